@@ -1,0 +1,202 @@
+//! The registry: games and agents by name, typed inside, dynamic at this one place.
+
+use std::sync::Arc;
+
+use serde::Serialize;
+use thiserror::Error;
+
+use crate::stage::StageOf;
+use crate::{AgentSheet, Chance, Factory, Game, GameSheet, Knob, Knobs, Measured, Preset, Stage, nearest};
+
+/// An agent kind of a game: its sheet and its factory.
+pub struct AgentKind<G: Game> {
+    sheet: AgentSheet,
+    prepare: Prepare<G>,
+}
+
+type Prepare<G> = Box<dyn Fn(&Knobs) -> Factory<G> + Send + Sync>;
+
+impl<G: Game + 'static> AgentKind<G> {
+    /// A kind with a name and one line about it.
+    pub fn new(name: &str, help: &str) -> Self {
+        let sheet = AgentSheet { name: name.into(), help: help.into(), knobs: Vec::new(), presets: Vec::new() };
+        let nameless = name.to_string();
+        Self {
+            sheet,
+            prepare: Box::new(move |_| panic!("the agent kind `{nameless}` was registered without a factory")),
+        }
+    }
+
+    /// With one more knob; a master stands before those that follow it.
+    #[must_use]
+    pub fn knob(mut self, knob: Knob) -> Self {
+        self.sheet.knobs.push(knob);
+        self
+    }
+
+    /// With one more preset.
+    #[must_use]
+    pub fn preset(mut self, name: &str, help: &str, knobs: Knobs) -> Self {
+        self.sheet.presets.push(Preset { name: name.into(), help: help.into(), knobs });
+        self
+    }
+
+    /// With what makes its agents: given all knob values once, a factory that makes one agent a match. The factory is
+    /// given the chance of the block's person, which a stand-in draws its traits from.
+    #[must_use]
+    pub fn factory(mut self, prepare: impl Fn(&Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
+        self.prepare = Box::new(prepare);
+        self
+    }
+}
+
+/// Makes the state at the start of a match from the world's chance.
+pub type GameFactory<G> = Box<dyn Fn(&mut Chance) -> G + Send + Sync>;
+
+type Lay<G> = Box<dyn Fn(&Knobs, &str) -> GameFactory<G> + Send + Sync>;
+
+/// A game with its agents.
+pub struct Entry<G: Game> {
+    sheet: GameSheet,
+    lay: Lay<G>,
+    agents: Vec<AgentKind<G>>,
+    agent_sheets: Vec<AgentSheet>,
+}
+
+impl<G: Game + Measured + 'static> Entry<G>
+where
+    G::Action: Serialize,
+    G::View: Serialize,
+{
+    /// A game: its sheet, and what makes its states from the values of all rules knobs and the level's name.
+    pub fn new(sheet: GameSheet, lay: impl Fn(&Knobs, &str) -> GameFactory<G> + Send + Sync + 'static) -> Self {
+        Self { sheet, lay: Box::new(lay), agents: Vec::new(), agent_sheets: Vec::new() }
+    }
+
+    /// With one more agent kind.
+    #[must_use]
+    pub fn agent(mut self, kind: AgentKind<G>) -> Self {
+        self.agent_sheets.push(kind.sheet.clone());
+        self.agents.push(kind);
+        self
+    }
+}
+
+/// What is to be played: resolved rules, a level, and who sits down.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Setting {
+    /// Every rules knob.
+    pub rules: Knobs,
+    /// Name of the level.
+    pub level: String,
+    /// Who plays; rotated over the seats.
+    pub cast: Vec<Casting>,
+    /// Confidence-free identity of the study: where all chance comes from.
+    pub study_seed: u64,
+}
+
+/// One entrant of a setting.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Casting {
+    /// Its place in the study.
+    pub entrant: u16,
+    /// Agent kind.
+    pub kind: String,
+    /// Every knob of the kind.
+    pub knobs: Knobs,
+}
+
+/// Why a setting cannot be staged.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum SettingError {
+    /// The game has no such agent kind.
+    #[error("the game `{game}` has no agent `{kind}`")]
+    #[expect(missing_docs, reason = "the game's and the kind's names")]
+    NoSuchAgent { game: String, kind: String },
+    /// The number of entrants does not fit the seats.
+    #[error("`{game}` has {seats} seats, not {got}")]
+    #[expect(missing_docs, reason = "the game's name, its seats in words, and how many sat down")]
+    Seats { game: String, seats: String, got: usize },
+}
+
+/// A game whose types are hidden: what everything above the match loop sees.
+pub trait GameEntry: Send + Sync {
+    /// What the game is.
+    fn sheet(&self) -> &GameSheet;
+    /// What its agents are.
+    fn agents(&self) -> &[AgentSheet];
+    /// A stage on which a setting can be played.
+    fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
+}
+
+impl<G: Game + Measured + 'static> GameEntry for Entry<G>
+where
+    G::Action: Serialize,
+    G::View: Serialize,
+{
+    fn sheet(&self) -> &GameSheet {
+        &self.sheet
+    }
+
+    fn agents(&self) -> &[AgentSheet] {
+        &self.agent_sheets
+    }
+
+    fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError> {
+        if !self.sheet.seats.contains(&setting.cast.len()) {
+            return Err(SettingError::Seats {
+                game: self.sheet.name.clone(),
+                seats: seats_in_words(&self.sheet),
+                got: setting.cast.len(),
+            });
+        }
+        let factories = setting
+            .cast
+            .iter()
+            .map(|casting| {
+                let kind = self.agents.iter().find(|kind| kind.sheet.name == casting.kind);
+                kind.map(|kind| (kind.prepare)(&casting.knobs)).ok_or_else(|| SettingError::NoSuchAgent {
+                    game: self.sheet.name.clone(),
+                    kind: casting.kind.clone(),
+                })
+            })
+            .collect::<Result<_, _>>()?;
+        let lay = (self.lay)(&setting.rules, &setting.level);
+        Ok(Box::new(StageOf::new(lay, factories, setting, self.sheet.measures.len())))
+    }
+}
+
+fn seats_in_words(sheet: &GameSheet) -> String {
+    let (low, high) = (sheet.seats.start(), sheet.seats.end());
+    if low == high { low.to_string() } else { format!("{low} to {high}") }
+}
+
+/// All games by name.
+#[derive(Clone, Default)]
+pub struct Registry {
+    games: Vec<Arc<dyn GameEntry>>,
+}
+
+impl Registry {
+    /// With one more game.
+    #[must_use]
+    pub fn with(mut self, game: impl GameEntry + 'static) -> Self {
+        self.games.push(Arc::new(game));
+        self
+    }
+
+    /// The game of this name.
+    pub fn game(&self, name: &str) -> Option<&dyn GameEntry> {
+        self.games.iter().find(|game| game.sheet().name == name).map(AsRef::as_ref)
+    }
+
+    /// All games in the order of registration.
+    pub fn games(&self) -> impl Iterator<Item = &dyn GameEntry> {
+        self.games.iter().map(AsRef::as_ref)
+    }
+
+    /// The registered name nearest to a misspelt one.
+    pub fn nearest(&self, typed: &str) -> Option<String> {
+        nearest(typed, self.games.iter().map(|game| game.sheet().name.as_str()))
+    }
+}

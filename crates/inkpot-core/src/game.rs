@@ -1,0 +1,182 @@
+//! The game seam: rules that can be simulated headless.
+
+use std::borrow::Cow;
+
+use crate::Chance;
+
+/// A player's place in a match: `0, 1, ...`.
+pub type Seat = usize;
+
+/// Rules, headless. A copy is a fork of the whole future.
+pub trait Game: Send {
+    /// What a seat may decide at one tick.
+    type Action: Clone + PartialEq + Send;
+    /// What one seat may perceive; the buffer is reused from tick to tick.
+    type View: Default + Send;
+
+    /// The number of seats of this match.
+    fn seats(&self) -> usize;
+    /// Who decides now; `Nobody` when the match is over.
+    fn acting(&self) -> Acting<'_>;
+    /// Writes what `seat` perceives now.
+    fn view(&self, seat: Seat, into: &mut Self::View);
+    /// One tick or turn. An illegal or missing choice is a fault and counts as the game's documented null action.
+    fn advance(&mut self, choices: &Choices<Self::Action>, chance: &mut Chance) -> Advance;
+    /// The score by seat, readable at any tick.
+    fn scores(&self) -> &[f64];
+    /// How it came out, once nobody acts.
+    fn verdict(&self) -> Option<Verdict>;
+}
+
+/// Who decides at this tick.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Acting<'a> {
+    /// One seat moves.
+    One(Seat),
+    /// Every seat decides at once.
+    All,
+    /// Some seats decide at once.
+    These(&'a [Seat]),
+    /// The match is over.
+    Nobody,
+}
+
+impl Acting<'_> {
+    /// Calls `f` for every acting seat in order of seat.
+    #[inline]
+    pub fn for_each(self, seats: usize, mut f: impl FnMut(Seat)) {
+        match self {
+            Acting::One(seat) => f(seat),
+            Acting::All => (0..seats).for_each(f),
+            Acting::These(these) => these.iter().copied().for_each(f),
+            Acting::Nobody => {}
+        }
+    }
+}
+
+/// The choices of one tick, by seat.
+#[derive(Clone, Debug)]
+pub struct Choices<A> {
+    slots: Vec<Option<A>>,
+}
+
+impl<A> Choices<A> {
+    /// No choices yet, for this many seats.
+    pub fn none(seats: usize) -> Self {
+        Self { slots: (0..seats).map(|_| None).collect() }
+    }
+
+    /// The choice of a seat, if it made one.
+    #[inline]
+    pub fn get(&self, seat: Seat) -> Option<&A> {
+        self.slots.get(seat)?.as_ref()
+    }
+
+    /// Sets the choice of a seat; a seat that does not exist is ignored.
+    #[inline]
+    pub fn set(&mut self, seat: Seat, action: A) {
+        if let Some(slot) = self.slots.get_mut(seat) {
+            *slot = Some(action);
+        }
+    }
+
+    /// Forgets all choices.
+    #[inline]
+    pub fn clear(&mut self) {
+        for slot in &mut self.slots {
+            *slot = None;
+        }
+    }
+}
+
+/// What a tick came to.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Advance {
+    /// Every choice was legal.
+    Fine,
+    /// These seats made an illegal choice, or none where one was due.
+    Faults(SeatSet),
+    /// The game itself cannot go on, with the reason.
+    Fell(String),
+}
+
+/// A set of seats, `0..=63`.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct SeatSet(u64);
+
+impl SeatSet {
+    /// Adds a seat.
+    pub fn insert(&mut self, seat: Seat) {
+        self.0 |= 1 << seat;
+    }
+
+    /// Whether there is none.
+    pub fn is_empty(self) -> bool {
+        self.0 == 0
+    }
+
+    /// Whether the seat is in it.
+    pub fn contains(self, seat: Seat) -> bool {
+        seat < 64 && self.0 & (1 << seat) != 0
+    }
+
+    /// `Fine` when empty, else the faults of these seats.
+    #[inline]
+    pub fn into_advance(self) -> Advance {
+        if self.is_empty() { Advance::Fine } else { Advance::Faults(self) }
+    }
+}
+
+/// How a match came out.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Verdict {
+    /// Place by seat, 1 is best; equal places are ties.
+    pub placement: Vec<u16>,
+    /// Why it ended.
+    pub ending: Ending,
+}
+
+impl Verdict {
+    /// Places by score, higher is better, equal scores tie ("1224" ranking).
+    pub fn by_score(scores: &[f64], ending: Ending) -> Self {
+        let placement =
+            scores.iter().map(|own| 1 + scores.iter().filter(|other| *other > own).count() as u16).collect();
+        Self { placement, ending }
+    }
+}
+
+/// Why a match ended.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Ending {
+    /// The rules decided it; the word says by what (`touches`, `home`).
+    Decided(Cow<'static, str>),
+    /// It was cut short; the word says by what (`time`, `tick limit`).
+    CutShort(Cow<'static, str>),
+}
+
+impl Ending {
+    /// The word that says by what.
+    pub fn word(&self) -> &Cow<'static, str> {
+        match self {
+            Ending::Decided(word) | Ending::CutShort(word) => word,
+        }
+    }
+
+    /// Whether it was cut short.
+    pub fn cut_short(&self) -> bool {
+        matches!(self, Ending::CutShort(_))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_by_score_share_ties() {
+        let place = |scores: &[f64]| Verdict::by_score(scores, Ending::Decided("x".into())).placement;
+        assert_eq!(place(&[3.0, 5.0]), [2, 1]);
+        assert_eq!(place(&[4.0, 4.0]), [1, 1]);
+        assert_eq!(place(&[1.0, 9.0, 9.0, 2.0]), [4, 1, 1, 3]);
+    }
+}

@@ -1,0 +1,148 @@
+//! The tight match loop around the stepper, and what listens to it.
+
+use std::time::Instant;
+
+use crate::{Acting, Agent, Chance, Ending, Game, Seat, Sight, Stepper, Verdict};
+
+/// A match that no rule ends is cut short after this many ticks.
+pub const TICK_LIMIT: u64 = 10_000_000;
+
+/// Of the agents that do not declare themselves thinkers, one decision in this many is timed.
+const TIMED_ONE_IN: u64 = 64;
+
+/// Listens to a match; every method has an empty default, and an unused observer costs nothing.
+pub trait Observer<G: Game> {
+    /// A seat has decided.
+    #[inline]
+    fn decided(&mut self, _tick: u64, _seat: Seat, _view: &G::View, _action: &G::Action) {}
+    /// A tick has passed.
+    #[inline]
+    fn advanced(&mut self, _tick: u64, _game: &G) {}
+}
+
+/// Nobody listens.
+pub struct Unobserved;
+
+impl<G: Game> Observer<G> for Unobserved {}
+
+/// The agents of a match in order of seat, with the buffers they need.
+pub struct Players<G: Game> {
+    agents: Vec<Box<dyn Agent<G>>>,
+    views: Vec<G::View>,
+    clocks: Vec<Clock>,
+    deciding: Option<Seat>,
+}
+
+impl<G: Game> Players<G> {
+    /// Seats the agents and lets each begin with its own chance.
+    pub fn seat(mut agents: Vec<Box<dyn Agent<G>>>, mut chance: impl FnMut(Seat) -> Chance) -> Self {
+        let mut clocks = Vec::with_capacity(agents.len());
+        for (seat, agent) in agents.iter_mut().enumerate() {
+            agent.begin(seat, chance(seat));
+            clocks.push(Clock { every: if agent.thinks() { 1 } else { TIMED_ONE_IN }, ..Clock::default() });
+        }
+        let views = agents.iter().map(|_| G::View::default()).collect();
+        Self { agents, views, clocks, deciding: None }
+    }
+
+    /// How many sit here.
+    pub fn seats(&self) -> usize {
+        self.agents.len()
+    }
+
+    /// The seat whose agent was deciding when the loop was left by a panic; none if the game was advancing.
+    pub fn deciding(&self) -> Option<Seat> {
+        self.deciding
+    }
+
+    /// Mean time of the timed decisions of a seat in microseconds; NaN when none was timed.
+    pub fn decision_us(&self, seat: Seat) -> f32 {
+        self.clocks[seat].mean_us()
+    }
+
+    #[inline]
+    fn decide(&mut self, game: &G, seat: Seat, tick: u64) -> G::Action {
+        self.deciding = Some(seat);
+        let view = &mut self.views[seat];
+        game.view(seat, view);
+        let sight = Sight::new(game, view, seat, tick);
+        let agent = &mut self.agents[seat];
+        let clock = &mut self.clocks[seat];
+        clock.decisions += 1;
+        let action = if clock.decisions % clock.every == clock.every / 2 {
+            let start = Instant::now();
+            let action = agent.choose(&sight);
+            clock.timed_s += start.elapsed().as_secs_f64();
+            clock.timed += 1;
+            action
+        } else {
+            agent.choose(&sight)
+        };
+        self.deciding = None;
+        action
+    }
+}
+
+#[derive(Default)]
+struct Clock {
+    every: u64,
+    decisions: u64,
+    timed: u64,
+    timed_s: f64,
+}
+
+impl Clock {
+    fn mean_us(&self) -> f32 {
+        (self.timed_s * 1e6 / self.timed as f64) as f32
+    }
+}
+
+/// A match that could not be played to its end.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Fall {
+    /// The game itself fell, with its reason.
+    Game(String),
+}
+
+/// Plays a match to its end, or to `tick_limit`.
+///
+/// Buffers are reused: nothing is allocated a tick by the loop itself. Errs when the game falls.
+pub fn play<G: Game, O: Observer<G>>(
+    stepper: &mut Stepper<G>,
+    players: &mut Players<G>,
+    observer: &mut O,
+    tick_limit: u64,
+) -> Result<Verdict, Fall> {
+    while stepper.tick() < tick_limit {
+        if stepper.acting() == Acting::Nobody {
+            break;
+        }
+        stepper.collect(|game, seat, tick| {
+            let action = players.decide(game, seat, tick);
+            observer.decided(tick, seat, &players.views[seat], &action);
+            action
+        });
+        stepper.step().map_err(Fall::Game)?;
+        observer.advanced(stepper.tick(), stepper.game());
+    }
+    if stepper.acting() == Acting::Nobody {
+        return finish(stepper, players);
+    }
+    let verdict = Verdict::by_score(stepper.game().scores(), Ending::CutShort("tick limit".into()));
+    farewell(players, &verdict);
+    Ok(verdict)
+}
+
+fn finish<G: Game>(stepper: &Stepper<G>, players: &mut Players<G>) -> Result<Verdict, Fall> {
+    let verdict = stepper.verdict().ok_or_else(|| Fall::Game("nobody acts, yet the game gives no verdict".into()))?;
+    farewell(players, &verdict);
+    Ok(verdict)
+}
+
+fn farewell<G: Game>(players: &mut Players<G>, verdict: &Verdict) {
+    for (seat, agent) in players.agents.iter_mut().enumerate() {
+        players.deciding = Some(seat);
+        agent.end(verdict);
+    }
+    players.deciding = None;
+}

@@ -1,0 +1,187 @@
+//! Rows: what is kept of a match, one a seat.
+
+use std::borrow::Cow;
+use std::fmt;
+use std::str::FromStr;
+
+use serde::{Deserialize, Serialize};
+
+/// One seat's side of one match.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Row {
+    /// Pairing or point of the study.
+    pub cell: u32,
+    /// Block within the cell.
+    pub block: u64,
+    /// Rotation of the entrants over the seats.
+    pub rotation: u16,
+    /// Number of the match in the study.
+    pub match_index: u64,
+    /// The seat.
+    pub seat: u16,
+    /// The entrant's place in the study.
+    pub entrant: u16,
+    /// The seed of the block's world.
+    pub world_seed: u64,
+    /// Final score.
+    pub score: f64,
+    /// What it came to.
+    pub outcome: Outcome,
+    /// Place, 1 is best; 0 when the match is void.
+    pub placement: u16,
+    /// Length of the match in ticks or turns.
+    pub ticks: u64,
+    /// Why it ended.
+    pub ending: Cow<'static, str>,
+    /// Whether it was cut short instead of decided.
+    pub cut_short: bool,
+    /// Illegal choices, late answers, crashes of this seat.
+    pub faults: u32,
+    /// Mean time of the timed decisions in microseconds, NaN if none; differs from run to run.
+    pub decision_us: f32,
+    /// What went wrong, if anything did: the message and the last choices.
+    pub incident: Option<String>,
+}
+
+/// What a match came to for a seat.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Outcome {
+    /// First place, alone.
+    Win,
+    /// First place, shared.
+    Draw,
+    /// Any other place.
+    Loss,
+    /// The game fell: the match counts for nobody.
+    Void,
+}
+
+impl Outcome {
+    /// All of them, in the order of their numbers in stored rows.
+    pub const ALL: [Self; 4] = [Self::Win, Self::Draw, Self::Loss, Self::Void];
+
+    /// What a placement is worth in this match.
+    pub fn of(placement: u16, placements: &[u16]) -> Self {
+        let first = placements.iter().filter(|&&place| place == 1).count();
+        match (placement, first) {
+            (1, 1) => Self::Win,
+            (1, _) => Self::Draw,
+            _ => Self::Loss,
+        }
+    }
+}
+
+impl fmt::Display for Outcome {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Win => "win",
+            Self::Draw => "draw",
+            Self::Loss => "loss",
+            Self::Void => "void",
+        })
+    }
+}
+
+impl FromStr for Outcome {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        Self::ALL
+            .into_iter()
+            .find(|outcome| outcome.to_string() == text)
+            .ok_or_else(|| format!("`{text}` is no outcome"))
+    }
+}
+
+/// Points share by seat from the placements of one match: the share of opponents placed before, ties half (for two
+/// seats: win 1, draw 1/2, loss 0). A lone seat has 0.
+pub fn points_shares(placements: &[u16]) -> Vec<f64> {
+    let opponents = placements.len().saturating_sub(1).max(1) as f64;
+    placements
+        .iter()
+        .enumerate()
+        .map(|(seat, own)| {
+            let points: f64 = placements
+                .iter()
+                .enumerate()
+                .filter(|(other, _)| *other != seat)
+                .map(|(_, place)| {
+                    if own < place {
+                        1.0
+                    } else if own == place {
+                        0.5
+                    } else {
+                        0.0
+                    }
+                })
+                .sum();
+            points / opponents
+        })
+        .collect()
+}
+
+/// Many rows with their measures; a buffer that is reused.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Rows {
+    /// The rows, a match's seats one after the other.
+    pub rows: Vec<Row>,
+    /// The measures, `width` a row.
+    pub measures: Vec<f64>,
+    /// Measures a row.
+    pub width: usize,
+}
+
+impl Rows {
+    /// No rows yet, with `width` measures each.
+    pub fn new(width: usize) -> Self {
+        Self { width, ..Self::default() }
+    }
+
+    /// The measures of a row.
+    pub fn measures_of(&self, row: usize) -> &[f64] {
+        &self.measures[row * self.width..(row + 1) * self.width]
+    }
+
+    /// Moves the rows of `other` behind these.
+    pub fn append(&mut self, other: &mut Rows) {
+        self.rows.append(&mut other.rows);
+        self.measures.append(&mut other.measures);
+    }
+
+    /// Forgets all rows.
+    pub fn clear(&mut self) {
+        self.rows.clear();
+        self.measures.clear();
+    }
+
+    /// The rows match by match.
+    pub fn matches(&self) -> impl Iterator<Item = (usize, &[Row])> {
+        let mut start = 0;
+        self.rows.chunk_by(|a, b| a.match_index == b.match_index).map(move |rows| {
+            let first = start;
+            start += rows.len();
+            (first, rows)
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn points_share_counts_opponents_placed_before_with_ties_half() {
+        assert_eq!(points_shares(&[1, 2]), [1.0, 0.0]);
+        assert_eq!(points_shares(&[1, 1]), [0.5, 0.5]);
+        assert_eq!(points_shares(&[3, 1, 1]), [0.0, 0.75, 0.75]);
+        assert_eq!(points_shares(&[1]), [0.0]);
+    }
+
+    #[test]
+    fn a_shared_first_place_is_a_draw() {
+        assert_eq!(Outcome::of(1, &[1, 1, 3]), Outcome::Draw);
+        assert_eq!(Outcome::of(3, &[1, 1, 3]), Outcome::Loss);
+        assert_eq!(Outcome::of(1, &[2, 1]), Outcome::Win);
+    }
+}

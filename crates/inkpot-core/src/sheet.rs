@@ -1,0 +1,124 @@
+//! Descriptions of games, agents and measures: said once, read by tables, briefs, checks, figures and docs.
+
+use std::ops::RangeInclusive;
+
+use crate::{Knob, Knobs};
+
+/// What a game is.
+#[derive(Clone, Debug)]
+pub struct GameSheet {
+    /// Its name, as typed.
+    pub name: String,
+    /// One line about it.
+    pub help: String,
+    /// How many seats it can have.
+    pub seats: RangeInclusive<usize>,
+    /// Ticks a second of a real-time game; none for turns.
+    pub ticks_per_second: Option<f64>,
+    /// Its rules knobs.
+    pub rules: Vec<Knob>,
+    /// Its levels; the first is the default.
+    pub levels: Vec<LevelSheet>,
+    /// Its measures, in the order in which the game gives them.
+    pub measures: Vec<Measure>,
+}
+
+/// What a level is.
+#[derive(Clone, Debug)]
+pub struct LevelSheet {
+    /// Its name, as typed.
+    pub name: String,
+    /// One line about it.
+    pub help: String,
+}
+
+/// What an agent kind is.
+#[derive(Clone, Debug)]
+pub struct AgentSheet {
+    /// Its name, as typed.
+    pub name: String,
+    /// One line about it.
+    pub help: String,
+    /// Its knobs; a master stands before those that follow it.
+    pub knobs: Vec<Knob>,
+    /// Named sets of values.
+    pub presets: Vec<Preset>,
+}
+
+/// A named set of knob values of an agent kind.
+#[derive(Clone, Debug)]
+pub struct Preset {
+    /// Its name, as typed.
+    pub name: String,
+    /// One line about it.
+    pub help: String,
+    /// The values it sets; the other knobs keep their defaults.
+    pub knobs: Knobs,
+}
+
+/// A figure of behaviour.
+#[derive(Clone, Debug)]
+pub struct Measure {
+    /// Its name in columns, JSON and options.
+    pub name: String,
+    /// Its name in figures and tables.
+    pub label: String,
+    /// Its unit, empty for counts and shares.
+    pub unit: String,
+    /// Whose figure it is.
+    pub of: MeasureOf,
+    /// Which direction is commonly wanted.
+    pub wanted: Wanted,
+    /// One line: what it counts.
+    pub help: String,
+}
+
+/// Whose figure a measure is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum MeasureOf {
+    /// Each seat has its own.
+    Seat,
+    /// The match has one, stored with every seat.
+    Match,
+}
+
+/// Which direction of a measure is commonly wanted.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Wanted {
+    /// More is better.
+    More,
+    /// Less is better.
+    Less,
+    /// It depends.
+    Neither,
+}
+
+impl Measure {
+    /// A measure of each seat.
+    pub fn seat(name: &str, label: &str, unit: &str, help: &str) -> Self {
+        Self {
+            name: name.into(),
+            label: label.into(),
+            unit: unit.into(),
+            of: MeasureOf::Seat,
+            wanted: Wanted::Neither,
+            help: help.into(),
+        }
+    }
+
+    /// A measure of the match as a whole.
+    pub fn of_match(name: &str, label: &str, unit: &str, help: &str) -> Self {
+        Self { of: MeasureOf::Match, ..Self::seat(name, label, unit, help) }
+    }
+
+    /// With the direction that is commonly wanted.
+    #[must_use]
+    pub fn wanted(self, wanted: Wanted) -> Self {
+        Self { wanted, ..self }
+    }
+
+    /// The label with its unit: `Length (s)`.
+    pub fn titled(&self) -> String {
+        if self.unit.is_empty() { self.label.clone() } else { format!("{} ({})", self.label, self.unit) }
+    }
+}

@@ -1,0 +1,223 @@
+//! A stage: one concrete setting of a game, ready to play matches. Static inside, `dyn` outside.
+
+use serde::Serialize;
+
+use crate::entry::GameFactory;
+use crate::fall::catch;
+use crate::play::{Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
+use crate::{Agent, Chance, Ending, Game, Measured, Outcome, Row, Rows, Seat, Setting, Stepper, Streams, Verdict};
+
+/// Makes one agent a match; given the chance of the block's person.
+pub type Factory<G> = Box<dyn Fn(Chance) -> Box<dyn Agent<G>> + Send + Sync>;
+
+/// Which match of a study.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Spot {
+    /// Pairing or point.
+    pub cell: u32,
+    /// Block within the cell.
+    pub block: u64,
+    /// Rotation of the entrants over the seats.
+    pub rotation: usize,
+    /// Number of the match in the study.
+    pub match_index: u64,
+}
+
+/// One moment of a match that is told while it is played.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[serde(rename_all = "snake_case", tag = "event")]
+#[expect(missing_docs, reason = "ticks since the start, the seat, what it perceived and chose as JSON, scores by seat")]
+pub enum Moment {
+    /// A seat perceived something and chose.
+    Choice { tick: u64, seat: Seat, view: serde_json::Value, action: serde_json::Value },
+    /// The scores changed.
+    Score { tick: u64, scores: Vec<f64> },
+}
+
+/// Gives the rows of any match of its setting.
+pub trait Stage: Send + Sync {
+    /// Matches a block: the number of seats.
+    fn rotations(&self) -> usize;
+    /// Plays one match and appends its rows, one a seat in order of seat.
+    fn play(&self, spot: Spot, rows: &mut Rows);
+    /// The same, and tells every moment on the way; `choices` says whether perceptions and choices are wanted too.
+    fn tell(&self, spot: Spot, choices: bool, listener: &mut dyn FnMut(Moment), rows: &mut Rows);
+}
+
+/// The stage of a concrete game.
+pub(crate) struct StageOf<G: Game> {
+    lay: GameFactory<G>,
+    factories: Vec<Factory<G>>,
+    entrants: Vec<u16>,
+    streams: Streams,
+    width: usize,
+}
+
+impl<G: Game + Measured> StageOf<G>
+where
+    G::Action: Serialize,
+    G::View: Serialize,
+{
+    pub(crate) fn new(lay: GameFactory<G>, factories: Vec<Factory<G>>, setting: &Setting, width: usize) -> Self {
+        let entrants = setting.cast.iter().map(|casting| casting.entrant).collect();
+        Self { lay, factories, entrants, streams: Streams::of_study(setting.study_seed), width }
+    }
+
+    fn run<O: Observer<G>>(&self, spot: Spot, observer: &mut O, rows: &mut Rows) {
+        let seating = self.seating(spot);
+        let world_seed = self.streams.world_seed(spot.block);
+        let mut table: Option<(Stepper<G>, Players<G>)> = None;
+        let played = catch(|| {
+            let mut world = Chance::from_seed(world_seed);
+            let game = (self.lay)(&mut world);
+            let agents = seating.iter().map(|&who| self.agent(who, spot.block)).collect();
+            let players = Players::seat(agents, |seat| self.streams.seat(spot.block, spot.rotation, seat));
+            let (stepper, players) = table.insert((Stepper::new(game, world), players));
+            play(stepper, players, observer, TICK_LIMIT)
+        });
+        let told = match played {
+            Ok(Ok(verdict)) => Told { verdict: Some(verdict), incident: None, by: None },
+            Ok(Err(Fall::Game(reason))) => Told { verdict: None, incident: Some(reason), by: None },
+            Err(message) => Told::after_panic(message, table.as_ref()),
+        };
+        self.write(spot, world_seed, &seating, &told, table.as_ref(), rows);
+    }
+
+    fn agent(&self, who: usize, block: u64) -> Box<dyn Agent<G>> {
+        (self.factories[who])(self.streams.person(block, usize::from(self.entrants[who])))
+    }
+
+    /// Who sits where: the cyclic shift of the entrants by the rotation; three and more are shuffled first.
+    fn seating(&self, spot: Spot) -> Vec<usize> {
+        let mut order: Vec<usize> = (0..self.factories.len()).collect();
+        if order.len() > 2 {
+            self.streams.order(spot.block).shuffle(&mut order);
+        }
+        order.rotate_left(spot.rotation % self.factories.len());
+        order
+    }
+
+    fn write(
+        &self,
+        spot: Spot,
+        world_seed: u64,
+        seating: &[usize],
+        told: &Told,
+        table: Option<&(Stepper<G>, Players<G>)>,
+        rows: &mut Rows,
+    ) {
+        let placements = told.verdict.as_ref().map(|verdict| verdict.placement.as_slice()).unwrap_or_default();
+        for (seat, &who) in seating.iter().enumerate() {
+            let stepper = table.map(|(stepper, _)| stepper);
+            let start = rows.measures.len();
+            // A game that panicked may panic again when asked for its figures.
+            let mut measured = Vec::with_capacity(self.width);
+            let asked = stepper.map(|stepper| catch(|| stepper.game().measures(seat, &mut measured)));
+            if asked.is_none_or(|asked| asked.is_err()) {
+                measured.clear();
+            }
+            rows.measures.append(&mut measured);
+            rows.measures.resize(start + self.width, f64::NAN);
+            let placement = placements.get(seat).copied().unwrap_or(0);
+            rows.rows.push(Row {
+                cell: spot.cell,
+                block: spot.block,
+                rotation: spot.rotation as u16,
+                match_index: spot.match_index,
+                seat: seat as u16,
+                entrant: self.entrants[who],
+                world_seed,
+                score: stepper.and_then(|stepper| stepper.game().scores().get(seat).copied()).unwrap_or(f64::NAN),
+                outcome: if placements.is_empty() { Outcome::Void } else { Outcome::of(placement, placements) },
+                placement,
+                ticks: stepper.map_or(0, Stepper::tick),
+                ending: told.verdict.as_ref().map_or("void".into(), |verdict| verdict.ending.word().clone()),
+                cut_short: told.verdict.as_ref().is_some_and(|verdict| verdict.ending.cut_short()),
+                faults: stepper.map_or(0, |stepper| stepper.faults()[seat]) + u32::from(told.by == Some(seat)),
+                decision_us: table.map_or(f32::NAN, |(_, players)| players.decision_us(seat)),
+                incident: told.incident.clone(),
+            });
+        }
+    }
+}
+
+/// How a match came out, falls included.
+struct Told {
+    verdict: Option<Verdict>,
+    incident: Option<String>,
+    by: Option<Seat>,
+}
+
+impl Told {
+    /// The seat whose agent panicked forfeits: last place, the others tie before it. A match whose game panicked, or
+    /// that never began, is void.
+    fn after_panic<G: Game>(message: String, table: Option<&(Stepper<G>, Players<G>)>) -> Self
+    where
+        G::Action: Serialize,
+    {
+        let Some((stepper, players)) = table else {
+            return Self { verdict: None, incident: Some(message), by: None };
+        };
+        let seats = players.seats();
+        let choices: Vec<_> = (0..seats).map(|seat| stepper.choices().get(seat)).collect();
+        let choices = serde_json::to_string(&choices).unwrap_or_default();
+        let by = players.deciding();
+        let who = by.map_or("the game".to_string(), |seat| format!("seat {seat}"));
+        let incident = format!("{who} {message}; tick {}, choices so far {choices}", stepper.tick());
+        let verdict = by.filter(|_| seats > 1).map(|loser| Verdict {
+            placement: (0..seats).map(|seat| if seat == loser { seats as u16 } else { 1 }).collect(),
+            ending: Ending::Decided("forfeit".into()),
+        });
+        Self { verdict, incident: Some(incident), by }
+    }
+}
+
+impl<G: Game + Measured> Stage for StageOf<G>
+where
+    G::Action: Serialize,
+    G::View: Serialize,
+{
+    fn rotations(&self) -> usize {
+        self.factories.len()
+    }
+
+    fn play(&self, spot: Spot, rows: &mut Rows) {
+        self.run(spot, &mut Unobserved, rows);
+    }
+
+    fn tell(&self, spot: Spot, choices: bool, listener: &mut dyn FnMut(Moment), rows: &mut Rows) {
+        self.run(spot, &mut Teller { choices, listener, scores: Vec::new() }, rows);
+    }
+}
+
+/// Turns a match into moments.
+struct Teller<'a> {
+    choices: bool,
+    listener: &'a mut dyn FnMut(Moment),
+    scores: Vec<f64>,
+}
+
+impl<G: Game> Observer<G> for Teller<'_>
+where
+    G::Action: Serialize,
+    G::View: Serialize,
+{
+    fn decided(&mut self, tick: u64, seat: Seat, view: &G::View, action: &G::Action) {
+        if self.choices {
+            let json = |value: Result<serde_json::Value, _>| value.unwrap_or(serde_json::Value::Null);
+            (self.listener)(Moment::Choice {
+                tick,
+                seat,
+                view: json(serde_json::to_value(view)),
+                action: json(serde_json::to_value(action)),
+            });
+        }
+    }
+
+    fn advanced(&mut self, tick: u64, game: &G) {
+        if self.scores != game.scores() {
+            self.scores = game.scores().to_vec();
+            (self.listener)(Moment::Score { tick, scores: self.scores.clone() });
+        }
+    }
+}

@@ -1,0 +1,85 @@
+//! A match that somebody can hold: it stops where choices are needed and goes on when it has them.
+
+use crate::{Acting, Advance, Chance, Choices, Game, Seat, Verdict};
+
+/// One match under way.
+#[derive(Clone)]
+pub struct Stepper<G: Game> {
+    game: G,
+    world: Chance,
+    choices: Choices<G::Action>,
+    faults: Vec<u32>,
+    tick: u64,
+}
+
+impl<G: Game> Stepper<G> {
+    /// A match from the game's start; `world` is the game's own chance from here on.
+    pub fn new(game: G, world: Chance) -> Self {
+        let seats = game.seats();
+        Self { game, world, choices: Choices::none(seats), faults: vec![0; seats], tick: 0 }
+    }
+
+    /// Who must choose before the next step.
+    #[inline]
+    pub fn acting(&self) -> Acting<'_> {
+        self.game.acting()
+    }
+
+    /// The state, for observers.
+    #[inline]
+    pub fn game(&self) -> &G {
+        &self.game
+    }
+
+    /// Ticks so far.
+    #[inline]
+    pub fn tick(&self) -> u64 {
+        self.tick
+    }
+
+    /// Faults so far, by seat.
+    pub fn faults(&self) -> &[u32] {
+        &self.faults
+    }
+
+    /// The choices given for the coming step (after a panic: the last ones).
+    pub fn choices(&self) -> &Choices<G::Action> {
+        &self.choices
+    }
+
+    /// Gives the choice of a seat for the coming step.
+    #[inline]
+    pub fn choose(&mut self, seat: Seat, action: G::Action) {
+        self.choices.set(seat, action);
+    }
+
+    /// Asks `decide` for the choice of every acting seat, in order of seat.
+    #[inline]
+    pub fn collect(&mut self, mut decide: impl FnMut(&G, Seat, u64) -> G::Action) {
+        let Self { game, choices, tick, .. } = self;
+        game.acting().for_each(game.seats(), |seat| choices.set(seat, decide(game, seat, *tick)));
+    }
+
+    /// One tick with the choices given. Errs with the reason when the game itself falls.
+    #[inline]
+    pub fn step(&mut self) -> Result<(), String> {
+        let advance = self.game.advance(&self.choices, &mut self.world);
+        self.tick += 1;
+        self.choices.clear();
+        match advance {
+            Advance::Fine => Ok(()),
+            Advance::Faults(seats) => {
+                for (seat, faults) in self.faults.iter_mut().enumerate() {
+                    *faults += u32::from(seats.contains(seat));
+                }
+                Ok(())
+            }
+            Advance::Fell(reason) => Err(reason),
+        }
+    }
+
+    /// How it came out, once nobody acts.
+    pub fn verdict(&self) -> Option<Verdict> {
+        self.game.verdict()
+    }
+}

@@ -1,0 +1,1 @@
+//! Figures as SVG and PNG: plain data in, bytes out.

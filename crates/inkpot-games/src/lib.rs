@@ -1,0 +1,10 @@
+//! The house games of the Quayside Fair, their scripted agents, and the registry of both.
+
+pub mod piste;
+
+use inkpot_core::Registry;
+
+/// Every house game with its agents.
+pub fn registry() -> Registry {
+    Registry::default().with(piste::entry())
+}

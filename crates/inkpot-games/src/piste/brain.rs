@@ -1,0 +1,227 @@
+//! How a scripted fencer decides: keeps a distance, attacks now and then, answers what it sees coming.
+
+use inkpot_core::{Agent, Chance, Seat, Sight};
+
+use super::fighter::Phase;
+use super::game::{Blade, Order, Piste, View};
+use super::percept::{Eyes, Glimpse, Senses};
+use super::rules::TICK_S;
+
+/// What makes one fencer differ from another, beside its senses.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Temper {
+    /// Distance kept between attacks (m).
+    pub(crate) distance_m: f64,
+    /// Error in distance that is let be (m).
+    pub(crate) dead_zone_m: f64,
+    /// Throttle for each metre of error.
+    pub(crate) gain: f64,
+    /// Share of the top speed used.
+    pub(crate) top_share: f64,
+    /// Attacks a second while the other is near.
+    pub(crate) aggression: f64,
+    /// Chance to parry a lunge that is seen coming; otherwise it steps back.
+    pub(crate) parry_rate: f64,
+    /// Feints a second while the other is near.
+    pub(crate) feint_rate: f64,
+    /// Standard deviation of the moment of a parry (ticks).
+    pub(crate) timing_sd: f64,
+}
+
+/// Beyond the reach by so much (m), the other is near enough to attack or to feint at.
+const NEAR_M: f64 = 1.5;
+/// Beyond the reach by so much (m), a lunge of the other is a threat.
+const THREAT_M: f64 = 0.6;
+/// A lunge starts once the gap is inside the reach by so much (m).
+const BITE_M: f64 = 0.05;
+/// An attack that does not get to its lunge is given up after so many ticks.
+const ATTACK_TICKS: u16 = 40;
+/// A feint goes forward, then back, for so many ticks each.
+const FEINT_TICKS: u16 = 9;
+/// A step back from a lunge lasts so many ticks.
+const EVADE_TICKS: u16 = 18;
+/// The other's speed (m/s) from which an advance begins to look like an attack.
+const RUSH_SPEED: f64 = 1.0;
+/// Guesses a second, for each m/s above that, that a rush will be a lunge, for a fencer that parries every time.
+const GUESSES_PER_S: f64 = 5.0;
+/// Readiness to strike into an opening, against that to start an attack.
+const OPENING_SHARE: f64 = 8.0;
+/// Room behind the back (m) below which a fencer does not give way, and attacks instead.
+const CORNER_M: f64 = 1.2;
+/// A guard is best set so many ticks before the thrust.
+const GUARD_LEAD: f64 = 4.0;
+/// A riposte is tried within so many ticks after a good parry.
+const RIPOSTE_TICKS: u16 = 14;
+
+/// What a fencer is up to.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Plan {
+    /// Keep the distance.
+    Measure,
+    /// Run in and lunge.
+    Attack { left: u16 },
+    /// Run in as if to lunge, then out again.
+    Feint { left: u16 },
+    /// Parry after so many ticks.
+    Parry { wait: u16 },
+    /// Give way.
+    Evade { left: u16 },
+}
+
+/// A scripted fencer.
+pub(crate) struct Brain {
+    temper: Temper,
+    eyes: Eyes,
+    chance: Chance,
+    plan: Plan,
+    phrase: u32,
+    answered: bool,
+    last: Order,
+}
+
+impl Brain {
+    pub(crate) fn new(temper: Temper, senses: Senses) -> Self {
+        Self {
+            temper,
+            eyes: Eyes::new(senses),
+            chance: Chance::from_seed(0),
+            plan: Plan::Measure,
+            phrase: 0,
+            answered: false,
+            last: Order::default(),
+        }
+    }
+
+    #[inline]
+    fn decide(&mut self, view: &View) -> Order {
+        if view.phrase != self.phrase {
+            self.phrase = view.phrase;
+            self.plan = Plan::Measure;
+        }
+        let Some(seen) = self.eyes.look(view, &mut self.chance) else {
+            // An absent mind lets its feet run on.
+            return Order { blade: Blade::None, ..self.last };
+        };
+        if view.phase == Phase::Free {
+            self.notice(view, &seen);
+            self.consider(view, &seen);
+        } else {
+            self.plan = Plan::Measure;
+        }
+        let blade = self.blade(view, &seen);
+        let throttle = self.throttle(view, &seen);
+        self.plan = self.plan.passed();
+        self.last = Order { throttle, blade };
+        self.last
+    }
+
+    /// Answers a lunge seen coming, once.
+    fn notice(&mut self, view: &View, seen: &Glimpse) {
+        if seen.other_phase != Phase::WindUp {
+            self.answered = false;
+            return;
+        }
+        if self.answered || seen.gap_m > view.reach_m + THREAT_M {
+            return;
+        }
+        self.answered = true;
+        if self.chance.happens(self.temper.parry_rate) {
+            let lead = f64::from(view.wind_up) - self.eyes.delay_ticks() - GUARD_LEAD;
+            let wait = lead + self.temper.timing_sd * self.chance.normal();
+            self.plan = Plan::Parry { wait: wait.round().max(0.0) as u16 };
+        } else {
+            self.plan = Plan::Evade { left: EVADE_TICKS };
+        }
+    }
+
+    /// Takes an opening, guesses at a rush, starts an attack or a feint.
+    fn consider(&mut self, view: &View, seen: &Glimpse) {
+        if matches!(self.plan, Plan::Parry { .. } | Plan::Attack { .. }) {
+            return;
+        }
+        let rate = |a_second: f64| a_second * TICK_S;
+        let near = seen.gap_m < view.reach_m + NEAR_M;
+        let open = matches!(seen.other_phase, Phase::Recovery | Phase::GuardRecovery);
+        let rush = seen.other_speed - RUSH_SPEED;
+        let cornered = if view.behind_m < CORNER_M { 2.0 } else { 1.0 };
+        if view.since_parry < RIPOSTE_TICKS {
+            self.plan = Plan::Attack { left: ATTACK_TICKS };
+        } else if matches!(self.plan, Plan::Evade { .. }) && !open {
+            // Let the lunge pass first.
+        } else if near && open && self.chance.happens(rate(OPENING_SHARE * self.temper.aggression)) {
+            self.plan = Plan::Attack { left: ATTACK_TICKS };
+        } else if near && self.chance.happens(rate(cornered * self.temper.aggression)) {
+            self.plan = Plan::Attack { left: ATTACK_TICKS };
+        } else if rush > 0.0
+            && seen.gap_m < view.reach_m + THREAT_M
+            && self.chance.happens(rate(GUESSES_PER_S * rush * self.temper.parry_rate))
+        {
+            self.plan = Plan::Parry { wait: 0 };
+        } else if near && self.plan == Plan::Measure && self.chance.happens(rate(self.temper.feint_rate)) {
+            self.plan = Plan::Feint { left: 2 * FEINT_TICKS };
+        }
+    }
+
+    fn blade(&mut self, view: &View, seen: &Glimpse) -> Blade {
+        if view.phase != Phase::Free {
+            return Blade::None;
+        }
+        match self.plan {
+            Plan::Parry { wait: 0 } => {
+                self.plan = Plan::Measure;
+                Blade::Parry
+            }
+            Plan::Attack { .. } if seen.gap_m < view.reach_m - BITE_M => {
+                self.plan = Plan::Measure;
+                Blade::Lunge
+            }
+            _ => Blade::None,
+        }
+    }
+
+    fn throttle(&mut self, view: &View, seen: &Glimpse) -> f64 {
+        let top = self.temper.top_share;
+        let error = seen.gap_m - self.temper.distance_m;
+        let wanted = match self.plan {
+            Plan::Attack { .. } => top,
+            Plan::Feint { left } => {
+                if left > FEINT_TICKS {
+                    top
+                } else {
+                    -top
+                }
+            }
+            Plan::Evade { .. } => -top,
+            // A lunge is carried forward, a guard stands.
+            _ if matches!(view.phase, Phase::WindUp | Phase::Thrust) => 1.0,
+            Plan::Parry { .. } | Plan::Measure if error.abs() < self.temper.dead_zone_m => 0.0,
+            Plan::Parry { .. } | Plan::Measure => (self.temper.gain * error).clamp(-top, top),
+        };
+        // Nobody backs off the strip with open eyes.
+        wanted.max(-(view.behind_m - CORNER_M / 2.0).clamp(0.0, 1.0))
+    }
+}
+
+impl Plan {
+    fn passed(self) -> Self {
+        match self {
+            Plan::Attack { left: 0 } | Plan::Feint { left: 0 } | Plan::Evade { left: 0 } => Plan::Measure,
+            Plan::Attack { left } => Plan::Attack { left: left - 1 },
+            Plan::Feint { left } => Plan::Feint { left: left - 1 },
+            Plan::Evade { left } => Plan::Evade { left: left - 1 },
+            Plan::Parry { wait } => Plan::Parry { wait: wait.saturating_sub(1) },
+            Plan::Measure => Plan::Measure,
+        }
+    }
+}
+
+impl Agent<Piste> for Brain {
+    fn begin(&mut self, _seat: Seat, chance: Chance) {
+        self.chance = chance;
+    }
+
+    #[inline]
+    fn choose(&mut self, sight: &Sight<'_, Piste>) -> Order {
+        self.decide(sight.view())
+    }
+}

@@ -1,0 +1,18 @@
+//! `piste`: fencing on the pier. Two fencers on a strip, in real time, choosing at once.
+//!
+//! Rules, constants and the reasons for them are on the game's page, `docs/games/piste.md`.
+
+mod brain;
+mod fencer;
+mod fighter;
+mod game;
+mod percept;
+mod rules;
+mod sheet;
+mod standin;
+mod tally;
+
+pub use fighter::Phase;
+pub use game::{Blade, Order, Piste, View};
+pub use rules::{Double, PisteRules};
+pub use sheet::entry;

@@ -1,0 +1,55 @@
+//! What piste says of itself.
+
+use inkpot_core::{Entry, GameSheet, LevelSheet, Measure, Wanted, drifter};
+
+use super::fencer::fencer;
+use super::game::Piste;
+use super::rules::{PisteRules, TICKS_PER_SECOND};
+use super::standin::standin;
+
+/// The game with all its agents.
+pub fn entry() -> Entry<Piste> {
+    Entry::new(sheet(), |rules, level| {
+        let rules = PisteRules::new(rules, level);
+        Box::new(move |world| Piste::new(rules, world))
+    })
+    .agent(fencer())
+    .agent(standin())
+    .agent(drifter(30))
+}
+
+fn sheet() -> GameSheet {
+    let level = |name: &str, help: &str| LevelSheet { name: name.into(), help: help.into() };
+    GameSheet {
+        name: "piste".into(),
+        help: "fencing on the pier: two fencers on a strip, real time, both choose at once".into(),
+        seats: 2..=2,
+        ticks_per_second: Some(TICKS_PER_SECOND),
+        rules: PisteRules::knobs(),
+        levels: vec![level("pier", "a strip of 14 m"), level("jetty", "a short strip of 9 m")],
+        measures: measures(),
+    }
+}
+
+/// In the order of `Tally::figures`.
+fn measures() -> Vec<Measure> {
+    vec![
+        Measure::seat("lunges", "Lunges", "", "lunges tried"),
+        Measure::seat("lunges_landed", "Lunges landed", "share", "share of its lunges that landed")
+            .wanted(Wanted::More),
+        Measure::seat("parries", "Parries", "", "parries tried"),
+        Measure::seat("parries_good", "Good parries", "share", "share of its parries that met a thrust")
+            .wanted(Wanted::More),
+        Measure::seat("run_m", "Distance run", "m", "distance covered by its feet"),
+        Measure::seat("reversals_per_s", "Reversals", "1/s", "changes of direction a second: jitter")
+            .wanted(Wanted::Less),
+        Measure::seat("idle_share", "Idle", "share", "share of the time standing with a free blade"),
+        Measure::seat("gap_m", "Mean gap", "m", "mean distance between the two"),
+        Measure::of_match("length_s", "Length", "s", "length of the match"),
+        Measure::of_match("doubles", "Double touches", "", "double touches"),
+        Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to the other"),
+        Measure::of_match("longest_lull_s", "Longest lull", "s", "longest time without a touch").wanted(Wanted::Less),
+        Measure::of_match("margin", "Margin", "touches", "difference in touches at the end"),
+        Measure::of_match("comeback", "Biggest comeback", "touches", "largest deficit that the winner made good"),
+    ]
+}

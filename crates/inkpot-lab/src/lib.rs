@@ -1,0 +1,1 @@
+//! Studies: plan, blocks, rows, summary.

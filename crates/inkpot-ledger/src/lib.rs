@@ -1,0 +1,1 @@
+//! Study folders: rows, manifest, resume, export, verify.

@@ -1,0 +1,1 @@
+//! Intervals, differences, curves: pure functions over blocks.

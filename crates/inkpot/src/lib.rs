@@ -1,0 +1,1 @@
+//! The program: arguments, briefs, tables, progress.
