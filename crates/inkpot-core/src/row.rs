@@ -149,6 +149,16 @@ impl Rows {
         self.measures.append(&mut other.measures);
     }
 
+    /// Keeps the first `count` rows and gives the others.
+    #[must_use]
+    pub fn split_off(&mut self, count: usize) -> Rows {
+        Rows {
+            rows: self.rows.split_off(count),
+            measures: self.measures.split_off(count * self.width),
+            width: self.width,
+        }
+    }
+
     /// Forgets all rows.
     pub fn clear(&mut self) {
         self.rows.clear();

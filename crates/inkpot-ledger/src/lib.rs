@@ -1,1 +1,21 @@
 //! Study folders: rows, manifest, resume, export, verify.
+//!
+//! A [`Ledger`] is a folder of studies; a [`Study`] is one of them. Files appear whole: they are written aside, synced
+//! and renamed. Rows are kept in part files, each covering a run of blocks, so that a kill loses seconds of work and
+//! [`Study::missing`] says what to play to complete a study.
+
+mod codec;
+mod error;
+mod export;
+mod files;
+mod ledger;
+mod manifest;
+mod parts;
+mod study;
+
+pub use error::LedgerError;
+pub use export::{ExportFormat, ExportLabels, export};
+pub use ledger::Ledger;
+pub use manifest::{Machine, Manifest, ROW_FORMAT, State};
+pub use parts::{Part, PartWriter, Span};
+pub use study::{Lock, Study};

@@ -1,0 +1,339 @@
+//! Rows as Parquet: one column a field, one a measure.
+
+use std::borrow::Cow;
+use std::panic::{self, AssertUnwindSafe};
+use std::sync::Arc;
+
+use inkpot_core::{Outcome, Row, Rows};
+use parquet::basic::{Compression, ConvertedType, Repetition, Type as Physical, ZstdLevel};
+use parquet::column::reader::get_typed_column_reader;
+use parquet::data_type::{BoolType, ByteArray, ByteArrayType, DataType, DoubleType, FloatType, Int32Type, Int64Type};
+use parquet::errors::ParquetError;
+use parquet::file::properties::{EnabledStatistics, WriterProperties, WriterPropertiesPtr};
+use parquet::file::reader::{FileReader, RowGroupReader, SerializedFileReader};
+use parquet::file::writer::{SerializedFileWriter, SerializedRowGroupWriter};
+use parquet::schema::types::{ColumnPath, Type};
+
+/// A field of a row: its column and how it is read and written.
+pub(crate) struct Field {
+    pub(crate) name: &'static str,
+    pub(crate) kind: Kind,
+    /// Whether two runs of one brief agree on it.
+    pub(crate) reproducible: bool,
+}
+
+pub(crate) enum Kind {
+    Int(fn(&Row) -> i32, fn(&mut Row, i32)),
+    Long(fn(&Row) -> i64, fn(&mut Row, i64)),
+    Double(fn(&Row) -> f64, fn(&mut Row, f64)),
+    Float(fn(&Row) -> f32, fn(&mut Row, f32)),
+    Flag(fn(&Row) -> bool, fn(&mut Row, bool)),
+    Word(fn(&Row) -> Cow<'static, str>, fn(&mut Row, String)),
+    Note(fn(&Row) -> Option<&str>, fn(&mut Row, Option<String>)),
+}
+
+/// Every field of a row, in the order of the columns.
+pub(crate) const FIELDS: &[Field] = &[
+    field("cell", Kind::Int(|row| row.cell as i32, |row, value| row.cell = value as u32)),
+    field("block", Kind::Long(|row| row.block as i64, |row, value| row.block = value as u64)),
+    field("rotation", Kind::Int(|row| i32::from(row.rotation), |row, value| row.rotation = value as u16)),
+    field("match", Kind::Long(|row| row.match_index as i64, |row, value| row.match_index = value as u64)),
+    field("seat", Kind::Int(|row| i32::from(row.seat), |row, value| row.seat = value as u16)),
+    field("entrant", Kind::Int(|row| i32::from(row.entrant), |row, value| row.entrant = value as u16)),
+    field("world_seed", Kind::Long(|row| row.world_seed as i64, |row, value| row.world_seed = value as u64)),
+    field("score", Kind::Double(|row| row.score, |row, value| row.score = value)),
+    field(
+        "outcome",
+        Kind::Word(
+            |row| Cow::Owned(row.outcome.to_string()),
+            |row, word| row.outcome = word.parse().unwrap_or(Outcome::Void),
+        ),
+    ),
+    field("placement", Kind::Int(|row| i32::from(row.placement), |row, value| row.placement = value as u16)),
+    field("ticks", Kind::Long(|row| row.ticks as i64, |row, value| row.ticks = value as u64)),
+    field("ending", Kind::Word(|row| row.ending.clone(), |row, word| row.ending = Cow::Owned(word))),
+    field("cut_short", Kind::Flag(|row| row.cut_short, |row, value| row.cut_short = value)),
+    field("faults", Kind::Int(|row| row.faults as i32, |row, value| row.faults = value as u32)),
+    Field {
+        name: "decision_us",
+        kind: Kind::Float(|row| row.decision_us, |row, value| row.decision_us = value),
+        reproducible: false,
+    },
+    field("incident", Kind::Note(|row| row.incident.as_deref(), |row, note| row.incident = note)),
+];
+
+const fn field(name: &'static str, kind: Kind) -> Field {
+    Field { name, kind, reproducible: true }
+}
+
+/// Rows as the bytes of a Parquet file; `measures` names the measure columns.
+pub(crate) fn encode(rows: &Rows, measures: &[String]) -> Result<Vec<u8>, ParquetError> {
+    let mut writer = open(Vec::new(), measures, true)?;
+    let mut group = writer.next_row_group()?;
+    write_fields(&mut group, rows, true)?;
+    write_measures(&mut group, rows)?;
+    group.close()?;
+    writer.into_inner()
+}
+
+/// A Parquet writer with the columns of rows; `times` says whether those that differ from run to run are among them.
+pub(crate) fn open<W: std::io::Write + Send>(
+    into: W,
+    measures: &[String],
+    times: bool,
+) -> Result<SerializedFileWriter<W>, ParquetError> {
+    let columns = FIELDS
+        .iter()
+        .filter(|field| times || field.reproducible)
+        .map(column_type)
+        .chain(measures.iter().map(|name| {
+            Type::primitive_type_builder(name, Physical::DOUBLE).with_repetition(Repetition::REQUIRED).build()
+        }))
+        .map(|column| column.map(Arc::new))
+        .collect::<Result<Vec<_>, _>>()?;
+    let schema = Type::group_type_builder("rows").with_fields(columns).build()?;
+    SerializedFileWriter::new(into, Arc::new(schema), properties()?)
+}
+
+fn properties() -> Result<WriterPropertiesPtr, ParquetError> {
+    // Dictionaries only where words repeat: for seeds, scores and floats they cost time and save nothing.
+    let words = |builder: parquet::file::properties::WriterPropertiesBuilder, name: &str| {
+        builder.set_column_dictionary_enabled(ColumnPath::from(name), true)
+    };
+    let builder = WriterProperties::builder()
+        .set_compression(Compression::ZSTD(ZstdLevel::try_new(1)?))
+        .set_dictionary_enabled(false)
+        .set_statistics_enabled(EnabledStatistics::None);
+    Ok(Arc::new(["outcome", "ending"].into_iter().fold(builder, words).build()))
+}
+
+fn column_type(field: &Field) -> Result<Type, ParquetError> {
+    let (physical, converted) = match field.kind {
+        Kind::Int(..) => (Physical::INT32, ConvertedType::NONE),
+        Kind::Long(..) if field.name == "world_seed" => (Physical::INT64, ConvertedType::UINT_64),
+        Kind::Long(..) => (Physical::INT64, ConvertedType::NONE),
+        Kind::Double(..) => (Physical::DOUBLE, ConvertedType::NONE),
+        Kind::Float(..) => (Physical::FLOAT, ConvertedType::NONE),
+        Kind::Flag(..) => (Physical::BOOLEAN, ConvertedType::NONE),
+        Kind::Word(..) | Kind::Note(..) => (Physical::BYTE_ARRAY, ConvertedType::UTF8),
+    };
+    let repetition = if matches!(field.kind, Kind::Note(..)) { Repetition::OPTIONAL } else { Repetition::REQUIRED };
+    Type::primitive_type_builder(field.name, physical)
+        .with_converted_type(converted)
+        .with_repetition(repetition)
+        .build()
+}
+
+type Group<'a, W> = SerializedRowGroupWriter<'a, W>;
+
+/// Writes the columns of the fields.
+pub(crate) fn write_fields<W: std::io::Write + Send>(
+    group: &mut Group<'_, W>,
+    rows: &Rows,
+    times: bool,
+) -> Result<(), ParquetError> {
+    let rows = &rows.rows;
+    for field in FIELDS.iter().filter(|field| times || field.reproducible) {
+        match field.kind {
+            Kind::Int(get, _) => put::<Int32Type, _>(group, rows.iter().map(get), None)?,
+            Kind::Long(get, _) => put::<Int64Type, _>(group, rows.iter().map(get), None)?,
+            Kind::Double(get, _) => put::<DoubleType, _>(group, rows.iter().map(get), None)?,
+            Kind::Float(get, _) => put::<FloatType, _>(group, rows.iter().map(get), None)?,
+            Kind::Flag(get, _) => put::<BoolType, _>(group, rows.iter().map(get), None)?,
+            Kind::Word(get, _) => {
+                put::<ByteArrayType, _>(group, rows.iter().map(|row| ByteArray::from(get(row).as_ref())), None)?;
+            }
+            Kind::Note(get, _) => {
+                let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
+                let notes = rows.iter().filter_map(get).map(ByteArray::from);
+                put::<ByteArrayType, _>(group, notes, Some(&levels))?;
+            }
+        }
+    }
+    Ok(())
+}
+
+/// Writes the columns of the measures.
+pub(crate) fn write_measures<W: std::io::Write + Send>(
+    group: &mut Group<'_, W>,
+    rows: &Rows,
+) -> Result<(), ParquetError> {
+    for column in 0..rows.width {
+        put::<DoubleType, _>(group, rows.measures.iter().skip(column).step_by(rows.width).copied(), None)?;
+    }
+    Ok(())
+}
+
+fn put<D: DataType, W: std::io::Write + Send>(
+    group: &mut Group<'_, W>,
+    values: impl Iterator<Item = D::T>,
+    levels: Option<&[i16]>,
+) -> Result<(), ParquetError> {
+    let values: Vec<D::T> = values.collect();
+    let mut column =
+        group.next_column()?.ok_or_else(|| ParquetError::General("more columns than the schema".into()))?;
+    column.typed::<D>().write_batch(&values, levels, None)?;
+    column.close()
+}
+
+/// The rows of a Parquet file. Errs with a reason when the bytes are not one, or not of these columns.
+pub(crate) fn decode(bytes: Vec<u8>, measures: &[String]) -> Result<Rows, String> {
+    // Bytes that were tampered with may lead the decoder astray in ways that it meets with a panic.
+    let decoded = panic::catch_unwind(AssertUnwindSafe(|| read(bytes, measures)));
+    decoded.map_err(|_| "its bytes make no sense".to_string())?.map_err(|error| error.to_string())
+}
+
+fn read(bytes: Vec<u8>, measures: &[String]) -> Result<Rows, ParquetError> {
+    let reader = SerializedFileReader::new(bytes::Bytes::from(bytes))?;
+    let schema = reader.metadata().file_metadata().schema_descr();
+    let found: Vec<&str> = schema.columns().iter().map(|column| column.name()).collect();
+    let wanted = FIELDS.iter().map(|field| field.name).chain(measures.iter().map(String::as_str));
+    if !found.iter().copied().eq(wanted) {
+        return Err(ParquetError::General(format!("its columns are not those of this study: {}", found.join(", "))));
+    }
+    let mut all = Rows::new(measures.len());
+    for index in 0..reader.num_row_groups() {
+        let group = reader.get_row_group(index)?;
+        all.append(&mut read_group(group.as_ref(), measures.len())?);
+    }
+    Ok(all)
+}
+
+fn read_group(group: &dyn RowGroupReader, width: usize) -> Result<Rows, ParquetError> {
+    let count =
+        usize::try_from(group.metadata().num_rows()).map_err(|error| ParquetError::General(error.to_string()))?;
+    let mut rows = vec![blank(); count];
+    for (index, field) in FIELDS.iter().enumerate() {
+        match field.kind {
+            Kind::Int(_, set) => fill::<Int32Type>(group, index, &mut rows, set)?,
+            Kind::Long(_, set) => fill::<Int64Type>(group, index, &mut rows, set)?,
+            Kind::Double(_, set) => fill::<DoubleType>(group, index, &mut rows, set)?,
+            Kind::Float(_, set) => fill::<FloatType>(group, index, &mut rows, set)?,
+            Kind::Flag(_, set) => fill::<BoolType>(group, index, &mut rows, set)?,
+            Kind::Word(_, set) => {
+                let (words, _) = get::<ByteArrayType>(group, index, count)?;
+                for (row, word) in rows.iter_mut().zip(words) {
+                    set(row, text(&word)?);
+                }
+            }
+            Kind::Note(_, set) => {
+                let (notes, levels) = get::<ByteArrayType>(group, index, count)?;
+                let mut notes = notes.into_iter();
+                for (row, _) in rows.iter_mut().zip(levels).filter(|(_, level)| *level == 1) {
+                    set(row, notes.next().as_ref().map(text).transpose()?);
+                }
+            }
+        }
+    }
+    let mut measures = vec![f64::NAN; count * width];
+    for column in 0..width {
+        let (values, _) = get::<DoubleType>(group, FIELDS.len() + column, count)?;
+        for (slot, value) in measures.iter_mut().skip(column).step_by(width).zip(values) {
+            *slot = value;
+        }
+    }
+    Ok(Rows { rows, measures, width })
+}
+
+fn fill<D: DataType>(
+    group: &dyn RowGroupReader,
+    index: usize,
+    rows: &mut [Row],
+    set: fn(&mut Row, D::T),
+) -> Result<(), ParquetError> {
+    let (values, _) = get::<D>(group, index, rows.len())?;
+    rows.iter_mut().zip(values).for_each(|(row, value)| set(row, value));
+    Ok(())
+}
+
+fn get<D: DataType>(
+    group: &dyn RowGroupReader,
+    index: usize,
+    count: usize,
+) -> Result<(Vec<D::T>, Vec<i16>), ParquetError> {
+    let mut reader = get_typed_column_reader::<D>(group.get_column_reader(index)?);
+    let (mut values, mut levels) = (Vec::with_capacity(count), Vec::with_capacity(count));
+    let mut records = 0;
+    while records < count {
+        let (read, _, _) = reader.read_records(count - records, Some(&mut levels), None, &mut values)?;
+        if read == 0 {
+            return Err(ParquetError::EOF(format!("column {index} ends early")));
+        }
+        records += read;
+    }
+    Ok((values, levels))
+}
+
+fn text(bytes: &ByteArray) -> Result<String, ParquetError> {
+    bytes.as_utf8().map(str::to_string)
+}
+
+fn blank() -> Row {
+    Row {
+        cell: 0,
+        block: 0,
+        rotation: 0,
+        match_index: 0,
+        seat: 0,
+        entrant: 0,
+        world_seed: 0,
+        score: 0.0,
+        outcome: Outcome::Void,
+        placement: 0,
+        ticks: 0,
+        ending: Cow::Borrowed(""),
+        cut_short: false,
+        faults: 0,
+        decision_us: f32::NAN,
+        incident: None,
+    }
+}
+
+#[cfg(test)]
+pub(crate) mod tests {
+    use super::*;
+
+    /// Two made-up rows of match `match_index`, with values at the edges of their types.
+    pub(crate) fn sample(match_index: u64) -> Rows {
+        let row = |seat: u16| Row {
+            cell: 3,
+            block: match_index / 2,
+            rotation: (match_index % 2) as u16,
+            match_index,
+            seat,
+            entrant: seat,
+            world_seed: u64::MAX - match_index,
+            score: 0.1 + f64::from(seat),
+            outcome: Outcome::ALL[usize::from(seat) * 2],
+            placement: seat + 1,
+            ticks: 1 << 40,
+            ending: "touches".into(),
+            cut_short: seat == 1,
+            faults: u32::from(seat),
+            decision_us: 0.5,
+            incident: (seat == 1).then(|| "seat 1 panicked, \"quoted\"".to_string()),
+        };
+        Rows { rows: vec![row(0), row(1)], measures: vec![1.5, f64::NEG_INFINITY, -0.0, 1e-300], width: 2 }
+    }
+
+    pub(crate) fn names() -> Vec<String> {
+        vec!["length_s".into(), "margin".into()]
+    }
+
+    #[test]
+    fn rows_come_back_as_they_went() {
+        let mut rows = sample(0);
+        rows.append(&mut sample(1));
+        let back = decode(encode(&rows, &names()).unwrap(), &names()).unwrap();
+        assert_eq!(back, rows);
+    }
+
+    #[test]
+    fn damaged_bytes_are_an_error_wherever_they_are_cut_or_changed() {
+        let whole = encode(&sample(7), &names()).unwrap();
+        for cut in [0, 1, 3, whole.len() / 2, whole.len() - 1] {
+            assert!(decode(whole[..cut].to_vec(), &names()).is_err(), "cut at {cut}");
+        }
+        assert!(decode(whole, &["other".into(), "margin".into()]).is_err());
+    }
+}

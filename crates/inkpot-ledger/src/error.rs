@@ -1,0 +1,73 @@
+//! What can go wrong with a ledger, in words that say what to do.
+
+use std::io;
+use std::path::{Path, PathBuf};
+
+use thiserror::Error;
+
+/// What can go wrong with a ledger.
+#[derive(Debug, Error)]
+#[expect(missing_docs, reason = "each message says it all; the fields are what it names")]
+pub enum LedgerError {
+    #[error("there is no study `{name}` in {}{}", ledger.display(), did_you_mean(nearest.as_deref()))]
+    NoSuchStudy { name: String, ledger: PathBuf, nearest: Option<String> },
+    #[error("the study name `{name}` is taken in {}: choose another with --name, or remove it with `inkpot ledger remove {name}`", ledger.display())]
+    NameTaken { name: String, ledger: PathBuf },
+    #[error(
+        "`{name}` is no study name: use letters, digits, `-`, `_` and `.`, 64 at most, beginning with a letter or digit"
+    )]
+    BadName { name: String },
+    #[error(
+        "`{study}` was written by a newer Inkpot (format {found}, this one reads up to {known}): read it with that version or a later one"
+    )]
+    NewerFormat { study: String, found: u32, known: u32 },
+    #[error("`{study}` is being worked on by another Inkpot: wait for it, or stop it first")]
+    Locked { study: String },
+    #[error("{} is damaged: {why}", file.display())]
+    Damaged { file: PathBuf, why: String },
+    #[error("{} in `{study}` is damaged ({why}); `inkpot resume {study}` plays its matches again, `inkpot ledger verify {study}` lists what else is damaged", file.display())]
+    DamagedPart { study: String, file: PathBuf, why: String },
+    #[error("`{study}` is not complete: {missing} of {total} blocks are missing; `inkpot resume {study}` plays them")]
+    Incomplete { study: String, missing: u64, total: u64 },
+    #[error("cannot {doing} {}: {}", path.display(), plainly(source))]
+    Io { doing: &'static str, path: PathBuf, source: io::Error },
+    #[error("cannot encode rows: {0}")]
+    Encode(String),
+}
+
+impl LedgerError {
+    /// Whether what was asked is wrong, as against work that failed.
+    pub fn is_users(&self) -> bool {
+        matches!(
+            self,
+            Self::NoSuchStudy { .. } | Self::NameTaken { .. } | Self::BadName { .. } | Self::NewerFormat { .. }
+        )
+    }
+
+    pub(crate) fn io<'a>(doing: &'static str, path: &'a Path) -> impl FnOnce(io::Error) -> Self + 'a {
+        move |source| Self::Io { doing, path: path.to_path_buf(), source }
+    }
+}
+
+fn did_you_mean(nearest: Option<&str>) -> String {
+    nearest
+        .map_or_else(|| "; `inkpot ledger list` shows what there is".into(), |name| format!("; did you mean `{name}`?"))
+}
+
+fn plainly(error: &io::Error) -> String {
+    match error.kind() {
+        io::ErrorKind::NotFound => "no such file or folder".into(),
+        io::ErrorKind::PermissionDenied => "permission denied; choose a folder you may write to (--ledger DIR)".into(),
+        io::ErrorKind::ReadOnlyFilesystem => {
+            "the file system is read-only; choose another folder (--ledger DIR)".into()
+        }
+        io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => {
+            "the disk is full; free some space, then `inkpot resume` goes on".into()
+        }
+        io::ErrorKind::NotADirectory | io::ErrorKind::AlreadyExists => {
+            "a file is where a folder should be; choose another place (--ledger DIR)".into()
+        }
+        io::ErrorKind::IsADirectory => "it is a folder, not a file".into(),
+        _ => error.to_string(),
+    }
+}

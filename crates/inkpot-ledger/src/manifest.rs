@@ -1,0 +1,105 @@
+//! The manifest: what a study is, how far it got, and the checksums of its files.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+/// Version of the study format that this crate writes; it reads this one and older ones.
+pub const ROW_FORMAT: u32 = 1;
+
+/// What a study is and how far it got. Times and rates live here, so that summaries compare byte for byte.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Manifest {
+    /// Version of the study format.
+    pub format: u32,
+    /// The study's name.
+    pub study: String,
+    /// Its kind.
+    pub kind: String,
+    /// Its game.
+    pub game: String,
+    /// Version of the program that began it.
+    pub program: String,
+    /// The seed of all its chance.
+    pub seed: u64,
+    /// Where it was played.
+    pub machine: Machine,
+    /// When it began, UTC.
+    pub started: String,
+    /// When it was completed, UTC.
+    pub ended: Option<String>,
+    /// How far it got.
+    pub state: State,
+    /// Blocks of the whole study.
+    pub blocks: u64,
+    /// Blocks that are stored.
+    pub blocks_done: u64,
+    /// Matches that are stored.
+    pub matches_done: u64,
+    /// Seconds spent playing, over all sittings.
+    pub seconds: f64,
+    /// SHA-256 of every finished file, by its path in the folder.
+    pub files: BTreeMap<String, String>,
+}
+
+/// The machine of a study.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Machine {
+    /// Operating system.
+    pub os: String,
+    /// Processor family.
+    pub arch: String,
+    /// Threads used last.
+    pub threads: usize,
+}
+
+/// How far a study got.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum State {
+    /// Under way, or killed.
+    Running,
+    /// Stopped on request, with everything finished saved.
+    Interrupted,
+    /// All matches played and summed up.
+    Complete,
+}
+
+impl State {
+    /// One word for tables.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Running => "unfinished",
+            Self::Interrupted => "interrupted",
+            Self::Complete => "complete",
+        }
+    }
+}
+
+/// Now, as UTC text to the second.
+pub(crate) fn now() -> String {
+    jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string()
+}
+
+impl Manifest {
+    /// The manifest of a study that begins now.
+    pub fn begin(study: &crate::Study, kind: &str, game: &str, seed: u64, blocks: u64, machine: Machine) -> Self {
+        Self {
+            format: ROW_FORMAT,
+            study: study.name().into(),
+            kind: kind.into(),
+            game: game.into(),
+            program: env!("CARGO_PKG_VERSION").into(),
+            seed,
+            machine,
+            started: now(),
+            ended: None,
+            state: State::Running,
+            blocks,
+            blocks_done: 0,
+            matches_done: 0,
+            seconds: 0.0,
+            files: BTreeMap::new(),
+        }
+    }
+}

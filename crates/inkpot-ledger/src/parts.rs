@@ -1,0 +1,134 @@
+//! Part files: each holds the rows of a run of blocks.
+
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
+
+use inkpot_core::Rows;
+
+use crate::codec::encode;
+use crate::files::checksum;
+use crate::{LedgerError, Manifest, Study};
+
+/// A run of blocks, numbered through the whole study (cell by cell, block by block).
+pub type Span = Range<u64>;
+
+/// Folder of the part files in a study.
+pub(crate) const FOLDER: &str = "rows";
+/// A part is written once it has so many rows ...
+const ROWS_A_PART: usize = 50_000;
+/// ... or once its oldest row is so old.
+const AGE: Duration = Duration::from_secs(3);
+
+/// One part file, known by its name.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Part {
+    /// The blocks it covers.
+    pub span: Span,
+    /// Where it is.
+    pub path: PathBuf,
+}
+
+impl Part {
+    pub(crate) fn file_name(span: &Span) -> String {
+        format!("{FOLDER}/blocks-{:012}-{:012}.parquet", span.start, span.end)
+    }
+
+    /// Reads the span off a file's name; none if it is no part.
+    pub(crate) fn at(path: &Path) -> Option<Self> {
+        let name = path.file_name()?.to_str()?.strip_prefix("blocks-")?.strip_suffix(".parquet")?;
+        let (start, end) = name.split_once('-')?;
+        let span = start.parse().ok()?..end.parse().ok()?;
+        (span.start < span.end).then(|| Self { span, path: path.to_path_buf() })
+    }
+}
+
+/// The spans of `0..total` that no part covers.
+pub(crate) fn gaps(parts: &[Part], total: u64) -> Vec<Span> {
+    let mut gaps = Vec::new();
+    let mut next = 0;
+    for part in parts {
+        if part.span.start > next {
+            gaps.push(next..part.span.start);
+        }
+        next = next.max(part.span.end);
+    }
+    if next < total {
+        gaps.push(next..total);
+    }
+    gaps
+}
+
+/// Takes blocks in order and writes them to part files every few seconds.
+pub struct PartWriter<'a> {
+    study: &'a Study,
+    measures: &'a [String],
+    manifest: &'a mut Manifest,
+    held: Rows,
+    span: Span,
+    since: Instant,
+}
+
+impl<'a> PartWriter<'a> {
+    /// A writer into a study; `manifest` is kept up to date on disk.
+    pub fn new(study: &'a Study, measures: &'a [String], manifest: &'a mut Manifest) -> Self {
+        Self { study, measures, manifest, held: Rows::new(measures.len()), span: 0..0, since: Instant::now() }
+    }
+
+    /// Takes the rows of a run of blocks. Runs come in order; a jump begins a new part.
+    pub fn take(&mut self, span: Span, rows: &mut Rows) -> Result<(), LedgerError> {
+        if span.start != self.span.end {
+            self.flush()?;
+            self.span = span.start..span.start;
+        }
+        if self.held.rows.is_empty() {
+            self.since = Instant::now();
+        }
+        self.span.end = span.end;
+        self.held.append(rows);
+        if self.held.rows.len() >= ROWS_A_PART || self.since.elapsed() >= AGE {
+            self.flush()?;
+        }
+        Ok(())
+    }
+
+    /// Writes what is held.
+    pub fn flush(&mut self) -> Result<(), LedgerError> {
+        if self.held.rows.is_empty() {
+            return Ok(());
+        }
+        let bytes = encode(&self.held, self.measures).map_err(|error| LedgerError::Encode(error.to_string()))?;
+        let name = Part::file_name(&self.span);
+        self.study.write(&name, &bytes)?;
+        self.manifest.files.insert(name, checksum(&bytes));
+        self.manifest.blocks_done += self.span.end - self.span.start;
+        self.manifest.matches_done += self.held.matches().count() as u64;
+        self.study.write_manifest(self.manifest)?;
+        tracing::debug!(span = ?self.span, rows = self.held.rows.len(), bytes = bytes.len(), "part written");
+        self.span = self.span.end..self.span.end;
+        self.held.clear();
+        Ok(())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn gaps_are_what_no_part_covers() {
+        let part = |span| Part { span, path: PathBuf::new() };
+        assert_eq!(gaps(&[], 5), [0..5]);
+        assert_eq!(gaps(&[part(0..2), part(4..5)], 9), [2..4, 5..9]);
+        assert_eq!(gaps(&[part(0..9)], 9), []);
+    }
+
+    #[test]
+    fn a_part_is_known_by_its_name() {
+        let name = Part::file_name(&(7..19));
+        assert_eq!(Part::at(Path::new(&name)).map(|part| part.span), Some(7..19));
+        for other in ["rows/blocks-7-x.parquet", "rows/blocks-000009-000003.parquet", "rows/notes.txt"] {
+            assert_eq!(Part::at(Path::new(other)), None);
+        }
+    }
+}
