@@ -16,7 +16,7 @@ pub type Span = Range<u64>;
 /// Folder of the part files in a study.
 pub(crate) const FOLDER: &str = "rows";
 /// A part is written once it has so many rows ...
-const ROWS_A_PART: usize = 50_000;
+const ROWS_A_PART: usize = 16_384;
 /// ... or once its oldest row is so old.
 const AGE: Duration = Duration::from_secs(3);
 

@@ -1,0 +1,224 @@
+//! A response curve: how a win rate changes with a knob, and the knob value that gives a wanted rate.
+
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+
+use crate::interval::{normal_quantile, t_quantile};
+use crate::resample::{BlockTable, Draws};
+use crate::{CurvePoint, Interval, LapseLogistic, isotonic};
+
+/// Samples of the bootstrap.
+const SAMPLES: usize = 1000;
+/// A fit whose misfit has a smaller p-value than this is not believed.
+const MISFIT: f64 = 0.01;
+
+/// Which curve describes the points.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Model {
+    /// The logistic curve with lapse rates.
+    LapseLogistic,
+    /// Straight lines between the points after isotonic regression, where the logistic curve does not fit.
+    Isotonic,
+}
+
+/// Why there is no curve.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+pub enum ResponseError {
+    /// Fewer than four points.
+    #[error("a curve needs at least four points")]
+    FewPoints,
+    /// Fewer than five blocks a point.
+    #[error("a curve needs at least five blocks a point")]
+    FewBlocks,
+}
+
+/// A fitted response curve with what the bootstrap says of it.
+#[derive(Clone, Debug)]
+pub struct Response {
+    /// Which curve it is.
+    pub model: Model,
+    /// The logistic curve's parameters, whether it is used or not.
+    pub curve: LapseLogistic,
+    /// P-value of the logistic curve's misfit: small where it does not describe the points.
+    pub fit_p: f64,
+    /// P-value of no effect: large where the points differ no more than chance makes them.
+    pub effect_p: f64,
+    xs: Vec<f64>,
+    confidence: f64,
+    best: Shape,
+    samples: Vec<Shape>,
+}
+
+/// The knob value that gives a wanted rate.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Solved {
+    /// The value.
+    pub value: f64,
+    /// Lower end; none if it lies outside the values that were measured.
+    pub low: Option<f64>,
+    /// Upper end; none if it lies outside the values that were measured.
+    pub high: Option<f64>,
+}
+
+#[derive(Clone, Debug)]
+enum Shape {
+    Logistic(LapseLogistic),
+    Steps(Vec<f64>),
+}
+
+impl Response {
+    /// Fits the points at `xs` (rising) from their shares by block, a column of `table` each; `matches_a_block` weighs
+    /// them.
+    ///
+    /// Uncertainty is by resampling blocks jointly over all points, since these share their chance; deviations are
+    /// stretched by Student's t over the normal quantile and by sqrt(n / (n - 1)) for few blocks. Misfit is judged by
+    /// refitting samples that scatter around the fitted curve itself.
+    pub fn fit(
+        xs: &[f64],
+        table: &BlockTable,
+        matches_a_block: usize,
+        confidence: f64,
+        draws: &mut impl Draws,
+    ) -> Result<Self, ResponseError> {
+        if xs.len() < 4 {
+            return Err(ResponseError::FewPoints);
+        }
+        if table.blocks() < 5 {
+            return Err(ResponseError::FewBlocks);
+        }
+        let means = table.means();
+        let weight = (table.blocks() * matches_a_block) as f64;
+        let fit = |shares: &[f64], start: Option<&LapseLogistic>| {
+            let points: Vec<CurvePoint> =
+                xs.iter().zip(shares).map(|(&x, &share)| CurvePoint { x, share, weight }).collect();
+            LapseLogistic::fit(&points, start)
+        };
+        let curve = fit(&means, None);
+        let deviations = deviations(table, &means, confidence, draws);
+        let fitted: Vec<f64> = xs.iter().map(|&x| curve.at(x)).collect();
+        let errors: Vec<f64> =
+            table.variances().iter().map(|variance| variance.max(0.05 / (weight * weight))).collect();
+        let misfit = |shares: &[f64], fitted: &[f64]| -> f64 {
+            shares.iter().zip(fitted).zip(&errors).map(|((share, fit), error)| (share - fit).powi(2) / error).sum()
+        };
+        let seen = misfit(&means, &fitted);
+        let worse = deviations.iter().filter(|deviation| {
+            let scattered = shifted(&fitted, deviation);
+            let again = fit(&scattered, Some(&curve));
+            let again: Vec<f64> = xs.iter().map(|&x| again.at(x)).collect();
+            misfit(&scattered, &again) >= seen
+        });
+        let fit_p = (1 + worse.count()) as f64 / (1 + SAMPLES) as f64;
+        let effect_p = effect_p(&means, &deviations);
+        let rising = curve.slope > 0.0;
+        let model = if fit_p >= MISFIT { Model::LapseLogistic } else { Model::Isotonic };
+        let shape = |shares: &[f64], start: Option<&LapseLogistic>| match model {
+            Model::LapseLogistic => Shape::Logistic(fit(shares, start)),
+            Model::Isotonic => Shape::Steps(isotonic(shares, rising)),
+        };
+        let best = shape(&means, Some(&curve));
+        let samples = deviations.iter().map(|deviation| shape(&shifted(&means, deviation), Some(&curve))).collect();
+        Ok(Self { model, curve, fit_p, effect_p, xs: xs.to_vec(), confidence, best, samples })
+    }
+
+    /// The curve at `x` with its pointwise band.
+    pub fn at(&self, x: f64) -> Interval {
+        let mut values: Vec<f64> = self.samples.iter().map(|shape| shape.at(&self.xs, x)).collect();
+        values.sort_by(f64::total_cmp);
+        let value = self.best.at(&self.xs, x);
+        let tail = (1.0 - self.confidence) / 2.0;
+        Interval { value, low: quantile(&values, tail).min(value), high: quantile(&values, 1.0 - tail).max(value) }
+    }
+
+    /// The knob value at which the rate is `share`; none if the curve does not take it between the first point and the
+    /// last. Its interval are the quantiles of the values that the bootstrap's curves give.
+    pub fn solve(&self, share: f64) -> Option<Solved> {
+        let (first, last) = (*self.xs.first()?, *self.xs.last()?);
+        let value = self.best.solve(&self.xs, share).filter(|x| (first..=last).contains(x))?;
+        let rising = self.at(last).value > self.at(first).value;
+        let mut values: Vec<f64> = self
+            .samples
+            .iter()
+            .map(|shape| {
+                let below = |at: f64| if rising { at < share } else { at > share };
+                match shape.solve(&self.xs, share) {
+                    Some(x) => x,
+                    None if below(shape.at(&self.xs, last)) => f64::INFINITY,
+                    None => f64::NEG_INFINITY,
+                }
+            })
+            .collect();
+        values.sort_by(f64::total_cmp);
+        let tail = (1.0 - self.confidence) / 2.0;
+        let measured = |x: f64| (first..=last).contains(&x).then_some(x);
+        Some(Solved {
+            value,
+            low: measured(quantile(&values, tail).min(value)),
+            high: measured(quantile(&values, 1.0 - tail).max(value)),
+        })
+    }
+}
+
+impl Shape {
+    fn at(&self, xs: &[f64], x: f64) -> f64 {
+        match self {
+            Shape::Logistic(curve) => curve.at(x),
+            Shape::Steps(ys) => {
+                let right = xs.partition_point(|&known| known < x).clamp(1, xs.len() - 1);
+                let share = ((x - xs[right - 1]) / (xs[right] - xs[right - 1])).clamp(0.0, 1.0);
+                ys[right - 1] + share * (ys[right] - ys[right - 1])
+            }
+        }
+    }
+
+    fn solve(&self, xs: &[f64], share: f64) -> Option<f64> {
+        match self {
+            Shape::Logistic(curve) => curve.solve(share),
+            Shape::Steps(ys) => {
+                let right = (1..ys.len()).find(|&i| {
+                    let (low, high) = (ys[i - 1].min(ys[i]), ys[i - 1].max(ys[i]));
+                    low <= share && share <= high && low < high
+                })?;
+                let part = (share - ys[right - 1]) / (ys[right] - ys[right - 1]);
+                Some(xs[right - 1] + part * (xs[right] - xs[right - 1]))
+            }
+        }
+    }
+}
+
+/// How far each sample's means lie from the means, stretched for few blocks.
+fn deviations(table: &BlockTable, means: &[f64], confidence: f64, draws: &mut impl Draws) -> Vec<Vec<f64>> {
+    let n = table.blocks() as f64;
+    let p = f64::midpoint(1.0, confidence);
+    let stretch = t_quantile(p, n - 1.0) / normal_quantile(p) * (n / (n - 1.0)).sqrt();
+    (0..SAMPLES)
+        .map(|_| table.resample(draws).iter().zip(means).map(|(sample, mean)| stretch * (sample - mean)).collect())
+        .collect()
+}
+
+fn shifted(base: &[f64], deviation: &[f64]) -> Vec<f64> {
+    base.iter().zip(deviation).map(|(base, by)| (base + by).clamp(0.0, 1.0)).collect()
+}
+
+/// How often chance alone spreads the points as widely as they are.
+fn effect_p(means: &[f64], deviations: &[Vec<f64>]) -> f64 {
+    let spread = |values: &[f64]| {
+        let mean = values.iter().sum::<f64>() / values.len() as f64;
+        values.iter().map(|value| (value - mean).powi(2)).sum::<f64>()
+    };
+    let seen = spread(means);
+    let wider = deviations.iter().filter(|deviation| spread(deviation) >= seen).count();
+    (1 + wider) as f64 / (1 + deviations.len()) as f64
+}
+
+/// Quantile of sorted values with linear interpolation (type 7 of Hyndman & Fan 1996); infinite neighbours are not
+/// mixed.
+fn quantile(sorted: &[f64], p: f64) -> f64 {
+    let at = p * (sorted.len() - 1) as f64;
+    let (low, high) = (sorted[at.floor() as usize], sorted[at.ceil() as usize]);
+    if low == high || !low.is_finite() || !high.is_finite() {
+        return if at.fract() < 0.5 { low } else { high };
+    }
+    low + at.fract() * (high - low)
+}
