@@ -1,0 +1,53 @@
+//! The response curve of a sweep over one numeric knob.
+
+use inkpot_core::{Chance, Streams};
+use inkpot_stats::{BlockTable, Draws, Response};
+
+use crate::tally::CellTally;
+use crate::{CurveSummary, Fit, Plan};
+
+/// Points at which curve and band are written down.
+const BAND_POINTS: usize = 101;
+
+/// Fits the curve; none with fewer than four points or five blocks.
+pub(crate) fn fit(plan: &Plan, xs: &[f64], cells: &[CellTally]) -> Option<Response> {
+    if cells.iter().any(CellTally::repeats) {
+        return None;
+    }
+    let mut table = BlockTable::new(cells.len(), plan.blocks as usize);
+    for (column, cell) in cells.iter().enumerate() {
+        for (block, share) in cell.entrants[0].shares().enumerate() {
+            table.add(column, block, share);
+        }
+    }
+    // A block number that no study reaches: the bootstrap shares no draws with the matches.
+    let mut draws = BootstrapDraws(Streams::of_study(plan.seed).order(u64::MAX));
+    Response::fit(xs, &table, plan.rotations() as usize, plan.confidence, &mut draws).ok()
+}
+
+/// The curve with its band at evenly spaced knob values.
+pub(crate) fn curve_summary(knob: String, response: &Response, xs: &[f64]) -> CurveSummary {
+    let (first, last) = (xs[0], xs[xs.len() - 1]);
+    let band = (0..BAND_POINTS)
+        .map(|i| {
+            let x = first + (last - first) * i as f64 / (BAND_POINTS - 1) as f64;
+            let at = response.at(x);
+            [x, at.value, at.low, at.high]
+        })
+        .collect();
+    CurveSummary {
+        knob,
+        model: response.model,
+        parameters: response.curve,
+        fit: Fit { misfit_p: response.fit_p, effect_p: response.effect_p },
+        band,
+    }
+}
+
+struct BootstrapDraws(Chance);
+
+impl Draws for BootstrapDraws {
+    fn below(&mut self, n: usize) -> usize {
+        self.0.below(n)
+    }
+}

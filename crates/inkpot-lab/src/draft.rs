@@ -1,0 +1,100 @@
+//! What was asked for, before it is checked: a brief or a command line as plain data.
+
+use inkpot_core::{KnobValue, Knobs};
+use serde::{Deserialize, Serialize};
+
+/// Kind of a study.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum StudyKind {
+    /// Every entrant meets every other.
+    Batch,
+    /// One pairing at every value of one or two knobs.
+    Sweep,
+}
+
+impl StudyKind {
+    /// All kinds.
+    pub const ALL: [Self; 2] = [Self::Batch, Self::Sweep];
+
+    /// Its name in briefs and JSON.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Batch => "batch",
+            Self::Sweep => "sweep",
+        }
+    }
+}
+
+/// What was asked for.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Draft {
+    /// Kind of the study.
+    pub kind: StudyKind,
+    /// Name of the game.
+    pub game: String,
+    /// Level, if not the game's first.
+    pub level: Option<String>,
+    /// Seed of all chance.
+    pub seed: Option<u64>,
+    /// Matches per pairing or point.
+    pub matches: Option<u64>,
+    /// Confidence of all intervals.
+    pub confidence: Option<f64>,
+    /// Rules knobs that are set.
+    pub rules: Knobs,
+    /// The entrants.
+    pub entrants: Vec<EntrantDraft>,
+    /// Knobs to vary.
+    pub vary: Vec<VaryDraft>,
+    /// Wanted win rate of the first entrant.
+    pub target: Option<f64>,
+}
+
+/// An entrant as asked for.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct EntrantDraft {
+    /// Its label; the agent's name if not given.
+    pub name: Option<String>,
+    /// Agent kind or preset.
+    pub agent: String,
+    /// Knobs that are set.
+    pub knobs: Knobs,
+}
+
+/// A knob to vary.
+#[derive(Clone, Debug, PartialEq)]
+pub struct VaryDraft {
+    /// Whose knob: an entrant's label, or `rules`; the first entrant's if not given.
+    pub of: Option<String>,
+    /// The knob.
+    pub knob: String,
+    /// Its values.
+    pub range: VaryRange,
+}
+
+/// The values a knob is varied over.
+#[derive(Clone, Debug, PartialEq)]
+#[expect(missing_docs, reason = "ends (both included) and number of evenly spaced points, or the values themselves")]
+pub enum VaryRange {
+    Span { low: f64, high: f64, points: u64 },
+    List(Vec<KnobValue>),
+}
+
+/// One thing that is wrong with a draft.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Problem {
+    /// Which key: `matches`, `entrant[1].knobs.skill`, `vary[0].points`.
+    pub at: String,
+    /// What is wrong.
+    pub what: String,
+    /// What is allowed, or what to do.
+    pub help: String,
+}
+
+impl Problem {
+    /// A problem at a key.
+    pub fn new(at: impl Into<String>, what: impl Into<String>, help: impl Into<String>) -> Self {
+        Self { at: at.into(), what: what.into(), help: help.into() }
+    }
+}

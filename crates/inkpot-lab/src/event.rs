@@ -1,0 +1,17 @@
+//! What happens while a study is played.
+
+use inkpot_stats::Interval;
+
+/// What happens while a study is played, for progress bars, logs and tests.
+#[derive(Clone, Debug, PartialEq)]
+#[expect(missing_docs, reason = "the fields are named after the figures they carry")]
+pub enum Event {
+    /// Play begins; so many blocks were there already.
+    Began { blocks: u64, done: u64, rotations: u64 },
+    /// Damaged part files were set aside; their blocks are played again.
+    SetAside { files: Vec<String> },
+    /// Blocks were finished; `rate` is that of the cell's first entrant so far.
+    Played { done: u64, cell: usize, rate: Option<Interval> },
+    /// All blocks are stored; the rows are being summed up.
+    SummingUp,
+}

@@ -1,0 +1,272 @@
+//! What a study came to: read off the stored rows, fresh or old, by the same path.
+
+use std::collections::BTreeMap;
+
+use inkpot_core::{GameEntry, KnobValue, Knobs, Measure};
+use inkpot_ledger::{LedgerError, Manifest, Study};
+use inkpot_stats::{BlockRates, Difference, Interval, Model};
+use serde::{Deserialize, Serialize};
+
+use crate::notes::notes;
+use crate::points::point_results;
+use crate::tally::{CellTally, EntrantTally, Tally};
+use crate::{Plan, StudyKind};
+
+/// What a study came to. Holds nothing that differs from run to run.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Summary {
+    /// Name of the study.
+    pub study: String,
+    /// Its kind.
+    pub kind: StudyKind,
+    /// Its game.
+    pub game: String,
+    /// Its level.
+    pub level: String,
+    /// Seed of all its chance.
+    pub seed: u64,
+    /// Matches played.
+    pub matches: u64,
+    /// Blocks played.
+    pub blocks: u64,
+    /// Ticks or turns played.
+    pub ticks: u64,
+    /// Confidence of all intervals.
+    pub confidence: f64,
+    /// Every rules knob.
+    pub rules: Knobs,
+    /// The entrants over all they played.
+    pub entrants: Vec<EntrantSummary>,
+    /// Who met whom; empty in a sweep.
+    pub pairings: Vec<PairingSummary>,
+    /// Points share of the first seat.
+    pub first_seat: Option<Interval>,
+    /// Matches by why they ended.
+    pub endings: BTreeMap<String, u64>,
+    /// Matches in which the game fell.
+    pub voids: u64,
+    /// The points of a sweep; empty otherwise.
+    pub points: Vec<PointSummary>,
+    /// Neighbouring points compared block by block; empty unless one knob was varied.
+    pub differences: Vec<PointDifference>,
+    /// The curve through the points of one numeric knob.
+    pub curve: Option<CurveSummary>,
+    /// The knob value that gives the target.
+    pub solved: Option<SolvedSummary>,
+    /// What should be known before the figures are believed, in plain sentences.
+    pub notes: Vec<String>,
+}
+
+/// An entrant over all it played.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after the figures they carry")]
+pub struct EntrantSummary {
+    pub name: String,
+    pub agent: String,
+    pub knobs: Knobs,
+    pub matches: u64,
+    pub wins: u64,
+    pub draws: u64,
+    pub losses: u64,
+    pub win_rate: Option<Interval>,
+    pub score: Option<Interval>,
+    pub faults: u64,
+    pub measures: BTreeMap<String, Interval>,
+}
+
+/// Two entrants against each other; figures of `a` against `b`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after the figures they carry")]
+pub struct PairingSummary {
+    pub a: String,
+    pub b: String,
+    pub matches: u64,
+    pub wins: u64,
+    pub draws: u64,
+    pub losses: u64,
+    pub win_rate: Option<Interval>,
+}
+
+/// A point of a sweep; figures of the first entrant.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after the figures they carry")]
+pub struct PointSummary {
+    pub knobs: BTreeMap<String, KnobValue>,
+    pub matches: u64,
+    pub wins: u64,
+    pub draws: u64,
+    pub losses: u64,
+    pub win_rate: Option<Interval>,
+    pub score: Option<Interval>,
+    pub measures: BTreeMap<String, Interval>,
+}
+
+/// Two neighbouring points compared on the blocks they share; the second minus the first.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the two values of the knob, the comparison, and its p-value after Holm's correction")]
+pub struct PointDifference {
+    pub from: KnobValue,
+    pub to: KnobValue,
+    #[serde(flatten)]
+    pub difference: Difference,
+    pub p_adjusted: f64,
+}
+
+/// The curve through the points.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CurveSummary {
+    /// The knob on the axis.
+    pub knob: String,
+    /// Which curve.
+    pub model: Model,
+    /// Parameters of the logistic curve.
+    pub parameters: inkpot_stats::LapseLogistic,
+    /// How well it fits.
+    pub fit: Fit,
+    /// The curve with its band: knob value, rate, lower and upper end.
+    pub band: Vec<[f64; 4]>,
+}
+
+/// How well the logistic curve fits, and whether there is anything to fit.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Fit {
+    /// P-value of misfit: small when the logistic curve does not describe the points.
+    pub misfit_p: f64,
+    /// P-value of no effect: large when the points differ no more than chance makes them.
+    pub effect_p: f64,
+}
+
+/// The knob value that gives the wanted rate; none where no measured value gives it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "an end of the interval is none where it lies outside the values measured")]
+pub struct SolvedSummary {
+    pub knob: String,
+    pub target: f64,
+    pub value: Option<f64>,
+    pub low: Option<f64>,
+    pub high: Option<f64>,
+}
+
+/// Sums up the stored rows of a complete study.
+pub fn summarise(
+    study: &Study,
+    manifest: &Manifest,
+    plan: &Plan,
+    game: &dyn GameEntry,
+) -> Result<Summary, LedgerError> {
+    let measures = &game.sheet().measures;
+    let names: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
+    let mut tally = Tally::new(plan, measures.len());
+    study.visit(manifest, &names, |rows| {
+        tally.take(rows);
+        Ok(())
+    })?;
+    let cells = tally.finish();
+    let mut summary = Summary {
+        study: study.name().into(),
+        kind: plan.kind,
+        game: plan.game.clone(),
+        level: plan.level.clone(),
+        seed: plan.seed,
+        matches: cells.iter().map(|cell| cell.matches).sum(),
+        blocks: cells.iter().map(|cell| cell.blocks).sum(),
+        ticks: cells.iter().map(|cell| cell.ticks).sum(),
+        confidence: plan.confidence,
+        rules: plan.rules.clone(),
+        entrants: (0..plan.entrants.len()).map(|place| entrant(plan, &cells, place, measures)).collect(),
+        pairings: Vec::new(),
+        first_seat: first_seat(plan, &cells),
+        endings: BTreeMap::new(),
+        voids: cells.iter().map(|cell| cell.voids).sum(),
+        points: Vec::new(),
+        differences: Vec::new(),
+        curve: None,
+        solved: None,
+        notes: Vec::new(),
+    };
+    for (ending, count) in cells.iter().flat_map(|cell| &cell.endings) {
+        *summary.endings.entry(ending.clone()).or_default() += count;
+    }
+    match plan.kind {
+        StudyKind::Batch => summary.pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect(),
+        StudyKind::Sweep => point_results(&mut summary, plan, &cells, measures),
+    }
+    summary.notes = notes(&summary, plan, &cells, game);
+    Ok(summary)
+}
+
+/// Measure intervals by name.
+pub(crate) fn measured(tally: &EntrantTally, measures: &[Measure], confidence: f64) -> BTreeMap<String, Interval> {
+    let intervals = measures.iter().zip(&tally.measures);
+    intervals.filter_map(|(measure, moments)| Some((measure.name.clone(), moments.interval(confidence)?))).collect()
+}
+
+fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure]) -> EntrantSummary {
+    let own: Vec<&EntrantTally> =
+        cells.iter().flat_map(|cell| &cell.entrants).filter(|tally| tally.place == place).collect();
+    let asked = &plan.entrants[place];
+    let total = |count: fn(&EntrantTally) -> u64| own.iter().map(|tally| count(tally)).sum();
+    let by_cell: Vec<BTreeMap<String, Interval>> =
+        own.iter().map(|tally| measured(tally, measures, plan.confidence)).collect();
+    let over_cells = |name: &str| average(by_cell.iter().filter_map(|measured| measured.get(name)));
+    EntrantSummary {
+        name: asked.name.clone(),
+        agent: asked.agent.clone(),
+        knobs: asked.knobs.clone(),
+        matches: own.iter().map(|tally| tally.wins + tally.draws + tally.losses).sum(),
+        wins: total(|tally| tally.wins),
+        draws: total(|tally| tally.draws),
+        losses: total(|tally| tally.losses),
+        win_rate: joint_rate(plan, &own).interval(plan.confidence),
+        score: average(own.iter().filter_map(|tally| tally.score.interval(plan.confidence)).collect::<Vec<_>>().iter()),
+        faults: total(|tally| tally.faults),
+        measures: measures.iter().filter_map(|m| Some((m.name.clone(), over_cells(&m.name)?))).collect(),
+    }
+}
+
+/// Points share over all cells of an entrant; a block counts once, with the mean of its cells, since these share its
+/// chance.
+fn joint_rate(plan: &Plan, own: &[&EntrantTally]) -> BlockRates {
+    let mut rates = BlockRates::new(plan.rotations() as usize * own.len().max(1));
+    let blocks = own.iter().map(|tally| tally.shares().count()).max().unwrap_or(0);
+    for block in 0..blocks {
+        let shares: Vec<f64> = own.iter().map(|tally| tally.share(block)).filter(|share| share.is_finite()).collect();
+        if !shares.is_empty() {
+            rates.push(shares.iter().sum::<f64>() / shares.len() as f64);
+        }
+    }
+    rates
+}
+
+/// The mean of several intervals with their mean margin: it holds however the cells, which share their blocks, are
+/// correlated.
+fn average<'a>(intervals: impl Iterator<Item = &'a Interval>) -> Option<Interval> {
+    let (mut n, mut sum) = (0.0, [0.0; 3]);
+    for interval in intervals {
+        n += 1.0;
+        sum = [sum[0] + interval.value, sum[1] + interval.low, sum[2] + interval.high];
+    }
+    (n > 0.0).then(|| Interval { value: sum[0] / n, low: sum[1] / n, high: sum[2] / n })
+}
+
+fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
+    if plan.rotations() < 2 {
+        return None;
+    }
+    let by_cell: Vec<Interval> = cells.iter().filter_map(|cell| cell.first_seat.interval(plan.confidence)).collect();
+    average(by_cell.iter())
+}
+
+fn pairings(plan: &Plan, cell: &CellTally) -> Vec<PairingSummary> {
+    let name = |tally: &EntrantTally| plan.entrants[tally.place].name.clone();
+    let [a, b] = cell.entrants.as_slice() else { return Vec::new() };
+    vec![PairingSummary {
+        a: name(a),
+        b: name(b),
+        matches: cell.matches,
+        wins: a.wins,
+        draws: a.draws,
+        losses: a.losses,
+        win_rate: a.rates.interval(plan.confidence),
+    }]
+}
