@@ -1,1 +1,25 @@
-//! Figures as SVG and PNG: plain data in, bytes out.
+//! Figures as SVG and PNG: plain data in, bytes out. The same input gives the same bytes.
+//!
+//! Every figure is a function from its data to a [`Drawing`]; PNG is rendered from that same SVG.
+
+mod axis;
+mod canvas;
+mod distribution;
+mod drawing;
+mod font;
+mod frame;
+mod matrix;
+mod measures;
+mod palette;
+mod rates;
+mod response;
+mod surface;
+
+pub use distribution::{Distribution, Group};
+pub use drawing::{Drawing, DrawingError};
+pub use frame::{Estimate, Words};
+pub use matrix::Matrix;
+pub use measures::{Measures, Panel, PanelMark};
+pub use rates::{Rates, RatesRow};
+pub use response::{Answer, Response, ResponsePoint};
+pub use surface::Surface;

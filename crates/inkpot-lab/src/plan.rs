@@ -1,6 +1,6 @@
 //! A plan: everything a study will do, resolved and checked before the first match.
 
-use inkpot_core::{AgentSheet, GameEntry, Knob, KnobValue, Knobs, Setting, SettingError, Stage};
+use inkpot_core::{AgentSheet, GameEntry, Knob, KnobValue, Knobs, Setting, SettingError, Spot, Stage};
 
 use crate::StudyKind;
 
@@ -93,6 +93,13 @@ impl Plan {
     /// Matches of the whole study.
     pub fn total_matches(&self) -> u64 {
         self.total_blocks() * self.rotations()
+    }
+
+    /// Where a match of the study is, by its number.
+    pub fn spot(&self, match_index: u64) -> Spot {
+        let (block, rotation) = (match_index / self.rotations(), match_index % self.rotations());
+        let (cell, block) = (block / self.blocks, block % self.blocks);
+        Spot { cell: cell as u32, block, rotation: rotation as usize, match_index }
     }
 
     /// The name of a varied knob as typed on the command line: `house.skill`, `rules.touches`.

@@ -4,7 +4,7 @@ use std::ops::ControlFlow;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::Instant;
 
-use inkpot_core::{GameEntry, Rows, SettingError, Spot, Stage, points_shares};
+use inkpot_core::{GameEntry, Rows, SettingError, Stage, points_shares};
 use inkpot_ledger::{LedgerError, Manifest, PartWriter, Span, State, Study};
 use inkpot_stats::BlockRates;
 
@@ -110,13 +110,9 @@ impl<'a> Runner<'a> {
     pub fn play_span(&self, span: &Span) -> Rows {
         let rotations = self.plan.rotations();
         let mut rows = Rows::new(self.measures.len());
-        for block in span.clone() {
-            let (cell, block) = (block / self.plan.blocks, block % self.plan.blocks);
-            for rotation in 0..rotations {
-                let match_index = (cell * self.plan.blocks + block) * rotations + rotation;
-                let spot = Spot { cell: cell as u32, block, rotation: rotation as usize, match_index };
-                self.stages[cell as usize].play(spot, &mut rows);
-            }
+        for match_index in span.start * rotations..span.end * rotations {
+            let spot = self.plan.spot(match_index);
+            self.stages[spot.cell as usize].play(spot, &mut rows);
         }
         rows
     }

@@ -1,0 +1,44 @@
+//! A finished figure, as SVG or PNG.
+
+use resvg::{tiny_skia, usvg};
+use thiserror::Error;
+
+use crate::font::database;
+
+/// A finished figure.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Drawing {
+    svg: String,
+}
+
+/// Why a figure could not be rendered.
+#[derive(Debug, Error)]
+pub enum DrawingError {
+    /// The SVG was not understood, or the picture does not fit into memory.
+    #[error("the figure could not be rendered: {0}")]
+    Render(String),
+}
+
+impl Drawing {
+    pub(crate) fn new(svg: String) -> Self {
+        Self { svg }
+    }
+
+    /// As SVG, 1280 wide.
+    pub fn svg(&self) -> &str {
+        &self.svg
+    }
+
+    /// As PNG, rendered from the SVG at `scale` pixels a unit.
+    pub fn png(&self, scale: f32) -> Result<Vec<u8>, DrawingError> {
+        let failed = |what: String| DrawingError::Render(what);
+        let options = usvg::Options { fontdb: database(), ..usvg::Options::default() };
+        let tree = usvg::Tree::from_str(&self.svg, &options).map_err(|error| failed(error.to_string()))?;
+        let size = tree.size();
+        let (width, height) = ((size.width() * scale).round() as u32, (size.height() * scale).round() as u32);
+        let mut picture =
+            tiny_skia::Pixmap::new(width, height).ok_or_else(|| failed(format!("{width} x {height} pixels")))?;
+        resvg::render(&tree, tiny_skia::Transform::from_scale(scale, scale), &mut picture.as_mut());
+        picture.encode_png().map_err(|error| failed(error.to_string()))
+    }
+}

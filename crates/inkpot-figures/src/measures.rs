@@ -1,0 +1,135 @@
+//! Measures side by side: small panels, one a measure.
+
+use crate::Drawing;
+use crate::axis::Axis;
+use crate::canvas::{Anchor, Canvas, Type};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, PADDING, TOP, WIDTH, Words, framed, short};
+use crate::palette::{AXIS, GRID, INDIGO, INK, SECOND, tint};
+
+/// Several measures of the same entrants, or over the same knob.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Measures {
+    /// The words.
+    pub words: Words,
+    /// One panel a measure, at most nine.
+    pub panels: Vec<Panel>,
+}
+
+/// One measure.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Panel {
+    /// Its label with unit.
+    pub label: String,
+    /// Its marks in order.
+    pub marks: Vec<PanelMark>,
+    /// Name of the knob if the marks stand along one; else they are rows.
+    pub knob: Option<String>,
+}
+
+/// One estimate in a panel.
+#[derive(Clone, Debug, PartialEq)]
+pub struct PanelMark {
+    /// Entrant, or knob value in words.
+    pub name: String,
+    /// Knob value.
+    pub x: f64,
+    /// The estimate.
+    pub estimate: Estimate,
+}
+
+const COLUMNS: usize = 3;
+const GAP: f64 = 44.0;
+const SMALL: f64 = 13.5;
+
+impl Measures {
+    /// Draws it.
+    pub fn draw(&self) -> Drawing {
+        let rows = self.panels.len().div_ceil(COLUMNS).max(1);
+        let most =
+            self.panels.iter().map(|panel| if panel.knob.is_some() { 0 } else { panel.marks.len() }).max().unwrap_or(0);
+        let height = HEIGHT.max(TOP + BOTTOM + rows as f64 * (most as f64 * 19.0 + 84.0));
+        let mut canvas = framed(&self.words, height);
+        let width = (WIDTH - 2.0 * PADDING - GAP * (COLUMNS - 1) as f64) / COLUMNS as f64;
+        let tall = (height - BOTTOM - TOP + 10.0) / rows as f64;
+        for (index, panel) in self.panels.iter().enumerate() {
+            let left = PADDING + (index % COLUMNS) as f64 * (width + GAP);
+            let top = TOP - 10.0 + (index / COLUMNS) as f64 * tall;
+            let room = Room { left, right: left + width, top: top + 26.0, bottom: top + tall - 50.0 };
+            let title = canvas.fit(&panel.label, Type::new(15.0, INK).bold(), width);
+            canvas.text((left, top + 8.0), &title, Type::new(15.0, INK).bold(), Anchor::Start);
+            match &panel.knob {
+                Some(knob) => panel.curve(&mut canvas, room, knob),
+                None => panel.rows(&mut canvas, room),
+            }
+        }
+        canvas.finish()
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Room {
+    left: f64,
+    right: f64,
+    top: f64,
+    bottom: f64,
+}
+
+impl Panel {
+    fn range(&self) -> (f64, f64) {
+        let low = self.marks.iter().map(|mark| mark.estimate.low).fold(f64::INFINITY, f64::min);
+        let high = self.marks.iter().map(|mark| mark.estimate.high).fold(f64::NEG_INFINITY, f64::max);
+        // Zero belongs to the axis where the figures are not far from it: differences are not blown up.
+        let low = if low > 0.0 && low < 0.6 * high { 0.0 } else { low };
+        (low, high)
+    }
+
+    fn rows(&self, canvas: &mut Canvas, room: Room) {
+        let kind = Type::new(SMALL, SECOND);
+        let widest = self.marks.iter().map(|mark| canvas.measure(&mark.name, kind)).fold(30.0, f64::max).min(110.0);
+        let figure = 52.0;
+        let x = Axis::round(self.range(), (room.left + widest + 16.0, room.right - figure), 3);
+        for (at, label) in x.ticks(3) {
+            canvas.line((x.at(at), room.top), (x.at(at), room.bottom), GRID, 1.0);
+            canvas.text((x.at(at), room.bottom + 18.0), &label, Type::new(12.5, SECOND), Anchor::Middle);
+        }
+        let step = ((room.bottom - room.top) / self.marks.len().max(1) as f64).min(40.0);
+        for (index, mark) in self.marks.iter().enumerate() {
+            let y = room.top + step * (index as f64 + 0.5);
+            let name = canvas.fit(&mark.name, kind, widest);
+            canvas.text((room.left, y + 4.5), &name, kind, Anchor::Start);
+            canvas.line((x.at(mark.estimate.low), y), (x.at(mark.estimate.high), y), tint(INDIGO, 0.5), 4.0);
+            canvas.disc((x.at(mark.estimate.value), y), 4.5, INDIGO);
+            canvas.text((room.right, y + 4.5), &short(mark.estimate.value), Type::new(SMALL, INK).bold(), Anchor::End);
+        }
+        canvas.line((room.left + widest + 16.0, room.bottom), (room.right - figure, room.bottom), AXIS, 1.0);
+    }
+
+    fn curve(&self, canvas: &mut Canvas, room: Room, knob: &str) {
+        let small = Type::new(12.5, SECOND);
+        let y = Axis::round(self.range(), (room.bottom, room.top), 3);
+        let ticks = y.ticks(3);
+        let widest = ticks.iter().map(|(_, label)| canvas.measure(label, small)).fold(0.0, f64::max);
+        let low = self.marks.iter().map(|mark| mark.x).fold(f64::INFINITY, f64::min);
+        let high = self.marks.iter().map(|mark| mark.x).fold(f64::NEG_INFINITY, f64::max);
+        let left = room.left + widest + 8.0;
+        let x = Axis::new((low, high), (left + 6.0, room.right - 6.0));
+        for (at, label) in ticks {
+            canvas.line((left, y.at(at)), (room.right, y.at(at)), GRID, 1.0);
+            canvas.text((left - 7.0, y.at(at) + 4.5), &label, small, Anchor::End);
+        }
+        let band: Vec<(f64, f64)> = self.marks.iter().map(|mark| (x.at(mark.x), y.at(mark.estimate.low))).collect();
+        let back = self.marks.iter().rev().map(|mark| (x.at(mark.x), y.at(mark.estimate.high)));
+        canvas.area(band.into_iter().chain(back).collect(), tint(INDIGO, 0.18));
+        canvas.path(self.marks.iter().map(|mark| (x.at(mark.x), y.at(mark.estimate.value))).collect(), INDIGO, 2.2);
+        for mark in &self.marks {
+            canvas.disc((x.at(mark.x), y.at(mark.estimate.value)), 3.2, INDIGO);
+        }
+        canvas.line((left, room.bottom), (room.right, room.bottom), AXIS, 1.0);
+        for (at, label) in x.ticks(5) {
+            canvas.text((x.at(at), room.bottom + 18.0), &label, small, Anchor::Middle);
+        }
+        let middle = f64::midpoint(left, room.right);
+        let name = canvas.fit(knob, small, room.right - left);
+        canvas.text((middle, room.bottom + 36.0), &name, small, Anchor::Middle);
+    }
+}

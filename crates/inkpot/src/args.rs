@@ -1,0 +1,408 @@
+//! The command line: what can be typed.
+
+use std::num::NonZeroU16;
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+
+/// The verbs by the order of work; a test sees to it that none is missing.
+const VERBS: &str = "\
+\x1b[1mStart\x1b[0m
+  demo         the whole example: how hard is the house fencer, and what does its skill do
+  new          a folder to start from: sample briefs and a short README
+  games        the games, their rules and levels
+  agents       the agents of a game, their knobs and presets
+
+\x1b[1mPlay and measure\x1b[0m
+  match        one match, told; or a stored one again
+  batch        many matches: every pair of entrants meets
+  sweep        what a knob does: a response curve, and the value that gives a wanted win rate
+
+\x1b[1mBriefs and long runs\x1b[0m
+  check        all that is wrong with a brief, how much it asks for and about how long it takes
+  run          a brief, whatever its kind
+  resume       a study that was interrupted or killed
+
+\x1b[1mResults\x1b[0m
+  plot         the figures of a study as SVG and PNG
+  ledger       list, show, export, verify and remove studies
+
+\x1b[1mShell\x1b[0m
+  completions  a completion script";
+
+/// Tune opponents and compare strategies by batches of headless matches; every number comes with its interval.
+#[derive(Parser, Debug)]
+#[command(
+    name = "inkpot",
+    version,
+    disable_help_subcommand = true,
+    help_template = "{about}\n\n{usage-heading} {usage}\n\n{before-help}\n\n\x1b[1mOptions\x1b[0m\n{options}\n\n`inkpot VERB --help` says more, with two examples.",
+    before_help = VERBS
+)]
+pub(crate) struct Cli {
+    #[command(flatten)]
+    pub(crate) global: Global,
+    #[command(subcommand)]
+    pub(crate) verb: Verb,
+}
+
+/// Options of every verb.
+#[derive(Args, Debug)]
+pub(crate) struct Global {
+    /// Folder of the studies
+    #[arg(
+        long,
+        global = true,
+        value_name = "DIR",
+        default_value = "ledger",
+        env = "INKPOT_LEDGER",
+        help_heading = "Everywhere"
+    )]
+    pub(crate) ledger: PathBuf,
+    /// Threads to play on [default: all cores]
+    #[arg(long, global = true, value_name = "N", help_heading = "Everywhere")]
+    pub(crate) threads: Option<NonZeroU16>,
+    /// Print one JSON document and no table
+    #[arg(long, global = true, help_heading = "Everywhere")]
+    pub(crate) json: bool,
+    /// Say nothing beside the results
+    #[arg(long, short, global = true, help_heading = "Everywhere")]
+    pub(crate) quiet: bool,
+    /// Log what happens to standard error; twice for more
+    #[arg(long, short, global = true, action = clap::ArgAction::Count, help_heading = "Everywhere")]
+    pub(crate) verbose: u8,
+    /// When to use colour
+    #[arg(
+        long,
+        global = true,
+        value_enum,
+        default_value = "auto",
+        value_name = "WHEN",
+        hide_possible_values = false,
+        help_heading = "Everywhere"
+    )]
+    pub(crate) color: Color,
+}
+
+#[derive(ValueEnum, Clone, Copy, Debug)]
+pub(crate) enum Color {
+    Auto,
+    Always,
+    Never,
+}
+
+#[derive(Subcommand, Debug)]
+pub(crate) enum Verb {
+    Demo(DemoArgs),
+    New(NewArgs),
+    Games(GamesArgs),
+    Agents(AgentsArgs),
+    Match(MatchArgs),
+    Batch(BatchArgs),
+    Sweep(SweepArgs),
+    Check(BriefArgs),
+    Run(RunArgs),
+    Resume(StudyArg),
+    Plot(PlotArgs),
+    #[command(subcommand)]
+    Ledger(LedgerVerb),
+    Completions(CompletionsArgs),
+}
+
+/// The full example on the shipped briefs: plays, sweeps, draws, and says what it found.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot demo\n  inkpot demo --quick --out /tmp/demo")]
+pub(crate) struct DemoArgs {
+    /// Where to put briefs, ledger and figures [default: `demo`, or the next free `demo-2`, ...]
+    #[arg(long, value_name = "DIR")]
+    pub(crate) out: Option<PathBuf>,
+    /// A tenth of the matches
+    #[arg(long)]
+    pub(crate) quick: bool,
+}
+
+/// Makes a folder to start from: sample briefs and a short README.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot new my-game\n  cd my-game && inkpot run briefs/how-hard.toml")]
+pub(crate) struct NewArgs {
+    /// The folder; must not exist, or be empty
+    pub(crate) folder: PathBuf,
+}
+
+/// The games; or one of them: rules, levels, measures.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot games\n  inkpot games piste")]
+pub(crate) struct GamesArgs {
+    /// A game
+    pub(crate) game: Option<String>,
+}
+
+/// The agents of a game; or one of them: knobs and presets.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot agents piste\n  inkpot agents piste fencer")]
+pub(crate) struct AgentsArgs {
+    /// A game
+    pub(crate) game: String,
+    /// An agent kind or a preset
+    pub(crate) agent: Option<String>,
+}
+
+/// Options of every verb that plays a game.
+#[derive(Args, Debug, Default)]
+pub(crate) struct SettingArgs {
+    /// Seed of all chance
+    #[arg(long, value_name = "N")]
+    pub(crate) seed: Option<u64>,
+    /// Rules knobs, as in `touches=3,double=neither`
+    #[arg(long, value_name = "KNOB=VALUE,...")]
+    pub(crate) rules: Option<String>,
+    /// Level of the game
+    #[arg(long, value_name = "NAME")]
+    pub(crate) level: Option<String>,
+}
+
+/// Options of every verb that makes a study.
+#[derive(Args, Debug, Default)]
+pub(crate) struct StudyArgs {
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+    /// Matches per pairing or point, rounded up to whole blocks [default: 400]
+    #[arg(long, short, value_name = "N")]
+    pub(crate) matches: Option<u64>,
+    /// Name of the study [default: KIND-GAME-NNN]
+    #[arg(long, value_name = "STUDY")]
+    pub(crate) name: Option<String>,
+    /// Confidence of all intervals [default: 0.95]
+    #[arg(long, value_name = "P")]
+    pub(crate) confidence: Option<f64>,
+    /// Print the brief that does the same, and play nothing
+    #[arg(long)]
+    pub(crate) print_brief: bool,
+}
+
+/// One match, told: running score, end, measures.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match piste fencer:skill=0.3 veteran --trace trace.jsonl"
+)]
+pub(crate) struct MatchArgs {
+    /// The game
+    #[arg(required_unless_present = "again")]
+    pub(crate) game: Option<String>,
+    /// Who plays, by seat: KIND, PRESET, KIND:knob=value,... or LABEL=...
+    pub(crate) entrants: Vec<String>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+    /// Write every perception and choice as JSON lines
+    #[arg(long, value_name = "FILE")]
+    pub(crate) trace: Option<PathBuf>,
+    /// Play a stored match again
+    #[arg(long, value_name = "STUDY/MATCH", conflicts_with_all = ["game", "entrants", "seed", "rules", "level"])]
+    pub(crate) again: Option<String>,
+}
+
+/// Many matches: every pair of entrants meets, seats rotated.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot batch piste guest=newcomer house=fencer:skill=0.6 --matches 1000\n  inkpot batch piste heron turnstone dunlin avocet godwit --seed 11 --name birds"
+)]
+pub(crate) struct BatchArgs {
+    /// The game
+    pub(crate) game: String,
+    /// Who plays: KIND, PRESET, KIND:knob=value,... or LABEL=...
+    #[arg(required = true)]
+    pub(crate) entrants: Vec<String>,
+    #[command(flatten)]
+    pub(crate) study: StudyArgs,
+}
+
+/// What a knob does: the entrant's win rate at every value of one knob or two.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/11 --target 0.55\n  inkpot sweep piste --entrant heron --against turnstone --vary rules.reach=1.2,1.6,2 --matches 200"
+)]
+pub(crate) struct SweepArgs {
+    /// The game
+    pub(crate) game: String,
+    /// Whose win rate is measured
+    #[arg(long, value_name = "SPEC")]
+    pub(crate) entrant: String,
+    /// Its opponent
+    #[arg(long, value_name = "SPEC", required = true)]
+    pub(crate) against: Vec<String>,
+    /// The knob of --entrant to vary: KNOB=LOW..HIGH/POINTS or KNOB=A,B,C; of another: LABEL.KNOB=..., rules.KNOB=...
+    #[arg(long, value_name = "KNOB=VALUES", required = true)]
+    pub(crate) vary: Vec<String>,
+    /// Find the value that gives this win rate
+    #[arg(long, value_name = "RATE")]
+    pub(crate) target: Option<f64>,
+    #[command(flatten)]
+    pub(crate) study: StudyArgs,
+}
+
+/// All that is wrong with a brief at once; what it asks for, and about how long it takes.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot check briefs/how-hard.toml\n  inkpot check briefs/skill.toml --json")]
+pub(crate) struct BriefArgs {
+    /// The brief
+    pub(crate) brief: PathBuf,
+}
+
+/// Runs a brief, whatever its kind.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot run briefs/how-hard.toml\n  inkpot run briefs/skill.toml --name first-try")]
+pub(crate) struct RunArgs {
+    /// The brief
+    pub(crate) brief: PathBuf,
+    /// Name of the study [default: KIND-GAME-NNN]
+    #[arg(long, value_name = "STUDY")]
+    pub(crate) name: Option<String>,
+    /// Print the brief with every default filled in, and play nothing
+    #[arg(long)]
+    pub(crate) print_brief: bool,
+}
+
+/// Goes on where an interrupted or killed study stopped; the result equals an uninterrupted one.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot resume batch-piste-001\n  inkpot resume birds --threads 1")]
+pub(crate) struct StudyArg {
+    /// The study
+    pub(crate) study: String,
+}
+
+/// The figures of a study.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot plot batch-piste-001\n  inkpot plot sweep-piste-001 --figure response --out skill.png"
+)]
+pub(crate) struct PlotArgs {
+    /// The study
+    pub(crate) study: String,
+    /// One figure [default: all that fit the study, as SVG and PNG in its folder]
+    #[arg(long, value_enum, value_name = "FIGURE")]
+    pub(crate) figure: Option<crate::figures::Name>,
+    /// Where to put the one figure: FILE.svg or FILE.png
+    #[arg(long, value_name = "FILE", requires = "figure")]
+    pub(crate) out: Option<PathBuf>,
+    /// Which measure: for the figure `measures` those to show, for `distribution` the one [default: the game's first ones]
+    #[arg(long, value_name = "MEASURE,...", value_delimiter = ',')]
+    pub(crate) measure: Vec<String>,
+}
+
+/// The studies: list, show, export, verify, remove.
+#[derive(Subcommand, Debug)]
+pub(crate) enum LedgerVerb {
+    List(ListArgs),
+    Show(ShowArgs),
+    Export(ExportArgs),
+    Verify(VerifyArgs),
+    Remove(RemoveArgs),
+}
+
+/// All studies, how far they got and when.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot ledger list\n  inkpot ledger list --json")]
+pub(crate) struct ListArgs {}
+
+/// What a study found, or its most extreme matches.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot ledger show batch-piste-001\n  inkpot ledger show batch-piste-001 --by reversals_per_s"
+)]
+pub(crate) struct ShowArgs {
+    /// The study
+    pub(crate) study: String,
+    /// List the most extreme matches by this measure, each with the command that plays it again
+    #[arg(long, value_name = "MEASURE")]
+    pub(crate) by: Option<String>,
+    /// How many of each end
+    #[arg(long, value_name = "N", default_value_t = 5, requires = "by")]
+    pub(crate) most: usize,
+}
+
+/// The rows of a study in an open format.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot ledger export batch-piste-001 --to csv --out rows.csv\n  inkpot ledger export batch-piste-001 --to jsonl"
+)]
+pub(crate) struct ExportArgs {
+    /// The study
+    pub(crate) study: String,
+    /// The format
+    #[arg(long, value_enum, value_name = "FORMAT", default_value = "csv")]
+    pub(crate) to: ExportTo,
+    /// Where to put it [default: standard output]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+}
+
+#[derive(ValueEnum, Clone, Copy, Debug)]
+pub(crate) enum ExportTo {
+    Csv,
+    Jsonl,
+    Parquet,
+}
+
+/// Checks the files of a study and plays a sample of its matches again.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot ledger verify batch-piste-001\n  inkpot ledger verify batch-piste-001 --sample 200"
+)]
+pub(crate) struct VerifyArgs {
+    /// The study
+    pub(crate) study: String,
+    /// How many matches to play again
+    #[arg(long, value_name = "N", default_value_t = 20)]
+    pub(crate) sample: u64,
+}
+
+/// Removes studies with everything in their folders.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot ledger remove batch-piste-001\n  inkpot ledger remove first-try second-try"
+)]
+pub(crate) struct RemoveArgs {
+    /// The studies
+    #[arg(required = true)]
+    pub(crate) studies: Vec<String>,
+}
+
+/// A completion script for a shell.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot completions bash > ~/.local/share/bash-completion/completions/inkpot\n  inkpot completions fish > ~/.config/fish/completions/inkpot.fish"
+)]
+pub(crate) struct CompletionsArgs {
+    /// The shell
+    #[arg(value_enum)]
+    pub(crate) shell: clap_complete::Shell,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use clap::CommandFactory;
+
+    #[test]
+    fn the_overview_names_every_verb() {
+        let command = Cli::command();
+        command.clone().debug_assert();
+        for verb in command.get_subcommands() {
+            let line = format!("\n  {} ", verb.get_name());
+            assert!(VERBS.contains(&line), "`{}` is missing from the overview", verb.get_name());
+        }
+    }
+
+    #[test]
+    fn every_verb_ends_its_help_with_two_examples() {
+        let command = Cli::command();
+        let verbs = command.get_subcommands().flat_map(|verb| {
+            let deeper: Vec<_> = verb.get_subcommands().collect();
+            if deeper.is_empty() { vec![verb] } else { deeper }
+        });
+        for verb in verbs {
+            let help = verb.get_after_help().map(ToString::to_string).unwrap_or_default();
+            assert_eq!(help.matches("\n  ").count(), 2, "`{}`: {help}", verb.get_name());
+        }
+    }
+}

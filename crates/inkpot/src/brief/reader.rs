@@ -1,0 +1,216 @@
+//! A strict reader of TOML tables that keeps places and collects everything that is wrong.
+
+use std::cell::RefCell;
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+use inkpot_core::{KnobValue, Knobs, nearest};
+use inkpot_lab::Problem;
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+/// What reading leaves behind beside the values.
+#[derive(Default)]
+pub(crate) struct Findings {
+    pub(crate) problems: Vec<Problem>,
+    pub(crate) places: BTreeMap<String, Range<usize>>,
+}
+
+/// One table under its key path.
+pub(crate) struct Reader<'a, 'i> {
+    table: &'a DeTable<'i>,
+    path: String,
+    known: Vec<&'static str>,
+    findings: &'a RefCell<Findings>,
+}
+
+impl<'a, 'i> Reader<'a, 'i> {
+    pub(crate) fn new(table: &'a DeTable<'i>, path: &str, findings: &'a RefCell<Findings>) -> Self {
+        for (name, value) in table {
+            let span = name.span().start..value.span().end;
+            findings.borrow_mut().places.insert(join(path, name.get_ref()), span);
+        }
+        Self { table, path: path.into(), known: Vec::new(), findings }
+    }
+
+    /// Where this table stands.
+    pub(crate) fn path(&self) -> &str {
+        &self.path
+    }
+
+    fn get(&mut self, key: &'static str) -> Option<&'a DeValue<'i>> {
+        self.known.push(key);
+        self.table.get(key).map(Spanned::get_ref)
+    }
+
+    fn problem(&self, key: &str, what: impl Into<String>, help: impl Into<String>) {
+        self.findings.borrow_mut().problems.push(Problem::new(join(&self.path, key), what, help));
+    }
+
+    fn mistyped(&self, key: &str, value: &DeValue, wanted: &str) {
+        self.problem(key, format!("`{key}` cannot be {}", describe(value)), format!("it takes {wanted}"));
+    }
+
+    /// A text, if the key is there.
+    pub(crate) fn text(&mut self, key: &'static str) -> Option<String> {
+        match self.get(key)? {
+            DeValue::String(text) => Some(text.to_string()),
+            other => {
+                self.mistyped(key, other, "a text in quotes");
+                None
+            }
+        }
+    }
+
+    /// A text that must be there.
+    pub(crate) fn needed_text(&mut self, key: &'static str, example: &str) -> Option<String> {
+        if self.table.get(key).is_none() {
+            self.known.push(key);
+            self.problem("", format!("the key `{key}` is missing"), format!("add a line like {example}"));
+            return None;
+        }
+        self.text(key)
+    }
+
+    /// A whole number from 0 up, if the key is there.
+    pub(crate) fn count(&mut self, key: &'static str) -> Option<u64> {
+        let value = self.get(key)?;
+        match number(value) {
+            Some(KnobValue::Number(x)) if matches!(value, DeValue::Integer(_)) => {
+                let text = if let DeValue::Integer(integer) = value {
+                    integer.as_str().replace('_', "")
+                } else {
+                    String::new()
+                };
+                let parsed = text.parse::<u64>().ok().or_else(|| (x >= 0.0 && x < 9e15).then_some(x as u64));
+                if parsed.is_none() {
+                    self.problem(
+                        key,
+                        format!("`{key}` cannot be {text}"),
+                        "it takes a whole number from 0 to 18446744073709551615",
+                    );
+                }
+                parsed
+            }
+            _ => {
+                self.mistyped(key, value, "a whole number");
+                None
+            }
+        }
+    }
+
+    /// A finite number, if the key is there.
+    pub(crate) fn number(&mut self, key: &'static str) -> Option<f64> {
+        let value = self.get(key)?;
+        match number(value) {
+            Some(KnobValue::Number(x)) if x.is_finite() => Some(x),
+            _ => {
+                self.mistyped(key, value, "a finite number");
+                None
+            }
+        }
+    }
+
+    /// Knob values under a table.
+    pub(crate) fn knobs(&mut self, key: &'static str) -> Knobs {
+        let Some(value) = self.get(key) else { return Knobs::default() };
+        let DeValue::Table(table) = value else {
+            self.mistyped(key, value, "a table, as in { skill = 0.6 }");
+            return Knobs::default();
+        };
+        let path = join(&self.path, key);
+        let inner = Reader::new(table, &path, self.findings);
+        let mut knobs = Knobs::default();
+        for (name, value) in table {
+            match knob_value(value.get_ref()) {
+                Some(value) => knobs.set(name.get_ref(), value),
+                None => inner.mistyped(name.get_ref(), value.get_ref(), "a number or a text in quotes"),
+            }
+        }
+        knobs
+    }
+
+    /// A list of knob values, if the key is there.
+    pub(crate) fn values(&mut self, key: &'static str) -> Option<Vec<KnobValue>> {
+        let value = self.get(key)?;
+        let list = match value {
+            DeValue::Array(items) => items.iter().map(|item| knob_value(item.get_ref())).collect::<Option<Vec<_>>>(),
+            _ => None,
+        };
+        if list.is_none() {
+            self.mistyped(key, value, "a list of numbers or texts, as in [1, 2, 4]");
+        }
+        list
+    }
+
+    /// The tables under `[[key]]`, with their paths.
+    pub(crate) fn tables(&mut self, key: &'static str) -> Vec<Reader<'a, 'i>> {
+        let Some(value) = self.get(key) else { return Vec::new() };
+        let DeValue::Array(items) = value else {
+            self.mistyped(key, value, &format!("tables, each under its own [[{key}]]"));
+            return Vec::new();
+        };
+        let mut readers = Vec::new();
+        for (index, item) in items.iter().enumerate() {
+            let path = format!("{}[{index}]", join(&self.path, key));
+            self.findings.borrow_mut().places.insert(path.clone(), item.span());
+            match item.get_ref() {
+                DeValue::Table(table) => readers.push(Reader::new(table, &path, self.findings)),
+                other => self.mistyped(key, other, &format!("tables, each under its own [[{key}]]")),
+            }
+        }
+        readers
+    }
+
+    /// Reports every key that nobody asked for.
+    pub(crate) fn finish(self) {
+        for (name, _) in self.table {
+            let name = name.get_ref().as_ref();
+            if !self.known.contains(&name) {
+                let help = match nearest(name, self.known.iter().copied()) {
+                    Some(near) => format!("did you mean `{near}`? There are: {}", self.known.join(", ")),
+                    None => format!("there are: {}", self.known.join(", ")),
+                };
+                self.problem(name, format!("there is no key `{name}` here"), help);
+            }
+        }
+    }
+}
+
+fn join(path: &str, key: &str) -> String {
+    match (path.is_empty(), key.is_empty()) {
+        (true, _) => key.to_string(),
+        (false, true) => path.to_string(),
+        (false, false) => format!("{path}.{key}"),
+    }
+}
+
+fn number(value: &DeValue) -> Option<KnobValue> {
+    match value {
+        DeValue::Integer(integer) => {
+            let digits = integer.as_str().replace('_', "");
+            i128::from_str_radix(&digits, integer.radix()).ok().map(|x| KnobValue::Number(x as f64))
+        }
+        DeValue::Float(float) => float.as_str().replace('_', "").parse().ok().map(KnobValue::Number),
+        _ => None,
+    }
+}
+
+fn knob_value(value: &DeValue) -> Option<KnobValue> {
+    match value {
+        DeValue::String(text) => Some(KnobValue::Word(text.to_string())),
+        other => number(other),
+    }
+}
+
+fn describe(value: &DeValue) -> String {
+    match value {
+        DeValue::String(text) => format!("the text {text:?}"),
+        DeValue::Integer(integer) => format!("the number {}", integer.as_str()),
+        DeValue::Float(float) => format!("the number {}", float.as_str()),
+        DeValue::Boolean(flag) => flag.to_string(),
+        DeValue::Datetime(_) => "a date".into(),
+        DeValue::Array(_) => "a list".into(),
+        DeValue::Table(_) => "a table".into(),
+    }
+}

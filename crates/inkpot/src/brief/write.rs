@@ -1,0 +1,82 @@
+//! From a plan to the text of the brief that does the same, with every default filled in.
+
+use inkpot_core::{GameEntry, KnobValue, Knobs};
+use inkpot_lab::{Entrant, Plan, Subject};
+use toml::{Table, Value};
+
+/// The brief of a plan. Reading it again gives the same plan.
+pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
+    let mut top = Table::new();
+    let mut put = |key: &str, value: Value| top.insert(key.into(), value);
+    put("kind", plan.kind.name().into());
+    put("game", plan.game.as_str().into());
+    put("level", plan.level.as_str().into());
+    put("matches", (plan.matches as i64).into());
+    put("confidence", plan.confidence.into());
+    if let Some(target) = plan.target {
+        put("target", target.into());
+    }
+    let mut text = top.to_string();
+    // TOML numbers end at 2^63; a larger seed is written in full all the same, and read back.
+    text.push_str(&format!("seed = {}\n", plan.seed));
+    text.push_str(&format!("\n[rules]\n{}", knobs(&plan.rules)));
+    for (place, entrant) in plan.entrants.iter().enumerate() {
+        text.push_str(&entrant_table(plan, place, entrant, game));
+    }
+    for vary in &plan.vary {
+        let of = match vary.subject {
+            Subject::Rules => "rules",
+            Subject::Entrant(place) => &plan.entrants[place].name,
+        };
+        let values: Vec<Value> = vary.values.iter().map(value).collect();
+        text.push_str(&format!(
+            "\n[[vary]]\nof = {}\nknob = {}\nvalues = {}\n",
+            Value::from(of),
+            Value::from(vary.knob.as_str()),
+            Value::Array(values)
+        ));
+    }
+    text
+}
+
+/// Knobs that follow a master and are not set themselves are left to it, so that a varied master moves them; their
+/// values stand in a comment.
+fn entrant_table(plan: &Plan, place: usize, entrant: &Entrant, game: &dyn GameEntry) -> String {
+    let sheet = game.agents().iter().find(|sheet| sheet.name == entrant.kind);
+    let follows = |name: &str| {
+        let knob = sheet.and_then(|sheet| sheet.knobs.iter().find(|knob| knob.name == name));
+        knob.is_some_and(|knob| knob.master().is_some()) && entrant.given.get(name).is_none()
+    };
+    let (mut own, mut followers) = (Knobs::default(), Vec::new());
+    for (name, value) in entrant.knobs.iter() {
+        if follows(name) {
+            followers.push(format!("{name} = {value}"));
+        } else {
+            own.set(name, value.clone());
+        }
+    }
+    let name = Value::from(entrant.name.as_str());
+    let mut text = format!("\n[[entrant]]\nname = {name}\nagent = {}\n", Value::from(entrant.agent.as_str()));
+    if !own.is_empty() {
+        let items: Vec<String> = own.iter().map(|(name, knob)| format!("{name} = {}", value(knob))).collect();
+        text.push_str(&format!("knobs = {{ {} }}\n", items.join(", ")));
+    }
+    if !followers.is_empty() {
+        let varied = plan.vary.iter().any(|vary| vary.subject == Subject::Entrant(place));
+        let when = if varied { ", where they are not varied" } else { "" };
+        text.push_str(&format!("# These follow their master knob{when}: {}\n", followers.join(", ")));
+    }
+    text
+}
+
+fn knobs(knobs: &Knobs) -> String {
+    knobs.iter().map(|(name, knob)| format!("{name} = {}\n", value(knob))).collect()
+}
+
+fn value(knob: &KnobValue) -> Value {
+    match knob {
+        KnobValue::Number(x) if x.fract() == 0.0 && x.abs() < 1e15 => Value::Integer(*x as i64),
+        KnobValue::Number(x) => Value::Float(*x),
+        KnobValue::Word(word) => Value::from(word.as_str()),
+    }
+}

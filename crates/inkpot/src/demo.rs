@@ -1,0 +1,112 @@
+//! The full example: four shipped briefs, their figures, and what they found in plain sentences.
+
+use std::path::{Path, PathBuf};
+
+use inkpot_lab::Summary;
+use inkpot_ledger::Ledger;
+use serde_json::json;
+
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::figures::Gallery;
+use crate::show::format::{count, percent, rate};
+use crate::show::summary::finding;
+use crate::verbs::new::{BRIEFS, write_briefs};
+use crate::{brief, study};
+
+/// Matches per pairing or point: in full, and quick.
+const MATCHES: [(&str, u64, u64); 4] =
+    [("how-hard.toml", 20_000, 1000), ("skill.toml", 6000, 400), ("birds.toml", 4000, 200), ("nerves.toml", 1500, 60)];
+
+pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
+    let folder = match out {
+        Some(folder) => folder.to_path_buf(),
+        None => free_folder(),
+    };
+    write_briefs(&folder)?;
+    let own = Desk { ledger: Ledger::at(&folder.join("ledger")), registry: desk.registry.clone(), ..*desk };
+    let mut found = Vec::new();
+    let mut files = Vec::new();
+    for (name, full, few) in MATCHES {
+        let Some((_, text)) = BRIEFS.iter().find(|(brief, _)| *brief == name) else { continue };
+        let text = with_matches(text, if quick { few } else { full });
+        let plan = brief::read(&text, name, &own)?;
+        desk.say(format!("{name}: {} matches", count(plan.total_matches())));
+        let stem = name.trim_end_matches(".toml");
+        let (stored, summary) = study::make(&plan, &text, Some(stem), &own)?;
+        files.extend(Gallery::new(&stored, &summary, &[], &own)?.draw_all(&stored)?);
+        found.push(summary);
+    }
+    if desk.json {
+        desk.print_json(&json!({ "folder": folder, "studies": found, "files": files }));
+        return Ok(());
+    }
+    desk.print(sentences(&found));
+    desk.print(format!("\nBriefs, studies and figures are in {}:", folder.display()));
+    for path in files.iter().filter(|path| path.extension().is_some_and(|ending| ending == "png")) {
+        desk.print(format!("  {}", path.display()));
+    }
+    desk.print(format!("Next: change a number in {}/briefs and `inkpot run` it.", folder.display()));
+    Ok(())
+}
+
+/// What the four studies found.
+fn sentences(found: &[Summary]) -> String {
+    let mut lines = Vec::new();
+    for summary in found {
+        let line = match summary.study.as_str() {
+            "how-hard" => format!("How hard is the house fencer for a newcomer? {}", how_hard(summary)),
+            "skill" => format!("What does its skill do? {} {}", span(summary), finding(summary)),
+            "birds" => format!("Which bird is strongest? {}", birds(summary)),
+            _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
+        };
+        lines.push(line);
+        lines.extend(summary.notes.iter().map(|note| format!("  note: {note}")));
+    }
+    lines.join("\n")
+}
+
+fn how_hard(summary: &Summary) -> String {
+    let guest = &summary.entrants[0];
+    let wins = guest.win_rate.map(|win_rate| rate(&win_rate)).unwrap_or_default();
+    let measure = |name: &str| guest.measures.get(name).map(|m| format!("{:.1}", m.value)).unwrap_or_default();
+    let house =
+        summary.entrants[1].measures.get("reversals_per_s").map(|m| format!("{:.2}", m.value)).unwrap_or_default();
+    format!(
+        "At skill 0.6 a newcomer takes {wins} of {} matches; a match lasts {} s, the longest lull {} s, and the house \
+         fencer changes direction {house} times a second.",
+        count(summary.matches),
+        measure("length_s"),
+        measure("longest_lull_s"),
+    )
+}
+
+fn span(summary: &Summary) -> String {
+    let rates: Vec<_> = summary.points.iter().filter_map(|point| point.win_rate).collect();
+    match (rates.first(), rates.last()) {
+        (Some(first), Some(last)) => {
+            format!("From skill 0 to 1 the newcomer falls from {} to {}.", percent(first.value), percent(last.value))
+        }
+        _ => String::new(),
+    }
+}
+
+fn birds(summary: &Summary) -> String {
+    let clear = summary.pairings.iter().filter(|pairing| pairing.win_rate.is_some_and(|rate| !rate.holds(0.5))).count();
+    format!("{} {clear} of {} pairings are separable.", finding(summary), summary.pairings.len())
+}
+
+/// The brief with another number of matches.
+fn with_matches(text: &str, matches: u64) -> String {
+    let line = |line: &str| match line.starts_with("matches =") {
+        true => format!("matches = {matches}"),
+        false => line.to_string(),
+    };
+    text.lines().map(line).collect::<Vec<_>>().join("\n") + "\n"
+}
+
+/// `demo`, or `demo-2`, ... where that is taken.
+fn free_folder() -> PathBuf {
+    let numbered = (2..).map(|number| PathBuf::from(format!("demo-{number}")));
+    std::iter::once(PathBuf::from("demo")).chain(numbered).find(|folder| !folder.exists()).unwrap_or_default()
+}

@@ -1,0 +1,60 @@
+//! The progress line: what, done, rate, remaining, and the figure so far.
+
+use std::time::Duration;
+
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use inkpot_lab::{Event, Plan};
+
+use crate::desk::Desk;
+use crate::show::format::rate;
+
+/// Listens to the events of a study and draws one line on standard error, if that is a terminal.
+pub(crate) struct Progress<'a> {
+    plan: &'a Plan,
+    desk: &'a Desk,
+    bar: ProgressBar,
+    rotations: u64,
+}
+
+impl<'a> Progress<'a> {
+    pub(crate) fn new(plan: &'a Plan, desk: &'a Desk) -> Self {
+        let bar = ProgressBar::with_draw_target(
+            Some(plan.total_matches()),
+            if desk.quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr_with_hz(8) },
+        );
+        let template = "{prefix}  {bar:24} {human_pos}/{human_len} matches  {per_sec}  {eta} left  {msg}";
+        if let Ok(style) = ProgressStyle::with_template(template) {
+            bar.set_style(style.with_key("per_sec", per_second).progress_chars("█▉▊▋▌▍▎▏ "));
+        }
+        bar.set_prefix(plan.kind.name());
+        bar.enable_steady_tick(Duration::from_millis(250));
+        Self { plan, desk, bar, rotations: plan.rotations() }
+    }
+
+    pub(crate) fn hear(&mut self, event: &Event) {
+        match event {
+            Event::Began { done, .. } => {
+                self.bar.set_position(done * self.rotations);
+                self.bar.reset_eta();
+            }
+            Event::SetAside { files } => self.bar.suspend(|| {
+                self.desk.say(format!("warning: damaged, and played again: {}", files.join(", ")));
+            }),
+            Event::Played { done, cell, rate: seen } => {
+                self.bar.set_position(done * self.rotations);
+                let cell = &self.plan.cells[*cell];
+                let figure = seen.map(|seen| rate(&seen)).unwrap_or_default();
+                self.bar.set_message(format!("{}: {figure}", self.plan.cell_name(cell)));
+            }
+            Event::SummingUp => self.bar.set_message("summing up"),
+        }
+    }
+
+    pub(crate) fn finish(self) {
+        self.bar.finish_and_clear();
+    }
+}
+
+fn per_second(state: &indicatif::ProgressState, out: &mut dyn std::fmt::Write) {
+    let _ = write!(out, "{:.0}/s", state.per_sec());
+}

@@ -1,0 +1,178 @@
+//! Games and agents as tables and JSON, read off their sheets.
+
+use inkpot_core::{AgentSheet, GameEntry, Knob, KnobRange, MeasureOf, Wanted};
+use serde_json::{Value, json};
+
+use super::format::plain;
+use super::table::{Column, table};
+
+/// All games in a table.
+pub(crate) fn games<'a>(games: impl Iterator<Item = &'a dyn GameEntry>, color: bool) -> String {
+    let rows: Vec<Vec<String>> =
+        games.map(|game| vec![game.sheet().name.clone(), seats(game), game.sheet().help.clone()]).collect();
+    table(&[Column::Text("Game"), Column::Figure("Seats"), Column::Text("")], &rows, color)
+}
+
+/// A game in full.
+pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
+    let sheet = game.sheet();
+    let time = match sheet.ticks_per_second {
+        Some(ticks) => format!("real time, {} ticks a second", plain(ticks)),
+        None => "in turns".into(),
+    };
+    let levels: Vec<Vec<String>> =
+        sheet.levels.iter().map(|level| vec![level.name.clone(), level.help.clone()]).collect();
+    let measures: Vec<Vec<String>> = sheet
+        .measures
+        .iter()
+        .map(|measure| {
+            let of = if measure.of == MeasureOf::Seat { "seat" } else { "match" };
+            vec![measure.name.clone(), measure.unit.clone(), of.into(), measure.help.clone()]
+        })
+        .collect();
+    use Column::Text;
+    [
+        format!("{}: {}\n{} seats, {time}.", sheet.name, sheet.help, seats(game)),
+        format!("Rules (--rules KNOB=VALUE,...)\n{}", knobs(&sheet.rules, color)),
+        format!(
+            "Levels (--level NAME; the first is the default)\n{}",
+            table(&[Text("Level"), Text("")], &levels, color)
+        ),
+        format!("Measures\n{}", table(&[Text("Measure"), Text("Unit"), Text("Of a"), Text("")], &measures, color)),
+        format!("Agents: `inkpot agents {}`", sheet.name),
+    ]
+    .join("\n\n")
+}
+
+/// The agents of a game, presets under their kinds.
+pub(crate) fn agents(game: &dyn GameEntry, color: bool) -> String {
+    let mut rows = Vec::new();
+    for sheet in game.agents() {
+        rows.push(vec![sheet.name.clone(), "kind".into(), sheet.help.clone()]);
+        rows.extend(sheet.presets.iter().map(|preset| {
+            vec![format!("  {}", preset.name), format!("preset of {}", sheet.name), preset.help.clone()]
+        }));
+    }
+    let list = table(&[Column::Text("Agent"), Column::Text(""), Column::Text("")], &rows, color);
+    format!("{list}\n\n`inkpot agents {} AGENT` shows the knobs.", game.sheet().name)
+}
+
+/// An agent in full; `preset` names the one asked for.
+pub(crate) fn agent(sheet: &AgentSheet, preset: Option<&str>, color: bool) -> String {
+    let mut parts = vec![format!("{}: {}", sheet.name, sheet.help), format!("Knobs\n{}", knobs(&sheet.knobs, color))];
+    if let Some(curves) = curves(sheet, color) {
+        parts.push(curves);
+    }
+    let presets: Vec<Vec<String>> = sheet
+        .presets
+        .iter()
+        .filter(|known| preset.is_none_or(|preset| known.name == preset))
+        .map(|preset| {
+            let values: Vec<String> = preset.knobs.iter().map(|(name, value)| format!("{name}={value}")).collect();
+            vec![preset.name.clone(), preset.help.clone(), values.join(" ")]
+        })
+        .collect();
+    if !presets.is_empty() {
+        let columns = [Column::Text("Preset"), Column::Text(""), Column::Text("Sets")];
+        parts.push(format!("Presets\n{}", table(&columns, &presets, color)));
+    }
+    parts.join("\n\n")
+}
+
+/// What the followers of a master knob are at its low end, middle and high end.
+fn curves(sheet: &AgentSheet, color: bool) -> Option<String> {
+    let followers: Vec<&Knob> = sheet.knobs.iter().filter(|knob| knob.master().is_some()).collect();
+    let master =
+        sheet.knobs.iter().find(|knob| Some(knob.name.as_str()) == followers.first().and_then(|f| f.master()))?;
+    let (low, high) = master.bounds()?;
+    let rows: Vec<Vec<String>> = followers
+        .iter()
+        .map(|knob| {
+            let at = |x: f64| knob.followed(x).map(|value| value.to_string()).unwrap_or_default();
+            vec![knob.name.clone(), at(low), at(f64::midpoint(low, high)), at(high), knob.unit.clone()]
+        })
+        .collect();
+    use Column::{Figure, Text};
+    let columns = [Text("Follower"), Figure("Low end"), Figure("Middle"), Figure("High end"), Text("Unit")];
+    Some(format!("What `{}` moves, unless set by hand\n{}", master.name, table(&columns, &rows, color)))
+}
+
+fn knobs(knobs: &[Knob], color: bool) -> String {
+    let rows: Vec<Vec<String>> = knobs
+        .iter()
+        .map(|knob| {
+            let range = match &knob.range {
+                KnobRange::Real { low, high, .. } => format!("{low}..{high}"),
+                KnobRange::Whole { low, high, .. } => format!("{low}..{high} whole"),
+                KnobRange::Choice { of, .. } => of.join(" | "),
+            };
+            let default =
+                knob.master().map_or_else(|| knob.default_value().to_string(), |master| format!("by {master}"));
+            vec![knob.name.clone(), range, default, knob.unit.clone(), knob.help.clone()]
+        })
+        .collect();
+    use Column::Text;
+    table(&[Text("Knob"), Text("Range"), Text("Default"), Text("Unit"), Text("")], &rows, color)
+}
+
+fn seats(game: &dyn GameEntry) -> String {
+    let (low, high) = (game.sheet().seats.start(), game.sheet().seats.end());
+    if low == high { low.to_string() } else { format!("{low} to {high}") }
+}
+
+/// A game as JSON.
+pub(crate) fn game_json(game: &dyn GameEntry) -> Value {
+    let sheet = game.sheet();
+    let wanted = |wanted: Wanted| match wanted {
+        Wanted::More => "more",
+        Wanted::Less => "less",
+        Wanted::Neither => "neither",
+    };
+    json!({
+        "name": sheet.name,
+        "help": sheet.help,
+        "seats": [sheet.seats.start(), sheet.seats.end()],
+        "ticks_per_second": sheet.ticks_per_second,
+        "rules": sheet.rules.iter().map(knob_json).collect::<Vec<_>>(),
+        "levels": sheet.levels.iter().map(|level| json!({ "name": level.name, "help": level.help })).collect::<Vec<_>>(),
+        "measures": sheet.measures.iter().map(|measure| json!({
+            "name": measure.name,
+            "label": measure.label,
+            "unit": measure.unit,
+            "of": if measure.of == MeasureOf::Seat { "seat" } else { "match" },
+            "wanted": wanted(measure.wanted),
+            "help": measure.help,
+        })).collect::<Vec<_>>(),
+    })
+}
+
+/// An agent kind as JSON.
+pub(crate) fn agent_json(sheet: &AgentSheet) -> Value {
+    json!({
+        "name": sheet.name,
+        "help": sheet.help,
+        "knobs": sheet.knobs.iter().map(knob_json).collect::<Vec<_>>(),
+        "presets": sheet.presets.iter().map(|preset| json!({
+            "name": preset.name, "help": preset.help, "knobs": preset.knobs,
+        })).collect::<Vec<_>>(),
+    })
+}
+
+fn knob_json(knob: &Knob) -> Value {
+    let mut value = json!({
+        "name": knob.name,
+        "unit": knob.unit,
+        "help": knob.help,
+        "default": knob.default_value(),
+        "follows": knob.master(),
+    });
+    match &knob.range {
+        KnobRange::Real { low, high, .. } => value["range"] = json!([low, high]),
+        KnobRange::Whole { low, high, .. } => {
+            value["range"] = json!([low, high]);
+            value["whole"] = json!(true);
+        }
+        KnobRange::Choice { of, .. } => value["choice"] = json!(of),
+    }
+    value
+}

@@ -1,0 +1,102 @@
+//! Numbers as text.
+
+use inkpot_stats::Interval;
+
+/// A share: `55.2 %`.
+pub(crate) fn percent(share: f64) -> String {
+    format!("{:.1} %", share * 100.0)
+}
+
+/// A share with its interval: `55.2 %  51.8-58.5`.
+pub(crate) fn rate(interval: &Interval) -> String {
+    format!("{}  {}", percent(interval.value), ends(interval))
+}
+
+/// The ends of a share's interval: `51.8-58.5`.
+pub(crate) fn ends(interval: &Interval) -> String {
+    format!("{:.1}-{:.1}", interval.low * 100.0, interval.high * 100.0)
+}
+
+/// A number with as many decimals as `interval` makes meaningful, and the interval: `1.28  1.25-1.31`.
+pub(crate) fn figure(interval: &Interval) -> String {
+    let places = places(interval);
+    let dash = if interval.low < 0.0 { " to " } else { "-" };
+    format!("{:.places$}  {:.places$}{dash}{:.places$}", interval.value, interval.low, interval.high)
+}
+
+/// Decimals so that the interval's half width shows two digits.
+fn places(interval: &Interval) -> usize {
+    let half = interval.half_width();
+    if half <= 0.0 || !half.is_finite() {
+        return 2;
+    }
+    (1.0 - half.log10().floor()).clamp(0.0, 4.0) as usize
+}
+
+/// A plain number of at most four decimals, without trailing zeros.
+pub(crate) fn plain(x: f64) -> String {
+    format!("{}", (x * 1e4).round() / 1e4)
+}
+
+/// A large count in groups of three: `1,234,567`.
+pub(crate) fn count(n: u64) -> String {
+    let digits = n.to_string();
+    let groups: Vec<&str> = digits
+        .as_bytes()
+        .rchunks(3)
+        .rev()
+        .map(|group| std::str::from_utf8(group).expect("decimal digits are ASCII"))
+        .collect();
+    groups.join(",")
+}
+
+/// A count with its noun: `1 match`, `2 matches`.
+pub(crate) fn counted(n: u64, one: &str, many: &str) -> String {
+    format!("{} {}", count(n), if n == 1 { one } else { many })
+}
+
+/// Seconds as people say them.
+pub(crate) fn duration(seconds: f64) -> String {
+    match seconds {
+        s if s < 1.0 => "under a second".into(),
+        s if s < 90.0 => format!("{s:.0} s"),
+        s if s < 5400.0 => format!("{:.0} min", s / 60.0),
+        s => format!("{:.1} h", s / 3600.0),
+    }
+}
+
+/// A bar of a share, `cells` wide; plain signs where the terminal does not speak UTF-8.
+pub(crate) fn bar(share: f64, cells: usize) -> String {
+    let eighths = (share.clamp(0.0, 1.0) * (cells * 8) as f64).round() as usize;
+    if !utf8() {
+        return format!("{:<cells$}", "#".repeat((eighths + 4) / 8));
+    }
+    let part = ["", "▏", "▎", "▍", "▌", "▋", "▊", "▉"][eighths % 8];
+    format!("{}{part}", "█".repeat(eighths / 8))
+}
+
+/// Whether the locale says that the terminal speaks UTF-8; taken for granted where it says nothing.
+fn utf8() -> bool {
+    let set =
+        ["LC_ALL", "LC_CTYPE", "LANG"].into_iter().find_map(|name| std::env::var(name).ok().filter(|v| !v.is_empty()));
+    set.is_none_or(|locale| locale.to_lowercase().replace('-', "").contains("utf8"))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn figures_show_the_digits_that_their_interval_carries() {
+        let interval = |value, low, high| Interval { value, low, high };
+        assert_eq!(figure(&interval(1.2843, 1.2512, 1.3174)), "1.284  1.251-1.317");
+        assert_eq!(figure(&interval(1234.5, 1200.0, 1269.0)), "1234  1200-1269");
+        assert_eq!(figure(&interval(0.1, -0.3, 0.5)), "0.10  -0.30 to 0.50");
+        assert_eq!(rate(&interval(0.552, 0.518, 0.585)), "55.2 %  51.8-58.5");
+    }
+
+    #[test]
+    fn counts_are_grouped() {
+        assert_eq!(["7", "1,000", "12,345,678"], [7, 1000, 12_345_678].map(count).each_ref().map(String::as_str));
+    }
+}

@@ -1,0 +1,61 @@
+//! Where a draft came from, so that a problem can be shown where it was typed.
+
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
+use inkpot_lab::Problem;
+
+use crate::failure::Failure;
+
+/// Where the keys of a draft were typed.
+pub(crate) enum Source {
+    /// In a brief: its path, its text, and where each key stands.
+    Brief { path: String, text: String, places: BTreeMap<String, Range<usize>> },
+    /// On the command line: the argument of each key.
+    Arguments(BTreeMap<String, String>),
+}
+
+impl Source {
+    /// All problems in one report.
+    pub(crate) fn report(&self, problems: &[Problem], color: bool) -> Failure {
+        let mut parts: Vec<String> = problems.iter().map(|problem| self.one(problem, color)).collect();
+        if problems.len() > 1 {
+            parts.push(format!("{} problems; nothing was played", problems.len()));
+        }
+        Failure::Wrong(parts.join("\n\n"))
+    }
+
+    fn one(&self, problem: &Problem, color: bool) -> String {
+        match self {
+            Self::Brief { path, text, places } => {
+                let span = nearest(places, &problem.at).cloned().unwrap_or(0..0);
+                excerpt(path, text, span, &problem.what, &problem.help, color)
+            }
+            Self::Arguments(arguments) => {
+                let place =
+                    nearest(arguments, &problem.at).map(|argument| format!("\n  in `{argument}`")).unwrap_or_default();
+                format!("error: {}{place}\n  help: {}", problem.what, problem.help)
+            }
+        }
+    }
+}
+
+/// The place of a key, or of the nearest key around it: `entrant[0].knobs.skill`, `entrant[0].knobs`, `entrant[0]`.
+fn nearest<'a, T>(places: &'a BTreeMap<String, T>, at: &str) -> Option<&'a T> {
+    let mut key = at;
+    loop {
+        if let Some(place) = places.get(key) {
+            return Some(place);
+        }
+        key = &key[..key.rfind(['.', '['])?];
+    }
+}
+
+/// An error with the lines of the file that it is about.
+pub(crate) fn excerpt(path: &str, text: &str, span: Range<usize>, what: &str, help: &str, color: bool) -> String {
+    let snippet = Snippet::source(text).path(path).annotation(AnnotationKind::Primary.span(span));
+    let report = &[Level::ERROR.primary_title(what).element(snippet).element(Level::HELP.message(help))];
+    let renderer = if color { Renderer::styled() } else { Renderer::plain() };
+    renderer.render(report).to_string()
+}

@@ -1,0 +1,107 @@
+//! Making a study: what `batch`, `sweep`, `run`, `resume` and `demo` share.
+
+use inkpot_lab::{Event, Plan, Runner, Sitting, Summary, summarise};
+use inkpot_ledger::{LedgerError, Machine, Manifest, Study};
+
+use crate::brief;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::progress::Progress;
+use crate::show;
+
+/// Makes a study of a plan; `text` is its brief as given. Gives the study and what it found.
+pub(crate) fn make(plan: &Plan, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
+    let study = match name {
+        Some(name) => desk.ledger.create(name)?,
+        None => desk.ledger.create_numbered(&format!("{}-{}", plan.kind.name(), plan.game))?,
+    };
+    let _lock = study.lock()?;
+    let game = desk.game(&plan.game)?;
+    study.write("brief.toml", text.as_bytes())?;
+    study.write("resolved.toml", brief::write(plan, game).as_bytes())?;
+    let blocks = plan.total_blocks();
+    let mut manifest = Manifest::begin(&study, plan.kind.name(), &plan.game, plan.seed, blocks, machine(desk));
+    study.write_manifest(&manifest)?;
+    let summary = go_on(&study, &mut manifest, plan, desk)?;
+    Ok((study, summary))
+}
+
+/// Goes on with a study where it stopped.
+pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
+    let _lock = study.lock()?;
+    let (mut manifest, plan) = open(study, desk)?;
+    manifest.machine = machine(desk);
+    go_on(study, &mut manifest, &plan, desk)
+}
+
+/// The manifest and the plan of a stored study.
+pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failure> {
+    let manifest = study.manifest()?;
+    let text = study.read_text("resolved.toml")?;
+    let plan = brief::read(&text, &format!("{}/resolved.toml", study.name()), desk)?;
+    Ok((manifest, plan))
+}
+
+/// What a stored study found. Errs when it is not complete.
+pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
+    let manifest = study.manifest()?;
+    if manifest.blocks_done < manifest.blocks || !study.folder().join("summary.json").exists() {
+        let missing = manifest.blocks - manifest.blocks_done.min(manifest.blocks);
+        return Err(LedgerError::Incomplete { study: study.name().into(), missing, total: manifest.blocks }.into());
+    }
+    let text = study.read_text("summary.json")?;
+    serde_json::from_str(&text).map_err(|error| {
+        Failure::Failed(format!(
+            "{} cannot be read ({error}); `inkpot resume {}` sums the study up anew",
+            study.folder().join("summary.json").display(),
+            study.name()
+        ))
+    })
+}
+
+/// Prints what a study found: its summary as JSON, or tables.
+pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(), Failure> {
+    if desk.json {
+        desk.print(study.read_text("summary.json")?);
+        return Ok(());
+    }
+    let game = desk.game(&summary.game)?;
+    desk.print(show::summary::text(summary, game, desk));
+    desk.print(format!("\nIn {}; `inkpot plot {}` draws it.", study.folder().display(), study.name()));
+    Ok(())
+}
+
+fn machine(desk: &Desk) -> Machine {
+    Machine { os: std::env::consts::OS.into(), arch: std::env::consts::ARCH.into(), threads: desk.threads }
+}
+
+fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Result<Summary, Failure> {
+    let game = desk.game(&plan.game)?;
+    let runner = Runner::new(plan, game, desk.threads, desk.stop_on_interrupt())
+        .map_err(|error| Failure::Failed(error.to_string()))?;
+    let mut progress = Progress::new(plan, desk);
+    let sitting = runner.play(study, manifest, |event| progress.hear(event));
+    if let Ok(Sitting::Complete) = sitting {
+        progress.hear(&Event::SummingUp);
+    }
+    progress.finish();
+    let go_on = format!("`inkpot {}resume {}` goes on", ledger_option(desk), study.name());
+    match sitting {
+        Ok(Sitting::Complete) => {}
+        Ok(Sitting::Interrupted) => {
+            let (done, all) = (manifest.blocks_done, manifest.blocks);
+            return Err(Failure::Interrupted(format!("interrupted: {done} of {all} blocks are saved; {go_on}")));
+        }
+        Err(error) => return Err(Failure::Failed(format!("{error}\n  help: what was finished is saved; {go_on}"))),
+    }
+    let summary = summarise(study, manifest, plan, game)?;
+    let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
+    study.complete(manifest, &text)?;
+    Ok(summary)
+}
+
+/// The option that names the ledger, where it is not the default one.
+pub(crate) fn ledger_option(desk: &Desk) -> String {
+    let folder = desk.ledger.folder();
+    if folder == std::path::Path::new("ledger") { String::new() } else { format!("--ledger {} ", folder.display()) }
+}

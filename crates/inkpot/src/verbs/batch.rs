@@ -1,0 +1,12 @@
+//! `batch`: many matches, every pair of entrants meets.
+
+use inkpot_lab::StudyKind;
+
+use super::Typed;
+use crate::args::BatchArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+
+pub(super) fn run(args: &BatchArgs, desk: &Desk) -> Result<(), Failure> {
+    Typed::new(StudyKind::Batch, &args.game, &args.entrants, &args.study.setting)?.study(&args.study, desk)
+}

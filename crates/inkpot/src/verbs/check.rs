@@ -1,0 +1,65 @@
+//! `check`: all that is wrong with a brief, what it asks for, and about how long it takes.
+
+use std::sync::atomic::AtomicBool;
+use std::time::{Duration, Instant};
+
+use inkpot_lab::{Plan, Runner};
+use serde_json::json;
+
+use crate::args::BriefArgs;
+use crate::brief;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::show::format::{count, counted, duration};
+
+/// The trial ends after so long ...
+const TRIAL: Duration = Duration::from_millis(400);
+/// ... and looks at so many cells at most.
+const CELLS_TRIED: usize = 8;
+
+pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
+    let (_, plan) = brief::load(&args.brief, desk)?;
+    let seconds = trial(&plan, desk)?;
+    if desk.json {
+        desk.print_json(&json!({
+            "kind": plan.kind, "game": plan.game, "cells": plan.cells.len(), "blocks": plan.total_blocks(),
+            "matches": plan.total_matches(), "seconds_about": seconds,
+        }));
+        return Ok(());
+    }
+    let cells = if plan.vary.is_empty() { ("pairing", "pairings") } else { ("point", "points") };
+    desk.print(format!(
+        "{} is fine: a {} of {} with {} each.\n{} in all, in {} blocks; {} on {}.",
+        args.brief.display(),
+        plan.kind.name(),
+        counted(plan.cells.len() as u64, cells.0, cells.1),
+        counted(plan.blocks * plan.rotations(), "match", "matches"),
+        counted(plan.total_matches(), "match", "matches"),
+        count(plan.total_blocks()),
+        if seconds < 1.0 { duration(seconds) } else { format!("about {}", duration(seconds)) },
+        counted(desk.threads as u64, "thread", "threads"),
+    ));
+    Ok(())
+}
+
+/// Plays a few blocks of evenly spread cells and reckons from them how long all of it takes, in seconds.
+fn trial(plan: &Plan, desk: &Desk) -> Result<f64, Failure> {
+    let stop = AtomicBool::new(false);
+    let runner =
+        Runner::new(plan, desk.game(&plan.game)?, 1, &stop).map_err(|error| Failure::Failed(error.to_string()))?;
+    let tried = plan.cells.len().min(CELLS_TRIED) as u64;
+    let began = Instant::now();
+    let mut played = 0u32;
+    'trial: for block in 0..plan.blocks {
+        for cell in (0..tried).map(|i| i * plan.cells.len() as u64 / tried) {
+            let at = cell * plan.blocks + block;
+            runner.play_span(&(at..at + 1));
+            played += 1;
+            if began.elapsed() > TRIAL {
+                break 'trial;
+            }
+        }
+    }
+    let a_block = began.elapsed().as_secs_f64() / f64::from(played.max(1));
+    Ok(a_block * plan.total_blocks() as f64 / desk.threads as f64)
+}

@@ -1,0 +1,59 @@
+//! `ledger list`: all studies.
+
+use inkpot_ledger::{LedgerError, Manifest};
+
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::show::format::count;
+use crate::show::table::{Column, table};
+
+pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
+    let mut found: Vec<(String, Result<Manifest, LedgerError>)> = Vec::new();
+    for name in desk.ledger.names()? {
+        let manifest = desk.ledger.open(&name).and_then(|study| study.manifest());
+        found.push((name, manifest));
+    }
+    if desk.json {
+        let list: Vec<serde_json::Value> = found
+            .iter()
+            .map(|(name, manifest)| match manifest {
+                Ok(manifest) => serde_json::json!(manifest),
+                Err(error) => serde_json::json!({ "study": name, "error": error.to_string() }),
+            })
+            .collect();
+        desk.print_json(&list.into());
+        return Ok(());
+    }
+    if found.is_empty() {
+        desk.print(format!(
+            "No studies in {} yet; `inkpot batch` or `inkpot run` makes one.",
+            desk.ledger.folder().display()
+        ));
+        return Ok(());
+    }
+    let rows: Vec<Vec<String>> = found.iter().map(row).collect();
+    use Column::{Figure, Text};
+    let columns = [Text("Study"), Text("Kind"), Text("Game"), Figure("Matches"), Text("State"), Text("Begun (UTC)")];
+    desk.print(table(&columns, &rows, desk.color));
+    Ok(())
+}
+
+fn row((name, manifest): &(String, Result<Manifest, LedgerError>)) -> Vec<String> {
+    match manifest {
+        Ok(manifest) => vec![
+            name.clone(),
+            manifest.kind.clone(),
+            manifest.game.clone(),
+            count(manifest.matches_done),
+            match manifest.blocks_done {
+                done if done < manifest.blocks => {
+                    format!("{}, {} %", manifest.state.word(), done * 100 / manifest.blocks)
+                }
+                _ => manifest.state.word().into(),
+            },
+            manifest.started.replace('T', " ").trim_end_matches('Z').to_string(),
+        ],
+        Err(LedgerError::NewerFormat { .. }) => vec![name.clone(), "of a newer Inkpot".into()],
+        Err(_) => vec![name.clone(), "damaged manifest".into()],
+    }
+}

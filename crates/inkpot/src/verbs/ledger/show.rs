@@ -1,0 +1,111 @@
+//! `ledger show`: what a study found, or its most extreme matches.
+
+use inkpot_core::{Measure, nearest};
+use inkpot_lab::Plan;
+use inkpot_ledger::Study;
+use serde_json::json;
+
+use crate::args::ShowArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::show::format::plain;
+use crate::show::table::{Column, table};
+use crate::study::{self, ledger_option};
+
+pub(super) fn run(args: &ShowArgs, desk: &Desk) -> Result<(), Failure> {
+    let stored = desk.ledger.open(&args.study)?;
+    match &args.by {
+        None => study::print(&stored, &study::stored_summary(&stored)?, desk),
+        Some(measure) => extremes(&stored, measure, args.most, desk),
+    }
+}
+
+/// A seat's side of a match, for the list of extremes.
+#[derive(Clone)]
+struct Found {
+    value: f64,
+    match_index: u64,
+    entrant: usize,
+    cell: usize,
+    outcome: String,
+}
+
+fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), Failure> {
+    let (manifest, plan) = study::open(stored, desk)?;
+    let measures = &desk.game(&plan.game)?.sheet().measures;
+    let Some(index) = measures.iter().position(|measure| measure.name == name) else {
+        let names: Vec<&str> = measures.iter().map(|measure| measure.name.as_str()).collect();
+        let near =
+            nearest(name, names.iter().copied()).map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
+        return Err(Failure::wrong(
+            format!("`{}` has no measure `{name}`", plan.game),
+            format!("{near}There are: {}", names.join(", ")),
+        ));
+    };
+    let columns: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
+    let (mut low, mut high): (Vec<Found>, Vec<Found>) = (Vec::new(), Vec::new());
+    let of_match = measures[index].of == inkpot_core::MeasureOf::Match;
+    stored.visit(&manifest, &columns, |rows| {
+        for (at, row) in rows.rows.iter().enumerate() {
+            let value = rows.measures_of(at)[index];
+            if value.is_finite() && (!of_match || row.seat == 0) {
+                let found = Found {
+                    value,
+                    match_index: row.match_index,
+                    entrant: usize::from(row.entrant),
+                    cell: row.cell as usize,
+                    outcome: row.outcome.to_string(),
+                };
+                keep(&mut low, found.clone(), most, |a, b| a.value.total_cmp(&b.value));
+                keep(&mut high, found, most, |a, b| b.value.total_cmp(&a.value));
+            }
+        }
+        Ok(())
+    })?;
+    print(stored, &plan, &measures[index], &high, &low, desk);
+    Ok(())
+}
+
+/// Keeps the first `most` in this order; among equals those that came first.
+fn keep(kept: &mut Vec<Found>, found: Found, most: usize, order: impl Fn(&Found, &Found) -> std::cmp::Ordering) {
+    let place = kept.partition_point(|other| order(other, &found).is_le());
+    if place < most {
+        kept.insert(place, found);
+        kept.truncate(most);
+    }
+}
+
+fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[Found], desk: &Desk) {
+    let again =
+        |found: &Found| format!("inkpot {}match --again {}/{}", ledger_option(desk), stored.name(), found.match_index);
+    if desk.json {
+        let list = |found: &[Found]| -> Vec<serde_json::Value> {
+            found
+                .iter()
+                .map(|found| {
+                    json!({
+                        "value": found.value, "match": found.match_index, "entrant": plan.entrants[found.entrant].name,
+                        "cell": plan.cell_name(&plan.cells[found.cell]), "outcome": found.outcome, "again": again(found),
+                    })
+                })
+                .collect()
+        };
+        desk.print_json(
+            &json!({ "study": stored.name(), "measure": measure.name, "highest": list(high), "lowest": list(low) }),
+        );
+        return;
+    }
+    use Column::{Figure, Text};
+    let columns = [Figure("Value"), Text("Entrant"), Text("In"), Text("Outcome"), Text("Play it again")];
+    for (what, found) in [("Highest", high), ("Lowest", low)] {
+        let rows: Vec<Vec<String>> = found
+            .iter()
+            .map(|found| {
+                let entrant = plan.entrants[found.entrant].name.clone();
+                let cell = plan.cell_name(&plan.cells[found.cell]);
+                vec![plain(found.value), entrant, cell, found.outcome.clone(), again(found)]
+            })
+            .collect();
+        desk.print(format!("{what} {}\n{}\n", measure.titled(), table(&columns, &rows, desk.color)));
+    }
+}

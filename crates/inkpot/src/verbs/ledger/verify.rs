@@ -1,0 +1,111 @@
+//! `ledger verify`: checks the files of a study and plays a sample of its matches again.
+
+use inkpot_core::{Row, Rows, Stage};
+use inkpot_lab::Plan;
+use inkpot_ledger::{LedgerError, Manifest, Study};
+use serde_json::json;
+
+use crate::args::VerifyArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::show::format::counted;
+use crate::study;
+
+pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
+    let stored = desk.ledger.open(&args.study)?;
+    let (manifest, plan) = study::open(&stored, desk)?;
+    let changed = stored.changed_files(&manifest);
+    let game = desk.game(&plan.game)?;
+    let stages = plan.stages(game).map_err(|error| Failure::Failed(error.to_string()))?;
+    let measures: Vec<String> = game.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
+    let replayed = replay(&stored, &manifest, &plan, &stages, &measures, args.sample)?;
+    let fine = changed.is_empty() && replayed.differ.is_empty() && replayed.damaged.is_empty();
+    if desk.json {
+        let changed: Vec<_> = changed.iter().map(|(file, why)| json!({ "file": file, "why": why })).collect();
+        desk.print_json(&json!({
+            "study": stored.name(), "fine": fine, "files": manifest.files.len(), "changed": changed,
+            "damaged": replayed.damaged, "replayed": replayed.count, "differ": replayed.differ,
+        }));
+    } else {
+        changed.iter().for_each(|(file, why)| desk.print(format!("{file}: {why}")));
+        replayed.damaged.iter().for_each(|why| desk.print(why));
+        for index in &replayed.differ {
+            desk.print(format!("match {index} played again comes out differently"));
+        }
+    }
+    if fine {
+        if !desk.json {
+            desk.print(format!(
+                "{} is sound: {} as written, {} played again with the same rows.",
+                stored.name(),
+                counted(manifest.files.len() as u64, "file", "files"),
+                counted(replayed.count, "match", "matches"),
+            ));
+        }
+        return Ok(());
+    }
+    let again = if replayed.differ.is_empty() {
+        ""
+    } else {
+        "; matches that differ mean another version of the game or its agents"
+    };
+    Err(Failure::Failed(format!(
+        "{} is not sound\n  help: `inkpot resume {}` plays damaged parts again{again}",
+        stored.name(),
+        stored.name()
+    )))
+}
+
+#[derive(Default)]
+struct Replayed {
+    count: u64,
+    differ: Vec<u64>,
+    damaged: Vec<String>,
+}
+
+/// Plays matches evenly spread over the stored ones again.
+fn replay(
+    stored: &Study,
+    manifest: &Manifest,
+    plan: &Plan,
+    stages: &[Box<dyn Stage>],
+    measures: &[String],
+    sample: u64,
+) -> Result<Replayed, Failure> {
+    let stride = (manifest.matches_done / sample.max(1)).max(1);
+    let mut replayed = Replayed::default();
+    let mut seen = 0;
+    for part in stored.parts()? {
+        let rows = match stored.read_part(&part, manifest, measures) {
+            Ok(rows) => rows,
+            Err(error @ LedgerError::DamagedPart { .. }) => {
+                replayed.damaged.push(error.to_string());
+                continue;
+            }
+            Err(other) => return Err(other.into()),
+        };
+        for (start, seats) in rows.matches() {
+            if seen % stride == 0 && replayed.count < sample {
+                let spot = plan.spot(seats[0].match_index);
+                let mut again = Rows::new(measures.len());
+                stages[spot.cell as usize].play(spot, &mut again);
+                replayed.count += 1;
+                if !alike(&rows, start, &again) {
+                    replayed.differ.push(seats[0].match_index);
+                }
+            }
+            seen += 1;
+        }
+    }
+    Ok(replayed)
+}
+
+/// Whether rows agree in all but their times; NaN equals NaN.
+fn alike(stored: &Rows, start: usize, again: &Rows) -> bool {
+    again.rows.iter().enumerate().all(|(seat, row)| {
+        let Some(kept) = stored.rows.get(start + seat) else { return false };
+        let bits = |values: &[f64]| values.iter().map(|x| x.to_bits()).collect::<Vec<_>>();
+        let untimed = |row: &Row| Row { decision_us: 0.0, ..row.clone() };
+        untimed(row) == untimed(kept) && bits(again.measures_of(seat)) == bits(stored.measures_of(start + seat))
+    })
+}

@@ -1,0 +1,188 @@
+//! `match`: one match, told; or a stored one again.
+
+use std::fs::File;
+use std::io::{BufWriter, Write};
+use std::path::Path;
+
+use inkpot_core::{GameEntry, Moment, Rows, Spot, Stage};
+use inkpot_lab::{Plan, StudyKind};
+use serde_json::{Value, json};
+
+use super::Typed;
+use crate::args::MatchArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::show::format::plain;
+use crate::show::table::{Column, named};
+use crate::study;
+
+pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
+    let (plan, spot) = match &args.again {
+        Some(which) => stored(which, desk)?,
+        None => fresh(args, desk)?,
+    };
+    let game = desk.game(&plan.game)?;
+    let stage =
+        game.stage(&plan.cells[spot.cell as usize].setting).map_err(|error| Failure::Failed(error.to_string()))?;
+    let told = tell(stage.as_ref(), spot, args.trace.as_deref(), game)?;
+    if desk.json {
+        desk.print_json(&told.json(&plan, game));
+    } else {
+        desk.print(told.text(&plan, game, desk.color));
+        if let Some(path) = &args.trace {
+            desk.print(format!("\nTrace in {}.", path.display()));
+        }
+    }
+    Ok(())
+}
+
+fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
+    let game = args.game.clone().unwrap_or_default();
+    let mut typed = Typed::new(StudyKind::Batch, &game, &args.entrants, &args.setting)?;
+    typed.draft.matches = Some(1);
+    let plan = typed.resolve(desk)?;
+    let seats = *desk.game(&game)?.sheet().seats.end();
+    if plan.entrants.len() > seats {
+        return Err(Failure::wrong(
+            format!("a match of `{game}` has {seats} seats, not {}", plan.entrants.len()),
+            "name as many as sit down; `inkpot batch` plays every pairing",
+        ));
+    }
+    Ok((plan, Spot { cell: 0, block: 0, rotation: 0, match_index: 0 }))
+}
+
+/// Finds `STUDY/MATCH` in the ledger.
+fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
+    let wrong = |what: String| {
+        Failure::wrong(
+            what,
+            "write STUDY/MATCH, as in `batch-piste-001/17`; `inkpot ledger show STUDY --by MEASURE` lists some",
+        )
+    };
+    let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` names no match")))?;
+    let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is no match number")))?;
+    let (_, plan) = study::open(&desk.ledger.open(name)?, desk)?;
+    if index >= plan.total_matches() {
+        return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", plan.total_matches() - 1)));
+    }
+    let spot = plan.spot(index);
+    Ok((plan, spot))
+}
+
+/// What was heard of a match.
+struct Told {
+    scores: Vec<(u64, Vec<f64>)>,
+    rows: Rows,
+}
+
+fn tell(stage: &dyn Stage, spot: Spot, trace: Option<&Path>, game: &dyn GameEntry) -> Result<Told, Failure> {
+    let mut told = Told { scores: Vec::new(), rows: Rows::new(game.sheet().measures.len()) };
+    let mut out = match trace {
+        Some(path) => Some(BufWriter::new(File::create(path).map_err(|error| Failure::file("write", path, &error))?)),
+        None => None,
+    };
+    let mut failed = None;
+    let mut listener = |moment: Moment| {
+        if let Some(out) = out.as_mut().filter(|_| failed.is_none()) {
+            let line = serde_json::to_string(&moment).unwrap_or_default();
+            failed = writeln!(out, "{line}").err();
+        }
+        if let Moment::Score { tick, scores } = moment {
+            told.scores.push((tick, scores));
+        }
+    };
+    stage.tell(spot, trace.is_some(), &mut listener, &mut told.rows);
+    let flushed = out.map_or(Ok(()), |mut out| out.flush());
+    match (failed.map_or(flushed, Err), trace) {
+        (Err(error), Some(path)) => Err(Failure::file("write", path, &error)),
+        _ => Ok(told),
+    }
+}
+
+impl Told {
+    fn names<'a>(&self, plan: &'a Plan) -> Vec<&'a str> {
+        self.rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect()
+    }
+
+    fn text(&self, plan: &Plan, game: &dyn GameEntry, color: bool) -> String {
+        let names = self.names(plan);
+        let rows = &self.rows.rows;
+        let mut lines =
+            vec![format!("{}, seed {}, level {}: {}", plan.game, plan.seed, plan.level, names.join(" against "))];
+        let clock = |tick: u64| match game.sheet().ticks_per_second {
+            Some(ticks) => format!("{:>7.1} s", tick as f64 / ticks),
+            None => format!("turn {tick:>4}"),
+        };
+        lines.push(String::new());
+        for (tick, scores) in self.scores.iter().filter(|(tick, scores)| *tick > 1 || scores.iter().any(|s| *s != 0.0))
+        {
+            let scores: Vec<String> = scores.iter().map(|score| plain(*score)).collect();
+            lines.push(format!("{}   {}", clock(*tick), scores.join(" : ")));
+        }
+        let winners: Vec<&str> =
+            rows.iter().zip(&names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();
+        let ending = rows.first().map(|row| row.ending.to_string()).unwrap_or_default();
+        lines.push(match winners.as_slice() {
+            [one] => format!("{} wins ({ending}).", one),
+            [] => format!("Nobody wins ({ending})."),
+            _ => format!("A draw ({ending})."),
+        });
+        lines.extend(rows.iter().filter_map(|row| row.incident.clone()).take(1));
+        lines.push(String::new());
+        lines.push(self.measures(game, &names, color));
+        lines.join("\n")
+    }
+
+    fn measures(&self, game: &dyn GameEntry, names: &[&str], color: bool) -> String {
+        let rows: Vec<Vec<String>> = game
+            .sheet()
+            .measures
+            .iter()
+            .enumerate()
+            .map(|(index, measure)| {
+                let own = (0..self.rows.rows.len()).map(|row| {
+                    let value = self.rows.measures_of(row)[index];
+                    if value.is_finite() {
+                        format!("{value:.2}").trim_end_matches(".00").to_string()
+                    } else {
+                        "-".into()
+                    }
+                });
+                std::iter::once(measure.titled()).chain(own).collect()
+            })
+            .collect();
+        let columns: Vec<Column> =
+            std::iter::once(Column::Text("Measure")).chain(names.iter().map(|_| Column::Figure(""))).collect();
+        named(&columns, &names.iter().map(ToString::to_string).collect::<Vec<_>>(), &rows, color)
+    }
+
+    fn json(&self, plan: &Plan, game: &dyn GameEntry) -> Value {
+        let names = self.names(plan);
+        let seats: Vec<Value> = self
+            .rows
+            .rows
+            .iter()
+            .enumerate()
+            .map(|(index, row)| {
+                let measures: serde_json::Map<String, Value> = game
+                    .sheet()
+                    .measures
+                    .iter()
+                    .zip(self.rows.measures_of(index))
+                    .map(|(measure, value)| (measure.name.clone(), json!(value)))
+                    .collect();
+                json!({
+                    "entrant": names[index], "seat": row.seat, "score": row.score, "outcome": row.outcome,
+                    "placement": row.placement, "faults": row.faults, "incident": row.incident, "measures": measures,
+                })
+            })
+            .collect();
+        let first = self.rows.rows.first();
+        json!({
+            "game": plan.game, "level": plan.level, "seed": plan.seed,
+            "world_seed": first.map(|row| row.world_seed), "ticks": first.map(|row| row.ticks),
+            "ending": first.map(|row| row.ending.to_string()), "seats": seats,
+            "scores": self.scores.iter().map(|(tick, scores)| json!({ "tick": tick, "scores": scores })).collect::<Vec<_>>(),
+        })
+    }
+}

@@ -1,0 +1,111 @@
+//! The verbs, one file each.
+
+mod agents;
+mod batch;
+mod check;
+mod completions;
+mod demo;
+mod games;
+mod ledger;
+mod matches;
+pub(crate) mod new;
+mod plot;
+mod resume;
+mod run;
+mod sweep;
+
+use std::collections::BTreeMap;
+
+use inkpot_core::Knobs;
+use inkpot_lab::{Draft, EntrantDraft, Plan, StudyKind, VaryDraft, resolve};
+
+use crate::args::{SettingArgs, StudyArgs, Verb};
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::source::Source;
+use crate::{brief, spec, study};
+
+/// Runs a verb.
+pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
+    match verb {
+        Verb::Demo(args) => demo::run(args, desk),
+        Verb::New(args) => new::run(args, desk),
+        Verb::Games(args) => games::run(args, desk),
+        Verb::Agents(args) => agents::run(args, desk),
+        Verb::Match(args) => matches::run(args, desk),
+        Verb::Batch(args) => batch::run(args, desk),
+        Verb::Sweep(args) => sweep::run(args, desk),
+        Verb::Check(args) => check::run(args, desk),
+        Verb::Run(args) => run::run(args, desk),
+        Verb::Resume(args) => resume::run(args, desk),
+        Verb::Plot(args) => plot::run(args, desk),
+        Verb::Ledger(verb) => ledger::run(verb, desk),
+        Verb::Completions(args) => completions::run(args, desk),
+    }
+}
+
+/// What was typed for a study, on its way to a plan.
+struct Typed {
+    draft: Draft,
+    arguments: BTreeMap<String, String>,
+}
+
+impl Typed {
+    fn new(kind: StudyKind, game: &str, entrants: &[String], setting: &SettingArgs) -> Result<Self, Failure> {
+        let mut arguments = BTreeMap::from([("game".to_string(), game.to_string())]);
+        let drafts = entrants.iter().map(|text| spec::entrant(text)).collect::<Result<Vec<EntrantDraft>, _>>()?;
+        for (index, text) in entrants.iter().enumerate() {
+            arguments.insert(format!("entrant[{index}]"), text.clone());
+        }
+        let rules = match &setting.rules {
+            Some(text) => {
+                arguments.insert("rules".into(), format!("--rules {text}"));
+                spec::assignments(text, text)?
+            }
+            None => Knobs::default(),
+        };
+        let draft = Draft {
+            kind,
+            game: game.into(),
+            level: setting.level.clone(),
+            seed: setting.seed,
+            matches: None,
+            confidence: None,
+            rules,
+            entrants: drafts,
+            vary: Vec::new(),
+            target: None,
+        };
+        Ok(Self { draft, arguments })
+    }
+
+    fn vary(&mut self, texts: &[String]) -> Result<(), Failure> {
+        self.draft.vary = texts.iter().map(|text| spec::vary(text)).collect::<Result<Vec<VaryDraft>, _>>()?;
+        for (index, text) in texts.iter().enumerate() {
+            self.arguments.insert(format!("vary[{index}]"), format!("--vary {text}"));
+        }
+        Ok(())
+    }
+
+    fn resolve(self, desk: &Desk) -> Result<Plan, Failure> {
+        resolve(&self.draft, &desk.registry)
+            .map_err(|problems| Source::Arguments(self.arguments).report(&problems, desk.color_err))
+    }
+
+    /// Makes the study, or prints its brief.
+    fn study(mut self, args: &StudyArgs, desk: &Desk) -> Result<(), Failure> {
+        self.draft.matches = args.matches;
+        self.draft.confidence = args.confidence;
+        if let Some(matches) = args.matches {
+            self.arguments.insert("matches".into(), format!("--matches {matches}"));
+        }
+        let plan = self.resolve(desk)?;
+        let text = brief::write(&plan, desk.game(&plan.game)?);
+        if args.print_brief {
+            desk.print(text);
+            return Ok(());
+        }
+        let (made, summary) = study::make(&plan, &text, args.name.as_deref(), desk)?;
+        study::print(&made, &summary, desk)
+    }
+}

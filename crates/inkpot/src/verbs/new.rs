@@ -1,0 +1,51 @@
+//! `new`: a folder to start from.
+
+use std::fs;
+use std::path::Path;
+
+use crate::args::NewArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+
+/// The shipped briefs by name.
+pub(crate) const BRIEFS: [(&str, &str); 4] = [
+    ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
+    ("skill.toml", include_str!("../../briefs/skill.toml")),
+    ("birds.toml", include_str!("../../briefs/birds.toml")),
+    ("nerves.toml", include_str!("../../briefs/nerves.toml")),
+];
+
+const README: &str = include_str!("../../briefs/README.md");
+
+pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
+    let folder = &args.folder;
+    let occupied = fs::read_dir(folder).is_ok_and(|mut entries| entries.next().is_some()) || folder.is_file();
+    if occupied {
+        return Err(Failure::wrong(
+            format!("{} is there already and not empty", folder.display()),
+            "name a folder that does not exist yet",
+        ));
+    }
+    write_briefs(folder)?;
+    put(&folder.join("README.md"), README)?;
+    desk.print(format!(
+        "{} is ready. Next:\n  cd {}\n  inkpot check briefs/how-hard.toml\n  inkpot run briefs/how-hard.toml",
+        folder.display(),
+        folder.display()
+    ));
+    Ok(())
+}
+
+/// Writes the shipped briefs into `folder/briefs`.
+pub(crate) fn write_briefs(folder: &Path) -> Result<(), Failure> {
+    for (name, text) in BRIEFS {
+        put(&folder.join("briefs").join(name), text)?;
+    }
+    Ok(())
+}
+
+fn put(path: &Path, text: &str) -> Result<(), Failure> {
+    let parent = path.parent().unwrap_or(path);
+    fs::create_dir_all(parent).map_err(|error| Failure::file("create", parent, &error))?;
+    fs::write(path, text).map_err(|error| Failure::file("write", path, &error))
+}

@@ -1,0 +1,35 @@
+//! `plot`: the figures of a study.
+
+use std::fs;
+
+use serde_json::json;
+
+use crate::args::PlotArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::{figures, study};
+
+pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
+    let stored = desk.ledger.open(&args.study)?;
+    let summary = study::stored_summary(&stored)?;
+    let gallery = figures::Gallery::new(&stored, &summary, &args.measure, desk)?;
+    let files = match args.figure {
+        None => gallery.draw_all(&stored)?,
+        Some(name) => {
+            let drawing = gallery.draw(name)?;
+            let path = args.out.clone().unwrap_or_else(|| stored.folder().join(format!("figures/{}.svg", name.word())));
+            let bytes = figures::bytes(&drawing, &path)?;
+            if let Some(folder) = path.parent().filter(|folder| !folder.as_os_str().is_empty()) {
+                fs::create_dir_all(folder).map_err(|error| Failure::file("create", folder, &error))?;
+            }
+            fs::write(&path, bytes).map_err(|error| Failure::file("write", &path, &error))?;
+            vec![path]
+        }
+    };
+    if desk.json {
+        desk.print_json(&json!({ "files": files }));
+    } else {
+        desk.print(files.iter().map(|path| path.display().to_string()).collect::<Vec<_>>().join("\n"));
+    }
+    Ok(())
+}
