@@ -7,20 +7,26 @@ pub(crate) struct Axis {
     high: f64,
     from: f64,
     to: f64,
+    step: Option<f64>,
 }
 
 impl Axis {
     /// Values `low` to `high` from pixel `from` to pixel `to`; an empty range is widened.
     pub(crate) fn new((low, high): (f64, f64), (from, to): (f64, f64)) -> Self {
         let (low, high) = if high > low { (low, high) } else { (low - 0.5, low + 0.5) };
-        Self { low, high, from, to }
+        Self { low, high, from, to, step: None }
     }
 
     /// The same, with the range opened to round ticks.
     pub(crate) fn round(range: (f64, f64), pixels: (f64, f64), about: usize) -> Self {
         let plain = Self::new(range, pixels);
         let step = plain.step(about);
-        Self { low: (plain.low / step + 1e-9).floor() * step, high: (plain.high / step - 1e-9).ceil() * step, ..plain }
+        Self {
+            low: (plain.low / step + 1e-9).floor() * step,
+            high: (plain.high / step - 1e-9).ceil() * step,
+            step: Some(step),
+            ..plain
+        }
     }
 
     /// Pixel of a value, kept within the axis.
@@ -29,9 +35,9 @@ impl Axis {
         self.from + part * (self.to - self.from)
     }
 
-    /// About so many round values within the range, with their labels.
+    /// About so many round values within the range (of a rounded axis: its own), with their labels.
     pub(crate) fn ticks(&self, about: usize) -> Vec<(f64, String)> {
-        let step = self.step(about);
+        let step = self.step.unwrap_or_else(|| self.step(about));
         let places = (-step.log10().floor()).max(0.0) as usize;
         let first = (self.low / step - 1e-9).ceil() as i64;
         let last = (self.high / step + 1e-9).floor() as i64;

@@ -5,7 +5,7 @@ use plotters::style::text_anchor::{HPos, Pos, VPos};
 use plotters_backend::{BackendColor, BackendStyle, DrawingBackend, DrawingErrorKind};
 
 use crate::drawing::Drawing;
-use crate::font::{FAMILY, register};
+use crate::font::{self, FAMILY};
 use crate::palette::Rgb;
 
 /// The backend takes whole pixels only: it draws on a canvas so many times as large.
@@ -57,7 +57,6 @@ enum Mark {
 
 impl Canvas {
     pub(crate) fn new(width: f64, height: f64) -> Self {
-        register();
         Self { svg: String::new(), width, height, marks: Vec::new() }
     }
 
@@ -99,11 +98,9 @@ impl Canvas {
     }
 
     /// Width of a text in pixels.
+    #[expect(clippy::unused_self, reason = "measuring belongs to the surface that is drawn on")]
     pub(crate) fn measure(&self, text: &str, kind: Type) -> f64 {
-        // Measured large, since the answer comes in whole pixels.
-        font(kind, 100.0)
-            .box_size(text)
-            .map_or(0.6 * kind.size * text.len() as f64, |(width, _)| f64::from(width) * kind.size / 100.0)
+        font::width(text, kind.bold) * kind.size
     }
 
     /// The text cut with an ellipsis to fit into `width` pixels.
@@ -166,16 +163,15 @@ fn draw(backend: &mut SVGBackend, mark: &Mark) -> Result<(), DrawingErrorKind<st
                 Anchor::End => HPos::Right,
             };
             let colour = RGBColor(kind.colour.0, kind.colour.1, kind.colour.2);
-            let style = TextStyle::from(font(*kind, kind.size * FINE * FONT_FACTOR))
-                .color(&colour)
-                .pos(Pos::new(hpos, VPos::Bottom));
+            let style = TextStyle::from(typeface(*kind)).color(&colour).pos(Pos::new(hpos, VPos::Bottom));
             backend.draw_text(text, &style, whole(*at))
         }
     }
 }
 
-fn font(kind: Type, size: f64) -> plotters::prelude::FontDesc<'static> {
-    (FAMILY, size).into_font().style(if kind.bold { FontStyle::Bold } else { FontStyle::Normal })
+fn typeface(kind: Type) -> plotters::prelude::FontDesc<'static> {
+    let style = if kind.bold { FontStyle::Bold } else { FontStyle::Normal };
+    (FAMILY, kind.size * FINE * FONT_FACTOR).into_font().style(style)
 }
 
 fn fine(x: f64) -> i32 {

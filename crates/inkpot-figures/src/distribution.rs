@@ -32,6 +32,11 @@ pub struct Group {
     pub mean: Option<Estimate>,
 }
 
+/// Room above the bars of a group, for the mean.
+const HEAD: f64 = 42.0;
+/// Fewer edges than this, and every bar carries its share.
+const FEW: usize = 14;
+
 impl Distribution {
     /// Draws it; the picture grows beyond six groups.
     pub fn draw(&self) -> Drawing {
@@ -50,15 +55,9 @@ impl Distribution {
         }
         for (index, group) in self.groups.iter().enumerate() {
             let base = top + step * (index as f64 + 1.0);
-            let y = Axis::new((0.0, highest), (base, base - step + 26.0));
+            let y = Axis::new((0.0, highest), (base, base - step + HEAD));
             let label = canvas.fit(&group.name, name, widest);
             canvas.text((PADDING, base - step / 2.0 + 5.0), &label, name, Anchor::Start);
-            canvas.text(
-                (x.at(first) - 8.0, y.at(highest) + 5.0),
-                &percent(highest),
-                Type::new(12.5, CAPTION),
-                Anchor::End,
-            );
             self.histogram(&mut canvas, group, x, y);
             canvas.line((x.at(first), base), (x.at(last), base), AXIS, 1.0);
         }
@@ -80,18 +79,28 @@ impl Distribution {
     }
 
     fn histogram(&self, canvas: &mut Canvas, group: &Group, x: Axis, y: Axis) {
-        for (bin, share) in self.edges.windows(2).zip(group.shares()) {
-            if share > 0.0 {
-                let low = (x.at(bin[0]) + 0.5, y.at(share));
-                canvas.rectangle(low, (x.at(bin[1]) - 0.5, y.at(0.0)), tint(INDIGO, 0.55));
+        let few = self.edges.len() <= FEW;
+        for (bin, share) in self.edges.windows(2).zip(group.shares()).filter(|(_, share)| *share > 0.0) {
+            let (left, right, top) = (x.at(bin[0]) + 0.5, x.at(bin[1]) - 0.5, y.at(share));
+            canvas.rectangle((left, top), (right, y.at(0.0)), tint(INDIGO, 0.55));
+            if few {
+                let at = (f64::midpoint(left, right), top - 5.0);
+                canvas.text(at, &percent(share), Type::new(12.5, CAPTION), Anchor::Middle);
             }
         }
         let Some(mean) = group.mean else { return };
-        let (at, from, to) = (x.at(mean.value), y.at(0.0), y.at(f64::MAX));
-        canvas.line((at, from), (at, to - 4.0), ORANGE, 1.8);
-        canvas.line((x.at(mean.low), to - 4.0), (x.at(mean.high), to - 4.0), ORANGE, 4.0);
+        let (at, bar) = (x.at(mean.value), y.at(f64::MAX) - HEAD + 18.0);
+        canvas.dashes((at, bar), (at, y.at(0.0)), ORANGE, 1.6, (2.0, 4.0));
+        canvas.line((x.at(mean.low), bar), (x.at(mean.high), bar), tint(ORANGE, 0.6), 4.0);
+        canvas.disc((at, bar), 4.0, ORANGE);
         let text = format!("mean {} ({}–{})", short(mean.value), short(mean.low), short(mean.high));
-        canvas.text((at + 9.0, to), &text, Type::new(13.5, ORANGE_TEXT), Anchor::Start);
+        let kind = Type::new(13.5, ORANGE_TEXT);
+        let right = x.at(mean.high) + 10.0;
+        if right + canvas.measure(&text, kind) < WIDTH - PADDING {
+            canvas.text((right, bar + 5.0), &text, kind, Anchor::Start);
+        } else {
+            canvas.text((x.at(mean.low) - 10.0, bar + 5.0), &text, kind, Anchor::End);
+        }
     }
 }
 

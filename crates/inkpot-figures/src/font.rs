@@ -1,8 +1,8 @@
-//! The bundled font: registered once for measuring, handed to the renderer for PNG.
+//! The bundled font: for measuring, and for rendering PNG.
 
 use std::sync::{Arc, OnceLock};
 
-use plotters::style::{FontStyle, register_font};
+use ab_glyph::{Font, FontRef};
 use resvg::usvg::fontdb;
 
 /// Name of the family in SVG.
@@ -10,14 +10,15 @@ pub(crate) const FAMILY: &str = "Inkpot Sans";
 const REGULAR: &[u8] = include_bytes!("../fonts/inkpot-sans-400.otf");
 const BOLD: &[u8] = include_bytes!("../fonts/inkpot-sans-600.otf");
 
-/// Registers the font for measuring; cheap after the first call.
-pub(crate) fn register() {
-    static ONCE: OnceLock<()> = OnceLock::new();
-    ONCE.get_or_init(|| {
-        // Both files are part of the program and are valid fonts; a test measures with each.
-        let _ = register_font(FAMILY, FontStyle::Normal, REGULAR);
-        let _ = register_font(FAMILY, FontStyle::Bold, BOLD);
-    });
+/// Width of a text at one pixel a font size, kerning left out: a share of a percent too wide rather than too narrow.
+pub(crate) fn width(text: &str, bold: bool) -> f64 {
+    static FONTS: OnceLock<[Option<FontRef<'static>>; 2]> = OnceLock::new();
+    let fonts = FONTS.get_or_init(|| [REGULAR, BOLD].map(|bytes| FontRef::try_from_slice(bytes).ok()));
+    // Both files are part of the program and valid, as a test shows; a guess stands in all the same.
+    fonts[usize::from(bold)].as_ref().map_or(0.6 * text.chars().count() as f64, |font| {
+        let em = f64::from(font.units_per_em().unwrap_or(1.0));
+        text.chars().map(|c| f64::from(font.h_advance_unscaled(font.glyph_id(c))) / em).sum()
+    })
 }
 
 /// The fonts that PNG is rendered with: the bundled ones and no other.

@@ -25,7 +25,7 @@ impl Matrix {
         let name = Type::new(LABEL, INK).bold();
         let widest = self.names.iter().map(|text| canvas.measure(text, name)).fold(40.0, f64::max).min(220.0);
         let (left, top) = (PADDING + widest + 18.0, TOP + 28.0);
-        let cell = (((WIDTH - PADDING - left) / n).min(140.0), ((height - BOTTOM - 70.0 - top) / n).min(74.0));
+        let cell = (((WIDTH - PADDING - left) / n).min(190.0), ((height - BOTTOM - 70.0 - top) / n).min(92.0));
         for (index, text) in self.names.iter().enumerate() {
             let (x, y) = (left + cell.0 * (index as f64 + 0.5), top + cell.1 * (index as f64 + 0.5));
             let row = canvas.fit(text, name, widest);

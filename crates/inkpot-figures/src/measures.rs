@@ -54,7 +54,7 @@ impl Measures {
         for (index, panel) in self.panels.iter().enumerate() {
             let left = PADDING + (index % COLUMNS) as f64 * (width + GAP);
             let top = TOP - 10.0 + (index / COLUMNS) as f64 * tall;
-            let room = Room { left, right: left + width, top: top + 26.0, bottom: top + tall - 50.0 };
+            let room = Room { left, right: left + width, top: top + 26.0, bottom: top + tall - 58.0 };
             let title = canvas.fit(&panel.label, Type::new(15.0, INK).bold(), width);
             canvas.text((left, top + 8.0), &title, Type::new(15.0, INK).bold(), Anchor::Start);
             match &panel.knob {

@@ -46,7 +46,7 @@ impl Rates {
         for (x, heading) in columns.into_iter().zip(["Win rate", "Interval", "Won-drawn-lost"]) {
             canvas.text((x, top - 8.0), heading, Type::new(13.5, CAPTION), Anchor::End);
         }
-        let step = ((bottom - top) / self.rows.len().max(1) as f64).min(72.0);
+        let step = ((bottom - top) / self.rows.len().max(1) as f64).min(108.0);
         for (index, row) in self.rows.iter().enumerate() {
             let y = top + step * (index as f64 + 0.5);
             // What cannot be told from one half is drawn pale.

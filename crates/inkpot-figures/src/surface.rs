@@ -32,7 +32,7 @@ impl Surface {
         let widest = self.up.1.iter().map(|value| canvas.measure(value, text)).fold(40.0, f64::max).min(140.0);
         let (left, top) = (PADDING + widest + 18.0, TOP + 26.0);
         let size =
-            (((WIDTH - PADDING - left) / columns).min(170.0), ((height - BOTTOM - 128.0 - top) / rows).min(90.0));
+            (((WIDTH - PADDING - left) / columns).min(300.0), ((height - BOTTOM - 128.0 - top) / rows).min(90.0));
         canvas.text((PADDING, top - 18.0), &self.up.0, head, Anchor::Start);
         let bottom = top + size.1 * rows;
         for (index, value) in self.across.1.iter().enumerate() {

@@ -9,7 +9,7 @@ use serde_json::json;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::Gallery;
-use crate::show::format::{count, percent, rate};
+use crate::show::format::{count, percent, said};
 use crate::show::summary::finding;
 use crate::verbs::new::{BRIEFS, write_briefs};
 use crate::{brief, study};
@@ -68,7 +68,7 @@ fn sentences(found: &[Summary]) -> String {
 
 fn how_hard(summary: &Summary) -> String {
     let guest = &summary.entrants[0];
-    let wins = guest.win_rate.map(|win_rate| rate(&win_rate)).unwrap_or_default();
+    let wins = guest.win_rate.map(|win_rate| said(&win_rate)).unwrap_or_default();
     let measure = |name: &str| guest.measures.get(name).map(|m| format!("{:.1}", m.value)).unwrap_or_default();
     let house =
         summary.entrants[1].measures.get("reversals_per_s").map(|m| format!("{:.2}", m.value)).unwrap_or_default();

@@ -408,12 +408,7 @@ impl<'a> Gallery<'a> {
         };
         Measures {
             words: Words {
-                title: match self.summary.kind {
-                    StudyKind::Batch => "How they play".into(),
-                    StudyKind::Sweep => {
-                        format!("What {} does to the way they play", self.plan.vary_name(&self.plan.vary[0]))
-                    }
-                },
+                title: self.strongest(&panels),
                 subtitle: format!(
                     "Means {whose}; {} a {}",
                     self.each(),
@@ -422,6 +417,32 @@ impl<'a> Gallery<'a> {
                 caption: self.caption("Bars and bands:"),
             },
             panels,
+        }
+    }
+
+    /// The measure in which the marks differ most for their intervals, with its ends.
+    fn strongest(&self, panels: &[Panel]) -> String {
+        let ends = |panel: &Panel| {
+            let by_value = |a: &&PanelMark, b: &&PanelMark| a.estimate.value.total_cmp(&b.estimate.value);
+            let low = panel.marks.iter().min_by(by_value)?.clone();
+            Some((low, panel.marks.iter().max_by(by_value)?.clone()))
+        };
+        let contrast = |panel: &Panel| {
+            ends(panel).map_or(0.0, |(low, high)| {
+                let margins = low.estimate.high - low.estimate.low + high.estimate.high - high.estimate.low;
+                (high.estimate.value - low.estimate.value) / margins.max(1e-12)
+            })
+        };
+        let best = panels.iter().max_by(|a, b| contrast(a).total_cmp(&contrast(b)));
+        match best.and_then(|panel| Some((panel, ends(panel)?))) {
+            Some((panel, (low, high))) => {
+                let of = if self.plan.vary.is_empty() { String::new() } else { format!("{} ", self.plan.vary[0].knob) };
+                let mark = |mark: &PanelMark| {
+                    format!("{} ({of}{})", plain((mark.estimate.value * 1e3).round() / 1e3), mark.name)
+                };
+                format!("{}: from {} to {}", panel.label, mark(&low), mark(&high))
+            }
+            None => "No measure has a mean yet".into(),
         }
     }
 

@@ -12,6 +12,11 @@ pub(crate) fn rate(interval: &Interval) -> String {
     format!("{}  {}", percent(interval.value), ends(interval))
 }
 
+/// The same for sentences: `55.2 % (51.8-58.5)`.
+pub(crate) fn said(interval: &Interval) -> String {
+    format!("{} ({})", percent(interval.value), ends(interval))
+}
+
 /// The ends of a share's interval: `51.8-58.5`.
 pub(crate) fn ends(interval: &Interval) -> String {
     format!("{:.1}-{:.1}", interval.low * 100.0, interval.high * 100.0)

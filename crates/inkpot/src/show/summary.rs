@@ -4,7 +4,7 @@ use inkpot_core::{GameEntry, KnobValue};
 use inkpot_lab::{StudyKind, Summary};
 use inkpot_stats::{Interval, Model};
 
-use super::format::{bar, count, counted, ends, figure, percent, plain, rate};
+use super::format::{bar, count, counted, ends, figure, percent, plain, rate, said};
 use super::table::{Column, table};
 use crate::desk::Desk;
 
@@ -50,16 +50,16 @@ fn batch_finding(summary: &Summary) -> String {
     {
         let (a, b) = (&pairing.a, &pairing.b);
         return match verdict(&win_rate) {
-            Some(true) => format!("{a} beats {b}: {} of {matches}.", rate(&win_rate)),
-            Some(false) => format!("{b} beats {a}: {} of {matches}.", rate(&win_rate.complement())),
-            None => format!("{a} and {b} are not separable yet: {a} takes {} of {matches}.", rate(&win_rate)),
+            Some(true) => format!("{a} beats {b}: {} of {matches}.", said(&win_rate)),
+            Some(false) => format!("{b} beats {a}: {} of {matches}.", said(&win_rate.complement())),
+            None => format!("{a} and {b} are not separable yet: {a} takes {} of {matches}.", said(&win_rate)),
         };
     }
     let [(first, best), (second, next), ..] = ranked.as_slice() else {
         return format!("{matches} played.");
     };
     if best.low > next.high {
-        format!("{} leads the field: {} over {matches}.", first.name, rate(best))
+        format!("{} leads the field: {} over {matches}.", first.name, said(best))
     } else {
         format!("{} and {} lead the field and are not separable yet.", first.name, second.name)
     }
