@@ -43,11 +43,15 @@ pub enum Acting<'a> {
 
 impl Acting<'_> {
     /// Calls `f` for every acting seat in order of seat.
-    #[inline]
+    #[inline(always)]
     pub fn for_each(self, seats: usize, mut f: impl FnMut(Seat)) {
         match self {
             Acting::One(seat) => f(seat),
-            Acting::All => (0..seats).for_each(f),
+            Acting::All => {
+                for seat in 0..seats {
+                    f(seat);
+                }
+            }
             Acting::These(these) => these.iter().copied().for_each(f),
             Acting::Nobody => {}
         }

@@ -27,27 +27,31 @@ impl<G: Game> Observer<G> for Unobserved {}
 
 /// The agents of a match in order of seat, with the buffers they need.
 pub struct Players<G: Game> {
-    agents: Vec<Box<dyn Agent<G>>>,
-    views: Vec<G::View>,
-    clocks: Vec<Clock>,
+    places: Vec<Place<G>>,
     deciding: Option<Seat>,
+}
+
+/// One seat: who sits there, the buffer of what is perceived, and the clock.
+struct Place<G: Game> {
+    agent: Box<dyn Agent<G>>,
+    view: G::View,
+    clock: Clock,
 }
 
 impl<G: Game> Players<G> {
     /// Seats the agents and lets each begin with its own chance.
-    pub fn seat(mut agents: Vec<Box<dyn Agent<G>>>, mut chance: impl FnMut(Seat) -> Chance) -> Self {
-        let mut clocks = Vec::with_capacity(agents.len());
-        for (seat, agent) in agents.iter_mut().enumerate() {
+    pub fn seat(agents: Vec<Box<dyn Agent<G>>>, mut chance: impl FnMut(Seat) -> Chance) -> Self {
+        let seated = agents.into_iter().enumerate().map(|(seat, mut agent)| {
             agent.begin(seat, chance(seat));
-            clocks.push(Clock { every: if agent.thinks() { 1 } else { TIMED_ONE_IN }, ..Clock::default() });
-        }
-        let views = agents.iter().map(|_| G::View::default()).collect();
-        Self { agents, views, clocks, deciding: None }
+            let clock = Clock::new(if agent.thinks() { 1 } else { TIMED_ONE_IN });
+            Place { agent, view: G::View::default(), clock }
+        });
+        Self { places: seated.collect(), deciding: None }
     }
 
     /// How many sit here.
     pub fn seats(&self) -> usize {
-        self.agents.len()
+        self.places.len()
     }
 
     /// The seat whose agent was deciding when the loop was left by a panic; none if the game was advancing.
@@ -57,41 +61,47 @@ impl<G: Game> Players<G> {
 
     /// Mean time of the timed decisions of a seat in microseconds; NaN when none was timed.
     pub fn decision_us(&self, seat: Seat) -> f32 {
-        self.clocks[seat].mean_us()
+        self.places[seat].clock.mean_us()
     }
 
-    #[inline]
-    fn decide(&mut self, game: &G, seat: Seat, tick: u64) -> G::Action {
+    #[inline(always)]
+    fn decide<O: Observer<G>>(&mut self, game: &G, seat: Seat, tick: u64, observer: &mut O) -> G::Action {
         self.deciding = Some(seat);
-        let view = &mut self.views[seat];
+        let Place { agent, view, clock } = &mut self.places[seat];
         game.view(seat, view);
         let sight = Sight::new(game, view, seat, tick);
-        let agent = &mut self.agents[seat];
-        let clock = &mut self.clocks[seat];
-        clock.decisions += 1;
-        let action = if clock.decisions % clock.every == clock.every / 2 {
-            let start = Instant::now();
-            let action = agent.choose(&sight);
-            clock.timed_s += start.elapsed().as_secs_f64();
-            clock.timed += 1;
-            action
-        } else {
-            agent.choose(&sight)
-        };
+        clock.left -= 1;
+        let action = if clock.left == 0 { clock.time(|| agent.choose(&sight)) } else { agent.choose(&sight) };
         self.deciding = None;
+        observer.decided(tick, seat, view, &action);
         action
     }
 }
 
-#[derive(Default)]
+/// Times one decision in `every`, the first one half-way to that.
 struct Clock {
     every: u64,
-    decisions: u64,
+    left: u64,
     timed: u64,
     timed_s: f64,
 }
 
 impl Clock {
+    fn new(every: u64) -> Self {
+        Self { every, left: every.div_ceil(2), timed: 0, timed_s: 0.0 }
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn time<A>(&mut self, decide: impl FnOnce() -> A) -> A {
+        self.left = self.every;
+        let start = Instant::now();
+        let action = decide();
+        self.timed_s += start.elapsed().as_secs_f64();
+        self.timed += 1;
+        action
+    }
+
     fn mean_us(&self) -> f32 {
         (self.timed_s * 1e6 / self.timed as f64) as f32
     }
@@ -117,11 +127,7 @@ pub fn play<G: Game, O: Observer<G>>(
         if stepper.acting() == Acting::Nobody {
             break;
         }
-        stepper.collect(|game, seat, tick| {
-            let action = players.decide(game, seat, tick);
-            observer.decided(tick, seat, &players.views[seat], &action);
-            action
-        });
+        stepper.collect(|game, seat, tick| players.decide(game, seat, tick, observer));
         stepper.step().map_err(Fall::Game)?;
         observer.advanced(stepper.tick(), stepper.game());
     }
@@ -140,9 +146,9 @@ fn finish<G: Game>(stepper: &Stepper<G>, players: &mut Players<G>) -> Result<Ver
 }
 
 fn farewell<G: Game>(players: &mut Players<G>, verdict: &Verdict) {
-    for (seat, agent) in players.agents.iter_mut().enumerate() {
+    for (seat, place) in players.places.iter_mut().enumerate() {
         players.deciding = Some(seat);
-        agent.end(verdict);
+        place.agent.end(verdict);
     }
     players.deciding = None;
 }

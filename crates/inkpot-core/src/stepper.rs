@@ -54,7 +54,7 @@ impl<G: Game> Stepper<G> {
     }
 
     /// Asks `decide` for the choice of every acting seat, in order of seat.
-    #[inline]
+    #[inline(always)]
     pub fn collect(&mut self, mut decide: impl FnMut(&G, Seat, u64) -> G::Action) {
         let Self { game, choices, tick, .. } = self;
         game.acting().for_each(game.seats(), |seat| choices.set(seat, decide(game, seat, *tick)));

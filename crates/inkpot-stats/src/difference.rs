@@ -21,9 +21,9 @@ pub struct Difference {
 
 /// First minus second over pairs of block shares in `[0, 1]`; none of fewer than two pairs.
 ///
-/// Student's t on the block differences after two pseudo-blocks that cancel each other are mixed in (half a pair in
-/// which the first wins all, half in which the second does, one in which they are alike), as Agresti & Min (2005) do
-/// for matched proportions: a plain t interval has no width when all blocks agree.
+/// Student's t on the block differences after two pseudo-blocks that cancel each other are mixed in (a quarter of one
+/// in which the first wins all, a quarter in which the second does, the rest alike), after Agresti & Min (2005) for
+/// matched proportions: a plain t interval has no width when all blocks agree.
 pub fn paired_difference(pairs: impl IntoIterator<Item = (f64, f64)>, confidence: f64) -> Option<Difference> {
     let (mut n, mut sum, mut squares, mut better) = (0.0, 0.0, 0.0, 0.0);
     for (first, second) in pairs {
@@ -38,7 +38,7 @@ pub fn paired_difference(pairs: impl IntoIterator<Item = (f64, f64)>, confidence
     }
     let padded = n + 2.0;
     let centre = sum / padded;
-    let variance = ((squares + 1.0) / padded - centre * centre).max(0.0) * padded / (padded - 1.0);
+    let variance = ((squares + 0.5) / padded - centre * centre).max(0.0) * padded / (padded - 1.0);
     let error = (variance / padded).sqrt();
     let margin = t_quantile(f64::midpoint(1.0, confidence), n - 1.0) * error;
     let value = sum / n;

@@ -1,6 +1,7 @@
 //! A response curve: how a win rate changes with a knob, and the knob value that gives a wanted rate.
 
 use serde::{Deserialize, Serialize};
+use statrs::distribution::{ChiSquared, ContinuousCDF};
 use thiserror::Error;
 
 use crate::interval::{normal_quantile, t_quantile};
@@ -73,7 +74,7 @@ impl Response {
     ///
     /// Uncertainty is by resampling blocks jointly over all points, since these share their chance; deviations are
     /// stretched by Student's t over the normal quantile and by sqrt(n / (n - 1)) for few blocks. Misfit is judged by
-    /// refitting samples that scatter around the fitted curve itself.
+    /// Pearson's chi-square with the binomial variance under the curve times one design effect for all points.
     pub fn fit(
         xs: &[f64],
         table: &BlockTable,
@@ -96,20 +97,7 @@ impl Response {
         };
         let curve = fit(&means, None);
         let deviations = deviations(table, &means, confidence, draws);
-        let fitted: Vec<f64> = xs.iter().map(|&x| curve.at(x)).collect();
-        let errors: Vec<f64> =
-            table.variances().iter().map(|variance| variance.max(0.05 / (weight * weight))).collect();
-        let misfit = |shares: &[f64], fitted: &[f64]| -> f64 {
-            shares.iter().zip(fitted).zip(&errors).map(|((share, fit), error)| (share - fit).powi(2) / error).sum()
-        };
-        let seen = misfit(&means, &fitted);
-        let worse = deviations.iter().filter(|deviation| {
-            let scattered = shifted(&fitted, deviation);
-            let again = fit(&scattered, Some(&curve));
-            let again: Vec<f64> = xs.iter().map(|&x| again.at(x)).collect();
-            misfit(&scattered, &again) >= seen
-        });
-        let fit_p = (1 + worse.count()) as f64 / (1 + SAMPLES) as f64;
+        let fit_p = fit_p(&curve, xs, &means, &table.variances());
         let effect_p = effect_p(&means, &deviations);
         let rising = curve.slope > 0.0;
         let model = if fit_p >= MISFIT { Model::LapseLogistic } else { Model::Isotonic };
@@ -199,6 +187,24 @@ fn deviations(table: &BlockTable, means: &[f64], confidence: f64, draws: &mut im
 
 fn shifted(base: &[f64], deviation: &[f64]) -> Vec<f64> {
     base.iter().zip(deviation).map(|(base, by)| (base + by).clamp(0.0, 1.0)).collect()
+}
+
+/// P-value of misfit: Pearson's chi-square on the points less the parameters that are free (a lapse rate at 0 is not).
+/// The variance at a point is that of the curve there, times the design effect pooled over all points; chance that the
+/// points share is taken for noise of each, which makes the test err on the side of the curve.
+fn fit_p(curve: &LapseLogistic, xs: &[f64], means: &[f64], variances: &[f64]) -> f64 {
+    let spread = |x: f64| {
+        let p = curve.at(x).clamp(1e-6, 1.0 - 1e-6);
+        p * (1.0 - p)
+    };
+    let total: f64 = xs.iter().map(|&x| spread(x)).sum();
+    let effect = variances.iter().sum::<f64>() / total;
+    let misfit: f64 = xs.iter().zip(means).map(|(&x, mean)| (mean - curve.at(x)).powi(2) / (effect * spread(x))).sum();
+    let free = 2 + usize::from(curve.floor > 1e-6) + usize::from(curve.ceiling < 1.0 - 1e-6);
+    if xs.len() <= free {
+        return 1.0;
+    }
+    ChiSquared::new((xs.len() - free) as f64).map_or(f64::NAN, |law| law.sf(misfit))
 }
 
 /// How often chance alone spreads the points as widely as they are.

@@ -37,15 +37,17 @@ impl BlockRates {
     ///
     /// Two pseudo-blocks, one all lost and one all won, join the blocks for their variance alone. The design effect is
     /// that variance over the binomial one of as many independent matches, kept within 0.3 and the matches a block.
-    /// The interval is Jeffreys' beta interval on matches divided by the design effect (Brown, Cai & `DasGupta` 2001),
-    /// closed at 0 when nothing was scored and at 1 when everything was.
+    /// The interval is Jeffreys' beta interval (Brown, Cai & `DasGupta` 2001) on matches divided by the design effect and
+    /// by 1 + 2 / blocks, since the design effect itself is estimated; closed at 0 when nothing was scored and at 1 when
+    /// everything was.
     pub fn interval(&self, confidence: f64) -> Option<Interval> {
         if self.blocks == 0.0 {
             return None;
         }
         let value = (self.sum / self.blocks).clamp(0.0, 1.0);
         let tail = (1.0 - confidence) / 2.0;
-        let matches = self.blocks * self.matches_a_block / self.design_effect();
+        let shrink = self.blocks / (self.blocks + 2.0);
+        let matches = shrink * self.blocks * self.matches_a_block / self.design_effect();
         let (won, lost) = (value * matches + 0.5, (1.0 - value) * matches + 0.5);
         let low = if value == 0.0 { 0.0 } else { beta_quantile(tail, won, lost).min(value) };
         let high = if value == 1.0 { 1.0 } else { beta_quantile(1.0 - tail, won, lost).max(value) };

@@ -68,8 +68,8 @@ enum Plan {
     Evade { left: u16 },
 }
 
-/// A scripted fencer.
-pub(crate) struct Brain {
+/// A scripted fencer: what `fencer` and the stand-ins are made of.
+pub struct Brain {
     temper: Temper,
     eyes: Eyes,
     chance: Chance,
@@ -92,8 +92,9 @@ impl Brain {
         }
     }
 
+    /// Decides on what is perceived; `Agent::choose` without the seat around it.
     #[inline]
-    fn decide(&mut self, view: &View) -> Order {
+    pub fn decide(&mut self, view: &View) -> Order {
         if view.phrase != self.phrase {
             self.phrase = view.phrase;
             self.plan = Plan::Measure;

@@ -1,6 +1,6 @@
 //! The `fencer`: a scripted opponent whose every trait is a knob, and one master knob that moves them all.
 
-use inkpot_core::{AgentKind, Knob, Knobs};
+use inkpot_core::{Agent, AgentKind, Chance, Knob, Knobs};
 
 use super::brain::{Brain, Temper};
 use super::game::Piste;
@@ -26,6 +26,17 @@ pub(crate) fn fencer() -> AgentKind<Piste> {
             let (temper, senses) = traits(knobs);
             Box::new(move |_person| Box::new(Brain::new(temper, senses)))
         })
+}
+
+impl Brain {
+    /// The fencer of this skill, 0 to 1, every other knob following it.
+    pub fn of_skill(skill: f64, chance: Chance) -> Self {
+        let knobs = Knobs::default().with("skill", skill.clamp(0.0, 1.0)).resolve(&knobs());
+        let (temper, senses) = traits(&knobs.expect("every follower stays within its range"));
+        let mut brain = Self::new(temper, senses);
+        brain.begin(0, chance);
+        brain
+    }
 }
 
 fn knobs() -> Vec<Knob> {

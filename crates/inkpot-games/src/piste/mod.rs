@@ -12,6 +12,7 @@ mod sheet;
 mod standin;
 mod tally;
 
+pub use brain::Brain;
 pub use fighter::Phase;
 pub use game::{Blade, Order, Piste, View};
 pub use rules::{Double, PisteRules};

@@ -1,0 +1,92 @@
+//! What threads and writing cost: `cargo bench -p inkpot-lab`
+//!
+//! A piste batch on one thread and on two, and with its rows written or only played. Taken in turns, so that a machine
+//! whose speed drifts treats all alike; the medians of the ratios are printed.
+
+use std::sync::atomic::AtomicBool;
+use std::time::Instant;
+
+use inkpot_core::Knobs;
+use inkpot_lab::{Draft, EntrantDraft, Plan, Runner, StudyKind, resolve, summarise};
+use inkpot_ledger::{Ledger, Machine, Manifest};
+
+const MATCHES: u64 = 6000;
+const ROUNDS: usize = 9;
+
+fn plan() -> Plan {
+    let entrant = |agent: &str| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() };
+    let draft = Draft {
+        kind: StudyKind::Batch,
+        game: "piste".into(),
+        level: None,
+        seed: Some(5),
+        matches: Some(MATCHES),
+        confidence: None,
+        rules: Knobs::default(),
+        entrants: vec![entrant("newcomer"), entrant("godwit")],
+        vary: Vec::new(),
+        target: None,
+    };
+    resolve(&draft, &inkpot_games::registry()).expect("the draft is fine")
+}
+
+/// Seconds to play the batch into a study of its own, and to sum it up.
+fn study(plan: &Plan, threads: usize) -> (f64, f64) {
+    let registry = inkpot_games::registry();
+    let game = registry.game("piste").expect("piste is registered");
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let study = Ledger::at(folder.path()).create("pace").expect("a new study");
+    let mut manifest = Manifest::begin(&study, "batch", "piste", 5, plan.total_blocks(), Machine::default());
+    let stop = AtomicBool::new(false);
+    let runner = Runner::new(plan, game, threads, &stop).expect("the plan can be staged");
+    let start = Instant::now();
+    runner.play(&study, &mut manifest, |_| {}).expect("the batch is played");
+    let played = start.elapsed().as_secs_f64();
+    summarise(&study, &manifest, plan, game).expect("the rows are summed up");
+    (played, start.elapsed().as_secs_f64() - played)
+}
+
+/// Seconds to play the same matches on one thread and keep nothing.
+fn only_play(plan: &Plan) -> f64 {
+    let registry = inkpot_games::registry();
+    let game = registry.game("piste").expect("piste is registered");
+    let stop = AtomicBool::new(false);
+    let runner = Runner::new(plan, game, 1, &stop).expect("the plan can be staged");
+    let start = Instant::now();
+    let mut rows = 0;
+    for first in (0..plan.total_blocks()).step_by(50) {
+        rows += runner.play_span(&(first..(first + 50).min(plan.total_blocks()))).rows.len();
+    }
+    assert_eq!(rows as u64, 2 * MATCHES);
+    start.elapsed().as_secs_f64()
+}
+
+fn main() {
+    let plan = plan();
+    let (mut threads, mut writing, mut summing, mut rate) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    for _ in 0..ROUNDS {
+        let (one, sum) = study(&plan, 1);
+        let (two, _) = study(&plan, 2);
+        let bare = only_play(&plan);
+        threads.push(one / two);
+        writing.push((one / bare - 1.0) * 100.0);
+        summing.push(sum / one * 100.0);
+        rate.push(MATCHES as f64 / two);
+    }
+    let median = |values: &mut Vec<f64>| {
+        values.sort_by(f64::total_cmp);
+        (values[ROUNDS / 2], values[1], values[ROUNDS - 2])
+    };
+    let rows = [
+        ("two threads against one, times", median(&mut threads)),
+        ("written against only played, percent more time", median(&mut writing)),
+        ("summing up, percent of the time of one thread", median(&mut summing)),
+        ("matches a second on two threads", median(&mut rate)),
+    ];
+    println!(
+        "piste, newcomer against godwit, {MATCHES} matches, {ROUNDS} rounds: median (second least to second most)"
+    );
+    for (what, (middle, low, high)) in rows {
+        println!("{what}: {middle:.2} ({low:.2} to {high:.2})");
+    }
+}
