@@ -1,6 +1,7 @@
 //! Rows: what is kept of a match, one a seat.
 
 use std::borrow::Cow;
+use std::cmp::Ordering;
 use std::fmt;
 use std::str::FromStr;
 
@@ -106,14 +107,10 @@ pub fn points_shares(placements: &[u16]) -> Vec<f64> {
                 .iter()
                 .enumerate()
                 .filter(|(other, _)| *other != seat)
-                .map(|(_, place)| {
-                    if own < place {
-                        1.0
-                    } else if own == place {
-                        0.5
-                    } else {
-                        0.0
-                    }
+                .map(|(_, place)| match own.cmp(place) {
+                    Ordering::Less => 1.0,
+                    Ordering::Equal => 0.5,
+                    Ordering::Greater => 0.0,
                 })
                 .sum();
             points / opponents

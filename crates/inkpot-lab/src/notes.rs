@@ -98,10 +98,10 @@ fn shape(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
         for entrant in &summary.entrants {
             match entrant.win_rate {
                 Some(rate) if rate.value <= 0.02 => {
-                    notes.push(format!("one-sided: `{}` hardly ever wins", entrant.name))
+                    notes.push(format!("one-sided: `{}` hardly ever wins", entrant.name));
                 }
                 Some(rate) if rate.value >= 0.98 => {
-                    notes.push(format!("one-sided: `{}` hardly ever loses", entrant.name))
+                    notes.push(format!("one-sided: `{}` hardly ever loses", entrant.name));
                 }
                 _ => {}
             }

@@ -200,7 +200,7 @@ impl Desk<'_> {
             _ => std::cmp::Ordering::Equal,
         });
         values.dedup();
-        if values.len() < 2 && self.problems.is_empty() {
+        if values.len() == 1 && self.problems.is_empty() {
             self.problem(
                 format!("{at}.{key}"),
                 format!("`{}` is varied over one value", knob.name),
@@ -211,7 +211,7 @@ impl Desk<'_> {
     }
 
     fn span(&mut self, at: &str, knob: &Knob, low: f64, high: f64, points: u64) -> Vec<KnobValue> {
-        if !(low < high) {
+        if low.partial_cmp(&high) != Some(std::cmp::Ordering::Less) {
             self.problem(
                 format!("{at}.from"),
                 format!("{low} to {high} is no range"),
@@ -379,7 +379,7 @@ fn free_name(agent: &str, before: &[Entrant]) -> String {
     if !taken(agent) {
         return agent.to_string();
     }
-    (2..).map(|number| format!("{agent}-{number}")).find(|name| !taken(name)).unwrap_or_default()
+    (2..=before.len() + 1).map(|number| format!("{agent}-{number}")).find(|name| !taken(name)).unwrap_or_default()
 }
 
 fn setting(plan: &Plan, entrants: &[usize]) -> Setting {

@@ -149,19 +149,19 @@ impl<'a> Runner<'a> {
 struct Rates<'a> {
     plan: &'a Plan,
     cell: usize,
-    rates: BlockRates,
+    so_far: BlockRates,
 }
 
 impl<'a> Rates<'a> {
     fn new(plan: &'a Plan) -> Self {
-        Self { plan, cell: usize::MAX, rates: BlockRates::new(plan.rotations() as usize) }
+        Self { plan, cell: usize::MAX, so_far: BlockRates::new(plan.rotations() as usize) }
     }
 
     fn count(&mut self, rows: &Rows) -> (usize, Option<inkpot_stats::Interval>) {
         let cell = rows.rows.first().map_or(0, |row| row.cell as usize);
         if cell != self.cell {
             self.cell = cell;
-            self.rates = BlockRates::new(self.plan.rotations() as usize);
+            self.so_far = BlockRates::new(self.plan.rotations() as usize);
         }
         let first = self.plan.cells[cell].entrants[0];
         for block in rows.rows.chunk_by(|a, b| a.block == b.block) {
@@ -176,9 +176,9 @@ impl<'a> Rates<'a> {
                 }
             }
             if matches > 0.0 {
-                self.rates.push(sum / matches);
+                self.so_far.push(sum / matches);
             }
         }
-        (cell, self.rates.interval(self.plan.confidence))
+        (cell, self.so_far.interval(self.plan.confidence))
     }
 }

@@ -23,7 +23,7 @@ pub enum LedgerError {
     NewerFormat { study: String, found: u32, known: u32 },
     #[error("`{study}` is being worked on by another Inkpot: wait for it, or stop it first")]
     Locked { study: String },
-    #[error("{} is damaged: {why}", file.display())]
+    #[error("{} is damaged: {why}; put back a copy of it, or remove the study", file.display())]
     Damaged { file: PathBuf, why: String },
     #[error("{} in `{study}` is damaged ({why}); `inkpot resume {study}` plays its matches again, `inkpot ledger verify {study}` lists what else is damaged", file.display())]
     DamagedPart { study: String, file: PathBuf, why: String },

@@ -118,7 +118,7 @@ mod tests {
     #[test]
     fn gaps_are_what_no_part_covers() {
         let part = |span| Part { span, path: PathBuf::new() };
-        assert_eq!(gaps(&[], 5), [0..5]);
+        assert_eq!(gaps(&[], 5), vec![0..5]);
         assert_eq!(gaps(&[part(0..2), part(4..5)], 9), [2..4, 5..9]);
         assert_eq!(gaps(&[part(0..9)], 9), []);
     }

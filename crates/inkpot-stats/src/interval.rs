@@ -55,9 +55,9 @@ pub(crate) fn beta_quantile(p: f64, a: f64, b: f64) -> f64 {
     for _ in 0..200 {
         let error = beta_reg(a, b, x) - p;
         if error > 0.0 {
-            high = x
+            high = x;
         } else {
-            low = x
+            low = x;
         }
         let density = ((a - 1.0) * x.ln() + (b - 1.0) * (-x).ln_1p() - ln_beta).exp();
         let newton = x - error / density;

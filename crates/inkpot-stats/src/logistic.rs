@@ -91,7 +91,7 @@ impl Scale {
 
     fn params(self, curve: &LapseLogistic) -> Params {
         let slope = curve.slope * self.half;
-        let params = Vector4::new(curve.floor, 1.0 - curve.ceiling, slope * self.z(curve.midpoint) * -1.0, slope);
+        let params = Vector4::new(curve.floor, 1.0 - curve.ceiling, -(slope * self.z(curve.midpoint)), slope);
         inside(params)
     }
 }

@@ -52,7 +52,9 @@ mod tests {
     fn t_interval_of_a_worked_example() {
         // 2, 4, 4, 4, 5, 5, 7, 9: mean 5, sum of squares 32, sd 2.13809, t(7) = 2.364624.
         let mut moments = Moments::default();
-        [2.0, 4.0, 4.0, f64::NAN, 4.0, 5.0, 5.0, 7.0, 9.0].into_iter().for_each(|x| moments.push(x));
+        for x in [2.0, 4.0, 4.0, f64::NAN, 4.0, 5.0, 5.0, 7.0, 9.0] {
+            moments.push(x);
+        }
         let seen = moments.interval(0.95).unwrap();
         assert_eq!((moments.count(), seen.value), (8, 5.0));
         let margin = 2.364_624 * (32.0f64 / 7.0).sqrt() / 8f64.sqrt();

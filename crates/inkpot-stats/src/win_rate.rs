@@ -69,7 +69,9 @@ mod tests {
 
     fn of(matches: usize, shares: &[f64]) -> Interval {
         let mut rates = BlockRates::new(matches);
-        shares.iter().for_each(|&share| rates.push(share));
+        for &share in shares {
+            rates.push(share);
+        }
         rates.interval(0.95).unwrap()
     }
 

@@ -131,7 +131,8 @@ fn paired_differences_cover() {
 #[ignore = "minutes of simulation"]
 fn means_of_measures_cover() {
     // Shapes that measures of behaviour take: even, bell, counts, waiting times.
-    let shapes: [(&str, fn(&mut Chance) -> f64, f64); 4] = [
+    type Shape = (&'static str, fn(&mut Chance) -> f64, f64);
+    let shapes: [Shape; 4] = [
         ("even", Chance::unit, 0.5),
         ("bell", Chance::normal, 0.0),
         ("count", |chance| (0..6).filter(|_| chance.happens(0.3)).count() as f64, 1.8),
@@ -190,7 +191,7 @@ fn solved_knob_values_and_bands_cover() {
         let numbers: Vec<u32> = (0..STUDIES).collect();
         let answer = {
             let (floor, ceiling, midpoint, slope) = curve;
-            midpoint + ((wanted - floor) / (ceiling - wanted) as f64).ln() / slope
+            midpoint + f64::ln((wanted - floor) / (ceiling - wanted)) / slope
         };
         let outcomes = over(&numbers, |number, _| {
             let mut chance = Chance::from_seed(u64::from(number) + 100_000 * index as u64);

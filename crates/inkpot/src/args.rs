@@ -1,6 +1,5 @@
 //! The command line: what can be typed.
 
-use std::num::NonZeroU16;
 use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
@@ -36,7 +35,8 @@ const VERBS: &str = "\
     name = "inkpot",
     version,
     disable_help_subcommand = true,
-    help_template = "{about}\n\n{usage-heading} {usage}\n\n{before-help}\n\n\x1b[1mOptions\x1b[0m\n{options}\n\n`inkpot VERB --help` says more, with two examples.",
+    subcommand_value_name = "VERB",
+    help_template = "{about}\n\n{usage-heading} {usage}\n\n{before-help}\x1b[1mOptions\x1b[0m\n{options}\n\n`inkpot VERB --help` says more, with two examples.",
     before_help = VERBS
 )]
 pub(crate) struct Cli {
@@ -60,8 +60,14 @@ pub(crate) struct Global {
     )]
     pub(crate) ledger: PathBuf,
     /// Threads to play on [default: all cores]
-    #[arg(long, global = true, value_name = "N", help_heading = "Everywhere")]
-    pub(crate) threads: Option<NonZeroU16>,
+    #[arg(
+        long,
+        global = true,
+        value_name = "N",
+        value_parser = clap::value_parser!(u16).range(1..=1024),
+        help_heading = "Everywhere"
+    )]
+    pub(crate) threads: Option<u16>,
     /// Print one JSON document and no table
     #[arg(long, global = true, help_heading = "Everywhere")]
     pub(crate) json: bool,
@@ -167,7 +173,7 @@ pub(crate) struct StudyArgs {
     #[command(flatten)]
     pub(crate) setting: SettingArgs,
     /// Matches per pairing or point, rounded up to whole blocks [default: 400]
-    #[arg(long, short, value_name = "N")]
+    #[arg(long, short, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=1_000_000_000))]
     pub(crate) matches: Option<u64>,
     /// Name of the study [default: KIND-GAME-NNN]
     #[arg(long, value_name = "STUDY")]

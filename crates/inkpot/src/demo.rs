@@ -56,7 +56,7 @@ fn sentences(found: &[Summary]) -> String {
     for summary in found {
         let line = match summary.study.as_str() {
             "how-hard" => format!("How hard is the house fencer for a newcomer? {}", how_hard(summary)),
-            "skill" => format!("What does its skill do? {} {}", span(summary), finding(summary)),
+            "skill" => format!("What does its skill do? {} {}", span(summary), wanted(summary)),
             "birds" => format!("Which bird is strongest? {}", birds(summary)),
             _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
         };
@@ -91,6 +91,22 @@ fn span(summary: &Summary) -> String {
     }
 }
 
+fn wanted(summary: &Summary) -> String {
+    let solved = summary.solved.as_ref();
+    match solved.and_then(|solved| Some((solved, solved.value?))) {
+        Some((solved, value)) => {
+            let end = |end: Option<f64>| end.map_or_else(|| "beyond".into(), |x| format!("{x:.3}"));
+            let target = percent(solved.target).replace(".0", "");
+            format!(
+                "Skill {value:.3} (95 % interval {} to {}) gives the newcomer {target}.",
+                end(solved.low),
+                end(solved.high)
+            )
+        }
+        None => finding(summary),
+    }
+}
+
 fn birds(summary: &Summary) -> String {
     let clear = summary.pairings.iter().filter(|pairing| pairing.win_rate.is_some_and(|rate| !rate.holds(0.5))).count();
     format!("{} {clear} of {} pairings are separable.", finding(summary), summary.pairings.len())
@@ -98,10 +114,8 @@ fn birds(summary: &Summary) -> String {
 
 /// The brief with another number of matches.
 fn with_matches(text: &str, matches: u64) -> String {
-    let line = |line: &str| match line.starts_with("matches =") {
-        true => format!("matches = {matches}"),
-        false => line.to_string(),
-    };
+    let line =
+        |line: &str| if line.starts_with("matches =") { format!("matches = {matches}") } else { line.to_string() };
     text.lines().map(line).collect::<Vec<_>>().join("\n") + "\n"
 }
 

@@ -14,6 +14,7 @@ use crate::failure::Failure;
 static STOP: AtomicBool = AtomicBool::new(false);
 
 /// What every verb shares.
+#[expect(clippy::struct_excessive_bools, reason = "each is a switch of the command line")]
 pub(crate) struct Desk {
     pub(crate) registry: Registry,
     pub(crate) ledger: Ledger,
@@ -36,7 +37,7 @@ impl Desk {
         Self {
             registry,
             ledger: Ledger::at(&global.ledger),
-            threads: global.threads.map_or_else(cores, |threads| usize::from(threads.get())),
+            threads: global.threads.map_or_else(cores, usize::from),
             json: global.json,
             quiet: global.quiet,
             color: on(std::io::stdout().is_terminal()),
@@ -59,7 +60,7 @@ impl Desk {
     }
 
     /// The flag that asks a study to stop; from now on an interrupt sets it instead of ending the process.
-    pub(crate) fn stop_on_interrupt(&self) -> &'static AtomicBool {
+    pub(crate) fn stop_on_interrupt() -> &'static AtomicBool {
         // Setting it twice fails, which is fine: the first handler stays.
         let _ = ctrlc::set_handler(|| {
             if STOP.swap(true, Ordering::Relaxed) {
@@ -77,6 +78,7 @@ impl Desk {
     }
 
     /// Prints a result; a closed pipe ends the process quietly, as readers like `head` expect.
+    #[expect(clippy::unused_self, reason = "printing belongs to the desk, whatever it needs of it")]
     pub(crate) fn print(&self, text: impl AsRef<str>) {
         use std::io::Write;
         if writeln!(std::io::stdout().lock(), "{}", text.as_ref().trim_end()).is_err() {

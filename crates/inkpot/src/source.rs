@@ -57,5 +57,5 @@ pub(crate) fn excerpt(path: &str, text: &str, span: Range<usize>, what: &str, he
     let snippet = Snippet::source(text).path(path).annotation(AnnotationKind::Primary.span(span));
     let report = &[Level::ERROR.primary_title(what).element(snippet).element(Level::HELP.message(help))];
     let renderer = if color { Renderer::styled() } else { Renderer::plain() };
-    renderer.render(report).to_string()
+    renderer.render(report).clone()
 }

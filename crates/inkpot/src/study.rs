@@ -77,7 +77,7 @@ fn machine(desk: &Desk) -> Machine {
 
 fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&plan.game)?;
-    let runner = Runner::new(plan, game, desk.threads, desk.stop_on_interrupt())
+    let runner = Runner::new(plan, game, desk.threads, Desk::stop_on_interrupt())
         .map_err(|error| Failure::Failed(error.to_string()))?;
     let mut progress = Progress::new(plan, desk);
     let sitting = runner.play(study, manifest, |event| progress.hear(event));

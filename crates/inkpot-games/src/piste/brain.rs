@@ -149,9 +149,10 @@ impl Brain {
             self.plan = Plan::Attack { left: ATTACK_TICKS };
         } else if matches!(self.plan, Plan::Evade { .. }) && !open {
             // Let the lunge pass first.
-        } else if near && open && self.chance.happens(rate(OPENING_SHARE * self.temper.aggression)) {
-            self.plan = Plan::Attack { left: ATTACK_TICKS };
-        } else if near && self.chance.happens(rate(cornered * self.temper.aggression)) {
+        } else if near
+            && (open && self.chance.happens(rate(OPENING_SHARE * self.temper.aggression))
+                || self.chance.happens(rate(cornered * self.temper.aggression)))
+        {
             self.plan = Plan::Attack { left: ATTACK_TICKS };
         } else if rush > 0.0
             && seen.gap_m < view.reach_m + THREAT_M
@@ -206,12 +207,13 @@ impl Brain {
 impl Plan {
     fn passed(self) -> Self {
         match self {
-            Plan::Attack { left: 0 } | Plan::Feint { left: 0 } | Plan::Evade { left: 0 } => Plan::Measure,
+            Plan::Measure | Plan::Attack { left: 0 } | Plan::Feint { left: 0 } | Plan::Evade { left: 0 } => {
+                Plan::Measure
+            }
             Plan::Attack { left } => Plan::Attack { left: left - 1 },
             Plan::Feint { left } => Plan::Feint { left: left - 1 },
             Plan::Evade { left } => Plan::Evade { left: left - 1 },
             Plan::Parry { wait } => Plan::Parry { wait: wait.saturating_sub(1) },
-            Plan::Measure => Plan::Measure,
         }
     }
 }

@@ -82,7 +82,7 @@ impl<'a, 'i> Reader<'a, 'i> {
                 } else {
                     String::new()
                 };
-                let parsed = text.parse::<u64>().ok().or_else(|| (x >= 0.0 && x < 9e15).then_some(x as u64));
+                let parsed = text.parse::<u64>().ok().or_else(|| (0.0..9e15).contains(&x).then_some(x as u64));
                 if parsed.is_none() {
                     self.problem(
                         key,
@@ -134,11 +134,15 @@ impl<'a, 'i> Reader<'a, 'i> {
     pub(crate) fn values(&mut self, key: &'static str) -> Option<Vec<KnobValue>> {
         let value = self.get(key)?;
         let list = match value {
-            DeValue::Array(items) => items.iter().map(|item| knob_value(item.get_ref())).collect::<Option<Vec<_>>>(),
+            DeValue::Array(items) => items
+                .iter()
+                .map(|item| knob_value(item.get_ref()))
+                .collect::<Option<Vec<_>>>()
+                .filter(|list| list.len() > 1),
             _ => None,
         };
         if list.is_none() {
-            self.mistyped(key, value, "a list of numbers or texts, as in [1, 2, 4]");
+            self.mistyped(key, value, "a list of two or more numbers or texts, as in [1, 2, 4]");
         }
         list
     }

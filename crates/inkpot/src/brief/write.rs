@@ -1,5 +1,7 @@
 //! From a plan to the text of the brief that does the same, with every default filled in.
 
+use std::fmt::Write;
+
 use inkpot_core::{GameEntry, KnobValue, Knobs};
 use inkpot_lab::{Entrant, Plan, Subject};
 use toml::{Table, Value};
@@ -18,8 +20,7 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
     }
     let mut text = top.to_string();
     // TOML numbers end at 2^63; a larger seed is written in full all the same, and read back.
-    text.push_str(&format!("seed = {}\n", plan.seed));
-    text.push_str(&format!("\n[rules]\n{}", knobs(&plan.rules)));
+    let _ = write!(text, "seed = {}\n\n[rules]\n{}", plan.seed, knobs(&plan.rules));
     for (place, entrant) in plan.entrants.iter().enumerate() {
         text.push_str(&entrant_table(plan, place, entrant, game));
     }
@@ -29,12 +30,13 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
             Subject::Entrant(place) => &plan.entrants[place].name,
         };
         let values: Vec<Value> = vary.values.iter().map(value).collect();
-        text.push_str(&format!(
+        let _ = write!(
+            text,
             "\n[[vary]]\nof = {}\nknob = {}\nvalues = {}\n",
             Value::from(of),
             Value::from(vary.knob.as_str()),
             Value::Array(values)
-        ));
+        );
     }
     text
 }
@@ -59,18 +61,19 @@ fn entrant_table(plan: &Plan, place: usize, entrant: &Entrant, game: &dyn GameEn
     let mut text = format!("\n[[entrant]]\nname = {name}\nagent = {}\n", Value::from(entrant.agent.as_str()));
     if !own.is_empty() {
         let items: Vec<String> = own.iter().map(|(name, knob)| format!("{name} = {}", value(knob))).collect();
-        text.push_str(&format!("knobs = {{ {} }}\n", items.join(", ")));
+        let _ = writeln!(text, "knobs = {{ {} }}", items.join(", "));
     }
     if !followers.is_empty() {
         let varied = plan.vary.iter().any(|vary| vary.subject == Subject::Entrant(place));
         let when = if varied { ", where they are not varied" } else { "" };
-        text.push_str(&format!("# These follow their master knob{when}: {}\n", followers.join(", ")));
+        let _ = writeln!(text, "# These follow their master knob{when}: {}", followers.join(", "));
     }
     text
 }
 
 fn knobs(knobs: &Knobs) -> String {
-    knobs.iter().map(|(name, knob)| format!("{name} = {}\n", value(knob))).collect()
+    let lines: Vec<String> = knobs.iter().map(|(name, knob)| format!("{name} = {}", value(knob))).collect();
+    lines.join("\n") + "\n"
 }
 
 fn value(knob: &KnobValue) -> Value {

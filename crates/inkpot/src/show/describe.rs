@@ -30,15 +30,21 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
             vec![measure.name.clone(), measure.unit.clone(), of.into(), measure.help.clone()]
         })
         .collect();
-    use Column::Text;
     [
         format!("{}: {}\n{} seats, {time}.", sheet.name, sheet.help, seats(game)),
         format!("Rules (--rules KNOB=VALUE,...)\n{}", knobs(&sheet.rules, color)),
         format!(
             "Levels (--level NAME; the first is the default)\n{}",
-            table(&[Text("Level"), Text("")], &levels, color)
+            table(&[Column::Text("Level"), Column::Text("")], &levels, color)
         ),
-        format!("Measures\n{}", table(&[Text("Measure"), Text("Unit"), Text("Of a"), Text("")], &measures, color)),
+        format!(
+            "Measures\n{}",
+            table(
+                &[Column::Text("Measure"), Column::Text("Unit"), Column::Text("Of a"), Column::Text("")],
+                &measures,
+                color
+            )
+        ),
         format!("Agents: `inkpot agents {}`", sheet.name),
     ]
     .join("\n\n")
@@ -92,8 +98,13 @@ fn curves(sheet: &AgentSheet, color: bool) -> Option<String> {
             vec![knob.name.clone(), at(low), at(f64::midpoint(low, high)), at(high), knob.unit.clone()]
         })
         .collect();
-    use Column::{Figure, Text};
-    let columns = [Text("Follower"), Figure("Low end"), Figure("Middle"), Figure("High end"), Text("Unit")];
+    let columns = [
+        Column::Text("Follower"),
+        Column::Figure("Low end"),
+        Column::Figure("Middle"),
+        Column::Figure("High end"),
+        Column::Text("Unit"),
+    ];
     Some(format!("What `{}` moves, unless set by hand\n{}", master.name, table(&columns, &rows, color)))
 }
 
@@ -111,8 +122,11 @@ fn knobs(knobs: &[Knob], color: bool) -> String {
             vec![knob.name.clone(), range, default, knob.unit.clone(), knob.help.clone()]
         })
         .collect();
-    use Column::Text;
-    table(&[Text("Knob"), Text("Range"), Text("Default"), Text("Unit"), Text("")], &rows, color)
+    table(
+        &[Column::Text("Knob"), Column::Text("Range"), Column::Text("Default"), Column::Text("Unit"), Column::Text("")],
+        &rows,
+        color,
+    )
 }
 
 fn seats(game: &dyn GameEntry) -> String {

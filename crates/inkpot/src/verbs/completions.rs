@@ -4,11 +4,9 @@ use clap::CommandFactory;
 
 use crate::args::{Cli, CompletionsArgs};
 use crate::desk::Desk;
-use crate::failure::Failure;
 
-pub(super) fn run(args: &CompletionsArgs, desk: &Desk) -> Result<(), Failure> {
+pub(super) fn run(args: &CompletionsArgs, desk: &Desk) {
     let mut script = Vec::new();
     clap_complete::generate(args.shell, &mut Cli::command(), "inkpot", &mut script);
     desk.print(String::from_utf8_lossy(&script));
-    Ok(())
 }

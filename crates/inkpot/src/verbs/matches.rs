@@ -123,7 +123,7 @@ impl Told {
             rows.iter().zip(&names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();
         let ending = rows.first().map(|row| row.ending.to_string()).unwrap_or_default();
         lines.push(match winners.as_slice() {
-            [one] => format!("{} wins ({ending}).", one),
+            [one] => format!("{one} wins ({ending})."),
             [] => format!("Nobody wins ({ending})."),
             _ => format!("A draw ({ending})."),
         });

@@ -40,7 +40,10 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Resume(args) => resume::run(args, desk),
         Verb::Plot(args) => plot::run(args, desk),
         Verb::Ledger(verb) => ledger::run(verb, desk),
-        Verb::Completions(args) => completions::run(args, desk),
+        Verb::Completions(args) => {
+            completions::run(args, desk);
+            Ok(())
+        }
     }
 }
 

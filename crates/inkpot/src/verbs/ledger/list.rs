@@ -32,8 +32,14 @@ pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
         return Ok(());
     }
     let rows: Vec<Vec<String>> = found.iter().map(row).collect();
-    use Column::{Figure, Text};
-    let columns = [Text("Study"), Text("Kind"), Text("Game"), Figure("Matches"), Text("State"), Text("Begun (UTC)")];
+    let columns = [
+        Column::Text("Study"),
+        Column::Text("Kind"),
+        Column::Text("Game"),
+        Column::Figure("Matches"),
+        Column::Text("State"),
+        Column::Text("Begun (UTC)"),
+    ];
     desk.print(table(&columns, &rows, desk.color));
     Ok(())
 }

@@ -95,8 +95,13 @@ fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[
         );
         return;
     }
-    use Column::{Figure, Text};
-    let columns = [Figure("Value"), Text("Entrant"), Text("In"), Text("Outcome"), Text("Play it again")];
+    let columns = [
+        Column::Figure("Value"),
+        Column::Text("Entrant"),
+        Column::Text("In"),
+        Column::Text("Outcome"),
+        Column::Text("Play it again"),
+    ];
     for (what, found) in [("Highest", high), ("Lowest", low)] {
         let rows: Vec<Vec<String>> = found
             .iter()

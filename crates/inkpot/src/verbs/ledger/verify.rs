@@ -27,8 +27,12 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
             "damaged": replayed.damaged, "replayed": replayed.count, "differ": replayed.differ,
         }));
     } else {
-        changed.iter().for_each(|(file, why)| desk.print(format!("{file}: {why}")));
-        replayed.damaged.iter().for_each(|why| desk.print(why));
+        for (file, why) in &changed {
+            desk.print(format!("{file}: {why}"));
+        }
+        for why in &replayed.damaged {
+            desk.print(why);
+        }
         for index in &replayed.differ {
             desk.print(format!("match {index} played again comes out differently"));
         }

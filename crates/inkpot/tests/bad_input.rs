@@ -1,0 +1,169 @@
+//! Wrong briefs and command lines: each gets exit code 2 (or 1), a message that says what to do, and no panic.
+
+mod common;
+
+use common::{Bench, parts};
+use insta::assert_snapshot;
+
+const ENTRANTS: &str = "[[entrant]]\nagent = \"newcomer\"\n\n[[entrant]]\nagent = \"fencer\"\n";
+
+/// What `check` says of a brief; the code must be 2.
+fn brief(text: impl AsRef<[u8]>) -> String {
+    let bench = Bench::new();
+    bench.write("b.toml", text);
+    let told = bench.told("check b.toml");
+    assert!(told.contains("exit 2"), "{told}");
+    told
+}
+
+fn batch(lines: &str) -> String {
+    brief(format!("kind = \"batch\"\ngame = \"piste\"\n{lines}\n{ENTRANTS}"))
+}
+
+fn sweep(lines: &str) -> String {
+    brief(format!("kind = \"sweep\"\ngame = \"piste\"\n{ENTRANTS}\n{lines}"))
+}
+
+/// What a command line comes to; the code must be the one given.
+fn line(arguments: &str, code: i32) -> String {
+    let told = Bench::new().told(arguments);
+    assert!(told.contains(&format!("exit {code}")), "{told}");
+    told
+}
+
+macro_rules! wrong {
+    ($($name:ident: $told:expr;)*) => {$(
+        #[test]
+        fn $name() {
+            assert_snapshot!($told);
+        }
+    )*};
+}
+
+wrong! {
+    brief_with_an_unknown_key: batch("match = 10");
+    brief_with_a_misspelt_game: brief(format!("kind = \"batch\"\ngame = \"pist\"\n{ENTRANTS}"));
+    brief_with_an_unknown_kind: brief(format!("kind = \"bach\"\ngame = \"piste\"\n{ENTRANTS}"));
+    brief_without_kind: brief(format!("game = \"piste\"\n{ENTRANTS}"));
+    brief_that_is_empty: brief("");
+    brief_with_a_misspelt_agent: brief("kind = \"batch\"\ngame = \"piste\"\n[[entrant]]\nagent = \"newcommer\"\n[[entrant]]\nagent = \"fencer\"\n");
+    brief_with_a_knob_out_of_range: brief("kind = \"batch\"\ngame = \"piste\"\n[[entrant]]\nagent = \"newcomer\"\n[[entrant]]\nagent = \"fencer\"\nknobs = { skill = 1.5 }\n");
+    brief_with_a_misspelt_knob: brief("kind = \"batch\"\ngame = \"piste\"\n[[entrant]]\nagent = \"newcomer\"\n[[entrant]]\nagent = \"fencer\"\nknobs = { skil = 0.5 }\n");
+    brief_with_nan: brief("kind = \"batch\"\ngame = \"piste\"\n[[entrant]]\nagent = \"newcomer\"\n[[entrant]]\nagent = \"fencer\"\nknobs = { skill = nan }\n");
+    brief_with_a_wrong_choice: batch("rules = { double = \"niether\" }");
+    brief_with_a_rule_that_is_no_number: batch("rules = { touches = true }");
+    brief_with_one_entrant: brief("kind = \"batch\"\ngame = \"piste\"\n[[entrant]]\nagent = \"newcomer\"\n");
+    brief_with_two_of_one_name: brief("kind = \"batch\"\ngame = \"piste\"\n[[entrant]]\nname = \"a\"\nagent = \"heron\"\n[[entrant]]\nname = \"a\"\nagent = \"dunlin\"\n");
+    brief_with_zero_matches: batch("matches = 0");
+    brief_with_negative_matches: batch("matches = -5");
+    brief_with_a_huge_number: batch("matches = 99999999999999999999");
+    brief_with_half_a_match: batch("matches = 10.5");
+    brief_with_a_seed_in_quotes: batch("seed = \"eleven\"");
+    brief_with_an_impossible_confidence: batch("confidence = 1.0");
+    brief_with_a_misspelt_level: batch("level = \"peer\"");
+    brief_with_everything_wrong_at_once: batch("matches = 0\nconfidence = 2.0\nlevl = \"pier\"\nrules = { touchs = 3, time = 1e9 }");
+    brief_that_is_no_toml: brief("kind = \"batch\ngame = 3");
+    brief_that_is_not_utf8: brief([0xff, 0xfe, b'k', b'i']);
+    batch_with_a_target: batch("target = 0.5");
+    sweep_without_vary: sweep("");
+    sweep_over_an_unknown_knob: sweep("[[vary]]\nof = \"fencer\"\nknob = \"skull\"\nfrom = 0\nto = 1\npoints = 5\n");
+    sweep_of_an_unknown_entrant: sweep("[[vary]]\nof = \"fencr\"\nknob = \"skill\"\nfrom = 0\nto = 1\npoints = 5\n");
+    sweep_past_the_range: sweep("[[vary]]\nof = \"fencer\"\nknob = \"skill\"\nfrom = 0\nto = 2\npoints = 5\n");
+    sweep_with_half_a_range: sweep("[[vary]]\nof = \"fencer\"\nknob = \"skill\"\nfrom = 0\n");
+    sweep_with_too_many_points: sweep("[[vary]]\nof = \"fencer\"\nknob = \"skill\"\nfrom = 0\nto = 1\npoints = 5000\n");
+    sweep_backwards: sweep("[[vary]]\nof = \"fencer\"\nknob = \"skill\"\nfrom = 1\nto = 0\npoints = 5\n");
+
+    line_with_a_missing_file: line("run nowhere.toml", 2);
+    line_with_a_folder_for_a_brief: line("run .", 2);
+    line_with_an_unknown_verb: line("bach piste heron dunlin", 2);
+    line_with_an_unknown_option: line("batch piste heron dunlin --machtes 10", 2);
+    line_with_a_misspelt_agent: line("batch piste heron dunlinn", 2);
+    line_with_a_misspelt_knob: line("batch piste heron house=fencer:skil=0.3", 2);
+    line_with_a_knob_without_value: line("batch piste heron fencer:skill", 2);
+    line_with_a_knob_twice: line("batch piste heron fencer:skill=0.1,skill=0.2", 2);
+    line_with_a_knob_that_is_nan: line("batch piste heron fencer:skill=NaN", 2);
+    line_with_an_entrant_without_agent: line("batch piste house= heron", 2);
+    line_with_one_entrant: line("batch piste heron", 2);
+    line_with_three_in_a_match: line("match piste heron dunlin avocet", 2);
+    line_with_zero_matches: line("batch piste heron dunlin --matches 0", 2);
+    line_with_minus_matches: line("batch piste heron dunlin --matches=-3", 2);
+    line_with_zero_threads: line("--threads 0 games", 2);
+    line_with_a_rule_out_of_range: line("batch piste heron dunlin --rules touches=0", 2);
+    line_with_a_rule_that_is_half: line("batch piste heron dunlin --rules touches=2.5", 2);
+    line_with_a_vary_without_points: line("sweep piste --entrant heron --against dunlin --vary skill=0..1", 2);
+    line_with_a_target_of_one: line("sweep piste --entrant heron --against dunlin --vary skill=0..1/5 --target 1", 2);
+    line_with_an_unknown_study: line("resume nothing", 2);
+    line_with_an_unknown_game: line("agents fence", 2);
+    line_with_a_bad_study_name: line("batch piste heron dunlin --name ../up", 2);
+    line_with_a_match_nowhere: line("match --again trial", 2);
+}
+
+#[test]
+fn study_name_taken() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");
+    assert_snapshot!(bench.told("batch piste heron dunlin --matches 2 --name trial"));
+}
+
+#[test]
+fn study_of_a_newer_format() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");
+    let manifest = bench.read("ledger/trial/manifest.json").replace("\"format\": 1", "\"format\": 99");
+    bench.write("ledger/trial/manifest.json", manifest);
+    for (name, verb) in [("newer_show", "ledger show"), ("newer_resume", "resume")] {
+        assert_snapshot!(name, bench.told(&format!("{verb} trial")));
+    }
+}
+
+#[test]
+fn part_file_cut_short() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron dunlin --matches 4 --name trial --quiet");
+    let part = parts(&bench.path("ledger"), "trial").remove(0);
+    let bytes = std::fs::read(&part).unwrap();
+    std::fs::write(&part, &bytes[..bytes.len() / 2]).unwrap();
+    assert_snapshot!("cut_export", bench.told("ledger export trial"));
+    assert_snapshot!("cut_verify", bench.told("ledger verify trial"));
+}
+
+#[test]
+fn manifest_that_is_no_json() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");
+    bench.write("ledger/trial/manifest.json", "{");
+    assert_snapshot!(bench.told("ledger show trial"));
+}
+
+#[test]
+fn match_number_past_the_end() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron dunlin --matches 4 --name trial --quiet");
+    assert_snapshot!(bench.told("match --again trial/4"));
+}
+
+#[test]
+fn figure_that_does_not_fit() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron dunlin --matches 4 --name trial --quiet");
+    assert_snapshot!("unfit_figure", bench.told("plot trial --figure response"));
+    assert_snapshot!("unknown_figure", bench.told("plot trial --figure respons"));
+    assert_snapshot!("unknown_ending", bench.told("plot trial --figure rates --out rates.jpg"));
+    assert_snapshot!("unknown_measure", bench.told("ledger show trial --by reversal"));
+}
+
+#[test]
+fn ledger_that_is_a_file() {
+    let bench = Bench::new();
+    bench.write("taken", "not a folder");
+    assert_snapshot!("ledger_is_a_file", bench.told("--ledger taken batch piste heron dunlin --matches 2"));
+    assert_snapshot!("ledger_in_a_file", bench.told("--ledger taken/deeper batch piste heron dunlin --matches 2"));
+}
+
+#[test]
+fn new_into_a_folder_in_use() {
+    let bench = Bench::new();
+    bench.write("full/file.txt", "mine");
+    assert_snapshot!(bench.told("new full"));
+    assert_eq!(bench.read("full/file.txt"), "mine");
+}

@@ -1,0 +1,78 @@
+//! Drives the built program in a temporary folder.
+
+#![allow(dead_code, reason = "not every test file uses every helper")]
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+use tempfile::TempDir;
+
+/// A folder of its own with the program in it.
+pub(crate) struct Bench {
+    folder: TempDir,
+}
+
+impl Bench {
+    pub(crate) fn new() -> Self {
+        Self { folder: tempfile::tempdir().expect("a temporary folder") }
+    }
+
+    pub(crate) fn path(&self, name: &str) -> PathBuf {
+        self.folder.path().join(name)
+    }
+
+    pub(crate) fn write(&self, name: &str, text: impl AsRef<[u8]>) -> PathBuf {
+        let path = self.path(name);
+        std::fs::create_dir_all(path.parent().expect("a folder")).expect("the folder is made");
+        std::fs::write(&path, text).expect("the file is written");
+        path
+    }
+
+    pub(crate) fn read(&self, name: &str) -> String {
+        std::fs::read_to_string(self.path(name)).expect("the file is there")
+    }
+
+    /// The program with arguments, not yet run.
+    pub(crate) fn command(&self, arguments: &str) -> Command {
+        let mut command = Command::new(assert_cmd::cargo::cargo_bin!("inkpot"));
+        command.args(arguments.split_whitespace()).current_dir(self.folder.path());
+        command.env_remove("INKPOT_LEDGER").env("NO_COLOR", "1").env("LC_ALL", "C.UTF-8").env("COLUMNS", "100");
+        command
+    }
+
+    pub(crate) fn run(&self, arguments: &str) -> Output {
+        self.command(arguments).output().expect("the program runs")
+    }
+
+    /// Runs it and gives standard output; anything but success fails the test.
+    pub(crate) fn ok(&self, arguments: &str) -> String {
+        let output = self.run(arguments);
+        let errors = String::from_utf8_lossy(&output.stderr);
+        assert!(output.status.success(), "`inkpot {arguments}` failed: {errors}");
+        String::from_utf8(output.stdout).expect("output is UTF-8")
+    }
+
+    /// Exit code, standard output and standard error as one text for a snapshot, the folder's path taken out.
+    pub(crate) fn told(&self, arguments: &str) -> String {
+        let output = self.run(arguments);
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).trim_end().to_string();
+        let (out, errors) = (text(&output.stdout), text(&output.stderr));
+        assert!(!errors.contains("panicked at"), "`inkpot {arguments}` panicked: {errors}");
+        let mut told = format!("$ inkpot {arguments}\nexit {}", output.status.code().unwrap_or(-1));
+        for part in [out, errors].into_iter().filter(|part| !part.is_empty()) {
+            told.push('\n');
+            told.push_str(&part);
+        }
+        told.replace(&self.folder.path().display().to_string(), "DIR")
+    }
+}
+
+/// The part files of a study.
+pub(crate) fn parts(ledger: &Path, study: &str) -> Vec<PathBuf> {
+    let mut parts: Vec<PathBuf> = std::fs::read_dir(ledger.join(study).join("rows"))
+        .map(|entries| entries.filter_map(|entry| Some(entry.ok()?.path())).collect())
+        .unwrap_or_default();
+    parts.retain(|path| path.extension().is_some_and(|ending| ending == "parquet"));
+    parts.sort();
+    parts
+}
