@@ -129,8 +129,8 @@ fn sweep(notes: &mut Vec<String>, summary: &Summary, plan: &Plan) {
     }
     if curve.model == Model::Isotonic {
         notes.push(format!(
-            "a logistic curve does not describe the points (p = {:.3}); straight lines after isotonic regression stand in its place",
-            curve.fit.misfit_p
+            "a logistic curve does not describe the points ({}); straight lines after isotonic regression stand in its place",
+            if curve.fit.misfit_p < 0.001 { "p < 0.001".into() } else { format!("p = {:.3}", curve.fit.misfit_p) }
         ));
     }
     if let Some(solved) = summary.solved.as_ref().filter(|solved| solved.value.is_none()) {

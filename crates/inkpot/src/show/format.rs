@@ -43,6 +43,11 @@ pub(crate) fn plain(x: f64) -> String {
     format!("{}", (x * 1e4).round() / 1e4)
 }
 
+/// A p-value: `p = 0.04`, `p < 0.001`.
+pub(crate) fn p_value(p: f64) -> String {
+    if p < 0.001 { "p < 0.001".into() } else { format!("p = {p:.2}") }
+}
+
 /// A large count in groups of three: `1,234,567`.
 pub(crate) fn count(n: u64) -> String {
     let digits = n.to_string();

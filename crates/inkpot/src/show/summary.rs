@@ -4,7 +4,7 @@ use inkpot_core::{GameEntry, KnobValue};
 use inkpot_lab::{StudyKind, Summary};
 use inkpot_stats::{Interval, Model};
 
-use super::format::{bar, count, counted, ends, figure, percent, plain, rate, said};
+use super::format::{bar, count, counted, ends, figure, p_value, percent, plain, said};
 use super::table::{Column, table};
 use crate::desk::Desk;
 
@@ -251,12 +251,12 @@ fn curve(summary: &Summary) -> Option<String> {
     let p = &curve.parameters;
     let model = match curve.model {
         Model::LapseLogistic => format!(
-            "Curve: logistic with lapse rates, floor {}, ceiling {}, midpoint {}, slope {}; it fits (p = {:.2}).",
+            "Curve: logistic with lapse rates, floor {}, ceiling {}, midpoint {}, slope {}; it fits ({}).",
             percent(p.floor),
             percent(p.ceiling),
             plain(p.midpoint),
             plain(p.slope),
-            curve.fit.misfit_p
+            p_value(curve.fit.misfit_p)
         ),
         Model::Isotonic => "Curve: straight lines between the points after isotonic regression.".to_string(),
     };

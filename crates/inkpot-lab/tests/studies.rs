@@ -1,0 +1,231 @@
+//! Studies over a tiny game: what is played, kept and summed up, also when agents and games fall.
+
+mod tiny;
+
+use std::collections::BTreeMap;
+use std::path::Path;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use inkpot_core::{Knobs, Outcome, Registry, Row, Rows};
+use inkpot_lab::{
+    Draft, EntrantDraft, Event, Plan, Runner, Sitting, StudyKind, Subject, Summary, VaryDraft, VaryRange, resolve,
+    summarise,
+};
+use inkpot_ledger::{Ledger, Machine, Manifest, Study};
+use proptest::prelude::*;
+
+fn caller(name: &str, knobs: Knobs) -> EntrantDraft {
+    EntrantDraft { name: Some(name.into()), agent: "caller".into(), knobs }
+}
+
+fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> Draft {
+    Draft {
+        kind: StudyKind::Batch,
+        game: "highest".into(),
+        level: None,
+        seed: Some(9),
+        matches: Some(matches),
+        confidence: None,
+        rules,
+        entrants,
+        vary: Vec::new(),
+        target: None,
+    }
+}
+
+fn luck(luck: f64) -> Knobs {
+    Knobs::default().with("luck", luck)
+}
+
+/// A study under way in a folder.
+struct Desk {
+    registry: Registry,
+    plan: Plan,
+    study: Study,
+    manifest: Manifest,
+}
+
+impl Desk {
+    fn new(folder: &Path, seats: usize, draft: &Draft) -> Self {
+        let registry = tiny::registry(seats);
+        let plan = resolve(draft, &registry).expect("the draft is fine");
+        let study = Ledger::at(folder).create("trial").unwrap();
+        let manifest =
+            Manifest::begin(&study, plan.kind.name(), "highest", plan.seed, plan.total_blocks(), Machine::default());
+        Self { registry, plan, study, manifest }
+    }
+
+    /// Plays on `threads` threads and asks to stop once `stop_after` blocks are done.
+    fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
+        let stop = AtomicBool::new(false);
+        let game = self.registry.game("highest").unwrap();
+        let runner = Runner::new(&self.plan, game, threads, &stop).unwrap();
+        let listener = |event: &Event| {
+            if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
+                stop.store(true, Ordering::Relaxed);
+            }
+        };
+        runner.play(&self.study, &mut self.manifest, listener).unwrap()
+    }
+
+    fn rows(&self) -> Rows {
+        let mut all = Rows::new(1);
+        self.study
+            .visit(&self.manifest, &["rest".to_string()], |rows| {
+                all.append(&mut rows.clone());
+                Ok(())
+            })
+            .unwrap();
+        for row in &mut all.rows {
+            row.decision_us = 0.0;
+        }
+        all
+    }
+
+    fn summary(&self) -> Summary {
+        summarise(&self.study, &self.manifest, &self.plan, self.registry.game("highest").unwrap()).unwrap()
+    }
+}
+
+fn played(seats: usize, draft: &Draft) -> (Rows, Summary) {
+    let folder = tempfile::tempdir().unwrap();
+    let mut desk = Desk::new(folder.path(), seats, draft);
+    assert_eq!(desk.sit(2, u64::MAX), Sitting::Complete);
+    (desk.rows(), desk.summary())
+}
+
+#[test]
+fn every_entrant_sits_everywhere_once_a_block() {
+    let entrants = ["a", "b", "c"].map(|name| caller(name, Knobs::default())).to_vec();
+    let (rows, _) = played(3, &draft(entrants, luck(5.0), 30));
+    let mut seen: BTreeMap<(u64, u16, u16), u32> = BTreeMap::new();
+    for row in &rows.rows {
+        *seen.entry((row.block, row.entrant, row.seat)).or_default() += 1;
+    }
+    assert_eq!(seen.len(), 10 * 3 * 3);
+    assert!(seen.values().all(|&count| count == 1));
+}
+
+#[test]
+fn matches_are_rounded_up_to_whole_blocks_and_that_is_said() {
+    let entrants = ["a", "b", "c"].map(|name| caller(name, Knobs::default())).to_vec();
+    let (_, summary) = played(3, &draft(entrants, luck(5.0), 100));
+    assert_eq!((summary.matches, summary.blocks), (102, 34));
+    assert!(
+        summary.notes.iter().any(|note| note.contains("100 matches were asked for, 102 played")),
+        "{:?}",
+        summary.notes
+    );
+}
+
+#[test]
+fn an_agent_that_panics_forfeits_and_the_study_goes_on() {
+    let entrants = vec![caller("calm", Knobs::default()), caller("shy", Knobs::default().with("panics", 0.3))];
+    let (rows, summary) = played(2, &draft(entrants, luck(5.0), 400));
+    let forfeits: Vec<&Row> = rows.rows.iter().filter(|row| row.ending == "forfeit").collect();
+    assert!((2 * 80..2 * 160).contains(&forfeits.len()), "{}", forfeits.len());
+    for row in &forfeits {
+        let (outcome, faults) = if row.entrant == 0 { (Outcome::Win, 0) } else { (Outcome::Loss, 1) };
+        assert_eq!((row.outcome, row.faults), (outcome, faults));
+        let incident = row.incident.as_deref().unwrap();
+        assert!(incident.contains("lost its voice") && incident.contains("choices so far"), "{incident}");
+    }
+    assert_eq!(summary.matches, 400);
+    assert_eq!(summary.entrants[1].faults, forfeits.len() as u64 / 2);
+    assert!(summary.notes.iter().any(|note| note.contains("forfeited")), "{:?}", summary.notes);
+}
+
+#[test]
+fn a_game_that_falls_leaves_void_matches_that_count_for_nobody() {
+    let entrants = vec![caller("a", Knobs::default().with("number", 9.0)), caller("b", Knobs::default())];
+    let (rows, summary) = played(2, &draft(entrants, luck(1.0).with("fall", 0.2), 400));
+    let voids = rows.rows.iter().filter(|row| row.outcome == Outcome::Void).count() as u64 / 2;
+    assert!((40..130).contains(&voids), "{voids}");
+    assert_eq!(summary.voids, voids);
+    assert_eq!(summary.entrants[0].win_rate.unwrap().value, 1.0, "the higher number wins every match that counts");
+    assert!(summary.notes.iter().any(|note| note.contains("the game itself fell")), "{:?}", summary.notes);
+}
+
+#[test]
+fn without_chance_repeats_narrow_no_interval() {
+    let entrants = vec![caller("a", Knobs::default().with("number", 9.0)), caller("b", Knobs::default())];
+    let (_, summary) = played(2, &draft(entrants, Knobs::default(), 1000));
+    let rate = summary.entrants[0].win_rate.unwrap();
+    assert!(rate.value == 1.0 && rate.low < 0.5, "{rate:?}");
+    assert!(summary.notes.iter().any(|note| note.contains("one and the same")), "{:?}", summary.notes);
+}
+
+#[test]
+fn illegal_choices_are_counted_and_named() {
+    let entrants = vec![caller("a", Knobs::default()), caller("wild", Knobs::default().with("number", 15.0))];
+    let (_, summary) = played(2, &draft(entrants, luck(1.0), 40));
+    assert_eq!((summary.entrants[0].faults, summary.entrants[1].faults), (0, 40));
+    assert!(
+        summary.notes.iter().any(|note| note.contains("`wild` made 40 faults in 40 matches")),
+        "{:?}",
+        summary.notes
+    );
+}
+
+#[test]
+fn a_sweep_of_a_known_curve_finds_the_value_that_gives_the_target() {
+    // a calls x, b calls 5, each gets luck in [0, 10): a wins with probability 1/2 + d - d²/2 for d = (x - 5) / 10 >= 0.
+    let entrants = vec![caller("a", Knobs::default()), caller("b", Knobs::default())];
+    let vary = VaryDraft {
+        of: Some("a".into()),
+        knob: "number".into(),
+        range: VaryRange::Span { low: 0.0, high: 9.0, points: 10 },
+    };
+    let sweep =
+        Draft { kind: StudyKind::Sweep, vary: vec![vary], target: Some(0.7), ..draft(entrants, luck(10.0), 2000) };
+    let (_, summary) = played(2, &sweep);
+    let solved = summary.solved.unwrap();
+    // 0.2 = d - d²/2 at d = 1 - sqrt(0.6) = 0.2254: a calls 7.254.
+    let answer = 5.0 + 10.0 * (1.0 - 0.6f64.sqrt());
+    assert!(solved.low.unwrap() <= answer && answer <= solved.high.unwrap(), "{solved:?} should hold {answer}");
+    assert!(summary.curve.unwrap().fit.effect_p < 0.01);
+    let rates: Vec<f64> = summary.points.iter().map(|point| point.win_rate.unwrap().value).collect();
+    assert!(rates.windows(2).all(|pair| pair[0] < pair[1] + 0.03), "{rates:?}");
+}
+
+#[test]
+fn points_of_a_sweep_meet_the_same_worlds() {
+    let entrants = vec![caller("a", Knobs::default()), caller("b", Knobs::default())];
+    let vary = VaryDraft {
+        of: Some("rules".into()),
+        knob: "luck".into(),
+        range: VaryRange::Span { low: 1.0, high: 2.0, points: 3 },
+    };
+    let sweep = Draft { kind: StudyKind::Sweep, vary: vec![vary], ..draft(entrants, luck(1.0), 20) };
+    let registry = tiny::registry(2);
+    let plan = resolve(&sweep, &registry).unwrap();
+    assert_eq!((plan.cells.len(), plan.vary[0].subject), (3, Subject::Rules));
+    let (rows, _) = played(2, &sweep);
+    let worlds =
+        |cell| -> Vec<u64> { rows.rows.iter().filter(|row| row.cell == cell).map(|row| row.world_seed).collect() };
+    assert_eq!(worlds(0), worlds(2));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn any_threads_and_any_stops_give_the_same_rows_and_summary(
+        threads in 1usize..4,
+        stops in prop::collection::vec(0u64..600, 0..4),
+        matches in 1u64..900,
+    ) {
+        let entrants = ["a", "b", "c"].map(|name| caller(name, Knobs::default().with("panics", 0.05))).to_vec();
+        let draft = draft(entrants, luck(3.0), matches);
+        let (rows, summary) = played(2, &draft);
+        let folder = tempfile::tempdir().unwrap();
+        let mut desk = Desk::new(folder.path(), 2, &draft);
+        for stop in stops {
+            desk.sit(threads, stop);
+        }
+        prop_assert_eq!(desk.sit(threads, u64::MAX), Sitting::Complete);
+        prop_assert_eq!(desk.rows().rows, rows.rows);
+        prop_assert_eq!(desk.rows().measures.iter().map(|x| x.to_bits()).collect::<Vec<_>>(), rows.measures.iter().map(|x| x.to_bits()).collect::<Vec<_>>());
+        prop_assert_eq!(desk.summary(), summary);
+    }
+}

@@ -1,0 +1,112 @@
+//! A tiny game for two or three: everybody names a number at once, the highest wins; chance may add to each.
+
+use inkpot_core::{
+    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, Knob, LevelSheet, Measure,
+    Measured, Registry, Seat, SeatSet, Sight, Verdict,
+};
+use serde::Serialize;
+
+/// The state: scores once everybody has named a number.
+#[derive(Clone)]
+pub(crate) struct Highest {
+    scores: Vec<f64>,
+    luck: f64,
+    fall: f64,
+    over: bool,
+}
+
+/// What a seat sees: nothing but how much luck there is.
+#[derive(Default, Serialize)]
+pub(crate) struct Luck {
+    pub(crate) luck: f64,
+}
+
+impl Game for Highest {
+    type Action = i32;
+    type View = Luck;
+
+    fn seats(&self) -> usize {
+        self.scores.len()
+    }
+
+    fn acting(&self) -> Acting<'_> {
+        if self.over { Acting::Nobody } else { Acting::All }
+    }
+
+    fn view(&self, _seat: Seat, into: &mut Luck) {
+        into.luck = self.luck;
+    }
+
+    fn advance(&mut self, choices: &Choices<i32>, chance: &mut Chance) -> Advance {
+        let mut faults = SeatSet::default();
+        if chance.happens(self.fall) {
+            return Advance::Fell("the table broke".into());
+        }
+        for (seat, score) in self.scores.iter_mut().enumerate() {
+            match choices.get(seat) {
+                Some(&number) if (0..=9).contains(&number) => *score = f64::from(number),
+                _ => faults.insert(seat),
+            }
+            *score += self.luck * chance.unit();
+        }
+        self.over = true;
+        faults.into_advance()
+    }
+
+    fn scores(&self) -> &[f64] {
+        &self.scores
+    }
+
+    fn verdict(&self) -> Option<Verdict> {
+        self.over.then(|| Verdict::by_score(&self.scores, Ending::Decided("count".into())))
+    }
+}
+
+impl Measured for Highest {
+    fn measures(&self, seat: Seat, into: &mut Vec<f64>) {
+        into.push(self.scores[seat].fract());
+    }
+}
+
+/// Names its number, or panics with some chance.
+struct Caller {
+    number: i32,
+    panics: f64,
+    chance: Chance,
+}
+
+impl Agent<Highest> for Caller {
+    fn begin(&mut self, _seat: Seat, chance: Chance) {
+        self.chance = chance;
+    }
+
+    fn choose(&mut self, _sight: &Sight<'_, Highest>) -> i32 {
+        assert!(!self.chance.happens(self.panics), "lost its voice");
+        self.number
+    }
+}
+
+/// The game with its one agent for so many seats.
+pub(crate) fn registry(seats: usize) -> Registry {
+    let sheet = GameSheet {
+        name: "highest".into(),
+        help: "everybody names a number".into(),
+        seats: seats..=seats,
+        ticks_per_second: None,
+        rules: vec![Knob::real("luck", 0.0..=20.0, 0.0), Knob::real("fall", 0.0..=1.0, 0.0)],
+        levels: vec![LevelSheet { name: "table".into(), help: String::new() }],
+        measures: vec![Measure::seat("rest", "Rest", "", "what luck added")],
+    };
+    let caller = AgentKind::new("caller", "names a number")
+        .knob(Knob::whole("number", 0..=20, 5))
+        .knob(Knob::real("panics", 0.0..=1.0, 0.0))
+        .factory(|knobs| {
+            let (number, panics) = (knobs.number("number") as i32, knobs.number("panics"));
+            Box::new(move |_| Box::new(Caller { number, panics, chance: Chance::from_seed(0) }))
+        });
+    let entry = Entry::new(sheet, move |rules, _| {
+        let (luck, fall) = (rules.number("luck"), rules.number("fall"));
+        Box::new(move |_| Highest { scores: vec![0.0; seats], luck, fall, over: false })
+    });
+    Registry::default().with(entry.agent(caller))
+}
