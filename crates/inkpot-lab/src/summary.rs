@@ -227,6 +227,9 @@ fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure])
 /// Points share over all cells of an entrant; a block counts once, with the mean of its cells, since these share its
 /// chance.
 fn joint_rate(plan: &Plan, own: &[&EntrantTally]) -> BlockRates {
+    if let [only] = own {
+        return only.rates;
+    }
     let mut rates = BlockRates::new(plan.rotations() as usize * own.len().max(1));
     let blocks = own.iter().map(|tally| tally.shares().count()).max().unwrap_or(0);
     for block in 0..blocks {

@@ -41,23 +41,24 @@ pub(crate) struct EntrantTally {
     pub(crate) rates: BlockRates,
     pub(crate) score: Moments,
     pub(crate) measures: Vec<Moments>,
-    /// Points by block in units of half an opponent; two bytes a block are all that grows with a study.
-    shares: Vec<u16>,
+    /// Points by block in units of half an opponent, kept only where cells are compared block by block: two bytes a
+    /// block are all that grows with a study.
+    shares: Option<Vec<u16>>,
     unit: f64,
 }
 
 impl EntrantTally {
     /// The points share of a block, NaN if it is void.
     pub(crate) fn share(&self, block: usize) -> f64 {
-        match self.shares.get(block) {
+        match self.shares.as_ref().and_then(|shares| shares.get(block)) {
             Some(&halves) if halves != VOID => f64::from(halves) * self.unit,
             _ => f64::NAN,
         }
     }
 
-    /// Points shares of all blocks.
+    /// Points shares of all blocks; none in a study of one cell.
     pub(crate) fn shares(&self) -> impl Iterator<Item = f64> {
-        (0..self.shares.len()).map(|block| self.share(block))
+        (0..self.shares.as_ref().map_or(0, Vec::len)).map(|block| self.share(block))
     }
 }
 
@@ -65,6 +66,7 @@ impl CellTally {
     fn new(plan: &Plan, cell: usize, measures: usize) -> Self {
         let seats = plan.cells[cell].entrants.len();
         let unit = 1.0 / (2.0 * (seats.max(2) - 1) as f64 * seats as f64);
+        let compared = plan.cells.len() > 1;
         let entrant = |&place: &usize| EntrantTally {
             place,
             wins: 0,
@@ -74,7 +76,7 @@ impl CellTally {
             rates: BlockRates::new(seats),
             score: Moments::default(),
             measures: vec![Moments::default(); measures],
-            shares: Vec::new(),
+            shares: compared.then(Vec::new),
             unit,
         };
         Self {
@@ -165,7 +167,7 @@ impl CellTally {
                 entrant.rates = first.rates;
                 entrant.score = first.score;
                 entrant.measures = first.measures;
-                entrant.shares.truncate(1);
+                entrant.shares.iter_mut().for_each(|shares| shares.truncate(1));
             }
         }
         self
@@ -190,13 +192,15 @@ impl EntrantTally {
 
     /// Ends a block; one with a void match counts for nobody.
     fn close(&mut self, sums: &Sums, whole: bool) {
-        if !whole || sums.matches == 0.0 {
-            self.shares.push(VOID);
+        let counts = whole && sums.matches > 0.0;
+        let share = sums.points / sums.matches;
+        if let Some(shares) = &mut self.shares {
+            shares.push(if counts { (share / self.unit).round() as u16 } else { VOID });
+        }
+        if !counts {
             return;
         }
-        let share = sums.points / sums.matches;
         self.rates.push(share);
-        self.shares.push((share / self.unit).round() as u16);
         self.score.push(sums.score / sums.matches);
         for (moments, (sum, count)) in self.measures.iter_mut().zip(&sums.measures) {
             moments.push(sum / count);

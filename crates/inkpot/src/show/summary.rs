@@ -274,7 +274,7 @@ fn closing(summary: &Summary) -> String {
         percent(summary.confidence).replace(".0", "")
     )];
     if let Some(first) = summary.first_seat {
-        lines.push(format!("First seat: {} of the points.", rate(&first)));
+        lines.push(format!("First seat: {} of the points.", said(&first)));
     }
     lines.extend(summary.notes.iter().map(|note| format!("note: {note}")));
     lines.join("\n")
