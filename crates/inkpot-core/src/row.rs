@@ -135,6 +135,11 @@ impl Rows {
         Self { width, ..Self::default() }
     }
 
+    /// No rows yet, with `width` measures each and room for so many rows.
+    pub fn with_capacity(width: usize, rows: usize) -> Self {
+        Self { rows: Vec::with_capacity(rows), measures: Vec::with_capacity(rows * width), width }
+    }
+
     /// The measures of a row.
     pub fn measures_of(&self, row: usize) -> &[f64] {
         &self.measures[row * self.width..(row + 1) * self.width]

@@ -6,7 +6,7 @@ use std::sync::{Condvar, Mutex, MutexGuard, PoisonError, mpsc};
 use std::thread;
 
 /// Results may wait for so many slower ones before them, per thread.
-const AHEAD: u64 = 8;
+const AHEAD: u64 = 4;
 
 /// Runs `work` on every task on `threads` threads and hands task and result to `take`, on this thread, in the order of
 /// the tasks. Ends when the tasks end, or when `take` breaks; work begun is then finished but not taken.

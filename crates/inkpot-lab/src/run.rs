@@ -12,8 +12,8 @@ use crate::in_order::in_order;
 use crate::{Event, Plan};
 
 /// Blocks are handed out in runs that take about so long.
-const RUN_S: f64 = 0.01;
-const LONGEST_RUN: u64 = 512;
+const RUN_S: f64 = 0.005;
+const LONGEST_RUN: u64 = 64;
 
 /// How a sitting ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -109,7 +109,8 @@ impl<'a> Runner<'a> {
     /// Plays the blocks of a run, which lies within one cell.
     pub fn play_span(&self, span: &Span) -> Rows {
         let rotations = self.plan.rotations();
-        let mut rows = Rows::new(self.measures.len());
+        let count = (span.end - span.start) * rotations * rotations;
+        let mut rows = Rows::with_capacity(self.measures.len(), count as usize);
         for match_index in span.start * rotations..span.end * rotations {
             let spot = self.plan.spot(match_index);
             self.stages[spot.cell as usize].play(spot, &mut rows);

@@ -251,7 +251,7 @@ fn curve(summary: &Summary) -> Option<String> {
     let p = &curve.parameters;
     let model = match curve.model {
         Model::LapseLogistic => format!(
-            "Curve: logistic with lapse rates, floor {}, ceiling {}, midpoint {}, slope {}; it fits ({}).",
+            "Curve: logistic, floor {}, ceiling {}, midpoint {}, slope {}; it fits ({}).",
             percent(p.floor),
             percent(p.ceiling),
             plain(p.midpoint),
