@@ -36,7 +36,8 @@ pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &
         ));
     }
     if plan.blocks < FEW_BLOCKS {
-        notes.push(format!("only {} blocks: every interval is wide; ask for more matches", plan.blocks));
+        let s = if plan.blocks == 1 { "" } else { "s" };
+        notes.push(format!("only {} block{s}: every interval is wide; ask for more matches", plan.blocks));
     }
     notes
 }

@@ -180,6 +180,9 @@ fn measures(summary: &Summary, game: &dyn GameEntry, color: bool) -> String {
     };
     let names: Vec<&String> = summary.entrants.iter().flat_map(|entrant| entrant.measures.keys()).collect();
     let ordered = game.sheet().measures.iter().filter(|measure| names.contains(&&measure.name));
+    if names.is_empty() {
+        return String::new();
+    }
     let few = summary.entrants.len() <= 3;
     if few {
         let rows: Vec<Vec<String>> = ordered
@@ -214,15 +217,20 @@ fn wide<'a>(first: &[&'static str], names: impl Iterator<Item = &'a str>, rows: 
 
 fn points(summary: &Summary, color: bool) -> String {
     use Column::{Figure, Text};
-    let knobs: Vec<String> =
+    let mut knobs: Vec<String> =
         summary.points.first().map(|point| point.knobs.keys().cloned().collect()).unwrap_or_default();
+    // The knob that changes from row to row stands last.
+    if let [first, second, ..] = summary.points.as_slice() {
+        knobs.sort_by_key(|knob| first.knobs.get(knob) != second.knobs.get(knob));
+    }
     let steps = &summary.differences;
     let rows: Vec<Vec<String>> = summary
         .points
         .iter()
         .enumerate()
         .map(|(index, point)| {
-            let mut row: Vec<String> = point.knobs.values().map(KnobValue::to_string).collect();
+            let mut row: Vec<String> =
+                knobs.iter().map(|knob| point.knobs.get(knob).map(KnobValue::to_string).unwrap_or_default()).collect();
             row.push(point.win_rate.map(|rate| percent(rate.value)).unwrap_or_default());
             row.push(point.win_rate.map(|rate| ends(&rate)).unwrap_or_default());
             row.push(bar(point.win_rate.map_or(0.0, |rate| rate.value), BAR));

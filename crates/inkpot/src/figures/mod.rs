@@ -1,12 +1,14 @@
 //! From stored studies to figures: which fit, and what they say.
 
+mod spread;
+
 use std::path::{Path, PathBuf};
 
 use clap::ValueEnum;
 use inkpot_core::{KnobValue, Measure, nearest};
 use inkpot_figures::{
-    Answer, Distribution, Drawing, Estimate, Group, Matrix, Measures, Panel, PanelMark, Rates, RatesRow, Response,
-    ResponsePoint, Surface, Words,
+    Answer, Drawing, Estimate, Matrix, Measures, Panel, PanelMark, Rates, RatesRow, Response, ResponsePoint, Surface,
+    Words,
 };
 use inkpot_lab::{EntrantSummary, Plan, StudyKind, Summary};
 use inkpot_ledger::{Manifest, Study};
@@ -22,9 +24,6 @@ use crate::study;
 const PNG_SCALE: f32 = 2.0;
 /// Panels of the figure of measures.
 const PANELS: usize = 9;
-/// Histograms in one picture.
-const GROUPS: usize = 6;
-const BINS: usize = 32;
 
 /// The figures by name.
 #[derive(ValueEnum, Clone, Copy, Debug, PartialEq, Eq)]
@@ -48,6 +47,11 @@ pub(crate) enum Name {
 impl Name {
     pub(crate) fn word(self) -> String {
         self.to_possible_value().map(|value| value.get_name().to_string()).unwrap_or_default()
+    }
+
+    /// Whether it is drawn from the rows rather than from the summary.
+    fn is_spread(self) -> bool {
+        matches!(self, Self::Scores | Self::Lengths)
     }
 }
 
@@ -115,12 +119,20 @@ impl<'a> Gallery<'a> {
     /// Draws all that fit into the study's folder, as SVG and PNG.
     pub(crate) fn draw_all(&self, study: &Study) -> Result<Vec<PathBuf>, Failure> {
         let mut files = Vec::new();
-        for name in self.fitting() {
-            let drawing = self.draw(name)?;
+        // The rows are read once for all distributions.
+        let fitting = self.fitting();
+        let (spread, others): (Vec<Name>, Vec<Name>) = fitting.iter().partition(|name| name.is_spread());
+        let mut drawings =
+            others.into_iter().map(|name| Ok((name, self.draw(name)?))).collect::<Result<Vec<_>, Failure>>()?;
+        for (name, distribution) in spread.iter().zip(spread::distributions(self, &spread)?) {
+            drawings.push((*name, distribution.draw()));
+        }
+        drawings.sort_by_key(|(name, _)| fitting.iter().position(|other| other == name));
+        for (name, drawing) in &drawings {
             for ending in ["svg", "png"] {
                 let file = format!("figures/{}.{ending}", name.word());
                 let path = study.folder().join(&file);
-                study.write(&file, &bytes(&drawing, &path)?)?;
+                study.write(&file, &bytes(drawing, &path)?)?;
                 files.push(path);
             }
         }
@@ -142,8 +154,7 @@ impl<'a> Gallery<'a> {
             Name::Matrix => self.matrix().draw(),
             Name::Response => self.response().draw(),
             Name::Surface => self.surface().draw(),
-            Name::Scores => self.scores()?.draw(),
-            Name::Lengths => self.lengths()?.draw(),
+            Name::Scores | Name::Lengths => spread::distributions(self, &[name])?.remove(0).draw(),
             Name::Measures => self.measures().draw(),
         })
     }
@@ -282,122 +293,6 @@ impl<'a> Gallery<'a> {
         }
     }
 
-    fn scores(&self) -> Result<Distribution, Failure> {
-        let mean = |group: usize| match self.summary.kind {
-            StudyKind::Batch => self.summary.entrants[group].score,
-            StudyKind::Sweep => self.summary.points[group].score,
-        };
-        let values = |row: &inkpot_core::Row, _: &[f64]| row.score;
-        self.distribution("Score", "score", values, mean, "How the scores are spread")
-    }
-
-    /// By the measure `length_s` where the game has it, else in turns.
-    fn lengths(&self) -> Result<Distribution, Failure> {
-        let index = self.measures.iter().position(|measure| measure.name == "length_s");
-        let mean = |group: usize| match self.summary.kind {
-            StudyKind::Batch => self.summary.entrants[group].measures.get("length_s").copied(),
-            StudyKind::Sweep => self.summary.points[group].measures.get("length_s").copied(),
-        };
-        let values = |row: &inkpot_core::Row, measures: &[f64]| index.map_or(row.ticks as f64, |at| measures[at]);
-        let label = index.map_or_else(|| "Length (turns)".into(), |at| self.measures[at].titled());
-        self.distribution(&label, "length", values, mean, "How long the matches last")
-    }
-
-    fn distribution(
-        &self,
-        label: &str,
-        what: &str,
-        value: impl Fn(&inkpot_core::Row, &[f64]) -> f64,
-        mean: impl Fn(usize) -> Option<Interval>,
-        title: &str,
-    ) -> Result<Distribution, Failure> {
-        let groups = self.groups();
-        let place = |row: &inkpot_core::Row| match self.summary.kind {
-            StudyKind::Batch => groups.iter().position(|(index, _)| *index == usize::from(row.entrant)),
-            StudyKind::Sweep if row.entrant == 0 => groups.iter().position(|(index, _)| *index == row.cell as usize),
-            StudyKind::Sweep => None,
-        };
-        let (mut low, mut high, mut whole) = (f64::INFINITY, f64::NEG_INFINITY, true);
-        self.rows(|row, measures| {
-            let x = value(row, measures);
-            if x.is_finite() {
-                (low, high) = (low.min(x), high.max(x));
-                whole &= x.fract() == 0.0;
-            }
-        })?;
-        let edges = edges(low, high, whole);
-        let mut counts = vec![vec![0u64; edges.len() - 1]; groups.len()];
-        self.rows(|row, measures| {
-            let x = value(row, measures);
-            if let Some(group) = place(row).filter(|_| x.is_finite()) {
-                let bin = edges.partition_point(|edge| *edge <= x).clamp(1, edges.len() - 1) - 1;
-                counts[group][bin] += 1;
-            }
-        })?;
-        let means: Vec<Interval> = groups.iter().filter_map(|(index, _)| mean(*index)).collect();
-        let ends = |pick: fn(f64, f64) -> f64, start: f64| means.iter().map(|mean| mean.value).fold(start, pick);
-        let range = (ends(f64::min, f64::INFINITY), ends(f64::max, f64::NEG_INFINITY));
-        let title = if range.0.is_finite() {
-            format!(
-                "{title}: mean {what} from {} to {}",
-                plain((range.0 * 10.0).round() / 10.0),
-                plain((range.1 * 10.0).round() / 10.0)
-            )
-        } else {
-            title.to_string()
-        };
-        let whose = if self.summary.kind == StudyKind::Sweep {
-            format!(" of {}", self.summary.entrants[0].name)
-        } else {
-            String::new()
-        };
-        Ok(Distribution {
-            words: Words {
-                title,
-                subtitle: format!(
-                    "Share of matches by {what}{whose}; {} a {}",
-                    self.each(),
-                    if self.plan.vary.is_empty() { "pairing" } else { "point" }
-                ),
-                caption: self.caption("Line and bar: mean and its interval."),
-            },
-            label: label.into(),
-            whole: whole && edges.len() <= BINS,
-            groups: groups
-                .into_iter()
-                .zip(counts)
-                .map(|((index, name), counts)| Group { name, counts, mean: mean(index).as_ref().map(estimate) })
-                .collect(),
-            edges,
-        })
-    }
-
-    /// The groups of a histogram: the entrants of a batch, evenly spread points of a sweep.
-    fn groups(&self) -> Vec<(usize, String)> {
-        match self.summary.kind {
-            StudyKind::Batch => {
-                self.summary.entrants.iter().map(|entrant| entrant.name.clone()).enumerate().take(2 * GROUPS).collect()
-            }
-            StudyKind::Sweep => {
-                let all = self.plan.cells.len();
-                let shown = all.min(GROUPS);
-                (0..shown)
-                    .map(|i| if shown > 1 { i * (all - 1) / (shown - 1) } else { 0 })
-                    .map(|index| (index, self.plan.cell_name(&self.plan.cells[index])))
-                    .collect()
-            }
-        }
-    }
-
-    fn rows(&self, mut visit: impl FnMut(&inkpot_core::Row, &[f64])) -> Result<(), Failure> {
-        let names: Vec<String> = self.measures.iter().map(|measure| measure.name.clone()).collect();
-        self.study.visit(&self.manifest, &names, |rows| {
-            rows.rows.iter().enumerate().for_each(|(index, row)| visit(row, rows.measures_of(index)));
-            Ok(())
-        })?;
-        Ok(())
-    }
-
     fn measures(&self) -> Measures {
         let panels: Vec<Panel> = self.shown.iter().take(PANELS).map(|measure| self.panel(measure)).collect();
         let whose = match self.summary.kind {
@@ -502,16 +397,4 @@ fn varied<'a>(all: &'a [Measure], summary: &Summary) -> Vec<&'a Measure> {
 
 fn estimate(interval: &Interval) -> Estimate {
     Estimate { value: interval.value, low: interval.low, high: interval.high }
-}
-
-/// One bin a whole number where there are few, else even bins over the range.
-fn edges(low: f64, high: f64, whole: bool) -> Vec<f64> {
-    if !low.is_finite() || !high.is_finite() {
-        return vec![0.0, 1.0];
-    }
-    if whole && high - low < BINS as f64 {
-        return (0..=(high - low) as usize + 1).map(|i| low - 0.5 + i as f64).collect();
-    }
-    let width = ((high - low) / BINS as f64).max(1e-9);
-    (0..=BINS).map(|i| low + width * i as f64).collect()
 }
