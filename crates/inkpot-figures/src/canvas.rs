@@ -94,7 +94,7 @@ impl Canvas {
 
     /// A text whose baseline starts, centres or ends at `at`.
     pub(crate) fn text(&mut self, at: (f64, f64), text: &str, kind: Type, anchor: Anchor) {
-        self.marks.push(Mark::Text { at, text: text.to_string(), kind, anchor });
+        self.marks.push(Mark::Text { at, text: font::drawable(text), kind, anchor });
     }
 
     /// Width of a text in pixels.

@@ -228,3 +228,83 @@ fn quantile(sorted: &[f64], p: f64) -> f64 {
     }
     low + at.fract() * (high - low)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// `SplitMix64`, as a source of its own.
+    struct Source(u64);
+
+    impl Source {
+        fn bits(&mut self) -> u64 {
+            self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
+            let mut z = self.0;
+            z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+            z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+            z ^ (z >> 31)
+        }
+    }
+
+    impl Draws for Source {
+        fn below(&mut self, n: usize) -> usize {
+            (self.bits() % n as u64) as usize
+        }
+    }
+
+    /// A fit to blocks of two independent matches won with these probabilities at 0, 1, 2, ...
+    fn fit(rates: &[f64], blocks: usize) -> Result<Response, ResponseError> {
+        let mut source = Source(1);
+        let mut table = BlockTable::new(rates.len(), blocks);
+        for (column, &rate) in rates.iter().enumerate() {
+            for block in 0..blocks {
+                let won = (0..2).filter(|_| ((source.bits() >> 11) as f64) < rate * (1u64 << 53) as f64).count();
+                table.add(column, block, won as f64 / 2.0);
+            }
+        }
+        let xs: Vec<f64> = (0..rates.len()).map(|x| x as f64).collect();
+        Response::fit(&xs, &table, 2, 0.95, &mut source)
+    }
+
+    #[test]
+    fn too_little_data_is_said() {
+        assert_eq!(fit(&[0.1, 0.5, 0.9], 50).err(), Some(ResponseError::FewPoints));
+        assert_eq!(fit(&[0.1, 0.4, 0.6, 0.9], 4).err(), Some(ResponseError::FewBlocks));
+    }
+
+    #[test]
+    fn a_logistic_curve_is_found_and_solved() {
+        let rates: Vec<f64> = (0..9).map(|x| 1.0 / (1.0 + (-(f64::from(x) - 4.0)).exp())).collect();
+        let response = fit(&rates, 400).unwrap();
+        assert_eq!(response.model, Model::LapseLogistic);
+        assert!(response.effect_p < 0.01);
+        let solved = response.solve(0.5).unwrap();
+        let width = solved.high.unwrap() - solved.low.unwrap();
+        // Four standard errors; how often the interval itself holds is simulated in `tests/coverage.rs`.
+        assert!(width < 0.5 && (solved.value - 4.0).abs() < width, "{solved:?}");
+    }
+
+    #[test]
+    fn a_staircase_is_not_taken_for_a_logistic_curve() {
+        // Two steps with a long landing: no logistic curve comes near.
+        let response = fit(&[0.05, 0.05, 0.5, 0.5, 0.5, 0.5, 0.95, 0.95], 2000).unwrap();
+        assert_eq!(response.model, Model::Isotonic);
+        assert!(response.at(1.0).holds(0.05) && response.at(3.5).holds(0.5), "{:?}", response.at(3.5));
+        let solved = response.solve(0.7).unwrap();
+        assert!((5.0..6.0).contains(&solved.value), "{solved:?}");
+    }
+
+    #[test]
+    fn a_rate_that_no_value_gives_has_no_solution_and_an_open_end_is_said() {
+        let response = fit(&[0.2, 0.25, 0.3, 0.35, 0.4], 200).unwrap();
+        assert_eq!(response.solve(0.9), None);
+        let edge = response.solve(response.at(4.0).value - 0.005).unwrap();
+        assert!(edge.low.is_some() && edge.high.is_none(), "{edge:?}");
+    }
+
+    #[test]
+    fn a_knob_without_effect_shows_none() {
+        let response = fit(&[0.5; 8], 100).unwrap();
+        assert!(response.effect_p > 0.05, "p = {}", response.effect_p);
+    }
+}

@@ -1,0 +1,174 @@
+//! Every figure on ordinary and on awkward data: nothing leaves the picture, and the same data give the same bytes.
+
+use std::sync::Arc;
+
+use inkpot_figures::{
+    Answer, Distribution, Drawing, Estimate, Group, Matrix, Measures, Panel, PanelMark, Rates, RatesRow, Response,
+    ResponsePoint, Surface, Words,
+};
+use resvg::usvg::{Options, Tree, fontdb};
+
+const LONG: &str = "an entrant whose name is a good deal longer than any column could ever hope to be";
+
+fn estimate(value: f64) -> Estimate {
+    Estimate { value, low: (value - 0.06).max(0.0), high: (value + 0.06).min(1.0) }
+}
+
+fn words() -> Words {
+    Words {
+        title: "Heron leads the field by so much that the sentence which says it does not fit the width of the picture at all"
+            .into(),
+        subtitle: "Win rate of the row against the column".into(),
+        caption: "95% intervals over 100 blocks. piste, seed 11.".into(),
+    }
+}
+
+fn names(count: usize) -> Vec<String> {
+    (0..count).map(|i| if i == 1 { LONG.into() } else { format!("entrant {i} <&> \"{i}\"") }).collect()
+}
+
+fn rates(count: usize) -> Drawing {
+    let row = |(i, name): (usize, String)| RatesRow {
+        name,
+        rate: estimate(i as f64 / count as f64),
+        record: [i as u64, 7, 1_000_000],
+    };
+    Rates { words: words(), rows: names(count).into_iter().enumerate().map(row).collect() }.draw()
+}
+
+fn matrix(count: usize) -> Drawing {
+    let cell =
+        |row: usize, column: usize| (row != column).then(|| estimate((row as f64 + 0.5) / (row + column + 1) as f64));
+    let cells = (0..count).map(|row| (0..count).map(|column| cell(row, column)).collect()).collect();
+    Matrix { words: words(), names: names(count), cells }.draw()
+}
+
+fn response(shares: &[f64], target: Option<f64>, answer: Option<f64>) -> Drawing {
+    let points: Vec<ResponsePoint> = shares
+        .iter()
+        .enumerate()
+        .map(|(i, &share)| ResponsePoint { x: i as f64, label: None, rate: estimate(share) })
+        .collect();
+    let band = points.iter().map(|point| (point.x, point.rate)).collect();
+    let answer = answer.map(|value| Answer {
+        value,
+        name: format!("skill {value}"),
+        interval: "interval beyond to beyond".into(),
+    });
+    Response { words: words(), knob: "house.skill".into(), points, band, target, answer }.draw()
+}
+
+fn surface(across: usize, up: usize) -> Drawing {
+    let cells =
+        (0..up).map(|i| (0..across).map(|j| Some(estimate((i + j) as f64 / (up + across) as f64))).collect()).collect();
+    Surface {
+        words: words(),
+        across: ("house.aggression".into(), (0..across).map(|i| format!("{}", 0.123_456 * i as f64)).collect()),
+        up: (LONG.into(), (0..up).map(|i| format!("word {i}")).collect()),
+        cells,
+        target: Some(0.5),
+    }
+    .draw()
+}
+
+fn distribution(groups: usize, bins: usize, means: &[f64]) -> Drawing {
+    let group = |i: usize| Group {
+        name: names(groups)[i].clone(),
+        counts: (0..bins).map(|bin| (bin * (i + 1) % 7) as u64).collect(),
+        mean: means.get(i).map(|&value| Estimate { value, low: value - 0.1, high: value + 0.1 }),
+    };
+    Distribution {
+        words: words(),
+        label: "Score".into(),
+        edges: (0..=bins).map(|i| i as f64 - 0.5).collect(),
+        whole: true,
+        groups: (0..groups).map(group).collect(),
+    }
+    .draw()
+}
+
+fn measures(panels: usize, marks: usize, knob: Option<&str>) -> Drawing {
+    let mark = |i: usize| PanelMark {
+        name: names(marks)[i].clone(),
+        x: i as f64,
+        estimate: estimate(i as f64 / marks as f64),
+    };
+    let panel = |_| Panel { label: LONG.into(), marks: (0..marks).map(mark).collect(), knob: knob.map(str::to_string) };
+    Measures { words: words(), panels: (0..panels).map(panel).collect() }.draw()
+}
+
+/// Every figure with a name, ordinary and awkward.
+fn all() -> Vec<(&'static str, Drawing)> {
+    vec![
+        ("one rate", rates(1)),
+        ("five rates", rates(5)),
+        ("sixty rates", rates(60)),
+        ("matrix of two", matrix(2)),
+        ("matrix of six", matrix(6)),
+        ("matrix of sixty-four", matrix(64)),
+        ("falling curve, answer at the left end", response(&[0.9, 0.6, 0.2, 0.05], Some(0.9), Some(0.0))),
+        ("rising curve, answer at the right end", response(&[0.0, 0.3, 0.7, 1.0], Some(0.99), Some(3.0))),
+        ("two points without a curve", response(&[0.5, 0.5], None, None)),
+        ("target out of reach", response(&[0.1, 0.1, 0.2], Some(0.95), None)),
+        ("surface of two by two", surface(2, 2)),
+        ("surface of thirty by forty", surface(30, 40)),
+        ("scores", distribution(2, 6, &[0.0, 5.4])),
+        ("twelve groups of many bins", distribution(12, 32, &[])),
+        ("empty groups", distribution(1, 1, &[])),
+        ("measures by entrant", measures(9, 5, None)),
+        ("measures of sixty entrants", measures(4, 60, None)),
+        ("measures over a knob", measures(9, 11, Some("house.skill"))),
+        ("one mark", measures(1, 1, Some("house.skill"))),
+        ("no panels", measures(0, 1, None)),
+    ]
+}
+
+#[test]
+fn nothing_leaves_the_picture() {
+    let mut base = fontdb::Database::new();
+    for file in ["inkpot-sans-400.otf", "inkpot-sans-600.otf"] {
+        base.load_font_data(std::fs::read(format!("{}/fonts/{file}", env!("CARGO_MANIFEST_DIR"))).unwrap());
+    }
+    let options = Options { fontdb: Arc::new(base), ..Options::default() };
+    for (name, drawing) in all() {
+        let tree = Tree::from_str(drawing.svg(), &options).unwrap();
+        let (size, drawn) = (tree.size(), tree.root().abs_stroke_bounding_box());
+        assert_eq!(size.width(), 1280.0, "{name}");
+        assert!(size.height() >= 800.0, "{name}");
+        assert!(drawn.left() >= -2.0 && drawn.right() <= size.width() + 2.0, "{name}: {drawn:?}");
+        assert!(drawn.top() >= -2.0 && drawn.bottom() <= size.height() + 2.0, "{name}: {drawn:?}");
+    }
+}
+
+#[test]
+fn the_same_data_give_the_same_bytes() {
+    for ((name, first), (_, second)) in all().into_iter().zip(all()) {
+        assert_eq!(first.svg(), second.svg(), "{name}");
+    }
+}
+
+#[test]
+fn png_has_the_pixels_asked_for() {
+    let png = rates(5).png(0.5).unwrap();
+    let number = |at: usize| u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
+    assert_eq!((&png[1..4], number(16), number(20)), (b"PNG".as_slice(), 640, 400));
+}
+
+#[test]
+fn awkward_names_are_escaped_cut_and_never_boxes() {
+    let drawing = rates(3);
+    assert!(drawing.svg().contains("&lt;&amp;&gt;"), "markup in a name is escaped");
+    assert!(drawing.svg().contains('…') && !drawing.svg().contains(LONG), "a long name is cut");
+    let mut strange = Rates { words: words(), rows: Vec::new() };
+    strange.rows.push(RatesRow { name: "千鳥 Ö".into(), rate: estimate(0.5), record: [1, 0, 1] });
+    assert!(strange.draw().svg().contains("?? Ö"), "a character without a glyph is shown as such");
+}
+
+#[test]
+fn what_cannot_be_told_from_one_half_is_pale() {
+    let one = |value: f64| {
+        let row = RatesRow { name: "a".into(), rate: estimate(value), record: [1, 0, 1] };
+        Rates { words: words(), rows: vec![row] }.draw().svg().to_string()
+    };
+    assert!(one(0.8).contains("#28348F") && !one(0.52).contains("#28348F"));
+}
