@@ -176,14 +176,23 @@ fn put<D: DataType, W: std::io::Write + Send>(
     column.close()
 }
 
-/// The rows of a Parquet file. Errs with a reason when the bytes are not one, or not of these columns.
-pub(crate) fn decode(bytes: Vec<u8>, measures: &[String]) -> Result<Rows, String> {
+/// Which columns to read; the others keep blank values, and measures NaN.
+#[derive(Clone, Debug, Default)]
+pub struct Columns {
+    /// Fields of a row by the name of their column (`cell`, `score`, ...).
+    pub fields: Vec<&'static str>,
+    /// Measures by their place.
+    pub measures: Vec<usize>,
+}
+
+/// The rows of a Parquet file, in full or only some columns. Errs with a reason when the bytes are not one, or not of these columns.
+pub(crate) fn decode(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<Rows, String> {
     // Bytes that were tampered with may lead the decoder astray in ways that it meets with a panic.
-    let decoded = panic::catch_unwind(AssertUnwindSafe(|| read(bytes, measures)));
+    let decoded = panic::catch_unwind(AssertUnwindSafe(|| read(bytes, measures, only)));
     decoded.map_err(|_| "its bytes make no sense".to_string())?.map_err(|error| error.to_string())
 }
 
-fn read(bytes: Vec<u8>, measures: &[String]) -> Result<Rows, ParquetError> {
+fn read(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<Rows, ParquetError> {
     let reader = SerializedFileReader::new(bytes::Bytes::from(bytes))?;
     let schema = reader.metadata().file_metadata().schema_descr();
     let found: Vec<&str> = schema.columns().iter().map(|column| column.name()).collect();
@@ -194,16 +203,17 @@ fn read(bytes: Vec<u8>, measures: &[String]) -> Result<Rows, ParquetError> {
     let mut all = Rows::new(measures.len());
     for index in 0..reader.num_row_groups() {
         let group = reader.get_row_group(index)?;
-        all.append(&mut read_group(group.as_ref(), measures.len())?);
+        all.append(&mut read_group(group.as_ref(), measures.len(), only)?);
     }
     Ok(all)
 }
 
-fn read_group(group: &dyn RowGroupReader, width: usize) -> Result<Rows, ParquetError> {
+fn read_group(group: &dyn RowGroupReader, width: usize, only: Option<&Columns>) -> Result<Rows, ParquetError> {
     let count =
         usize::try_from(group.metadata().num_rows()).map_err(|error| ParquetError::General(error.to_string()))?;
     let mut rows = vec![blank(); count];
-    for (index, field) in FIELDS.iter().enumerate() {
+    let wanted = |field: &Field| only.is_none_or(|only| only.fields.contains(&field.name));
+    for (index, field) in FIELDS.iter().enumerate().filter(|(_, field)| wanted(field)) {
         match field.kind {
             Kind::Int(_, set) => fill::<Int32Type>(group, index, &mut rows, set)?,
             Kind::Long(_, set) => fill::<Int64Type>(group, index, &mut rows, set)?,
@@ -226,7 +236,7 @@ fn read_group(group: &dyn RowGroupReader, width: usize) -> Result<Rows, ParquetE
         }
     }
     let mut measures = vec![f64::NAN; count * width];
-    for column in 0..width {
+    for column in (0..width).filter(|column| only.is_none_or(|only| only.measures.contains(column))) {
         let (values, _) = get::<DoubleType>(group, FIELDS.len() + column, count)?;
         for (slot, value) in measures.iter_mut().skip(column).step_by(width).zip(values) {
             *slot = value;
@@ -324,7 +334,7 @@ pub(crate) mod tests {
     fn rows_come_back_as_they_went() {
         let mut rows = sample(0);
         rows.append(&mut sample(1));
-        let back = decode(encode(&rows, &names()).unwrap(), &names()).unwrap();
+        let back = decode(encode(&rows, &names()).unwrap(), &names(), None).unwrap();
         assert_eq!(back, rows);
     }
 
@@ -332,8 +342,20 @@ pub(crate) mod tests {
     fn damaged_bytes_are_an_error_wherever_they_are_cut_or_changed() {
         let whole = encode(&sample(7), &names()).unwrap();
         for cut in [0, 1, 3, whole.len() / 2, whole.len() - 1] {
-            assert!(decode(whole[..cut].to_vec(), &names()).is_err(), "cut at {cut}");
+            assert!(decode(whole[..cut].to_vec(), &names(), None).is_err(), "cut at {cut}");
         }
-        assert!(decode(whole, &["other".into(), "margin".into()]).is_err());
+        assert!(decode(whole, &["other".into(), "margin".into()], None).is_err());
+    }
+
+    #[test]
+    fn only_the_columns_asked_for_are_read() {
+        let rows = sample(3);
+        let only = Columns { fields: vec!["score", "cell"], measures: vec![1] };
+        let some = decode(encode(&rows, &names()).unwrap(), &names(), Some(&only)).unwrap();
+        for (index, (some, full)) in some.rows.iter().zip(&rows.rows).enumerate() {
+            assert_eq!((some.score, some.cell, some.ticks), (full.score, full.cell, 0), "row {index}");
+        }
+        assert!(some.measures_of(0)[0].is_nan());
+        assert_eq!(some.measures_of(1)[1], rows.measures_of(1)[1]);
     }
 }

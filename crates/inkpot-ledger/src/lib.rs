@@ -13,6 +13,7 @@ mod manifest;
 mod parts;
 mod study;
 
+pub use codec::Columns;
 pub use error::LedgerError;
 pub use export::{ExportFormat, ExportLabels, export};
 pub use ledger::Ledger;

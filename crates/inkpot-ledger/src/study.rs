@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use inkpot_core::Rows;
 
-use crate::codec::decode;
+use crate::codec::{Columns, decode};
 use crate::files::{checksum, write_whole};
 use crate::manifest::now;
 use crate::parts::{self, Part, Span};
@@ -107,6 +107,16 @@ impl Study {
 
     /// Reads a part and checks it against the manifest's checksum, if it has one.
     pub fn read_part(&self, part: &Part, manifest: &Manifest, measures: &[String]) -> Result<Rows, LedgerError> {
+        self.read_columns(part, manifest, measures, None)
+    }
+
+    fn read_columns(
+        &self,
+        part: &Part,
+        manifest: &Manifest,
+        measures: &[String],
+        only: Option<&Columns>,
+    ) -> Result<Rows, LedgerError> {
         let damaged = |why: &str| LedgerError::DamagedPart {
             study: self.name.clone(),
             file: part.path.strip_prefix(&self.folder).unwrap_or(&part.path).to_path_buf(),
@@ -116,7 +126,7 @@ impl Study {
         if manifest.files.get(&Part::file_name(&part.span)).is_some_and(|stored| *stored != checksum(&bytes)) {
             return Err(damaged("its bytes are not those that were written"));
         }
-        decode(bytes, measures).map_err(|why| damaged(&why))
+        decode(bytes, measures, only).map_err(|why| damaged(&why))
     }
 
     /// The blocks of `0..total` that are not stored.
@@ -130,6 +140,17 @@ impl Study {
         &self,
         manifest: &Manifest,
         measures: &[String],
+        visit: impl FnMut(&Rows) -> Result<(), LedgerError>,
+    ) -> Result<(), LedgerError> {
+        self.visit_columns(manifest, measures, None, visit)
+    }
+
+    /// The same with only some columns read, which is several times as fast.
+    pub fn visit_columns(
+        &self,
+        manifest: &Manifest,
+        measures: &[String],
+        only: Option<&Columns>,
         mut visit: impl FnMut(&Rows) -> Result<(), LedgerError>,
     ) -> Result<(), LedgerError> {
         let missing: u64 = self.missing(manifest.blocks)?.iter().map(|span| span.end - span.start).sum();
@@ -137,7 +158,7 @@ impl Study {
             return Err(LedgerError::Incomplete { study: self.name.clone(), missing, total: manifest.blocks });
         }
         for part in self.parts()? {
-            visit(&self.read_part(&part, manifest, measures)?)?;
+            visit(&self.read_columns(&part, manifest, measures, only)?)?;
         }
         Ok(())
     }

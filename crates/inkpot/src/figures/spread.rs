@@ -3,6 +3,7 @@
 use inkpot_core::Row;
 use inkpot_figures::{Distribution, Group, Words};
 use inkpot_lab::StudyKind;
+use inkpot_ledger::Columns;
 use inkpot_stats::Interval;
 
 use super::{Gallery, Name, estimate};
@@ -182,7 +183,11 @@ fn mean(gallery: &Gallery, name: Name, group: usize) -> Option<Interval> {
 
 fn rows(gallery: &Gallery, mut visit: impl FnMut(&Row, &[f64])) -> Result<(), Failure> {
     let names: Vec<String> = gallery.measures.iter().map(|measure| measure.name.clone()).collect();
-    gallery.study.visit(&gallery.manifest, &names, |rows| {
+    let only = Columns {
+        fields: vec!["cell", "entrant", "score", "ticks"],
+        measures: length_column(gallery).into_iter().collect(),
+    };
+    gallery.study.visit_columns(&gallery.manifest, &names, Some(&only), |rows| {
         rows.rows.iter().enumerate().for_each(|(index, row)| visit(row, rows.measures_of(index)));
         Ok(())
     })?;
