@@ -1,11 +1,121 @@
 //! Small capabilities a game may offer beside its rules, so that a generic agent asks for just what it needs.
 
-use crate::{Game, Scene, Seat};
+use std::hash::Hash;
+
+use crate::{Chance, Game, Knob, Scene, Seat};
 
 /// Finitely many legal actions, or a coarse finite set where the true one is continuous.
 pub trait Options: Game {
     /// Appends the options of a seat that acts now; never empty for such a seat.
     fn options(&self, seat: Seat, into: &mut Vec<Self::Action>);
+
+    /// A random action of a seat that acts now. A game with a continuous action draws from all of it; one that knows
+    /// a way without listing the options may take it, as playouts live by this.
+    fn draw(&self, seat: Seat, chance: &mut Chance) -> Self::Action {
+        let mut options = Vec::new();
+        self.options(seat, &mut options);
+        options.swap_remove(chance.below(options.len()))
+    }
+
+    /// A random neighbour of `action`, for planners that change a plan a little; by default any action.
+    fn nudge(&self, seat: Seat, _action: &Self::Action, chance: &mut Chance) -> Self::Action {
+        self.draw(seat, chance)
+    }
+
+    /// `action` if it is legal for a seat that acts now, else the legal one most like it; by default the first option.
+    fn repair(&self, seat: Seat, action: &Self::Action) -> Self::Action {
+        let mut options = Vec::new();
+        self.options(seat, &mut options);
+        if options.contains(action) { action.clone() } else { options.swap_remove(0) }
+    }
+}
+
+/// States to think with.
+pub trait Imagine: Game + Clone {
+    /// A full state that fits all that `seat` knows: in a game of perfect information a copy, elsewhere what is hidden
+    /// is drawn from `chance`. What the seat sees of it equals what it sees of the true state. None if the game
+    /// cannot.
+    fn imagine(&self, seat: Seat, chance: &mut Chance) -> Option<Self>;
+}
+
+/// A heuristic value of a state.
+pub trait Appraise: Game {
+    /// The weights of the value as knobs, all numbers; agents that use the value take them over as their own knobs.
+    fn weights() -> Vec<Knob> {
+        Vec::new()
+    }
+
+    /// How well `seat` stands, in units of score margin; `weights` in the order of [`Appraise::weights`]. By default
+    /// the margin itself. Asked of states in play; once a match is over the final margin counts.
+    fn appraise(&self, seat: Seat, _weights: &[f64]) -> f64 {
+        margin(self.scores(), seat)
+    }
+
+    /// Whether something is just happening, so that the value of this state misleads and one more turn should be
+    /// looked at.
+    fn unsettled(&self) -> bool {
+        false
+    }
+}
+
+/// The lead of a seat: its score less the best of the others; its score alone where there are no others.
+#[inline]
+pub fn margin(scores: &[f64], seat: Seat) -> f64 {
+    if let [first, second] = scores {
+        return if seat == 0 { first - second } else { second - first };
+    }
+    let others = scores.iter().enumerate().filter(|(other, _)| *other != seat).map(|(_, score)| *score);
+    let best = others.fold(f64::NEG_INFINITY, f64::max);
+    if best == f64::NEG_INFINITY { scores[seat] } else { scores[seat] - best }
+}
+
+/// A small key of a state, and the symmetries under which it may be folded.
+pub trait Keyed: Game {
+    /// States with equal keys have the same future.
+    type Key: Copy + Ord + Hash + Send + 'static;
+
+    /// The key of this state.
+    fn key(&self) -> Self::Key;
+
+    /// How many symmetries there are beside leaving everything as it is.
+    fn symmetries(&self) -> usize {
+        0
+    }
+
+    /// The state as symmetry `1..=symmetries()` shows it; 0 leaves it as it is. Seats keep their places.
+    #[must_use]
+    fn turned(&self, _symmetry: usize) -> Self
+    where
+        Self: Clone,
+    {
+        self.clone()
+    }
+
+    /// An action of this state as it reads in the turned one.
+    fn turn_action(&self, _symmetry: usize, action: &Self::Action) -> Self::Action {
+        action.clone()
+    }
+
+    /// An action of the turned state as it reads in this one: the inverse of `turn_action`.
+    fn turn_back(&self, _symmetry: usize, action: &Self::Action) -> Self::Action {
+        action.clone()
+    }
+}
+
+/// The smallest key among a state and all its turned forms, and the symmetry that gives it: what a table is filed
+/// under, so that states that are alike share one entry.
+pub fn folded<G: Keyed + Clone>(game: &G) -> (G::Key, usize) {
+    let turned = (1..=game.symmetries()).map(|symmetry| (game.turned(symmetry).key(), symmetry));
+    turned.fold((game.key(), 0), std::cmp::min)
+}
+
+/// A position as one line of text, both ways.
+pub trait Noted: Game + Sized {
+    /// The position as text.
+    fn note(&self) -> String;
+
+    /// The position of this text under the rules of this state. Errs with what is wrong and how to write it.
+    fn read_note(&self, text: &str) -> Result<Self, String>;
 }
 
 /// Behaviour figures by seat.

@@ -5,8 +5,14 @@ use std::sync::Arc;
 use serde::Serialize;
 use thiserror::Error;
 
+use crate::count::{CountError, CountRequest, Layer, count_positions};
+use crate::explain::{Explained, Inquiry, InquiryError, Place, explain};
+use crate::limits;
 use crate::stage::StageOf;
-use crate::{AgentSheet, Chance, Factory, Game, GameSheet, Knob, Knobs, Measured, Preset, Stage, nearest};
+use crate::{
+    AgentSheet, Chance, Factory, Game, GameSheet, Keyed, Knob, KnobError, Knobs, Measured, Noted, Options, Preset,
+    Stage, Streams, nearest,
+};
 
 /// An agent kind of a game: its sheet and its factory.
 pub struct AgentKind<G: Game> {
@@ -14,7 +20,7 @@ pub struct AgentKind<G: Game> {
     prepare: Prepare<G>,
 }
 
-type Prepare<G> = Box<dyn Fn(&Knobs) -> Factory<G> + Send + Sync>;
+type Prepare<G> = Arc<dyn Fn(&Knobs) -> Factory<G> + Send + Sync>;
 
 impl<G: Game + 'static> AgentKind<G> {
     /// A kind with a name and one line about it.
@@ -23,7 +29,7 @@ impl<G: Game + 'static> AgentKind<G> {
         let nameless = name.to_string();
         Self {
             sheet,
-            prepare: Box::new(move |_| panic!("the agent kind `{nameless}` was registered without a factory")),
+            prepare: Arc::new(move |_| panic!("the agent kind `{nameless}` was registered without a factory")),
         }
     }
 
@@ -45,8 +51,48 @@ impl<G: Game + 'static> AgentKind<G> {
     /// given the chance of the block's person, which a stand-in draws its traits from.
     #[must_use]
     pub fn factory(mut self, prepare: impl Fn(&Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
-        self.prepare = Box::new(prepare);
+        self.prepare = Arc::new(prepare);
         self
+    }
+
+    /// With the knob `slip`, which makes a weaker player of any agent: so large a share of its decisions is replaced
+    /// by a random legal one.
+    #[must_use]
+    pub fn graded(self) -> Self
+    where
+        G: Options,
+    {
+        let inner = self.prepare.clone();
+        self.knob(limits::slip()).factory(move |knobs| limits::limited(inner(knobs), knobs))
+    }
+
+    /// With the knobs `slip` and `temper`; the latter draws from the agent's own values of its options, so it is for
+    /// agents that give them as their thoughts.
+    #[must_use]
+    pub fn graded_by_values(self) -> Self
+    where
+        G: Options,
+    {
+        let inner = self.prepare.clone();
+        self.knob(limits::slip())
+            .knob(limits::temper())
+            .factory(move |knobs| limits::limited(inner(knobs), knobs))
+    }
+
+    /// What it is.
+    pub fn sheet(&self) -> &AgentSheet {
+        &self.sheet
+    }
+
+    /// A factory of its agents with these values of its knobs, the others at their defaults.
+    pub(crate) fn made(&self, given: &Knobs) -> Result<Factory<G>, Vec<KnobError>> {
+        Ok((self.prepare)(&given.resolve(&self.sheet.knobs)?))
+    }
+}
+
+impl<G: Game> Clone for AgentKind<G> {
+    fn clone(&self) -> Self {
+        Self { sheet: self.sheet.clone(), prepare: self.prepare.clone() }
     }
 }
 
@@ -59,8 +105,23 @@ type Lay<G> = Box<dyn Fn(&Knobs, &str) -> GameFactory<G> + Send + Sync>;
 pub struct Entry<G: Game> {
     sheet: GameSheet,
     lay: Lay<G>,
+    start: Option<Start<G>>,
+    positions: Option<Positions<G>>,
+    count: Option<Count<G>>,
     agents: Vec<AgentKind<G>>,
     agent_sheets: Vec<AgentSheet>,
+}
+
+/// Makes the plain start from the values of all rules knobs and the level's name.
+type Start<G> = Box<dyn Fn(&Knobs, &str) -> G + Send + Sync>;
+/// Counts positions and move sequences from a state.
+type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Layer>, CountError>;
+
+/// Position text, both ways, of a game that has it.
+#[expect(clippy::struct_field_names, reason = "to and from text are what it is")]
+pub(crate) struct Positions<G> {
+    pub(crate) note: fn(&G) -> String,
+    pub(crate) read: fn(&G, &str) -> Result<G, String>,
 }
 
 impl<G: Game + Measured + 'static> Entry<G>
@@ -70,7 +131,58 @@ where
 {
     /// A game: its sheet, and what makes its states from the values of all rules knobs and the level's name.
     pub fn new(sheet: GameSheet, lay: impl Fn(&Knobs, &str) -> GameFactory<G> + Send + Sync + 'static) -> Self {
-        Self { sheet, lay: Box::new(lay), agents: Vec::new(), agent_sheets: Vec::new() }
+        Self {
+            sheet,
+            lay: Box::new(lay),
+            start: None,
+            positions: None,
+            count: None,
+            agents: Vec::new(),
+            agent_sheets: Vec::new(),
+        }
+    }
+
+    /// With a start that is the same for all, where matches begin from random openings.
+    #[must_use]
+    pub fn plain_start(mut self, start: impl Fn(&Knobs, &str) -> G + Send + Sync + 'static) -> Self {
+        self.start = Some(Box::new(start));
+        self
+    }
+
+    /// With positions as text, so that `explain` can be asked of any.
+    #[must_use]
+    pub fn noted(mut self) -> Self
+    where
+        G: Noted,
+    {
+        self.positions = Some(Positions { note: G::note, read: G::read_note });
+        self
+    }
+
+    /// With counts of positions and move sequences, for a game of turns without chance.
+    #[must_use]
+    pub fn counted(mut self) -> Self
+    where
+        G: Options + Keyed + Clone,
+    {
+        self.count = Some(count_positions);
+        self
+    }
+
+    /// The state at the plain start, or where matches begin.
+    fn first_state(&self, rules: &Knobs, level: &str, seed: u64) -> G {
+        match &self.start {
+            Some(start) => start(rules, level),
+            None => (self.lay)(rules, level)(&mut Chance::from_seed(Streams::of_study(seed).world_seed(0))),
+        }
+    }
+
+    fn state(&self, place: &Place) -> Result<G, InquiryError> {
+        let start = self.first_state(&place.rules, &place.level, place.seed);
+        let Some(text) = &place.position else { return Ok(start) };
+        let game = || self.sheet.name.clone();
+        let positions = self.positions.as_ref().ok_or_else(|| InquiryError::NoPositions { game: game() })?;
+        (positions.read)(&start, text).map_err(|reason| InquiryError::Position { game: game(), reason })
     }
 
     /// With one more agent kind.
@@ -127,6 +239,15 @@ pub trait GameEntry: Send + Sync {
     fn agents(&self) -> &[AgentSheet];
     /// A stage on which a setting can be played.
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
+    /// What an agent weighs at a position.
+    fn explain(&self, inquiry: &Inquiry) -> Result<Explained, InquiryError>;
+    /// Positions and move sequences by depth; `listener` hears each layer as it is done.
+    fn count(
+        &self,
+        place: &Place,
+        request: &CountRequest,
+        listener: &mut dyn FnMut(&Layer),
+    ) -> Result<Vec<Layer>, InquiryError>;
 }
 
 impl<G: Game + Measured + 'static> GameEntry for Entry<G>
@@ -163,6 +284,25 @@ where
             .collect::<Result<_, _>>()?;
         let lay = (self.lay)(&setting.rules, &setting.level);
         Ok(Box::new(StageOf::new(lay, factories, setting, self.sheet.measures.len())))
+    }
+
+    fn explain(&self, inquiry: &Inquiry) -> Result<Explained, InquiryError> {
+        let kind = self.agents.iter().find(|kind| kind.sheet.name == inquiry.kind);
+        let kind = kind.ok_or_else(|| {
+            InquiryError::NoSuchAgent { game: self.sheet.name.clone(), kind: inquiry.kind.clone() }
+        })?;
+        let factory = (kind.prepare)(&inquiry.knobs);
+        explain(&self.state(&inquiry.place)?, self.positions.as_ref(), &factory, inquiry)
+    }
+
+    fn count(
+        &self,
+        place: &Place,
+        request: &CountRequest,
+        listener: &mut dyn FnMut(&Layer),
+    ) -> Result<Vec<Layer>, InquiryError> {
+        let count = self.count.ok_or_else(|| InquiryError::NotCounted { game: self.sheet.name.clone() })?;
+        Ok(count(&self.state(place)?, request, listener)?)
     }
 }
 

@@ -1,6 +1,6 @@
 //! Knobs: numeric or choice parameters of an agent or a game, described once and checked everywhere by that.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt;
 use std::ops::RangeInclusive;
 
@@ -19,6 +19,7 @@ pub struct Knob {
     /// One line: what turning it does.
     pub help: String,
     follows: Option<Follow>,
+    group: Option<String>,
 }
 
 /// The values a knob may take.
@@ -56,7 +57,7 @@ impl Knob {
     }
 
     fn new(name: &str, range: KnobRange) -> Self {
-        Self { name: name.into(), range, unit: String::new(), help: String::new(), follows: None }
+        Self { name: name.into(), range, unit: String::new(), help: String::new(), follows: None, group: None }
     }
 
     /// With a unit.
@@ -78,6 +79,18 @@ impl Knob {
     pub fn follows(mut self, master: &str, curve: fn(f64) -> f64) -> Self {
         self.follows = Some(Follow { master: master.into(), curve });
         self
+    }
+
+    /// One of several knobs of which just one is in force: the one that is set, or else the first listed.
+    #[must_use]
+    pub fn one_of(mut self, group: &str) -> Self {
+        self.group = Some(group.into());
+        self
+    }
+
+    /// The group of which one knob is in force.
+    pub fn group(&self) -> Option<&str> {
+        self.group.as_deref()
     }
 
     /// The knob that this one follows unless it is set itself.
@@ -249,18 +262,51 @@ impl Knobs {
                 }),
             }
         }
+        errors.extend(self.crowded(knobs));
         if !errors.is_empty() {
             return Err(errors);
         }
         let mut all = self.clone();
         for knob in knobs {
-            if all.get(&knob.name).is_none() {
+            let taken = knob.group().is_some_and(|group| all.in_force(group, knobs).is_some());
+            if all.get(&knob.name).is_none() && !taken {
                 let master = knob.master().and_then(|master| all.get(master)).and_then(KnobValue::number);
                 let value = master.and_then(|at| knob.followed(at)).unwrap_or_else(|| knob.default_value());
                 all.set(&knob.name, value);
             }
         }
         Ok(all)
+    }
+}
+
+impl Knobs {
+    /// These values, and below them those of `base`; of a group of which one is in force, one that is set here drops
+    /// those of `base`.
+    #[must_use]
+    pub fn layered(&self, base: &Knobs, knobs: &[Knob]) -> Knobs {
+        let dropped = |name: &str| {
+            let group = knobs.iter().find(|knob| knob.name == name).and_then(Knob::group);
+            group.is_some_and(|group| self.in_force(group, knobs).is_some())
+        };
+        let kept = base.iter().filter(|(name, _)| !dropped(name));
+        self.over(&kept.map(|(name, value)| (name.to_string(), value.clone())).collect())
+    }
+
+    /// The knob of a group that is set, and its value.
+    pub fn in_force<'a>(&'a self, group: &str, knobs: &'a [Knob]) -> Option<(&'a str, &'a KnobValue)> {
+        let mut members = knobs.iter().filter(|knob| knob.group() == Some(group));
+        members.find_map(|knob| Some((knob.name.as_str(), self.get(&knob.name)?)))
+    }
+
+    /// Groups of which more than one knob is set.
+    fn crowded(&self, knobs: &[Knob]) -> Vec<KnobError> {
+        let groups: BTreeSet<&str> = knobs.iter().filter_map(Knob::group).collect();
+        let set = |group: &str| -> Vec<String> {
+            let members = knobs.iter().filter(|knob| knob.group() == Some(group));
+            members.filter(|knob| self.get(&knob.name).is_some()).map(|knob| knob.name.clone()).collect()
+        };
+        let crowds = groups.into_iter().map(|group| (group, set(group))).filter(|(_, set)| set.len() > 1);
+        crowds.map(|(group, knobs)| KnobError::Together { group: group.into(), knobs }).collect()
     }
 }
 
@@ -281,6 +327,10 @@ pub enum KnobError {
     #[error("knob `{knob}` cannot be {value}: it takes {allowed}")]
     #[expect(missing_docs, reason = "the knob, the value given, what is allowed, the nearest allowed word")]
     Value { knob: String, value: KnobValue, allowed: String, nearest: Option<String> },
+    /// Several knobs of a group of which one is in force are set.
+    #[error("of `{}` only one can be set: each is a {group}", knobs.join("`, `"))]
+    #[expect(missing_docs, reason = "the group's name and the knobs of it that are set")]
+    Together { group: String, knobs: Vec<String> },
 }
 
 /// The known name that `typed` most likely meant, if one is close.
@@ -335,6 +385,19 @@ mod tests {
                 .iter()
                 .any(|error| matches!(error, KnobError::Value { nearest: Some(word), .. } if word == "neither"))
         );
+    }
+
+    #[test]
+    fn of_a_group_one_knob_is_in_force() {
+        let knobs =
+            [Knob::whole("depth", 0..=9, 4).one_of("budget"), Knob::whole("nodes", 0..=900, 100).one_of("budget")];
+        let plain = Knobs::default().resolve(&knobs).unwrap();
+        assert_eq!(plain, Knobs::default().with("depth", 4.0));
+        let nodes = Knobs::default().with("nodes", 7.0);
+        assert_eq!(nodes.resolve(&knobs).unwrap(), nodes);
+        assert_eq!(nodes.layered(&plain, &knobs), nodes);
+        let both = nodes.over(&plain).resolve(&knobs).unwrap_err();
+        assert!(matches!(both.as_slice(), [KnobError::Together { knobs, .. }] if knobs == &["depth", "nodes"]));
     }
 
     #[test]

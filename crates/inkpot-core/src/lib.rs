@@ -6,31 +6,43 @@
 //! and hand back [`Rows`]. All chance comes from [`Streams`].
 
 mod agent;
+mod budget;
 mod capability;
 mod chance;
+mod count;
 mod drifter;
 mod entry;
+mod explain;
 mod fall;
 mod game;
 mod knob;
+mod limits;
 mod play;
 mod row;
 mod scene;
+mod search;
 mod sheet;
 mod stage;
 mod stepper;
+mod thoughts;
+mod times;
 
-pub use agent::{Agent, Sight};
-pub use capability::{Measured, Options, Pictured};
+pub use agent::{Agent, Pace, Sight};
+pub use capability::{Appraise, Imagine, Keyed, Measured, Noted, Options, Pictured, folded, margin};
 pub use chance::{Chance, Streams};
+pub use count::{CountError, CountRequest, Layer, Sequences};
 pub use drifter::drifter;
 pub use entry::{AgentKind, Casting, Entry, GameEntry, GameFactory, Registry, Setting, SettingError};
+pub use explain::{Explained, Inquiry, InquiryError, Place};
 pub use fall::quiet_panics_in_matches;
 pub use game::{Acting, Advance, Choices, Ending, Game, Seat, SeatSet, Verdict};
 pub use knob::{Knob, KnobError, KnobRange, KnobValue, Knobs, nearest};
-pub use play::{Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
+pub use play::{Decision, Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
 pub use row::{Outcome, Row, Rows, points_shares};
 pub use scene::{Paint, Scene, Shape};
+pub use search::minimax;
 pub use sheet::{AgentSheet, GameSheet, LevelSheet, Measure, MeasureOf, Preset, Wanted};
 pub use stage::{Factory, Moment, Spot, Stage};
 pub use stepper::Stepper;
+pub use thoughts::{Spent, Step, Thoughts, Weighed};
+pub use times::DecisionTimes;

@@ -1,8 +1,8 @@
 //! The tight match loop around the stepper, and what listens to it.
 
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
-use crate::{Acting, Agent, Chance, Ending, Game, Seat, Sight, Stepper, Verdict};
+use crate::{Acting, Agent, Chance, DecisionTimes, Ending, Game, Pace, Seat, Sight, Stepper, Thoughts, Verdict};
 
 /// A match that no rule ends is cut short after this many ticks.
 pub const TICK_LIMIT: u64 = 10_000_000;
@@ -10,14 +10,29 @@ pub const TICK_LIMIT: u64 = 10_000_000;
 /// Of the agents that do not declare themselves thinkers, one decision in this many is timed.
 const TIMED_ONE_IN: u64 = 64;
 
+/// A decision is late when it took more than twice the time promised and this: what a busy machine may take by itself.
+const GRACE: Duration = Duration::from_millis(20);
+
 /// Listens to a match; every method has an empty default, and an unused observer costs nothing.
 pub trait Observer<G: Game> {
     /// A seat has decided.
     #[inline]
-    fn decided(&mut self, _tick: u64, _seat: Seat, _view: &G::View, _action: &G::Action) {}
+    fn decided(&mut self, _tick: u64, _decision: &Decision<'_, G>) {}
     /// A tick has passed.
     #[inline]
     fn advanced(&mut self, _tick: u64, _game: &G) {}
+}
+
+/// A decision that was just made.
+pub struct Decision<'a, G: Game> {
+    /// Whose.
+    pub seat: Seat,
+    /// What it perceived.
+    pub view: &'a G::View,
+    /// What it chose.
+    pub action: &'a G::Action,
+    /// Who chose.
+    pub agent: &'a dyn Agent<G>,
 }
 
 /// Nobody listens.
@@ -36,6 +51,14 @@ struct Place<G: Game> {
     agent: Box<dyn Agent<G>>,
     view: G::View,
     clock: Clock,
+    states: States,
+}
+
+/// States advanced by a seat's agent, if it searches.
+#[derive(Default)]
+struct States {
+    advanced: u64,
+    decisions: u64,
 }
 
 impl<G: Game> Players<G> {
@@ -43,8 +66,8 @@ impl<G: Game> Players<G> {
     pub fn seat(agents: Vec<Box<dyn Agent<G>>>, mut chance: impl FnMut(Seat) -> Chance) -> Self {
         let seated = agents.into_iter().enumerate().map(|(seat, mut agent)| {
             agent.begin(seat, chance(seat));
-            let clock = Clock::new(if agent.thinks() { 1 } else { TIMED_ONE_IN });
-            Place { agent, view: G::View::default(), clock }
+            let clock = Clock::new(agent.pace());
+            Place { agent, view: G::View::default(), clock, states: States::default() }
         });
         Self { places: seated.collect(), deciding: None }
     }
@@ -64,31 +87,71 @@ impl<G: Game> Players<G> {
         self.places[seat].clock.mean_us()
     }
 
+    /// How long the decisions of a seat took, where each was timed.
+    pub fn decision_times(&self, seat: Seat) -> Option<&DecisionTimes> {
+        self.places[seat].clock.times.as_deref()
+    }
+
+    /// Decisions of a seat that came too late for the pace its agent promised.
+    pub fn late(&self, seat: Seat) -> u32 {
+        self.places[seat].clock.late
+    }
+
+    /// Mean number of states that the agent of a seat advanced for a decision; 0 if it does not search.
+    pub fn nodes(&self, seat: Seat) -> f64 {
+        let States { advanced, decisions } = self.places[seat].states;
+        advanced as f64 / decisions.max(1) as f64
+    }
+
+    /// What the agent of a seat weighed last.
+    pub fn thoughts(&self, seat: Seat) -> Option<Thoughts<G::Action>> {
+        self.places[seat].agent.thoughts()
+    }
+
     #[inline(always)]
     fn decide<O: Observer<G>>(&mut self, game: &G, seat: Seat, tick: u64, observer: &mut O) -> G::Action {
         self.deciding = Some(seat);
-        let Place { agent, view, clock } = &mut self.places[seat];
+        let Place { agent, view, clock, states } = &mut self.places[seat];
         game.view(seat, view);
         let sight = Sight::new(game, view, seat, tick);
         clock.left -= 1;
         let action = if clock.left == 0 { clock.time(|| agent.choose(&sight)) } else { agent.choose(&sight) };
+        if clock.times.is_some() {
+            states.count(agent.as_ref());
+        }
         self.deciding = None;
-        observer.decided(tick, seat, view, &action);
+        observer.decided(tick, &Decision { seat, view, action: &action, agent: agent.as_ref() });
         action
     }
 }
 
-/// Times one decision in `every`, the first one half-way to that.
+impl States {
+    #[inline(never)]
+    fn count<G: Game>(&mut self, agent: &dyn Agent<G>) {
+        if let Some(spent) = agent.spent() {
+            self.advanced += spent.nodes;
+            self.decisions += 1;
+        }
+    }
+}
+
+/// Times one decision in `every`, the first one half-way to that; keeps the times of those it times each.
 struct Clock {
     every: u64,
     left: u64,
     timed: u64,
     timed_s: f64,
+    times: Option<Box<DecisionTimes>>,
+    limit: Duration,
+    late: u32,
 }
 
 impl Clock {
-    fn new(every: u64) -> Self {
-        Self { every, left: every.div_ceil(2), timed: 0, timed_s: 0.0 }
+    fn new(pace: Pace) -> Self {
+        let every = if pace == Pace::Quick { TIMED_ONE_IN } else { 1 };
+        let times = (pace != Pace::Quick).then(Box::default);
+        let limit = if let Pace::Within(promised) = pace { promised * 2 + GRACE } else { Duration::MAX };
+        Self { every, left: every.div_ceil(2), timed: 0, timed_s: 0.0, times, limit, late: 0 }
     }
 
     #[cold]
@@ -97,8 +160,13 @@ impl Clock {
         self.left = self.every;
         let start = Instant::now();
         let action = decide();
-        self.timed_s += start.elapsed().as_secs_f64();
+        let took = start.elapsed();
+        self.timed_s += took.as_secs_f64();
         self.timed += 1;
+        self.late += u32::from(took > self.limit);
+        if let Some(times) = &mut self.times {
+            times.add(took.as_secs_f64() * 1e6);
+        }
         action
     }
 

@@ -40,6 +40,10 @@ pub struct Row {
     pub faults: u32,
     /// Mean time of the timed decisions in microseconds, NaN if none; differs from run to run.
     pub decision_us: f32,
+    /// How long its decisions took, if each was timed, as [`DecisionTimes::to_bytes`](crate::DecisionTimes::to_bytes).
+    pub decision_times: Option<Vec<u8>>,
+    /// Mean number of states its agent advanced for a decision; 0 if it does not search.
+    pub nodes: f64,
     /// What went wrong, if anything did: the message and the last choices.
     pub incident: Option<String>,
 }

@@ -4,8 +4,8 @@ use serde::Serialize;
 
 use crate::entry::GameFactory;
 use crate::fall::catch;
-use crate::play::{Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
-use crate::{Agent, Chance, Ending, Game, Measured, Outcome, Row, Rows, Seat, Setting, Stepper, Streams, Verdict};
+use crate::play::{Decision, Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
+use crate::{Agent, Chance, DecisionTimes, Ending, Game, Measured, Outcome, Row, Rows, Seat, Setting, Stepper, Streams, Verdict};
 
 /// Makes one agent a match; given the chance of the block's person.
 pub type Factory<G> = Box<dyn Fn(Chance) -> Box<dyn Agent<G>> + Send + Sync>;
@@ -26,10 +26,17 @@ pub struct Spot {
 /// One moment of a match that is told while it is played.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[serde(rename_all = "snake_case", tag = "event")]
-#[expect(missing_docs, reason = "ticks since the start, the seat, what it perceived and chose as JSON, scores by seat")]
+#[expect(missing_docs, reason = "ticks since the start, the seat, what it perceived, chose and weighed as JSON, scores by seat")]
 pub enum Moment {
     /// A seat perceived something and chose.
-    Choice { tick: u64, seat: Seat, view: serde_json::Value, action: serde_json::Value },
+    Choice {
+        tick: u64,
+        seat: Seat,
+        view: serde_json::Value,
+        action: serde_json::Value,
+        #[serde(skip_serializing_if = "serde_json::Value::is_null")]
+        thoughts: serde_json::Value,
+    },
     /// The scores changed.
     Score { tick: u64, scores: Vec<f64> },
 }
@@ -133,8 +140,13 @@ where
                 ticks: stepper.map_or(0, Stepper::tick),
                 ending: told.verdict.as_ref().map_or("void".into(), |verdict| verdict.ending.word().clone()),
                 cut_short: told.verdict.as_ref().is_some_and(|verdict| verdict.ending.cut_short()),
-                faults: stepper.map_or(0, |stepper| stepper.faults()[seat]) + u32::from(told.by == Some(seat)),
+                faults: stepper.map_or(0, |stepper| stepper.faults()[seat]) + u32::from(told.by == Some(seat))
+                    + table.map_or(0, |(_, players)| players.late(seat)),
                 decision_us: table.map_or(f32::NAN, |(_, players)| players.decision_us(seat)),
+                decision_times: table
+                    .and_then(|(_, players)| players.decision_times(seat))
+                    .map(DecisionTimes::to_bytes),
+                nodes: table.map_or(0.0, |(_, players)| players.nodes(seat)),
                 incident: told.incident.clone(),
             });
         }
@@ -163,13 +175,26 @@ impl Told {
         let choices = serde_json::to_string(&choices).unwrap_or_default();
         let by = players.deciding();
         let who = by.map_or("the game".to_string(), |seat| format!("seat {seat}"));
-        let incident = format!("{who} {message}; tick {}, choices so far {choices}", stepper.tick());
+        let search = by.and_then(|seat| search_of(players, seat)).unwrap_or_default();
+        let incident = format!("{who} {message}; tick {}, choices so far {choices}{search}", stepper.tick());
         let verdict = by.filter(|_| seats > 1).map(|loser| Verdict {
             placement: (0..seats).map(|seat| if seat == loser { seats as u16 } else { 1 }).collect(),
             ending: Ending::Decided("forfeit".into()),
         });
         Self { verdict, incident: Some(incident), by }
     }
+}
+
+/// How far the search of a seat had got, in words.
+fn search_of<G: Game>(players: &Players<G>, seat: Seat) -> Option<String>
+where
+    G::Action: Serialize,
+{
+    // An agent that panicked may panic again when asked for its thoughts.
+    let thoughts = catch(|| players.thoughts(seat)).ok()??;
+    let line = serde_json::to_string(&thoughts.looking_at).ok()?;
+    let (nodes, depth) = (thoughts.spent.nodes, thoughts.spent.depth);
+    Some(format!("; it was looking at the line {line} after {nodes} states, {depth} turns deep"))
 }
 
 impl<G: Game + Measured> Stage for StageOf<G>
@@ -202,14 +227,15 @@ where
     G::Action: Serialize,
     G::View: Serialize,
 {
-    fn decided(&mut self, tick: u64, seat: Seat, view: &G::View, action: &G::Action) {
+    fn decided(&mut self, tick: u64, decision: &Decision<'_, G>) {
         if self.choices {
             let json = |value: Result<serde_json::Value, _>| value.unwrap_or(serde_json::Value::Null);
             (self.listener)(Moment::Choice {
                 tick,
-                seat,
-                view: json(serde_json::to_value(view)),
-                action: json(serde_json::to_value(action)),
+                seat: decision.seat,
+                view: json(serde_json::to_value(decision.view)),
+                action: json(serde_json::to_value(decision.action)),
+                thoughts: decision.agent.thoughts().map_or(serde_json::Value::Null, |all| json(serde_json::to_value(all))),
             });
         }
     }

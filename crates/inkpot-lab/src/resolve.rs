@@ -115,7 +115,7 @@ impl Desk<'_> {
                 self.problems.push(unknown(&format!("{at}.agent"), "agent", &asked.agent, &known));
                 continue;
             };
-            let given = asked.knobs.over(&preset);
+            let given = asked.knobs.layered(&preset, &sheet.knobs);
             let knobs = self.knobs(&format!("{at}.knobs"), &given, &sheet.knobs);
             let name = asked.name.clone().unwrap_or_else(|| free_name(&asked.agent, &entrants));
             self.label(&at, &name, &entrants);
@@ -364,6 +364,11 @@ fn knob_problem(at: &str, error: &KnobError) -> Problem {
             };
             Problem::new(format!("{at}.{knob}"), format!("the knob `{knob}` cannot be {value}"), help)
         }
+        KnobError::Together { group, knobs } => Problem::new(
+            format!("{at}.{}", knobs.last().map_or("", String::as_str)),
+            format!("`{}` are set together, and each is a {group}", knobs.join("` and `")),
+            "set one of them",
+        ),
     }
 }
 

@@ -78,6 +78,7 @@ impl Desk {
             .unwrap();
         for row in &mut all.rows {
             row.decision_us = 0.0;
+            row.decision_times = None;
         }
         all
     }

@@ -30,6 +30,7 @@ pub(crate) enum Kind {
     Flag(fn(&Row) -> bool, fn(&mut Row, bool)),
     Word(fn(&Row) -> Cow<'static, str>, fn(&mut Row, String)),
     Note(fn(&Row) -> Option<&str>, fn(&mut Row, Option<String>)),
+    Bytes(fn(&Row) -> Option<&[u8]>, fn(&mut Row, Option<Vec<u8>>)),
 }
 
 /// Every field of a row, in the order of the columns.
@@ -59,6 +60,12 @@ pub(crate) const FIELDS: &[Field] = &[
         kind: Kind::Float(|row| row.decision_us, |row, value| row.decision_us = value),
         reproducible: false,
     },
+    Field {
+        name: "decision_times",
+        kind: Kind::Bytes(|row| row.decision_times.as_deref(), |row, bytes| row.decision_times = bytes),
+        reproducible: false,
+    },
+    field("nodes", Kind::Double(|row| row.nodes, |row, value| row.nodes = value)),
     field("incident", Kind::Note(|row| row.incident.as_deref(), |row, note| row.incident = note)),
 ];
 
@@ -116,8 +123,9 @@ fn column_type(field: &Field) -> Result<Type, ParquetError> {
         Kind::Float(..) => (Physical::FLOAT, ConvertedType::NONE),
         Kind::Flag(..) => (Physical::BOOLEAN, ConvertedType::NONE),
         Kind::Word(..) | Kind::Note(..) => (Physical::BYTE_ARRAY, ConvertedType::UTF8),
+        Kind::Bytes(..) => (Physical::BYTE_ARRAY, ConvertedType::NONE),
     };
-    let repetition = if matches!(field.kind, Kind::Note(..)) { Repetition::OPTIONAL } else { Repetition::REQUIRED };
+    let repetition = if matches!(field.kind, Kind::Note(..) | Kind::Bytes(..)) { Repetition::OPTIONAL } else { Repetition::REQUIRED };
     Type::primitive_type_builder(field.name, physical)
         .with_converted_type(converted)
         .with_repetition(repetition)
@@ -147,6 +155,11 @@ pub(crate) fn write_fields<W: std::io::Write + Send>(
                 let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
                 let notes = rows.iter().filter_map(get).map(ByteArray::from);
                 put::<ByteArrayType, _>(group, notes, Some(&levels))?;
+            }
+            Kind::Bytes(get, _) => {
+                let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
+                let bytes = rows.iter().filter_map(get).map(|bytes| ByteArray::from(bytes.to_vec()));
+                put::<ByteArrayType, _>(group, bytes, Some(&levels))?;
             }
         }
     }
@@ -233,6 +246,13 @@ fn read_group(group: &dyn RowGroupReader, width: usize, only: Option<&Columns>) 
                     set(row, notes.next().as_ref().map(text).transpose()?);
                 }
             }
+            Kind::Bytes(_, set) => {
+                let (bytes, levels) = get::<ByteArrayType>(group, index, count)?;
+                let mut bytes = bytes.into_iter();
+                for (row, _) in rows.iter_mut().zip(levels).filter(|(_, level)| *level == 1) {
+                    set(row, bytes.next().map(|bytes| bytes.data().to_vec()));
+                }
+            }
         }
     }
     let mut measures = vec![f64::NAN; count * width];
@@ -295,6 +315,8 @@ fn blank() -> Row {
         cut_short: false,
         faults: 0,
         decision_us: f32::NAN,
+        decision_times: None,
+        nodes: 0.0,
         incident: None,
     }
 }
@@ -321,6 +343,8 @@ pub(crate) mod tests {
             cut_short: seat == 1,
             faults: u32::from(seat),
             decision_us: 0.5,
+            decision_times: (seat == 0).then(|| vec![0, 255]),
+            nodes: 17.5,
             incident: (seat == 1).then(|| "seat 1 panicked, \"quoted\"".to_string()),
         };
         Rows { rows: vec![row(0), row(1)], measures: vec![1.5, f64::NEG_INFINITY, -0.0, 1e-300], width: 2 }

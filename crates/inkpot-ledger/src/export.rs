@@ -130,6 +130,7 @@ fn value(field: &Field, row: &Row, labels: &ExportLabels) -> Value {
         Kind::Flag(get, _) => Value::from(get(row)),
         Kind::Word(get, _) => Value::from(get(row).as_ref()),
         Kind::Note(get, _) => Value::from(get(row)),
+        Kind::Bytes(get, _) => Value::from(get(row)),
     }
 }
 

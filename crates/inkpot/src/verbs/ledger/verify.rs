@@ -109,7 +109,7 @@ fn alike(stored: &Rows, start: usize, again: &Rows) -> bool {
     again.rows.iter().enumerate().all(|(seat, row)| {
         let Some(kept) = stored.rows.get(start + seat) else { return false };
         let bits = |values: &[f64]| values.iter().map(|x| x.to_bits()).collect::<Vec<_>>();
-        let untimed = |row: &Row| Row { decision_us: 0.0, ..row.clone() };
+        let untimed = |row: &Row| Row { decision_us: 0.0, decision_times: None, ..row.clone() };
         untimed(row) == untimed(kept) && bits(again.measures_of(seat)) == bits(stored.measures_of(start + seat))
     })
 }

@@ -1,0 +1,113 @@
+//! Values of alpha-beta search as one whole number: the value first, then how soon it comes.
+
+use std::ops::Neg;
+
+/// Values are kept to one part in so many.
+const PARTS: f64 = 65_536.0;
+/// Bits for the turns until the end.
+const TURN_BITS: u32 = 16;
+/// The turns of a value that is not the end of the game: it counts as far away.
+const FAR: i64 = 20_000;
+
+/// A value for the seat to move. Among equal values sooner wins and later losses are greater; the value itself is not
+/// touched by that.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) struct Score(i64);
+
+impl Score {
+    pub(crate) const LEAST: Self = Self(-i64::MAX);
+    pub(crate) const MOST: Self = Self(i64::MAX);
+
+    /// The end of the game, so many turns from the root.
+    #[inline]
+    pub(crate) fn end(value: f64, turns: usize) -> Self {
+        Self::new(parts(value), (turns as i64).min(FAR - 1))
+    }
+
+    /// An estimate.
+    #[inline]
+    pub(crate) fn estimate(value: f64) -> Self {
+        Self::new(parts(value), FAR)
+    }
+
+    #[inline]
+    fn new(parts: i64, turns: i64) -> Self {
+        Self((parts << TURN_BITS) - parts.signum() * turns)
+    }
+
+    #[inline]
+    fn split(self) -> (i64, i64) {
+        let parts = (self.0 + (1 << (TURN_BITS - 1))) >> TURN_BITS;
+        (parts, ((parts << TURN_BITS) - self.0) * parts.signum())
+    }
+
+    /// The value.
+    pub(crate) fn value(self) -> f64 {
+        self.split().0 as f64 / PARTS
+    }
+
+    /// The next smaller score.
+    #[inline]
+    pub(crate) fn less(self) -> Self {
+        Self(self.0.saturating_sub(1).max(Self::LEAST.0))
+    }
+
+    /// Turns counted from the root, as counted from the node `ply` turns below it.
+    #[inline]
+    pub(crate) fn from_node(self, ply: usize) -> Self {
+        let (parts, turns) = self.split();
+        if turns >= FAR { self } else { Self::new(parts, turns - ply as i64) }
+    }
+
+    /// The inverse of `from_node`.
+    #[inline]
+    pub(crate) fn from_root(self, ply: usize) -> Self {
+        let (parts, turns) = self.split();
+        if turns >= FAR { self } else { Self::new(parts, (turns + ply as i64).min(FAR - 1)) }
+    }
+}
+
+#[inline]
+fn parts(value: f64) -> i64 {
+    // A cast saturates, and takes NaN for 0: no heuristic can overflow the bounds.
+    ((value * PARTS).round() as i64).clamp(-(1 << 46), 1 << 46)
+}
+
+impl Neg for Score {
+    type Output = Self;
+
+    #[inline]
+    fn neg(self) -> Self {
+        Self(-self.0)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn sooner_wins_and_later_losses_are_better_and_values_come_first() {
+        assert!(Score::end(3.0, 2) > Score::end(3.0, 5));
+        assert!(Score::end(-3.0, 5) > Score::end(-3.0, 2));
+        assert!(Score::end(3.0, 900) > Score::end(2.5, 1));
+        assert!(Score::end(3.0, 900) > Score::estimate(3.0));
+        assert!(Score::estimate(-3.0) > Score::end(-3.0, 900));
+        assert_eq!(Score::end(0.0, 2), Score::end(0.0, 7));
+    }
+
+    #[test]
+    fn values_turns_and_signs_survive() {
+        for value in [-1e6, -24.0, -0.5, 0.0, 0.25, 7.0, 1e6] {
+            for turns in [0, 1, 77, 5000] {
+                let score = Score::end(value, turns);
+                assert_eq!(score.value(), value);
+                assert_eq!(-score, Score::end(-value, turns));
+                assert_eq!(score.from_root(9), Score::end(value, turns + 9));
+                assert_eq!(score.from_root(9).from_node(9), score);
+            }
+            assert_eq!(Score::estimate(value).from_root(9), Score::estimate(value));
+        }
+        assert!(Score::end(f64::MAX, 0) < Score::MOST && Score::end(f64::MIN, 0) > Score::LEAST);
+    }
+}

@@ -1,0 +1,89 @@
+//! The `grabber`: rules of thumb, one move ahead.
+
+use inkpot_core::{Agent, AgentKind, Chance, Knob, Knobs, Seat, Sight, Thoughts, Weighed};
+
+use super::board::Board;
+use super::game::{Pit, Sowing};
+
+/// The kind `grabber`: weighs each move by the seeds it banks, the extra move it earns, what it takes and what it
+/// leaves to be taken, and plays the heaviest.
+pub(crate) fn grabber() -> AgentKind<Sowing> {
+    AgentKind::new("grabber", "greedy by rules of thumb: an extra move, a capture, nothing left to be taken")
+        .knob(Knob::real("extra", 0.0..=10.0, 2.0).unit("seeds").help("worth of moving again"))
+        .knob(Knob::real("capture", 0.0..=3.0, 1.0).help("worth of a captured seed"))
+        .knob(Knob::real("deny", 0.0..=3.0, 0.8).help("cost of a seed that the other could capture next"))
+        .factory(|knobs| {
+            let thumb = Thumb::new(knobs);
+            Box::new(move |_person| Box::new(Grabber { thumb, ..Grabber::default() }))
+        })
+        .graded_by_values()
+}
+
+/// Its rules of thumb.
+#[derive(Clone, Copy, Default)]
+struct Thumb {
+    extra: f64,
+    capture: f64,
+    deny: f64,
+}
+
+impl Thumb {
+    fn new(knobs: &Knobs) -> Self {
+        Self { extra: knobs.number("extra"), capture: knobs.number("capture"), deny: knobs.number("deny") }
+    }
+
+    /// What a move is worth in seeds.
+    fn weigh(self, game: &Sowing, pit: Pit) -> f64 {
+        let Some(side) = game.board().to_move() else { return 0.0 };
+        let (board, sown) = game.after(pit);
+        let banked = f64::from(board.store(side)) - f64::from(game.board().store(side)) - f64::from(sown.captured);
+        let again = sown.again && board.to_move().is_some();
+        let exposed = if again { 0 } else { exposed(&board, 1 - side) };
+        banked + self.capture * f64::from(sown.captured) + self.extra * f64::from(u8::from(again))
+            - self.deny * f64::from(exposed)
+    }
+}
+
+/// The most seeds of the other side that `side` could capture with one move, were it to move.
+fn exposed(board: &Board, side: usize) -> u8 {
+    if board.to_move() != Some(side) {
+        return 0;
+    }
+    let taken = |pit: usize| {
+        let mut after = *board;
+        after.sow(pit).captured.saturating_sub(1)
+    };
+    (0..board.pits()).filter(|&pit| board.can(pit)).map(taken).max().unwrap_or(0)
+}
+
+#[derive(Default)]
+struct Grabber {
+    thumb: Thumb,
+    seat: Seat,
+    weighed: Vec<(Pit, f64)>,
+    options: Vec<Pit>,
+    chance: Option<Chance>,
+}
+
+impl Agent<Sowing> for Grabber {
+    fn begin(&mut self, seat: Seat, chance: Chance) {
+        self.seat = seat;
+        self.chance = Some(chance);
+    }
+
+    fn choose(&mut self, sight: &Sight<'_, Sowing>) -> Pit {
+        sight.options(&mut self.options);
+        let game = Sowing::at(sight.view().0);
+        let thumb = self.thumb;
+        self.weighed.clear();
+        self.weighed.extend(self.options.iter().map(|&pit| (pit, thumb.weigh(&game, pit))));
+        let best = self.weighed.iter().map(|(_, value)| *value).fold(f64::NEG_INFINITY, f64::max);
+        let ties = self.weighed.iter().filter(|(_, value)| *value == best);
+        let pick = self.chance.as_mut().map_or(0, |chance| chance.below(ties.clone().count()));
+        ties.clone().nth(pick).map_or(self.options[0], |(pit, _)| *pit)
+    }
+
+    fn thoughts(&self) -> Option<Thoughts<Pit>> {
+        Some(Thoughts::of(self.weighed.iter().map(|&(pit, value)| Weighed::new(pit, value).of_seat(self.seat).deep(1)).collect()))
+    }
+}

@@ -1,0 +1,64 @@
+//! What sowing says of itself.
+
+use inkpot_core::{Entry, GameSheet, Knob, Knobs, LevelSheet, Measure, Wanted, drifter, minimax};
+
+use super::game::Sowing;
+use super::grabber::grabber;
+
+/// The game with all its agents.
+pub fn entry() -> Entry<Sowing> {
+    Entry::new(sheet(), |rules, _level| {
+        let (pits, seeds) = board(rules);
+        let opening = rules.number("opening") as u32;
+        Box::new(move |world| Sowing::opened(pits, seeds, opening, world))
+    })
+    .plain_start(|rules, _level| {
+        let (pits, seeds) = board(rules);
+        Sowing::start(pits, seeds)
+    })
+    .noted()
+    .counted()
+    .agent(grabber())
+    .agent(
+        minimax()
+            .preset("sanderling", "looks 2 turns ahead", Knobs::default().with("depth", 2.0))
+            .preset("plover", "looks 4 turns ahead", Knobs::default().with("depth", 4.0))
+            .preset("curlew", "looks 8 turns ahead", Knobs::default().with("depth", 8.0)),
+    )
+    .agent(drifter(1).graded())
+}
+
+fn board(rules: &Knobs) -> (u8, u8) {
+    (rules.number("pits") as u8, rules.number("seeds") as u8)
+}
+
+fn sheet() -> GameSheet {
+    GameSheet {
+        name: "sowing".into(),
+        help: "seeds and pits: two players sow in turn on a board where nothing is hidden".into(),
+        seats: 2..=2,
+        ticks_per_second: None,
+        rules: vec![
+            Knob::whole("pits", 1..=8, 6).help("pits a side"),
+            Knob::whole("seeds", 1..=8, 4).help("seeds in each pit at the start"),
+            Knob::whole("opening", 0..=12, 4)
+                .unit("plies")
+                .help("random moves that open the match, the same in every seat order; 0 always starts alike"),
+        ],
+        levels: vec![LevelSheet { name: "board".into(), help: "two rows of pits, a store at each end".into() }],
+        measures: measures(),
+    }
+}
+
+/// In the order of `Tally::figures`.
+fn measures() -> Vec<Measure> {
+    vec![
+        Measure::seat("captures", "Captures", "", "moves that took seeds from the other side").wanted(Wanted::More),
+        Measure::seat("extra_moves", "Extra moves", "", "moves that ended in the own store").wanted(Wanted::More),
+        Measure::seat("branching", "Branching", "options", "mean number of moves it could choose from"),
+        Measure::of_match("plies", "Plies", "", "moves of both, the opening not counted"),
+        Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to the other"),
+        Measure::of_match("largest_swing", "Largest swing", "seeds", "most seeds that one move brought its mover"),
+        Measure::of_match("margin", "Margin", "seeds", "difference in seeds at the end"),
+    ]
+}

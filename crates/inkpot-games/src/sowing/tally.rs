@@ -1,0 +1,54 @@
+//! What is counted during a match of sowing, for its measures. Small, since searches copy it with every state.
+
+use super::board::Sown;
+
+/// Counts of a match.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(crate) struct Tally {
+    seats: [SeatTally; 2],
+    plies: u16,
+    lead_changes: u16,
+    largest_swing: u16,
+    leader: i8,
+}
+
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+struct SeatTally {
+    captures: u16,
+    again: u16,
+    decisions: u16,
+    options: u32,
+}
+
+impl Tally {
+    /// A seat with so many options made this move, after which seat 0 leads by `lead`.
+    #[inline]
+    pub(crate) fn moved(&mut self, seat: usize, options: u32, sown: Sown, lead: i32) {
+        let own = &mut self.seats[seat];
+        own.captures += u16::from(sown.captured > 0);
+        own.again += u16::from(sown.again);
+        own.decisions += 1;
+        own.options += options;
+        self.plies += 1;
+        self.largest_swing = self.largest_swing.max(sown.gain.unsigned_abs());
+        let leader = lead.signum() as i8;
+        if leader != 0 {
+            self.lead_changes += u16::from(leader == -self.leader);
+            self.leader = leader;
+        }
+    }
+
+    /// The figures of a seat in the order of the game's sheet.
+    pub(crate) fn figures(&self, seat: usize, lead: i32, into: &mut Vec<f64>) {
+        let own = &self.seats[seat];
+        into.extend([
+            f64::from(own.captures),
+            f64::from(own.again),
+            f64::from(own.options) / f64::from(own.decisions),
+            f64::from(self.plies),
+            f64::from(self.lead_changes),
+            f64::from(self.largest_swing),
+            f64::from(lead.abs()),
+        ]);
+    }
+}
