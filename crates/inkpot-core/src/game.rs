@@ -70,6 +70,14 @@ impl<A> Choices<A> {
         Self { slots: (0..seats).map(|_| None).collect() }
     }
 
+    /// No choices yet, for this many seats, in the memory of these.
+    #[must_use]
+    pub fn for_seats(mut self, seats: usize) -> Self {
+        self.slots.clear();
+        self.slots.resize_with(seats, || None);
+        self
+    }
+
     /// The choice of a seat, if it made one.
     #[inline]
     pub fn get(&self, seat: Seat) -> Option<&A> {

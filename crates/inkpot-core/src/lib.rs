@@ -40,7 +40,7 @@ pub use knob::{Knob, KnobError, KnobRange, KnobValue, Knobs, nearest};
 pub use play::{Decision, Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
 pub use row::{Outcome, Row, Rows, points_shares};
 pub use scene::{Paint, Scene, Shape};
-pub use search::minimax;
+pub use search::{horizon, minimax, playouts, treesearch, treesearch_reusing};
 pub use sheet::{AgentSheet, GameSheet, LevelSheet, Measure, MeasureOf, Preset, Wanted};
 pub use stage::{Factory, Moment, Spot, Stage};
 pub use stepper::Stepper;

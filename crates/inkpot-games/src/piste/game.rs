@@ -1,7 +1,7 @@
 //! The rules of piste as a game: ticks, touches, what a seat perceives.
 
 use inkpot_core::{
-    Acting, Advance, Chance, Choices, Ending, Game, Measured, Options, Paint, Pictured, Scene, Seat, SeatSet, Shape,
+    Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Knob, Measured, Options, Paint, Pictured, Scene, Seat, SeatSet, Shape,
     Verdict,
 };
 use serde::Serialize;
@@ -301,6 +301,59 @@ impl Options for Piste {
         for &blade in blades {
             into.extend([-1.0, -0.5, 0.0, 0.5, 1.0].map(|throttle| Order { throttle, blade }));
         }
+    }
+
+    /// Any throttle; the blade mostly at rest, since an order binds it for a while.
+    fn draw(&self, seat: Seat, chance: &mut Chance) -> Order {
+        let throttle = chance.between(-1.0, 1.0);
+        let free = self.fighters[seat].phase == Phase::Free;
+        let blade = match chance.unit() {
+            x if !free || x < 0.7 => Blade::None,
+            x if x < 0.85 => Blade::Lunge,
+            _ => Blade::Parry,
+        };
+        Order { throttle, blade }
+    }
+
+    /// A little more or less throttle, the same order to the blade.
+    fn nudge(&self, seat: Seat, action: &Order, chance: &mut Chance) -> Order {
+        let throttle = action.throttle + 0.3 * chance.normal();
+        self.repair(seat, &Order { throttle, blade: action.blade })
+    }
+
+    fn repair(&self, seat: Seat, action: &Order) -> Order {
+        let throttle = if action.throttle.is_nan() { 0.0 } else { action.throttle.clamp(-1.0, 1.0) };
+        let free = self.fighters[seat].phase == Phase::Free;
+        Order { throttle, blade: if free { action.blade } else { Blade::None } }
+    }
+}
+
+impl Imagine for Piste {
+    /// A copy: who has watched since the start line knows all of it, as every phase lasts a known time. What chance
+    /// will do is drawn anew.
+    fn imagine(&self, _seat: Seat, _chance: &mut Chance) -> Option<Self> {
+        Some(self.clone())
+    }
+}
+
+impl Appraise for Piste {
+    fn weights() -> Vec<Knob> {
+        vec![
+            Knob::real("spacing", 0.0..=1.0, 0.02)
+                .unit("touches/m")
+                .help("cost of each metre off the distance from which a step brings the other within reach"),
+            Knob::real("ground", 0.0..=1.0, 0.05)
+                .unit("touches/m")
+                .help("cost of each metre that the strip behind is shorter than two metres"),
+        ]
+    }
+
+    fn appraise(&self, seat: Seat, weights: &[f64]) -> f64 {
+        let margin = self.scores[seat] - self.scores[1 - seat];
+        let &[spacing, ground] = weights else { return margin };
+        let off = (self.gap_m() - self.rules.reach_m - 0.2).abs();
+        let short = |seat: Seat| (2.0 - self.fighters[seat].place_m).max(0.0);
+        margin - spacing * off - ground * (short(seat) - short(1 - seat))
     }
 }
 

@@ -1,6 +1,6 @@
 //! What piste says of itself.
 
-use inkpot_core::{Entry, GameSheet, LevelSheet, Measure, Wanted, drifter};
+use inkpot_core::{Entry, GameSheet, LevelSheet, Measure, Wanted, drifter, horizon, playouts, treesearch};
 
 use super::fencer::fencer;
 use super::game::Piste;
@@ -13,9 +13,12 @@ pub fn entry() -> Entry<Piste> {
         let rules = PisteRules::new(rules, level);
         Box::new(move |world| Piste::new(rules, world))
     })
-    .agent(fencer())
-    .agent(standin())
-    .agent(drifter(30))
+    .agent(fencer().graded())
+    .agent(standin().graded())
+    .agent(horizon(&[fencer()]))
+    .agent(treesearch())
+    .agent(playouts())
+    .agent(drifter(30).graded())
 }
 
 fn sheet() -> GameSheet {

@@ -181,6 +181,15 @@ impl Options for Sowing {
         }
         Pit(1)
     }
+
+    /// The nearest pit that holds seeds, nearer to the store first.
+    fn repair(&self, seat: Seat, action: &Pit) -> Pit {
+        let row = self.board.row(seat);
+        let wanted = action.0.clamp(1, row.len() as u8);
+        let distance = |pit: u8| (pit.abs_diff(wanted), pit < wanted);
+        let filled = (1..=row.len() as u8).filter(|&pit| row[usize::from(pit) - 1] > 0);
+        Pit(filled.min_by_key(|&pit| distance(pit)).unwrap_or(1))
+    }
 }
 
 impl Imagine for Sowing {

@@ -1,6 +1,8 @@
 //! What sowing says of itself.
 
-use inkpot_core::{Entry, GameSheet, Knob, Knobs, LevelSheet, Measure, Wanted, drifter, minimax};
+use inkpot_core::{Entry, GameSheet, Knob, Knobs, LevelSheet, Measure, Wanted, drifter, horizon, minimax, playouts,
+    treesearch_reusing,
+};
 
 use super::game::Sowing;
 use super::grabber::grabber;
@@ -25,6 +27,9 @@ pub fn entry() -> Entry<Sowing> {
             .preset("plover", "looks 4 turns ahead", Knobs::default().with("depth", 4.0))
             .preset("curlew", "looks 8 turns ahead", Knobs::default().with("depth", 8.0)),
     )
+    .agent(treesearch_reusing())
+    .agent(playouts())
+    .agent(horizon(&[grabber()]))
     .agent(drifter(1).graded())
 }
 

@@ -1,0 +1,167 @@
+//! The tree of a tree search: nodes by the choices that lead to them, in bounded memory.
+
+use std::collections::HashMap;
+
+use rustc_hash::FxBuildHasher;
+
+use crate::Seat;
+
+/// No child yet.
+pub(crate) const NONE: u32 = u32::MAX;
+
+/// One thing that a seat may choose at a node.
+#[derive(Clone, Debug)]
+pub(crate) struct Arm<A> {
+    pub(crate) action: A,
+    pub(crate) visits: u32,
+    /// The node this leads to, where the seat chooses alone.
+    pub(crate) child: u32,
+    /// Sum of what the seat got.
+    pub(crate) sum: f64,
+    /// What speaks for it at sight, 0 to 1.
+    pub(crate) prior: f64,
+}
+
+impl<A> Arm<A> {
+    pub(crate) fn new(action: A) -> Self {
+        Self { action, visits: 0, child: NONE, sum: 0.0, prior: 0.0 }
+    }
+
+    pub(crate) fn mean(&self) -> f64 {
+        self.sum / f64::from(self.visits)
+    }
+}
+
+/// What one seat may choose at a node: arms `start..start + len`.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Fan {
+    pub(crate) seat: Seat,
+    pub(crate) start: u32,
+    pub(crate) len: u32,
+}
+
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Node {
+    pub(crate) visits: u32,
+    /// Its fans, one a seat that chooses: `first..first + fans`; none before the first visit.
+    pub(crate) first: u32,
+    pub(crate) fans: u16,
+}
+
+/// The nodes, their fans and arms, each in one piece of memory.
+pub(crate) struct Tree<A> {
+    pub(crate) nodes: Vec<Node>,
+    pub(crate) fans: Vec<Fan>,
+    pub(crate) arms: Vec<Arm<A>>,
+    /// Children where several seats choose at once, by the node and the places of the arms chosen.
+    joint: HashMap<(u32, u64), u32, FxBuildHasher>,
+    most_bytes: usize,
+}
+
+impl<A: Clone + PartialEq> Tree<A> {
+    /// A tree of a bare root that grows up to so many bytes.
+    pub(crate) fn new(most_bytes: usize) -> Self {
+        let mut tree = Self {
+            nodes: Vec::new(),
+            fans: Vec::new(),
+            arms: Vec::new(),
+            joint: HashMap::default(),
+            most_bytes,
+        };
+        tree.clear();
+        tree
+    }
+
+    /// Back to a bare root; the memory is kept.
+    pub(crate) fn clear(&mut self) {
+        self.nodes.clear();
+        self.nodes.push(Node::default());
+        self.fans.clear();
+        self.arms.clear();
+        self.joint.clear();
+    }
+
+    /// Bytes in use.
+    pub(crate) fn bytes(&self) -> usize {
+        self.nodes.len() * size_of::<Node>()
+            + self.fans.len() * size_of::<Fan>()
+            + self.arms.len() * size_of::<Arm<A>>()
+            + self.joint.len() * (size_of::<((u32, u64), u32)>() + 1)
+    }
+
+    /// Whether another node fits.
+    pub(crate) fn has_room(&self) -> bool {
+        self.bytes() < self.most_bytes
+    }
+
+    pub(crate) fn fans_of(&self, node: u32) -> std::ops::Range<usize> {
+        let node = self.nodes[node as usize];
+        node.first as usize..node.first as usize + usize::from(node.fans)
+    }
+
+    pub(crate) fn arms_of(&self, fan: Fan) -> &[Arm<A>] {
+        &self.arms[fan.start as usize..(fan.start + fan.len) as usize]
+    }
+
+    /// Gives a node the fan of one more seat.
+    pub(crate) fn fan_out(&mut self, node: u32, seat: Seat, options: &[A]) {
+        let start = self.arms.len() as u32;
+        self.arms.extend(options.iter().cloned().map(Arm::new));
+        let slot = &mut self.nodes[node as usize];
+        if slot.fans == 0 {
+            slot.first = self.fans.len() as u32;
+        }
+        slot.fans += 1;
+        self.fans.push(Fan { seat, start, len: options.len() as u32 });
+    }
+
+    /// Adds the options that a fan does not have: in a game with chance or hidden things they differ from state to
+    /// state.
+    pub(crate) fn widen(&mut self, fan: usize, options: &[A]) {
+        let Fan { seat, start, len } = self.fans[fan];
+        let own = start as usize..(start + len) as usize;
+        let fresh: Vec<A> =
+            options.iter().filter(|option| !self.arms[own.clone()].iter().any(|arm| arm.action == **option)).cloned().collect();
+        if fresh.is_empty() {
+            return;
+        }
+        // The arms move behind all others, so that they stay in one piece.
+        let moved = self.arms.len() as u32;
+        let mut arms = self.arms[own].to_vec();
+        arms.extend(fresh.into_iter().map(Arm::new));
+        self.fans[fan] = Fan { seat, start: moved, len: arms.len() as u32 };
+        self.arms.append(&mut arms);
+    }
+
+    /// The node that the chosen arms lead to, if there is one.
+    pub(crate) fn child(&self, node: u32, chosen: &[usize]) -> Option<u32> {
+        let child = match chosen {
+            [arm] => self.arms[*arm].child,
+            _ => self.joint.get(&(node, self.code(node, chosen))).copied().unwrap_or(NONE),
+        };
+        (child != NONE).then_some(child)
+    }
+
+    /// A new node that the chosen arms lead to.
+    pub(crate) fn grow(&mut self, node: u32, chosen: &[usize]) -> u32 {
+        let child = self.nodes.len() as u32;
+        self.nodes.push(Node::default());
+        match chosen {
+            [arm] => self.arms[*arm].child = child,
+            _ => {
+                let code = self.code(node, chosen);
+                self.joint.insert((node, code), child);
+            }
+        }
+        child
+    }
+
+    /// The places of the chosen arms within their fans as one number; they stay when a fan is widened.
+    fn code(&self, node: u32, chosen: &[usize]) -> u64 {
+        let fans = &self.fans[self.fans_of(node)];
+        fans.iter().zip(chosen).fold(17, |code, (fan, arm)| {
+            let place = *arm as u64 - u64::from(fan.start);
+            (code ^ place).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(23)
+        })
+    }
+}
