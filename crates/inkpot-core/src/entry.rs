@@ -25,7 +25,13 @@ type Prepare<G> = Arc<dyn Fn(&Knobs) -> Factory<G> + Send + Sync>;
 impl<G: Game + 'static> AgentKind<G> {
     /// A kind with a name and one line about it.
     pub fn new(name: &str, help: &str) -> Self {
-        let sheet = AgentSheet { name: name.into(), help: help.into(), knobs: Vec::new(), presets: Vec::new() };
+        let sheet = AgentSheet {
+            name: name.into(),
+            help: help.into(),
+            knobs: Vec::new(),
+            presets: Vec::new(),
+            chanceless: |_| false,
+        };
         let nameless = name.to_string();
         Self {
             sheet,
@@ -44,6 +50,14 @@ impl<G: Game + 'static> AgentKind<G> {
     #[must_use]
     pub fn preset(mut self, name: &str, help: &str, knobs: Knobs) -> Self {
         self.sheet.presets.push(Preset { name: name.into(), help: help.into(), knobs });
+        self
+    }
+
+    /// With the condition on its knobs under which its agents leave nothing to chance: matches between such agents
+    /// that go alike are known for repeats of one match, and count once.
+    #[must_use]
+    pub fn chanceless(mut self, when: fn(&Knobs) -> bool) -> Self {
+        self.sheet.chanceless = when;
         self
     }
 

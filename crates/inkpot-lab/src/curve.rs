@@ -11,7 +11,7 @@ const BAND_POINTS: usize = 101;
 
 /// Fits the curve; none with fewer than four points or five blocks.
 pub(crate) fn fit(plan: &Plan, xs: &[f64], cells: &[CellTally]) -> Option<Response> {
-    if cells.iter().any(CellTally::repeats) {
+    if cells.iter().any(CellTally::all_alike) {
         return None;
     }
     let mut table = BlockTable::new(cells.len(), plan.blocks as usize);

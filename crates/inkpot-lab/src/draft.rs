@@ -49,6 +49,8 @@ pub struct Draft {
     pub vary: Vec<VaryDraft>,
     /// Wanted win rate of the first entrant.
     pub target: Option<f64>,
+    /// Time that the game has for a decision, in milliseconds.
+    pub frame_ms: Option<f64>,
 }
 
 /// An entrant as asked for.

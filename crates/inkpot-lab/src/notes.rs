@@ -23,6 +23,7 @@ pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &
     let mut notes = Vec::new();
     trouble(&mut notes, summary, cells);
     repeats(&mut notes, plan, cells);
+    by_the_clock(&mut notes, plan);
     shape(&mut notes, summary, cells);
     if !plan.vary.is_empty() {
         sweep(&mut notes, summary, plan);
@@ -63,18 +64,40 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > 0) {
         notes.push(format!("`{}` made {} faults in {} matches", entrant.name, entrant.faults, entrant.matches));
     }
-    let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - cell.first_seat.blocks().min(cell.blocks)).sum();
+    let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - (cell.first_seat.blocks() + cell.repeats).min(cell.blocks)).sum();
     if summary.voids > 0 && void_blocks > 0 {
         notes.push(format!("{void_blocks} blocks with a void match are left out of all rates"));
     }
 }
 
 fn repeats(notes: &mut Vec<String>, plan: &Plan, cells: &[CellTally]) {
-    for (cell, tally) in plan.cells.iter().zip(cells).filter(|(_, tally)| tally.repeats()) {
+    for (cell, tally) in plan.cells.iter().zip(cells) {
+        let (name, blocks) = (plan.cell_name(cell), tally.blocks);
+        if tally.all_alike() {
+            notes.push(format!(
+                "{name}: nothing is left to chance, so all {blocks} blocks are one and the same match over and over; \
+                 they count once"
+            ));
+        } else if tally.repeats > 0 {
+            notes.push(format!(
+                "{name}: nothing but the start is left to chance, and {} of {blocks} blocks repeat an earlier one; \
+                 rates and means count each of the {} different ones once",
+                tally.repeats,
+                blocks - tally.repeats
+            ));
+        }
+    }
+}
+
+/// Agents with a budget of time play otherwise on another day.
+fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
+    let timed = |knobs: &inkpot_core::Knobs| knobs.get("millis").is_some();
+    let names: Vec<String> =
+        plan.entrants.iter().filter(|entrant| timed(&entrant.knobs)).map(|entrant| format!("`{}`", entrant.name)).collect();
+    if !names.is_empty() {
         notes.push(format!(
-            "{}: nothing is left to chance, so all {} blocks are one and the same; they count once",
-            plan.cell_name(cell),
-            tally.blocks
+            "{} think by the clock: these rows cannot be reproduced; a budget of nodes or iterations can",
+            names.join(", ")
         ));
     }
 }

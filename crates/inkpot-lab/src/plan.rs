@@ -29,6 +29,8 @@ pub struct Plan {
     pub vary: Vec<Vary>,
     /// Wanted win rate of the first entrant.
     pub target: Option<f64>,
+    /// Time that the game has for a decision, in milliseconds; slower agents are told of.
+    pub frame_ms: Option<f64>,
     /// The pairings of a batch, the points of a sweep.
     pub cells: Vec<Cell>,
 }

@@ -6,7 +6,7 @@ use inkpot_core::{KnobValue, Measure};
 use inkpot_stats::{holm, paired_difference};
 
 use crate::curve::{curve_summary, fit};
-use crate::summary::measured;
+use crate::summary::{measured, searched};
 use crate::tally::CellTally;
 use crate::{Plan, PointDifference, PointSummary, SolvedSummary, Summary};
 
@@ -51,6 +51,7 @@ fn point(plan: &Plan, values: &[KnobValue], tally: &CellTally, measures: &[Measu
         losses: first.losses,
         win_rate: first.rates.interval(plan.confidence),
         score: first.score.interval(plan.confidence),
+        nodes: searched(first.nodes.interval(plan.confidence)),
         measures: measured(first, measures, plan.confidence),
     }
 }

@@ -29,6 +29,9 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
         desk.problem("confidence", format!("the confidence cannot be {confidence}"), "a number from 0.5 to 0.9999");
     }
     desk.target(draft);
+    if let Some(frame) = draft.frame_ms.filter(|frame| !(*frame > 0.0 && frame.is_finite())) {
+        desk.problem("frame_ms", format!("a frame cannot last {frame} ms"), "a number above 0, as in 16.7");
+    }
     desk.field_size(draft, entrants.len());
     if !desk.problems.is_empty() {
         return Err(desk.problems);
@@ -45,6 +48,7 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
         entrants,
         vary,
         target: draft.target,
+        frame_ms: draft.frame_ms,
         cells: Vec::new(),
     };
     plan.cells = match plan.kind {

@@ -3,13 +3,13 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{GameEntry, KnobValue, Knobs, Measure};
-use inkpot_ledger::{LedgerError, Manifest, Study};
+use inkpot_ledger::{DecisionTime, LedgerError, Manifest, Study};
 use inkpot_stats::{BlockRates, Difference, Interval, Model};
 use serde::{Deserialize, Serialize};
 
 use crate::notes::notes;
 use crate::points::point_results;
-use crate::tally::{CellTally, EntrantTally, Tally};
+use crate::tally::{CellTally, EntrantTally, Tally, Times};
 use crate::{Plan, StudyKind};
 
 /// What a study came to. Holds nothing that differs from run to run.
@@ -71,6 +71,9 @@ pub struct EntrantSummary {
     pub win_rate: Option<Interval>,
     pub score: Option<Interval>,
     pub faults: u64,
+    /// States advanced a decision; none where the agent does not search.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub nodes: Option<Interval>,
     pub measures: BTreeMap<String, Interval>,
 }
 
@@ -98,6 +101,9 @@ pub struct PointSummary {
     pub losses: u64,
     pub win_rate: Option<Interval>,
     pub score: Option<Interval>,
+    /// States advanced a decision; none where the agent does not search.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub nodes: Option<Interval>,
     pub measures: BTreeMap<String, Interval>,
 }
 
@@ -147,16 +153,17 @@ pub struct SolvedSummary {
     pub high: Option<f64>,
 }
 
-/// Sums up the stored rows of a complete study.
+/// Sums up the stored rows of a complete study; how long decisions took stands apart, since it differs from run to
+/// run.
 pub fn summarise(
     study: &Study,
     manifest: &Manifest,
     plan: &Plan,
     game: &dyn GameEntry,
-) -> Result<Summary, LedgerError> {
+) -> Result<(Summary, Vec<DecisionTime>), LedgerError> {
     let measures = &game.sheet().measures;
     let names: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
-    let mut tally = Tally::new(plan, measures.len());
+    let mut tally = Tally::new(plan, game);
     study.visit(manifest, &names, |rows| {
         tally.take(rows);
         Ok(())
@@ -192,7 +199,7 @@ pub fn summarise(
         StudyKind::Sweep => point_results(&mut summary, plan, &cells, measures),
     }
     summary.notes = notes(&summary, plan, &cells, game);
-    Ok(summary)
+    Ok((summary, decision_times(plan, &cells)))
 }
 
 /// Measure intervals by name.
@@ -220,8 +227,38 @@ fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure])
         win_rate: joint_rate(plan, &own).interval(plan.confidence),
         score: average(own.iter().filter_map(|tally| tally.score.interval(plan.confidence)).collect::<Vec<_>>().iter()),
         faults: total(|tally| tally.faults),
+        nodes: searched(average(own.iter().filter_map(|tally| tally.nodes.interval(plan.confidence)).collect::<Vec<_>>().iter())),
         measures: measures.iter().filter_map(|m| Some((m.name.clone(), over_cells(&m.name)?))).collect(),
     }
+}
+
+/// States advanced, of an agent that searches.
+pub(crate) fn searched(nodes: Option<Interval>) -> Option<Interval> {
+    nodes.filter(|nodes| nodes.value > 0.0)
+}
+
+/// How long decisions took: by entrant over all it played, and by point of a sweep.
+fn decision_times(plan: &Plan, cells: &[CellTally]) -> Vec<DecisionTime> {
+    let told = |place: usize, point: Option<String>, times: &Times| {
+        Some(DecisionTime {
+            entrant: plan.entrants[place].name.clone(),
+            point,
+            decisions: times.each.count(),
+            mean_us: times.mean_us()?,
+            p95_us: times.each.quantile(0.95),
+            p99_us: times.each.quantile(0.99),
+        })
+    };
+    let whole = (0..plan.entrants.len()).filter_map(|place| {
+        let mut times = Times::default();
+        cells.iter().flat_map(|cell| &cell.entrants).filter(|own| own.place == place).for_each(|own| times.merge(&own.times));
+        told(place, None, &times)
+    });
+    let points = plan.cells.iter().zip(cells).filter(|_| plan.kind == StudyKind::Sweep).flat_map(|(cell, tally)| {
+        let name = plan.cell_name(cell);
+        tally.entrants.iter().filter_map(move |own| told(own.place, Some(name.clone()), &own.times)).collect::<Vec<_>>()
+    });
+    whole.chain(points).collect()
 }
 
 /// Points share over all cells of an entrant; a block counts once, with the mean of its cells, since these share its

@@ -1,13 +1,14 @@
 //! Rows summed up as they stream by, cell by cell and block by block.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::collections::hash_map::DefaultHasher;
 use std::hash::{Hash, Hasher};
 
-use inkpot_core::{Outcome, Row, Rows, points_shares};
+use inkpot_core::{DecisionTimes, GameEntry, Outcome, Row, Rows, points_shares};
 use inkpot_stats::{BlockRates, Moments};
 
 use crate::Plan;
+use crate::plan::agent_sheet;
 
 /// A block that counts for nobody in `EntrantTally::shares`.
 const VOID: u16 = u16::MAX;
@@ -23,10 +24,20 @@ pub(crate) struct CellTally {
     pub(crate) voids: u64,
     pub(crate) cut_short: u64,
     pub(crate) endings: BTreeMap<String, u64>,
-    print: Option<u64>,
-    /// Whether every block went exactly like the first.
-    pub(crate) all_alike: bool,
-    first: Option<Box<CellTally>>,
+    /// Blocks that repeat an earlier one; they count for nothing but the plain counts.
+    pub(crate) repeats: u64,
+    prints: Prints,
+}
+
+/// How blocks went, for telling those that repeat an earlier one.
+#[derive(Clone, Debug)]
+enum Prints {
+    /// Nobody leaves anything to chance: blocks that go alike are one.
+    All(BTreeSet<u64>),
+    /// There may be chance: only if every block goes like the first are they one.
+    First(Option<u64>),
+    /// There is chance: none is a repeat.
+    Off,
 }
 
 /// The sums of one entrant in one cell.
@@ -41,6 +52,9 @@ pub(crate) struct EntrantTally {
     pub(crate) rates: BlockRates,
     pub(crate) score: Moments,
     pub(crate) measures: Vec<Moments>,
+    /// States advanced a decision, by block.
+    pub(crate) nodes: Moments,
+    pub(crate) times: Times,
     /// Points by block in units of half an opponent, kept only where cells are compared block by block: two bytes a
     /// block are all that grows with a study.
     shares: Option<Vec<u16>>,
@@ -63,7 +77,8 @@ impl EntrantTally {
 }
 
 impl CellTally {
-    fn new(plan: &Plan, cell: usize, measures: usize) -> Self {
+    fn new(plan: &Plan, cell: usize, game: &dyn GameEntry) -> Self {
+        let measures = game.sheet().measures.len();
         let seats = plan.cells[cell].entrants.len();
         let unit = 1.0 / (2.0 * (seats.max(2) - 1) as f64 * seats as f64);
         let compared = plan.cells.len() > 1;
@@ -76,6 +91,8 @@ impl CellTally {
             rates: BlockRates::new(seats),
             score: Moments::default(),
             measures: vec![Moments::default(); measures],
+            nodes: Moments::default(),
+            times: Times::default(),
             shares: compared.then(Vec::new),
             unit,
         };
@@ -88,14 +105,15 @@ impl CellTally {
             voids: 0,
             cut_short: 0,
             endings: BTreeMap::new(),
-            print: None,
-            all_alike: true,
-            first: None,
+            repeats: 0,
+            prints: if chanceless(plan, cell, game) { Prints::All(BTreeSet::new()) } else { Prints::First(None) },
         }
     }
 
     fn take(&mut self, rows: &Rows, start: usize, block: &[Row]) {
         self.blocks += 1;
+        let repeat = self.is_repeat(rows, start, block);
+        self.repeats += u64::from(repeat);
         let mut sums = vec![Sums::new(rows.width); self.entrants.len()];
         let (mut first_seat, mut valid) = (0.0, 0.0);
         let mut at = start;
@@ -112,7 +130,7 @@ impl CellTally {
                 let index = self.index(row);
                 self.entrants[index].count(row);
                 if !void {
-                    sums[index].add(points[seat], row.score, rows.measures_of(at + seat));
+                    sums[index].add(points[seat], row, rows.measures_of(at + seat));
                 }
             }
             if !void {
@@ -121,24 +139,24 @@ impl CellTally {
             }
             at += seats.len();
         }
-        let whole = block.len() == (valid as usize) * self.entrants.len();
+        let whole = block.len() == (valid as usize) * self.entrants.len() && !repeat;
         if whole && valid > 0.0 {
             self.first_seat.push(first_seat / valid);
         }
         for (entrant, sums) in self.entrants.iter_mut().zip(&sums) {
             entrant.close(sums, whole);
         }
-        self.compare(rows, start, block);
     }
 
     fn index(&self, row: &Row) -> usize {
         self.entrants.iter().position(|entrant| entrant.place == usize::from(row.entrant)).unwrap_or(0)
     }
 
-    /// Notices when every block goes exactly like the first: players without chance in a game without chance.
-    fn compare(&mut self, rows: &Rows, start: usize, block: &[Row]) {
-        if !self.all_alike {
-            return;
+    /// Whether this block repeats an earlier one. Without a declared lack of chance that is only believed as long as all
+    /// blocks go alike: between agents that draw, two that go alike are two.
+    fn is_repeat(&mut self, rows: &Rows, start: usize, block: &[Row]) -> bool {
+        if matches!(self.prints, Prints::Off) {
+            return false;
         }
         let mut hasher = DefaultHasher::new();
         for (index, row) in block.iter().enumerate() {
@@ -146,36 +164,74 @@ impl CellTally {
             rows.measures_of(start + index).iter().for_each(|measure| measure.to_bits().hash(&mut hasher));
         }
         let print = hasher.finish();
-        match self.print {
-            None => {
-                self.print = Some(print);
-                self.first = Some(Box::new(self.clone()));
+        match &mut self.prints {
+            Prints::All(seen) => !seen.insert(print),
+            Prints::First(first @ None) => {
+                *first = Some(print);
+                false
             }
-            Some(first) if first != print => {
-                self.all_alike = false;
-                self.first = None;
+            Prints::First(Some(first)) if *first == print => true,
+            Prints::First(_) => {
+                self.reconsider();
+                false
             }
-            Some(_) => {}
+            Prints::Off => false,
         }
     }
 
-    /// Repeats of one and the same match narrow no interval: the sums of the first block stand for all.
-    fn without_repeats(mut self) -> Self {
-        if let Some(first) = self.first.take().filter(|_| self.repeats()) {
-            self.first_seat = first.first_seat;
-            for (entrant, first) in self.entrants.iter_mut().zip(first.entrants) {
-                entrant.rates = first.rates;
-                entrant.score = first.score;
-                entrant.measures = first.measures;
-                entrant.shares.iter_mut().for_each(|shares| shares.truncate(1));
-            }
+    /// A block went otherwise: those that went alike until now were not repeats, and count after all.
+    fn reconsider(&mut self) {
+        self.prints = Prints::Off;
+        let again = std::mem::take(&mut self.repeats);
+        self.first_seat.again(again);
+        for entrant in &mut self.entrants {
+            entrant.again(again);
         }
-        self
     }
 
     /// Whether it is one match over and over.
-    pub(crate) fn repeats(&self) -> bool {
-        self.all_alike && self.blocks > 1
+    pub(crate) fn all_alike(&self) -> bool {
+        self.blocks > 1 && self.repeats + 1 == self.blocks
+    }
+}
+
+/// Whether none of the entrants of a cell leaves anything to chance.
+fn chanceless(plan: &Plan, cell: usize, game: &dyn GameEntry) -> bool {
+    let mut cast = plan.cells[cell].setting.cast.iter();
+    cast.all(|casting| agent_sheet(game, &casting.kind).is_some_and(|sheet| (sheet.chanceless)(&casting.knobs)))
+}
+
+/// How long decisions took.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Times {
+    /// Where each was timed.
+    pub(crate) each: DecisionTimes,
+    /// Sum of means in microseconds, weighted by decisions where these are known, and the weights.
+    sum: f64,
+    weights: f64,
+}
+
+impl Times {
+    fn take(&mut self, row: &Row) {
+        let mut own = DecisionTimes::default();
+        row.decision_times.iter().for_each(|bytes| own.absorb(bytes));
+        row.decision_times.iter().for_each(|bytes| self.each.absorb(bytes));
+        if row.decision_us.is_finite() {
+            let weight = own.count().max(1) as f64;
+            self.sum += f64::from(row.decision_us) * weight;
+            self.weights += weight;
+        }
+    }
+
+    pub(crate) fn merge(&mut self, other: &Self) {
+        self.each.absorb(&other.each.to_bytes());
+        self.sum += other.sum;
+        self.weights += other.weights;
+    }
+
+    /// Mean in microseconds, if any decision was timed.
+    pub(crate) fn mean_us(&self) -> Option<f64> {
+        (self.weights > 0.0).then(|| self.sum / self.weights)
     }
 }
 
@@ -188,6 +244,19 @@ impl EntrantTally {
             Outcome::Void => {}
         }
         self.faults += u64::from(row.faults);
+        self.times.take(row);
+    }
+
+    /// Counts the one block so far so many times more.
+    fn again(&mut self, times: u64) {
+        self.rates.again(times);
+        self.score.again(times);
+        self.nodes.again(times);
+        self.measures.iter_mut().for_each(|moments| moments.again(times));
+        if let Some(shares) = &mut self.shares {
+            let first = shares.first().copied().unwrap_or(VOID);
+            shares.iter_mut().for_each(|share| *share = first);
+        }
     }
 
     /// Ends a block; one with a void match counts for nobody.
@@ -202,6 +271,7 @@ impl EntrantTally {
         }
         self.rates.push(share);
         self.score.push(sums.score / sums.matches);
+        self.nodes.push(sums.nodes / sums.matches);
         for (moments, (sum, count)) in self.measures.iter_mut().zip(&sums.measures) {
             moments.push(sum / count);
         }
@@ -214,18 +284,20 @@ struct Sums {
     matches: f64,
     points: f64,
     score: f64,
+    nodes: f64,
     measures: Vec<(f64, f64)>,
 }
 
 impl Sums {
     fn new(width: usize) -> Self {
-        Self { matches: 0.0, points: 0.0, score: 0.0, measures: vec![(0.0, 0.0); width] }
+        Self { matches: 0.0, points: 0.0, score: 0.0, nodes: 0.0, measures: vec![(0.0, 0.0); width] }
     }
 
-    fn add(&mut self, points: f64, score: f64, measures: &[f64]) {
+    fn add(&mut self, points: f64, row: &Row, measures: &[f64]) {
         self.matches += 1.0;
         self.points += points;
-        self.score += score;
+        self.score += row.score;
+        self.nodes += row.nodes;
         for (sum, measure) in self.measures.iter_mut().zip(measures) {
             if measure.is_finite() {
                 sum.0 += measure;
@@ -241,8 +313,8 @@ pub(crate) struct Tally {
 }
 
 impl Tally {
-    pub(crate) fn new(plan: &Plan, measures: usize) -> Self {
-        Self { cells: (0..plan.cells.len()).map(|cell| CellTally::new(plan, cell, measures)).collect() }
+    pub(crate) fn new(plan: &Plan, game: &dyn GameEntry) -> Self {
+        Self { cells: (0..plan.cells.len()).map(|cell| CellTally::new(plan, cell, game)).collect() }
     }
 
     /// Takes whole blocks in order of cell and block.
@@ -257,6 +329,6 @@ impl Tally {
     }
 
     pub(crate) fn finish(self) -> Vec<CellTally> {
-        self.cells.into_iter().map(CellTally::without_repeats).collect()
+        self.cells
     }
 }

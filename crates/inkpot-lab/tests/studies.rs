@@ -84,7 +84,7 @@ impl Desk {
     }
 
     fn summary(&self) -> Summary {
-        summarise(&self.study, &self.manifest, &self.plan, self.registry.game("highest").unwrap()).unwrap()
+        summarise(&self.study, &self.manifest, &self.plan, self.registry.game("highest").unwrap()).unwrap().0
     }
 }
 

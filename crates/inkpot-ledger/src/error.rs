@@ -21,6 +21,10 @@ pub enum LedgerError {
         "`{study}` was written by a newer Inkpot (format {found}, this one reads up to {known}): read it with that version or a later one"
     )]
     NewerFormat { study: String, found: u32, known: u32 },
+    #[error(
+        "`{study}` was written by an older Inkpot (format {found}, this one reads {known}): run its brief.toml again, or read it with that version"
+    )]
+    OlderFormat { study: String, found: u32, known: u32 },
     #[error("`{study}` is being worked on by another Inkpot: wait for it, or stop it first")]
     Locked { study: String },
     #[error("{} is damaged: {why}; put back a copy of it, or remove the study", file.display())]
@@ -40,7 +44,11 @@ impl LedgerError {
     pub fn is_users(&self) -> bool {
         matches!(
             self,
-            Self::NoSuchStudy { .. } | Self::NameTaken { .. } | Self::BadName { .. } | Self::NewerFormat { .. }
+            Self::NoSuchStudy { .. }
+                | Self::NameTaken { .. }
+                | Self::BadName { .. }
+                | Self::NewerFormat { .. }
+                | Self::OlderFormat { .. }
         )
     }
 

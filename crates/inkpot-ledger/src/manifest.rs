@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-/// Version of the study format that this crate writes; it reads this one and older ones.
-pub const ROW_FORMAT: u32 = 1;
+/// Version of the study format that this crate writes and reads.
+pub const ROW_FORMAT: u32 = 2;
 
 /// What a study is and how far it got. Times and rates live here, so that summaries compare byte for byte.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -40,6 +40,9 @@ pub struct Manifest {
     pub seconds: f64,
     /// SHA-256 of every finished file, by its path in the folder.
     pub files: BTreeMap<String, String>,
+    /// How long decisions took, by entrant and, in a sweep, by point.
+    #[serde(default)]
+    pub decision_times: Vec<DecisionTime>,
 }
 
 /// The machine of a study.
@@ -63,6 +66,23 @@ pub enum State {
     Interrupted,
     /// All matches played and summed up.
     Complete,
+}
+
+/// How long the decisions of an entrant took. Differs from run to run, so it has no place in the summary.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct DecisionTime {
+    /// The entrant's label.
+    pub entrant: String,
+    /// The point of a sweep, in words; none over everything it played.
+    pub point: Option<String>,
+    /// Decisions that were timed.
+    pub decisions: u64,
+    /// Mean, in microseconds.
+    pub mean_us: f64,
+    /// Time within which 95 of 100 decisions stay, if each was timed.
+    pub p95_us: Option<f64>,
+    /// Time within which 99 of 100 decisions stay, if each was timed.
+    pub p99_us: Option<f64>,
 }
 
 impl State {
@@ -100,6 +120,7 @@ impl Manifest {
             matches_done: 0,
             seconds: 0.0,
             files: BTreeMap::new(),
+            decision_times: Vec::new(),
         }
     }
 }

@@ -71,6 +71,9 @@ impl Study {
         if format > ROW_FORMAT {
             return Err(LedgerError::NewerFormat { study: self.name.clone(), found: format, known: ROW_FORMAT });
         }
+        if format < ROW_FORMAT {
+            return Err(LedgerError::OlderFormat { study: self.name.clone(), found: format, known: ROW_FORMAT });
+        }
         serde_json::from_value(value).map_err(|error| damaged(error.to_string()))
     }
 
@@ -260,12 +263,15 @@ mod tests {
     }
 
     #[test]
-    fn a_study_of_a_newer_format_is_refused() {
+    fn a_study_of_another_format_is_refused() {
         let folder = tempfile::tempdir().unwrap();
         let (study, mut manifest) = study(folder.path());
         manifest.format = ROW_FORMAT + 1;
         study.write_manifest(&manifest).unwrap();
         assert!(matches!(study.manifest(), Err(LedgerError::NewerFormat { .. })));
+        manifest.format = ROW_FORMAT - 1;
+        study.write_manifest(&manifest).unwrap();
+        assert!(matches!(study.manifest(), Err(LedgerError::OlderFormat { .. })));
     }
 
     #[test]

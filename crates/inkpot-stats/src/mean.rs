@@ -22,6 +22,13 @@ impl Moments {
         }
     }
 
+    /// Counts all values so far so many times more each.
+    pub fn again(&mut self, times: u64) {
+        let factor = 1.0 + times as f64;
+        self.count *= factor;
+        self.squares *= factor;
+    }
+
     /// Values so far.
     pub fn count(&self) -> u64 {
         self.count as u64
@@ -47,6 +54,17 @@ impl Moments {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn counting_again_is_pushing_again() {
+        let (mut again, mut pushed) = (Moments::default(), Moments::default());
+        [1.0, 4.0].into_iter().for_each(|x| again.push(x));
+        again.again(2);
+        [1.0, 4.0, 1.0, 4.0, 1.0, 4.0].into_iter().for_each(|x| pushed.push(x));
+        let close = |a: f64, b: f64| assert!((a - b).abs() < 1e-12, "{a} against {b}");
+        close(again.interval(0.95).unwrap().low, pushed.interval(0.95).unwrap().low);
+        assert_eq!((again.count(), again.mean()), (6, pushed.mean()));
+    }
 
     #[test]
     fn t_interval_of_a_worked_example() {

@@ -28,6 +28,14 @@ impl BlockRates {
         self.squares += share * share;
     }
 
+    /// Counts all blocks so far so many times more each.
+    pub fn again(&mut self, times: u64) {
+        let factor = 1.0 + times as f64;
+        self.blocks *= factor;
+        self.sum *= factor;
+        self.squares *= factor;
+    }
+
     /// Blocks so far.
     pub fn blocks(&self) -> u64 {
         self.blocks as u64

@@ -181,6 +181,9 @@ pub(crate) struct StudyArgs {
     /// Confidence of all intervals [default: 0.95]
     #[arg(long, value_name = "P")]
     pub(crate) confidence: Option<f64>,
+    /// Time the game has for a decision: say which agents take longer
+    #[arg(long, value_name = "MS")]
+    pub(crate) frame_ms: Option<f64>,
     /// Print the brief that does the same, and play nothing
     #[arg(long)]
     pub(crate) print_brief: bool,

@@ -94,7 +94,8 @@ fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Re
         }
         Err(error) => return Err(Failure::Failed(format!("{error}\n  help: what was finished is saved; {go_on}"))),
     }
-    let summary = summarise(study, manifest, plan, game)?;
+    let (summary, decision_times) = summarise(study, manifest, plan, game)?;
+    manifest.decision_times = decision_times;
     let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
     study.complete(manifest, &text)?;
     Ok(summary)

@@ -57,6 +57,7 @@ fn draft(table: &DeTable, findings: &RefCell<Findings>) -> Option<Draft> {
         entrants: top.tables("entrant").into_iter().map(entrant).collect(),
         vary: top.tables("vary").into_iter().map(|table| vary(table, findings)).collect(),
         target: top.number("target"),
+        frame_ms: top.number("frame_ms"),
     };
     top.finish();
     (kind.is_some() && game.is_some()).then_some(draft)

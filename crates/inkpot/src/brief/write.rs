@@ -18,6 +18,9 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
     if let Some(target) = plan.target {
         put("target", target.into());
     }
+    if let Some(frame) = plan.frame_ms {
+        put("frame_ms", frame.into());
+    }
     let mut text = top.to_string();
     // TOML numbers end at 2^63; a larger seed is written in full all the same, and read back.
     let _ = write!(text, "seed = {}\n\n[rules]\n{}", plan.seed, knobs(&plan.rules));

@@ -78,6 +78,7 @@ impl Typed {
             entrants: drafts,
             vary: Vec::new(),
             target: None,
+            frame_ms: None,
         };
         Ok(Self { draft, arguments })
     }
@@ -99,8 +100,12 @@ impl Typed {
     fn study(mut self, args: &StudyArgs, desk: &Desk) -> Result<(), Failure> {
         self.draft.matches = args.matches;
         self.draft.confidence = args.confidence;
+        self.draft.frame_ms = args.frame_ms;
         if let Some(matches) = args.matches {
             self.arguments.insert("matches".into(), format!("--matches {matches}"));
+        }
+        if let Some(frame) = args.frame_ms {
+            self.arguments.insert("frame_ms".into(), format!("--frame-ms {frame}"));
         }
         let plan = self.resolve(desk)?;
         let text = brief::write(&plan, desk.game(&plan.game)?);
