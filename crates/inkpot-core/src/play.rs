@@ -103,6 +103,11 @@ impl<G: Game> Players<G> {
         advanced as f64 / decisions.max(1) as f64
     }
 
+    /// Asks every agent to value all its options from now on, for whoever wants to read its thoughts.
+    pub fn reflect(&mut self) {
+        self.places.iter_mut().for_each(|place| place.agent.reflect(1));
+    }
+
     /// What the agent of a seat weighed last.
     pub fn thoughts(&self, seat: Seat) -> Option<Thoughts<G::Action>> {
         self.places[seat].agent.thoughts()

@@ -70,7 +70,7 @@ where
         Self { lay, factories, entrants, streams: Streams::of_study(setting.study_seed), width }
     }
 
-    fn run<O: Observer<G>>(&self, spot: Spot, observer: &mut O, rows: &mut Rows) {
+    fn run<O: Observer<G>>(&self, spot: Spot, reflect: bool, observer: &mut O, rows: &mut Rows) {
         let seating = self.seating(spot);
         let world_seed = self.streams.world_seed(spot.block);
         let mut table: Option<(Stepper<G>, Players<G>)> = None;
@@ -80,6 +80,9 @@ where
             let agents = seating.iter().map(|&who| self.agent(who, spot.block)).collect();
             let players = Players::seat(agents, |seat| self.streams.seat(spot.block, spot.rotation, seat));
             let (stepper, players) = table.insert((Stepper::new(game, world), players));
+            if reflect {
+                players.reflect();
+            }
             play(stepper, players, observer, TICK_LIMIT)
         });
         let told = match played {
@@ -207,11 +210,11 @@ where
     }
 
     fn play(&self, spot: Spot, rows: &mut Rows) {
-        self.run(spot, &mut Unobserved, rows);
+        self.run(spot, false, &mut Unobserved, rows);
     }
 
     fn tell(&self, spot: Spot, choices: bool, listener: &mut dyn FnMut(Moment), rows: &mut Rows) {
-        self.run(spot, &mut Teller { choices, listener, scores: Vec::new() }, rows);
+        self.run(spot, choices, &mut Teller { choices, listener, scores: Vec::new() }, rows);
     }
 }
 

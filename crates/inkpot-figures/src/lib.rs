@@ -4,22 +4,26 @@
 
 mod axis;
 mod canvas;
+mod cost;
 mod distribution;
 mod drawing;
 mod font;
 mod frame;
 mod matrix;
 mod measures;
+mod options;
 mod palette;
 mod rates;
 mod response;
 mod surface;
 
+pub use cost::{Cost, CostMark};
 pub use distribution::{Distribution, Group};
 pub use drawing::{Drawing, DrawingError};
 pub use frame::{Estimate, Words};
 pub use matrix::Matrix;
 pub use measures::{Measures, Panel, PanelMark};
+pub use options::{OptionRow, Options};
 pub use rates::{Rates, RatesRow};
 pub use response::{Answer, Response, ResponsePoint};
 pub use surface::Surface;

@@ -30,6 +30,7 @@ fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> Draft {
         entrants,
         vary: Vec::new(),
         target: None,
+        frame_ms: None,
     }
 }
 

@@ -12,6 +12,11 @@ pub struct Moments {
 }
 
 impl Moments {
+    /// So many values with this mean and standard deviation.
+    pub fn of(count: u64, mean: f64, sd: f64) -> Self {
+        Self { count: count as f64, mean, squares: sd * sd * (count as f64 - 1.0).max(0.0) }
+    }
+
     /// Counts a value; what is not finite is left out (a share of nothing has no value).
     pub fn push(&mut self, x: f64) {
         if x.is_finite() {

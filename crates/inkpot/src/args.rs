@@ -14,6 +14,7 @@ const VERBS: &str = "\
 
 \x1b[1mPlay and measure\x1b[0m
   match        one match, told; or a stored one again
+  explain      what an agent weighs at a position: values, visits, best lines
   batch        many matches: every pair of entrants meets
   sweep        what a knob does: a response curve, and the value that gives a wanted win rate
 
@@ -104,6 +105,7 @@ pub(crate) enum Verb {
     Games(GamesArgs),
     Agents(AgentsArgs),
     Match(MatchArgs),
+    Explain(ExplainArgs),
     Batch(BatchArgs),
     Sweep(SweepArgs),
     Check(BriefArgs),
@@ -137,10 +139,24 @@ pub(crate) struct NewArgs {
 
 /// The games; or one of them: rules, levels, measures.
 #[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot games\n  inkpot games piste")]
+#[command(after_help = "Examples:\n  inkpot games piste\n  inkpot games sowing --count 6 --rules pits=3,seeds=2")]
 pub(crate) struct GamesArgs {
     /// A game
     pub(crate) game: Option<String>,
+    /// Count positions and move sequences up to so many turns from the plain start
+    #[arg(long, value_name = "TURNS", requires = "game", value_parser = clap::value_parser!(u32).range(0..=200))]
+    pub(crate) count: Option<u32>,
+    /// Further turns for which move sequences are estimated by random play
+    #[arg(long, value_name = "TURNS", default_value_t = 4, requires = "count", value_parser = clap::value_parser!(u32).range(0..=200))]
+    pub(crate) beyond: u32,
+    /// Lines of random play for the estimates
+    #[arg(long, value_name = "N", default_value_t = 20_000, requires = "count", value_parser = clap::value_parser!(u64).range(2..=100_000_000))]
+    pub(crate) samples: u64,
+    /// Count from this position instead
+    #[arg(long, value_name = "TEXT", requires = "count")]
+    pub(crate) position: Option<String>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
 }
 
 /// The agents of a game; or one of them: knobs and presets.
@@ -208,6 +224,33 @@ pub(crate) struct MatchArgs {
     /// Play a stored match again
     #[arg(long, value_name = "STUDY/MATCH", conflicts_with_all = ["game", "entrants", "seed", "rules", "level"])]
     pub(crate) again: Option<String>,
+}
+
+/// What an agent weighs at a position: each option's value, visits or depth, share of the budget, best line.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot explain sowing --agent minimax:depth=8\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north"
+)]
+pub(crate) struct ExplainArgs {
+    /// The game
+    pub(crate) game: String,
+    /// The agent: KIND, PRESET or KIND:knob=value,...
+    #[arg(long, value_name = "SPEC")]
+    pub(crate) agent: String,
+    /// The position as text [default: the plain start]
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) position: Option<String>,
+    /// Whose decision, where several decide at once [default: the first of them]
+    #[arg(long, value_name = "SEAT")]
+    pub(crate) seat: Option<usize>,
+    /// Walk the search down to so many layers: options, replies to them, ...
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=8))]
+    pub(crate) layers: u32,
+    /// Draw the values by option: FILE.svg or FILE.png
+    #[arg(long, value_name = "FILE")]
+    pub(crate) figure: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
 }
 
 /// Many matches: every pair of entrants meets, seats rotated.

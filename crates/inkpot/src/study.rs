@@ -61,12 +61,17 @@ pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
 
 /// Prints what a study found: its summary as JSON, or tables.
 pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(), Failure> {
+    let (manifest, plan) = open(study, desk)?;
+    let times = &manifest.decision_times;
+    let slow = show::costs::notes(&plan, times);
     if desk.json {
         desk.print(study.read_text("summary.json")?);
+        slow.iter().for_each(|note| desk.say(format!("note: {note}")));
         return Ok(());
     }
     let game = desk.game(&summary.game)?;
-    desk.print(show::summary::text(summary, game, desk));
+    desk.print(show::summary::text(summary, game, &show::costs::text(summary, times, desk.color), desk));
+    slow.iter().for_each(|note| desk.print(format!("note: {note}")));
     desk.print(format!("\nIn {}; `inkpot plot {}` draws it.", study.folder().display(), study.name()));
     Ok(())
 }

@@ -12,7 +12,7 @@ use crate::{
 /// A plan is followed for at most so many ticks for each of its own actions, where others move in between.
 const TICKS_AN_ACTION: u32 = 64;
 /// Options told as thoughts, the best ones.
-const TOLD: usize = 24;
+const TOLD: usize = 12;
 
 /// The kind `horizon` for any game that can be imagined, continuous actions included. The others are expected to act
 /// as the knob `opponent` says: idle, random, mirror (as the plan does), or like one of `models` (a kind or a preset

@@ -94,6 +94,7 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         let mut roots = self.search.roots(state, seat, chance);
         let grown = self.search.meter.nodes;
         self.steps = self.search.deepen(&mut roots, seat, self.traits.budget, chance);
+        self.steps.iter_mut().for_each(|step| step.nodes += grown);
         let total: u64 = roots.iter().map(|root| root.nodes).sum();
         self.spent = Spent {
             iterations: self.steps.len() as u64,
@@ -181,7 +182,8 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
 
 fn weighed<G: Options>(root: &Root<G>, seat: Seat, depth: u32, total: u64) -> Weighed<G::Action> {
     let value = root.score.map_or(f64::NAN, super::score::Score::value);
-    let mut weighed = Weighed::new(root.option.clone(), value).of_seat(seat).deep(depth);
+    let mut weighed = Weighed::new(root.option.clone(), value).of_seat(seat);
+    weighed.depth = (depth > 0).then_some(depth);
     weighed.bound = root.bound;
     weighed.share = (total > 0).then(|| root.nodes as f64 / total as f64);
     weighed

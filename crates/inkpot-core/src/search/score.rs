@@ -41,9 +41,9 @@ impl Score {
         (parts, ((parts << TURN_BITS) - self.0) * parts.signum())
     }
 
-    /// The value.
+    /// The value, to the four decimals that it is good for.
     pub(crate) fn value(self) -> f64 {
-        self.split().0 as f64 / PARTS
+        (self.split().0 as f64 / PARTS * 1e4).round() / 1e4
     }
 
     /// The next smaller score.

@@ -43,7 +43,7 @@ fn knobs<G: Appraise + Options + Imagine + 'static>() -> AgentKind<G> {
         .knob(budget::nodes(50_000))
         .knob(budget::millis())
         .knob(
-            Knob::real("exploration", 0.0..=10.0, 0.7)
+            Knob::real("exploration", 0.0..=10.0, 0.5)
                 .help("how much it tries what it has seldom tried: the constant of UCB1"),
         )
         .knob(Playout::knob())

@@ -1,5 +1,6 @@
 //! From stored studies to figures: which fit, and what they say.
 
+mod cost;
 mod spread;
 
 use std::path::{Path, PathBuf};
@@ -42,6 +43,8 @@ pub(crate) enum Name {
     Lengths,
     /// Measures side by side
     Measures,
+    /// Win rate against the time of a decision
+    Cost,
 }
 
 impl Name {
@@ -77,6 +80,11 @@ pub(crate) fn bytes(drawing: &Drawing, path: &Path) -> Result<Vec<u8>, Failure> 
     }
 }
 
+/// Writes a drawing to a file in the format that its ending says.
+pub(crate) fn save(drawing: &Drawing, path: &Path) -> Result<(), Failure> {
+    std::fs::write(path, bytes(drawing, path)?).map_err(|error| Failure::file("write", path, &error))
+}
+
 impl<'a> Gallery<'a> {
     /// The gallery of a complete study; `measures` names those to show.
     pub(crate) fn new(
@@ -106,14 +114,19 @@ impl<'a> Gallery<'a> {
 
     /// The figures that fit the study.
     fn fitting(&self) -> Vec<Name> {
-        match (self.summary.kind, self.plan.vary.len()) {
+        let mut fitting = match (self.summary.kind, self.plan.vary.len()) {
             (StudyKind::Batch, _) if self.summary.pairings.len() > 1 => {
                 vec![Name::Rates, Name::Matrix, Name::Scores, Name::Lengths, Name::Measures]
             }
             (StudyKind::Batch, _) => vec![Name::Rates, Name::Scores, Name::Lengths, Name::Measures],
             (StudyKind::Sweep, 1) => vec![Name::Response, Name::Scores, Name::Lengths, Name::Measures],
             (StudyKind::Sweep, _) => vec![Name::Surface],
+        };
+        let thinks = self.summary.entrants.iter().any(|entrant| entrant.nodes.is_some());
+        if thinks && self.plan.vary.len() < 2 && !self.manifest.decision_times.is_empty() {
+            fitting.push(Name::Cost);
         }
+        fitting
     }
 
     /// Draws all that fit into the study's folder, as SVG and PNG.
@@ -156,6 +169,7 @@ impl<'a> Gallery<'a> {
             Name::Surface => self.surface().draw(),
             Name::Scores | Name::Lengths => spread::distributions(self, &[name])?.remove(0).draw(),
             Name::Measures => self.measures().draw(),
+            Name::Cost => cost::cost(self).draw(),
         })
     }
 

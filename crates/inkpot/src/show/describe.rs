@@ -117,8 +117,12 @@ fn knobs(knobs: &[Knob], color: bool) -> String {
                 KnobRange::Whole { low, high, .. } => format!("{low}..{high} whole"),
                 KnobRange::Choice { of, .. } => of.join(" | "),
             };
-            let default =
-                knob.master().map_or_else(|| knob.default_value().to_string(), |master| format!("by {master}"));
+            let first = knobs.iter().find(|other| other.group().is_some() && other.group() == knob.group());
+            let default = match (knob.master(), first) {
+                (Some(master), _) => format!("by {master}"),
+                (None, Some(first)) if first.name != knob.name => format!("not {}", first.name),
+                _ => knob.default_value().to_string(),
+            };
             vec![knob.name.clone(), range, default, knob.unit.clone(), knob.help.clone()]
         })
         .collect();
@@ -179,6 +183,7 @@ fn knob_json(knob: &Knob) -> Value {
         "help": knob.help,
         "default": knob.default_value(),
         "follows": knob.master(),
+        "one_of": knob.group(),
     });
     match &knob.range {
         KnobRange::Real { low, high, .. } => value["range"] = json!([low, high]),

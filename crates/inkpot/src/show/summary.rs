@@ -12,12 +12,13 @@ use crate::desk::Desk;
 const MEASURES_SHOWN: usize = 3;
 const BAR: usize = 14;
 
-/// The whole text of a summary.
-pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, desk: &Desk) -> String {
+/// The whole text of a summary; `costs` says what decisions took, where that is known.
+pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, costs: &str, desk: &Desk) -> String {
     let mut parts = vec![finding(summary)];
     match summary.kind {
         StudyKind::Batch => {
             parts.push(entrants(summary, desk.color));
+            parts.push(costs.into());
             if summary.pairings.len() > 1 {
                 parts.push(pairings(summary, desk.color));
             }
@@ -25,6 +26,7 @@ pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, desk: &Desk) -> Stri
         }
         StudyKind::Sweep => {
             parts.push(points(summary, desk.color));
+            parts.push(costs.into());
             parts.extend(curve(summary));
         }
     }

@@ -1,21 +1,120 @@
-//! `games`: what games there are.
+//! `games`: what games there are, and how large one is.
 
+use inkpot_core::{CountRequest, Layer, Sequences};
+use inkpot_lab::StudyKind;
+use inkpot_stats::{Interval, Moments};
+use serde_json::{Value, json};
+
+use super::{Typed, explain};
 use crate::args::GamesArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::describe;
+use crate::show::format::{count, plain};
+use crate::show::table::{Column, table};
+
+/// Positions of one layer that are held at once: about a gigabyte.
+const MOST_POSITIONS: usize = 5_000_000;
+const CONFIDENCE: f64 = 0.95;
 
 pub(super) fn run(args: &GamesArgs, desk: &Desk) -> Result<(), Failure> {
-    match &args.game {
-        None if desk.json => {
+    match (&args.game, args.count) {
+        (Some(name), Some(exact)) => return counted(args, name, exact, desk),
+        (None, _) if desk.json => {
             desk.print_json(&desk.registry.games().map(describe::game_json).collect::<Vec<_>>().into());
         }
-        None => {
+        (None, _) => {
             desk.print(describe::games(desk.registry.games(), desk.color));
             desk.print("\n`inkpot games GAME` shows rules, levels and measures.");
         }
-        Some(name) if desk.json => desk.print_json(&describe::game_json(desk.game(name)?)),
-        Some(name) => desk.print(describe::game(desk.game(name)?, desk.color)),
+        (Some(name), None) if desk.json => desk.print_json(&describe::game_json(desk.game(name)?)),
+        (Some(name), None) => desk.print(describe::game(desk.game(name)?, desk.color)),
     }
     Ok(())
+}
+
+fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), Failure> {
+    let game = desk.game(name)?;
+    // Any agents do: the setting is wanted for its rules and level.
+    let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
+    let entrants = vec![filler; *game.sheet().seats.start()];
+    let plan = Typed::new(StudyKind::Batch, name, &entrants, &args.setting)?.resolve(desk)?;
+    let request = CountRequest {
+        exact,
+        beyond: args.beyond,
+        samples: args.samples,
+        seed: plan.seed,
+        most_positions: MOST_POSITIONS,
+    };
+    let place = explain::place(&plan, args.position.clone());
+    let mut say = |layer: &Layer| tracing::info!("turn {} counted", layer.depth);
+    let layers = game.count(&place, &request, &mut say).map_err(|error| explain::refused(&error))?;
+    if desk.json {
+        let layers: Vec<Value> = layers.iter().map(to_json).collect();
+        desk.print_json(&json!({ "game": name, "rules": plan.rules, "position": args.position, "layers": layers }));
+        return Ok(());
+    }
+    let rules: Vec<String> = plan.rules.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
+    let from = args.position.as_deref().unwrap_or("the plain start");
+    desk.print(format!("{name} ({}) from {from}, by turns:\n", rules.join(", ")));
+    desk.print(text(&layers, desk.color));
+    if args.beyond > 0 {
+        desk.print(format!(
+            "\nTurns after {exact} are estimated from {} lines of random play, with 95 % intervals; positions cannot be.",
+            count(args.samples)
+        ));
+    }
+    Ok(())
+}
+
+/// The number of sequences, with an interval where it is an estimate.
+fn sequences(layer: &Layer) -> Interval {
+    match layer.sequences {
+        Sequences::Exact { count } => Interval { value: count as f64, low: count as f64, high: count as f64 },
+        Sequences::Sampled { mean, sd, samples } => {
+            let unknown = Interval { value: mean, low: 0.0, high: f64::INFINITY };
+            let interval = Moments::of(samples, mean, sd).interval(CONFIDENCE).unwrap_or(unknown);
+            Interval { low: interval.low.max(0.0), ..interval }
+        }
+    }
+}
+
+fn to_json(layer: &Layer) -> Value {
+    let sequences = match layer.sequences {
+        Sequences::Exact { count } => json!(count),
+        Sequences::Sampled { .. } => json!(sequences(layer)),
+    };
+    json!({
+        "depth": layer.depth, "exact": matches!(layer.sequences, Sequences::Exact { .. }), "sequences": sequences,
+        "positions": layer.positions, "over": layer.over, "branching": layer.branching,
+    })
+}
+
+fn text(layers: &[Layer], color: bool) -> String {
+    use Column::Figure;
+    let row = |layer: &Layer| {
+        let all = sequences(layer);
+        let (value, interval) = match layer.sequences {
+            Sequences::Exact { count: exact } => (count(exact), "exact".to_string()),
+            Sequences::Sampled { .. } => (format!("{:.3e}", all.value), format!("{:.3e} to {:.3e}", all.low, all.high)),
+        };
+        vec![
+            layer.depth.to_string(),
+            value,
+            interval,
+            layer.positions.map(count).unwrap_or_default(),
+            layer.over.map(count).unwrap_or_default(),
+            layer.branching.map(|mean| plain((mean * 1e3).round() / 1e3)).unwrap_or_default(),
+        ]
+    };
+    let rows: Vec<Vec<String>> = layers.iter().map(row).collect();
+    let columns = [
+        Figure("Turn"),
+        Figure("Sequences"),
+        Figure("Interval"),
+        Figure("Positions"),
+        Figure("Over"),
+        Figure("Mean options"),
+    ];
+    table(&columns, &rows, color)
 }

@@ -5,6 +5,7 @@ mod batch;
 mod check;
 mod completions;
 mod demo;
+mod explain;
 mod games;
 mod ledger;
 mod matches;
@@ -33,6 +34,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Games(args) => games::run(args, desk),
         Verb::Agents(args) => agents::run(args, desk),
         Verb::Match(args) => matches::run(args, desk),
+        Verb::Explain(args) => explain::run(args, desk),
         Verb::Batch(args) => batch::run(args, desk),
         Verb::Sweep(args) => sweep::run(args, desk),
         Verb::Check(args) => check::run(args, desk),

@@ -1,0 +1,160 @@
+//! Strength against cost: what an agent gains for the time it thinks.
+
+use crate::Drawing;
+use crate::axis::Axis;
+use crate::canvas::{Anchor, Canvas, Type};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, percent};
+use crate::palette::{AXIS, GRID, INDIGO, INK, ORANGE, ORANGE_TEXT, SECOND, tint};
+
+/// Win rates over the time of a decision, on a logarithmic axis.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Cost {
+    /// Title, subtitle, caption.
+    pub words: Words,
+    /// The agents, or the points of a sweep.
+    pub marks: Vec<CostMark>,
+    /// Whether the marks are points of one knob, to be joined in their order.
+    pub joined: bool,
+    /// Time that the game has for a decision, in microseconds.
+    pub frame_us: Option<f64>,
+}
+
+/// One agent or point.
+#[derive(Clone, Debug, PartialEq)]
+pub struct CostMark {
+    /// Its name.
+    pub name: String,
+    /// Its win rate.
+    pub rate: Estimate,
+    /// Mean time of a decision in microseconds, above 0.
+    pub mean_us: f64,
+    /// Time within which 99 of 100 decisions stay.
+    pub p99_us: Option<f64>,
+}
+
+impl Cost {
+    /// Draws it.
+    pub fn draw(&self) -> Drawing {
+        let mut canvas = framed(&self.words, HEIGHT);
+        let (top, bottom) = (TOP, HEIGHT - BOTTOM - 56.0);
+        let rates = Axis::new((0.0, 1.0), (bottom, top));
+        let times = self.times();
+        let label = Type::new(LABEL, SECOND);
+        for (y, _) in rates.ticks(5) {
+            canvas.line((PADDING + 56.0, rates.at(y)), (WIDTH - PADDING, rates.at(y)), GRID, 1.0);
+            canvas.text((PADDING + 44.0, rates.at(y) + 5.0), &percent(y), label, Anchor::End);
+        }
+        for (x, text) in times.ticks() {
+            canvas.line((times.at(x), bottom), (times.at(x), bottom + 6.0), AXIS, 1.0);
+            canvas.text((times.at(x), bottom + 26.0), &text, label, Anchor::Middle);
+        }
+        canvas.line((PADDING + 56.0, bottom), (WIDTH - PADDING, bottom), AXIS, 1.0);
+        let name = "Time of a decision: mean, and to the right the time that 99 of 100 stay within";
+        let middle = (PADDING + 56.0).midpoint(WIDTH - PADDING);
+        canvas.text((middle, bottom + 52.0), name, Type::new(LABEL, INK).bold(), Anchor::Middle);
+        canvas.text((PADDING, top - 14.0), "Win rate", Type::new(LABEL, INK).bold(), Anchor::Start);
+        if let Some(frame) = self.frame_us {
+            canvas.dashes((times.at(frame), top), (times.at(frame), bottom), ORANGE, 1.5, (6.0, 5.0));
+            let text = format!("a frame: {}", time(frame));
+            let kind = Type::new(LABEL, ORANGE_TEXT).bold();
+            let (x, anchor) = if times.at(frame) > WIDTH - 240.0 { (-8.0, Anchor::End) } else { (8.0, Anchor::Start) };
+            canvas.text((times.at(frame) + x, bottom - 10.0), &text, kind, anchor);
+        }
+        if self.joined {
+            let points = self.marks.iter().map(|mark| (times.at(mark.mean_us), rates.at(mark.rate.value)));
+            canvas.path(points.collect(), tint(INDIGO, 0.3), 2.0);
+        }
+        for mark in &self.marks {
+            mark.draw(&mut canvas, &times, &rates);
+        }
+        self.names(&mut canvas, &times, &rates);
+        canvas.finish()
+    }
+
+    fn times(&self) -> LogAxis {
+        let all = || {
+            let marks = self.marks.iter().flat_map(|mark| [Some(mark.mean_us), mark.p99_us]);
+            marks.flatten().chain(self.frame_us).filter(|time| *time > 0.0)
+        };
+        let (low, high) = (all().fold(f64::INFINITY, f64::min), all().fold(0.0, f64::max));
+        LogAxis::new((low.min(high), high), (PADDING + 76.0, WIDTH - PADDING - 60.0))
+    }
+
+    /// Names beside their marks, moved apart where they would collide.
+    fn names(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis) {
+        let kind = Type::new(LABEL, INK).bold();
+        let mut taken: Vec<[f64; 4]> = Vec::new();
+        for mark in &self.marks {
+            let name = canvas.fit(&mark.name, kind, 220.0);
+            let width = canvas.measure(&name, kind);
+            let (x, y) = (times.at(mark.mean_us), rates.at(mark.rate.value));
+            let x = if x + 12.0 + width > WIDTH - PADDING { x - 12.0 - width } else { x + 12.0 };
+            let free = |y: f64| {
+                let own = [x, y - 14.0, x + width, y + 4.0];
+                taken.iter().all(|other| own[0] > other[2] || own[2] < other[0] || own[1] > other[3] || own[3] < other[1])
+            };
+            let steps = (0..24).flat_map(|step| [-8.0 - f64::from(step) * 6.0, 20.0 + f64::from(step) * 6.0]);
+            let y = steps.map(|step| y + step).find(|y| free(*y)).unwrap_or(y - 8.0);
+            taken.push([x, y - 14.0, x + width, y + 4.0]);
+            canvas.text((x, y), &name, kind, Anchor::Start);
+        }
+    }
+}
+
+impl CostMark {
+    fn draw(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis) {
+        let at = (times.at(self.mean_us), rates.at(self.rate.value));
+        let colour = if self.rate.clear_of(0.5) { INDIGO } else { tint(INDIGO, 0.45) };
+        canvas.line((at.0, rates.at(self.rate.low)), (at.0, rates.at(self.rate.high)), tint(colour, 0.55), 4.0);
+        if let Some(p99) = self.p99_us.filter(|p99| *p99 > self.mean_us) {
+            canvas.line(at, (times.at(p99), at.1), AXIS, 1.5);
+            canvas.line((times.at(p99), at.1 - 5.0), (times.at(p99), at.1 + 5.0), AXIS, 1.5);
+        }
+        canvas.disc(at, 6.5, colour);
+    }
+}
+
+/// A logarithmic axis of times in microseconds, from one decade to another.
+struct LogAxis {
+    axis: Axis,
+    decades: (i32, i32),
+}
+
+impl LogAxis {
+    fn new((low, high): (f64, f64), pixels: (f64, f64)) -> Self {
+        let first = if low.is_finite() && low > 0.0 { low.log10().floor() as i32 } else { 0 };
+        let last = (high.max(1e-3).log10().ceil() as i32).max(first + 1);
+        Self { axis: Axis::new((f64::from(first), f64::from(last)), pixels), decades: (first, last) }
+    }
+
+    fn at(&self, us: f64) -> f64 {
+        self.axis.at(us.max(1e-9).log10())
+    }
+
+    fn ticks(&self) -> Vec<(f64, String)> {
+        (self.decades.0..=self.decades.1).map(|decade| 10f64.powi(decade)).map(|us| (us, time(us))).collect()
+    }
+}
+
+/// A time in the unit that suits it.
+fn time(us: f64) -> String {
+    let (value, unit) = match us {
+        us if us < 1000.0 => (us, "µs"),
+        us if us < 1e6 => (us / 1e3, "ms"),
+        us => (us / 1e6, "s"),
+    };
+    format!("{} {unit}", (value * 100.0).round() / 100.0)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_axis_covers_whole_decades_and_tells_them_in_fitting_units() {
+        let axis = LogAxis::new((30.0, 21_000.0), (0.0, 400.0));
+        let ticks: Vec<String> = axis.ticks().into_iter().map(|(_, text)| text).collect();
+        assert_eq!(ticks, ["10 µs", "100 µs", "1 ms", "10 ms", "100 ms"]);
+        assert_eq!((axis.at(10.0), axis.at(1e5)), (0.0, 400.0));
+    }
+}

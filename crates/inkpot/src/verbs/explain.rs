@@ -1,0 +1,95 @@
+//! `explain`: what an agent weighs at a position.
+
+use inkpot_core::{Explained, Inquiry, InquiryError, Place};
+use inkpot_lab::{EntrantDraft, Plan, StudyKind};
+use serde_json::{Value, json};
+
+use super::Typed;
+use crate::args::ExplainArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::figures;
+use crate::show::thoughts;
+
+pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
+    let plan = plan(args, desk)?;
+    let entrant = &plan.entrants[0];
+    let inquiry = Inquiry {
+        place: place(&plan, args.position.clone()),
+        kind: entrant.kind.clone(),
+        knobs: entrant.knobs.clone(),
+        seat: args.seat,
+        layers: args.layers,
+    };
+    let explained = desk.game(&plan.game)?.explain(&inquiry).map_err(|error| refused(&error))?;
+    let name = spec_name(&args.agent, &entrant.agent);
+    if let Some(path) = &args.figure {
+        let drawing = thoughts::figure(&explained, &plan.game, &name)?;
+        figures::save(&drawing, path)?;
+    }
+    if desk.json {
+        desk.print_json(&to_json(&explained, &plan, &name));
+    } else {
+        desk.print(thoughts::text(&explained, &plan.game, &name, args.layers, desk.color));
+        if let Some(path) = &args.figure {
+            desk.print(format!("\nFigure in {}.", path.display()));
+        }
+    }
+    match &explained.fell {
+        Some(reason) => Err(Failure::Failed(format!("the agent {reason}"))),
+        None => Ok(()),
+    }
+}
+
+/// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.
+fn plan(args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
+    let game = desk.game(&args.game)?;
+    let mut typed = Typed::new(StudyKind::Batch, &args.game, std::slice::from_ref(&args.agent), &args.setting)?;
+    let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
+    let others = (1..*game.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });
+    typed.draft.entrants.extend(others);
+    for (place, entrant) in typed.draft.entrants.iter_mut().enumerate() {
+        entrant.name = Some(format!("seat {place}"));
+    }
+    typed.draft.matches = Some(1);
+    typed.resolve(desk)
+}
+
+/// What the agent is called in the output: as typed, its label left out.
+fn spec_name(spec: &str, agent: &str) -> String {
+    spec.find(agent).map_or(agent, |at| &spec[at..]).to_string()
+}
+
+/// Where a plan plays, at this position.
+pub(super) fn place(plan: &Plan, position: Option<String>) -> Place {
+    Place { rules: plan.rules.clone(), level: plan.level.clone(), seed: plan.seed, position }
+}
+
+/// An inquiry that cannot be answered, as a failure.
+pub(super) fn refused(error: &InquiryError) -> Failure {
+    Failure::Wrong(error.to_string())
+}
+
+fn to_json(explained: &Explained, plan: &Plan, name: &str) -> Value {
+    let thoughts = explained.thoughts.as_ref();
+    let options: Vec<Value> = thoughts
+        .map(|thoughts| thoughts.options.iter().map(|option| json!(option)).collect())
+        .unwrap_or_default();
+    let mut document = json!({
+        "game": plan.game, "agent": name, "position": explained.position, "seat": explained.seat,
+        "over": explained.seat.is_none(), "scores": explained.scores, "options": options, "best": explained.best,
+        "spent": thoughts.map(|thoughts| thoughts.spent),
+    });
+    if let Some(thoughts) = thoughts {
+        if !thoughts.steps.is_empty() {
+            document["steps"] = json!(thoughts.steps);
+        }
+        if !thoughts.looking_at.is_empty() && (thoughts.spent.out_of_budget || explained.fell.is_some()) {
+            document["looking_at"] = json!(thoughts.looking_at);
+        }
+    }
+    if let Some(reason) = &explained.fell {
+        document["fell"] = json!(reason);
+    }
+    document
+}
