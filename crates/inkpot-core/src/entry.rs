@@ -98,8 +98,9 @@ impl<G: Game + 'static> AgentKind<G> {
         &self.sheet
     }
 
-    /// A factory of its agents with these values of its knobs, the others at their defaults.
-    pub(crate) fn made(&self, given: &Knobs) -> Result<Factory<G>, Vec<KnobError>> {
+    /// A factory of its agents with these values of its knobs, the others at their defaults. Errs with all values that
+    /// are not allowed.
+    pub fn made(&self, given: &Knobs) -> Result<Factory<G>, Vec<KnobError>> {
         Ok((self.prepare)(&given.resolve(&self.sheet.knobs)?))
     }
 }

@@ -25,6 +25,8 @@ pub(crate) struct AlphaBeta<G: Keyed + Options> {
     table: Table<G::Key>,
     plies: Vec<Ply<G>>,
     choices: Choices<G::Action>,
+    /// What the rules leave to chance in imagined states.
+    pub(crate) chance: Chance,
     /// Whether a line was cut off by depth since this was last cleared.
     open: bool,
 }
@@ -32,14 +34,16 @@ pub(crate) struct AlphaBeta<G: Keyed + Options> {
 /// The buffers of one turn of the line being looked at.
 struct Ply<G: Options> {
     options: Vec<G::Action>,
-    children: Vec<Child<G>>,
+    /// The states that the options lead to.
+    children: Vec<G>,
+    /// Value at sight and place of each option, the likeliest first.
+    order: Vec<(Score, u16)>,
 }
 
-/// An option and the state it leads to.
-struct Child<G> {
-    place: u16,
-    state: G,
-    hint: Score,
+impl<G: Options> Default for Ply<G> {
+    fn default() -> Self {
+        Self { options: Vec::new(), children: Vec::new(), order: Vec::new() }
+    }
 }
 
 /// An option of the root.
@@ -75,6 +79,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
             table: Table::new(table_bytes),
             plies: Vec::new(),
             choices: Choices::none(2),
+            chance: Chance::from_seed(0),
             open: false,
         }
     }
@@ -90,7 +95,6 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         roots: &mut [Root<G>],
         seat: Seat,
         budget: Budget,
-        chance: &mut Chance,
     ) -> Vec<Step<G::Action>> {
         self.table.forget();
         self.meter = Meter::start(budget);
@@ -102,7 +106,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         while self.depth < deepest && !self.meter.out {
             self.depth += 1;
             self.open = false;
-            self.iterate(roots, seat, chance);
+            self.iterate(roots, seat);
             if self.meter.out {
                 self.depth -= 1;
                 if self.depth > 0 {
@@ -127,7 +131,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         steps
     }
 
-    fn iterate(&mut self, roots: &mut [Root<G>], seat: Seat, chance: &mut Chance) {
+    fn iterate(&mut self, roots: &mut [Root<G>], seat: Seat) {
         let mut best = Score::LEAST;
         for root in roots.iter_mut() {
             root.score = None;
@@ -138,7 +142,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
             self.line.push(root.option.clone());
             // One less than the best, so that a tie is told from a worse option.
             let floor = best.less();
-            let score = self.follow(&root.state, seat, self.depth, 0, floor, Score::MOST, chance);
+            let score = self.follow(&root.state, seat, self.depth, 0, floor, Score::MOST);
             if self.meter.out {
                 return;
             }
@@ -150,39 +154,29 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// The options of a state with the states they lead to.
-    pub(crate) fn roots(&mut self, state: &G, seat: Seat, chance: &mut Chance) -> Vec<Root<G>> {
+    pub(crate) fn roots(&mut self, state: &G, seat: Seat) -> Vec<Root<G>> {
         let mut options = Vec::new();
         state.options(seat, &mut options);
         let root = |option: G::Action| {
-            let state = self.advanced(state, seat, &option, chance);
+            let state = self.advanced(state, seat, &option);
             Root { option, state, score: None, bound: false, nodes: 0 }
         };
         options.into_iter().map(root).collect()
     }
 
     #[inline]
-    fn advanced(&mut self, state: &G, seat: Seat, option: &G::Action, chance: &mut Chance) -> G {
+    fn advanced(&mut self, state: &G, seat: Seat, option: &G::Action) -> G {
         let mut next = state.clone();
         self.choices.clear();
         self.choices.set(seat, option.clone());
-        next.advance(&self.choices, chance);
+        next.advance(&self.choices, &mut self.chance);
         self.meter.advanced();
         next
     }
 
     /// The score for `seat`, which just moved, of the state it led to, `depth` turns counted before that move.
     #[inline]
-    #[expect(clippy::too_many_arguments, reason = "a window, a place in the tree, and who asks")]
-    fn follow(
-        &mut self,
-        state: &G,
-        seat: Seat,
-        depth: u32,
-        ply: usize,
-        alpha: Score,
-        beta: Score,
-        chance: &mut Chance,
-    ) -> Score {
+    fn follow(&mut self, state: &G, seat: Seat, depth: u32, ply: usize, alpha: Score, beta: Score) -> Score {
         let Some(next) = mover(state) else { return Score::end(margin(state.scores(), seat), ply + 1) };
         if depth <= 1 && !(self.quiescence > 0 && self.restless(state, ply)) {
             self.open = true;
@@ -190,9 +184,9 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         }
         let depth = depth.saturating_sub(1).max(1);
         if next == seat {
-            self.search(state, next, depth, ply + 1, alpha, beta, chance)
+            self.search(state, next, depth, ply + 1, alpha, beta)
         } else {
-            -self.search(state, next, depth, ply + 1, -beta, -alpha, chance)
+            -self.search(state, next, depth, ply + 1, -beta, -alpha)
         }
     }
 
@@ -202,45 +196,31 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// The score for the mover of a state that is not over: exact within the window, a bound outside it (fail-soft).
-    #[expect(clippy::too_many_arguments, reason = "a window, a place in the tree, and who moves")]
-    fn search(
-        &mut self,
-        state: &G,
-        seat: Seat,
-        depth: u32,
-        ply: usize,
-        mut alpha: Score,
-        beta: Score,
-        chance: &mut Chance,
-    ) -> Score {
-        let key = if depth >= TABLE_FROM { Some(folded(state)) } else { None };
-        let known = key.and_then(|(key, _)| self.table.get(&key).copied());
+    fn search(&mut self, state: &G, seat: Seat, depth: u32, ply: usize, alpha: Score, beta: Score) -> Score {
+        if self.plies.len() <= ply {
+            self.plies.resize_with(ply + 1, Ply::default);
+        }
+        if depth < TABLE_FROM {
+            return self.leaves(state, seat, ply, alpha, beta);
+        }
+        let (key, symmetry) = folded(state);
+        let known = self.table.get(&key).copied();
         if let Some(known) = known {
             if let Some(score) = usable(&known, depth, ply, alpha, beta) {
                 self.open |= !known.resolved;
                 return score;
             }
         }
+        let hinted = known.filter(|_| symmetry == 0).map(|known| known.best);
         let open_before = std::mem::replace(&mut self.open, false);
-        if self.plies.len() <= ply {
-            self.plies.resize_with(ply + 1, || Ply { options: Vec::new(), children: Vec::new() });
-        }
-        let mut buffers = std::mem::replace(&mut self.plies[ply], Ply { options: Vec::new(), children: Vec::new() });
-        buffers.options.clear();
-        state.options(seat, &mut buffers.options);
-        let floor = alpha;
-        let (best, place) = if depth >= TABLE_FROM {
-            let hinted = known.filter(|_| key.is_some_and(|(_, symmetry)| symmetry == 0)).map(|known| known.best);
-            self.grow(&mut buffers, state, seat, hinted, chance);
-            self.among(&buffers, seat, depth, ply, &mut alpha, beta, chance)
-        } else {
-            self.leaves(&buffers.options, state, seat, ply, &mut alpha, beta, chance)
-        };
+        let mut buffers = std::mem::take(&mut self.plies[ply]);
+        self.grow(&mut buffers, state, seat, hinted);
+        let (best, place) = self.among(&buffers, seat, depth, ply, alpha, beta);
         self.plies[ply] = buffers;
-        if let Some((key, symmetry)) = key.filter(|_| !self.meter.out) {
+        if !self.meter.out {
             let sense = if best >= beta {
                 Sense::AtLeast
-            } else if best > floor {
+            } else if best > alpha {
                 Sense::Exact
             } else {
                 Sense::AtMost
@@ -254,42 +234,46 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// Advances every option once and puts the likeliest first: the one that the table names, then by value at sight.
-    fn grow(&mut self, buffers: &mut Ply<G>, state: &G, seat: Seat, hinted: Option<u16>, chance: &mut Chance) {
-        buffers.children.clear();
-        for (place, option) in buffers.options.iter().enumerate() {
-            let child = self.advanced(state, seat, option, chance);
+    fn grow(&mut self, buffers: &mut Ply<G>, state: &G, seat: Seat, hinted: Option<u16>) {
+        let Ply { options, children, order } = buffers;
+        options.clear();
+        children.clear();
+        order.clear();
+        state.options(seat, options);
+        for (place, option) in options.iter().enumerate() {
+            let child = self.advanced(state, seat, option);
             let hint = if hinted == Some(place as u16) {
                 Score::MOST
             } else {
                 Score::estimate(child.appraise(seat, &self.weights))
             };
-            buffers.children.push(Child { place: place as u16, state: child, hint });
+            // Kept in order as they come, best first, earlier options before equal ones.
+            let at = order.iter().position(|(other, _)| *other < hint).unwrap_or(order.len());
+            order.insert(at, (hint, place as u16));
+            children.push(child);
         }
-        buffers.children.sort_by_key(|child| std::cmp::Reverse(child.hint));
     }
 
-    #[expect(clippy::too_many_arguments, reason = "a window, a place in the tree, and who moves")]
     fn among(
         &mut self,
         buffers: &Ply<G>,
         seat: Seat,
         depth: u32,
         ply: usize,
-        alpha: &mut Score,
+        mut alpha: Score,
         beta: Score,
-        chance: &mut Chance,
     ) -> (Score, u16) {
         let (mut best, mut best_place) = (Score::LEAST, 0);
-        for child in &buffers.children {
+        for &(_, place) in &buffers.order {
             self.line.truncate(ply);
-            self.line.push(buffers.options[usize::from(child.place)].clone());
-            let score = self.follow(&child.state, seat, depth, ply, *alpha, beta, chance);
+            self.line.push(buffers.options[usize::from(place)].clone());
+            let score = self.follow(&buffers.children[usize::from(place)], seat, depth, ply, alpha, beta);
             if self.meter.out {
-                return (best, best_place);
+                break;
             }
             if score > best {
-                (best, best_place) = (score, child.place);
-                *alpha = (*alpha).max(best);
+                (best, best_place) = (score, place);
+                alpha = alpha.max(best);
                 if best >= beta {
                     break;
                 }
@@ -299,33 +283,27 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// The last turn: no order, no table, nothing kept.
-    #[expect(clippy::too_many_arguments, reason = "a window, a place in the tree, and who moves")]
-    fn leaves(
-        &mut self,
-        options: &[G::Action],
-        state: &G,
-        seat: Seat,
-        ply: usize,
-        alpha: &mut Score,
-        beta: Score,
-        chance: &mut Chance,
-    ) -> (Score, u16) {
-        let (mut best, mut best_place) = (Score::LEAST, 0);
-        for (place, option) in options.iter().enumerate() {
-            let child = self.advanced(state, seat, option, chance);
-            let score = self.follow(&child, seat, 1, ply, *alpha, beta, chance);
+    fn leaves(&mut self, state: &G, seat: Seat, ply: usize, mut alpha: Score, beta: Score) -> Score {
+        let mut options = std::mem::take(&mut self.plies[ply].options);
+        options.clear();
+        state.options(seat, &mut options);
+        let mut best = Score::LEAST;
+        for option in &options {
+            let child = self.advanced(state, seat, option);
+            let score = self.follow(&child, seat, 1, ply, alpha, beta);
             if self.meter.out {
-                return (best, best_place);
+                break;
             }
             if score > best {
-                (best, best_place) = (score, place as u16);
-                *alpha = (*alpha).max(best);
+                best = score;
+                alpha = alpha.max(best);
                 if best >= beta {
                     break;
                 }
             }
         }
-        (best, best_place)
+        self.plies[ply].options = options;
+        best
     }
 
     /// Values every option with the full window, and what follows it down to so many layers, each with its best line.
@@ -336,21 +314,20 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         depth: u32,
         ply: usize,
         layers: u32,
-        chance: &mut Chance,
     ) -> Vec<Weighed<G::Action>> {
-        let roots = self.roots(state, seat, chance);
+        let roots = self.roots(state, seat);
         let mut weighed: Vec<Weighed<G::Action>> = Vec::new();
         for root in roots {
-            let score = self.follow(&root.state, seat, depth, ply, Score::LEAST, Score::MOST, chance);
+            let score = self.follow(&root.state, seat, depth, ply, Score::LEAST, Score::MOST);
             let mut option = Weighed::new(root.option, score.value()).of_seat(seat).deep(depth);
             let next = mover(&root.state).filter(|_| depth > 1);
             if let Some(next) = next {
                 if layers > 1 {
-                    option.replies = self.weigh(&root.state, next, depth - 1, ply + 1, layers - 1, chance);
+                    option.replies = self.weigh(&root.state, next, depth - 1, ply + 1, layers - 1);
                 }
                 match option.replies.first() {
                     Some(reply) => option.line.extend(reply.line.iter().cloned()),
-                    None => self.best_line(&root.state, next, depth - 1, ply + 1, &mut option.line, chance),
+                    None => self.best_line(&root.state, next, depth - 1, ply + 1, &mut option.line),
                 }
             }
             weighed.push(option);
@@ -367,12 +344,11 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         depth: u32,
         ply: usize,
         line: &mut Vec<G::Action>,
-        chance: &mut Chance,
     ) {
         let mut best: Option<(Score, Root<G>)> = None;
-        for root in self.roots(state, seat, chance) {
+        for root in self.roots(state, seat) {
             let floor = best.as_ref().map_or(Score::LEAST, |(score, _)| *score);
-            let score = self.follow(&root.state, seat, depth, ply, floor, Score::MOST, chance);
+            let score = self.follow(&root.state, seat, depth, ply, floor, Score::MOST);
             if best.as_ref().is_none_or(|(most, _)| score > *most) {
                 best = Some((score, root));
             }
@@ -380,7 +356,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         let Some((_, root)) = best else { return };
         line.push(root.option);
         if let Some(next) = mover(&root.state).filter(|_| depth > 1) {
-            self.best_line(&root.state, next, depth - 1, ply + 1, line, chance);
+            self.best_line(&root.state, next, depth - 1, ply + 1, line);
         }
     }
 }

@@ -88,12 +88,13 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         }
     }
 
-    fn two_seats(&mut self, state: &G, seat: Seat, chance: &mut Chance) {
+    fn two_seats(&mut self, state: &G, seat: Seat, chance: Chance) {
+        self.search.chance = chance;
         // The root's own children are advanced once, before the budget is looked at.
         self.search.meter = budget::Meter::free();
-        let mut roots = self.search.roots(state, seat, chance);
+        let mut roots = self.search.roots(state, seat);
         let grown = self.search.meter.nodes;
-        self.steps = self.search.deepen(&mut roots, seat, self.traits.budget, chance);
+        self.steps = self.search.deepen(&mut roots, seat, self.traits.budget);
         self.steps.iter_mut().for_each(|step| step.nodes += grown);
         let total: u64 = roots.iter().map(|root| root.nodes).sum();
         self.spent = Spent {
@@ -111,16 +112,16 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         let kept = roots.iter().filter(sure).filter(|root| root.score == best);
         self.best = kept.map(|root| root.option.clone()).collect();
         if self.layers > 0 && self.search.depth > 0 {
-            self.reflect_on(state, seat, chance);
+            self.reflect_on(state, seat);
         }
     }
 
     /// Exact values of all options at the depth reached; what the search itself spent on each is kept.
-    fn reflect_on(&mut self, state: &G, seat: Seat, chance: &mut Chance) {
+    fn reflect_on(&mut self, state: &G, seat: Seat) {
         let line = std::mem::take(&mut self.search.line);
         self.search.meter = budget::Meter::free();
         let depth = self.search.depth;
-        let full = self.search.weigh(state, seat, depth, 0, self.layers, chance);
+        let full = self.search.weigh(state, seat, depth, 0, self.layers);
         self.search.line = line;
         for option in full {
             if let Some(own) = self.weighed.iter_mut().find(|own| own.option == option.option) {
@@ -206,7 +207,7 @@ impl<G: Options + Imagine + Appraise + Keyed> Agent<G> for Minimax<G> {
         let lone = self.options.len() == 1 && self.layers == 0;
         if let Some(state) = sight.imagine(&mut chance).filter(|_| !lone) {
             if state.seats() <= 2 {
-                self.two_seats(&state, sight.seat(), &mut chance);
+                self.two_seats(&state, sight.seat(), chance);
             } else {
                 self.more_seats(&state, sight.seat(), &mut chance);
             }

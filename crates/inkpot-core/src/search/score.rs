@@ -8,6 +8,8 @@ const PARTS: f64 = 65_536.0;
 const TURN_BITS: u32 = 16;
 /// The turns of a value that is not the end of the game: it counts as far away.
 const FAR: i64 = 20_000;
+/// Values beyond this are cut off: about a thousand million.
+const MOST_PARTS: i64 = 1 << 46;
 
 /// A value for the seat to move. Among equal values sooner wins and later losses are greater; the value itself is not
 /// touched by that.
@@ -69,8 +71,8 @@ impl Score {
 
 #[inline]
 fn parts(value: f64) -> i64 {
-    // A cast saturates, and takes NaN for 0: no heuristic can overflow the bounds.
-    ((value * PARTS).round() as i64).clamp(-(1 << 46), 1 << 46)
+    // A cast saturates, and takes NaN for 0: no heuristic can overflow the bounds. Rounded by hand: `round` is a call.
+    ((value * PARTS + 0.5f64.copysign(value)) as i64).clamp(-MOST_PARTS, MOST_PARTS)
 }
 
 impl Neg for Score {

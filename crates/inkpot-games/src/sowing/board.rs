@@ -1,16 +1,36 @@
-//! The board of sowing and what a move does to it. No heap: a copy is a few words.
+//! The board of sowing and what a move does to it. No heap and no loop over seeds: a side's pits are the bytes of one
+//! word, so that a whole sowing is a few additions.
 
-/// Most pits a side.
+use std::hash::{Hash, Hasher};
+
+/// Most pits a side: the bytes of a word.
 pub(crate) const MOST_PITS: usize = 8;
+/// One seed in every pit.
+const ONES: u64 = 0x0101_0101_0101_0101;
+/// The highest bit of every pit, and all the others.
+const TOPS: u64 = 0x8080_8080_8080_8080;
 
-/// Pits and stores in the order of sowing: south's pits, south's store, north's pits, north's store.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+/// Pits and stores. Pit 0 of a side, the lowest byte, is furthest from its store; seeds go to higher pits, into the own
+/// store, on to the other side's pit 0 and so round.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Board {
-    ring: [u8; 2 * MOST_PITS + 2],
+    rows: [u64; 2],
+    stores: [u8; 2],
     pits: u8,
     /// Who is to move (0 south, 1 north); 0 once the match is over.
     side: u8,
     over: bool,
+}
+
+impl Hash for Board {
+    /// In three words: searches do this for every position.
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        let [south, north] = self.stores;
+        let rest = u32::from_le_bytes([south, north, self.pits, self.side << 1 | u8::from(self.over)]);
+        state.write_u64(self.rows[0]);
+        state.write_u64(self.rows[1]);
+        state.write_u32(rest);
+    }
 }
 
 /// What a move came to.
@@ -20,18 +40,26 @@ pub(crate) struct Sown {
     pub(crate) captured: u8,
     /// Whether the last seed fell into the own store.
     pub(crate) again: bool,
-    /// How far the mover's lead grew, what is swept up at the end not counted.
-    pub(crate) gain: i16,
+    /// How far the mover's store grew, what is swept up at the end not counted.
+    pub(crate) gain: u8,
+}
+
+/// The lowest `pits` bytes.
+#[inline]
+fn low(pits: usize) -> u64 {
+    if pits == 0 { 0 } else { u64::MAX >> (64 - 8 * pits) }
+}
+
+#[inline]
+fn byte(row: u64, pit: usize) -> u8 {
+    (row >> (8 * pit)) as u8
 }
 
 impl Board {
     /// The start: `seeds` in each of `pits` pits a side, south to move.
     pub fn start(pits: u8, seeds: u8) -> Self {
-        let mut board = Self { ring: [0; 2 * MOST_PITS + 2], pits, side: 0, over: false };
-        for side in 0..2 {
-            board.row_mut(side).fill(seeds);
-        }
-        board
+        let row = (ONES & low(usize::from(pits))) * u64::from(seeds);
+        Self { rows: [row; 2], stores: [0; 2], pits, side: 0, over: false }
     }
 
     /// A board with these pits, each side in its own order of sowing, ended at once if a side is empty. Errs when
@@ -41,18 +69,14 @@ impl Board {
         if seeds > usize::from(u8::MAX) {
             return Err(format!("{seeds} seeds are more than the {} a board can hold", u8::MAX));
         }
-        let mut board = Self::start(rows[0].len() as u8, 0);
-        board.side = side;
-        for side in 0..2 {
-            board.row_mut(side).copy_from_slice(rows[side]);
-            let store = board.store_at(side);
-            board.ring[store] = stores[side];
-        }
+        let word = |row: &[u8]| row.iter().rev().fold(0, |word, &seeds| word << 8 | u64::from(seeds));
+        let mut board = Self { rows: rows.map(word), stores, pits: rows[0].len() as u8, side, over: false };
         board.end_if_empty();
         Ok(board)
     }
 
     /// Pits a side.
+    #[inline]
     pub fn pits(&self) -> usize {
         usize::from(self.pits)
     }
@@ -63,101 +87,130 @@ impl Board {
         (!self.over).then_some(usize::from(self.side))
     }
 
-    /// The pits of a side in its order of sowing: the last one is next to its store.
-    #[inline]
-    pub fn row(&self, side: usize) -> &[u8] {
-        let first = self.first(side);
-        &self.ring[first..first + self.pits()]
+    /// Seeds in each pit of a side, in its order of sowing.
+    pub fn row(&self, side: usize) -> impl DoubleEndedIterator<Item = u8> + use<> {
+        let row = self.rows[side];
+        (0..self.pits()).map(move |pit| byte(row, pit))
     }
 
-    fn row_mut(&mut self, side: usize) -> &mut [u8] {
-        let (first, pits) = (self.first(side), self.pits());
-        &mut self.ring[first..first + pits]
+    /// Seeds in all pits of a side.
+    #[inline]
+    pub fn held(&self, side: usize) -> u8 {
+        // The top byte of the product is the sum of all bytes; a board holds fewer seeds than a byte does.
+        (self.rows[side].wrapping_mul(ONES) >> 56) as u8
     }
 
     /// Seeds in a side's store.
     #[inline]
     pub fn store(&self, side: usize) -> u8 {
-        self.ring[self.store_at(side)]
+        self.stores[side]
     }
 
+    /// The pits of a side that hold seeds.
     #[inline]
-    fn first(&self, side: usize) -> usize {
-        side * (self.pits() + 1)
+    pub(crate) fn filled(&self, side: usize) -> Pits {
+        let row = self.rows[side];
+        Pits((((row & !TOPS) + !TOPS) | row) & TOPS)
     }
 
-    #[inline]
-    fn store_at(&self, side: usize) -> usize {
-        self.first(side) + self.pits()
-    }
-
-    /// Whether the pit (0 is furthest from its store) of the side to move holds seeds.
+    /// Whether the pit of the side to move holds seeds.
     #[inline]
     pub(crate) fn can(&self, pit: usize) -> bool {
-        !self.over && pit < self.pits() && self.ring[self.first(usize::from(self.side)) + pit] > 0
+        !self.over && pit < self.pits() && byte(self.rows[usize::from(self.side)], pit) > 0
     }
 
     /// Sows a pit that `can`.
     #[inline]
     pub(crate) fn sow(&mut self, pit: usize) -> Sown {
-        let side = usize::from(self.side);
-        let (own, other) = (self.store_at(side), self.store_at(1 - side));
-        let end = 2 * self.pits() + 2;
-        let mut at = self.first(side) + pit;
-        let before = self.ring[own];
-        let mut hand = std::mem::take(&mut self.ring[at]);
-        while hand > 0 {
-            at += 1;
-            if at == other {
-                at += 1;
-            }
-            if at >= end {
-                // North's store is the last of the ring: past it, or past its skipping, comes south's first pit.
-                at = 0;
-            }
-            self.ring[at] += 1;
-            hand -= 1;
+        let (pits, side) = (self.pits(), usize::from(self.side));
+        let [mut own, mut other] = [self.rows[side], self.rows[1 - side]];
+        let before = self.stores[side];
+        let (lap, ahead) = (2 * pits + 1, pits - 1 - pit);
+        let mut hand = usize::from(byte(own, pit));
+        own &= !(0xFF << (8 * pit));
+        if hand >= lap {
+            let all = (ONES & low(pits)) * (hand / lap) as u64;
+            own += all;
+            other += all;
+            self.stores[side] += (hand / lap) as u8;
+            hand %= lap;
         }
-        let captured = if at == own { 0 } else { self.capture(side, at) };
-        let again = at == own;
-        let gain = i16::from(self.ring[own]) - i16::from(before);
-        if !again {
-            self.side = 1 - self.side;
+        // What is left goes to the own pits ahead, the store, the other side, and the own side up to where it began.
+        let first = hand.min(ahead);
+        if first > 0 {
+            own += (ONES & low(first)) << (8 * (pit + 1));
         }
+        if hand > ahead {
+            self.stores[side] += 1;
+            let beyond = hand - ahead - 1;
+            other += ONES & low(beyond.min(pits));
+            own += ONES & low(beyond.saturating_sub(pits));
+        }
+        self.rows[side] = own;
+        self.rows[1 - side] = other;
+        let last = match hand {
+            hand if hand <= ahead => Some(pit + hand),
+            hand => (hand - ahead - 1).checked_sub(pits + 1),
+        };
+        let captured = last.map_or(0, |last| self.capture(side, last));
+        let again = hand == ahead + 1;
+        let gain = self.stores[side] - before;
+        self.side ^= u8::from(!again);
         self.end_if_empty();
         Sown { captured, again, gain }
     }
 
-    /// The last seed fell into `at`: alone in an own pit, with seeds opposite, it takes them along.
+    /// The last seed fell into an own pit: alone there, with seeds opposite, it takes them along.
     #[inline]
-    fn capture(&mut self, side: usize, at: usize) -> u8 {
-        let first = self.first(side);
-        let own = first <= at && at < first + self.pits();
-        let opposite = 2 * self.pits() - at.min(2 * self.pits());
-        if !own || self.ring[at] != 1 || self.ring[opposite] == 0 {
+    fn capture(&mut self, side: usize, last: usize) -> u8 {
+        let opposite = self.pits() - 1 - last;
+        let taken = byte(self.rows[1 - side], opposite);
+        if taken == 0 || byte(self.rows[side], last) != 1 {
             return 0;
         }
-        let captured = self.ring[opposite] + 1;
-        self.ring[opposite] = 0;
-        self.ring[at] = 0;
-        self.ring[first + self.pits()] += captured;
-        captured
+        self.rows[side] &= !(0xFF << (8 * last));
+        self.rows[1 - side] &= !(0xFF << (8 * opposite));
+        self.stores[side] += taken + 1;
+        taken + 1
     }
 
     /// Once a side is empty the match is over, and the other side's seeds go to its own store.
     #[inline]
     fn end_if_empty(&mut self) {
-        let empty = |row: &[u8]| row.iter().all(|&seeds| seeds == 0);
-        if !empty(self.row(0)) && !empty(self.row(1)) {
+        if self.rows[0] != 0 && self.rows[1] != 0 {
             return;
         }
         for side in 0..2 {
-            let rest: u8 = self.row(side).iter().sum();
-            self.row_mut(side).fill(0);
-            let store = self.store_at(side);
-            self.ring[store] += rest;
+            self.stores[side] += self.held(side);
         }
+        self.rows = [0; 2];
         self.over = true;
         self.side = 0;
+    }
+}
+
+/// A set of pits of one side, in order of sowing.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Pits(u64);
+
+impl Pits {
+    /// How many.
+    #[inline]
+    pub(crate) fn count(self) -> u32 {
+        self.0.count_ones()
+    }
+}
+
+impl Iterator for Pits {
+    type Item = usize;
+
+    #[inline]
+    fn next(&mut self) -> Option<usize> {
+        if self.0 == 0 {
+            return None;
+        }
+        let pit = self.0.trailing_zeros() as usize / 8;
+        self.0 &= self.0 - 1;
+        Some(pit)
     }
 }

@@ -66,10 +66,7 @@ impl Sowing {
             let mut left = plies;
             while left > 0 {
                 let mut next = board;
-                let options = (0..next.pits()).filter(|&pit| next.can(pit)).count();
-                let pick = chance.below(options);
-                let pit = (0..next.pits()).filter(|&pit| next.can(pit)).nth(pick).unwrap_or_default();
-                next.sow(pit);
+                next.sow(draw(&next, chance));
                 if next.to_move().is_none() {
                     break;
                 }
@@ -103,6 +100,14 @@ impl Sowing {
         let sown = board.sow(usize::from(pit.0) - 1);
         (board, sown)
     }
+}
+
+/// A random pit of the side to move of a board that is not over.
+#[inline]
+fn draw(board: &Board, chance: &mut Chance) -> usize {
+    let mut filled = board.filled(board.to_move().unwrap_or_default());
+    let pick = chance.below(filled.count() as usize);
+    filled.nth(pick).unwrap_or_default()
 }
 
 impl fmt::Debug for Sowing {
@@ -139,10 +144,10 @@ impl Game for Sowing {
             Some(&Pit(pit)) if pit > 0 && self.board.can(usize::from(pit) - 1) => usize::from(pit) - 1,
             _ => {
                 faults.insert(seat);
-                (0..self.board.pits()).find(|&pit| self.board.can(pit)).unwrap_or_default()
+                self.board.filled(seat).next().unwrap_or_default()
             }
         };
-        let options = self.board.row(seat).iter().map(|&seeds| u32::from(seeds > 0)).sum();
+        let options = self.board.filled(seat).count();
         let sown = self.board.sow(pit);
         self.count();
         self.tally.moved(seat, options, sown, self.lead());
@@ -162,33 +167,22 @@ impl Game for Sowing {
 
 impl Options for Sowing {
     #[inline]
-    fn options(&self, _seat: Seat, into: &mut Vec<Pit>) {
-        into.extend((0..self.board.pits()).filter(|&pit| self.board.can(pit)).map(|pit| Pit(pit as u8 + 1)));
+    fn options(&self, seat: Seat, into: &mut Vec<Pit>) {
+        for pit in self.board.filled(seat) {
+            into.push(Pit(pit as u8 + 1));
+        }
     }
 
     #[inline]
-    fn draw(&self, seat: Seat, chance: &mut Chance) -> Pit {
-        let row = self.board.row(seat);
-        let options = row.iter().filter(|&&seeds| seeds > 0).count();
-        let mut left = chance.below(options);
-        for (pit, &seeds) in row.iter().enumerate() {
-            if seeds > 0 {
-                if left == 0 {
-                    return Pit(pit as u8 + 1);
-                }
-                left -= 1;
-            }
-        }
-        Pit(1)
+    fn draw(&self, _seat: Seat, chance: &mut Chance) -> Pit {
+        Pit(draw(&self.board, chance) as u8 + 1)
     }
 
     /// The nearest pit that holds seeds, nearer to the store first.
     fn repair(&self, seat: Seat, action: &Pit) -> Pit {
-        let row = self.board.row(seat);
-        let wanted = action.0.clamp(1, row.len() as u8);
-        let distance = |pit: u8| (pit.abs_diff(wanted), pit < wanted);
-        let filled = (1..=row.len() as u8).filter(|&pit| row[usize::from(pit) - 1] > 0);
-        Pit(filled.min_by_key(|&pit| distance(pit)).unwrap_or(1))
+        let wanted = usize::from(action.0.max(1)) - 1;
+        let nearest = self.board.filled(seat).min_by_key(|&pit| (pit.abs_diff(wanted), pit < wanted));
+        Pit(nearest.map_or(1, |pit| pit as u8 + 1))
     }
 }
 
@@ -232,12 +226,12 @@ impl Appraise for Sowing {
         let mut value = self.scores[seat] - self.scores[1 - seat];
         let &[hoard, mobility, tempo] = weights else { return value };
         if hoard != 0.0 {
-            let seeds = |side: usize| self.board.row(side).iter().map(|&seeds| i32::from(seeds)).sum::<i32>();
-            value += hoard * f64::from(seeds(seat) - seeds(1 - seat));
+            let seeds = |side: usize| f64::from(self.board.held(side));
+            value += hoard * (seeds(seat) - seeds(1 - seat));
         }
         if mobility != 0.0 {
-            let options = |side: usize| self.board.row(side).iter().map(|&seeds| i32::from(seeds > 0)).sum::<i32>();
-            value += mobility * f64::from(options(seat) - options(1 - seat));
+            let options = |side: usize| f64::from(self.board.filled(side).count());
+            value += mobility * (options(seat) - options(1 - seat));
         }
         if tempo != 0.0 {
             value += if self.board.to_move() == Some(seat) { tempo } else { -tempo };
@@ -249,7 +243,7 @@ impl Appraise for Sowing {
     fn unsettled(&self) -> bool {
         let Some(side) = self.board.to_move() else { return false };
         let before = i32::from(self.board.store(side));
-        (0..self.board.pits()).filter(|&pit| self.board.can(pit)).any(|pit| {
+        self.board.filled(side).any(|pit| {
             let mut after = self.board;
             let sown = after.sow(pit);
             sown.again || i32::from(after.store(side)) > before + 1

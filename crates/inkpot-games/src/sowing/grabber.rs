@@ -53,7 +53,7 @@ fn exposed(board: &Board, side: usize) -> u8 {
         let mut after = *board;
         after.sow(pit).captured.saturating_sub(1)
     };
-    (0..board.pits()).filter(|&pit| board.can(pit)).map(taken).max().unwrap_or(0)
+    board.filled(side).map(taken).max().unwrap_or(0)
 }
 
 #[derive(Default)]

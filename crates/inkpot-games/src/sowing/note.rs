@@ -11,11 +11,11 @@ const HOW: &str = "write NORTH'S PITS/SOUTH'S PITS/STORES/WHO MOVES, as in `4,4,
 
 /// The board as text.
 pub(crate) fn write(board: &Board) -> String {
-    let list = |seeds: &mut dyn Iterator<Item = &u8>| seeds.map(ToString::to_string).collect::<Vec<_>>().join(",");
+    let list = |seeds: &mut dyn Iterator<Item = u8>| seeds.map(|seeds| seeds.to_string()).collect::<Vec<_>>().join(",");
     format!(
         "{}/{}/{}:{}/{}",
-        list(&mut board.row(1).iter().rev()),
-        list(&mut board.row(0).iter()),
+        list(&mut board.row(1).rev()),
+        list(&mut board.row(0)),
         board.store(1),
         board.store(0),
         board.to_move().map_or("over", |side| SIDES[side]),

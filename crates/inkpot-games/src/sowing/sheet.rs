@@ -4,6 +4,7 @@ use inkpot_core::{Entry, GameSheet, Knob, Knobs, LevelSheet, Measure, Wanted, dr
     treesearch_reusing,
 };
 
+use super::board::MOST_PITS;
 use super::game::Sowing;
 use super::grabber::grabber;
 
@@ -44,7 +45,7 @@ fn sheet() -> GameSheet {
         seats: 2..=2,
         ticks_per_second: None,
         rules: vec![
-            Knob::whole("pits", 1..=8, 6).help("pits a side"),
+            Knob::whole("pits", 1..=MOST_PITS as i64, 6).help("pits a side"),
             Knob::whole("seeds", 1..=8, 4).help("seeds in each pit at the start"),
             Knob::whole("opening", 0..=12, 4)
                 .unit("plies")

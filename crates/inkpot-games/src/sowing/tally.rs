@@ -30,7 +30,7 @@ impl Tally {
         own.decisions += 1;
         own.options += options;
         self.plies += 1;
-        self.largest_swing = self.largest_swing.max(sown.gain.unsigned_abs());
+        self.largest_swing = self.largest_swing.max(u16::from(sown.gain));
         let leader = lead.signum() as i8;
         if leader != 0 {
             self.lead_changes += u16::from(leader == -self.leader);

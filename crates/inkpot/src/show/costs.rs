@@ -25,7 +25,9 @@ pub(crate) fn duration(us: f64) -> String {
 /// Win rate, states advanced and decision times of all that search; empty where nobody does.
 pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> String {
     use Column::{Figure, Text};
-    if summary.entrants.iter().all(|entrant| entrant.nodes.is_none()) || times.is_empty() {
+    // Of a sweep the points of its first entrant are told.
+    let told = if summary.kind == StudyKind::Sweep { &summary.entrants[..1] } else { &summary.entrants };
+    if told.iter().all(|entrant| entrant.nodes.is_none()) || times.is_empty() {
         return String::new();
     }
     let time = |entrant: &str, point: Option<usize>| {

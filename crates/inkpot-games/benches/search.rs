@@ -1,0 +1,143 @@
+//! What do the searches cost above advancing states? `cargo bench -p inkpot-games --bench search`
+//!
+//! States of sowing a second: advanced by a search while it plays, and by bare loops that only list options, copy and
+//! advance. The loops are the shapes that a search would have without its bookkeeping: for minimax every line to a
+//! depth, for tree search random lines to the end of the match. Ratios are taken in turns, so that a machine whose speed
+//! drifts treats both alike.
+
+use std::hint::black_box;
+use std::time::Instant;
+
+use inkpot_core::{
+    Acting, AgentKind, Chance, Choices, Decision, Game, Knobs, Observer, Options, Players, Stepper, TICK_LIMIT, play,
+};
+use inkpot_games::sowing::{Pit, Sowing};
+
+const PITS: u8 = 6;
+const SEEDS: u8 = 4;
+const OPENING: u32 = 4;
+const ROUNDS: u64 = 21;
+
+fn opened(seed: u64) -> Sowing {
+    Sowing::opened(PITS, SEEDS, OPENING, &mut Chance::from_seed(seed))
+}
+
+/// Every line to a depth; the states advanced.
+struct EveryLine {
+    choices: Choices<Pit>,
+    chance: Chance,
+    options: Vec<Vec<Pit>>,
+}
+
+impl EveryLine {
+    fn walk(&mut self, state: &Sowing, depth: usize) -> u64 {
+        let Acting::One(seat) = state.acting() else { return 0 };
+        let mut options = std::mem::take(&mut self.options[depth]);
+        options.clear();
+        state.options(seat, &mut options);
+        let mut nodes = 0;
+        for &option in &options {
+            let mut next = *state;
+            self.choices.clear();
+            self.choices.set(seat, option);
+            next.advance(&self.choices, &mut self.chance);
+            nodes += 1;
+            if depth > 1 {
+                nodes += self.walk(&next, depth - 1);
+            } else {
+                black_box(next.scores());
+            }
+        }
+        self.options[depth] = options;
+        nodes
+    }
+}
+
+fn every_line(seed: u64) -> u64 {
+    let depth = 7;
+    let mut walk = EveryLine {
+        choices: Choices::none(2),
+        chance: Chance::from_seed(0),
+        options: vec![Vec::new(); depth + 1],
+    };
+    walk.walk(&opened(seed), depth)
+}
+
+/// Random lines to the end of the match; the states advanced.
+fn random_lines(seed: u64) -> u64 {
+    let start = opened(seed);
+    let mut chance = Chance::from_seed(seed);
+    let mut choices = Choices::none(2);
+    let mut nodes = 0;
+    for _ in 0..4000 {
+        let mut state = start;
+        while let Acting::One(seat) = state.acting() {
+            choices.clear();
+            choices.set(seat, state.draw(seat, &mut chance));
+            state.advance(&choices, &mut chance);
+            nodes += 1;
+        }
+        black_box(state.scores());
+    }
+    nodes
+}
+
+/// Sums the states that the agents advance.
+struct Nodes(u64);
+
+impl Observer<Sowing> for Nodes {
+    fn decided(&mut self, _tick: u64, decision: &Decision<'_, Sowing>) {
+        self.0 += decision.agent.spent().map_or(0, |spent| spent.nodes);
+    }
+}
+
+fn searched(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> u64 {
+    let factory = kind.made(knobs).expect("the knobs are within their ranges");
+    let agents = vec![factory(Chance::from_seed(1)), factory(Chance::from_seed(2))];
+    let mut players = Players::seat(agents, |seat| Chance::from_seed(seat as u64));
+    let mut nodes = Nodes(0);
+    let mut stepper = Stepper::new(opened(seed), Chance::from_seed(3));
+    play(&mut stepper, &mut players, &mut nodes, TICK_LIMIT).expect("sowing does not fall");
+    nodes.0
+}
+
+fn nodes_a_second(run: impl Fn(u64) -> u64, seeds: std::ops::Range<u64>) -> f64 {
+    let start = Instant::now();
+    let nodes: u64 = seeds.map(|seed| black_box(run(black_box(seed)))).sum();
+    nodes as f64 / start.elapsed().as_secs_f64()
+}
+
+fn ratio(what: &str, bare: impl Fn(u64) -> u64, search: impl Fn(u64) -> u64) {
+    let mut rounds: Vec<(f64, f64, f64)> = (0..ROUNDS)
+        .map(|round| {
+            let by_hand = nodes_a_second(&bare, round..round + 2);
+            let searched = nodes_a_second(&search, round..round + 2);
+            (searched / by_hand, searched, by_hand)
+        })
+        .collect();
+    rounds.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let (middle, quarter) = (rounds.len() / 2, rounds.len() / 4);
+    let (ratio, searched, by_hand) = rounds[middle];
+    println!(
+        "{what}: {ratio:.2} times (quartiles {:.2} to {:.2}); {:.1} against {:.1} million states a second",
+        rounds[quarter].0,
+        rounds[rounds.len() - 1 - quarter].0,
+        searched / 1e6,
+        by_hand / 1e6
+    );
+}
+
+fn main() {
+    let minimax = inkpot_core::minimax::<Sowing>();
+    let treesearch = inkpot_core::treesearch_reusing::<Sowing>();
+    let set = |knob: &str, value: f64| Knobs::default().with(knob, value);
+    for depth in [4.0, 8.0] {
+        let knobs = set("depth", depth);
+        ratio(&format!("minimax {depth} turns deep against every line"), every_line, |s| searched(&minimax, &knobs, s));
+    }
+    for iterations in [200.0, 5000.0] {
+        let knobs = set("iterations", iterations);
+        let what = format!("treesearch of {iterations} iterations against random lines");
+        ratio(&what, random_lines, |s| searched(&treesearch, &knobs, s));
+    }
+}
