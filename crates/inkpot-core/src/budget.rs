@@ -34,7 +34,10 @@ pub(crate) fn iterations(name: &str, default: i64, help: &str) -> Knob {
 
 /// The knob `nodes`.
 pub(crate) fn nodes(default: i64) -> Knob {
-    Knob::whole("nodes", 0..=10_000_000_000, default).unit("states").one_of(GROUP).help("states it may advance a decision")
+    Knob::whole("nodes", 0..=10_000_000_000, default)
+        .unit("states")
+        .one_of(GROUP)
+        .help("states it may advance a decision")
 }
 
 /// The knob `millis`.

@@ -88,9 +88,7 @@ impl<G: Game + 'static> AgentKind<G> {
         G: Options,
     {
         let inner = self.prepare.clone();
-        self.knob(limits::slip())
-            .knob(limits::temper())
-            .factory(move |knobs| limits::limited(inner(knobs), knobs))
+        self.knob(limits::slip()).knob(limits::temper()).factory(move |knobs| limits::limited(inner(knobs), knobs))
     }
 
     /// What it is.
@@ -303,9 +301,8 @@ where
 
     fn explain(&self, inquiry: &Inquiry) -> Result<Explained, InquiryError> {
         let kind = self.agents.iter().find(|kind| kind.sheet.name == inquiry.kind);
-        let kind = kind.ok_or_else(|| {
-            InquiryError::NoSuchAgent { game: self.sheet.name.clone(), kind: inquiry.kind.clone() }
-        })?;
+        let kind = kind
+            .ok_or_else(|| InquiryError::NoSuchAgent { game: self.sheet.name.clone(), kind: inquiry.kind.clone() })?;
         let factory = (kind.prepare)(&inquiry.knobs);
         explain(&self.state(&inquiry.place)?, self.positions.as_ref(), &factory, inquiry)
     }

@@ -21,7 +21,9 @@ pub(crate) fn limited<G: Options + 'static>(inner: Factory<G>, knobs: &Knobs) ->
     if slip == 0.0 && temper == 0.0 {
         return inner;
     }
-    Box::new(move |person| Box::new(Limited { inner: inner(person), slip, temper, slipped: false, chance: Chance::from_seed(0) }))
+    Box::new(move |person| {
+        Box::new(Limited { inner: inner(person), slip, temper, slipped: false, chance: Chance::from_seed(0) })
+    })
 }
 
 struct Limited<G: Game> {

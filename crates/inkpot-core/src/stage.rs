@@ -5,7 +5,9 @@ use serde::Serialize;
 use crate::entry::GameFactory;
 use crate::fall::catch;
 use crate::play::{Decision, Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
-use crate::{Agent, Chance, DecisionTimes, Ending, Game, Measured, Outcome, Row, Rows, Seat, Setting, Stepper, Streams, Verdict};
+use crate::{
+    Agent, Chance, DecisionTimes, Ending, Game, Measured, Outcome, Row, Rows, Seat, Setting, Stepper, Streams, Verdict,
+};
 
 /// Makes one agent a match; given the chance of the block's person.
 pub type Factory<G> = Box<dyn Fn(Chance) -> Box<dyn Agent<G>> + Send + Sync>;
@@ -26,7 +28,10 @@ pub struct Spot {
 /// One moment of a match that is told while it is played.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[serde(rename_all = "snake_case", tag = "event")]
-#[expect(missing_docs, reason = "ticks since the start, the seat, what it perceived, chose and weighed as JSON, scores by seat")]
+#[expect(
+    missing_docs,
+    reason = "ticks since the start, the seat, what it perceived, chose and weighed as JSON, scores by seat"
+)]
 pub enum Moment {
     /// A seat perceived something and chose.
     Choice {
@@ -143,7 +148,8 @@ where
                 ticks: stepper.map_or(0, Stepper::tick),
                 ending: told.verdict.as_ref().map_or("void".into(), |verdict| verdict.ending.word().clone()),
                 cut_short: told.verdict.as_ref().is_some_and(|verdict| verdict.ending.cut_short()),
-                faults: stepper.map_or(0, |stepper| stepper.faults()[seat]) + u32::from(told.by == Some(seat))
+                faults: stepper.map_or(0, |stepper| stepper.faults()[seat])
+                    + u32::from(told.by == Some(seat))
                     + table.map_or(0, |(_, players)| players.late(seat)),
                 decision_us: table.map_or(f32::NAN, |(_, players)| players.decision_us(seat)),
                 decision_times: table
@@ -238,7 +244,10 @@ where
                 seat: decision.seat,
                 view: json(serde_json::to_value(decision.view)),
                 action: json(serde_json::to_value(decision.action)),
-                thoughts: decision.agent.thoughts().map_or(serde_json::Value::Null, |all| json(serde_json::to_value(all))),
+                thoughts: decision
+                    .agent
+                    .thoughts()
+                    .map_or(serde_json::Value::Null, |all| json(serde_json::to_value(all))),
             });
         }
     }

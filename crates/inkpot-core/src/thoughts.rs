@@ -88,12 +88,8 @@ impl<A> Thoughts<A> {
 
     /// The same thoughts with every action told in another way.
     pub fn map<B>(self, f: &impl Fn(&A) -> B) -> Thoughts<B> {
-        let step = |step: Step<A>| Step {
-            depth: step.depth,
-            best: f(&step.best),
-            value: step.value,
-            nodes: step.nodes,
-        };
+        let step =
+            |step: Step<A>| Step { depth: step.depth, best: f(&step.best), value: step.value, nodes: step.nodes };
         Thoughts {
             options: self.options.into_iter().map(|option| option.map(f)).collect(),
             steps: self.steps.into_iter().map(step).collect(),

@@ -91,7 +91,9 @@ impl Cost {
             let x = if x + 12.0 + width > WIDTH - PADDING { x - 12.0 - width } else { x + 12.0 };
             let free = |y: f64| {
                 let own = [x, y - 14.0, x + width, y + 4.0];
-                taken.iter().all(|other| own[0] > other[2] || own[2] < other[0] || own[1] > other[3] || own[3] < other[1])
+                taken
+                    .iter()
+                    .all(|other| own[0] > other[2] || own[2] < other[0] || own[1] > other[3] || own[3] < other[1])
             };
             let steps = (0..24).flat_map(|step| [-8.0 - f64::from(step) * 6.0, 20.0 + f64::from(step) * 6.0]);
             let y = steps.map(|step| y + step).find(|y| free(*y)).unwrap_or(y - 8.0);

@@ -55,11 +55,8 @@ impl EveryLine {
 
 fn every_line(seed: u64) -> u64 {
     let depth = 7;
-    let mut walk = EveryLine {
-        choices: Choices::none(2),
-        chance: Chance::from_seed(0),
-        options: vec![Vec::new(); depth + 1],
-    };
+    let mut walk =
+        EveryLine { choices: Choices::none(2), chance: Chance::from_seed(0), options: vec![Vec::new(); depth + 1] };
     walk.walk(&opened(seed), depth)
 }
 

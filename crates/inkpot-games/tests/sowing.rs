@@ -145,7 +145,13 @@ fn solve_within(board: &Plain, low: i32, high: i32, known: &mut HashMap<Vec<u8>,
             break;
         }
     }
-    let (least, most) = if best >= end { (best, most) } else if best <= start { (least, best) } else { (best, best) };
+    let (least, most) = if best >= end {
+        (best, most)
+    } else if best <= start {
+        (least, best)
+    } else {
+        (best, best)
+    };
     known.insert(key, (least, most));
     best
 }

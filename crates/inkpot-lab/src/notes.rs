@@ -64,7 +64,8 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > 0) {
         notes.push(format!("`{}` made {} faults in {} matches", entrant.name, entrant.faults, entrant.matches));
     }
-    let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - (cell.first_seat.blocks() + cell.repeats).min(cell.blocks)).sum();
+    let void_blocks: u64 =
+        cells.iter().map(|cell| cell.blocks - (cell.first_seat.blocks() + cell.repeats).min(cell.blocks)).sum();
     if summary.voids > 0 && void_blocks > 0 {
         notes.push(format!("{void_blocks} blocks with a void match are left out of all rates"));
     }
@@ -92,8 +93,12 @@ fn repeats(notes: &mut Vec<String>, plan: &Plan, cells: &[CellTally]) {
 /// Agents with a budget of time play otherwise on another day.
 fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
     let timed = |knobs: &inkpot_core::Knobs| knobs.get("millis").is_some();
-    let names: Vec<String> =
-        plan.entrants.iter().filter(|entrant| timed(&entrant.knobs)).map(|entrant| format!("`{}`", entrant.name)).collect();
+    let names: Vec<String> = plan
+        .entrants
+        .iter()
+        .filter(|entrant| timed(&entrant.knobs))
+        .map(|entrant| format!("`{}`", entrant.name))
+        .collect();
     if !names.is_empty() {
         notes.push(format!(
             "{} think by the clock: these rows cannot be reproduced; a budget of nodes or iterations can",

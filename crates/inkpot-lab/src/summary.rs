@@ -227,7 +227,9 @@ fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure])
         win_rate: joint_rate(plan, &own).interval(plan.confidence),
         score: average(own.iter().filter_map(|tally| tally.score.interval(plan.confidence)).collect::<Vec<_>>().iter()),
         faults: total(|tally| tally.faults),
-        nodes: searched(average(own.iter().filter_map(|tally| tally.nodes.interval(plan.confidence)).collect::<Vec<_>>().iter())),
+        nodes: searched(average(
+            own.iter().filter_map(|tally| tally.nodes.interval(plan.confidence)).collect::<Vec<_>>().iter(),
+        )),
         measures: measures.iter().filter_map(|m| Some((m.name.clone(), over_cells(&m.name)?))).collect(),
     }
 }
@@ -251,7 +253,11 @@ fn decision_times(plan: &Plan, cells: &[CellTally]) -> Vec<DecisionTime> {
     };
     let whole = (0..plan.entrants.len()).filter_map(|place| {
         let mut times = Times::default();
-        cells.iter().flat_map(|cell| &cell.entrants).filter(|own| own.place == place).for_each(|own| times.merge(&own.times));
+        cells
+            .iter()
+            .flat_map(|cell| &cell.entrants)
+            .filter(|own| own.place == place)
+            .for_each(|own| times.merge(&own.times));
         told(place, None, &times)
     });
     let points = plan.cells.iter().zip(cells).filter(|_| plan.kind == StudyKind::Sweep).flat_map(|(cell, tally)| {

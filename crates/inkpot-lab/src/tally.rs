@@ -1,7 +1,7 @@
 //! Rows summed up as they stream by, cell by cell and block by block.
 
-use std::collections::{BTreeMap, BTreeSet};
 use std::collections::hash_map::DefaultHasher;
+use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 use inkpot_core::{DecisionTimes, GameEntry, Outcome, Row, Rows, points_shares};

@@ -125,7 +125,11 @@ fn column_type(field: &Field) -> Result<Type, ParquetError> {
         Kind::Word(..) | Kind::Note(..) => (Physical::BYTE_ARRAY, ConvertedType::UTF8),
         Kind::Bytes(..) => (Physical::BYTE_ARRAY, ConvertedType::NONE),
     };
-    let repetition = if matches!(field.kind, Kind::Note(..) | Kind::Bytes(..)) { Repetition::OPTIONAL } else { Repetition::REQUIRED };
+    let repetition = if matches!(field.kind, Kind::Note(..) | Kind::Bytes(..)) {
+        Repetition::OPTIONAL
+    } else {
+        Repetition::REQUIRED
+    };
     Type::primitive_type_builder(field.name, physical)
         .with_converted_type(converted)
         .with_repetition(repetition)

@@ -90,12 +90,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// Searches ever deeper until the budget is spent, the game is at its end on all lines, or the depth is reached.
-    pub(crate) fn deepen(
-        &mut self,
-        roots: &mut [Root<G>],
-        seat: Seat,
-        budget: Budget,
-    ) -> Vec<Step<G::Action>> {
+    pub(crate) fn deepen(&mut self, roots: &mut [Root<G>], seat: Seat, budget: Budget) -> Vec<Step<G::Action>> {
         self.table.forget();
         self.meter = Meter::start(budget);
         self.resolved = false;
@@ -337,14 +332,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// Appends the best line from a state that is not over; the table makes this cheap.
-    fn best_line(
-        &mut self,
-        state: &G,
-        seat: Seat,
-        depth: u32,
-        ply: usize,
-        line: &mut Vec<G::Action>,
-    ) {
+    fn best_line(&mut self, state: &G, seat: Seat, depth: u32, ply: usize, line: &mut Vec<G::Action>) {
         let mut best: Option<(Score, Root<G>)> = None;
         for root in self.roots(state, seat) {
             let floor = best.as_ref().map_or(Score::LEAST, |(score, _)| *score);

@@ -24,14 +24,19 @@ pub fn horizon<G: Options + Imagine + Appraise + 'static>(models: &[AgentKind<G>
         std::iter::once(kind.sheet().name.clone()).chain(presets).collect::<Vec<_>>()
     };
     let names: Vec<String> = models.iter().flat_map(presets).collect();
-    let opponents: Vec<&str> = ["random", "idle", "mirror"].into_iter().chain(names.iter().map(String::as_str)).collect();
+    let opponents: Vec<&str> =
+        ["random", "idle", "mirror"].into_iter().chain(names.iter().map(String::as_str)).collect();
     let kind = AgentKind::new("horizon", "evolves a plan for the coming turns and does its first action")
         .knob(budget::iterations("rollouts", 40, "plans tried a decision"))
         .knob(budget::nodes(2_000))
         .knob(budget::millis())
         .knob(Knob::whole("length", 1..=500, 10).unit("actions").help("actions in a plan: how far it looks ahead"))
         .knob(Knob::whole("hold", 1..=120, 1).unit("ticks").help("ticks that it holds on to each action of its plan"))
-        .knob(Knob::whole("population", 1..=64, 4).unit("plans").help("plans that are bred from; 1 only changes the best"))
+        .knob(
+            Knob::whole("population", 1..=64, 4)
+                .unit("plans")
+                .help("plans that are bred from; 1 only changes the best"),
+        )
         .knob(Knob::real("mutation", 0.0..=1.0, 0.3).help("chance of each action of a new plan to be changed"))
         .knob(Knob::choice("keep", &["yes", "no"]).help("whether the rest of the last plan is tried first"))
         .knob(Knob::real("discount", 0.0..=1.0, 0.98).help("worth of a gain one action later, for one now"))

@@ -151,7 +151,8 @@ impl<G: Options + Imagine + Appraise> Agent<G> for Playouts<G> {
                 .tried(self.tried[option].0, self.meter.iterations)
         };
         let mut thoughts = Thoughts::of((0..self.tried.len()).map(weigh).collect());
-        thoughts.looking_at = self.looking_at.and_then(|option| self.options.get(option)).cloned().into_iter().collect();
+        thoughts.looking_at =
+            self.looking_at.and_then(|option| self.options.get(option)).cloned().into_iter().collect();
         thoughts.spent = self.spent().unwrap_or_default();
         Some(thoughts)
     }

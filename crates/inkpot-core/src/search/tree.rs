@@ -17,18 +17,35 @@ pub(crate) struct Arm<A> {
     /// The node this leads to, where the seat chooses alone.
     pub(crate) child: u32,
     /// Sum of what the seat got.
-    pub(crate) sum: f64,
+    sum: f64,
+    /// Mean of what the seat got, and 1 / sqrt(visits): kept, since they are read far oftener than they change.
+    pub(crate) mean: f64,
+    pub(crate) spread: f64,
     /// What speaks for it at sight, 0 to 1.
     pub(crate) prior: f64,
 }
 
 impl<A> Arm<A> {
     pub(crate) fn new(action: A) -> Self {
-        Self { action, visits: 0, child: NONE, sum: 0.0, prior: 0.0 }
+        Self { action, visits: 0, child: NONE, sum: 0.0, mean: f64::NAN, spread: 0.0, prior: 0.0 }
     }
 
-    pub(crate) fn mean(&self) -> f64 {
-        self.sum / f64::from(self.visits)
+    /// The same, leading nowhere yet.
+    pub(crate) fn without_child(&self) -> Self
+    where
+        A: Clone,
+    {
+        Self { child: NONE, ..self.clone() }
+    }
+
+    /// Counts a visit that gave the seat so much.
+    #[inline]
+    pub(crate) fn visit(&mut self, gain: f64) {
+        self.visits += 1;
+        self.sum += gain;
+        let share = 1.0 / f64::from(self.visits);
+        self.mean = self.sum * share;
+        self.spread = share.sqrt();
     }
 }
 
@@ -61,13 +78,8 @@ pub(crate) struct Tree<A> {
 impl<A: Clone + PartialEq> Tree<A> {
     /// A tree of a bare root that grows up to so many bytes.
     pub(crate) fn new(most_bytes: usize) -> Self {
-        let mut tree = Self {
-            nodes: Vec::new(),
-            fans: Vec::new(),
-            arms: Vec::new(),
-            joint: HashMap::default(),
-            most_bytes,
-        };
+        let mut tree =
+            Self { nodes: Vec::new(), fans: Vec::new(), arms: Vec::new(), joint: HashMap::default(), most_bytes };
         tree.clear();
         tree
     }
@@ -120,8 +132,11 @@ impl<A: Clone + PartialEq> Tree<A> {
     pub(crate) fn widen(&mut self, fan: usize, options: &[A]) {
         let Fan { seat, start, len } = self.fans[fan];
         let own = start as usize..(start + len) as usize;
-        let fresh: Vec<A> =
-            options.iter().filter(|option| !self.arms[own.clone()].iter().any(|arm| arm.action == **option)).cloned().collect();
+        let fresh: Vec<A> = options
+            .iter()
+            .filter(|option| !self.arms[own.clone()].iter().any(|arm| arm.action == **option))
+            .cloned()
+            .collect();
         if fresh.is_empty() {
             return;
         }

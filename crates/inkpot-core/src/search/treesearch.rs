@@ -48,11 +48,16 @@ fn knobs<G: Appraise + Options + Imagine + 'static>() -> AgentKind<G> {
         )
         .knob(Playout::knob())
         .knob(Playout::length_knob())
-        .knob(Knob::real("bias", 0.0..=100.0, 0.0).help(
-            "how much the value at sight of an option guides it at first (progressive bias)",
-        ))
+        .knob(
+            Knob::real("bias", 0.0..=100.0, 0.0)
+                .help("how much the value at sight of an option guides it at first (progressive bias)"),
+        )
         .knob(Knob::choice("ties", &["chance", "first"]).help("which of equally good options it takes"))
-        .knob(Knob::real("tree", 0.0..=16_384.0, 64.0).unit("MiB").help("most memory for the tree; when full it grows no more"));
+        .knob(
+            Knob::real("tree", 0.0..=16_384.0, 64.0)
+                .unit("MiB")
+                .help("most memory for the tree; when full it grows no more"),
+        );
     G::weights().into_iter().fold(kind, AgentKind::knob)
 }
 
@@ -175,9 +180,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
             for fan in self.tree.fans_of(node) {
                 let Some(&arm) = self.path.get(at) else { break };
                 let seat = self.tree.fans[fan].seat;
-                let arm = &mut self.tree.arms[arm];
-                arm.visits += 1;
-                arm.sum += self.gains[seat];
+                self.tree.arms[arm].visit(self.gains[seat]);
                 at += 1;
             }
         }
@@ -227,7 +230,8 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
     /// Chooses an arm for every seat that acts, into `path` and `choices`.
     fn select(&mut self, node: u32, state: &G, chance: &mut Chance) {
         self.choices.clear();
-        let log_visits = libm::log(f64::from(self.tree.nodes[node as usize].visits.max(1)));
+        let visits = self.tree.nodes[node as usize].visits;
+        let reach = self.traits.exploration * libm::log(f64::from(visits.max(1))).sqrt();
         for fan in self.tree.fans_of(node) {
             let Fan { seat, start, len } = self.tree.fans[fan];
             let arms = &self.tree.arms[start as usize..(start + len) as usize];
@@ -238,7 +242,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
                 state.options(seat, &mut self.options);
                 (self.options.len() < len as usize).then_some(self.options.as_slice())
             };
-            let pick = self.traits.best_arm(arms, legal, log_visits, chance);
+            let pick = self.traits.best_arm(arms, legal, reach, chance);
             let arm = &arms[pick];
             self.choices.set(seat, arm.action.clone());
             if seat == self.seat || self.tree.nodes[node as usize].fans == 1 {
@@ -298,7 +302,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
                 let actions: Vec<G::Action> = self.tree.arms_of(fan).iter().map(|arm| arm.action.clone()).collect();
                 tree.fan_out(new, fan.seat, &actions);
                 for (place, arm) in self.tree.arms_of(fan).iter().enumerate() {
-                    tree.arms[start + place] = Arm { child: NONE, ..arm.clone() };
+                    tree.arms[start + place] = arm.without_child();
                     if arm.child != NONE {
                         let child = tree.grow(new, &[start + place]);
                         tree.nodes[child as usize].visits = self.tree.nodes[arm.child as usize].visits;
@@ -318,9 +322,8 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
         let arms = self.tree.arms_of(*fan);
         let visits: u64 = arms.iter().map(|arm| u64::from(arm.visits)).sum();
         let weigh = |arm: &Arm<G::Action>| {
-            let mut weighed = Weighed::new(arm.action.clone(), arm.mean())
-                .of_seat(fan.seat)
-                .tried(u64::from(arm.visits), visits);
+            let mut weighed =
+                Weighed::new(arm.action.clone(), arm.mean).of_seat(fan.seat).tried(u64::from(arm.visits), visits);
             self.follow(arm.child, &mut weighed.line);
             if layers > 1 && arm.child != NONE {
                 weighed.replies = self.weighed(arm.child, None, layers - 1);
@@ -354,13 +357,8 @@ fn alike<A: PartialEq>(arms: &[Arm<A>], options: &[A]) -> bool {
 
 impl Traits {
     /// The arm to try: any untried one first, else the one with the greatest upper bound; only `legal` ones, if given.
-    fn best_arm<A: PartialEq>(
-        &self,
-        arms: &[Arm<A>],
-        legal: Option<&[A]>,
-        log_visits: f64,
-        chance: &mut Chance,
-    ) -> usize {
+    /// `reach` is the exploration times the root of the logarithm of the node's visits.
+    fn best_arm<A: PartialEq>(&self, arms: &[Arm<A>], legal: Option<&[A]>, reach: f64, chance: &mut Chance) -> usize {
         let from = chance.below(arms.len());
         let mut best = (f64::NEG_INFINITY, from);
         for step in 0..arms.len() {
@@ -372,9 +370,9 @@ impl Traits {
             let bound = if arm.visits == 0 {
                 1e9 + arm.prior
             } else {
-                let visits = f64::from(arm.visits);
-                let bias = if self.bias > 0.0 { self.bias * arm.prior / (visits + 1.0) } else { 0.0 };
-                arm.sum / visits + self.exploration * (log_visits / visits).sqrt() + bias
+                // UCB1, and the bias where there is any.
+                let bias = if self.bias > 0.0 { self.bias * arm.prior / (f64::from(arm.visits) + 1.0) } else { 0.0 };
+                arm.mean + reach * arm.spread + bias
             };
             if bound > best.0 {
                 best = (bound, place);

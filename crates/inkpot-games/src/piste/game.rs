@@ -1,8 +1,8 @@
 //! The rules of piste as a game: ticks, touches, what a seat perceives.
 
 use inkpot_core::{
-    Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Knob, Measured, Options, Paint, Pictured, Scene, Seat, SeatSet, Shape,
-    Verdict,
+    Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Knob, Measured, Options, Paint, Pictured, Scene,
+    Seat, SeatSet, Shape, Verdict,
 };
 use serde::Serialize;
 

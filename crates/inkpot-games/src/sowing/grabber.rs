@@ -84,6 +84,8 @@ impl Agent<Sowing> for Grabber {
     }
 
     fn thoughts(&self) -> Option<Thoughts<Pit>> {
-        Some(Thoughts::of(self.weighed.iter().map(|&(pit, value)| Weighed::new(pit, value).of_seat(self.seat).deep(1)).collect()))
+        Some(Thoughts::of(
+            self.weighed.iter().map(|&(pit, value)| Weighed::new(pit, value).of_seat(self.seat).deep(1)).collect(),
+        ))
     }
 }

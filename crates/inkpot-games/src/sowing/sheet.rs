@@ -1,7 +1,7 @@
 //! What sowing says of itself.
 
-use inkpot_core::{Entry, GameSheet, Knob, Knobs, LevelSheet, Measure, Wanted, drifter, horizon, minimax, playouts,
-    treesearch_reusing,
+use inkpot_core::{
+    Entry, GameSheet, Knob, Knobs, LevelSheet, Measure, Wanted, drifter, horizon, minimax, playouts, treesearch_reusing,
 };
 
 use super::board::MOST_PITS;

@@ -39,7 +39,12 @@ fn title(marks: &[CostMark]) -> String {
     };
     let rate = |mark: &CostMark| format!("{:.0}%", mark.rate.value * 100.0);
     if best.name == cheapest.name {
-        return format!("{} is both the strongest ({}) and the quickest ({})", best.name, rate(best), duration(best.mean_us));
+        return format!(
+            "{} is both the strongest ({}) and the quickest ({})",
+            best.name,
+            rate(best),
+            duration(best.mean_us)
+        );
     }
     format!(
         "{} wins {} at {} a decision; {} wins {} at {}",

@@ -36,7 +36,11 @@ pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> St
     };
     let cells = |time: Option<&DecisionTime>| {
         let of = |us: Option<f64>| us.map(duration).unwrap_or_default();
-        [of(time.map(|time| time.mean_us)), of(time.and_then(|time| time.p95_us)), of(time.and_then(|time| time.p99_us))]
+        [
+            of(time.map(|time| time.mean_us)),
+            of(time.and_then(|time| time.p95_us)),
+            of(time.and_then(|time| time.p99_us)),
+        ]
     };
     let mut rows: Vec<Vec<String>> = Vec::new();
     let mut row = |name: String, rate: Option<f64>, nodes: Option<f64>, time: Option<&DecisionTime>| {

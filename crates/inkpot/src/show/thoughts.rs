@@ -64,7 +64,8 @@ pub(crate) fn text(explained: &Explained, game: &str, agent: &str, layers: u32, 
 
 /// What it chose, in a sentence.
 fn finding(explained: &Explained, game: &str, agent: &str) -> String {
-    let place = explained.position.as_ref().map_or_else(|| game.to_string(), |position| format!("{game} at {position}"));
+    let place =
+        explained.position.as_ref().map_or_else(|| game.to_string(), |position| format!("{game} at {position}"));
     let Some(seat) = explained.seat else {
         let scores: Vec<String> = explained.scores.iter().map(|score| plain(*score)).collect();
         return format!("{place}: the match is over at this position, {}.", scores.join(" : "));
@@ -133,8 +134,14 @@ fn replies(options: &[Weighed<Value>], layer: u32, color: bool) -> String {
     if rows.is_empty() {
         return String::new();
     }
-    let columns =
-        [Text("After"), Text("Seat"), Text("Option"), Figure("Value to that seat"), Figure("Visits"), Text("Best line")];
+    let columns = [
+        Text("After"),
+        Text("Seat"),
+        Text("Option"),
+        Figure("Value to that seat"),
+        Figure("Visits"),
+        Text("Best line"),
+    ];
     table(&columns, &rows, color)
 }
 
@@ -208,7 +215,10 @@ pub(crate) fn figure(explained: &Explained, game: &str, agent: &str) -> Result<D
     Ok(Options {
         words: Words {
             title: finding(explained, game, agent).trim_end_matches('.').replace(&format!("{game} at {place}: "), ""),
-            subtitle: format!("Value of each option to seat {}, {exact}; {game} at {place}", explained.seat.unwrap_or(0)),
+            subtitle: format!(
+                "Value of each option to seat {}, {exact}; {game} at {place}",
+                explained.seat.unwrap_or(0)
+            ),
             caption: format!(
                 "{} Right: best line.{} No intervals: these are what the agent weighed, not measured rates.",
                 spent(&thoughts.spent),

@@ -46,7 +46,8 @@ fn plan(args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
     let game = desk.game(&args.game)?;
     let mut typed = Typed::new(StudyKind::Batch, &args.game, std::slice::from_ref(&args.agent), &args.setting)?;
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
-    let others = (1..*game.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });
+    let others =
+        (1..*game.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });
     typed.draft.entrants.extend(others);
     for (place, entrant) in typed.draft.entrants.iter_mut().enumerate() {
         entrant.name = Some(format!("seat {place}"));
@@ -72,9 +73,8 @@ pub(super) fn refused(error: &InquiryError) -> Failure {
 
 fn to_json(explained: &Explained, plan: &Plan, name: &str) -> Value {
     let thoughts = explained.thoughts.as_ref();
-    let options: Vec<Value> = thoughts
-        .map(|thoughts| thoughts.options.iter().map(|option| json!(option)).collect())
-        .unwrap_or_default();
+    let options: Vec<Value> =
+        thoughts.map(|thoughts| thoughts.options.iter().map(|option| json!(option)).collect()).unwrap_or_default();
     let mut document = json!({
         "game": plan.game, "agent": name, "position": explained.position, "seat": explained.seat,
         "over": explained.seat.is_none(), "scores": explained.scores, "options": options, "best": explained.best,
