@@ -172,7 +172,9 @@ impl<G: Options + Keyed + Clone> Walker<G> {
                 Some(*sum)
             })
             .collect();
-        for _ in 0..request.samples {
+        // Where every line has ended there is nothing to sample: all estimates are 0.
+        let samples = if states.is_empty() { 0 } else { request.samples };
+        for _ in 0..samples {
             let at = chance.unit() * total;
             let first = upto.partition_point(|upto| *upto <= at).min(states.len() - 1);
             let (mut state, mut guess) = (states[first].0.clone(), total);

@@ -46,6 +46,16 @@ impl<G: Game + 'static> AgentKind<G> {
         self
     }
 
+    /// With another default of a numeric knob that it has: what suits one game does not suit all.
+    ///
+    /// Panics when there is no such knob or the value is not allowed, which any test that makes the game meets.
+    #[must_use]
+    pub fn with_default(mut self, name: &str, value: f64) -> Self {
+        let knob = self.sheet.knobs.iter_mut().find(|knob| knob.name == name);
+        knob.expect("only a knob of the kind has a default").set_default(value);
+        self
+    }
+
     /// With one more preset.
     #[must_use]
     pub fn preset(mut self, name: &str, help: &str, knobs: Knobs) -> Self {

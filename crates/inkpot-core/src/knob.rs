@@ -98,6 +98,16 @@ impl Knob {
         self.follows.as_ref().map(|follow| follow.master.as_str())
     }
 
+    /// Gives a numeric knob another default.
+    pub(crate) fn set_default(&mut self, value: f64) {
+        match &mut self.range {
+            KnobRange::Real { default, .. } => *default = value,
+            KnobRange::Whole { default, .. } => *default = value as i64,
+            KnobRange::Choice { .. } => {}
+        }
+        self.check(&self.default_value()).expect("a default lies within its range");
+    }
+
     /// Its value where its master stands at `at`; none if it follows nobody.
     pub fn followed(&self, at: f64) -> Option<KnobValue> {
         let follow = self.follows.as_ref()?;

@@ -1,4 +1,4 @@
-//! The full example: four shipped briefs, their figures, and what they found in plain sentences.
+//! The full example: six shipped briefs, their figures, and what they found in plain sentences.
 
 use std::path::{Path, PathBuf};
 
@@ -15,8 +15,14 @@ use crate::verbs::new::{BRIEFS, write_briefs};
 use crate::{brief, study};
 
 /// Matches per pairing or point: in full, and quick.
-const MATCHES: [(&str, u64, u64); 4] =
-    [("how-hard.toml", 20_000, 1000), ("skill.toml", 6000, 400), ("birds.toml", 4000, 200), ("nerves.toml", 1500, 60)];
+const MATCHES: [(&str, u64, u64); 6] = [
+    ("how-hard.toml", 20_000, 1000),
+    ("skill.toml", 6000, 400),
+    ("birds.toml", 4000, 200),
+    ("nerves.toml", 1500, 60),
+    ("grades.toml", 1000, 100),
+    ("slips.toml", 2000, 300),
+];
 
 pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
     let folder = match out {
@@ -50,7 +56,7 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
     Ok(())
 }
 
-/// What the four studies found.
+/// What the studies found.
 fn sentences(found: &[Summary]) -> String {
     let mut lines = Vec::new();
     for summary in found {
@@ -58,6 +64,8 @@ fn sentences(found: &[Summary]) -> String {
             "how-hard" => format!("How hard is the house fencer for a newcomer? {}", how_hard(summary)),
             "skill" => format!("What does its skill do? {} {}", span(summary), wanted(summary)),
             "birds" => format!("Which bird is strongest? {}", birds(summary)),
+            "grades" => format!("Opponents in grades at the board game: {}", grades(summary)),
+            "slips" => format!("How often must a plover slip to be even with the greedy player? {}", finding(summary)),
             _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
         };
         lines.push(line);
@@ -110,6 +118,17 @@ fn wanted(summary: &Summary) -> String {
 fn birds(summary: &Summary) -> String {
     let clear = summary.pairings.iter().filter(|pairing| pairing.win_rate.is_some_and(|rate| !rate.holds(0.5))).count();
     format!("{} {clear} of {} pairings are separable.", finding(summary), summary.pairings.len())
+}
+
+/// The ladder from the weakest up, and whether its rungs are clear of each other.
+fn grades(summary: &Summary) -> String {
+    let mut ranked: Vec<_> = summary.entrants.iter().filter_map(|entrant| Some((entrant, entrant.win_rate?))).collect();
+    ranked.sort_by(|a, b| a.1.value.total_cmp(&b.1.value));
+    let rungs: Vec<String> =
+        ranked.iter().map(|(entrant, rate)| format!("{} {}", entrant.name, percent(rate.value))).collect();
+    let apart = ranked.windows(2).all(|pair| pair[0].1.high < pair[1].1.low);
+    let all = if apart { "every rung is clear of the next" } else { "not every rung is clear of the next yet" };
+    format!("over all they played, {}; {all}.", rungs.join(", "))
 }
 
 /// The brief with another number of matches.

@@ -109,7 +109,7 @@ fn study_name_taken() {
 fn study_of_a_newer_format() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");
-    let manifest = bench.read("ledger/trial/manifest.json").replace("\"format\": 1", "\"format\": 99");
+    let manifest = bench.read("ledger/trial/manifest.json").replace("\"format\": 2", "\"format\": 99");
     bench.write("ledger/trial/manifest.json", manifest);
     for (name, verb) in [("newer_show", "ledger show"), ("newer_resume", "resume")] {
         assert_snapshot!(name, bench.told(&format!("{verb} trial")));

@@ -16,8 +16,8 @@ pub(crate) struct AlphaBeta<G: Keyed + Options> {
     /// Most turns that unsettled leaves are looked beyond.
     pub(crate) quiescence: u32,
     pub(crate) meter: Meter,
-    /// The line being looked at.
-    pub(crate) line: Vec<G::Action>,
+    /// The line being looked at, down to the last turn but one.
+    line: Vec<G::Action>,
     /// Turns looked ahead now.
     pub(crate) depth: u32,
     /// Whether the last iteration reached the end of the game on all lines.
@@ -89,9 +89,16 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         self.table.bytes()
     }
 
+    /// The line that was looked at last, its last turn included.
+    pub(crate) fn looking_at(&self) -> Vec<G::Action> {
+        let last = (0..2).find_map(|seat| self.choices.get(seat));
+        self.line.iter().chain(last).cloned().collect()
+    }
+
     /// Searches ever deeper until the budget is spent, the game is at its end on all lines, or the depth is reached.
     pub(crate) fn deepen(&mut self, roots: &mut [Root<G>], seat: Seat, budget: Budget) -> Vec<Step<G::Action>> {
         self.table.forget();
+        self.line.clear();
         self.meter = Meter::start(budget);
         self.resolved = false;
         self.depth = 0;

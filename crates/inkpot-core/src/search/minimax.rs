@@ -6,7 +6,7 @@ use crate::{
     Weighed,
 };
 
-use super::alphabeta::{AlphaBeta, Root};
+use super::alphabeta::{AlphaBeta, Root, mover};
 use super::maxn::MaxN;
 
 const MIB: f64 = 1_048_576.0;
@@ -69,6 +69,7 @@ struct Minimax<G: Options + Imagine + Appraise + Keyed> {
     weighed: Vec<Weighed<G::Action>>,
     best: Vec<G::Action>,
     steps: Vec<Step<G::Action>>,
+    looking_at: Vec<G::Action>,
     spent: Spent,
 }
 
@@ -84,18 +85,21 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
             weighed: Vec::new(),
             best: Vec::new(),
             steps: Vec::new(),
+            looking_at: Vec::new(),
             spent: Spent::default(),
         }
     }
 
     fn two_seats(&mut self, state: &G, seat: Seat, chance: Chance) {
         self.search.chance = chance;
+        self.looking_at.clear();
         // The root's own children are advanced once, before the budget is looked at.
         self.search.meter = budget::Meter::free();
         let mut roots = self.search.roots(state, seat);
         let grown = self.search.meter.nodes;
         self.steps = self.search.deepen(&mut roots, seat, self.traits.budget);
         self.steps.iter_mut().for_each(|step| step.nodes += grown);
+        self.looking_at = self.search.looking_at();
         let total: u64 = roots.iter().map(|root| root.nodes).sum();
         self.spent = Spent {
             iterations: self.steps.len() as u64,
@@ -118,11 +122,9 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
 
     /// Exact values of all options at the depth reached; what the search itself spent on each is kept.
     fn reflect_on(&mut self, state: &G, seat: Seat) {
-        let line = std::mem::take(&mut self.search.line);
         self.search.meter = budget::Meter::free();
         let depth = self.search.depth;
         let full = self.search.weigh(state, seat, depth, 0, self.layers);
-        self.search.line = line;
         for option in full {
             if let Some(own) = self.weighed.iter_mut().find(|own| own.option == option.option) {
                 *own = Weighed { share: own.share, depth: own.depth, ..option };
@@ -206,6 +208,8 @@ impl<G: Options + Imagine + Appraise + Keyed> Agent<G> for Minimax<G> {
         let mut chance = Chance::from_seed(self.chance.bits());
         let lone = self.options.len() == 1 && self.layers == 0;
         if let Some(state) = sight.imagine(&mut chance).filter(|_| !lone) {
+            // Fails where several seats choose at once.
+            mover(&state);
             if state.seats() <= 2 {
                 self.two_seats(&state, sight.seat(), chance);
             } else {
@@ -226,10 +230,11 @@ impl<G: Options + Imagine + Appraise + Keyed> Agent<G> for Minimax<G> {
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         let mut thoughts = Thoughts::of(self.weighed.clone());
         thoughts.steps.clone_from(&self.steps);
-        thoughts.looking_at.clone_from(&self.search.line);
+        thoughts.looking_at.clone_from(&self.looking_at);
         thoughts.spent = self.spent;
         if thoughts.options.is_empty() {
             // It never got to the end of its search: what the meter says is all there is.
+            thoughts.looking_at = self.search.looking_at();
             thoughts.spent.nodes = self.search.meter.nodes;
             thoughts.spent.depth = self.search.depth;
         }

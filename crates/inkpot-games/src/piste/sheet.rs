@@ -16,8 +16,9 @@ pub fn entry() -> Entry<Piste> {
     .agent(fencer().graded())
     .agent(standin().graded())
     .agent(horizon(&[fencer()]))
-    .agent(treesearch())
-    .agent(playouts())
+    // Sixty decisions a second leave time for short looks ahead.
+    .agent(treesearch().with_default("iterations", 60.0).with_default("length", 40.0))
+    .agent(playouts().with_default("iterations", 45.0).with_default("length", 40.0))
     .agent(drifter(30).graded())
 }
 

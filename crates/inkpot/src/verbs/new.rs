@@ -8,11 +8,13 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 4] = [
+pub(crate) const BRIEFS: [(&str, &str); 6] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
     ("birds.toml", include_str!("../../briefs/birds.toml")),
     ("nerves.toml", include_str!("../../briefs/nerves.toml")),
+    ("grades.toml", include_str!("../../briefs/grades.toml")),
+    ("slips.toml", include_str!("../../briefs/slips.toml")),
 ];
 
 const README: &str = include_str!("../../briefs/README.md");

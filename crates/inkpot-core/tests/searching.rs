@@ -1,0 +1,343 @@
+//! The searches on toys whose right answers are known, and what happens when a search goes wrong.
+
+mod toys;
+
+use inkpot_core::{
+    AgentKind, Casting, Chance, CountRequest, Entry, Explained, Game, GameEntry, GameSheet, Imagine, Inquiry, Keyed,
+    Knobs, LevelSheet, Measured, Moment, Options, Place, Rows, Sequences, Setting, Spot, drifter, folded, horizon,
+    minimax, playouts, treesearch, treesearch_reusing,
+};
+use serde::Serialize;
+use toys::{Cups, Doors, Ladder, Posts};
+
+fn entry<G>(seats: usize, lay: fn(&mut Chance) -> G) -> Entry<G>
+where
+    G: Game + Measured + 'static,
+    G::Action: Serialize,
+    G::View: Serialize,
+{
+    let sheet = GameSheet {
+        name: "toy".into(),
+        help: "a toy".into(),
+        seats: seats..=seats,
+        ticks_per_second: None,
+        rules: Vec::new(),
+        levels: vec![LevelSheet { name: "table".into(), help: "a table".into() }],
+        measures: Vec::new(),
+    };
+    Entry::new(sheet, move |_rules, _level| Box::new(lay))
+}
+
+fn knobs_of<G: Game + 'static>(kind: &AgentKind<G>, given: &Knobs) -> Knobs {
+    given.resolve(&kind.sheet().knobs).unwrap()
+}
+
+/// What an agent weighs at the start of a toy.
+fn weighed<G>(seats: usize, lay: fn(&mut Chance) -> G, kind: AgentKind<G>, given: &Knobs) -> Explained
+where
+    G: Game + Measured + 'static,
+    G::Action: Serialize,
+    G::View: Serialize,
+{
+    let knobs = knobs_of(&kind, given);
+    let name = kind.sheet().name.clone();
+    let place = Place { rules: Knobs::default(), level: "table".into(), seed: 5, position: None };
+    let inquiry = Inquiry { place, kind: name, knobs, seat: None, layers: 2 };
+    entry(seats, lay).agent(kind).explain(&inquiry).unwrap()
+}
+
+fn set(knob: &str, value: f64) -> Knobs {
+    Knobs::default().with(knob, value)
+}
+
+#[test]
+fn turned_states_have_turned_options_and_futures() {
+    let mut state = Posts::new(7);
+    let mut chance = Chance::from_seed(9);
+    for _ in 0..4 {
+        let turned = state.turned(1);
+        let (mut options, mut other) = (Vec::new(), Vec::new());
+        state.options(state.side, &mut options);
+        turned.options(turned.side, &mut other);
+        let mut mapped: Vec<_> = options.iter().map(|option| state.turn_action(1, option)).collect();
+        mapped.sort_unstable();
+        other.sort_unstable();
+        assert_eq!(mapped, other);
+        for option in &options {
+            assert_eq!(state.turn_back(1, &state.turn_action(1, option)), *option);
+            let after = |state: &Posts, option| {
+                let mut next = state.clone();
+                let mut choices = inkpot_core::Choices::none(2);
+                choices.set(state.side, option);
+                next.advance(&choices, &mut Chance::from_seed(0));
+                next
+            };
+            let (here, there) = (after(&state, *option), after(&turned, state.turn_action(1, option)));
+            assert_eq!(here.turned(1), there);
+            assert_eq!(folded(&here).0, folded(&there).0);
+        }
+        let pick = state.draw(state.side, &mut chance);
+        let mut choices = inkpot_core::Choices::none(2);
+        choices.set(state.side, pick);
+        state.advance(&choices, &mut chance);
+    }
+}
+
+#[test]
+fn minimax_solves_posts_whether_or_not_it_folds_them() {
+    // Who starts wins every row: take the middle one or two, then mirror the other.
+    for posts in 1..=8 {
+        let lay: fn(&mut Chance) -> Posts = match posts {
+            1 => |_| Posts::new(1),
+            2 => |_| Posts::new(2),
+            3 => |_| Posts::new(3),
+            4 => |_| Posts::new(4),
+            5 => |_| Posts::new(5),
+            6 => |_| Posts::new(6),
+            7 => |_| Posts::new(7),
+            _ => |_| Posts::new(8),
+        };
+        let explained = weighed(2, lay, minimax(), &set("depth", 20.0));
+        let thoughts = explained.thoughts.unwrap();
+        assert!(thoughts.spent.exact);
+        assert_eq!(thoughts.options[0].value, 1.0, "{posts} posts");
+        if posts == 1 {
+            assert_eq!(thoughts.options.len(), 1);
+        }
+    }
+}
+
+#[test]
+fn among_equal_values_the_sooner_win_is_taken() {
+    // Three posts: taking the middle one wins after three turns, no other move wins sooner; two posts: at once.
+    let best = |explained: &Explained| explained.best.clone().unwrap().to_string();
+    assert_eq!(best(&weighed(2, |_| Posts::new(2), minimax(), &set("depth", 9.0))), "[0,2]");
+    assert_eq!(best(&weighed(2, |_| Posts::new(3), minimax(), &set("depth", 9.0))), "[1,1]");
+}
+
+#[test]
+fn max_n_looks_after_each_of_three_seats() {
+    let explained = weighed(3, |_| Ladder::new(3, 5), minimax(), &set("depth", 9.0));
+    let thoughts = explained.thoughts.unwrap();
+    assert!(thoughts.spent.exact);
+    let values: Vec<f64> = thoughts.options.iter().map(|option| option.value).collect();
+    assert_eq!(values, by_hand());
+}
+
+/// The values of seat 0's two options in `Ladder::new(3, 5)`, best first, by writing out every line; among equal ones
+/// for itself each seat takes the first, as max-n does.
+fn by_hand() -> Vec<f64> {
+    fn winner(count: u32, turn: usize) -> usize {
+        let reached = |step: u32| if count + step >= 5 { turn } else { winner(count + step, (turn + 1) % 3) };
+        let (one, two) = (reached(1), reached(2));
+        if one != turn && two == turn { two } else { one }
+    }
+    let mut values = [1, 2].map(|step| -> f64 {
+        if winner(step, 1) == 0 { 1.0 } else { -1.0 }
+    });
+    values.sort_by(|a, b| b.total_cmp(a));
+    values.to_vec()
+}
+
+#[test]
+fn tree_search_and_playouts_find_the_winning_post() {
+    for (kind, budget) in [(treesearch(), 4000.0), (treesearch_reusing(), 4000.0)] {
+        let explained = weighed(2, |_| Posts::new(5), kind, &set("iterations", budget));
+        assert_eq!(explained.best.unwrap().to_string(), "[2,1]");
+        let thoughts = explained.thoughts.unwrap();
+        assert!(thoughts.options[0].value > 0.8, "{}", thoughts.options[0].value);
+        assert!(!thoughts.options[0].replies.is_empty(), "two layers were asked for");
+        assert_eq!(thoughts.spent.iterations, 4000);
+    }
+    let flat = weighed(2, |_| Posts::new(2), playouts(), &set("iterations", 200.0));
+    assert_eq!(flat.best.unwrap().to_string(), "[0,2]");
+}
+
+#[test]
+fn seats_that_choose_at_once_mix_their_choices() {
+    let explained = weighed(2, |_| Doors::new(), treesearch(), &set("iterations", 30_000.0).with("exploration", 0.3));
+    let shares: Vec<(String, f64)> =
+        explained.thoughts.unwrap().options.iter().map(|o| (o.option.to_string(), o.share.unwrap())).collect();
+    // Points shares count wins alone, so by symmetry each door is one third; nobody who chose in turn would mix.
+    for (door, share) in shares {
+        assert!((share - 1.0 / 3.0).abs() < 0.12, "door {door}: {share}");
+    }
+}
+
+#[test]
+fn hidden_things_are_imagined_and_never_known() {
+    // Lifting blindly is worth -4 on average, walking away -0.25: who peeked would lift the right cup.
+    for seed in 0..8 {
+        let lay: fn(&mut Chance) -> Cups = Cups::new;
+        let kind = treesearch();
+        let knobs = knobs_of(&kind, &set("iterations", 2000.0));
+        let place = Place { rules: Knobs::default(), level: "table".into(), seed, position: None };
+        let inquiry = Inquiry { place, kind: "treesearch".into(), knobs, seat: None, layers: 1 };
+        let explained = entry(1, lay).agent(kind).explain(&inquiry).unwrap();
+        assert_eq!(explained.best.unwrap().to_string(), "2", "seed {seed}");
+    }
+    let mut chance = Chance::from_seed(1);
+    let state = Cups::new(&mut chance);
+    let (mut seen, mut view) = ([0.0], [1.0]);
+    state.view(0, &mut seen);
+    state.imagine(0, &mut chance).unwrap().view(0, &mut view);
+    assert_eq!(seen, view);
+}
+
+#[test]
+fn no_budget_and_a_tiny_one_still_give_a_legal_choice() {
+    let cases: Vec<(AgentKind<Posts>, &str)> = vec![
+        (minimax(), "depth"),
+        (minimax(), "nodes"),
+        (minimax(), "millis"),
+        (treesearch(), "iterations"),
+        (treesearch_reusing(), "nodes"),
+        (playouts(), "iterations"),
+        (playouts(), "millis"),
+        (horizon(&[]), "rollouts"),
+        (horizon(&[]), "nodes"),
+    ];
+    for (kind, budget) in cases {
+        for amount in [0.0, 1.0, 3.0] {
+            let explained = weighed(2, |_| Posts::new(4), kind.clone(), &set(budget, amount));
+            assert_eq!(explained.fell, None, "{} {budget} {amount}", kind.sheet().name);
+            assert!(explained.best.is_some());
+        }
+    }
+}
+
+#[test]
+fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
+    let kinds: Vec<AgentKind<Posts>> = vec![minimax(), treesearch(), playouts()];
+    for kind in kinds {
+        let knobs = knobs_of(&kind, &Knobs::default());
+        let name = kind.sheet().name.clone();
+        let game = entry(2, |_| Posts::trapped(5)).agent(kind);
+        let casting = |entrant| Casting { entrant, kind: name.clone(), knobs: knobs.clone() };
+        let setting = Setting {
+            rules: Knobs::default(),
+            level: "table".into(),
+            cast: vec![casting(0), casting(1)],
+            study_seed: 1,
+        };
+        let stage = game.stage(&setting).unwrap();
+        let mut rows = Rows::new(0);
+        stage.play(Spot { cell: 0, block: 0, rotation: 0, match_index: 0 }, &mut rows);
+        let incident = rows.rows[0].incident.clone().unwrap();
+        assert!(incident.contains("rotten") && incident.contains("it was looking at the line ["), "{name}: {incident}");
+        assert_eq!((rows.rows[0].placement, rows.rows[1].placement), (2, 1));
+    }
+    let explained = weighed(2, |_| Posts::trapped(5), minimax(), &Knobs::default());
+    assert!(explained.fell.unwrap().contains("rotten"));
+    assert!(!explained.thoughts.unwrap().looking_at.is_empty());
+}
+
+#[test]
+fn minimax_refuses_seats_that_choose_at_once() {
+    let explained = weighed(2, |_| Doors::new(), minimax(), &Knobs::default());
+    assert!(explained.fell.unwrap().contains("several choose at once; take treesearch or horizon"));
+}
+
+/// The choices of a whole match, told or only played.
+fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, serde_json::Value)> {
+    let knobs = knobs_of(&kind, given);
+    let name = kind.sheet().name.clone();
+    let game = entry(2, |_| Posts::new(9)).agent(kind);
+    let casting = |entrant| Casting { entrant, kind: name.clone(), knobs: knobs.clone() };
+    let setting =
+        Setting { rules: Knobs::default(), level: "table".into(), cast: vec![casting(0), casting(1)], study_seed: 1 };
+    let stage = game.stage(&setting).unwrap();
+    let (mut rows, mut made) = (Rows::new(0), Vec::new());
+    let spot = Spot { cell: 0, block: 0, rotation: 0, match_index: 0 };
+    let mut listener = |moment: Moment| {
+        if let Moment::Choice { action, thoughts, .. } = moment {
+            made.push((action.to_string(), thoughts));
+        }
+    };
+    if told {
+        stage.tell(spot, true, &mut listener, &mut rows);
+    } else {
+        stage.play(spot, &mut rows);
+        made.push((format!("{} {}", rows.rows[0].ticks, rows.rows[0].score), serde_json::Value::Null));
+    }
+    if told {
+        made.push((format!("{} {}", rows.rows[0].ticks, rows.rows[0].score), serde_json::Value::Null));
+    }
+    made
+}
+
+#[test]
+fn telling_a_match_changes_nothing_and_carries_the_thoughts() {
+    for (kind, given) in [
+        (minimax(), set("nodes", 300.0)),
+        (treesearch_reusing(), set("iterations", 60.0)),
+        (playouts(), set("iterations", 60.0)),
+        (horizon(&[]), set("rollouts", 20.0)),
+    ] {
+        let told = choices(kind.clone(), &given, true);
+        let played = choices(kind.clone(), &given, false);
+        assert_eq!(told.last(), played.last(), "{}", kind.sheet().name);
+        for (action, thoughts) in &told[..told.len() - 1] {
+            let options = thoughts["options"].as_array().unwrap();
+            assert!(options.iter().any(|option| option["option"].to_string() == *action), "{}", kind.sheet().name);
+            assert!(thoughts["spent"]["nodes"].as_u64().is_some());
+        }
+    }
+}
+
+/// Share of the first choices of many seeds that minimax makes when it is limited.
+fn share_of_best(given: &Knobs) -> f64 {
+    let kind = minimax();
+    let knobs = knobs_of(&kind, &given.clone().with("depth", 9.0));
+    let game = entry(2, |_| Posts::new(3)).agent(kind);
+    let best = (0..400).filter(|&seed| {
+        let place = Place { rules: Knobs::default(), level: "table".into(), seed, position: None };
+        let inquiry = Inquiry { place, kind: "minimax".into(), knobs: knobs.clone(), seat: None, layers: 1 };
+        game.explain(&inquiry).unwrap().best.unwrap().to_string() == "[1,1]"
+    });
+    best.count() as f64 / 400.0
+}
+
+#[test]
+fn slip_and_temper_weaken_by_as_much_as_they_say() {
+    assert_eq!(share_of_best(&Knobs::default()), 1.0);
+    // Five options, one of them the best: half of the choices at random leave 0.5 + 0.5 / 5.
+    let slipping = share_of_best(&set("slip", 0.5));
+    assert!((slipping - 0.6).abs() < 0.1, "{slipping}");
+    // Only the middle post wins (1); the other four lose (-1): e^0 against four times e^-2 at temper 1.
+    let tempered = share_of_best(&set("temper", 1.0));
+    let expected = 1.0 / (1.0 + 4.0 * (-2.0f64).exp());
+    assert!((tempered - expected).abs() < 0.1, "{tempered} against {expected}");
+}
+
+#[test]
+fn counts_agree_with_those_by_hand_and_estimates_hold_the_truth() {
+    // Two posts: 3 first moves; after one post taken, one move is left. Sequences 1, 3, 2, 0.
+    let game = entry(2, |_| Posts::new(2)).agent(drifter(1)).counted();
+    let place = Place { rules: Knobs::default(), level: "table".into(), seed: 1, position: None };
+    let request = |exact, beyond| CountRequest { exact, beyond, samples: 4000, seed: 3, most_positions: 1000 };
+    let layers = game.count(&place, &request(3, 0), &mut |_| {}).unwrap();
+    let exact: Vec<_> = layers.iter().map(|layer| (layer.sequences, layer.positions, layer.over)).collect();
+    let counted = |count| Sequences::Exact { count };
+    assert_eq!(
+        exact,
+        [
+            (counted(1), Some(1), Some(0)),
+            (counted(3), Some(3), Some(1)),
+            (counted(2), Some(1), Some(1)),
+            (counted(0), Some(0), Some(0))
+        ]
+    );
+    let game = entry(2, |_| Posts::new(7)).agent(drifter(1)).counted();
+    let all = game.count(&place, &request(5, 0), &mut |_| {}).unwrap();
+    let some = game.count(&place, &request(2, 3), &mut |_| {}).unwrap();
+    for (truth, guess) in all.iter().zip(&some).skip(3) {
+        let (Sequences::Exact { count }, Sequences::Sampled { mean, sd, samples }) = (truth.sequences, guess.sequences)
+        else {
+            panic!("{truth:?} {guess:?}");
+        };
+        let error = 4.0 * sd / (samples as f64).sqrt();
+        assert!((mean - count as f64).abs() < error, "{mean} against {count} (4 standard errors: {error})");
+    }
+    assert!(game.count(&place, &CountRequest { most_positions: 3, ..request(5, 0) }, &mut |_| {}).is_err());
+}

@@ -1,0 +1,54 @@
+//! The example crate with a game of its own: it builds from outside the workspace and has the verbs.
+
+use std::path::PathBuf;
+use std::process::Command;
+
+fn example() -> PathBuf {
+    PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../examples/own-game")
+}
+
+#[test]
+fn somebody_elses_game_has_every_verb_and_the_generic_agents() {
+    // In the target folder of the tests themselves, so that what both need is built once.
+    let target =
+        PathBuf::from(env!("CARGO_TARGET_TMPDIR")).parent().expect("tmp lies in the target folder").to_path_buf();
+    let folder = tempfile::tempdir().unwrap();
+    let built = Command::new(env!("CARGO"))
+        .args(["build", "--locked"])
+        .current_dir(example())
+        .env("CARGO_TARGET_DIR", &target)
+        .output()
+        .unwrap();
+    assert!(built.status.success(), "{}", String::from_utf8_lossy(&built.stderr));
+    let run = |arguments: &str| {
+        let output = Command::new(target.join("debug/own-game"))
+            .args(arguments.split_whitespace())
+            .current_dir(folder.path())
+            .env("NO_COLOR", "1")
+            .env_remove("INKPOT_LEDGER")
+            .output()
+            .unwrap();
+        assert!(output.status.success(), "{arguments}: {}", String::from_utf8_lossy(&output.stderr));
+        String::from_utf8(output.stdout).unwrap()
+    };
+    let batch = run("--json batch stalls haggler drifter think=treesearch:iterations=100 -m 60");
+    let batch: serde_json::Value = serde_json::from_str(&batch).unwrap();
+    assert_eq!((&batch["matches"], &batch["entrants"][0]["faults"]), (&60.into(), &0.into()));
+    let think = batch["entrants"][2]["win_rate"]["low"].as_f64().unwrap();
+    assert!(think > batch["entrants"][1]["win_rate"]["high"].as_f64().unwrap(), "thinking beats chance");
+    let sweep =
+        run("sweep stalls --entrant haggler --against drifter --against other=drifter --vary price=2,5,9 -m 30");
+    assert!(sweep.contains("haggler takes from"), "{sweep}");
+    assert!(run("match stalls haggler playouts horizon --trace trace.jsonl").contains("(evening)"));
+    assert!(run("explain stalls --agent treesearch").contains("Best line"));
+    assert!(run("agents stalls horizon").contains("haggler"), "its own agent is a model of the others");
+}
+
+#[test]
+fn the_example_stays_under_two_hundred_lines() {
+    let lines: usize = ["src/main.rs", "src/stalls.rs"]
+        .iter()
+        .map(|file| std::fs::read_to_string(example().join(file)).unwrap().lines().count())
+        .sum();
+    assert!(lines < 200, "{lines} lines");
+}
