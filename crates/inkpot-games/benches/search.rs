@@ -79,23 +79,38 @@ fn random_lines(seed: u64) -> u64 {
     nodes
 }
 
-/// Sums the states that the agents advance.
-struct Nodes(u64);
+/// Sums the states that the agents advance, and keeps the most memory that one held.
+#[derive(Default)]
+struct Nodes {
+    sum: u64,
+    most_bytes: u64,
+}
 
 impl Observer<Sowing> for Nodes {
     fn decided(&mut self, _tick: u64, decision: &Decision<'_, Sowing>) {
-        self.0 += decision.agent.spent().map_or(0, |spent| spent.nodes);
+        let spent = decision.agent.spent().unwrap_or_default();
+        self.sum += spent.nodes;
+        self.most_bytes = self.most_bytes.max(spent.memory_bytes);
     }
 }
 
-fn searched(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> u64 {
+fn played(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> Nodes {
     let factory = kind.made(knobs).expect("the knobs are within their ranges");
     let agents = vec![factory(Chance::from_seed(1)), factory(Chance::from_seed(2))];
     let mut players = Players::seat(agents, |seat| Chance::from_seed(seat as u64));
-    let mut nodes = Nodes(0);
+    let mut nodes = Nodes::default();
     let mut stepper = Stepper::new(opened(seed), Chance::from_seed(3));
     play(&mut stepper, &mut players, &mut nodes, TICK_LIMIT).expect("sowing does not fall");
-    nodes.0
+    nodes
+}
+
+fn searched(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> u64 {
+    played(kind, knobs, seed).sum
+}
+
+fn memory(what: &str, kind: &AgentKind<Sowing>, knobs: &Knobs, mib: f64) {
+    let held = played(kind, knobs, 1).most_bytes as f64 / 1_048_576.0;
+    println!("{what}: {held:.2} MiB held of {mib} MiB allowed");
 }
 
 fn nodes_a_second(run: impl Fn(u64) -> u64, seeds: std::ops::Range<u64>) -> f64 {
@@ -136,5 +151,12 @@ fn main() {
         let knobs = set("iterations", iterations);
         let what = format!("treesearch of {iterations} iterations against random lines");
         ratio(&what, random_lines, |s| searched(&treesearch, &knobs, s));
+    }
+    for mib in [1.0, 8.0, 32.0] {
+        memory("minimax 13 turns deep, its table", &minimax, &set("depth", 13.0).with("table", mib), mib);
+    }
+    for mib in [0.25, 1.0] {
+        let knobs = set("iterations", 20_000.0).with("tree", mib);
+        memory("treesearch of 20000 iterations, its tree", &treesearch, &knobs, mib);
     }
 }

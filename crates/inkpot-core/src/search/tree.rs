@@ -6,6 +6,9 @@ use rustc_hash::FxBuildHasher;
 
 use crate::Seat;
 
+/// Arms that a new node is taken to bring at most.
+const MORE: usize = 64;
+
 /// No child yet.
 pub(crate) const NONE: u32 = u32::MAX;
 
@@ -93,17 +96,25 @@ impl<A: Clone + PartialEq> Tree<A> {
         self.joint.clear();
     }
 
-    /// Bytes in use.
+    /// Bytes held.
     pub(crate) fn bytes(&self) -> usize {
-        self.nodes.len() * size_of::<Node>()
-            + self.fans.len() * size_of::<Fan>()
-            + self.arms.len() * size_of::<Arm<A>>()
-            + self.joint.len() * (size_of::<((u32, u64), u32)>() + 1)
+        self.bytes_with(0)
     }
 
-    /// Whether another node fits.
+    /// Whether another node fits, with whatever memory its fans and arms make the tree ask for.
     pub(crate) fn has_room(&self) -> bool {
-        self.bytes() < self.most_bytes
+        self.bytes_with(MORE) <= self.most_bytes
+    }
+
+    /// Bytes held once each part has room for so many more: a part that is full doubles.
+    fn bytes_with(&self, more: usize) -> usize {
+        let held =
+            |len: usize, capacity: usize| if len + more > capacity { (2 * capacity).max(len + more) } else { capacity };
+        held(self.nodes.len(), self.nodes.capacity()) * size_of::<Node>()
+            + held(self.fans.len(), self.fans.capacity()) * size_of::<Fan>()
+            + held(self.arms.len(), self.arms.capacity()) * size_of::<Arm<A>>()
+            // A table keeps a slot in eight free, and a byte of its own for each.
+            + held(self.joint.len(), self.joint.capacity()) * (size_of::<((u32, u64), u32)>() + 1) * 8 / 7
     }
 
     pub(crate) fn fans_of(&self, node: u32) -> std::ops::Range<usize> {
@@ -178,5 +189,37 @@ impl<A: Clone + PartialEq> Tree<A> {
             let place = *arm as u64 - u64::from(fan.start);
             (code ^ place).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(23)
         })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_tree_stays_within_its_memory() {
+        let most = 200_000;
+        let mut tree = Tree::<u64>::new(most);
+        tree.fan_out(0, 0, &[0, 1, 2]);
+        let mut node = 0;
+        while tree.has_room() {
+            let chosen = [tree.fans[tree.fans_of(node).start].start as usize];
+            node = tree.grow(node, &chosen);
+            tree.fan_out(node, 1, &[0, 1, 2, 3, 4]);
+            assert!(tree.bytes() <= most, "{} bytes", tree.bytes());
+        }
+        assert!(tree.nodes.len() > 200, "{} nodes", tree.nodes.len());
+    }
+
+    #[test]
+    fn a_widened_fan_keeps_its_visits_and_children() {
+        let mut tree = Tree::<u64>::new(1 << 20);
+        tree.fan_out(0, 0, &[7, 8]);
+        tree.arms[1].visit(0.5);
+        let child = tree.grow(0, &[1]);
+        tree.widen(0, &[9, 8, 7]);
+        let arms = tree.arms_of(tree.fans[0]);
+        assert_eq!(arms.iter().map(|arm| arm.action).collect::<Vec<_>>(), [7, 8, 9]);
+        assert_eq!((arms[1].visits, arms[1].mean, arms[1].child), (1, 0.5, child));
     }
 }
