@@ -53,7 +53,7 @@ pub enum CountError {
     #[error("several seats choose at once: only games of turns are counted")]
     Simultaneous,
     /// A layer has more positions than may be held.
-    #[error("turn {depth} has more than {most} positions; count to {} and let the rest be estimated", depth - 1)]
+    #[error("turn {depth} has more than {most} positions, too many to hold")]
     #[expect(missing_docs, reason = "the layer, and the positions that may be held")]
     TooMany { depth: u32, most: usize },
 }

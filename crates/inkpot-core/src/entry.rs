@@ -141,7 +141,6 @@ type Start<G> = Box<dyn Fn(&Knobs, &str) -> G + Send + Sync>;
 type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Layer>, CountError>;
 
 /// Position text, both ways, of a game that has it.
-#[expect(clippy::struct_field_names, reason = "to and from text are what it is")]
 pub(crate) struct Positions<G> {
     pub(crate) note: fn(&G) -> String,
     pub(crate) read: fn(&G, &str) -> Result<G, String>,

@@ -62,7 +62,7 @@ pub enum InquiryError {
     #[expect(missing_docs, reason = "the game's and the kind's names")]
     NoSuchAgent { game: String, kind: String },
     /// The game has no position text.
-    #[error("positions of `{game}` cannot be written as text: leave the position out to ask about the start")]
+    #[error("positions of `{game}` cannot be written as text")]
     #[expect(missing_docs, reason = "the game's name")]
     NoPositions { game: String },
     /// The text is no position.

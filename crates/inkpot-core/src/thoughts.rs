@@ -161,6 +161,7 @@ impl<A: Clone> Weighed<A> {
 }
 
 /// JSON has no NaN: a value that is none is null.
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde hands over references")]
 fn number_or_null<S: serde::Serializer>(value: &f64, serializer: S) -> Result<S::Ok, S::Error> {
     if value.is_finite() { serializer.serialize_f64(*value) } else { serializer.serialize_none() }
 }

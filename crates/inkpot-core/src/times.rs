@@ -66,7 +66,9 @@ mod tests {
     #[test]
     fn quantiles_are_good_to_the_width_of_a_class() {
         let mut times = DecisionTimes::default();
-        (1..=1000).for_each(|us| times.add(f64::from(us)));
+        for us in 1..=1000 {
+            times.add(f64::from(us));
+        }
         for (p, expected) in [(0.5, 500.0), (0.95, 950.0), (0.99, 990.0)] {
             let got: f64 = times.quantile(p).unwrap();
             assert!((got / expected - 1.0).abs() < 0.09, "{p}: {got}");
@@ -77,7 +79,9 @@ mod tests {
     #[test]
     fn bytes_carry_the_counts_and_extremes_stay_in_range() {
         let mut times = DecisionTimes::default();
-        [0.0, -1.0, 1e300, f64::NAN, 3.5].into_iter().for_each(|us| times.add(us));
+        for us in [0.0, -1.0, 1e300, f64::NAN, 3.5] {
+            times.add(us);
+        }
         let mut twice = times.clone();
         twice.absorb(&times.to_bytes());
         assert_eq!((times.count(), twice.count()), (5, 10));

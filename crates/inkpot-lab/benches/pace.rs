@@ -26,6 +26,7 @@ fn plan() -> Plan {
         entrants: vec![entrant("newcomer"), entrant("godwit")],
         vary: Vec::new(),
         target: None,
+        frame_ms: None,
     };
     resolve(&draft, &inkpot_games::registry()).expect("the draft is fine")
 }

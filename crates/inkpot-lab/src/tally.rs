@@ -255,7 +255,7 @@ impl EntrantTally {
         self.measures.iter_mut().for_each(|moments| moments.again(times));
         if let Some(shares) = &mut self.shares {
             let first = shares.first().copied().unwrap_or(VOID);
-            shares.iter_mut().for_each(|share| *share = first);
+            shares.fill(first);
         }
     }
 

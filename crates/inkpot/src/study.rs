@@ -66,12 +66,16 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     let slow = show::costs::notes(&plan, times);
     if desk.json {
         desk.print(study.read_text("summary.json")?);
-        slow.iter().for_each(|note| desk.say(format!("note: {note}")));
+        for note in &slow {
+            desk.say(format!("note: {note}"));
+        }
         return Ok(());
     }
     let game = desk.game(&summary.game)?;
     desk.print(show::summary::text(summary, game, &show::costs::text(summary, times, desk.color), desk));
-    slow.iter().for_each(|note| desk.print(format!("note: {note}")));
+    for note in &slow {
+        desk.print(format!("note: {note}"));
+    }
     desk.print(format!("\nIn {}; `inkpot plot {}` draws it.", study.folder().display(), study.name()));
     Ok(())
 }

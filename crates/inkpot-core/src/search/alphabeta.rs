@@ -207,11 +207,11 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         }
         let (key, symmetry) = folded(state);
         let known = self.table.get(&key).copied();
-        if let Some(known) = known {
-            if let Some(score) = usable(&known, depth, ply, alpha, beta) {
-                self.open |= !known.resolved;
-                return score;
-            }
+        if let Some(known) = known
+            && let Some(score) = usable(&known, depth, ply, alpha, beta)
+        {
+            self.open |= !known.resolved;
+            return score;
         }
         let hinted = known.filter(|_| symmetry == 0).map(|known| known.best);
         let open_before = std::mem::replace(&mut self.open, false);
@@ -228,7 +228,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
                 Sense::AtMost
             };
             let best_place = if symmetry == 0 { place } else { u16::MAX };
-            let score = best.from_node(ply);
+            let score = best.seen_from_node(ply);
             self.table.put(key, Known { score, sense, depth: depth as u16, resolved: !self.open, best: best_place });
         }
         self.open |= open_before;
@@ -364,7 +364,7 @@ fn usable(known: &Known, depth: u32, ply: usize, alpha: Score, beta: Score) -> O
     if !(deep == depth || (known.resolved && deep < depth)) {
         return None;
     }
-    let score = known.score.from_root(ply);
+    let score = known.score.seen_from_root(ply);
     let settles = match known.sense {
         Sense::Exact => true,
         Sense::AtLeast => score >= beta,

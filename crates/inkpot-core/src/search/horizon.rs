@@ -291,11 +291,11 @@ impl<G: Options + Imagine + Appraise> Agent<G> for Horizon<G> {
 
     fn choose(&mut self, sight: &Sight<'_, G>) -> G::Action {
         self.meter = Meter::start(self.traits.budget);
-        if self.held > 0 {
-            if let Some(current) = &self.current {
-                self.held -= 1;
-                return sight.repair(current);
-            }
+        if self.held > 0
+            && let Some(current) = &self.current
+        {
+            self.held -= 1;
+            return sight.repair(current);
         }
         let mut chance = Chance::from_seed(self.chance.bits());
         self.plan(sight, &mut chance);

@@ -56,14 +56,14 @@ impl Score {
 
     /// Turns counted from the root, as counted from the node `ply` turns below it.
     #[inline]
-    pub(crate) fn from_node(self, ply: usize) -> Self {
+    pub(crate) fn seen_from_node(self, ply: usize) -> Self {
         let (parts, turns) = self.split();
         if turns >= FAR { self } else { Self::new(parts, turns - ply as i64) }
     }
 
-    /// The inverse of `from_node`.
+    /// The inverse of `seen_from_node`.
     #[inline]
-    pub(crate) fn from_root(self, ply: usize) -> Self {
+    pub(crate) fn seen_from_root(self, ply: usize) -> Self {
         let (parts, turns) = self.split();
         if turns >= FAR { self } else { Self::new(parts, (turns + ply as i64).min(FAR - 1)) }
     }
@@ -105,10 +105,10 @@ mod tests {
                 let score = Score::end(value, turns);
                 assert_eq!(score.value(), value);
                 assert_eq!(-score, Score::end(-value, turns));
-                assert_eq!(score.from_root(9), Score::end(value, turns + 9));
-                assert_eq!(score.from_root(9).from_node(9), score);
+                assert_eq!(score.seen_from_root(9), Score::end(value, turns + 9));
+                assert_eq!(score.seen_from_root(9).seen_from_node(9), score);
             }
-            assert_eq!(Score::estimate(value).from_root(9), Score::estimate(value));
+            assert_eq!(Score::estimate(value).seen_from_root(9), Score::estimate(value));
         }
         assert!(Score::end(f64::MAX, 0) < Score::MOST && Score::end(f64::MIN, 0) > Score::LEAST);
     }

@@ -172,12 +172,11 @@ impl<A: Clone + PartialEq> Tree<A> {
     pub(crate) fn grow(&mut self, node: u32, chosen: &[usize]) -> u32 {
         let child = self.nodes.len() as u32;
         self.nodes.push(Node::default());
-        match chosen {
-            [arm] => self.arms[*arm].child = child,
-            _ => {
-                let code = self.code(node, chosen);
-                self.joint.insert((node, code), child);
-            }
+        if let [arm] = chosen {
+            self.arms[*arm].child = child;
+        } else {
+            let code = self.code(node, chosen);
+            self.joint.insert((node, code), child);
         }
         child
     }

@@ -255,7 +255,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
     /// Keeps the part of the tree below the state that the match has come to, if it can be found.
     fn settle(&mut self, state: &G, chance: &mut Chance) {
         let kept = match (self.same, self.at.take()) {
-            (Some(same), Some(before)) => self.find(0, before, state, same, REACH, chance),
+            (Some(same), Some(before)) => self.find(0, &before, state, same, REACH, chance),
             _ => None,
         };
         match kept {
@@ -268,7 +268,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
     }
 
     /// The node below `node` (at state `at`) whose state is the one looked for.
-    fn find(&mut self, node: u32, at: G, wanted: &G, same: Same<G>, reach: usize, chance: &mut Chance) -> Option<u32> {
+    fn find(&mut self, node: u32, at: &G, wanted: &G, same: Same<G>, reach: usize, chance: &mut Chance) -> Option<u32> {
         let first = *self.tree.fans.get(self.tree.fans_of(node).next()?)?;
         for arm in first.start..first.start + first.len {
             let Arm { action, child, .. } = self.tree.arms[arm as usize].clone();
@@ -283,7 +283,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
                 return Some(child);
             }
             // The own seat has moved just once since then, unless it moved again at once.
-            if let Some(found) = self.find(child, next, wanted, same, reach - 1, chance) {
+            if let Some(found) = self.find(child, &next, wanted, same, reach - 1, chance) {
                 return Some(found);
             }
         }

@@ -190,13 +190,13 @@ impl Board {
 }
 
 /// A set of pits of one side, in order of sowing.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Pits(u64);
 
 impl Pits {
     /// How many.
     #[inline]
-    pub(crate) fn count(self) -> u32 {
+    pub(crate) fn size(&self) -> u32 {
         self.0.count_ones()
     }
 }

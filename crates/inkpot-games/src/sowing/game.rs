@@ -106,7 +106,7 @@ impl Sowing {
 #[inline]
 fn draw(board: &Board, chance: &mut Chance) -> usize {
     let mut filled = board.filled(board.to_move().unwrap_or_default());
-    let pick = chance.below(filled.count() as usize);
+    let pick = chance.below(filled.size() as usize);
     filled.nth(pick).unwrap_or_default()
 }
 
@@ -147,7 +147,7 @@ impl Game for Sowing {
                 self.board.filled(seat).next().unwrap_or_default()
             }
         };
-        let options = self.board.filled(seat).count();
+        let options = self.board.filled(seat).size();
         let sown = self.board.sow(pit);
         self.count();
         self.tally.moved(seat, options, sown, self.lead());
@@ -231,7 +231,7 @@ impl Appraise for Sowing {
             value += hoard * (seeds(seat) - seeds(1 - seat));
         }
         if mobility != 0.0 {
-            let options = |side: usize| f64::from(self.board.filled(side).count());
+            let options = |side: usize| f64::from(self.board.filled(side).size());
             value += mobility * (options(seat) - options(1 - seat));
         }
         if tempo != 0.0 {

@@ -26,7 +26,7 @@ pub(crate) fn write(board: &Board) -> String {
 pub(crate) fn read(text: &str, pits: usize) -> Result<Board, String> {
     let parts: Vec<&str> = text.trim().split('/').collect();
     let [north, south, stores, side] = parts.as_slice() else {
-        return Err(format!("`{text}` has {} parts between slashes, not 4; {HOW}", parts.len()));
+        return Err(format!("it takes four parts with slashes between, not {}; {HOW}", parts.len()));
     };
     let mut north = numbers(north, ',')?;
     let south = numbers(south, ',')?;

@@ -11,6 +11,8 @@ use crate::failure::Failure;
 const BAR: usize = 12;
 /// Actions of a line that are written out.
 const LINE: usize = 12;
+/// Column of visits in the table of replies.
+const VISITS: usize = 4;
 /// Options in the figure.
 const DRAWN: usize = 16;
 
@@ -122,7 +124,7 @@ fn value(option: &Weighed<Value>) -> String {
     match option.value {
         value if value.is_nan() => "-".into(),
         value if option.bound => format!("at most {}", signed(value)),
-        value => format!("{:.3}", value).trim_end_matches('0').trim_end_matches('.').to_string(),
+        value => format!("{value:.3}").trim_end_matches('0').trim_end_matches('.').to_string(),
     }
 }
 
@@ -134,7 +136,7 @@ fn replies(options: &[Weighed<Value>], layer: u32, color: bool) -> String {
     if rows.is_empty() {
         return String::new();
     }
-    let columns = [
+    let mut columns = vec![
         Text("After"),
         Text("Seat"),
         Text("Option"),
@@ -142,6 +144,12 @@ fn replies(options: &[Weighed<Value>], layer: u32, color: bool) -> String {
         Figure("Visits"),
         Text("Best line"),
     ];
+    if rows.iter().all(|row| row[VISITS].is_empty()) {
+        columns.remove(VISITS);
+        for row in &mut rows {
+            row.remove(VISITS);
+        }
+    }
     table(&columns, &rows, color)
 }
 
@@ -185,7 +193,12 @@ fn spent(spent: &Spent) -> String {
     }
     said.push(format!("{} deep", counted(u64::from(spent.depth), "turn", "turns")));
     if spent.memory_bytes > 0 {
-        said.push(format!("{:.1} MiB of tables", spent.memory_bytes as f64 / 1_048_576.0));
+        let kib = spent.memory_bytes as f64 / 1024.0;
+        said.push(if kib < 1024.0 {
+            format!("{kib:.0} KiB of tables")
+        } else {
+            format!("{:.1} MiB of tables", kib / 1024.0)
+        });
     }
     if spent.out_of_budget {
         said.push("the budget ended it in the middle of a deeper look".into());

@@ -1,6 +1,6 @@
 //! `explain`: what an agent weighs at a position.
 
-use inkpot_core::{Explained, Inquiry, InquiryError, Place};
+use inkpot_core::{CountError, Explained, Inquiry, InquiryError, Place};
 use inkpot_lab::{EntrantDraft, Plan, StudyKind};
 use serde_json::{Value, json};
 
@@ -68,7 +68,20 @@ pub(super) fn place(plan: &Plan, position: Option<String>) -> Place {
 
 /// An inquiry that cannot be answered, as a failure.
 pub(super) fn refused(error: &InquiryError) -> Failure {
-    Failure::Wrong(error.to_string())
+    let help = match error {
+        InquiryError::Position { game, reason } => {
+            return Failure::wrong(format!("this is no position of `{game}`"), reason.clone());
+        }
+        InquiryError::NoSuchAgent { game, .. } => format!("`inkpot agents {game}` shows what there is"),
+        InquiryError::NoPositions { .. } => "leave the position out to ask about the start".into(),
+        InquiryError::NotActing { .. } => "leave the seat out to ask whoever decides".into(),
+        InquiryError::NotCounted { .. } => "`inkpot games` shows which games are played in turns".into(),
+        InquiryError::Count(CountError::TooMany { depth, .. }) => {
+            format!("count to {} and let the turns beyond be estimated", depth - 1)
+        }
+        InquiryError::Count(CountError::Simultaneous) => "count a game of turns".into(),
+    };
+    Failure::wrong(error.to_string(), help)
 }
 
 fn to_json(explained: &Explained, plan: &Plan, name: &str) -> Value {

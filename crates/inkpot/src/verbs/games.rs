@@ -79,6 +79,11 @@ fn sequences(layer: &Layer) -> Interval {
     }
 }
 
+/// An estimated number: in full while that can be read, else with a power of ten.
+fn about(x: f64) -> String {
+    if x < 1e9 { count(x.round() as u64) } else { format!("{x:.3e}") }
+}
+
 fn to_json(layer: &Layer) -> Value {
     let sequences = match layer.sequences {
         Sequences::Exact { count } => json!(count),
@@ -96,7 +101,7 @@ fn text(layers: &[Layer], color: bool) -> String {
         let all = sequences(layer);
         let (value, interval) = match layer.sequences {
             Sequences::Exact { count: exact } => (count(exact), "exact".to_string()),
-            Sequences::Sampled { .. } => (format!("{:.3e}", all.value), format!("{:.3e} to {:.3e}", all.low, all.high)),
+            Sequences::Sampled { .. } => (about(all.value), format!("{} to {}", about(all.low), about(all.high))),
         };
         vec![
             layer.depth.to_string(),
