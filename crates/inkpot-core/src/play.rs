@@ -65,8 +65,11 @@ impl<G: Game> Players<G> {
     /// Seats the agents and lets each begin with its own chance.
     pub fn seat(agents: Vec<Box<dyn Agent<G>>>, mut chance: impl FnMut(Seat) -> Chance) -> Self {
         let seated = agents.into_iter().enumerate().map(|(seat, mut agent)| {
-            agent.begin(seat, chance(seat));
-            let clock = Clock::new(agent.pace());
+            let own = chance(seat);
+            // Which decisions are timed is a draw of its own, so that short matches have their share.
+            let first = own.clone().below(TIMED_ONE_IN as usize) as u64 + 1;
+            agent.begin(seat, own);
+            let clock = Clock::new(agent.pace(), first);
             Place { agent, view: G::View::default(), clock, states: States::default() }
         });
         Self { places: seated.collect(), deciding: None }
@@ -140,7 +143,7 @@ impl States {
     }
 }
 
-/// Times one decision in `every`, the first one half-way to that; keeps the times of those it times each.
+/// Times one decision in `every`; keeps the times where it times each.
 struct Clock {
     every: u64,
     left: u64,
@@ -152,11 +155,12 @@ struct Clock {
 }
 
 impl Clock {
-    fn new(pace: Pace) -> Self {
+    /// A clock that times this decision first, counted from 1, unless it times each.
+    fn new(pace: Pace, first: u64) -> Self {
         let every = if pace == Pace::Quick { TIMED_ONE_IN } else { 1 };
         let times = (pace != Pace::Quick).then(Box::default);
         let limit = if let Pace::Within(promised) = pace { promised * 2 + GRACE } else { Duration::MAX };
-        Self { every, left: every.div_ceil(2), timed: 0, timed_s: 0.0, times, limit, late: 0 }
+        Self { every, left: first.min(every), timed: 0, timed_s: 0.0, times, limit, late: 0 }
     }
 
     #[cold]

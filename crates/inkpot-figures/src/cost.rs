@@ -36,7 +36,7 @@ impl Cost {
     /// Draws it.
     pub fn draw(&self) -> Drawing {
         let mut canvas = framed(&self.words, HEIGHT);
-        let (top, bottom) = (TOP, HEIGHT - BOTTOM - 56.0);
+        let (top, bottom) = (TOP + 24.0, HEIGHT - BOTTOM - 56.0);
         let rates = Axis::new((0.0, 1.0), (bottom, top));
         let times = self.times();
         let label = Type::new(LABEL, SECOND);
@@ -52,7 +52,7 @@ impl Cost {
         let name = "Time of a decision: mean, and to the right the time that 99 of 100 stay within";
         let middle = (PADDING + 56.0).midpoint(WIDTH - PADDING);
         canvas.text((middle, bottom + 52.0), name, Type::new(LABEL, INK).bold(), Anchor::Middle);
-        canvas.text((PADDING, top - 14.0), "Win rate", Type::new(LABEL, INK).bold(), Anchor::Start);
+        canvas.text((PADDING, top - 24.0), "Win rate", Type::new(LABEL, INK).bold(), Anchor::Start);
         if let Some(frame) = self.frame_us {
             canvas.dashes((times.at(frame), top), (times.at(frame), bottom), ORANGE, 1.5, (6.0, 5.0));
             let text = format!("a frame: {}", time(frame));

@@ -6,10 +6,11 @@ use crate::canvas::{Anchor, Canvas, Type};
 use crate::frame::{BOTTOM, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, short};
 use crate::palette::{AXIS, CAPTION, GRID, INDIGO, INK, SECOND, tint};
 
-/// Width of the column of lines of play.
+/// Widest column of lines of play.
 const LINES: f64 = 340.0;
-/// Width of the column of shares.
-const SHARES: f64 = 110.0;
+/// Width of the column of shares, and of a whole one.
+const SHARES: f64 = 140.0;
+const WHOLE: f64 = 90.0;
 
 /// A row for every option, best first.
 #[derive(Clone, Debug, PartialEq)]
@@ -29,7 +30,7 @@ pub struct OptionRow {
     pub value: Option<f64>,
     /// Whether the value is only an upper bound.
     pub bound: bool,
-    /// Its share of the tries, 0 to 1, where these are counted.
+    /// Its share of what was spent, 0 to 1, where that is known.
     pub share: Option<f64>,
     /// Whether it was taken.
     pub chosen: bool,
@@ -45,7 +46,10 @@ impl Options {
         let label = Type::new(LABEL, INK).bold();
         let widest = self.rows.iter().map(|row| canvas.measure(&row.name, label)).fold(60.0, f64::max).min(260.0);
         let shared = self.rows.iter().any(|row| row.share.is_some());
-        let right = WIDTH - PADDING - LINES - 80.0 - if shared { SHARES } else { 0.0 };
+        let lines = self.rows.iter().map(|row| canvas.measure(&row.line, label)).fold(110.0, f64::max).min(LINES);
+        let shares = WIDTH - PADDING - lines - if shared { SHARES } else { 0.0 };
+        // Room for the figure at the end of the longest bar.
+        let right = shares - 110.0;
         let values = || self.rows.iter().filter_map(|row| row.value);
         let (low, high) = (values().fold(0.0, f64::min), values().fold(0.0, f64::max));
         let axis = Axis::round((low, high), (PADDING + widest + 32.0, right), 6);
@@ -54,15 +58,16 @@ impl Options {
             canvas.line((axis.at(x), top), (axis.at(x), bottom), GRID, 1.0);
             canvas.text((axis.at(x), bottom + 24.0), &text, Type::new(LABEL, SECOND), Anchor::Middle);
         }
-        canvas.text((axis.at(low).midpoint(axis.at(high)), bottom + 48.0), "Value", label, Anchor::Middle);
+        let middle = (PADDING + widest + 32.0).midpoint(right);
+        canvas.text((middle, bottom + 48.0), "Value", label, Anchor::Middle);
         let heading = Type::new(13.5, CAPTION);
-        canvas.text((WIDTH - PADDING - LINES, top - 8.0), "Expected play", heading, Anchor::Start);
+        canvas.text((WIDTH - PADDING - lines, top - 8.0), "Expected play", heading, Anchor::Start);
         if shared {
-            canvas.text((right + 90.0, top - 8.0), "Share of tries", heading, Anchor::Start);
+            canvas.text((shares, top - 8.0), "Share of effort", heading, Anchor::Start);
         }
         let step = ((bottom - top) / self.rows.len().max(1) as f64).min(84.0);
         for (index, row) in self.rows.iter().enumerate() {
-            row.draw(&mut canvas, &axis, top + step * (index as f64 + 0.5), widest, right);
+            row.draw(&mut canvas, &axis, top + step * (index as f64 + 0.5), [widest, shares, lines]);
         }
         canvas.line((axis.at(0.0), top), (axis.at(0.0), bottom), AXIS, 1.0);
         canvas.finish()
@@ -70,7 +75,8 @@ impl Options {
 }
 
 impl OptionRow {
-    fn draw(&self, canvas: &mut Canvas, axis: &Axis, y: f64, widest: f64, right: f64) {
+    /// Draws it at this height; the widths of names and lines, and where shares begin.
+    fn draw(&self, canvas: &mut Canvas, axis: &Axis, y: f64, [widest, shares, lines]: [f64; 3]) {
         let bold = Type::new(LABEL, INK).bold();
         let kind = if self.chosen { bold } else { Type::new(LABEL, SECOND) };
         let name = canvas.fit(&self.name, bold, widest);
@@ -89,10 +95,9 @@ impl OptionRow {
         let end = self.value.map_or(axis.at(0.0), |value| axis.at(value).max(axis.at(0.0)));
         canvas.text((end + 10.0, y + 5.0), &value, kind, Anchor::Start);
         if let Some(share) = self.share {
-            let from = right + 90.0;
-            canvas.rectangle((from, y - 5.0), (from + (SHARES - 20.0) * share, y + 5.0), AXIS);
+            canvas.rectangle((shares, y - 5.0), (shares + WHOLE * share, y + 5.0), AXIS);
         }
-        let line = canvas.fit(&self.line, kind, LINES);
-        canvas.text((WIDTH - PADDING - LINES, y + 5.0), &line, kind, Anchor::Start);
+        let line = canvas.fit(&self.line, kind, lines);
+        canvas.text((WIDTH - PADDING - lines, y + 5.0), &line, kind, Anchor::Start);
     }
 }

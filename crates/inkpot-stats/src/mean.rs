@@ -63,9 +63,13 @@ mod tests {
     #[test]
     fn counting_again_is_pushing_again() {
         let (mut again, mut pushed) = (Moments::default(), Moments::default());
-        [1.0, 4.0].into_iter().for_each(|x| again.push(x));
+        for x in [1.0, 4.0] {
+            again.push(x);
+        }
         again.again(2);
-        [1.0, 4.0, 1.0, 4.0, 1.0, 4.0].into_iter().for_each(|x| pushed.push(x));
+        for x in [1.0, 4.0, 1.0, 4.0, 1.0, 4.0] {
+            pushed.push(x);
+        }
         let close = |a: f64, b: f64| assert!((a - b).abs() < 1e-12, "{a} against {b}");
         close(again.interval(0.95).unwrap().low, pushed.interval(0.95).unwrap().low);
         assert_eq!((again.count(), again.mean()), (6, pushed.mean()));

@@ -76,7 +76,8 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     for note in &slow {
         desk.print(format!("note: {note}"));
     }
-    desk.print(format!("\nIn {}; `inkpot plot {}` draws it.", study.folder().display(), study.name()));
+    let (folder, name) = (study.folder(), study.name());
+    desk.print(format!("\nIn {}; `inkpot {}plot {name}` draws it.", folder.display(), ledger_option(desk)));
     Ok(())
 }
 

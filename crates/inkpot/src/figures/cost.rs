@@ -22,7 +22,7 @@ pub(super) fn cost(gallery: &Gallery) -> Cost {
         words: Words {
             title: title(&marks),
             subtitle: format!("Win rate {whose} against the time it takes to decide; {each} a {a}"),
-            caption: gallery.caption("Times as measured on one machine, good to 9%."),
+            caption: gallery.caption(&format!("Times of one machine, good to 9%.{}", untimed(gallery, &marks))),
         },
         marks,
         joined: sweep,
@@ -55,6 +55,17 @@ fn title(marks: &[CostMark]) -> String {
         rate(cheapest),
         duration(cheapest.mean_us)
     )
+}
+
+/// Which entrants were so quick that none of their decisions was timed.
+fn untimed(gallery: &Gallery, marks: &[CostMark]) -> String {
+    if gallery.summary.kind == StudyKind::Sweep {
+        return String::new();
+    }
+    let drawn = |name: &String| marks.iter().any(|mark| mark.name == *name);
+    let names: Vec<&str> =
+        gallery.summary.entrants.iter().map(|e| &e.name).filter(|name| !drawn(name)).map(String::as_str).collect();
+    if names.is_empty() { String::new() } else { format!(" Too quick to be timed: {}.", names.join(", ")) }
 }
 
 fn entrants(gallery: &Gallery) -> Vec<CostMark> {

@@ -214,7 +214,6 @@ pub(crate) fn figure(explained: &Explained, game: &str, agent: &str) -> Result<D
             "take an agent that says what it weighs (minimax, treesearch, playouts, horizon, grabber) and a position that is not over",
         )
     })?;
-    let share = thoughts.options.iter().any(|option| option.visits.is_some());
     let rows = thoughts.options.iter().take(DRAWN).map(|option| OptionRow {
         name: action(&option.option),
         value: option.value.is_finite().then_some(option.value),
@@ -232,11 +231,7 @@ pub(crate) fn figure(explained: &Explained, game: &str, agent: &str) -> Result<D
                 "Value of each option to seat {}, {exact}; {game} at {place}",
                 explained.seat.unwrap_or(0)
             ),
-            caption: format!(
-                "{} Right: best line.{} No intervals: these are what the agent weighed, not measured rates.",
-                spent(&thoughts.spent),
-                if share { " Grey: share of the tries." } else { "" }
-            ),
+            caption: format!("{} No intervals: what the agent weighed, not measured rates.", spent(&thoughts.spent)),
         },
         rows: rows.collect(),
     }
