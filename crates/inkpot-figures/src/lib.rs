@@ -23,7 +23,7 @@ pub use drawing::{Drawing, DrawingError};
 pub use frame::{Estimate, Words};
 pub use matrix::Matrix;
 pub use measures::{Measures, Panel, PanelMark};
-pub use options::{OptionRow, Options};
+pub use options::{OptionRow, OptionValues};
 pub use rates::{Rates, RatesRow};
 pub use response::{Answer, Response, ResponsePoint};
 pub use surface::Surface;

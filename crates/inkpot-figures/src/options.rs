@@ -14,7 +14,7 @@ const WHOLE: f64 = 90.0;
 
 /// A row for every option, best first.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Options {
+pub struct OptionValues {
     /// Title, subtitle, caption.
     pub words: Words,
     /// The options.
@@ -38,7 +38,7 @@ pub struct OptionRow {
     pub line: String,
 }
 
-impl Options {
+impl OptionValues {
     /// Draws it; the picture grows beyond fourteen options.
     pub fn draw(&self) -> Drawing {
         let height = HEIGHT.max(TOP + BOTTOM + 60.0 + 36.0 * self.rows.len() as f64);

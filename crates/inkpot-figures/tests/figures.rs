@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use inkpot_figures::{
-    Answer, Distribution, Drawing, Estimate, Group, Matrix, Measures, Panel, PanelMark, Rates, RatesRow, Response,
-    ResponsePoint, Surface, Words,
+    Answer, Cost, CostMark, Distribution, Drawing, Estimate, Group, Matrix, Measures, OptionRow, OptionValues, Panel,
+    PanelMark, Rates, RatesRow, Response, ResponsePoint, Surface, Words,
 };
 use resvg::usvg::{Options, Tree, fontdb};
 
@@ -97,6 +97,28 @@ fn measures(panels: usize, marks: usize, knob: Option<&str>) -> Drawing {
     Measures { words: words(), panels: (0..panels).map(panel).collect() }.draw()
 }
 
+fn options(values: &[Option<f64>], share: Option<f64>) -> Drawing {
+    let row = |(i, &value): (usize, &Option<f64>)| OptionRow {
+        name: if i == 1 { LONG.into() } else { format!("pit {i}") },
+        value,
+        bound: i == 2,
+        share,
+        chosen: i == 0,
+        line: if i == 1 { LONG.into() } else { "3 6 2 1".into() },
+    };
+    OptionValues { words: words(), rows: values.iter().enumerate().map(row).collect() }.draw()
+}
+
+fn cost(times: &[f64], joined: bool, frame_us: Option<f64>) -> Drawing {
+    let mark = |(i, &mean_us): (usize, &f64)| CostMark {
+        name: if i == 1 { LONG.into() } else { format!("depth {i}") },
+        rate: estimate(i as f64 / times.len() as f64),
+        mean_us,
+        p99_us: (i % 2 == 0).then_some(mean_us * 8.0),
+    };
+    Cost { words: words(), marks: times.iter().enumerate().map(mark).collect(), joined, frame_us }.draw()
+}
+
 /// Every figure with a name, ordinary and awkward.
 fn all() -> Vec<(&'static str, Drawing)> {
     vec![
@@ -120,6 +142,14 @@ fn all() -> Vec<(&'static str, Drawing)> {
         ("measures over a knob", measures(9, 11, Some("house.skill"))),
         ("one mark", measures(1, 1, Some("house.skill"))),
         ("no panels", measures(0, 1, None)),
+        ("options on both sides of nothing", options(&[Some(3.2), Some(-0.9), Some(-3.9), None], Some(0.3))),
+        ("thirty equal options", options(&[Some(0.5); 30], None)),
+        ("options that all lose", options(&[Some(-1.0), Some(-2e6)], Some(1.0))),
+        ("no option looked at", options(&[None, None], None)),
+        ("strength against cost", cost(&[0.1, 4.0, 90.0, 2e5, 3e6], false, Some(16_700.0))),
+        ("many grades at one time", cost(&[100.0; 20], true, None)),
+        ("one quick agent in a long frame", cost(&[1e-3], false, Some(1e9))),
+        ("nobody timed", cost(&[], false, None)),
     ]
 }
 

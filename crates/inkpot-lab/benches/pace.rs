@@ -1,7 +1,8 @@
 //! What threads and writing cost: `cargo bench -p inkpot-lab`
 //!
-//! A piste batch on one thread and on two; playing it, writing its rows, summing them up. Taken in turns, so that a machine
-//! whose speed drifts treats all alike; the medians of the ratios are printed.
+//! A piste batch on one thread and on two; playing it, writing its rows, summing them up; and the same of the cheapest
+//! match there is, sowing between random movers. Taken in turns, so that a machine whose speed drifts treats all alike; the
+//! medians of the ratios are printed.
 
 use std::sync::atomic::AtomicBool;
 use std::time::Instant;
@@ -10,20 +11,32 @@ use inkpot_core::Knobs;
 use inkpot_lab::{Draft, EntrantDraft, Plan, Runner, StudyKind, resolve, summarise};
 use inkpot_ledger::{Ledger, Machine, Manifest, PartWriter};
 
-const MATCHES: u64 = 6000;
 const ROUNDS: usize = 9;
 
-fn plan() -> Plan {
+/// A batch to pace: the game, who plays, and how many matches.
+#[derive(Clone, Copy)]
+struct Batch {
+    game: &'static str,
+    agents: [&'static str; 2],
+    matches: u64,
+}
+
+const BATCHES: [Batch; 2] = [
+    Batch { game: "piste", agents: ["newcomer", "godwit"], matches: 6000 },
+    Batch { game: "sowing", agents: ["drifter", "drifter"], matches: 200_000 },
+];
+
+fn plan(batch: Batch) -> Plan {
     let entrant = |agent: &str| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() };
     let draft = Draft {
         kind: StudyKind::Batch,
-        game: "piste".into(),
+        game: batch.game.into(),
         level: None,
         seed: Some(5),
-        matches: Some(MATCHES),
+        matches: Some(batch.matches),
         confidence: None,
         rules: Knobs::default(),
-        entrants: vec![entrant("newcomer"), entrant("godwit")],
+        entrants: batch.agents.map(entrant).into(),
         vary: Vec::new(),
         target: None,
         frame_ms: None,
@@ -34,10 +47,10 @@ fn plan() -> Plan {
 /// Seconds to play the batch into a study of its own, and to sum it up.
 fn study(plan: &Plan, threads: usize) -> (f64, f64) {
     let registry = inkpot_games::registry();
-    let game = registry.game("piste").expect("piste is registered");
+    let game = registry.game(&plan.game).expect("the house games are registered");
     let folder = tempfile::tempdir().expect("a temporary folder");
     let study = Ledger::at(folder.path()).create("pace").expect("a new study");
-    let mut manifest = Manifest::begin(&study, "batch", "piste", 5, plan.total_blocks(), Machine::default());
+    let mut manifest = Manifest::begin(&study, "batch", &plan.game, 5, plan.total_blocks(), Machine::default());
     let stop = AtomicBool::new(false);
     let runner = Runner::new(plan, game, threads, &stop).expect("the plan can be staged");
     let start = Instant::now();
@@ -50,7 +63,7 @@ fn study(plan: &Plan, threads: usize) -> (f64, f64) {
 /// Seconds to play the same matches on one thread, and seconds to write their rows.
 fn play_then_write(plan: &Plan) -> (f64, f64) {
     let registry = inkpot_games::registry();
-    let game = registry.game("piste").expect("piste is registered");
+    let game = registry.game(&plan.game).expect("the house games are registered");
     let stop = AtomicBool::new(false);
     let runner = Runner::new(plan, game, 1, &stop).expect("the plan can be staged");
     let spans = (0..plan.total_blocks()).step_by(50).map(|first| first..(first + 50).min(plan.total_blocks()));
@@ -59,7 +72,7 @@ fn play_then_write(plan: &Plan) -> (f64, f64) {
     let played = start.elapsed().as_secs_f64();
     let folder = tempfile::tempdir().expect("a temporary folder");
     let study = Ledger::at(folder.path()).create("pace").expect("a new study");
-    let mut manifest = Manifest::begin(&study, "batch", "piste", 5, plan.total_blocks(), Machine::default());
+    let mut manifest = Manifest::begin(&study, "batch", &plan.game, 5, plan.total_blocks(), Machine::default());
     let start = Instant::now();
     let mut writer = PartWriter::new(&study, runner.measures(), &mut manifest);
     for (span, rows) in &mut runs {
@@ -70,7 +83,11 @@ fn play_then_write(plan: &Plan) -> (f64, f64) {
 }
 
 fn main() {
-    let plan = plan();
+    BATCHES.into_iter().for_each(pace);
+}
+
+fn pace(batch: Batch) {
+    let plan = plan(batch);
     let (mut threads, mut writing, mut summing, mut rate) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     for _ in 0..ROUNDS {
         let (one, sum) = study(&plan, 1);
@@ -79,7 +96,7 @@ fn main() {
         threads.push(one / two);
         writing.push(written / played * 100.0);
         summing.push(sum / one * 100.0);
-        rate.push(MATCHES as f64 / two);
+        rate.push(batch.matches as f64 / two);
     }
     let median = |values: &mut Vec<f64>| {
         values.sort_by(f64::total_cmp);
@@ -91,9 +108,8 @@ fn main() {
         ("summing up, percent of the time of one thread", median(&mut summing)),
         ("matches a second on two threads", median(&mut rate)),
     ];
-    println!(
-        "piste, newcomer against godwit, {MATCHES} matches, {ROUNDS} rounds: median (second least to second most)"
-    );
+    let Batch { game, agents: [a, b], matches } = batch;
+    println!("{game}, {a} against {b}, {matches} matches, {ROUNDS} rounds: median (second least to second most)");
     for (what, (middle, low, high)) in rows {
         println!("{what}: {middle:.2} ({low:.2} to {high:.2})");
     }

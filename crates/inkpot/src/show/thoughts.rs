@@ -1,7 +1,7 @@
 //! What an agent weighed, as tables and as a figure.
 
 use inkpot_core::{Explained, Spent, Thoughts, Weighed};
-use inkpot_figures::{Drawing, OptionRow, Options, Words};
+use inkpot_figures::{Drawing, OptionRow, OptionValues, Words};
 use serde_json::Value;
 
 use super::format::{bar, count, counted, plain};
@@ -224,7 +224,7 @@ pub(crate) fn figure(explained: &Explained, game: &str, agent: &str) -> Result<D
     });
     let exact = if thoughts.spent.exact { "exact, to the end of the match" } else { "in the agent's own units" };
     let place = explained.position.clone().unwrap_or_else(|| "the start".into());
-    Ok(Options {
+    Ok(OptionValues {
         words: Words {
             title: finding(explained, game, agent).trim_end_matches('.').replace(&format!("{game} at {place}: "), ""),
             subtitle: format!(
