@@ -83,27 +83,39 @@ impl Cost {
     /// Names beside their marks, moved apart where they would collide.
     fn names(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis) {
         let kind = Type::new(LABEL, INK).bold();
-        let mut taken: Vec<[f64; 4]> = Vec::new();
+        let mut taken: Vec<[f64; 4]> = self.marks.iter().map(|mark| mark.room(times, rates)).collect();
+        taken.extend(self.frame_us.map(|frame| [times.at(frame) - 2.0, 0.0, times.at(frame) + 2.0, HEIGHT]));
         for mark in &self.marks {
             let name = canvas.fit(&mark.name, kind, 220.0);
             let width = canvas.measure(&name, kind);
-            let (x, y) = (times.at(mark.mean_us), rates.at(mark.rate.value));
-            let x = if x + 12.0 + width > WIDTH - PADDING { x - 12.0 - width } else { x + 12.0 };
-            let free = |y: f64| {
-                let own = [x, y - 14.0, x + width, y + 4.0];
-                taken
-                    .iter()
-                    .all(|other| own[0] > other[2] || own[2] < other[0] || own[1] > other[3] || own[3] < other[1])
+            let (at, y) = (times.at(mark.mean_us), rates.at(mark.rate.value));
+            let room = |x: f64, y: f64| [x, y - 14.0, x + width, y + 4.0];
+            let free = |&(x, y): &(f64, f64)| {
+                let own = room(x, y);
+                let apart =
+                    |other: &[f64; 4]| own[0] > other[2] || own[2] < other[0] || own[1] > other[3] || own[3] < other[1];
+                let inside = x > PADDING && x + width < WIDTH - PADDING && y > TOP && y < HEIGHT - BOTTOM - 60.0;
+                inside && taken.iter().all(apart)
             };
-            let steps = (0..24).flat_map(|step| [-8.0 - f64::from(step) * 6.0, 20.0 + f64::from(step) * 6.0]);
-            let y = steps.map(|step| y + step).find(|y| free(*y)).unwrap_or(y - 8.0);
-            taken.push([x, y - 14.0, x + width, y + 4.0]);
+            // Above first, then below, to the right and to the left, ever further off.
+            let sides = [at + 12.0, at - 12.0 - width];
+            let steps = (0..24).map(|step| f64::from(step) * 6.0);
+            let places =
+                steps.flat_map(|step| sides.map(|x| [(x, y - 8.0 - step), (x, y + 20.0 + step)]).into_iter().flatten());
+            let (x, y) = places.into_iter().find(free).unwrap_or((sides[0].min(WIDTH - PADDING - width), y - 8.0));
+            taken.push(room(x, y));
             canvas.text((x, y), &name, kind, Anchor::Start);
         }
     }
 }
 
 impl CostMark {
+    /// What its dot and its interval cover.
+    fn room(&self, times: &LogAxis, rates: &Axis) -> [f64; 4] {
+        let (x, y) = (times.at(self.mean_us), rates.at(self.rate.value));
+        [x - 7.0, rates.at(self.rate.high).min(y - 7.0), x + 7.0, rates.at(self.rate.low).max(y + 7.0)]
+    }
+
     fn draw(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis) {
         let at = (times.at(self.mean_us), rates.at(self.rate.value));
         let colour = if self.rate.clear_of(0.5) { INDIGO } else { tint(INDIGO, 0.45) };

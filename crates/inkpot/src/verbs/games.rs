@@ -56,8 +56,7 @@ fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), 
     }
     let rules: Vec<String> = plan.rules.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
     let from = args.position.as_deref().unwrap_or("the plain start");
-    desk.print(format!("{name} ({}) from {from}, by turns:\n", rules.join(", ")));
-    desk.print(text(&layers, desk.color));
+    desk.print(format!("{name} ({}) from {from}, by turns:\n\n{}", rules.join(", "), text(&layers, desk.color)));
     if args.beyond > 0 {
         desk.print(format!(
             "\nTurns after {exact} are estimated from {} lines of random play, with 95 % intervals; positions cannot be.",
@@ -79,9 +78,9 @@ fn sequences(layer: &Layer) -> Interval {
     }
 }
 
-/// An estimated number: in full while that can be read, else with a power of ten.
+/// An estimated number: in full while its digits mean something, else with a power of ten.
 fn about(x: f64) -> String {
-    if x < 1e9 { count(x.round() as u64) } else { format!("{x:.3e}") }
+    if x < 1e6 { count(x.round() as u64) } else { format!("{x:.3e}") }
 }
 
 fn to_json(layer: &Layer) -> Value {
