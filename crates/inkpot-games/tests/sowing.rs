@@ -2,8 +2,9 @@
 
 use std::collections::HashMap;
 
-use inkpot_core::{Inquiry, Knobs, Place};
+use inkpot_core::{Advance, Chance, Choices, Game, Inquiry, Knobs, Noted, Options, Place};
 use inkpot_games::registry;
+use inkpot_games::sowing::Sowing;
 use proptest::prelude::*;
 
 /// A board as lists: pits in order of sowing and stores by side, and who moves. Nothing shared with the game's own.
@@ -244,6 +245,36 @@ fn boards() -> impl Strategy<Value = Plain> {
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn every_move_leads_where_the_plain_rules_lead_and_no_seed_is_lost(board in boards()) {
+        let game = Sowing::start(board.pits[0].len() as u8, 1).read_note(&board.text()).unwrap();
+        let all = |text: &str| -> u32 { text.split(|c: char| !c.is_ascii_digit()).filter_map(|n| n.parse::<u32>().ok()).sum() };
+        let mut options = Vec::new();
+        if !board.over() {
+            game.options(board.side, &mut options);
+        }
+        prop_assert_eq!(options.iter().map(|pit| usize::from(pit.0) - 1).collect::<Vec<_>>(), board.moves());
+        for pit in options {
+            let mut next = game;
+            let mut choices = Choices::none(2);
+            choices.set(board.side, pit);
+            prop_assert_eq!(next.advance(&choices, &mut Chance::from_seed(0)), Advance::Fine);
+            let plain = board.play(usize::from(pit.0) - 1);
+            prop_assert_eq!(next.note(), plain.text());
+            prop_assert_eq!(all(&next.note()), all(&board.text()));
+            prop_assert_eq!(next.scores(), plain.stores.map(f64::from));
+        }
+    }
+
+    #[test]
+    fn every_opening_is_on_the_way_of_play(pits in 1u8..=8, seeds in 1u8..=8, plies in 0u32..=12, seed in 0u64..1000) {
+        let game = Sowing::opened(pits, seeds, plies, &mut Chance::from_seed(seed));
+        prop_assert!(game.verdict().is_none());
+        // What the plain start cannot give, no opening gives either.
+        let total: u32 = (0..2).map(|side| u32::from(game.board().held(side)) + u32::from(game.board().store(side))).sum();
+        prop_assert_eq!(total, 2 * u32::from(pits) * u32::from(seeds));
+    }
 
     /// Also a test of the position text: boards go in and come out as such.
     #[test]
