@@ -57,6 +57,7 @@ pub(crate) struct Root<G: Options> {
 }
 
 /// The mover of a state, which has to be one alone.
+#[inline(always)]
 pub(crate) fn mover<G: Options>(state: &G) -> Option<Seat> {
     match state.acting() {
         Acting::One(seat) | Acting::These(&[seat]) => Some(seat),
@@ -177,7 +178,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// The score for `seat`, which just moved, of the state it led to, `depth` turns counted before that move.
-    #[inline]
+    #[inline(always)]
     fn follow(&mut self, state: &G, seat: Seat, depth: u32, ply: usize, alpha: Score, beta: Score) -> Score {
         let Some(next) = mover(state) else { return Score::end(margin(state.scores(), seat), ply + 1) };
         if depth <= 1 && !(self.quiescence > 0 && self.restless(state, ply)) {

@@ -21,16 +21,17 @@ pub(crate) struct Arm<A> {
     pub(crate) child: u32,
     /// Sum of what the seat got.
     sum: f64,
-    /// Mean of what the seat got, and 1 / sqrt(visits): kept, since they are read far oftener than they change.
-    pub(crate) mean: f64,
-    pub(crate) spread: f64,
+    /// Mean of what the seat got, and 1 / sqrt(visits): kept, since they are read far oftener than they change, and
+    /// short, since a large tree lives by what the caches hold.
+    pub(crate) mean: f32,
+    pub(crate) spread: f32,
     /// What speaks for it at sight, 0 to 1.
-    pub(crate) prior: f64,
+    pub(crate) prior: f32,
 }
 
 impl<A> Arm<A> {
     pub(crate) fn new(action: A) -> Self {
-        Self { action, visits: 0, child: NONE, sum: 0.0, mean: f64::NAN, spread: 0.0, prior: 0.0 }
+        Self { action, visits: 0, child: NONE, sum: 0.0, mean: f32::NAN, spread: 0.0, prior: 0.0 }
     }
 
     /// The same, leading nowhere yet.
@@ -47,8 +48,13 @@ impl<A> Arm<A> {
         self.visits += 1;
         self.sum += gain;
         let share = 1.0 / f64::from(self.visits);
-        self.mean = self.sum * share;
-        self.spread = share.sqrt();
+        self.mean = (self.sum * share) as f32;
+        self.spread = share.sqrt() as f32;
+    }
+
+    /// What the seat got on average; NaN before the first visit.
+    pub(crate) fn value(&self) -> f64 {
+        self.sum / f64::from(self.visits)
     }
 }
 
@@ -83,6 +89,19 @@ impl<A: Clone + PartialEq> Tree<A> {
     pub(crate) fn new(most_bytes: usize) -> Self {
         let mut tree =
             Self { nodes: Vec::new(), fans: Vec::new(), arms: Vec::new(), joint: HashMap::default(), most_bytes };
+        tree.clear();
+        tree
+    }
+
+    /// A tree of a bare root with as much memory as this one holds, which a part of this one fits into.
+    pub(crate) fn as_large(&self) -> Self {
+        let mut tree = Self {
+            nodes: Vec::with_capacity(self.nodes.capacity()),
+            fans: Vec::with_capacity(self.fans.capacity()),
+            arms: Vec::with_capacity(self.arms.capacity()),
+            joint: HashMap::default(),
+            most_bytes: self.most_bytes,
+        };
         tree.clear();
         tree
     }
@@ -219,6 +238,6 @@ mod tests {
         tree.widen(0, &[9, 8, 7]);
         let arms = tree.arms_of(tree.fans[0]);
         assert_eq!(arms.iter().map(|arm| arm.action).collect::<Vec<_>>(), [7, 8, 9]);
-        assert_eq!((arms[1].visits, arms[1].mean, arms[1].child), (1, 0.5, child));
+        assert_eq!((arms[1].visits, arms[1].value(), arms[1].child), (1, 0.5, child));
     }
 }

@@ -17,6 +17,8 @@ use super::tree::{Arm, Fan, NONE, Tree};
 const MIB: f64 = 1_048_576.0;
 /// Choices below the last one within which the present state is looked for in the kept tree.
 const REACH: usize = 12;
+/// The bound of an option that was never tried: above any that was.
+const UNTRIED: f32 = 1000.0;
 
 /// The kind `treesearch` for any game that can be imagined. Values are points shares, 0 to 1.
 pub fn treesearch<G: Options + Imagine + Appraise + 'static>() -> AgentKind<G> {
@@ -189,6 +191,10 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
     /// Sees to it that a node has the fans of the seats that act; false when the match is over.
     fn open(&mut self, node: u32, state: &G, chance: &mut Chance) -> bool {
         let known = self.tree.fans_of(node);
+        if self.same.is_some() && !known.is_empty() {
+            // Without chance, and with nothing hidden, the options of a node are always the same.
+            return true;
+        }
         let mut fan = known.start;
         let mut any = false;
         let Self { tree, options, .. } = self;
@@ -222,7 +228,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
                 next.advance(&choices, chance);
                 self.meter.advanced();
                 self.roller.value(&next, &mut gains);
-                self.tree.arms[arm as usize].prior = gains[seat];
+                self.tree.arms[arm as usize].prior = gains[seat] as f32;
             }
         }
     }
@@ -235,7 +241,8 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
         for fan in self.tree.fans_of(node) {
             let Fan { seat, start, len } = self.tree.fans[fan];
             let arms = &self.tree.arms[start as usize..(start + len) as usize];
-            let legal = if len as usize == self.options.len() && self.tree.nodes[node as usize].fans == 1 {
+            let alone = self.tree.nodes[node as usize].fans == 1;
+            let legal = if self.same.is_some() || (alone && len as usize == self.options.len()) {
                 None
             } else {
                 self.options.clear();
@@ -292,7 +299,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
 
     /// A tree of its own from a node of this one; only for trees in which seats choose alone.
     fn branch(&self, root: u32) -> Tree<G::Action> {
-        let mut tree = Tree::new(self.traits.tree_bytes);
+        let mut tree = self.tree.as_large();
         tree.nodes[0].visits = self.tree.nodes[root as usize].visits;
         let mut left = vec![(root, 0u32)];
         while let Some((old, new)) = left.pop() {
@@ -323,7 +330,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
         let visits: u64 = arms.iter().map(|arm| u64::from(arm.visits)).sum();
         let weigh = |arm: &Arm<G::Action>| {
             let mut weighed =
-                Weighed::new(arm.action.clone(), arm.mean).of_seat(fan.seat).tried(u64::from(arm.visits), visits);
+                Weighed::new(arm.action.clone(), arm.value()).of_seat(fan.seat).tried(u64::from(arm.visits), visits);
             self.follow(arm.child, &mut weighed.line);
             if layers > 1 && arm.child != NONE {
                 weighed.replies = self.weighed(arm.child, None, layers - 1);
@@ -360,7 +367,8 @@ impl Traits {
     /// `reach` is the exploration times the root of the logarithm of the node's visits.
     fn best_arm<A: PartialEq>(&self, arms: &[Arm<A>], legal: Option<&[A]>, reach: f64, chance: &mut Chance) -> usize {
         let from = chance.below(arms.len());
-        let mut best = (f64::NEG_INFINITY, from);
+        let mut best = (f32::NEG_INFINITY, from);
+        let (reach, strength) = (reach as f32, self.bias as f32);
         for step in 0..arms.len() {
             let place = if from + step < arms.len() { from + step } else { from + step - arms.len() };
             let arm = &arms[place];
@@ -368,10 +376,10 @@ impl Traits {
                 continue;
             }
             let bound = if arm.visits == 0 {
-                1e9 + arm.prior
+                UNTRIED + arm.prior
             } else {
                 // UCB1, and the bias where there is any.
-                let bias = if self.bias > 0.0 { self.bias * arm.prior / (f64::from(arm.visits) + 1.0) } else { 0.0 };
+                let bias = if strength > 0.0 { strength * arm.prior / (arm.visits as f32 + 1.0) } else { 0.0 };
                 arm.mean + reach * arm.spread + bias
             };
             if bound > best.0 {
