@@ -2,10 +2,12 @@
 
 mod toys;
 
+use std::time::{Duration, Instant};
+
 use inkpot_core::{
-    AgentKind, Casting, Chance, CountRequest, Entry, Explained, Game, GameEntry, GameSheet, Imagine, Inquiry, Keyed,
-    Knobs, LevelSheet, Measured, Moment, Options, Place, Rows, Sequences, Setting, Spot, drifter, folded, horizon,
-    minimax, playouts, treesearch, treesearch_reusing,
+    Agent, AgentKind, Casting, Chance, CountRequest, Entry, Explained, Game, GameEntry, GameSheet, Imagine, Inquiry,
+    Keyed, Knobs, LevelSheet, Measured, Moment, Options, Pace, Place, Rows, Sequences, Setting, Sight, Spot, drifter,
+    folded, horizon, minimax, playouts, treesearch, treesearch_reusing,
 };
 use serde::Serialize;
 use toys::{Cups, Doors, Ladder, Posts};
@@ -342,4 +344,32 @@ fn counts_agree_with_those_by_hand_and_estimates_hold_the_truth() {
         assert!((mean - count as f64).abs() < error, "{mean} against {count} (4 standard errors: {error})");
     }
     assert!(game.count(&place, &CountRequest { most_positions: 3, ..request(5, 0) }, &mut |_| {}).is_err());
+}
+
+/// Promises no time at all and takes more than the grace.
+struct Dawdler;
+
+impl Agent<Posts> for Dawdler {
+    fn choose(&mut self, sight: &Sight<'_, Posts>) -> (usize, usize) {
+        let start = Instant::now();
+        while start.elapsed() < Duration::from_millis(25) {}
+        sight.draw(&mut Chance::from_seed(1))
+    }
+
+    fn pace(&self) -> Pace {
+        Pace::Within(Duration::ZERO)
+    }
+}
+
+#[test]
+fn a_late_decision_is_a_fault_and_stands() {
+    let kind = AgentKind::new("dawdler", "is late").factory(|_| Box::new(|_| Box::new(Dawdler)));
+    let game = entry(2, |_| Posts::new(1)).agent(kind);
+    let casting = |entrant| Casting { entrant, kind: "dawdler".into(), knobs: Knobs::default() };
+    let cast = vec![casting(0), casting(1)];
+    let setting = Setting { rules: Knobs::default(), level: "table".into(), cast, study_seed: 1 };
+    let mut rows = Rows::new(0);
+    game.stage(&setting).unwrap().play(Spot { cell: 0, block: 0, rotation: 0, match_index: 0 }, &mut rows);
+    assert_eq!((rows.rows[0].faults, rows.rows[0].placement), (1, 1));
+    assert_eq!(rows.rows[1].faults, 0);
 }

@@ -104,6 +104,11 @@ impl Plan {
         Spot { cell: cell as u32, block, rotation: rotation as usize, match_index }
     }
 
+    /// Whether an entrant of this cell thinks by the clock, so that no two runs play it alike.
+    pub fn by_the_clock(&self, cell: &Cell) -> bool {
+        cell.setting.cast.iter().any(|casting| casting.knobs.get("millis").is_some())
+    }
+
     /// The name of a varied knob as typed on the command line: `house.skill`, `rules.touches`.
     pub fn vary_name(&self, vary: &Vary) -> String {
         match vary.subject {

@@ -25,6 +25,7 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
         desk.print_json(&json!({
             "study": stored.name(), "fine": fine, "files": manifest.files.len(), "changed": changed,
             "damaged": replayed.damaged, "replayed": replayed.count, "differ": replayed.differ,
+            "by_the_clock": replayed.by_the_clock,
         }));
     } else {
         for (file, why) in &changed {
@@ -35,6 +36,12 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
         }
         for index in &replayed.differ {
             desk.print(format!("match {index} played again comes out differently"));
+        }
+        if replayed.by_the_clock > 0 {
+            desk.print(format!(
+                "{} of the sample cannot be played again: their agents think by the clock",
+                counted(replayed.by_the_clock, "match", "matches")
+            ));
         }
     }
     if fine {
@@ -64,6 +71,8 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
 struct Replayed {
     count: u64,
     differ: Vec<u64>,
+    /// Matches of the sample that no two runs play alike.
+    by_the_clock: u64,
     damaged: Vec<String>,
 }
 
@@ -89,8 +98,11 @@ fn replay(
             Err(other) => return Err(other.into()),
         };
         for (start, seats) in rows.matches() {
-            if seen % stride == 0 && replayed.count < sample {
-                let spot = plan.spot(seats[0].match_index);
+            let spot = plan.spot(seats[0].match_index);
+            let wanted = seen % stride == 0 && replayed.count + replayed.by_the_clock < sample;
+            if wanted && plan.by_the_clock(&plan.cells[spot.cell as usize]) {
+                replayed.by_the_clock += 1;
+            } else if wanted {
                 let mut again = Rows::new(measures.len());
                 stages[spot.cell as usize].play(spot, &mut again);
                 replayed.count += 1;
