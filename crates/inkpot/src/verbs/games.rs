@@ -80,7 +80,11 @@ fn sequences(layer: &Layer) -> Interval {
 
 /// An estimated number: in full while its digits mean something, else with a power of ten.
 fn about(x: f64) -> String {
-    if x < 1e6 { count(x.round() as u64) } else { format!("{x:.3e}") }
+    match x {
+        x if x < 1e3 => format!("{x:.1}"),
+        x if x < 1e6 => count(x.round() as u64),
+        x => format!("{x:.3e}"),
+    }
 }
 
 fn to_json(layer: &Layer) -> Value {
