@@ -10,7 +10,7 @@ use inkpot_core::{
     folded, horizon, minimax, playouts, treesearch, treesearch_reusing,
 };
 use serde::Serialize;
-use toys::{Cups, Doors, Ladder, Posts};
+use toys::{Calls, Cups, Doors, Ladder, Posts};
 
 fn entry<G>(seats: usize, lay: fn(&mut Chance) -> G) -> Entry<G>
 where
@@ -163,6 +163,15 @@ fn seats_that_choose_at_once_mix_their_choices() {
     // Points shares count wins alone, so by symmetry each door is one third; nobody who chose in turn would mix.
     for (door, share) in shares {
         assert!((share - 1.0 / 3.0).abs() < 0.12, "door {door}: {share}");
+    }
+}
+
+#[test]
+fn where_chance_decides_who_acts_next_every_seat_chooses_for_itself() {
+    for kind in [treesearch(), playouts(), horizon(&[])] {
+        let name = kind.sheet().name.clone();
+        let explained = weighed(2, |_| Calls::new(), kind, &Knobs::default());
+        assert_eq!((explained.fell, explained.best), (None, Some(1.into())), "{name}");
     }
 }
 

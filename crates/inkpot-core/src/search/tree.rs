@@ -79,7 +79,8 @@ pub(crate) struct Tree<A> {
     pub(crate) nodes: Vec<Node>,
     pub(crate) fans: Vec<Fan>,
     pub(crate) arms: Vec<Arm<A>>,
-    /// Children where several seats choose at once, by the node and the places of the arms chosen.
+    /// Children where several seats choose at once or chance decides who acts next, by the node and a code of the arms
+    /// chosen and of who acts.
     joint: HashMap<(u32, u64), u32, FxBuildHasher>,
     most_bytes: usize,
 }
@@ -178,35 +179,38 @@ impl<A: Clone + PartialEq> Tree<A> {
         self.arms.append(&mut arms);
     }
 
-    /// The node that the chosen arms lead to, if there is one.
-    pub(crate) fn child(&self, node: u32, chosen: &[usize]) -> Option<u32> {
-        let child = match chosen {
-            [arm] => self.arms[*arm].child,
-            _ => self.joint.get(&(node, self.code(node, chosen))).copied().unwrap_or(NONE),
+    /// The node that the chosen arms lead to, if there is one; where chance may decide who acts next, the one for the
+    /// seats that do.
+    pub(crate) fn child(&self, node: u32, chosen: &[usize], acting: Option<u64>) -> Option<u32> {
+        let child = match (chosen, acting) {
+            ([arm], None) => self.arms[*arm].child,
+            _ => self.joint.get(&(node, self.code(node, chosen, acting))).copied().unwrap_or(NONE),
         };
         (child != NONE).then_some(child)
     }
 
     /// A new node that the chosen arms lead to.
-    pub(crate) fn grow(&mut self, node: u32, chosen: &[usize]) -> u32 {
+    pub(crate) fn grow(&mut self, node: u32, chosen: &[usize], acting: Option<u64>) -> u32 {
         let child = self.nodes.len() as u32;
         self.nodes.push(Node::default());
-        if let [arm] = chosen {
-            self.arms[*arm].child = child;
-        } else {
-            let code = self.code(node, chosen);
+        if acting.is_some() || chosen.len() > 1 {
+            let code = self.code(node, chosen, acting);
             self.joint.insert((node, code), child);
+        }
+        if let [arm] = chosen {
+            // The first is kept beside the arm too: lines are told by it.
+            let slot = &mut self.arms[*arm].child;
+            *slot = if *slot == NONE { child } else { *slot };
         }
         child
     }
 
     /// The places of the chosen arms within their fans as one number; they stay when a fan is widened.
-    fn code(&self, node: u32, chosen: &[usize]) -> u64 {
+    fn code(&self, node: u32, chosen: &[usize], acting: Option<u64>) -> u64 {
+        let mix = |code: u64, word: u64| (code ^ word).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(23);
         let fans = &self.fans[self.fans_of(node)];
-        fans.iter().zip(chosen).fold(17, |code, (fan, arm)| {
-            let place = *arm as u64 - u64::from(fan.start);
-            (code ^ place).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(23)
-        })
+        let places = fans.iter().zip(chosen).map(|(fan, arm)| *arm as u64 - u64::from(fan.start));
+        places.fold(mix(17, acting.unwrap_or(0)), mix)
     }
 }
 
@@ -222,7 +226,7 @@ mod tests {
         let mut node = 0;
         while tree.has_room() {
             let chosen = [tree.fans[tree.fans_of(node).start].start as usize];
-            node = tree.grow(node, &chosen);
+            node = tree.grow(node, &chosen, None);
             tree.fan_out(node, 1, &[0, 1, 2, 3, 4]);
             assert!(tree.bytes() <= most, "{} bytes", tree.bytes());
         }
@@ -234,7 +238,7 @@ mod tests {
         let mut tree = Tree::<u64>::new(1 << 20);
         tree.fan_out(0, 0, &[7, 8]);
         tree.arms[1].visit(0.5);
-        let child = tree.grow(0, &[1]);
+        let child = tree.grow(0, &[1], None);
         tree.widen(0, &[9, 8, 7]);
         let arms = tree.arms_of(tree.fans[0]);
         assert_eq!(arms.iter().map(|arm| arm.action).collect::<Vec<_>>(), [7, 8, 9]);

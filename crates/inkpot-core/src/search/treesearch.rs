@@ -164,10 +164,12 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
             self.select(node, &state, chance);
             state.advance(&self.choices, chance);
             self.meter.advanced();
-            let chosen = first..self.path.len();
-            node = match self.tree.child(node, &self.path[chosen.clone()]) {
+            // Without chance the same seats act whenever the same was chosen.
+            let acting = if self.same.is_some() { None } else { Some(acting(&state)) };
+            let chosen = &self.path[first..];
+            node = match self.tree.child(node, chosen, acting) {
                 Some(child) => child,
-                None if self.tree.has_room() => self.tree.grow(node, &self.path[chosen]),
+                None if self.tree.has_room() => self.tree.grow(node, chosen, acting),
                 None => break,
             };
         }
@@ -311,7 +313,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
                 for (place, arm) in self.tree.arms_of(fan).iter().enumerate() {
                     tree.arms[start + place] = arm.without_child();
                     if arm.child != NONE {
-                        let child = tree.grow(new, &[start + place]);
+                        let child = tree.grow(new, &[start + place], None);
                         tree.nodes[child as usize].visits = self.tree.nodes[arm.child as usize].visits;
                         left.push((arm.child, child));
                     }
@@ -355,6 +357,13 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
             node = arm.child;
         }
     }
+}
+
+/// The seats that act, as bits.
+fn acting<G: Options>(state: &G) -> u64 {
+    let mut seats = 0;
+    state.acting().for_each(state.seats(), |seat| seats |= 1 << (seat % 64));
+    seats
 }
 
 /// Whether the arms of a fan are just these options in this order.
