@@ -2,7 +2,7 @@
 
 use std::time::{Duration, Instant};
 
-use crate::{Knob, KnobValue, Knobs, Pace};
+use crate::{Knob, KnobValue, Knobs, Pace, Spent};
 
 /// The group of the knobs below: one is in force.
 const GROUP: &str = "budget";
@@ -134,6 +134,11 @@ impl Meter {
         if self.deadline.is_some() {
             self.look_at = self.nodes + CLOCK_EVERY;
         }
+    }
+
+    /// What was counted, so many turns deep.
+    pub(crate) fn spent(&self, depth: u32) -> Spent {
+        Spent { iterations: self.iterations, nodes: self.nodes, depth, ..Spent::default() }
     }
 
     /// Counts an iteration.

@@ -314,14 +314,7 @@ impl<G: Options + Imagine + Appraise> Agent<G> for Horizon<G> {
     }
 
     fn spent(&self) -> Option<Spent> {
-        Some(Spent {
-            iterations: self.meter.iterations,
-            nodes: self.meter.nodes,
-            depth: self.traits.length as u32,
-            out_of_budget: false,
-            exact: false,
-            memory_bytes: 0,
-        })
+        Some(self.meter.spent(self.traits.length as u32))
     }
 
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {

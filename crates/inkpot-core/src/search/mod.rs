@@ -5,6 +5,7 @@ mod horizon;
 mod maxn;
 mod minimax;
 mod playouts;
+mod reuse;
 mod rollout;
 mod score;
 mod table;

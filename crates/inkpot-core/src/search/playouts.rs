@@ -133,14 +133,7 @@ impl<G: Options + Imagine + Appraise> Agent<G> for Playouts<G> {
     }
 
     fn spent(&self) -> Option<Spent> {
-        Some(Spent {
-            iterations: self.meter.iterations,
-            nodes: self.meter.nodes,
-            depth: 1,
-            out_of_budget: false,
-            exact: false,
-            memory_bytes: 0,
-        })
+        Some(self.meter.spent(1))
     }
 
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {

@@ -205,6 +205,30 @@ impl<A: Clone + PartialEq> Tree<A> {
         child
     }
 
+    /// A tree of its own from a node of this one; only for trees in which seats choose alone and without chance.
+    pub(crate) fn branch(&self, root: u32) -> Self {
+        let mut tree = self.as_large();
+        tree.nodes[0].visits = self.nodes[root as usize].visits;
+        let mut left = vec![(root, 0u32)];
+        while let Some((old, new)) = left.pop() {
+            for fan in self.fans_of(old) {
+                let fan = self.fans[fan];
+                let start = tree.arms.len();
+                let actions: Vec<A> = self.arms_of(fan).iter().map(|arm| arm.action.clone()).collect();
+                tree.fan_out(new, fan.seat, &actions);
+                for (place, arm) in self.arms_of(fan).iter().enumerate() {
+                    tree.arms[start + place] = arm.without_child();
+                    if arm.child != NONE {
+                        let child = tree.grow(new, &[start + place], None);
+                        tree.nodes[child as usize].visits = self.nodes[arm.child as usize].visits;
+                        left.push((arm.child, child));
+                    }
+                }
+            }
+        }
+        tree
+    }
+
     /// The places of the chosen arms within their fans as one number; they stay when a fan is widened.
     fn code(&self, node: u32, chosen: &[usize], acting: Option<u64>) -> u64 {
         let mix = |code: u64, word: u64| (code ^ word).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(23);

@@ -15,8 +15,6 @@ use super::rollout::{Playout, Roller};
 use super::tree::{Arm, Fan, NONE, Tree};
 
 const MIB: f64 = 1_048_576.0;
-/// Choices below the last one within which the present state is looked for in the kept tree.
-const REACH: usize = 12;
 /// The bound of an option that was never tried: above any that was.
 const UNTRIED: f32 = 1000.0;
 
@@ -37,7 +35,7 @@ pub fn treesearch_reusing<G: Options + Imagine + Appraise + Keyed + 'static>() -
 }
 
 /// Whether two states have the same future.
-type Same<G> = fn(&G, &G) -> bool;
+pub(super) type Same<G> = fn(&G, &G) -> bool;
 
 fn knobs<G: Appraise + Options + Imagine + 'static>() -> AgentKind<G> {
     let kind = AgentKind::new("treesearch", "grows a tree of the likely play by thousands of playouts")
@@ -102,15 +100,15 @@ impl Traits {
     }
 }
 
-struct TreeSearch<G: Options + Imagine + Appraise> {
+pub(super) struct TreeSearch<G: Options + Imagine + Appraise> {
     traits: Traits,
-    same: Option<Same<G>>,
+    pub(super) same: Option<Same<G>>,
     seat: Seat,
     chance: Chance,
     layers: u32,
-    tree: Tree<G::Action>,
+    pub(super) tree: Tree<G::Action>,
     /// The state at the root of the kept tree.
-    at: Option<G>,
+    pub(super) at: Option<G>,
     roller: Roller<G>,
     options: Vec<G::Action>,
     meter: Meter,
@@ -118,7 +116,7 @@ struct TreeSearch<G: Options + Imagine + Appraise> {
     path: Vec<usize>,
     visited: Vec<u32>,
     line: Vec<G::Action>,
-    choices: Choices<G::Action>,
+    pub(super) choices: Choices<G::Action>,
     gains: Vec<f64>,
     deepest: u32,
 }
@@ -261,68 +259,6 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
         }
     }
 
-    /// Keeps the part of the tree below the state that the match has come to, if it can be found.
-    fn settle(&mut self, state: &G, chance: &mut Chance) {
-        let kept = match (self.same, self.at.take()) {
-            (Some(same), Some(before)) => self.find(0, &before, state, same, REACH, chance),
-            _ => None,
-        };
-        match kept {
-            Some(root) => self.tree = self.branch(root),
-            None => self.tree.clear(),
-        }
-        if self.same.is_some() {
-            self.at = Some(state.clone());
-        }
-    }
-
-    /// The node below `node` (at state `at`) whose state is the one looked for.
-    fn find(&mut self, node: u32, at: &G, wanted: &G, same: Same<G>, reach: usize, chance: &mut Chance) -> Option<u32> {
-        let first = *self.tree.fans.get(self.tree.fans_of(node).next()?)?;
-        for arm in first.start..first.start + first.len {
-            let Arm { action, child, .. } = self.tree.arms[arm as usize].clone();
-            if child == NONE || reach == 0 {
-                continue;
-            }
-            let mut next = at.clone();
-            self.choices.clear();
-            self.choices.set(first.seat, action);
-            next.advance(&self.choices, chance);
-            if same(&next, wanted) {
-                return Some(child);
-            }
-            // The own seat has moved just once since then, unless it moved again at once.
-            if let Some(found) = self.find(child, &next, wanted, same, reach - 1, chance) {
-                return Some(found);
-            }
-        }
-        None
-    }
-
-    /// A tree of its own from a node of this one; only for trees in which seats choose alone.
-    fn branch(&self, root: u32) -> Tree<G::Action> {
-        let mut tree = self.tree.as_large();
-        tree.nodes[0].visits = self.tree.nodes[root as usize].visits;
-        let mut left = vec![(root, 0u32)];
-        while let Some((old, new)) = left.pop() {
-            for fan in self.tree.fans_of(old) {
-                let fan = self.tree.fans[fan];
-                let start = tree.arms.len();
-                let actions: Vec<G::Action> = self.tree.arms_of(fan).iter().map(|arm| arm.action.clone()).collect();
-                tree.fan_out(new, fan.seat, &actions);
-                for (place, arm) in self.tree.arms_of(fan).iter().enumerate() {
-                    tree.arms[start + place] = arm.without_child();
-                    if arm.child != NONE {
-                        let child = tree.grow(new, &[start + place], None);
-                        tree.nodes[child as usize].visits = self.tree.nodes[arm.child as usize].visits;
-                        left.push((arm.child, child));
-                    }
-                }
-            }
-        }
-        tree
-    }
-
     fn weighed(&self, node: u32, seat: Option<Seat>, layers: u32) -> Vec<Weighed<G::Action>> {
         let fans = &self.tree.fans[self.tree.fans_of(node)];
         let Some(fan) = seat.map_or(fans.first(), |seat| fans.iter().find(|fan| fan.seat == seat)) else {
@@ -443,14 +379,7 @@ impl<G: Options + Imagine + Appraise> Agent<G> for TreeSearch<G> {
     }
 
     fn spent(&self) -> Option<Spent> {
-        Some(Spent {
-            iterations: self.meter.iterations,
-            nodes: self.meter.nodes,
-            depth: self.deepest,
-            out_of_budget: false,
-            exact: false,
-            memory_bytes: self.tree.bytes() as u64,
-        })
+        Some(Spent { memory_bytes: self.tree.bytes() as u64, ..self.meter.spent(self.deepest) })
     }
 
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
