@@ -64,7 +64,8 @@ impl<G: Game + 'static> AgentKind<G> {
     }
 
     /// With the condition on its knobs under which its agents leave nothing to chance: matches between such agents
-    /// that go alike are known for repeats of one match, and count once.
+    /// that go alike are known for repeats of one match, and count once. For agents of games in which nothing but the
+    /// start is drawn.
     #[must_use]
     pub fn chanceless(mut self, when: fn(&Knobs) -> bool) -> Self {
         self.sheet.chanceless = when;
