@@ -12,7 +12,7 @@ use inkpot_core::{
 use serde::Serialize;
 use toys::{Calls, Cups, Doors, Ladder, Posts};
 
-fn entry<G>(seats: usize, lay: fn(&mut Chance) -> G) -> Entry<G>
+fn entry<G>(seats: usize, lay: impl Fn(&mut Chance) -> G + Clone + Send + Sync + 'static) -> Entry<G>
 where
     G: Game + Measured + 'static,
     G::Action: Serialize,
@@ -27,7 +27,7 @@ where
         levels: vec![LevelSheet { name: "table".into(), help: "a table".into() }],
         measures: Vec::new(),
     };
-    Entry::new(sheet, move |_rules, _level| Box::new(lay))
+    Entry::new(sheet, move |_rules, _level| Box::new(lay.clone()))
 }
 
 fn knobs_of<G: Game + 'static>(kind: &AgentKind<G>, given: &Knobs) -> Knobs {
@@ -35,7 +35,12 @@ fn knobs_of<G: Game + 'static>(kind: &AgentKind<G>, given: &Knobs) -> Knobs {
 }
 
 /// What an agent weighs at the start of a toy.
-fn weighed<G>(seats: usize, lay: fn(&mut Chance) -> G, kind: AgentKind<G>, given: &Knobs) -> Explained
+fn weighed<G>(
+    seats: usize,
+    lay: impl Fn(&mut Chance) -> G + Clone + Send + Sync + 'static,
+    kind: AgentKind<G>,
+    given: &Knobs,
+) -> Explained
 where
     G: Game + Measured + 'static,
     G::Action: Serialize,
@@ -58,63 +63,85 @@ fn turned_states_have_turned_options_and_futures() {
     let mut chance = Chance::from_seed(9);
     for _ in 0..4 {
         let turned = state.turned(1);
-        let (mut options, mut other) = (Vec::new(), Vec::new());
-        state.options(state.side, &mut options);
-        turned.options(turned.side, &mut other);
+        let (options, mut other) = (options(&state), options(&turned));
         let mut mapped: Vec<_> = options.iter().map(|option| state.turn_action(1, option)).collect();
         mapped.sort_unstable();
         other.sort_unstable();
         assert_eq!(mapped, other);
         for option in &options {
             assert_eq!(state.turn_back(1, &state.turn_action(1, option)), *option);
-            let after = |state: &Posts, option| {
-                let mut next = state.clone();
-                let mut choices = inkpot_core::Choices::none(2);
-                choices.set(state.side, option);
-                next.advance(&choices, &mut Chance::from_seed(0));
-                next
-            };
             let (here, there) = (after(&state, *option), after(&turned, state.turn_action(1, option)));
             assert_eq!(here.turned(1), there);
             assert_eq!(folded(&here).0, folded(&there).0);
         }
         let pick = state.draw(state.side, &mut chance);
-        let mut choices = inkpot_core::Choices::none(2);
-        choices.set(state.side, pick);
-        state.advance(&choices, &mut chance);
+        state = after(&state, pick);
     }
 }
 
+/// Whether the mover wins, and after how many turns, by every line; winners hurry and losers linger.
+fn every_line(state: &Posts) -> (bool, i32) {
+    let futures = options(state).into_iter().map(|option| {
+        let next = after(state, option);
+        if next.verdict().is_some() {
+            return (true, 1);
+        }
+        let (wins, turns) = every_line(&next);
+        (!wins, turns + 1)
+    });
+    futures.max_by_key(|&future| liking(future)).expect("a row that stands has an option")
+}
+
+/// How much a future is liked: a win above a loss, a sooner win, a later loss.
+fn liking((wins, turns): (bool, i32)) -> (bool, i32) {
+    (wins, if wins { -turns } else { turns })
+}
+
+fn options(state: &Posts) -> Vec<(usize, usize)> {
+    let mut options = Vec::new();
+    state.options(state.side, &mut options);
+    options
+}
+
+fn after(state: &Posts, option: (usize, usize)) -> Posts {
+    let mut next = state.clone();
+    let mut choices = inkpot_core::Choices::none(2);
+    choices.set(state.side, option);
+    next.advance(&choices, &mut Chance::from_seed(0));
+    next
+}
+
+/// Every row of up to seven posts: the values are right although the table folds rows with their mirror images, and
+/// among equal values the sooner win and the later loss are taken.
 #[test]
-fn minimax_solves_posts_whether_or_not_it_folds_them() {
-    // Who starts wins every row: take the middle one or two, then mirror the other.
-    for posts in 1..=8 {
-        let lay: fn(&mut Chance) -> Posts = match posts {
-            1 => |_| Posts::new(1),
-            2 => |_| Posts::new(2),
-            3 => |_| Posts::new(3),
-            4 => |_| Posts::new(4),
-            5 => |_| Posts::new(5),
-            6 => |_| Posts::new(6),
-            7 => |_| Posts::new(7),
-            _ => |_| Posts::new(8),
-        };
-        let explained = weighed(2, lay, minimax(), &set("depth", 20.0));
+fn minimax_agrees_with_every_line_and_hurries_to_win_and_lingers_to_lose() {
+    let mut decided_by_time = [0, 0];
+    for standing in 1u32..128 {
+        let mut row = Posts::new(7);
+        row.standing = (0..7).map(|post| standing >> post & 1 == 1).collect();
+        let judged: Vec<_> = options(&row)
+            .into_iter()
+            .map(|option| {
+                let next = after(&row, option);
+                let future = if next.verdict().is_some() { (true, 0) } else { every_line(&next) };
+                let wins = if next.verdict().is_some() { true } else { !future.0 };
+                (serde_json::to_value(option).unwrap(), (wins, future.1 + 1))
+            })
+            .collect();
+        let best = judged.iter().map(|(_, future)| liking(*future)).max().unwrap();
+        let tied = judged.iter().filter(|(_, future)| future.0 == best.0 && liking(*future) != best).count();
+        decided_by_time[usize::from(best.0)] += usize::from(tied > 0);
+        let explained = weighed(2, move |_| row.clone(), minimax(), &set("depth", 20.0));
         let thoughts = explained.thoughts.unwrap();
         assert!(thoughts.spent.exact);
-        assert_eq!(thoughts.options[0].value, 1.0, "{posts} posts");
-        if posts == 1 {
-            assert_eq!(thoughts.options.len(), 1);
+        for option in &thoughts.options {
+            let (_, (wins, _)) = judged.iter().find(|(known, _)| *known == option.option).unwrap();
+            assert_eq!(option.value, if *wins { 1.0 } else { -1.0 }, "{standing:07b} {}", option.option);
         }
+        let (_, taken) = judged.iter().find(|(known, _)| Some(known) == explained.best.as_ref()).unwrap();
+        assert_eq!(liking(*taken), best, "{standing:07b}");
     }
-}
-
-#[test]
-fn among_equal_values_the_sooner_win_is_taken() {
-    // Three posts: taking the middle one wins after three turns, no other move wins sooner; two posts: at once.
-    let best = |explained: &Explained| explained.best.clone().unwrap().to_string();
-    assert_eq!(best(&weighed(2, |_| Posts::new(2), minimax(), &set("depth", 9.0))), "[0,2]");
-    assert_eq!(best(&weighed(2, |_| Posts::new(3), minimax(), &set("depth", 9.0))), "[1,1]");
+    assert!(decided_by_time.iter().all(|&rows| rows > 0), "rows that time decides: {decided_by_time:?}");
 }
 
 #[test]
@@ -179,12 +206,11 @@ fn where_chance_decides_who_acts_next_every_seat_chooses_for_itself() {
 fn hidden_things_are_imagined_and_never_known() {
     // Lifting blindly is worth -4 on average, walking away -0.25: who peeked would lift the right cup.
     for seed in 0..8 {
-        let lay: fn(&mut Chance) -> Cups = Cups::new;
         let kind = treesearch();
         let knobs = knobs_of(&kind, &set("iterations", 2000.0));
         let place = Place { rules: Knobs::default(), level: "table".into(), seed, position: None };
         let inquiry = Inquiry { place, kind: "treesearch".into(), knobs, seat: None, layers: 1 };
-        let explained = entry(1, lay).agent(kind).explain(&inquiry).unwrap();
+        let explained = entry(1, Cups::new).agent(kind).explain(&inquiry).unwrap();
         assert_eq!(explained.best.unwrap().to_string(), "2", "seed {seed}");
     }
     let mut chance = Chance::from_seed(1);

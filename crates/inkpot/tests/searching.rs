@@ -142,7 +142,7 @@ fn decision_times_stand_beside_the_win_rate_and_apart_from_the_summary() {
     let manifest: Value = serde_json::from_str(&bench.read("ledger/slow/manifest.json")).unwrap();
     assert!(manifest["decision_times"][1]["p99_us"].as_f64().unwrap() > 0.0);
     let fast = bench.ok("batch sowing grabber plover -m 20 --frame-ms 60000");
-    assert!(fast.contains("stay within the frame of 60.0 s"), "{fast}");
+    assert!(fast.contains("99 of 100 decisions stay within the frame of 60.0 s (of quick agents"), "{fast}");
     bench.ok("plot slow --figure cost --out cost.png");
     assert!(bench.ok("ledger show slow").contains("99 % within"));
 }
@@ -223,4 +223,19 @@ fn a_knob_that_does_nothing_beside_another_is_refused() {
     assert_snapshot!("a_frame_of_no_time", bench.told("batch sowing drifter grabber --frame-ms 0"));
     assert_snapshot!("explain_without_an_agent", bench.told("explain sowing"));
     assert_snapshot!("a_misspelt_agent_explained", bench.told("explain sowing --agent minmax"));
+}
+
+#[test]
+fn a_softened_planner_draws_only_what_is_legal() {
+    let told = json(&Bench::new(), "batch piste soft=horizon:temper=0.5,rollouts=8 heron -m 4 --seed 2");
+    assert_eq!(told["entrants"][0]["faults"], 0, "{}", told["notes"]);
+    let explained = json(&Bench::new(), "explain piste --agent horizon:rollouts=12");
+    let options = explained["options"].as_array().unwrap();
+    assert!(options.iter().any(|option| option["option"] == explained["best"]), "{explained}");
+}
+
+#[test]
+fn a_label_is_no_part_of_what_is_explained() {
+    let told = json(&Bench::new(), "explain sowing --agent grabber=grabber:extra=3");
+    assert_eq!(told["agent"], "grabber:extra=3");
 }

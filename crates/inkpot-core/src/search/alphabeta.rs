@@ -9,6 +9,8 @@ use super::table::{Known, Sense, Table};
 
 /// Positions nearer to the leaves than this are not worth a place in the table.
 const TABLE_FROM: u32 = 2;
+/// The most turns that a budget of states or time is followed: a game without end must not fill the stack.
+pub(crate) const DEEPEST: u32 = 1000;
 
 /// One search after another with the same table and buffers.
 pub(crate) struct AlphaBeta<G: Keyed + Options> {
@@ -103,7 +105,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         self.meter = Meter::start(budget);
         self.resolved = false;
         self.depth = 0;
-        let deepest = if let Budget::Depth(depth) = budget { depth } else { u32::MAX };
+        let deepest = if let Budget::Depth(depth) = budget { depth } else { DEEPEST };
         let mut steps = Vec::new();
         let mut kept: Vec<(Option<Score>, bool)> = roots.iter().map(|_| (None, false)).collect();
         while self.depth < deepest && !self.meter.out {

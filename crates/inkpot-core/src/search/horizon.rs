@@ -157,7 +157,9 @@ impl<G: Options + Imagine + Appraise> Horizon<G> {
         let Some(state) = sight.imagine(chance) else { return };
         self.choices = Choices::none(state.seats());
         while !self.meter.out {
-            let actions = self.next_plan(&state, chance);
+            let mut actions = self.next_plan(&state, chance);
+            // What a plan begins with has to be legal now: it may be chosen, told and drawn from as it stands.
+            actions[0] = state.repair(self.seat, &actions[0]);
             let Some(state) = sight.imagine(chance) else { break };
             self.looking_at.clone_from(&actions);
             let value = self.roll(state, &actions, chance);

@@ -6,7 +6,7 @@ use crate::{
     Weighed,
 };
 
-use super::alphabeta::{AlphaBeta, Root, mover};
+use super::alphabeta::{AlphaBeta, DEEPEST, Root, mover};
 use super::maxn::MaxN;
 
 const MIB: f64 = 1_048_576.0;
@@ -135,7 +135,7 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
     fn more_seats(&mut self, state: &G, seat: Seat, chance: &mut Chance) {
         let mut search = MaxN::new(self.traits.weights.clone(), state.seats());
         search.meter = budget::Meter::start(self.traits.budget);
-        let deepest = if let Budget::Depth(depth) = self.traits.budget { depth } else { u32::MAX };
+        let deepest = if let Budget::Depth(depth) = self.traits.budget { depth } else { DEEPEST };
         self.weighed = self.options.iter().map(|option| Weighed::new(option.clone(), f64::NAN).of_seat(seat)).collect();
         self.steps.clear();
         self.spent = Spent::default();

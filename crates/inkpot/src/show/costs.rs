@@ -78,8 +78,11 @@ pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> St
 pub(crate) fn notes(plan: &Plan, times: &[DecisionTime]) -> Vec<String> {
     let Some(frame) = frame_us(plan) else { return Vec::new() };
     let slow = |time: &&DecisionTime| time.p99_us.unwrap_or(time.mean_us) > frame;
+    // Of a sweep the points say more than all of it together.
+    let by_point = times.iter().any(|time| time.point.is_some());
     let mut notes: Vec<String> = times
         .iter()
+        .filter(|time| time.point.is_some() == by_point)
         .filter(slow)
         .map(|time| {
             let who = match &time.point {
@@ -94,7 +97,9 @@ pub(crate) fn notes(plan: &Plan, times: &[DecisionTime]) -> Vec<String> {
         })
         .collect();
     if notes.is_empty() {
-        notes.push(format!("99 of 100 decisions of everybody stay within the frame of {}", duration(frame)));
+        let sampled = times.iter().any(|time| time.p99_us.is_none());
+        let quick = if sampled { " (of quick agents, which are timed by sample, the mean does)" } else { "" };
+        notes.push(format!("99 of 100 decisions stay within the frame of {}{quick}", duration(frame)));
     }
     notes
 }

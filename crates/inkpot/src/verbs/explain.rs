@@ -22,15 +22,15 @@ pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
         layers: args.layers,
     };
     let explained = desk.game(&plan.game)?.explain(&inquiry).map_err(|error| refused(&error))?;
-    let name = spec_name(&args.agent, &entrant.agent);
+    let name = unlabelled(&args.agent);
     if let Some(path) = &args.figure {
-        let drawing = thoughts::figure(&explained, &plan.game, &name)?;
+        let drawing = thoughts::figure(&explained, &plan.game, name)?;
         figures::save(&drawing, path)?;
     }
     if desk.json {
-        desk.print_json(&to_json(&explained, &plan, &name));
+        desk.print_json(&to_json(&explained, &plan, name));
     } else {
-        desk.print(thoughts::text(&explained, &plan.game, &name, args.layers, desk.color));
+        desk.print(thoughts::text(&explained, &plan.game, name, args.layers, desk.color));
         if let Some(path) = &args.figure {
             desk.print(format!("\nFigure in {}.", path.display()));
         }
@@ -57,8 +57,9 @@ fn plan(args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
 }
 
 /// What the agent is called in the output: as typed, its label left out.
-fn spec_name(spec: &str, agent: &str) -> String {
-    spec.find(agent).map_or(agent, |at| &spec[at..]).to_string()
+fn unlabelled(spec: &str) -> &str {
+    let head = spec.split(':').next().unwrap_or_default();
+    head.split_once('=').map_or(spec, |(label, _)| &spec[label.len() + 1..])
 }
 
 /// Where a plan plays, at this position.
