@@ -1,22 +1,30 @@
-//! Intervals, differences and response curves: pure functions over blocks.
+//! Intervals, differences, ratings, confidence sequences and response curves: pure functions over blocks.
 //!
 //! The unit of statistics is the block (one world, played once for each rotation of the seats): matches in a block are
 //! correlated, blocks are independent. Every function says its formula and source.
 
 mod difference;
+mod glicko;
 mod interval;
 mod isotonic;
 mod logistic;
 mod mean;
+mod pairs;
+mod ratings;
 mod resample;
 mod response;
+mod sequence;
 mod win_rate;
 
 pub use difference::{Difference, holm, paired_difference};
+pub use glicko::{Games, Running};
 pub use interval::Interval;
 pub use isotonic::isotonic;
 pub use logistic::{CurvePoint, LapseLogistic};
 pub use mean::Moments;
+pub use pairs::{Cycles, Pair, cycles};
+pub use ratings::{Comparison, FieldSize, POINTS, PRIOR_MATCHES, Ratings};
 pub use resample::{BlockTable, Draws};
 pub use response::{Model, Response, ResponseError, Solved};
+pub use sequence::{Sequence, fixed_blocks};
 pub use win_rate::BlockRates;
