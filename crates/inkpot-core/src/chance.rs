@@ -89,6 +89,7 @@ enum Purpose {
     Person = 2,
     Seat = 3,
     Order = 4,
+    Draw = 5,
 }
 
 impl Streams {
@@ -116,6 +117,11 @@ impl Streams {
     /// The order in which three or more entrants sit down before they are rotated.
     pub fn order(self, block: u64) -> Chance {
         Chance::from_seed(self.name(Purpose::Order, [block, 0, 0]))
+    }
+
+    /// The draw of a round of a tournament.
+    pub fn draw(self, round: u64) -> Chance {
+        Chance::from_seed(self.name(Purpose::Draw, [round, 0, 0]))
     }
 
     fn name(self, purpose: Purpose, words: [u64; 3]) -> u64 {

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt;
 use std::ops::RangeInclusive;
+use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -202,10 +203,10 @@ impl fmt::Display for KnobValue {
     }
 }
 
-/// Knob values by name.
+/// Knob values by name. A copy shares them until one is changed: a field of hundreds has many thousand pairings.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(transparent)]
-pub struct Knobs(BTreeMap<String, KnobValue>);
+pub struct Knobs(Arc<BTreeMap<String, KnobValue>>);
 
 impl Knobs {
     /// Sets a value and gives back the set, for tables of presets.
@@ -217,7 +218,7 @@ impl Knobs {
 
     /// Sets a value.
     pub fn set(&mut self, name: &str, value: KnobValue) {
-        self.0.insert(name.into(), value);
+        Arc::make_mut(&mut self.0).insert(name.into(), value);
     }
 
     /// The value of a knob, if it is there.
@@ -255,7 +256,7 @@ impl Knobs {
     #[must_use]
     pub fn over(&self, base: &Knobs) -> Knobs {
         let mut all = base.clone();
-        all.0.extend(self.0.clone());
+        Arc::make_mut(&mut all.0).extend(self.iter().map(|(name, value)| (name.to_string(), value.clone())));
         all
     }
 
@@ -322,7 +323,7 @@ impl Knobs {
 
 impl FromIterator<(String, KnobValue)> for Knobs {
     fn from_iter<I: IntoIterator<Item = (String, KnobValue)>>(values: I) -> Self {
-        Self(values.into_iter().collect())
+        Self(Arc::new(values.into_iter().collect()))
     }
 }
 

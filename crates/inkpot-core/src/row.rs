@@ -144,6 +144,12 @@ impl Rows {
         Self { rows: Vec::with_capacity(rows), measures: Vec::with_capacity(rows * width), width }
     }
 
+    /// Keeps the first so many rows.
+    pub fn truncate(&mut self, rows: usize) {
+        self.rows.truncate(rows);
+        self.measures.truncate(rows * self.width);
+    }
+
     /// The measures of a row.
     pub fn measures_of(&self, row: usize) -> &[f64] {
         &self.measures[row * self.width..(row + 1) * self.width]

@@ -7,8 +7,7 @@
 use std::sync::atomic::AtomicBool;
 use std::time::Instant;
 
-use inkpot_core::Knobs;
-use inkpot_lab::{Draft, EntrantDraft, Plan, Runner, StudyKind, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Plan, Runner, resolve, summarise};
 use inkpot_ledger::{Ledger, Machine, Manifest, PartWriter};
 
 const ROUNDS: usize = 9;
@@ -29,17 +28,11 @@ const BATCHES: [Batch; 2] = [
 fn plan(batch: Batch) -> Plan {
     let entrant = |agent: &str| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() };
     let draft = Draft {
-        kind: StudyKind::Batch,
         game: batch.game.into(),
-        level: None,
         seed: Some(5),
         matches: Some(batch.matches),
-        confidence: None,
-        rules: Knobs::default(),
         entrants: batch.agents.map(entrant).into(),
-        vary: Vec::new(),
-        target: None,
-        frame_ms: None,
+        ..Draft::default()
     };
     resolve(&draft, &inkpot_games::registry()).expect("the draft is fine")
 }
@@ -52,7 +45,7 @@ fn study(plan: &Plan, threads: usize) -> (f64, f64) {
     let study = Ledger::at(folder.path()).create("pace").expect("a new study");
     let mut manifest = Manifest::begin(&study, "batch", &plan.game, 5, plan.total_blocks(), Machine::default());
     let stop = AtomicBool::new(false);
-    let runner = Runner::new(plan, game, threads, &stop).expect("the plan can be staged");
+    let runner = Runner::new(plan, game, threads, &stop);
     let start = Instant::now();
     runner.play(&study, &mut manifest, |_| {}).expect("the batch is played");
     let played = start.elapsed().as_secs_f64();
@@ -65,7 +58,7 @@ fn play_then_write(plan: &Plan) -> (f64, f64) {
     let registry = inkpot_games::registry();
     let game = registry.game(&plan.game).expect("the house games are registered");
     let stop = AtomicBool::new(false);
-    let runner = Runner::new(plan, game, 1, &stop).expect("the plan can be staged");
+    let runner = Runner::new(plan, game, 1, &stop);
     let spans = (0..plan.total_blocks()).step_by(50).map(|first| first..(first + 50).min(plan.total_blocks()));
     let start = Instant::now();
     let mut runs: Vec<_> = spans.map(|span| (span.clone(), runner.play_span(&span))).collect();

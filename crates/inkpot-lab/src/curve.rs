@@ -16,7 +16,7 @@ pub(crate) fn fit(plan: &Plan, xs: &[f64], cells: &[CellTally]) -> Option<Respon
     }
     let mut table = BlockTable::new(cells.len(), plan.blocks as usize);
     for (column, cell) in cells.iter().enumerate() {
-        for (block, share) in cell.entrants[0].shares().enumerate() {
+        for (block, share) in cell.shares(0).enumerate() {
             table.add(column, block, share);
         }
     }

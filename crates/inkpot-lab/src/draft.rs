@@ -4,30 +4,37 @@ use inkpot_core::{KnobValue, Knobs};
 use serde::{Deserialize, Serialize};
 
 /// Kind of a study.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum StudyKind {
     /// Every entrant meets every other.
+    #[default]
     Batch,
     /// One pairing at every value of one or two knobs.
     Sweep,
+    /// A field that is ranked.
+    Tournament,
+    /// Which of two is better, each other's opponents or against the same ones.
+    Compare,
 }
 
 impl StudyKind {
     /// All kinds.
-    pub const ALL: [Self; 2] = [Self::Batch, Self::Sweep];
+    pub const ALL: [Self; 4] = [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare];
 
     /// Its name in briefs and JSON.
     pub fn name(self) -> &'static str {
         match self {
             Self::Batch => "batch",
             Self::Sweep => "sweep",
+            Self::Tournament => "tournament",
+            Self::Compare => "compare",
         }
     }
 }
 
 /// What was asked for.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Draft {
     /// Kind of the study.
     pub kind: StudyKind,
@@ -51,6 +58,68 @@ pub struct Draft {
     pub target: Option<f64>,
     /// Time that the game has for a decision, in milliseconds.
     pub frame_ms: Option<f64>,
+    /// Who meets whom in a tournament.
+    pub format: Option<Format>,
+    /// Rounds of a Swiss tournament.
+    pub rounds: Option<u64>,
+    /// The entrant whose rating is 0.
+    pub anchor: Option<String>,
+    /// Whether a comparison stops once it is clear.
+    pub until_clear: bool,
+    /// How far apart two may be, in win rate, and still count as equal.
+    pub equal_within: Option<f64>,
+    /// What a comparison must establish.
+    pub require: Option<Requirement>,
+}
+
+/// Who meets whom in a tournament.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Format {
+    /// Everybody meets everybody.
+    #[default]
+    RoundRobin,
+    /// In each round those of like score so far.
+    Swiss,
+    /// Whoever loses is out.
+    Knockout,
+}
+
+impl Format {
+    /// All formats.
+    pub const ALL: [Self; 3] = [Self::RoundRobin, Self::Swiss, Self::Knockout];
+
+    /// Its name in briefs and on the command line.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::RoundRobin => "round-robin",
+            Self::Swiss => "swiss",
+            Self::Knockout => "knockout",
+        }
+    }
+}
+
+/// What a comparison must establish of the first of its two entrants.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Requirement {
+    /// That it is better.
+    Better,
+    /// That it is worse by no more than still counts as equal.
+    NotWorse,
+}
+
+impl Requirement {
+    /// Both.
+    pub const ALL: [Self; 2] = [Self::Better, Self::NotWorse];
+
+    /// Its name in briefs and on the command line.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Better => "better",
+            Self::NotWorse => "not-worse",
+        }
+    }
 }
 
 /// An entrant as asked for.
@@ -62,6 +131,8 @@ pub struct EntrantDraft {
     pub agent: String,
     /// Knobs that are set.
     pub knobs: Knobs,
+    /// Knobs of which each value is an entrant of its own.
+    pub vary: Vec<(String, VaryRange)>,
 }
 
 /// A knob to vary.

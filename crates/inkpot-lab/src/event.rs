@@ -10,8 +10,9 @@ pub enum Event {
     Began { blocks: u64, done: u64, rotations: u64 },
     /// Damaged part files were set aside; their blocks are played again.
     SetAside { files: Vec<String> },
-    /// Blocks were finished; `rate` is that of the cell's first entrant so far.
-    Played { done: u64, cell: usize, rate: Option<Interval> },
+    /// Blocks were finished; `rate` is that of the first entrant of the pairing or point at work so far, or what a
+    /// comparison has come to.
+    Played { done: u64, what: String, rate: Option<Interval> },
     /// All blocks are stored; the rows are being summed up.
     SummingUp,
 }

@@ -1,23 +1,38 @@
 //! Studies: a draft is checked into a plan, a plan is played block by block into a ledger, and the stored rows are
 //! summed up. Nothing here knows the command line; what happens is told by [`Event`]s.
 
+mod comparison;
 mod curve;
 mod draft;
 mod event;
 mod in_order;
+mod matching;
 mod notes;
+mod outcomes;
 mod plan;
 mod points;
+mod prints;
+mod ranking;
 mod resolve;
 mod run;
+mod schedule;
+mod standing;
 mod summary;
 mod tally;
+mod watch;
 
-pub use draft::{Draft, EntrantDraft, Problem, StudyKind, VaryDraft, VaryRange};
+pub use comparison::{ComparisonSummary, POWER};
+pub use draft::{Draft, EntrantDraft, Format, Problem, Requirement, StudyKind, VaryDraft, VaryRange};
 pub use event::Event;
-pub use plan::{Cell, Entrant, Plan, Subject, Vary};
+pub use plan::{Cell, Comparison, Entrant, Plan, Subject, Vary};
+pub use ranking::{
+    CirclesSummary, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, TournamentSummary,
+};
 pub use resolve::{find_agent, resolve};
 pub use run::{Runner, Sitting};
+pub use schedule::Tournament;
+pub use standing::drawn;
 pub use summary::{
     CurveSummary, EntrantSummary, Fit, PairingSummary, PointDifference, PointSummary, SolvedSummary, Summary, summarise,
 };
+pub use watch::Verdict;

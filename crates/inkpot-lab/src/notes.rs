@@ -29,14 +29,17 @@ pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &
         sweep(&mut notes, summary, plan);
     }
     notes.extend(unmoved(plan, game));
+    ranked(&mut notes, summary);
+    compared(&mut notes, summary);
     let played = plan.blocks * plan.rotations();
-    if played != plan.matches {
+    let stopped = summary.comparison.as_ref().is_some_and(|told| told.clear_at.is_some());
+    if played != plan.matches && !stopped {
         let (asked, seats) = (plan.matches, plan.rotations());
         notes.push(format!(
             "{asked} matches were asked for, {played} played: whole blocks of {seats}, one a seat order"
         ));
     }
-    if plan.blocks < FEW_BLOCKS {
+    if plan.blocks < FEW_BLOCKS && plan.rounds.len() < 2 {
         let s = if plan.blocks == 1 { "" } else { "s" };
         notes.push(format!("only {} block{s}: every interval is wide; ask for more matches", plan.blocks));
     }
@@ -173,6 +176,70 @@ fn sweep(notes: &mut Vec<String>, summary: &Summary, plan: &Plan) {
             percent(low),
             percent(high)
         ));
+    }
+}
+
+/// How many entrants or tables are named in one note.
+const NAMED: usize = 3;
+
+/// What ratings hide.
+fn ranked(notes: &mut Vec<String>, summary: &Summary) {
+    let Some(told) = &summary.tournament else { return };
+    if told.groups > 1 {
+        notes.push(format!(
+            "the field falls into {} groups that never met: between them ratings say next to nothing; play more rounds",
+            told.groups
+        ));
+    }
+    let circles = &told.circles;
+    if circles.seen > 0 && circles.p < UNSEEN {
+        let named: Vec<String> = circles
+            .clearest
+            .iter()
+            .take(1)
+            .map(|three| format!("{} beats {}", three.join(" beats "), three[0]))
+            .collect();
+        let (seen, s) = (circles.seen, if circles.seen == 1 { "" } else { "s" });
+        notes.push(format!(
+            "strength goes round in circles, and one rating cannot tell who beats whom: {}; {seen} circle{s} among {} \
+             separable threes, where chance alone would give {:.1}",
+            named.join(""),
+            circles.threes,
+            circles.by_chance
+        ));
+    }
+    if let Some(worst) = told.residuals.first().filter(|worst| worst.p_adjusted < UNSEEN) {
+        notes.push(format!(
+            "`{}` does better against `{}` than ratings say: {} seen, {} expected",
+            worst.a,
+            worst.b,
+            percent(worst.seen.value),
+            percent(worst.expected)
+        ));
+    }
+    let level: Vec<String> = told
+        .rounds
+        .iter()
+        .flat_map(|round| &round.tables)
+        .filter(|table| table.by_seed)
+        .filter_map(|table| Some(format!("`{}`", table.through.as_ref()?)))
+        .collect();
+    if !level.is_empty() {
+        let more = if level.len() > NAMED { format!(" and {} more", level.len() - NAMED) } else { String::new() };
+        notes.push(format!(
+            "level after every match, and through only as the better seed: {}{more}",
+            level[..level.len().min(NAMED)].join(", ")
+        ));
+    }
+}
+
+/// What stopping early leaves behind.
+fn compared(notes: &mut Vec<String>, summary: &Summary) {
+    if summary.comparison.as_ref().is_some_and(|told| told.until_clear) {
+        notes.push(
+            "stopped by looking: the comparison's own interval allows for that; those of scores and measures do not"
+                .into(),
+        );
     }
 }
 

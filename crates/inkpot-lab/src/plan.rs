@@ -1,8 +1,10 @@
 //! A plan: everything a study will do, resolved and checked before the first match.
 
-use inkpot_core::{AgentSheet, GameEntry, Knob, KnobValue, Knobs, Setting, SettingError, Spot, Stage};
+use inkpot_core::{AgentSheet, GameEntry, Knob, KnobValue, Knobs, Setting, Spot, Streams};
 
-use crate::StudyKind;
+use crate::resolve::setting;
+use crate::schedule::Played;
+use crate::{Format, Requirement, StudyKind, Tournament};
 
 /// A study, resolved and checked.
 #[derive(Clone, Debug, PartialEq)]
@@ -31,8 +33,25 @@ pub struct Plan {
     pub target: Option<f64>,
     /// Time that the game has for a decision, in milliseconds; slower agents are told of.
     pub frame_ms: Option<f64>,
-    /// The pairings of a batch, the points of a sweep.
+    /// Who meets whom, in a tournament.
+    pub tournament: Option<Tournament>,
+    /// What is asked of a comparison.
+    pub comparison: Option<Comparison>,
+    /// Cells by round; all in one, unless it is a tournament.
+    pub rounds: Vec<usize>,
+    /// The pairings of a batch, the points of a sweep; in a tournament the tables of the rounds drawn so far.
     pub cells: Vec<Cell>,
+}
+
+/// What is asked of a comparison of the first two entrants.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Comparison {
+    /// Whether it stops once it is clear.
+    pub until_clear: bool,
+    /// How far apart two may be, in win rate, and still count as equal.
+    pub equal_within: Option<f64>,
+    /// What must be established of the first.
+    pub require: Option<Requirement>,
 }
 
 /// An entrant, resolved.
@@ -77,6 +96,8 @@ pub struct Cell {
     pub entrants: Vec<usize>,
     /// Values of the varied knobs, in the order of `vary`.
     pub point: Vec<KnobValue>,
+    /// Number of its first block; blocks of one number share their chance, those of different rounds are different.
+    pub first_block: u64,
     /// What the stage is given.
     pub setting: Setting,
 }
@@ -87,9 +108,14 @@ impl Plan {
         self.cells.first().map_or(1, |cell| cell.entrants.len() as u64)
     }
 
-    /// Blocks of the whole study.
+    /// Cells of the whole study, drawn or not.
+    pub fn total_cells(&self) -> u64 {
+        self.rounds.iter().sum::<usize>() as u64
+    }
+
+    /// Blocks of the whole study; those of a comparison at most.
     pub fn total_blocks(&self) -> u64 {
-        self.blocks * self.cells.len() as u64
+        self.blocks * self.total_cells()
     }
 
     /// Matches of the whole study.
@@ -97,11 +123,66 @@ impl Plan {
         self.total_blocks() * self.rotations()
     }
 
+    /// Whether the cells are played block by block instead of one after the other: what may stop at any block plays
+    /// the same blocks of all.
+    pub fn interleaved(&self) -> bool {
+        self.comparison.is_some()
+    }
+
     /// Where a match of the study is, by its number.
     pub fn spot(&self, match_index: u64) -> Spot {
-        let (block, rotation) = (match_index / self.rotations(), match_index % self.rotations());
-        let (cell, block) = (block / self.blocks, block % self.blocks);
-        Spot { cell: cell as u32, block, rotation: rotation as usize, match_index }
+        let (unit, rotation) = (match_index / self.rotations(), match_index % self.rotations());
+        let (cell, block) = if self.interleaved() {
+            let cells = self.cells.len() as u64;
+            (unit % cells, unit / cells)
+        } else {
+            (unit / self.blocks, unit % self.blocks)
+        };
+        let first_block = self.cells.get(cell as usize).map_or(0, |cell| cell.first_block);
+        Spot { cell: cell as u32, block: first_block + block, rotation: rotation as usize, match_index }
+    }
+
+    /// The round of a cell, from 0 up.
+    pub fn round_of(&self, cell: usize) -> usize {
+        let mut before = 0;
+        let ends = self.rounds.iter().map(|tables| {
+            before += tables;
+            before
+        });
+        ends.take_while(|end| *end <= cell).count()
+    }
+
+    /// A cell of these entrants.
+    pub(crate) fn cell(&self, entrants: Vec<usize>, first_block: u64) -> Cell {
+        Cell { setting: setting(self, &entrants), entrants, point: Vec::new(), first_block }
+    }
+
+    /// Draws what needs no results: every round of a round robin, the first of the others.
+    pub(crate) fn begin_tournament(&mut self, seats: usize) {
+        let Some(tournament) = self.tournament else { return };
+        let known = if tournament.format == Format::RoundRobin { self.rounds.len() } else { 1 };
+        for _ in 0..known {
+            self.draw_round(seats, &[]);
+        }
+    }
+
+    /// Rounds whose tables are drawn.
+    pub fn rounds_drawn(&self) -> usize {
+        let mut left = self.cells.len();
+        self.rounds.iter().take_while(|tables| left.checked_sub(**tables).map(|rest| left = rest).is_some()).count()
+    }
+
+    /// Draws the next round, given every table played before it.
+    pub(crate) fn draw_round(&mut self, seats: usize, played: &[Played]) {
+        let Some(tournament) = self.tournament else { return };
+        let round = self.rounds_drawn();
+        let mut chance = Streams::of_study(self.seed).draw(round as u64);
+        let tables = tournament.draw(round, (self.entrants.len(), seats), played, &mut chance);
+        // In a round robin all cells share their blocks, so that differences are paired; the rounds of the others are
+        // new chance each, so that nothing is played twice.
+        let first = if tournament.format == Format::RoundRobin { 0 } else { round as u64 * self.blocks };
+        let cells: Vec<Cell> = tables.into_iter().map(|table| self.cell(table, first)).collect();
+        self.cells.extend(cells);
     }
 
     /// Whether an entrant of this cell thinks by the clock, so that no two runs play it alike.
@@ -134,11 +215,6 @@ impl Plan {
         }
         let values = self.vary.iter().zip(&cell.point).map(|(vary, value)| format!("{} {value}", vary.knob));
         values.collect::<Vec<_>>().join(", ")
-    }
-
-    /// The stage of every cell.
-    pub fn stages(&self, game: &dyn GameEntry) -> Result<Vec<Box<dyn Stage>>, SettingError> {
-        self.cells.iter().map(|cell| game.stage(&cell.setting)).collect()
     }
 }
 

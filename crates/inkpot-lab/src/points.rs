@@ -67,7 +67,7 @@ fn differences(plan: &Plan, values: &[KnobValue], cells: &[CellTally]) -> Vec<Po
         .windows(2)
         .zip(values.windows(2))
         .filter_map(|(pair, values)| {
-            let shares = pair[1].entrants[0].shares().zip(pair[0].entrants[0].shares());
+            let shares = pair[1].shares(0).zip(pair[0].shares(0));
             let both = shares.filter(|(after, before)| after.is_finite() && before.is_finite());
             Some((values, paired_difference(both, plan.confidence)?))
         })

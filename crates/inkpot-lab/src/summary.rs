@@ -7,10 +7,13 @@ use inkpot_ledger::{DecisionTime, LedgerError, Manifest, Study};
 use inkpot_stats::{BlockRates, Difference, Interval, Model};
 use serde::{Deserialize, Serialize};
 
+use crate::comparison::compared;
 use crate::notes::notes;
 use crate::points::point_results;
-use crate::tally::{CellTally, EntrantTally, Tally, Times};
-use crate::{Plan, StudyKind};
+use crate::ranking::rank;
+use crate::tally::{CellTally, EntrantTally, Tally, Times, TimesBy};
+use crate::watch::Watch;
+use crate::{ComparisonSummary, Plan, RatingSummary, StudyKind, TournamentSummary};
 
 /// What a study came to. Holds nothing that differs from run to run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -53,6 +56,15 @@ pub struct Summary {
     pub curve: Option<CurveSummary>,
     /// The knob value that gives the target.
     pub solved: Option<SolvedSummary>,
+    /// The field of a tournament, best first; empty otherwise.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub ratings: Vec<RatingSummary>,
+    /// What a tournament came to beside the ratings.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tournament: Option<TournamentSummary>,
+    /// What a comparison came to.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub comparison: Option<ComparisonSummary>,
     /// What should be known before the figures are believed, in plain sentences.
     pub notes: Vec<String>,
 }
@@ -78,7 +90,7 @@ pub struct EntrantSummary {
 }
 
 /// Two entrants against each other; figures of `a` against `b`.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[expect(missing_docs, reason = "the fields are named after the figures they carry")]
 pub struct PairingSummary {
     pub a: String,
@@ -88,6 +100,12 @@ pub struct PairingSummary {
     pub draws: u64,
     pub losses: u64,
     pub win_rate: Option<Interval>,
+    /// The share that the ratings of a tournament expect.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub expected: Option<f64>,
+    /// Probability that `a` is the stronger, by all that both played in a tournament.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stronger: Option<f64>,
 }
 
 /// A point of a sweep; figures of the first entrant.
@@ -164,11 +182,13 @@ pub fn summarise(
     let measures = &game.sheet().measures;
     let names: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
     let mut tally = Tally::new(plan, game);
+    let mut watch = Watch::over(plan, game);
     study.visit(manifest, &names, |rows| {
         tally.take(rows);
+        watch.as_mut().map(|watch| watch.take(rows));
         Ok(())
     })?;
-    let cells = tally.finish();
+    let (cells, times) = tally.finish();
     let mut summary = Summary {
         study: study.name().into(),
         kind: plan.kind,
@@ -189,17 +209,22 @@ pub fn summarise(
         differences: Vec::new(),
         curve: None,
         solved: None,
+        ratings: Vec::new(),
+        tournament: None,
+        comparison: None,
         notes: Vec::new(),
     };
     for (ending, count) in cells.iter().flat_map(|cell| &cell.endings) {
         *summary.endings.entry(ending.clone()).or_default() += count;
     }
     match plan.kind {
-        StudyKind::Batch => summary.pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect(),
         StudyKind::Sweep => point_results(&mut summary, plan, &cells, measures),
+        _ => summary.pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect(),
     }
+    rank(&mut summary, plan, &cells, game);
+    summary.comparison = watch.and_then(|watch| compared(plan, watch, summary.matches));
     summary.notes = notes(&summary, plan, &cells, game);
-    Ok((summary, decision_times(plan, &cells)))
+    Ok((summary, decision_times(plan, &times)))
 }
 
 /// Measure intervals by name.
@@ -209,8 +234,10 @@ pub(crate) fn measured(tally: &EntrantTally, measures: &[Measure], confidence: f
 }
 
 fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure]) -> EntrantSummary {
+    let playing: Vec<&CellTally> =
+        cells.iter().filter(|cell| cell.entrants.iter().any(|own| own.place == place)).collect();
     let own: Vec<&EntrantTally> =
-        cells.iter().flat_map(|cell| &cell.entrants).filter(|tally| tally.place == place).collect();
+        playing.iter().flat_map(|cell| &cell.entrants).filter(|tally| tally.place == place).collect();
     let asked = &plan.entrants[place];
     let total = |count: fn(&EntrantTally) -> u64| own.iter().map(|tally| count(tally)).sum();
     let by_cell: Vec<BTreeMap<String, Interval>> =
@@ -224,7 +251,7 @@ fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure])
         wins: total(|tally| tally.wins),
         draws: total(|tally| tally.draws),
         losses: total(|tally| tally.losses),
-        win_rate: joint_rate(plan, &own).interval(plan.confidence),
+        win_rate: joint_rate(plan, place, &playing).interval(plan.confidence),
         score: average(own.iter().filter_map(|tally| tally.score.interval(plan.confidence)).collect::<Vec<_>>().iter()),
         faults: total(|tally| tally.faults),
         nodes: searched(average(
@@ -240,7 +267,7 @@ pub(crate) fn searched(nodes: Option<Interval>) -> Option<Interval> {
 }
 
 /// How long decisions took: by entrant over all it played, and by point of a sweep.
-fn decision_times(plan: &Plan, cells: &[CellTally]) -> Vec<DecisionTime> {
+fn decision_times(plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
     let told = |place: usize, point: Option<String>, times: &Times| {
         Some(DecisionTime {
             entrant: plan.entrants[place].name.clone(),
@@ -252,34 +279,40 @@ fn decision_times(plan: &Plan, cells: &[CellTally]) -> Vec<DecisionTime> {
         })
     };
     let whole = (0..plan.entrants.len()).filter_map(|place| {
-        let mut times = Times::default();
-        cells
-            .iter()
-            .flat_map(|cell| &cell.entrants)
-            .filter(|own| own.place == place)
-            .for_each(|own| times.merge(&own.times));
-        told(place, None, &times)
+        let mut all = Times::default();
+        times.iter().filter(|((_, own), _)| *own == place).for_each(|(_, own)| all.merge(own));
+        told(place, None, &all)
     });
-    let points = plan.cells.iter().zip(cells).filter(|_| plan.kind == StudyKind::Sweep).flat_map(|(cell, tally)| {
-        let name = plan.cell_name(cell);
-        tally.entrants.iter().filter_map(move |own| told(own.place, Some(name.clone()), &own.times)).collect::<Vec<_>>()
-    });
+    let sweep = plan.kind == StudyKind::Sweep;
+    let points = times.iter().filter(|_| sweep);
+    let points = points.filter_map(|((cell, place), own)| told(*place, Some(plan.cell_name(&plan.cells[*cell])), own));
     whole.chain(points).collect()
 }
 
 /// Points share over all cells of an entrant; a block counts once, with the mean of its cells, since these share its
 /// chance.
-fn joint_rate(plan: &Plan, own: &[&EntrantTally]) -> BlockRates {
-    if let [only] = own {
-        return only.rates;
+fn joint_rate(plan: &Plan, place: usize, cells: &[&CellTally]) -> BlockRates {
+    let index = |cell: &CellTally| cell.entrants.iter().position(|own| own.place == place).unwrap_or(0);
+    if let [only] = cells {
+        return only.entrants[index(only)].rates;
     }
-    let mut rates = BlockRates::new(plan.rotations() as usize * own.len().max(1));
-    let blocks = own.iter().map(|tally| tally.shares().count()).max().unwrap_or(0);
-    for block in 0..blocks {
-        let shares: Vec<f64> = own.iter().map(|tally| tally.share(block)).filter(|share| share.is_finite()).collect();
-        if !shares.is_empty() {
-            rates.push(shares.iter().sum::<f64>() / shares.len() as f64);
+    // Cells that begin at one block share all of them; those of different rounds share none.
+    let together = cells.chunk_by(|a, b| a.first_block == b.first_block);
+    let widest = together.clone().map(<[_]>::len).max().unwrap_or(1);
+    let mut rates = BlockRates::new(plan.rotations() as usize * widest);
+    for cells in together {
+        let mut sums: Vec<(f64, f64)> = Vec::new();
+        for cell in cells {
+            for (block, share) in cell.shares(index(cell)).enumerate() {
+                if sums.len() <= block {
+                    sums.push((0.0, 0.0));
+                }
+                if share.is_finite() {
+                    sums[block] = (sums[block].0 + share, sums[block].1 + 1.0);
+                }
+            }
         }
+        sums.into_iter().filter(|(_, cells)| *cells > 0.0).for_each(|(sum, cells)| rates.push(sum / cells));
     }
     rates
 }
@@ -314,5 +347,7 @@ fn pairings(plan: &Plan, cell: &CellTally) -> Vec<PairingSummary> {
         draws: a.draws,
         losses: a.losses,
         win_rate: a.rates.interval(plan.confidence),
+        expected: None,
+        stronger: None,
     }]
 }

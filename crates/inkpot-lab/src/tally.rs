@@ -1,17 +1,13 @@
 //! Rows summed up as they stream by, cell by cell and block by block.
 
-use std::collections::hash_map::DefaultHasher;
-use std::collections::{BTreeMap, BTreeSet};
-use std::hash::{Hash, Hasher};
+use std::collections::BTreeMap;
 
 use inkpot_core::{DecisionTimes, GameEntry, Outcome, Row, Rows, points_shares};
 use inkpot_stats::{BlockRates, Moments};
 
-use crate::Plan;
-use crate::plan::agent_sheet;
-
-/// A block that counts for nobody in `EntrantTally::shares`.
-const VOID: u16 = u16::MAX;
+use crate::outcomes::{Outcomes, Pattern};
+use crate::prints::{Prints, Seen, chanceless, print_of};
+use crate::{Plan, StudyKind};
 
 /// The sums of one cell.
 #[derive(Clone, Debug)]
@@ -26,18 +22,11 @@ pub(crate) struct CellTally {
     pub(crate) endings: BTreeMap<String, u64>,
     /// Blocks that repeat an earlier one; they count for nothing but the plain counts.
     pub(crate) repeats: u64,
+    /// How the blocks came out, kept only where cells are compared block by block.
+    pub(crate) outcomes: Option<Outcomes>,
+    /// Number of its first block.
+    pub(crate) first_block: u64,
     prints: Prints,
-}
-
-/// How blocks went, for telling those that repeat an earlier one.
-#[derive(Clone, Debug)]
-enum Prints {
-    /// Nobody leaves anything to chance: blocks that go alike are one.
-    All(BTreeSet<u64>),
-    /// There may be chance: only if every block goes like the first are they one.
-    First(Option<u64>),
-    /// There is chance: none is a repeat.
-    Off,
 }
 
 /// The sums of one entrant in one cell.
@@ -50,38 +39,21 @@ pub(crate) struct EntrantTally {
     pub(crate) losses: u64,
     pub(crate) faults: u64,
     pub(crate) rates: BlockRates,
+    /// Points and score of all matches that are not void, and blocks in which nobody had as many points.
+    pub(crate) points: f64,
+    pub(crate) score_sum: f64,
+    pub(crate) blocks_won: f64,
     pub(crate) score: Moments,
     pub(crate) measures: Vec<Moments>,
     /// States advanced a decision, by block.
     pub(crate) nodes: Moments,
-    pub(crate) times: Times,
-    /// Points by block in units of half an opponent, kept only where cells are compared block by block: two bytes a
-    /// block are all that grows with a study.
-    shares: Option<Vec<u16>>,
-    unit: f64,
-}
-
-impl EntrantTally {
-    /// The points share of a block, NaN if it is void.
-    pub(crate) fn share(&self, block: usize) -> f64 {
-        match self.shares.as_ref().and_then(|shares| shares.get(block)) {
-            Some(&halves) if halves != VOID => f64::from(halves) * self.unit,
-            _ => f64::NAN,
-        }
-    }
-
-    /// Points shares of all blocks; none in a study of one cell.
-    pub(crate) fn shares(&self) -> impl Iterator<Item = f64> {
-        (0..self.shares.as_ref().map_or(0, Vec::len)).map(|block| self.share(block))
-    }
 }
 
 impl CellTally {
     fn new(plan: &Plan, cell: usize, game: &dyn GameEntry) -> Self {
         let measures = game.sheet().measures.len();
         let seats = plan.cells[cell].entrants.len();
-        let unit = 1.0 / (2.0 * (seats.max(2) - 1) as f64 * seats as f64);
-        let compared = plan.cells.len() > 1;
+        let compared = plan.total_cells() > 1 || plan.interleaved();
         let entrant = |&place: &usize| EntrantTally {
             place,
             wins: 0,
@@ -89,12 +61,12 @@ impl CellTally {
             losses: 0,
             faults: 0,
             rates: BlockRates::new(seats),
+            points: 0.0,
+            score_sum: 0.0,
+            blocks_won: 0.0,
             score: Moments::default(),
             measures: vec![Moments::default(); measures],
             nodes: Moments::default(),
-            times: Times::default(),
-            shares: compared.then(Vec::new),
-            unit,
         };
         Self {
             entrants: plan.cells[cell].entrants.iter().map(entrant).collect(),
@@ -106,7 +78,9 @@ impl CellTally {
             cut_short: 0,
             endings: BTreeMap::new(),
             repeats: 0,
-            prints: if chanceless(plan, cell, game) { Prints::All(BTreeSet::new()) } else { Prints::First(None) },
+            outcomes: compared.then(Outcomes::default),
+            first_block: plan.cells[cell].first_block,
+            prints: Prints::new(chanceless(&plan.cells[cell], game)),
         }
     }
 
@@ -116,6 +90,7 @@ impl CellTally {
         self.repeats += u64::from(repeat);
         let mut sums = vec![Sums::new(rows.width); self.entrants.len()];
         let (mut first_seat, mut valid) = (0.0, 0.0);
+        let mut pattern = Pattern::new();
         let mut at = start;
         for seats in block.chunk_by(|a, b| a.match_index == b.match_index) {
             self.matches += 1;
@@ -136,56 +111,64 @@ impl CellTally {
             if !void {
                 first_seat += points[0];
                 valid += 1.0;
+                pattern.push(seats.iter().map(|row| (self.index(row), row.placement)).collect());
             }
             at += seats.len();
         }
+        self.count_points(&sums);
         let whole = block.len() == (valid as usize) * self.entrants.len() && !repeat;
         if whole && valid > 0.0 {
             self.first_seat.push(first_seat / valid);
         }
-        for (entrant, sums) in self.entrants.iter_mut().zip(&sums) {
-            entrant.close(sums, whole);
+        if let Some(outcomes) = &mut self.outcomes {
+            outcomes.push((whole && valid > 0.0).then_some(pattern));
         }
+        for (entrant, sums) in self.entrants.iter_mut().zip(&sums).filter(|(_, sums)| whole && sums.matches > 0.0) {
+            entrant.close(sums);
+        }
+    }
+
+    /// Counts what the draw of a tournament looks at, in which no block is a repeat.
+    fn count_points(&mut self, sums: &[Sums]) {
+        let most = sums.iter().map(|own| own.points).fold(0.0, f64::max);
+        let alone = sums.iter().filter(|own| own.points == most).count() == 1;
+        for (entrant, own) in self.entrants.iter_mut().zip(sums) {
+            entrant.points += own.points;
+            entrant.score_sum += own.score;
+            entrant.blocks_won += f64::from(u8::from(alone && own.points == most));
+        }
+    }
+
+    /// Points shares by block of one of the cell; none in a study of one cell.
+    pub(crate) fn shares(&self, who: usize) -> impl Iterator<Item = f64> {
+        self.outcomes.iter().flat_map(move |outcomes| outcomes.shares(who))
     }
 
     fn index(&self, row: &Row) -> usize {
         self.entrants.iter().position(|entrant| entrant.place == usize::from(row.entrant)).unwrap_or(0)
     }
 
-    /// Whether this block repeats an earlier one. Without a declared lack of chance that is only believed as long as all
-    /// blocks go alike: between agents that draw, two that go alike are two.
+    /// Whether this block repeats an earlier one.
     fn is_repeat(&mut self, rows: &Rows, start: usize, block: &[Row]) -> bool {
-        if matches!(self.prints, Prints::Off) {
-            return false;
-        }
-        let mut hasher = DefaultHasher::new();
-        for (index, row) in block.iter().enumerate() {
-            (row.rotation, row.seat, row.entrant, row.placement, row.ticks, row.score.to_bits()).hash(&mut hasher);
-            rows.measures_of(start + index).iter().for_each(|measure| measure.to_bits().hash(&mut hasher));
-        }
-        let print = hasher.finish();
-        match &mut self.prints {
-            Prints::All(seen) => !seen.insert(print),
-            Prints::First(first @ None) => {
-                *first = Some(print);
-                false
-            }
-            Prints::First(Some(first)) if *first == print => true,
-            Prints::First(_) => {
+        match self.prints.see(print_of(rows, start, block)) {
+            Seen::Fresh => false,
+            Seen::Repeat => true,
+            Seen::AllDiffer => {
                 self.reconsider();
                 false
             }
-            Prints::Off => false,
         }
     }
 
     /// A block went otherwise: those that went alike until now were not repeats, and count after all.
     fn reconsider(&mut self) {
-        self.prints = Prints::Off;
         let again = std::mem::take(&mut self.repeats);
         self.first_seat.again(again);
         for entrant in &mut self.entrants {
             entrant.again(again);
+        }
+        if let Some(outcomes) = &mut self.outcomes {
+            outcomes.fill_with_first();
         }
     }
 
@@ -193,12 +176,6 @@ impl CellTally {
     pub(crate) fn all_alike(&self) -> bool {
         self.blocks > 1 && self.repeats + 1 == self.blocks
     }
-}
-
-/// Whether none of the entrants of a cell leaves anything to chance.
-fn chanceless(plan: &Plan, cell: usize, game: &dyn GameEntry) -> bool {
-    let mut cast = plan.cells[cell].setting.cast.iter();
-    cast.all(|casting| agent_sheet(game, &casting.kind).is_some_and(|sheet| (sheet.chanceless)(&casting.knobs)))
 }
 
 /// How long decisions took.
@@ -236,6 +213,11 @@ impl Times {
 }
 
 impl EntrantTally {
+    /// Matches that are not void.
+    pub(crate) fn matches(&self) -> f64 {
+        (self.wins + self.draws + self.losses) as f64
+    }
+
     fn count(&mut self, row: &Row) {
         match row.outcome {
             Outcome::Win => self.wins += 1,
@@ -244,7 +226,6 @@ impl EntrantTally {
             Outcome::Void => {}
         }
         self.faults += u64::from(row.faults);
-        self.times.take(row);
     }
 
     /// Counts the one block so far so many times more.
@@ -253,23 +234,11 @@ impl EntrantTally {
         self.score.again(times);
         self.nodes.again(times);
         self.measures.iter_mut().for_each(|moments| moments.again(times));
-        if let Some(shares) = &mut self.shares {
-            let first = shares.first().copied().unwrap_or(VOID);
-            shares.fill(first);
-        }
     }
 
-    /// Ends a block; one with a void match counts for nobody.
-    fn close(&mut self, sums: &Sums, whole: bool) {
-        let counts = whole && sums.matches > 0.0;
-        let share = sums.points / sums.matches;
-        if let Some(shares) = &mut self.shares {
-            shares.push(if counts { (share / self.unit).round() as u16 } else { VOID });
-        }
-        if !counts {
-            return;
-        }
-        self.rates.push(share);
+    /// Ends a block that counts.
+    fn close(&mut self, sums: &Sums) {
+        self.rates.push(sums.points / sums.matches);
         self.score.push(sums.score / sums.matches);
         self.nodes.push(sums.nodes / sums.matches);
         for (moments, (sum, count)) in self.measures.iter_mut().zip(&sums.measures) {
@@ -307,28 +276,42 @@ impl Sums {
     }
 }
 
+/// Times of decisions by cell and entrant; of all cells together (0) unless the cells are points of a sweep.
+pub(crate) type TimesBy = BTreeMap<(usize, usize), Times>;
+
 /// The sums of a whole study.
 pub(crate) struct Tally {
     cells: Vec<CellTally>,
+    times: TimesBy,
+    by_point: bool,
 }
 
 impl Tally {
     pub(crate) fn new(plan: &Plan, game: &dyn GameEntry) -> Self {
-        Self { cells: (0..plan.cells.len()).map(|cell| CellTally::new(plan, cell, game)).collect() }
+        Self {
+            cells: (0..plan.cells.len()).map(|cell| CellTally::new(plan, cell, game)).collect(),
+            times: TimesBy::new(),
+            by_point: plan.kind == StudyKind::Sweep,
+        }
     }
 
     /// Takes whole blocks in order of cell and block.
     pub(crate) fn take(&mut self, rows: &Rows) {
         let mut start = 0;
         for block in rows.rows.chunk_by(|a, b| (a.cell, a.block) == (b.cell, b.block)) {
-            if let Some(cell) = self.cells.get_mut(block[0].cell as usize) {
+            let number = block[0].cell as usize;
+            if let Some(cell) = self.cells.get_mut(number) {
                 cell.take(rows, start, block);
+            }
+            let point = if self.by_point { number } else { 0 };
+            for row in block {
+                self.times.entry((point, usize::from(row.entrant))).or_default().take(row);
             }
             start += block.len();
         }
     }
 
-    pub(crate) fn finish(self) -> Vec<CellTally> {
-        self.cells
+    pub(crate) fn finish(self) -> (Vec<CellTally>, TimesBy) {
+        (self.cells, self.times)
     }
 }

@@ -15,22 +15,18 @@ use inkpot_ledger::{Ledger, Machine, Manifest, Study};
 use proptest::prelude::*;
 
 fn caller(name: &str, knobs: Knobs) -> EntrantDraft {
-    EntrantDraft { name: Some(name.into()), agent: "caller".into(), knobs }
+    EntrantDraft { name: Some(name.into()), agent: "caller".into(), knobs, vary: Vec::new() }
 }
 
 fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> Draft {
     Draft {
         kind: StudyKind::Batch,
         game: "highest".into(),
-        level: None,
         seed: Some(9),
         matches: Some(matches),
-        confidence: None,
         rules,
         entrants,
-        vary: Vec::new(),
-        target: None,
-        frame_ms: None,
+        ..Draft::default()
     }
 }
 
@@ -60,13 +56,15 @@ impl Desk {
     fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
         let stop = AtomicBool::new(false);
         let game = self.registry.game("highest").unwrap();
-        let runner = Runner::new(&self.plan, game, threads, &stop).unwrap();
+        let runner = Runner::new(&self.plan, game, threads, &stop);
         let listener = |event: &Event| {
             if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
                 stop.store(true, Ordering::Relaxed);
             }
         };
-        runner.play(&self.study, &mut self.manifest, listener).unwrap()
+        let (sitting, plan) = runner.play(&self.study, &mut self.manifest, listener).unwrap();
+        self.plan = plan;
+        sitting
     }
 
     fn rows(&self) -> Rows {

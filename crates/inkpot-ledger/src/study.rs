@@ -154,14 +154,38 @@ impl Study {
         manifest: &Manifest,
         measures: &[String],
         only: Option<&Columns>,
+        visit: impl FnMut(&Rows) -> Result<(), LedgerError>,
+    ) -> Result<(), LedgerError> {
+        self.visit_stretch(manifest, measures, only, 0..manifest.blocks, visit)
+    }
+
+    /// The same for the parts that hold any of these blocks; they may hold others too. Errs when one of the blocks is
+    /// missing.
+    pub fn visit_stretch(
+        &self,
+        manifest: &Manifest,
+        measures: &[String],
+        only: Option<&Columns>,
+        stretch: Span,
         mut visit: impl FnMut(&Rows) -> Result<(), LedgerError>,
     ) -> Result<(), LedgerError> {
-        let missing: u64 = self.missing(manifest.blocks)?.iter().map(|span| span.end - span.start).sum();
+        let gaps = self.missing(stretch.end)?;
+        let missing: u64 = gaps.iter().map(|gap| gap.end.saturating_sub(gap.start.max(stretch.start))).sum();
         if missing > 0 {
             return Err(LedgerError::Incomplete { study: self.name.clone(), missing, total: manifest.blocks });
         }
-        for part in self.parts()? {
-            visit(&self.read_columns(&part, manifest, measures, only)?)?;
+        let touched = |part: &Part| part.span.start < stretch.end && part.span.end > stretch.start;
+        for part in self.parts()?.iter().filter(|part| touched(part)) {
+            visit(&self.read_columns(part, manifest, measures, only)?)?;
+        }
+        Ok(())
+    }
+
+    /// Removes the parts that begin at this block or after it, so that what is left has no gap before its end.
+    pub fn cut(&self, manifest: &mut Manifest, from: u64) -> Result<(), LedgerError> {
+        for part in self.parts()?.into_iter().filter(|part| part.span.start >= from) {
+            fs::remove_file(&part.path).map_err(LedgerError::io("remove", &part.path))?;
+            manifest.files.remove(&Part::file_name(&part.span));
         }
         Ok(())
     }

@@ -1,6 +1,6 @@
 //! Pairs of a rated field: where ratings do not tell the story.
 
-use statrs::distribution::{ContinuousCDF, Normal};
+use statrs::distribution::{ContinuousCDF, DiscreteCDF, Normal, Poisson};
 
 use crate::Interval;
 use crate::interval::normal_quantile;
@@ -51,6 +51,16 @@ pub struct Cycles {
     pub threes: u64,
     /// The clearest, each in the order of who beats whom: those whose narrowest win is widest for its interval.
     pub clearest: Vec<[usize; 3]>,
+}
+
+impl Cycles {
+    /// Probability of as many circles by chance, taken as rare events (Poisson).
+    pub fn p(&self) -> f64 {
+        match self.seen.checked_sub(1) {
+            None => 1.0,
+            Some(fewer) => Poisson::new(self.by_chance.max(1e-12)).map_or(f64::NAN, |chance| chance.sf(fewer)),
+        }
+    }
 }
 
 /// Counts the circles among the separable pairs of a field of so many; `most` of them are named.

@@ -44,6 +44,11 @@ impl Sequence {
         self.blocks
     }
 
+    /// Every number that came, and how often, in order of size.
+    pub fn counts(&self) -> impl Iterator<Item = (f64, u64)> {
+        self.counts.iter().map(|(bits, times)| (f64::from_bits(*bits), *times as u64))
+    }
+
     /// The mean so far; one half without a block.
     pub fn mean(&self) -> f64 {
         if self.blocks == 0 { 0.5 } else { self.sum / self.blocks as f64 }

@@ -12,6 +12,8 @@ pub(crate) struct Highest {
     scores: Vec<f64>,
     luck: f64,
     fall: f64,
+    /// Whether of two numbers the one that is one above the other, counted round by three, wins.
+    round: bool,
     over: bool,
 }
 
@@ -48,6 +50,13 @@ impl Game for Highest {
                 _ => faults.insert(seat),
             }
             *score += self.luck * chance.unit();
+        }
+        if self.round {
+            let numbers: Vec<i32> = (0..2).map(|seat| choices.get(seat).copied().unwrap_or(0)).collect();
+            for seat in 0..2 {
+                let above = (numbers[seat] - numbers[1 - seat]).rem_euclid(3) == 1;
+                self.scores[seat] = f64::from(u8::from(above)) + self.luck * chance.unit();
+            }
         }
         self.over = true;
         faults.into_advance()
@@ -93,7 +102,11 @@ pub(crate) fn registry(seats: usize) -> Registry {
         help: "everybody names a number".into(),
         seats: seats..=seats,
         ticks_per_second: None,
-        rules: vec![Knob::real("luck", 0.0..=20.0, 0.0), Knob::real("fall", 0.0..=1.0, 0.0)],
+        rules: vec![
+            Knob::real("luck", 0.0..=20.0, 0.0),
+            Knob::real("fall", 0.0..=1.0, 0.0),
+            Knob::whole("round", 0..=1, 0),
+        ],
         levels: vec![LevelSheet { name: "table".into(), help: String::new() }],
         measures: vec![Measure::seat("rest", "Rest", "", "what luck added")],
     };
@@ -105,8 +118,8 @@ pub(crate) fn registry(seats: usize) -> Registry {
             Box::new(move |_| Box::new(Caller { number, panics, chance: Chance::from_seed(0) }))
         });
     let entry = Entry::new(sheet, move |rules, _| {
-        let (luck, fall) = (rules.number("luck"), rules.number("fall"));
-        Box::new(move |_| Highest { scores: vec![0.0; seats], luck, fall, over: false })
+        let (luck, fall, round) = (rules.number("luck"), rules.number("fall"), rules.number("round") > 0.0);
+        Box::new(move |_| Highest { scores: vec![0.0; seats], luck, fall, round, over: false })
     });
     Registry::default().with(entry.agent(caller))
 }

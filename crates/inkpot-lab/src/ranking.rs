@@ -1,0 +1,358 @@
+//! What a tournament came to: ratings, where they do not tell the story, and how they came about round by round.
+
+use inkpot_core::{GameEntry, KnobValue};
+use inkpot_stats::{BlockRates, Comparison, Cycles, FieldSize, Interval, Pair, Ratings, cycles, holm};
+use serde::{Deserialize, Serialize};
+
+use crate::outcomes::share;
+use crate::plan::agent_sheet;
+use crate::schedule::Played;
+use crate::tally::CellTally;
+use crate::{Format, PairingSummary, Plan, Summary};
+
+/// Circles that are named, and pairs that ratings describe worst.
+const NAMED: usize = 5;
+const WORST: usize = 10;
+/// Rounds at which ratings are taken again, at most.
+const LOOKS: usize = 24;
+
+/// An entrant of a tournament, best first.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after the figures they carry")]
+pub struct RatingSummary {
+    pub name: String,
+    /// Points above the field's mean, or above the anchor; none with fewer than two blocks.
+    pub rating: Option<Interval>,
+    /// Points share over all it played.
+    pub points_share: Option<f64>,
+    /// Probability that it is stronger than the next.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stronger_than_next: Option<f64>,
+    /// What its search may spend on a decision, as its knob says.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub budget: Option<String>,
+    /// Where it came in a knockout: 1 won it, 2 lost the last round, 3 the one before.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub placement: Option<usize>,
+}
+
+/// What a tournament came to beside the ratings.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TournamentSummary {
+    /// Who met whom.
+    pub format: Format,
+    /// The entrant whose rating is 0; else the mean is.
+    pub anchor: Option<String>,
+    /// Tables by round, where they were drawn from results.
+    pub rounds: Vec<RoundSummary>,
+    /// Rating points that sitting first is worth above sitting elsewhere.
+    pub first_seat: Option<Interval>,
+    /// Parts of the field that never met; between them ratings say nothing.
+    pub groups: usize,
+    /// Strength that goes round in circles.
+    pub circles: CirclesSummary,
+    /// The pairs that the ratings describe worst.
+    pub residuals: Vec<ResidualSummary>,
+    /// Ratings after some of the rounds, in the order of the entrants.
+    pub progress: Vec<ProgressSummary>,
+}
+
+/// A round: its tables and who sat out.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after what they carry")]
+pub struct RoundSummary {
+    pub tables: Vec<TableSummary>,
+    pub sitting_out: Vec<String>,
+}
+
+/// A table: who sat there, the points share of each, and in a knockout who went on.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after what they carry")]
+pub struct TableSummary {
+    pub entrants: Vec<String>,
+    pub points: Vec<f64>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub through: Option<String>,
+    /// Whether nothing but the better seed decided who went on.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub by_seed: bool,
+}
+
+/// Threes that each clearly beat the next, round in a circle.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CirclesSummary {
+    /// How many.
+    pub seen: u64,
+    /// How many chance alone would give, were ratings the whole story.
+    pub by_chance: f64,
+    /// Probability of as many by chance.
+    pub p: f64,
+    /// Threes of which all pairs are separable.
+    pub threes: u64,
+    /// The clearest, in the order of who beats whom.
+    pub clearest: Vec<Vec<String>>,
+}
+
+/// A pair and what the ratings make of it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "two names, the share of the first seen and expected, and a p-value after Holm")]
+pub struct ResidualSummary {
+    pub a: String,
+    pub b: String,
+    pub seen: Interval,
+    pub expected: f64,
+    pub p_adjusted: f64,
+}
+
+/// Ratings after a round.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the round, from 1 up, and the ratings in the order of the entrants")]
+pub struct ProgressSummary {
+    pub round: usize,
+    pub ratings: Vec<Option<Interval>>,
+}
+
+/// Adds the results of a tournament to its summary.
+pub(crate) fn rank(summary: &mut Summary, plan: &Plan, cells: &[CellTally], game: &dyn GameEntry) {
+    let Some(tournament) = plan.tournament else { return };
+    let played = tables(plan, cells);
+    let size = size(plan, cells);
+    let fitted = Ratings::fit(size, || comparisons(plan, cells, usize::MAX));
+    let anchor = tournament.anchor;
+    let rating = |fitted: &Ratings, place: usize| fitted.rating(place, anchor, plan.confidence);
+    let mut met = pairs(plan, cells);
+    let mut circles = Cycles { seen: 0, by_chance: 0.0, threes: 0, clearest: Vec::new() };
+    let mut residuals = Vec::new();
+    if let Some(fitted) = &fitted {
+        for pair in &mut met {
+            pair.expected = fitted.expected(pair.a, pair.b);
+        }
+        circles = cycles(size.entrants, &met, plan.confidence, NAMED);
+        residuals = worst(&met, plan);
+        mark(&mut summary.pairings, &met, fitted, plan);
+    }
+    let mut order: Vec<usize> = (0..size.entrants).collect();
+    let value = |place: usize| fitted.as_ref().map_or(f64::NEG_INFINITY, |fitted| fitted.strength(place));
+    order.sort_by(|a, b| value(*b).total_cmp(&value(*a)));
+    let placements = (tournament.format == Format::Knockout).then(|| placements(plan, &played));
+    if let Some(placements) = &placements {
+        order.sort_by_key(|place| placements[*place]);
+    }
+    summary.ratings = order
+        .iter()
+        .enumerate()
+        .map(|(index, &place)| RatingSummary {
+            name: plan.entrants[place].name.clone(),
+            rating: fitted.as_ref().and_then(|fitted| rating(fitted, place)),
+            points_share: summary.entrants[place].win_rate.map(|rate| rate.value),
+            stronger_than_next: order.get(index + 1).and_then(|next| fitted.as_ref()?.stronger(place, *next)),
+            budget: budget(plan, place, game),
+            placement: placements.as_ref().map(|placements| placements[place]),
+        })
+        .collect();
+    let name = |place: usize| plan.entrants[place].name.clone();
+    summary.tournament = Some(TournamentSummary {
+        format: tournament.format,
+        anchor: anchor.map(name),
+        rounds: if tournament.format == Format::RoundRobin { Vec::new() } else { rounds(plan, &played) },
+        first_seat: fitted.as_ref().and_then(|fitted| fitted.seat(0, plan.confidence)).map(|seat| {
+            // Above the mean of the others, not above that of all.
+            let factor = size.seats as f64 / (size.seats as f64 - 1.0);
+            Interval { value: seat.value * factor, low: seat.low * factor, high: seat.high * factor }
+        }),
+        groups: fitted.as_ref().map_or(0, Ratings::groups),
+        circles: CirclesSummary {
+            seen: circles.seen,
+            by_chance: circles.by_chance,
+            p: circles.p(),
+            threes: circles.threes,
+            clearest: circles.clearest.iter().map(|three| three.iter().map(|place| name(*place)).collect()).collect(),
+        },
+        residuals,
+        progress: progress(plan, cells),
+    });
+}
+
+/// How large the field and its chance are.
+fn size(plan: &Plan, cells: &[CellTally]) -> FieldSize {
+    let blocks = cells.iter().map(|cell| cell.first_block + plan.blocks).max().unwrap_or(0) as usize;
+    FieldSize { entrants: plan.entrants.len(), seats: plan.rotations() as usize, blocks }
+}
+
+/// Every pair of seats of every match of the first so many cells.
+fn comparisons<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl Iterator<Item = Comparison> + 'a {
+    plan.cells.iter().zip(cells).take(first).flat_map(|(cell, tally)| {
+        let blocks = tally.outcomes.iter().flat_map(|outcomes| (0..outcomes.len()).map(move |block| (block, outcomes)));
+        let first_block = tally.first_block as usize;
+        blocks.filter_map(|(block, outcomes)| Some((block, outcomes.get(block)?))).flat_map(move |(block, pattern)| {
+            pattern.iter().flat_map(move |seats| {
+                (0..seats.len()).flat_map(move |i| (i + 1..seats.len()).map(move |j| (i, j))).map(move |(i, j)| {
+                    let (one, other) = (seats[i], seats[j]);
+                    Comparison {
+                        block: first_block + block,
+                        first: (cell.entrants[one.0], i),
+                        second: (cell.entrants[other.0], j),
+                        halves: match one.1.cmp(&other.1) {
+                            std::cmp::Ordering::Less => 2,
+                            std::cmp::Ordering::Equal => 1,
+                            std::cmp::Ordering::Greater => 0,
+                        },
+                    }
+                })
+            })
+        })
+    })
+}
+
+/// Who met whom, with the share of the first against the second alone.
+fn pairs(plan: &Plan, cells: &[CellTally]) -> Vec<Pair> {
+    let seats = plan.rotations() as usize;
+    let mut rates: std::collections::BTreeMap<(usize, usize), BlockRates> = std::collections::BTreeMap::new();
+    for (cell, tally) in plan.cells.iter().zip(cells) {
+        for i in 0..cell.entrants.len() {
+            for j in i + 1..cell.entrants.len() {
+                let (a, b) = (cell.entrants[i], cell.entrants[j]);
+                let (a, b, i, j) = if a < b { (a, b, i, j) } else { (b, a, j, i) };
+                let rate = rates.entry((a, b)).or_insert_with(|| BlockRates::new(seats));
+                let outcomes = tally.outcomes.iter();
+                let blocks = outcomes.flat_map(|outcomes| (0..outcomes.len()).filter_map(|block| outcomes.get(block)));
+                blocks.for_each(|pattern| rate.push(against(pattern, i, j)));
+            }
+        }
+    }
+    let of = |((a, b), rate): ((usize, usize), BlockRates)| {
+        Some(Pair { a, b, seen: rate.interval(plan.confidence)?, expected: 0.5 })
+    };
+    rates.into_iter().filter_map(of).collect()
+}
+
+/// Points share of one of a cell against another of it in a block.
+fn against(pattern: &crate::outcomes::Pattern, one: usize, other: usize) -> f64 {
+    let only =
+        |seats: &Vec<(usize, u16)>| seats.iter().filter(|(who, _)| *who == one || *who == other).copied().collect();
+    share(&pattern.iter().map(only).collect(), one)
+}
+
+fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
+    let adjusted = holm(&met.iter().map(|pair| pair.misfit_p(plan.confidence)).collect::<Vec<_>>());
+    let mut all: Vec<(&Pair, f64)> = met.iter().zip(adjusted).collect();
+    let size = |pair: &Pair| (pair.seen.value - pair.expected).abs() / pair.seen.half_width().max(1e-9);
+    all.sort_by(|a, b| size(b.0).total_cmp(&size(a.0)));
+    let told = |(pair, p_adjusted): (&Pair, f64)| {
+        // Told from the side of the one that does better than its rating.
+        let turned = pair.seen.value < pair.expected;
+        let (a, b) = if turned { (pair.b, pair.a) } else { (pair.a, pair.b) };
+        ResidualSummary {
+            a: plan.entrants[a].name.clone(),
+            b: plan.entrants[b].name.clone(),
+            seen: if turned { pair.seen.complement() } else { pair.seen },
+            expected: if turned { 1.0 - pair.expected } else { pair.expected },
+            p_adjusted,
+        }
+    };
+    all.into_iter().take(WORST).map(told).collect()
+}
+
+/// Writes beside each pairing what the ratings say of it; at tables of three and more the pairings come from here.
+fn mark(pairings: &mut Vec<PairingSummary>, met: &[Pair], fitted: &Ratings, plan: &Plan) {
+    let name = |place: usize| plan.entrants[place].name.as_str();
+    if plan.rotations() > 2 {
+        *pairings = met
+            .iter()
+            .map(|pair| PairingSummary {
+                a: name(pair.a).into(),
+                b: name(pair.b).into(),
+                win_rate: Some(pair.seen),
+                ..PairingSummary::default()
+            })
+            .collect();
+    }
+    let places: std::collections::BTreeMap<&str, usize> =
+        plan.entrants.iter().enumerate().map(|(place, entrant)| (entrant.name.as_str(), place)).collect();
+    for pairing in pairings {
+        if let (Some(&a), Some(&b)) = (places.get(pairing.a.as_str()), places.get(pairing.b.as_str())) {
+            pairing.expected = Some(fitted.expected(a, b));
+            pairing.stronger = fitted.stronger(a, b);
+        }
+    }
+}
+
+/// Tables as the draw saw them.
+fn tables(plan: &Plan, cells: &[CellTally]) -> Vec<Played> {
+    plan.cells
+        .iter()
+        .zip(cells)
+        .map(|(cell, tally)| Played {
+            entrants: cell.entrants.clone(),
+            points: tally.entrants.iter().map(|own| own.points / own.matches().max(1.0)).collect(),
+            blocks_won: tally.entrants.iter().map(|own| own.blocks_won).collect(),
+            score: tally.entrants.iter().map(|own| own.score_sum).collect(),
+        })
+        .collect()
+}
+
+fn rounds(plan: &Plan, played: &[Played]) -> Vec<RoundSummary> {
+    let name = |place: &usize| plan.entrants[*place].name.clone();
+    let knockout = plan.tournament.is_some_and(|tournament| tournament.format == Format::Knockout);
+    let mut out: Vec<usize> = Vec::new();
+    let mut rest = played;
+    let mut rounds = Vec::new();
+    for tables in &plan.rounds {
+        let (round, after) = rest.split_at((*tables).min(rest.len()));
+        rest = after;
+        let seated = |place: &usize| round.iter().any(|table| table.entrants.contains(place));
+        let sitting_out =
+            (0..plan.entrants.len()).filter(|place| !seated(place) && !out.contains(place)).map(|place| name(&place));
+        let sitting_out = sitting_out.collect();
+        let tables = round
+            .iter()
+            .map(|table| TableSummary {
+                entrants: table.entrants.iter().map(name).collect(),
+                points: table.points.clone(),
+                through: knockout.then(|| name(&table.winner())),
+                by_seed: knockout && table.by_seed(),
+            })
+            .collect();
+        if knockout {
+            out.extend(round.iter().flat_map(|table| table.entrants.iter().filter(|who| **who != table.winner())));
+        }
+        rounds.push(RoundSummary { tables, sitting_out });
+    }
+    rounds
+}
+
+/// Where each came in a knockout: 1 won, 2 lost the last round, and so on back.
+fn placements(plan: &Plan, played: &[Played]) -> Vec<usize> {
+    let mut placements = vec![1; plan.entrants.len()];
+    for (cell, table) in played.iter().enumerate() {
+        let back = plan.rounds.len() - plan.round_of(cell);
+        let losers = table.entrants.iter().filter(|who| **who != table.winner());
+        losers.for_each(|who| placements[*who] = back + 1);
+    }
+    placements
+}
+
+fn progress(plan: &Plan, cells: &[CellTally]) -> Vec<ProgressSummary> {
+    let rounds = plan.rounds.len();
+    if rounds < 2 {
+        return Vec::new();
+    }
+    let looks = rounds.min(LOOKS);
+    let anchor = plan.tournament.and_then(|tournament| tournament.anchor);
+    (1..=looks)
+        .map(|look| look * rounds / looks)
+        .map(|round| {
+            let first: usize = plan.rounds[..round].iter().sum();
+            let fitted = Ratings::fit(size(plan, &cells[..first.min(cells.len())]), || comparisons(plan, cells, first));
+            let rating = |place: usize| fitted.as_ref()?.rating(place, anchor, plan.confidence);
+            ProgressSummary { round, ratings: (0..plan.entrants.len()).map(rating).collect() }
+        })
+        .collect()
+}
+
+fn budget(plan: &Plan, place: usize, game: &dyn GameEntry) -> Option<String> {
+    let entrant = &plan.entrants[place];
+    let sheet = agent_sheet(game, &entrant.kind)?;
+    let (knob, value): (&str, &KnobValue) = entrant.knobs.in_force("budget", &sheet.knobs)?;
+    Some(format!("{knob} {value}"))
+}

@@ -1,0 +1,104 @@
+//! The entrants of a draft: names looked up, knobs checked, fields spread out.
+
+use inkpot_core::{GameEntry, KnobValue, Knobs};
+
+use super::{Desk, find_agent, unknown};
+use crate::{Draft, Entrant, EntrantDraft};
+
+pub(super) const MOST_ENTRANTS: usize = 1000;
+const LONGEST_NAME: usize = 60;
+
+impl Desk<'_> {
+    pub(super) fn entrants(&mut self, draft: &Draft) -> Vec<Entrant> {
+        let mut entrants: Vec<Entrant> = Vec::new();
+        for (index, asked) in draft.entrants.iter().enumerate() {
+            let at = format!("entrant[{index}]");
+            let Some((sheet, preset)) = find_agent(self.game, &asked.agent) else {
+                let known = agent_names(self.game);
+                self.problems.push(unknown(&format!("{at}.agent"), "agent", &asked.agent, &known));
+                continue;
+            };
+            let base = asked.name.clone().unwrap_or_else(|| free_name(&asked.agent, &entrants));
+            for point in self.spread(&at, asked) {
+                let set: Knobs = point.iter().cloned().collect();
+                let given = set.over(&asked.knobs).layered(&preset, &sheet.knobs);
+                let key = if point.is_empty() { format!("{at}.knobs") } else { format!("{at}.vary") };
+                let knobs = self.knobs(&key, &given, &sheet.knobs);
+                let values = point.iter().map(|(knob, value)| format!(" {knob} {value}")).collect::<String>();
+                let name = format!("{base}{values}");
+                self.label(&at, &name, &entrants);
+                entrants.push(Entrant { name, agent: asked.agent.clone(), kind: sheet.name.clone(), given, knobs });
+            }
+        }
+        entrants
+    }
+
+    /// Every combination of the values that an entrant's own `vary` gives its knobs; one without any if it has none.
+    fn spread(&mut self, at: &str, asked: &EntrantDraft) -> Vec<Vec<(String, KnobValue)>> {
+        let mut points = vec![Vec::new()];
+        let sheet = find_agent(self.game, &asked.agent).map(|(sheet, _)| sheet.knobs.clone()).unwrap_or_default();
+        for (name, range) in &asked.vary {
+            let at = format!("{at}.vary.{name}");
+            let Some(knob) = sheet.iter().find(|knob| knob.name == *name) else {
+                let known: Vec<String> = sheet.iter().map(|knob| knob.name.clone()).collect();
+                self.problems.push(unknown(&at, "knob", name, &known));
+                continue;
+            };
+            if asked.knobs.get(name).is_some() {
+                self.problem(&at, format!("`{name}` is both set and varied"), "do one of the two");
+            }
+            let values = self.values(&at, knob, range);
+            points = points
+                .iter()
+                .flat_map(|point: &Vec<(String, KnobValue)>| {
+                    values.iter().map(|value| {
+                        let mut longer = point.clone();
+                        longer.push((name.clone(), value.clone()));
+                        longer
+                    })
+                })
+                .collect();
+            if points.len() > MOST_ENTRANTS {
+                self.problem(&at, "the varied knobs make too many entrants", format!("{MOST_ENTRANTS} at most in all"));
+                return Vec::new();
+            }
+        }
+        points
+    }
+
+    fn label(&mut self, at: &str, name: &str, before: &[Entrant]) {
+        let fine = !name.is_empty()
+            && name.len() <= LONGEST_NAME
+            && name != "rules"
+            && name.chars().all(|c| c.is_alphanumeric() || "-_. ".contains(c));
+        if !fine {
+            self.problem(
+                format!("{at}.name"),
+                format!("an entrant cannot be called `{name}`"),
+                format!("use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `rules` is taken"),
+            );
+        }
+        if before.iter().any(|other| other.name == name) {
+            self.problem(
+                format!("{at}.name"),
+                format!("two entrants are called `{name}`"),
+                "give each a label of its own, as in `first=fencer second=fencer`",
+            );
+        }
+    }
+}
+
+/// Names of all agents of a game: kinds and presets.
+fn agent_names(game: &dyn GameEntry) -> Vec<String> {
+    let presets = game.agents().iter().flat_map(|sheet| sheet.presets.iter().map(|preset| preset.name.clone()));
+    game.agents().iter().map(|sheet| sheet.name.clone()).chain(presets).collect()
+}
+
+/// The agent's own name, numbered from the second on.
+fn free_name(agent: &str, before: &[Entrant]) -> String {
+    let taken = |name: &str| before.iter().any(|entrant| entrant.name == name);
+    if !taken(agent) {
+        return agent.to_string();
+    }
+    (2..=before.len() + 1).map(|number| format!("{agent}-{number}")).find(|name| !taken(name)).unwrap_or_default()
+}

@@ -1,0 +1,330 @@
+//! Tournaments and comparisons over a tiny game: who meets whom, what is rated, when it stops, and that no thread, stop
+//! or damage changes it.
+
+mod tiny;
+
+use std::path::Path;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use inkpot_core::{KnobValue, Knobs, Registry};
+use inkpot_lab::{
+    Draft, EntrantDraft, Event, Format, Plan, Requirement, Runner, Sitting, StudyKind, Summary, VaryRange, Verdict,
+    drawn, resolve, summarise,
+};
+use inkpot_ledger::{Ledger, Machine, Manifest, Study};
+use proptest::prelude::*;
+
+/// Entrants who name these numbers.
+fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
+    let caller = |(index, number): (usize, &f64)| EntrantDraft {
+        name: Some(format!("c{index}")),
+        agent: "caller".into(),
+        knobs: Knobs::default().with("number", *number),
+        vary: Vec::new(),
+    };
+    numbers.iter().enumerate().map(caller).collect()
+}
+
+fn tournament(format: Format, numbers: &[f64], matches: u64, luck: f64) -> Draft {
+    Draft {
+        kind: StudyKind::Tournament,
+        game: "highest".into(),
+        seed: Some(4),
+        matches: Some(matches),
+        rules: Knobs::default().with("luck", luck),
+        entrants: callers(numbers),
+        format: Some(format),
+        ..Draft::default()
+    }
+}
+
+fn compare(numbers: &[f64], matches: u64, luck: f64) -> Draft {
+    Draft {
+        kind: StudyKind::Compare,
+        until_clear: true,
+        format: None,
+        ..tournament(Format::Swiss, numbers, matches, luck)
+    }
+}
+
+struct Desk {
+    registry: Registry,
+    plan: Plan,
+    study: Study,
+    manifest: Manifest,
+    _folder: tempfile::TempDir,
+}
+
+impl Desk {
+    fn new(seats: usize, draft: &Draft) -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        let registry = tiny::registry(seats);
+        let plan = resolve(draft, &registry).expect("the draft is fine");
+        let study = Ledger::at(folder.path()).create("trial").unwrap();
+        let blocks = plan.total_blocks();
+        let manifest = Manifest::begin(&study, plan.kind.name(), "highest", plan.seed, blocks, Machine::default());
+        Self { registry, plan, study, manifest, _folder: folder }
+    }
+
+    /// Plays on so many threads until so many blocks are done, from the plan as it was resolved.
+    fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
+        let stop = AtomicBool::new(false);
+        let runner = Runner::new(&self.plan, self.registry.game("highest").unwrap(), threads, &stop);
+        let listener = |event: &Event| {
+            if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
+                stop.store(true, Ordering::Relaxed);
+            }
+        };
+        runner.play(&self.study, &mut self.manifest, listener).unwrap().0
+    }
+
+    fn summary(&self) -> Summary {
+        let game = self.registry.game("highest").unwrap();
+        let plan = drawn(&self.study, &self.manifest, self.plan.clone(), game).unwrap();
+        summarise(&self.study, &self.manifest, &plan, game).unwrap().0
+    }
+}
+
+fn summary(seats: usize, draft: &Draft) -> Summary {
+    let mut desk = Desk::new(seats, draft);
+    assert_eq!(desk.sit(2, u64::MAX), Sitting::Complete);
+    desk.summary()
+}
+
+#[test]
+fn a_ladder_is_rated_in_its_order() {
+    let found = summary(2, &tournament(Format::RoundRobin, &[1.0, 5.0, 3.0, 9.0], 200, 12.0));
+    let order: Vec<&str> = found.ratings.iter().map(|rating| rating.name.as_str()).collect();
+    assert_eq!(order, ["c3", "c1", "c2", "c0"]);
+    assert!(found.ratings.iter().all(|rating| rating.rating.is_some_and(|seen| seen.low < seen.value)));
+    assert!(found.ratings[0].stronger_than_next.unwrap() > 0.99);
+    let mean: f64 = found.ratings.iter().filter_map(|rating| Some(rating.rating?.value)).sum();
+    assert!(mean.abs() < 1e-6, "{mean}");
+    let told = found.tournament.unwrap();
+    assert_eq!((told.groups, told.circles.seen, told.progress.len()), (1, 0, 3));
+    // The seats are alike in this game.
+    assert!(told.first_seat.unwrap().holds(0.0));
+}
+
+#[test]
+fn an_anchor_stands_at_zero() {
+    let mut draft = tournament(Format::RoundRobin, &[1.0, 5.0, 3.0], 100, 12.0);
+    draft.anchor = Some("c0".into());
+    let found = summary(2, &draft);
+    let of = |name: &str| found.ratings.iter().find(|rating| rating.name == name).unwrap().rating.unwrap();
+    assert_eq!((of("c0").value, of("c0").low, of("c0").high), (0.0, 0.0, 0.0));
+    assert!(of("c1").value > of("c2").value && of("c2").value > 0.0);
+}
+
+#[test]
+fn rock_paper_scissors_is_reported_as_a_circle() {
+    let mut draft = tournament(Format::RoundRobin, &[0.0, 1.0, 2.0], 60, 0.0);
+    draft.rules = Knobs::default().with("round", 1.0).with("luck", 1.2);
+    let found = summary(2, &draft);
+    let circles = &found.tournament.as_ref().unwrap().circles;
+    assert_eq!((circles.seen, circles.threes), (1, 1));
+    assert_eq!(circles.clearest, [["c0", "c2", "c1"]]);
+    assert!(circles.p < 0.01 && circles.by_chance < 0.01, "{circles:?}");
+    assert!(
+        found.notes.iter().any(|note| note.contains("circle") && note.contains("c0 beats c2 beats c1")),
+        "{:?}",
+        found.notes
+    );
+    // Ratings see three equals; the pairs tell the story.
+    assert!(found.ratings.iter().all(|rating| rating.rating.unwrap().holds(0.0)));
+    assert!(found.tournament.unwrap().residuals[0].p_adjusted < 0.01);
+}
+
+#[test]
+fn a_swiss_tournament_finds_the_order_with_few_pairings() {
+    let numbers: Vec<f64> = (0..20).map(|index| f64::from(index / 2)).collect();
+    let mut draft = tournament(Format::Swiss, &numbers, 20, 10.0);
+    draft.rounds = Some(7);
+    let found = summary(2, &draft);
+    assert_eq!(found.pairings.len(), 7 * 10);
+    let place = |name: &str| found.ratings.iter().position(|rating| rating.name == name).unwrap();
+    assert!(place("c19") < 5 && place("c0") > 14, "{:?}", found.ratings);
+    let rounds = &found.tournament.as_ref().unwrap().rounds;
+    assert_eq!(rounds.len(), 7);
+    assert!(rounds.iter().all(|round| round.sitting_out.is_empty()));
+}
+
+#[test]
+fn rounds_have_chance_of_their_own() {
+    let mut desk = Desk::new(2, &tournament(Format::Swiss, &[1.0, 2.0, 3.0, 4.0], 10, 5.0));
+    desk.sit(1, u64::MAX);
+    let mut blocks = std::collections::BTreeMap::new();
+    desk.study
+        .visit(&desk.manifest, &["rest".to_string()], |rows| {
+            for row in &rows.rows {
+                blocks
+                    .entry(row.block)
+                    .or_insert_with(std::collections::BTreeSet::new)
+                    .insert((row.cell / 2, row.world_seed));
+            }
+            Ok(())
+        })
+        .unwrap();
+    assert_eq!(blocks.len(), 2 * 5);
+    assert!(blocks.values().all(|seen| seen.len() == 1), "a block belongs to one round and has one world");
+}
+
+#[test]
+fn a_knockout_has_one_winner_and_byes_for_the_best_seeds() {
+    let found = summary(2, &tournament(Format::Knockout, &[9.0, 7.0, 5.0, 3.0, 2.0, 1.0], 10, 0.0));
+    let told = found.tournament.unwrap();
+    assert_eq!(told.rounds[0].sitting_out, ["c0", "c1"]);
+    assert_eq!(told.rounds.len(), 3);
+    assert_eq!(told.rounds[2].tables[0].through.as_deref(), Some("c0"));
+    let placements: Vec<(&str, Option<usize>)> =
+        found.ratings.iter().map(|rating| (rating.name.as_str(), rating.placement)).collect();
+    assert_eq!(placements[..2], [("c0", Some(1)), ("c1", Some(2))]);
+    assert_eq!(placements[2..].iter().filter(|(_, placement)| *placement == Some(3)).count(), 2);
+}
+
+#[test]
+fn a_level_knockout_goes_to_the_better_seed_and_says_so() {
+    let found = summary(2, &tournament(Format::Knockout, &[4.0, 4.0], 10, 0.0));
+    let last = &found.tournament.as_ref().unwrap().rounds[0].tables[0];
+    assert_eq!((last.through.as_deref(), last.by_seed), (Some("c0"), true));
+    assert!(found.notes.iter().any(|note| note.contains("better seed")), "{:?}", found.notes);
+}
+
+#[test]
+fn tables_of_three_are_rated_too() {
+    let found = summary(3, &tournament(Format::RoundRobin, &[1.0, 4.0, 7.0, 9.0], 120, 15.0));
+    let order: Vec<&str> = found.ratings.iter().map(|rating| rating.name.as_str()).collect();
+    assert_eq!(order, ["c3", "c2", "c1", "c0"]);
+    assert_eq!(found.pairings.len(), 6);
+    assert!(found.pairings.iter().all(|pairing| pairing.win_rate.is_some() && pairing.expected.is_some()));
+    let swiss = summary(3, &tournament(Format::Swiss, &[1.0, 4.0, 7.0, 9.0, 2.0, 3.0, 5.0], 30, 15.0));
+    assert_eq!(swiss.tournament.unwrap().rounds[0].sitting_out.len(), 1);
+}
+
+#[test]
+fn a_grid_of_knobs_is_a_field() {
+    let mut draft = tournament(Format::RoundRobin, &[2.0], 10, 5.0);
+    let grid = VaryRange::List([1.0, 3.0, 5.0].map(KnobValue::Number).to_vec());
+    draft.entrants.push(EntrantDraft {
+        name: Some("grid".into()),
+        agent: "caller".into(),
+        vary: vec![("number".into(), grid)],
+        ..EntrantDraft::default()
+    });
+    let plan = resolve(&draft, &tiny::registry(2)).unwrap();
+    let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
+    assert_eq!(names, ["c0", "grid number 1", "grid number 3", "grid number 5"]);
+    assert_eq!((plan.total_cells(), plan.rounds.len()), (6, 3));
+}
+
+#[test]
+fn keys_of_another_kind_are_refused_and_not_ignored() {
+    let cases: [(Draft, &str); 6] = [
+        (Draft { kind: StudyKind::Batch, ..tournament(Format::Swiss, &[1.0, 2.0], 4, 0.0) }, "format"),
+        (Draft { rounds: Some(3), ..tournament(Format::Knockout, &[1.0, 2.0], 4, 0.0) }, "rounds"),
+        (Draft { anchor: Some("nobody".into()), ..tournament(Format::Swiss, &[1.0, 2.0], 4, 0.0) }, "anchor"),
+        (Draft { until_clear: true, ..tournament(Format::Swiss, &[1.0, 2.0], 4, 0.0) }, "until"),
+        (Draft { equal_within: Some(0.7), ..compare(&[1.0, 2.0], 4, 0.0) }, "equal_within"),
+        (tournament(Format::Swiss, &[1.0], 4, 0.0), "entrant"),
+    ];
+    for (draft, key) in cases {
+        let problems = resolve(&draft, &tiny::registry(2)).unwrap_err();
+        assert!(problems.iter().any(|problem| problem.at == key), "{key}: {problems:?}");
+    }
+}
+
+#[test]
+fn a_clear_comparison_stops_early_and_an_even_one_at_its_cap() {
+    let clear = summary(2, &compare(&[6.0, 4.0], 4000, 10.0));
+    let told = clear.comparison.as_ref().unwrap();
+    assert_eq!(told.verdict, Verdict::Better);
+    assert!(told.matches < 1000 && told.clear_at == Some(told.blocks), "{told:?}");
+    assert!(told.win_rate.unwrap().low > 0.5);
+    assert_eq!(clear.matches, told.matches);
+    let even = summary(2, &compare(&[5.0, 5.0], 400, 10.0));
+    let told = even.comparison.as_ref().unwrap();
+    assert_eq!((told.verdict, told.matches, told.clear_at), (Verdict::Open, 400, None));
+}
+
+#[test]
+fn equals_are_found_equal_within_the_band() {
+    let draft = Draft { equal_within: Some(0.1), ..compare(&[5.0, 5.0], 20_000, 10.0) };
+    let told = summary(2, &draft).comparison.unwrap();
+    assert_eq!(told.verdict, Verdict::Equal);
+    let seen = told.win_rate.unwrap();
+    assert!(seen.low > 0.4 && seen.high < 0.6, "{seen:?}");
+}
+
+#[test]
+fn two_against_the_same_others_are_compared_by_their_difference() {
+    let told = summary(2, &compare(&[7.0, 4.0, 5.0, 6.0], 8000, 10.0)).comparison.unwrap();
+    assert_eq!(
+        (told.against.as_slice(), told.verdict),
+        (["c2".to_string(), "c3".to_string()].as_slice(), Verdict::Better)
+    );
+    assert!(told.win_rate.is_none() && told.difference.unwrap().low > 0.0);
+    // Four pairings of two matches a block.
+    assert_eq!(told.matches, told.blocks * 8);
+}
+
+#[test]
+fn not_worse_is_met_by_an_equal_and_not_by_a_worse_one() {
+    let asked = |numbers: &[f64]| Draft {
+        require: Some(Requirement::NotWorse),
+        equal_within: Some(0.1),
+        ..compare(numbers, 20_000, 10.0)
+    };
+    assert_eq!(summary(2, &asked(&[5.0, 5.0])).comparison.unwrap().met, Some(true));
+    assert_eq!(summary(2, &asked(&[2.0, 5.0])).comparison.unwrap().met, Some(false));
+}
+
+#[test]
+fn a_comparison_that_repeats_itself_never_becomes_clear() {
+    let told = summary(2, &compare(&[6.0, 4.0], 200, 0.0)).comparison.unwrap();
+    assert_eq!((told.blocks, told.matches, told.verdict), (1, 200, Verdict::Open));
+}
+
+fn folder_of(desk: &Desk) -> &Path {
+    desk.study.folder()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn no_stop_or_thread_changes_what_comes_out(
+        stops in proptest::collection::vec(1u64..60, 0..4),
+        threads in 1usize..4,
+        which in 0usize..4,
+    ) {
+        let numbers = [6.0, 4.0, 5.0, 7.0, 3.0];
+        let draft = match which {
+            0 => tournament(Format::Swiss, &numbers, 20, 10.0),
+            1 => tournament(Format::Knockout, &numbers, 20, 10.0),
+            2 => compare(&numbers[..2], 400, 10.0),
+            _ => compare(&numbers[..3], 400, 10.0),
+        };
+        let whole = summary(2, &draft);
+        let mut desk = Desk::new(2, &draft);
+        for stop in stops {
+            let before = desk.manifest.blocks_done;
+            desk.sit(threads, before + stop);
+        }
+        prop_assert_eq!(desk.sit(threads, u64::MAX), Sitting::Complete);
+        prop_assert_eq!(desk.summary(), whole);
+        prop_assert!(folder_of(&desk).exists());
+    }
+}
+
+#[test]
+fn a_damaged_part_of_a_comparison_is_played_again_to_the_same_end() {
+    let draft = compare(&[6.0, 5.0], 4000, 10.0);
+    let whole = summary(2, &draft);
+    let mut desk = Desk::new(2, &draft);
+    desk.sit(1, 5);
+    desk.sit(1, 20);
+    let part = desk.study.parts().unwrap().remove(0);
+    std::fs::write(&part.path, b"not rows").unwrap();
+    desk.sit(2, u64::MAX);
+    assert_eq!(desk.summary(), whole);
+}
