@@ -6,11 +6,16 @@ use crate::canvas::{Anchor, Canvas, Type};
 use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, percent};
 use crate::palette::{AXIS, GRID, INDIGO, INK, ORANGE, ORANGE_TEXT, SECOND, tint};
 
-/// Win rates over the time of a decision, on a logarithmic axis.
+/// Fields up to this size have all their names written.
+const ALL_NAMED: usize = 24;
+
+/// Win rates or ratings over the time of a decision, on a logarithmic axis.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Cost {
     /// Title, subtitle, caption.
     pub words: Words,
+    /// What strength is told in.
+    pub strength: Strength,
     /// The agents, or the points of a sweep.
     pub marks: Vec<CostMark>,
     /// Whether the marks are points of one knob, to be joined in their order.
@@ -19,12 +24,37 @@ pub struct Cost {
     pub frame_us: Option<f64>,
 }
 
+/// What strength is told in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Strength {
+    /// Win rates, 0 to 1.
+    WinRate,
+    /// Rating points.
+    Rating,
+}
+
+impl Strength {
+    fn name(self) -> &'static str {
+        match self {
+            Self::WinRate => "Win rate",
+            Self::Rating => "Rating",
+        }
+    }
+
+    fn even(self) -> f64 {
+        match self {
+            Self::WinRate => 0.5,
+            Self::Rating => 0.0,
+        }
+    }
+}
+
 /// One agent or point.
 #[derive(Clone, Debug, PartialEq)]
 pub struct CostMark {
     /// Its name.
     pub name: String,
-    /// Its win rate.
+    /// Its win rate or rating.
     pub rate: Estimate,
     /// Mean time of a decision in microseconds, above 0.
     pub mean_us: f64,
@@ -37,12 +67,13 @@ impl Cost {
     pub fn draw(&self) -> Drawing {
         let mut canvas = framed(&self.words, HEIGHT);
         let (top, bottom) = (TOP + 24.0, HEIGHT - BOTTOM - 56.0);
-        let rates = Axis::new((0.0, 1.0), (bottom, top));
+        let rates = self.rates((bottom, top));
         let times = self.times();
         let label = Type::new(LABEL, SECOND);
-        for (y, _) in rates.ticks(5) {
+        for (y, text) in rates.ticks(5) {
+            let text = if self.strength == Strength::WinRate { percent(y) } else { text };
             canvas.line((PADDING + 56.0, rates.at(y)), (WIDTH - PADDING, rates.at(y)), GRID, 1.0);
-            canvas.text((PADDING + 44.0, rates.at(y) + 5.0), &percent(y), label, Anchor::End);
+            canvas.text((PADDING + 44.0, rates.at(y) + 5.0), &text, label, Anchor::End);
         }
         for (x, text) in times.ticks() {
             canvas.line((times.at(x), bottom), (times.at(x), bottom + 6.0), AXIS, 1.0);
@@ -52,7 +83,7 @@ impl Cost {
         let name = "Time of a decision: mean, and to the right the time that 99 of 100 stay within";
         let middle = (PADDING + 56.0).midpoint(WIDTH - PADDING);
         canvas.text((middle, bottom + 52.0), name, Type::new(LABEL, INK).bold(), Anchor::Middle);
-        canvas.text((PADDING, top - 24.0), "Win rate", Type::new(LABEL, INK).bold(), Anchor::Start);
+        canvas.text((PADDING, top - 24.0), self.strength.name(), Type::new(LABEL, INK).bold(), Anchor::Start);
         if let Some(frame) = self.frame_us {
             canvas.dashes((times.at(frame), top), (times.at(frame), bottom), ORANGE, 1.5, (6.0, 5.0));
             let text = format!("a frame: {}", time(frame));
@@ -65,7 +96,7 @@ impl Cost {
             canvas.path(points.collect(), tint(INDIGO, 0.3), 2.0);
         }
         for mark in &self.marks {
-            mark.draw(&mut canvas, &times, &rates);
+            mark.draw(&mut canvas, &times, &rates, self.strength.even());
         }
         self.names(&mut canvas, &times, &rates);
         canvas.finish()
@@ -80,12 +111,26 @@ impl Cost {
         LogAxis::new((low.min(high), high), (PADDING + 76.0, WIDTH - PADDING - 60.0))
     }
 
+    fn rates(&self, pixels: (f64, f64)) -> Axis {
+        if self.strength == Strength::WinRate {
+            return Axis::new((0.0, 1.0), pixels);
+        }
+        let ends = || self.marks.iter().flat_map(|mark| [mark.rate.low, mark.rate.high]).chain([0.0]);
+        Axis::round((ends().fold(f64::INFINITY, f64::min), ends().fold(f64::NEG_INFINITY, f64::max)), pixels, 6)
+    }
+
+    /// Whether a mark is named: in a large field only those that nobody beats at less cost.
+    fn named(&self, mark: &CostMark) -> bool {
+        let better = |other: &CostMark| other.mean_us <= mark.mean_us && other.rate.value > mark.rate.value;
+        self.marks.len() <= ALL_NAMED || !self.marks.iter().any(better)
+    }
+
     /// Names beside their marks, moved apart where they would collide.
     fn names(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis) {
         let kind = Type::new(LABEL, INK).bold();
         let mut taken: Vec<[f64; 4]> = self.marks.iter().map(|mark| mark.room(times, rates)).collect();
         taken.extend(self.frame_us.map(|frame| [times.at(frame) - 2.0, 0.0, times.at(frame) + 2.0, HEIGHT]));
-        for mark in &self.marks {
+        for mark in self.marks.iter().filter(|mark| self.named(mark)) {
             let name = canvas.fit(&mark.name, kind, 220.0);
             let width = canvas.measure(&name, kind);
             let (at, y) = (times.at(mark.mean_us), rates.at(mark.rate.value));
@@ -116,9 +161,9 @@ impl CostMark {
         [x - 7.0, rates.at(self.rate.high).min(y - 7.0), x + 7.0, rates.at(self.rate.low).max(y + 7.0)]
     }
 
-    fn draw(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis) {
+    fn draw(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis, even: f64) {
         let at = (times.at(self.mean_us), rates.at(self.rate.value));
-        let colour = if self.rate.clear_of(0.5) { INDIGO } else { tint(INDIGO, 0.45) };
+        let colour = if self.rate.clear_of(even) { INDIGO } else { tint(INDIGO, 0.45) };
         canvas.line((at.0, rates.at(self.rate.low)), (at.0, rates.at(self.rate.high)), tint(colour, 0.55), 4.0);
         if let Some(p99) = self.p99_us.filter(|p99| *p99 > self.mean_us) {
             canvas.line(at, (times.at(p99), at.1), AXIS, 1.5);

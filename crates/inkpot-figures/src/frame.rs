@@ -41,8 +41,13 @@ impl Estimate {
 
 /// A canvas with its words; drawing may go from `TOP` to `height - BOTTOM`.
 pub(crate) fn framed(words: &Words, height: f64) -> Canvas {
-    let mut canvas = Canvas::new(WIDTH, height);
-    let room = WIDTH - 2.0 * PADDING;
+    framed_in(words, (WIDTH, height))
+}
+
+/// The same, wider than most.
+pub(crate) fn framed_in(words: &Words, (width, height): (f64, f64)) -> Canvas {
+    let mut canvas = Canvas::new(width, height);
+    let room = width - 2.0 * PADDING;
     let mut size = 28.0;
     while size > 20.0 && canvas.measure(&words.title, Type::new(size, INK).bold()) > room {
         size -= 1.0;

@@ -2,6 +2,9 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::Interval;
+use crate::interval::normal_quantile;
+
 /// Rating points a unit of Glickman's internal scale.
 const SCALE: f64 = 173.7178;
 /// How fast volatility may change; the paper suggests 0.3 to 1.2.
@@ -35,6 +38,19 @@ pub struct Games {
     pub share: f64,
     /// How many independent games it is worth.
     pub games: f64,
+}
+
+impl Games {
+    /// A points share with its interval over so many matches. It is worth as many independent games as would give that
+    /// interval, and no more than were played.
+    pub fn of(opponent: Running, seen: &Interval, matches: u64, confidence: f64) -> Self {
+        let error = seen.half_width() / normal_quantile(f64::midpoint(1.0, confidence));
+        // A share of 0 or 1 is taken half a game off its end.
+        let played = matches as f64;
+        let share = (seen.value * played + 0.5) / (played + 1.0);
+        let games = if error > 0.0 { share * (1.0 - share) / (error * error) } else { played };
+        Self { opponent, share: seen.value, games: games.min(played) }
+    }
 }
 
 impl Running {
@@ -121,6 +137,16 @@ mod tests {
         assert_eq!((after.volatility * 1e5).floor(), 5999.0);
         assert_eq!(format!("{:.2}", -0.2069 * SCALE + 1500.0), "1464.06");
         assert!((after.rating + 1500.0 - 1464.06).abs() < 0.01);
+    }
+
+    #[test]
+    fn matches_of_one_world_are_worth_fewer_games() {
+        let independent = Interval { value: 0.5, low: 0.402, high: 0.598 };
+        let games = |seen: &Interval| Games::of(Running::default(), seen, 100, 0.95).games;
+        assert!((games(&independent) - 100.0).abs() < 1.0, "{}", games(&independent));
+        let doubled = Interval { value: 0.5, low: 0.361, high: 0.639 };
+        assert!((games(&doubled) - 50.0).abs() < 1.0, "{}", games(&doubled));
+        assert!(games(&Interval { value: 1.0, low: 0.97, high: 1.0 }) <= 100.0);
     }
 
     #[test]

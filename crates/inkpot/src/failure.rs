@@ -12,6 +12,8 @@ pub(crate) enum Failure {
     Wrong(String),
     /// The work failed. Exit code 1.
     Failed(String),
+    /// It was done, but what was required was not established. Exit code 3.
+    Unmet(String),
     /// It was interrupted; the text says how to go on. Exit code 130.
     Interrupted(String),
 }
@@ -26,6 +28,7 @@ impl Failure {
         match self {
             Self::Failed(_) => 1,
             Self::Wrong(_) => 2,
+            Self::Unmet(_) => 3,
             Self::Interrupted(_) => 130,
         }
     }
@@ -34,7 +37,7 @@ impl Failure {
         let text = match self {
             Self::Wrong(report) => report.clone(),
             Self::Failed(what) => format!("error: {what}"),
-            Self::Interrupted(what) => what.clone(),
+            Self::Interrupted(what) | Self::Unmet(what) => what.clone(),
         };
         match text.strip_prefix("error:").filter(|_| color) {
             Some(rest) => eprintln!("\x1b[1;31merror\x1b[0m:{rest}"),

@@ -2,12 +2,15 @@
 //!
 //! Each verb has one file in `verbs`: it turns arguments into a plan, calls the core and hands the result to `show`.
 
+mod agent_file;
 mod args;
 mod brief;
 mod demo;
 mod desk;
 mod failure;
 mod figures;
+mod junit;
+mod pool;
 mod progress;
 mod show;
 mod source;

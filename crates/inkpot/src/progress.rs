@@ -10,14 +10,13 @@ use crate::show::format::rate;
 
 /// Listens to the events of a study and draws one line on standard error, if that is a terminal.
 pub(crate) struct Progress<'a> {
-    plan: &'a Plan,
     desk: &'a Desk,
     bar: ProgressBar,
     rotations: u64,
 }
 
 impl<'a> Progress<'a> {
-    pub(crate) fn new(plan: &'a Plan, desk: &'a Desk) -> Self {
+    pub(crate) fn new(plan: &Plan, desk: &'a Desk) -> Self {
         let bar = ProgressBar::with_draw_target(
             Some(plan.total_matches()),
             if desk.quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr_with_hz(8) },
@@ -28,7 +27,7 @@ impl<'a> Progress<'a> {
         }
         bar.set_prefix(plan.kind.name());
         bar.enable_steady_tick(Duration::from_millis(250));
-        Self { plan, desk, bar, rotations: plan.rotations() }
+        Self { desk, bar, rotations: plan.rotations() }
     }
 
     pub(crate) fn hear(&mut self, event: &Event) {
@@ -40,11 +39,10 @@ impl<'a> Progress<'a> {
             Event::SetAside { files } => self.bar.suspend(|| {
                 self.desk.say(format!("warning: damaged, and played again: {}", files.join(", ")));
             }),
-            Event::Played { done, cell, rate: seen } => {
+            Event::Played { done, what, rate: seen } => {
                 self.bar.set_position(done * self.rotations);
-                let cell = &self.plan.cells[*cell];
                 let figure = seen.map(|seen| rate(&seen)).unwrap_or_default();
-                self.bar.set_message(format!("{}: {figure}", self.plan.cell_name(cell)));
+                self.bar.set_message(format!("{what}: {figure}"));
             }
             Event::SummingUp => self.bar.set_message("summing up"),
         }

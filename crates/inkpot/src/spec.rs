@@ -1,15 +1,37 @@
 //! What is typed on the command line for entrants, rules and varied knobs.
 
+use std::path::Path;
+
 use inkpot_core::{KnobValue, Knobs};
 use inkpot_lab::{EntrantDraft, VaryDraft, VaryRange};
 
+use crate::agent_file;
+use crate::desk::Desk;
 use crate::failure::Failure;
+
+/// Reads what stands for one entrant or several: `KIND`, `KIND:knob=value,...`, either with `LABEL=` in front, a grid
+/// `KIND:knob=LOW..HIGH/POINTS`, or agent files (`champion.toml`, `'agents/*.toml'`).
+pub(crate) fn entrants(text: &str, desk: &Desk) -> Result<Vec<EntrantDraft>, Failure> {
+    let one = entrant(text)?;
+    if !agent_file::is_file(&one.agent) {
+        return Ok(vec![one]);
+    }
+    let mut drafts = agent_file::load_all(Path::new(""), &one.agent, desk)?;
+    if let ([only], Some(name)) = (drafts.as_mut_slice(), one.name) {
+        only.name = Some(name);
+    }
+    for draft in &mut drafts {
+        draft.knobs = one.knobs.over(&draft.knobs);
+        draft.vary.clone_from(&one.vary);
+    }
+    Ok(drafts)
+}
 
 /// Reads `KIND`, `KIND:knob=value,...` or either with `LABEL=` in front.
 pub(crate) fn entrant(text: &str) -> Result<EntrantDraft, Failure> {
-    let (head, knobs) = match text.split_once(':') {
-        Some((head, knobs)) => (head, assignments(knobs, text)?),
-        None => (text, Knobs::default()),
+    let (head, (knobs, vary)) = match text.split_once(':') {
+        Some((head, knobs)) => (head, grid(knobs, text)?),
+        None => (text, (Knobs::default(), Vec::new())),
     };
     let (name, agent) = match head.split_once('=') {
         Some((name, agent)) => (Some(name.to_string()), agent),
@@ -21,7 +43,20 @@ pub(crate) fn entrant(text: &str) -> Result<EntrantDraft, Failure> {
             "write KIND, KIND:knob=value,... or LABEL=KIND:..., as in `house=fencer:skill=0.6`",
         ));
     }
-    Ok(EntrantDraft { name, agent: agent.to_string(), knobs })
+    Ok(EntrantDraft { name, agent: agent.to_string(), knobs, vary })
+}
+
+/// Knobs that are set, and knobs of which each value is an entrant of its own.
+type Grid = (Knobs, Vec<(String, VaryRange)>);
+
+/// Reads `knob=value,knob=LOW..HIGH/POINTS`.
+fn grid(text: &str, whole: &str) -> Result<Grid, Failure> {
+    let (ranges, plain): (Vec<&str>, Vec<&str>) = text.split(',').partition(|item| item.contains(".."));
+    let ranges = ranges.into_iter().map(|item| {
+        let read = vary(item.trim())?;
+        Ok((read.knob, read.range))
+    });
+    Ok((assignments(&plain.join(","), whole)?, ranges.collect::<Result<_, Failure>>()?))
 }
 
 /// Reads `knob=value,knob=value`; `whole` is the argument it is part of.
@@ -86,6 +121,9 @@ mod tests {
         assert_eq!(full.knobs, Knobs::default().with("skill", 0.6).with("reaction", 14.0));
         let bare = entrant("heron").unwrap();
         assert_eq!((bare.name, bare.agent.as_str(), bare.knobs.is_empty()), (None, "heron", true));
+        let grid = entrant("fencer:skill=0..1/3,reaction=9").unwrap();
+        assert_eq!(grid.vary, [("skill".to_string(), VaryRange::Span { low: 0.0, high: 1.0, points: 3 })]);
+        assert_eq!(grid.knobs, Knobs::default().with("reaction", 9.0));
         for wrong in ["", "house=", "fencer:skill", ":skill=1", "fencer:skill=1,skill=2"] {
             assert!(entrant(wrong).is_err(), "{wrong}");
         }

@@ -1,6 +1,6 @@
 //! Making a study: what `batch`, `sweep`, `run`, `resume` and `demo` share.
 
-use inkpot_lab::{Event, Plan, Runner, Sitting, Summary, summarise};
+use inkpot_lab::{Event, Plan, Runner, Sitting, Summary, drawn, summarise};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Study};
 
 use crate::brief;
@@ -39,6 +39,7 @@ pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failu
     let manifest = study.manifest()?;
     let text = study.read_text("resolved.toml")?;
     let plan = brief::read(&text, &format!("{}/resolved.toml", study.name()), desk)?;
+    let plan = drawn(study, &manifest, plan, desk.game(&manifest.game)?)?;
     Ok((manifest, plan))
 }
 
@@ -81,30 +82,35 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     Ok(())
 }
 
+/// Prints what a study found; errs when it does not establish what its comparison requires.
+pub(crate) fn finish(study: &Study, summary: &Summary, desk: &Desk) -> Result<(), Failure> {
+    print(study, summary, desk)?;
+    summary.comparison.as_ref().map_or(Ok(()), show::comparison::requirement)
+}
+
 fn machine(desk: &Desk) -> Machine {
     Machine { os: std::env::consts::OS.into(), arch: std::env::consts::ARCH.into(), threads: desk.threads }
 }
 
 fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&plan.game)?;
-    let runner = Runner::new(plan, game, desk.threads, Desk::stop_on_interrupt())
-        .map_err(|error| Failure::Failed(error.to_string()))?;
+    let runner = Runner::new(plan, game, desk.threads, Desk::stop_on_interrupt());
     let mut progress = Progress::new(plan, desk);
     let sitting = runner.play(study, manifest, |event| progress.hear(event));
-    if let Ok(Sitting::Complete) = sitting {
+    if let Ok((Sitting::Complete, _)) = sitting {
         progress.hear(&Event::SummingUp);
     }
     progress.finish();
     let go_on = format!("`inkpot {}resume {}` goes on", ledger_option(desk), study.name());
-    match sitting {
-        Ok(Sitting::Complete) => {}
-        Ok(Sitting::Interrupted) => {
+    let plan = match sitting {
+        Ok((Sitting::Complete, plan)) => plan,
+        Ok((Sitting::Interrupted, _)) => {
             let (done, all) = (manifest.blocks_done, manifest.blocks);
             return Err(Failure::Interrupted(format!("interrupted: {done} of {all} blocks are saved; {go_on}")));
         }
         Err(error) => return Err(Failure::Failed(format!("{error}\n  help: what was finished is saved; {go_on}"))),
-    }
-    let (summary, decision_times) = summarise(study, manifest, plan, game)?;
+    };
+    let (summary, decision_times) = summarise(study, manifest, &plan, game)?;
     manifest.decision_times = decision_times;
     let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
     study.complete(manifest, &text)?;

@@ -4,5 +4,6 @@ mod read;
 mod reader;
 mod write;
 
-pub(crate) use read::{load, read};
+pub(crate) use read::{entrant, load, read};
+pub(crate) use reader::{Findings, Reader};
 pub(crate) use write::write;

@@ -5,35 +5,51 @@ use std::fs;
 use std::path::Path;
 
 use inkpot_core::nearest;
-use inkpot_lab::{Draft, EntrantDraft, Plan, Problem, StudyKind, VaryDraft, VaryRange, resolve};
+use inkpot_lab::{Draft, EntrantDraft, Format, Plan, Problem, Requirement, StudyKind, VaryDraft, VaryRange, resolve};
 use toml::de::DeTable;
 
 use super::reader::{Findings, Reader};
+use crate::agent_file;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::pool::Pool;
 use crate::source::{Source, excerpt};
 
-/// Reads and resolves the brief in a file; gives its text too.
+/// Reads and resolves the brief in a file; gives its text too. Files that it names are looked up beside it.
 pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Plan), Failure> {
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
-    let plan = read(&text, &path.display().to_string(), desk)?;
+    let base = path.parent().unwrap_or(Path::new(""));
+    let plan = read_from(base, &text, &path.display().to_string(), desk)?;
     Ok((text, plan))
 }
 
-/// Reads and resolves a brief; `name` is what messages call it.
+/// Reads and resolves a brief that names no files; `name` is what messages call it.
 pub(crate) fn read(text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure> {
+    read_from(Path::new(""), text, name, desk)
+}
+
+fn read_from(base: &Path, text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure> {
     let table = DeTable::parse(text).map_err(|error| {
         let what = format!("this is not TOML: {}", error.message().trim_end());
         let help = "a brief is a TOML file; `inkpot new DIR` makes samples";
         Failure::Wrong(excerpt(name, text, error.span().unwrap_or(0..0), &what, help, desk.color_err))
     })?;
     let findings = RefCell::new(Findings::default());
-    let draft = draft(table.get_ref(), &findings);
+    let typed = typed(table.get_ref(), &findings);
+    let (draft, origins) = match typed {
+        Some(typed) => {
+            let (draft, origins) = typed.with_files(base, desk)?;
+            (Some(draft), origins)
+        }
+        None => (None, Vec::new()),
+    };
     let Findings { mut problems, places } = findings.into_inner();
     let source = Source::Brief { path: name.into(), text: text.into(), places };
     // What could be read is checked too, so that all problems come at once.
     let plan = match draft {
-        Some(draft) => resolve(&draft, &desk.registry).map_err(|more| problems.extend(more)).ok(),
+        Some(draft) => resolve(&draft, &desk.registry)
+            .map_err(|more| problems.extend(more.into_iter().map(|problem| where_typed(problem, &origins))))
+            .ok(),
         None => None,
     };
     match plan.filter(|_| problems.is_empty()) {
@@ -42,10 +58,74 @@ pub(crate) fn read(text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure>
     }
 }
 
-fn draft(table: &DeTable, findings: &RefCell<Findings>) -> Option<Draft> {
+/// A brief as typed: files that it names are not read yet.
+struct Typed {
+    draft: Draft,
+    /// The entrants' files, where they have one.
+    files: Vec<Option<String>>,
+    pool: Option<String>,
+}
+
+impl Typed {
+    /// The draft with all files read, and for each of its entrants the key under which it was typed.
+    fn with_files(self, base: &Path, desk: &Desk) -> Result<(Draft, Vec<String>), Failure> {
+        let Self { mut draft, files, pool } = self;
+        let (mut entrants, mut origins) = (Vec::new(), Vec::new());
+        for (index, (typed, file)) in std::mem::take(&mut draft.entrants).into_iter().zip(files).enumerate() {
+            let own = match file {
+                None => vec![typed],
+                Some(pattern) => from_files(base, &pattern, &typed, desk)?,
+            };
+            origins.extend(own.iter().map(|_| format!("entrant[{index}]")));
+            entrants.extend(own);
+        }
+        draft.entrants = entrants;
+        if let Some(path) = pool {
+            let pool = Pool::load(&base.join(path), desk)?;
+            origins.extend(pool.entrants.iter().map(|_| "pool".to_string()));
+            pool.enter(&mut draft)?;
+        }
+        Ok((draft, origins))
+    }
+}
+
+/// The entrants of agent files, with what the brief sets besides.
+fn from_files(base: &Path, pattern: &str, typed: &EntrantDraft, desk: &Desk) -> Result<Vec<EntrantDraft>, Failure> {
+    let mut drafts = agent_file::load_all(base, pattern, desk)?;
+    if let ([only], Some(name)) = (drafts.as_mut_slice(), &typed.name) {
+        only.name = Some(name.clone());
+    }
+    for draft in &mut drafts {
+        draft.knobs = typed.knobs.over(&draft.knobs);
+        draft.vary.clone_from(&typed.vary);
+    }
+    Ok(drafts)
+}
+
+/// The problem under the key that was typed: an entrant's place in the draft is not that in the brief where files stand
+/// for several.
+fn where_typed(mut problem: Problem, origins: &[String]) -> Problem {
+    let typed = problem.at.strip_prefix("entrant[").and_then(|rest| {
+        let (place, rest) = rest.split_once(']')?;
+        Some(format!("{}{rest}", origins.get(place.parse::<usize>().ok()?)?))
+    });
+    problem.at = typed.unwrap_or(problem.at);
+    problem
+}
+
+fn typed(table: &DeTable, findings: &RefCell<Findings>) -> Option<Typed> {
     let mut top = Reader::new(table, "", findings);
     let kind = top.needed_text("kind", "`kind = \"batch\"`").and_then(|name| kind(&name, findings));
     let game = top.needed_text("game", "`game = \"piste\"`");
+    let (mut entrants, mut files) = (Vec::new(), Vec::new());
+    for table in top.tables("entrant") {
+        let (draft, file) = entrant_or_file(table);
+        entrants.push(draft);
+        files.push(file);
+    }
+    let format = top.text("format").and_then(|name| one_of(&name, "format", &Format::ALL, Format::name, findings));
+    let until = top.text("until").and_then(|word| one_of(&word, "until", &["clear"], |word| word, findings));
+    let require = top.text("require");
     let draft = Draft {
         kind: kind.unwrap_or(StudyKind::Batch),
         game: game.clone().unwrap_or_default(),
@@ -54,13 +134,38 @@ fn draft(table: &DeTable, findings: &RefCell<Findings>) -> Option<Draft> {
         matches: top.count("matches"),
         confidence: top.number("confidence"),
         rules: top.knobs("rules"),
-        entrants: top.tables("entrant").into_iter().map(entrant).collect(),
+        entrants,
         vary: top.tables("vary").into_iter().map(|table| vary(table, findings)).collect(),
         target: top.number("target"),
         frame_ms: top.number("frame_ms"),
+        format,
+        rounds: top.count("rounds"),
+        anchor: top.text("anchor"),
+        until_clear: until.is_some(),
+        equal_within: top.number("equal_within"),
+        require: require.and_then(|name| one_of(&name, "require", &Requirement::ALL, Requirement::name, findings)),
     };
+    let pool = top.text("pool");
     top.finish();
-    (kind.is_some() && game.is_some()).then_some(draft)
+    (kind.is_some() && game.is_some()).then_some(Typed { draft, files, pool })
+}
+
+/// The one of this name, or a problem that lists them.
+fn one_of<T: Copy>(
+    word: &str,
+    key: &str,
+    all: &[T],
+    name: impl Fn(T) -> &'static str,
+    findings: &RefCell<Findings>,
+) -> Option<T> {
+    let found = all.iter().copied().find(|one| name(*one) == word);
+    if found.is_none() {
+        let names: Vec<&str> = all.iter().map(|one| name(*one)).collect();
+        let near = nearest(word, names.iter().copied()).map(|near| format!("did you mean `{near}`? "));
+        let help = format!("{}It takes {}", near.unwrap_or_default(), names.join(", "));
+        findings.borrow_mut().problems.push(Problem::new(key, format!("`{key}` cannot be `{word}`"), help));
+    }
+    found
 }
 
 fn kind(name: &str, findings: &RefCell<Findings>) -> Option<StudyKind> {
@@ -74,11 +179,29 @@ fn kind(name: &str, findings: &RefCell<Findings>) -> Option<StudyKind> {
     found
 }
 
-fn entrant(mut table: Reader) -> EntrantDraft {
+/// An `[[entrant]]`: an agent, or the file or files of one.
+fn entrant_or_file(mut table: Reader) -> (EntrantDraft, Option<String>) {
+    let file = table.text("file");
+    let agent = table.text("agent");
+    if file.is_some() == agent.is_some() {
+        let what = if file.is_some() { "`agent` and `file` are both given" } else { "the key `agent` is missing" };
+        table.problem("", what, "add one line like `agent = \"fencer\"`, or `file = \"agents/*.toml\"`");
+    }
+    (fields(table, agent), file)
+}
+
+/// An `[[entrant]]` of a file that names agents only.
+pub(crate) fn entrant(mut table: Reader) -> EntrantDraft {
+    let agent = table.needed_text("agent", "`agent = \"fencer\"`");
+    fields(table, agent)
+}
+
+fn fields(mut table: Reader, agent: Option<String>) -> EntrantDraft {
     let draft = EntrantDraft {
         name: table.text("name"),
-        agent: table.needed_text("agent", "`agent = \"fencer\"`").unwrap_or_default(),
+        agent: agent.unwrap_or_default(),
         knobs: table.knobs("knobs"),
+        vary: table.table("vary").map(Reader::ranges).unwrap_or_default(),
     };
     table.finish();
     draft

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use inkpot_core::{KnobValue, Knobs, nearest};
-use inkpot_lab::Problem;
+use inkpot_lab::{Problem, VaryRange};
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
@@ -43,7 +43,7 @@ impl<'a, 'i> Reader<'a, 'i> {
         self.table.get(key).map(Spanned::get_ref)
     }
 
-    fn problem(&self, key: &str, what: impl Into<String>, help: impl Into<String>) {
+    pub(crate) fn problem(&self, key: &str, what: impl Into<String>, help: impl Into<String>) {
         self.findings.borrow_mut().problems.push(Problem::new(join(&self.path, key), what, help));
     }
 
@@ -130,17 +130,69 @@ impl<'a, 'i> Reader<'a, 'i> {
         knobs
     }
 
+    /// A table under a key, if it is there.
+    pub(crate) fn table(&mut self, key: &'static str) -> Option<Reader<'a, 'i>> {
+        match self.get(key)? {
+            DeValue::Table(table) => Some(Reader::new(table, &join(&self.path, key), self.findings)),
+            other => {
+                self.mistyped(key, other, "a table, as in { skill = [0.2, 0.4] }");
+                None
+            }
+        }
+    }
+
+    /// All values of a table whose keys are free, each as a list of numbers of this length.
+    pub(crate) fn number_lists(self, length: usize) -> BTreeMap<String, Vec<f64>> {
+        let mut lists = BTreeMap::new();
+        for (name, value) in self.table {
+            let read = match value.get_ref() {
+                DeValue::Array(items) => items
+                    .iter()
+                    .map(|item| number(item.get_ref()).and_then(|x| x.number()))
+                    .collect::<Option<Vec<f64>>>()
+                    .filter(|list| list.len() == length),
+                _ => None,
+            };
+            match read {
+                Some(list) => {
+                    lists.insert(name.get_ref().to_string(), list);
+                }
+                None => self.mistyped(name.get_ref(), value.get_ref(), &format!("a list of {length} numbers")),
+            }
+        }
+        lists
+    }
+
+    /// All values of a table of knobs, each a list of values or a range to spread over.
+    pub(crate) fn ranges(self) -> Vec<(String, VaryRange)> {
+        let mut ranges = Vec::new();
+        for (name, value) in self.table {
+            let name = name.get_ref();
+            match value.get_ref() {
+                DeValue::Table(table) => {
+                    let mut inner = Reader::new(table, &join(&self.path, name), self.findings);
+                    let (low, high, points) = (inner.number("from"), inner.number("to"), inner.count("points"));
+                    match (low, high, points) {
+                        (Some(low), Some(high), Some(points)) => {
+                            ranges.push((name.to_string(), VaryRange::Span { low, high, points }));
+                        }
+                        _ => inner.problem("", "a range is not complete", "give all of `from`, `to` and `points`"),
+                    }
+                    inner.finish();
+                }
+                other => match list(other) {
+                    Some(values) => ranges.push((name.to_string(), VaryRange::List(values))),
+                    None => self.mistyped(name, other, "a list of two or more values, or { from, to, points }"),
+                },
+            }
+        }
+        ranges
+    }
+
     /// A list of knob values, if the key is there.
     pub(crate) fn values(&mut self, key: &'static str) -> Option<Vec<KnobValue>> {
         let value = self.get(key)?;
-        let list = match value {
-            DeValue::Array(items) => items
-                .iter()
-                .map(|item| knob_value(item.get_ref()))
-                .collect::<Option<Vec<_>>>()
-                .filter(|list| list.len() > 1),
-            _ => None,
-        };
+        let list = list(value);
         if list.is_none() {
             self.mistyped(key, value, "a list of two or more numbers or texts, as in [1, 2, 4]");
         }
@@ -198,6 +250,13 @@ fn number(value: &DeValue) -> Option<KnobValue> {
         DeValue::Float(float) => float.as_str().replace('_', "").parse().ok().map(KnobValue::Number),
         _ => None,
     }
+}
+
+/// A list of two or more knob values.
+fn list(value: &DeValue) -> Option<Vec<KnobValue>> {
+    let DeValue::Array(items) = value else { return None };
+    let values = items.iter().map(|item| knob_value(item.get_ref())).collect::<Option<Vec<_>>>();
+    values.filter(|values| values.len() > 1)
 }
 
 fn knob_value(value: &DeValue) -> Option<KnobValue> {

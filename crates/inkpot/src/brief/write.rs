@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use inkpot_core::{GameEntry, KnobValue, Knobs};
-use inkpot_lab::{Entrant, Plan, Subject};
+use inkpot_lab::{Entrant, Format, Plan, Subject};
 use toml::{Table, Value};
 
 /// The brief of a plan. Reading it again gives the same plan.
@@ -20,6 +20,26 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
     }
     if let Some(frame) = plan.frame_ms {
         put("frame_ms", frame.into());
+    }
+    if let Some(tournament) = plan.tournament {
+        put("format", tournament.format.name().into());
+        if tournament.format == Format::Swiss {
+            put("rounds", (tournament.rounds as i64).into());
+        }
+        if let Some(anchor) = tournament.anchor {
+            put("anchor", plan.entrants[anchor].name.as_str().into());
+        }
+    }
+    if let Some(comparison) = plan.comparison {
+        if comparison.until_clear {
+            put("until", "clear".into());
+        }
+        if let Some(within) = comparison.equal_within {
+            put("equal_within", within.into());
+        }
+        if let Some(require) = comparison.require {
+            put("require", require.name().into());
+        }
     }
     let mut text = top.to_string();
     // TOML numbers end at 2^63; a larger seed is written in full all the same, and read back.

@@ -1,13 +1,13 @@
 //! Strength against cost, from a stored study.
 
-use inkpot_figures::{Cost, CostMark, Words};
+use inkpot_figures::{Cost, CostMark, Strength, Words};
 use inkpot_lab::StudyKind;
 use inkpot_stats::Interval;
 
 use super::{Gallery, estimate};
 use crate::show::costs::{duration, frame_us};
 
-/// Win rates against the time of a decision: of the entrants of a batch, of the first one over the points of a sweep.
+/// Win rates against the time of a decision: of the entrants of a field, of the first one over the points of a sweep.
 pub(super) fn cost(gallery: &Gallery) -> Cost {
     let sweep = gallery.summary.kind == StudyKind::Sweep;
     let marks = if sweep { points(gallery) } else { entrants(gallery) };
@@ -16,14 +16,20 @@ pub(super) fn cost(gallery: &Gallery) -> Cost {
     } else {
         "of each entrant".to_string()
     };
+    let rated = !gallery.summary.ratings.is_empty();
+    let strength = if rated { Strength::Rating } else { Strength::WinRate };
     let each = gallery.each();
     let a = if sweep { "point" } else { "pairing" };
     Cost {
         words: Words {
-            title: title(&marks),
-            subtitle: format!("Win rate {whose} against the time it takes to decide; {each} a {a}"),
+            title: title(&marks, strength),
+            subtitle: format!(
+                "{} {whose} against the time it takes to decide; {each} a {a}",
+                if strength == Strength::Rating { "Rating" } else { "Win rate" }
+            ),
             caption: gallery.caption(&format!("Times of one machine, good to 9%.{}", untimed(gallery, &marks))),
         },
+        strength,
         marks,
         joined: sweep,
         frame_us: frame_us(&gallery.plan),
@@ -31,23 +37,26 @@ pub(super) fn cost(gallery: &Gallery) -> Cost {
 }
 
 /// What the strongest one costs, against the cheapest.
-fn title(marks: &[CostMark]) -> String {
+fn title(marks: &[CostMark], strength: Strength) -> String {
     let by_rate = |a: &&CostMark, b: &&CostMark| a.rate.value.total_cmp(&b.rate.value);
     let by_time = |a: &&CostMark, b: &&CostMark| a.mean_us.total_cmp(&b.mean_us);
     let (Some(best), Some(cheapest)) = (marks.iter().max_by(by_rate), marks.iter().min_by(by_time)) else {
         return "No decision was timed".into();
     };
-    let rate = |mark: &CostMark| format!("{:.0}%", mark.rate.value * 100.0);
+    let rate = |mark: &CostMark| match strength {
+        Strength::WinRate => format!("wins {:.0}%", mark.rate.value * 100.0),
+        Strength::Rating => format!("is rated {:.0}", mark.rate.value),
+    };
     if best.name == cheapest.name {
         return format!(
-            "{} is both the strongest ({}) and the quickest ({})",
+            "{} is both the strongest and the quickest: it {} at {} a decision",
             best.name,
             rate(best),
             duration(best.mean_us)
         );
     }
     format!(
-        "{} wins {} at {} a decision; {} wins {} at {}",
+        "{} {} at {} a decision; {} {} at {}",
         best.name,
         rate(best),
         duration(best.mean_us),
@@ -74,7 +83,10 @@ fn entrants(gallery: &Gallery) -> Vec<CostMark> {
         let time = times.clone().find(|time| time.point.is_none() && time.entrant == *name)?;
         Some(CostMark { name: name.clone(), rate: estimate(&rate?), mean_us: time.mean_us, p99_us: time.p99_us })
     };
-    gallery.ranked().into_iter().filter_map(|entrant| mark((&entrant.name, entrant.win_rate))).collect()
+    if gallery.summary.ratings.is_empty() {
+        return gallery.ranked().into_iter().filter_map(|entrant| mark((&entrant.name, entrant.win_rate))).collect();
+    }
+    gallery.summary.ratings.iter().filter_map(|own| mark((&own.name, own.rating))).collect()
 }
 
 fn points(gallery: &Gallery) -> Vec<CostMark> {

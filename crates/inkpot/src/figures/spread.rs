@@ -98,8 +98,8 @@ impl Spread {
             String::new()
         };
         let (whose, each) = match gallery.summary.kind {
-            StudyKind::Batch => (String::new(), "pairing"),
             StudyKind::Sweep => (format!(" of {}", gallery.summary.entrants[0].name), "point"),
+            _ => (String::new(), "pairing"),
         };
         Distribution {
             words: Words {
@@ -124,9 +124,9 @@ impl Spread {
     }
 }
 
-/// The groups of a histogram: the entrants of a batch, evenly spread points of a sweep.
+/// The groups of a histogram: the entrants of a field, evenly spread points of a sweep.
 fn groups(gallery: &Gallery) -> Vec<(usize, String)> {
-    if gallery.summary.kind == StudyKind::Batch {
+    if gallery.summary.kind != StudyKind::Sweep {
         let names = gallery.summary.entrants.iter().map(|entrant| entrant.name.clone());
         return names.enumerate().take(2 * GROUPS).collect();
     }
@@ -140,9 +140,9 @@ fn groups(gallery: &Gallery) -> Vec<(usize, String)> {
 
 fn place(gallery: &Gallery, groups: &[(usize, String)], row: &Row) -> Option<usize> {
     let index = match gallery.summary.kind {
-        StudyKind::Batch => usize::from(row.entrant),
         StudyKind::Sweep if row.entrant == 0 => row.cell as usize,
         StudyKind::Sweep => return None,
+        _ => usize::from(row.entrant),
     };
     groups.iter().position(|(group, _)| *group == index)
 }
@@ -169,13 +169,13 @@ fn label(gallery: &Gallery, name: Name) -> String {
 
 fn mean(gallery: &Gallery, name: Name, group: usize) -> Option<Interval> {
     let (score, measures) = match gallery.summary.kind {
-        StudyKind::Batch => {
-            let entrant = &gallery.summary.entrants[group];
-            (entrant.score, &entrant.measures)
-        }
         StudyKind::Sweep => {
             let point = &gallery.summary.points[group];
             (point.score, &point.measures)
+        }
+        _ => {
+            let entrant = &gallery.summary.entrants[group];
+            (entrant.score, &entrant.measures)
         }
     };
     if name == Name::Lengths { measures.get(LENGTH).copied() } else { score }

@@ -6,6 +6,7 @@ use inkpot_stats::{Interval, Model};
 
 use super::format::{bar, count, counted, ends, figure, p_value, percent, plain, said};
 use super::table::{Column, table};
+use super::{comparison, ranking};
 use crate::desk::Desk;
 
 /// Measures shown in tables; the others are in the JSON and the figures.
@@ -29,6 +30,18 @@ pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, costs: &str, desk: &
             parts.push(costs.into());
             parts.extend(curve(summary));
         }
+        StudyKind::Tournament => {
+            parts.push(ranking::field(summary, desk.color));
+            parts.push(costs.into());
+            parts.push(ranking::pairs(summary, desk.color));
+            parts.push(ranking::beyond(summary));
+        }
+        StudyKind::Compare => {
+            parts.extend(summary.comparison.as_ref().map(comparison::lines));
+            parts.push(entrants(summary, desk.color));
+            parts.push(costs.into());
+            parts.push(measures(summary, game, desk.color));
+        }
     }
     parts.push(closing(summary));
     parts.retain(|part| !part.is_empty());
@@ -40,6 +53,11 @@ pub(crate) fn finding(summary: &Summary) -> String {
     match summary.kind {
         StudyKind::Batch => batch_finding(summary),
         StudyKind::Sweep => sweep_finding(summary),
+        StudyKind::Tournament => ranking::finding(summary),
+        StudyKind::Compare => match &summary.comparison {
+            Some(told) => comparison::sentence(told, summary.confidence),
+            None => "Nothing was compared.".into(),
+        },
     }
 }
 

@@ -8,5 +8,5 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 
 pub(super) fn run(args: &BatchArgs, desk: &Desk) -> Result<(), Failure> {
-    Typed::new(StudyKind::Batch, &args.game, &args.entrants, &args.study.setting)?.study(&args.study, desk)
+    Typed::new(StudyKind::Batch, &args.game, &args.entrants, &args.study.setting, desk)?.study(&args.study, desk)
 }

@@ -22,7 +22,7 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
     let seconds = trial(&plan, desk)?;
     if desk.json {
         desk.print_json(&json!({
-            "kind": plan.kind, "game": plan.game, "cells": plan.cells.len(), "blocks": plan.total_blocks(),
+            "kind": plan.kind, "game": plan.game, "cells": plan.total_cells(), "blocks": plan.total_blocks(),
             "matches": plan.total_matches(), "seconds_about": seconds,
         }));
         return Ok(());
@@ -32,7 +32,7 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
         "{} is fine: a {} of {} with {} each.\n{} in all, in {} blocks; {} on {}.",
         args.brief.display(),
         plan.kind.name(),
-        counted(plan.cells.len() as u64, cells.0, cells.1),
+        counted(plan.total_cells(), cells.0, cells.1),
         counted(plan.blocks * plan.rotations(), "match", "matches"),
         counted(plan.total_matches(), "match", "matches"),
         count(plan.total_blocks()),
@@ -45,14 +45,14 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
 /// Plays a few blocks of evenly spread cells and reckons from them how long all of it takes, in seconds.
 fn trial(plan: &Plan, desk: &Desk) -> Result<f64, Failure> {
     let stop = AtomicBool::new(false);
-    let runner =
-        Runner::new(plan, desk.game(&plan.game)?, 1, &stop).map_err(|error| Failure::Failed(error.to_string()))?;
+    let runner = Runner::new(plan, desk.game(&plan.game)?, 1, &stop);
     let tried = plan.cells.len().min(CELLS_TRIED) as u64;
     let began = Instant::now();
     let mut played = 0u32;
     'trial: for block in 0..plan.blocks {
         for cell in (0..tried).map(|i| i * plan.cells.len() as u64 / tried) {
-            let at = cell * plan.blocks + block;
+            let cells = plan.cells.len() as u64;
+            let at = if plan.interleaved() { block * cells + cell } else { cell * plan.blocks + block };
             runner.play_span(&(at..at + 1));
             played += 1;
             if began.elapsed() > TRIAL {

@@ -44,7 +44,7 @@ pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
 /// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.
 fn plan(args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
     let game = desk.game(&args.game)?;
-    let mut typed = Typed::new(StudyKind::Batch, &args.game, std::slice::from_ref(&args.agent), &args.setting)?;
+    let mut typed = Typed::new(StudyKind::Batch, &args.game, std::slice::from_ref(&args.agent), &args.setting, desk)?;
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let others =
         (1..*game.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });

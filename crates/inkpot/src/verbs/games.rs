@@ -38,7 +38,7 @@ fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), 
     // Any agents do: the setting is wanted for its rules and level.
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let entrants = vec![filler; *game.sheet().seats.start()];
-    let plan = Typed::new(StudyKind::Batch, name, &entrants, &args.setting)?.resolve(desk)?;
+    let plan = Typed::new(StudyKind::Batch, name, &entrants, &args.setting, desk)?.resolve(desk)?;
     let request = CountRequest {
         exact,
         beyond: args.beyond,

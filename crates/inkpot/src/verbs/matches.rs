@@ -38,7 +38,7 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
 
 fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     let game = args.game.clone().unwrap_or_default();
-    let mut typed = Typed::new(StudyKind::Batch, &game, &args.entrants, &args.setting)?;
+    let mut typed = Typed::new(StudyKind::Batch, &game, &args.entrants, &args.setting, desk)?;
     typed.draft.matches = Some(1);
     let plan = typed.resolve(desk)?;
     let seats = *desk.game(&game)?.sheet().seats.end();

@@ -3,6 +3,8 @@
 mod agents;
 mod batch;
 mod check;
+mod compare;
+mod compare_stored;
 mod completions;
 mod demo;
 mod explain;
@@ -11,14 +13,17 @@ mod ledger;
 mod matches;
 pub(crate) mod new;
 mod plot;
+mod pool;
 mod resume;
 mod run;
 mod sweep;
+mod tournament;
 
 use std::collections::BTreeMap;
 
 use inkpot_core::Knobs;
-use inkpot_lab::{Draft, EntrantDraft, Plan, StudyKind, VaryDraft, resolve};
+use inkpot_lab::{Draft, EntrantDraft, Plan, StudyKind, Summary, VaryDraft, resolve};
+use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
 use crate::desk::Desk;
@@ -37,6 +42,9 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Explain(args) => explain::run(args, desk),
         Verb::Batch(args) => batch::run(args, desk),
         Verb::Sweep(args) => sweep::run(args, desk),
+        Verb::Tournament(args) => tournament::run(args, desk),
+        Verb::Compare(args) => compare::run(args, desk),
+        Verb::Pool(verb) => pool::run(verb, desk),
         Verb::Check(args) => check::run(args, desk),
         Verb::Run(args) => run::run(args, desk),
         Verb::Resume(args) => resume::run(args, desk),
@@ -56,11 +64,20 @@ struct Typed {
 }
 
 impl Typed {
-    fn new(kind: StudyKind, game: &str, entrants: &[String], setting: &SettingArgs) -> Result<Self, Failure> {
+    fn new(
+        kind: StudyKind,
+        game: &str,
+        entrants: &[String],
+        setting: &SettingArgs,
+        desk: &Desk,
+    ) -> Result<Self, Failure> {
         let mut arguments = BTreeMap::from([("game".to_string(), game.to_string())]);
-        let drafts = entrants.iter().map(|text| spec::entrant(text)).collect::<Result<Vec<EntrantDraft>, _>>()?;
-        for (index, text) in entrants.iter().enumerate() {
-            arguments.insert(format!("entrant[{index}]"), text.clone());
+        let mut drafts: Vec<EntrantDraft> = Vec::new();
+        for text in entrants {
+            for draft in spec::entrants(text, desk)? {
+                arguments.insert(format!("entrant[{}]", drafts.len()), text.clone());
+                drafts.push(draft);
+            }
         }
         let rules = match &setting.rules {
             Some(text) => {
@@ -74,13 +91,9 @@ impl Typed {
             game: game.into(),
             level: setting.level.clone(),
             seed: setting.seed,
-            matches: None,
-            confidence: None,
             rules,
             entrants: drafts,
-            vary: Vec::new(),
-            target: None,
-            frame_ms: None,
+            ..Draft::default()
         };
         Ok(Self { draft, arguments })
     }
@@ -93,13 +106,28 @@ impl Typed {
         Ok(())
     }
 
+    /// Remembers what was typed for a key, if it was.
+    fn argument(&mut self, key: &str, text: Option<String>) {
+        if let Some(text) = text {
+            self.arguments.insert(key.into(), text);
+        }
+    }
+
     fn resolve(self, desk: &Desk) -> Result<Plan, Failure> {
         resolve(&self.draft, &desk.registry)
             .map_err(|problems| Source::Arguments(self.arguments).report(&problems, desk.color_err))
     }
 
     /// Makes the study, or prints its brief.
-    fn study(mut self, args: &StudyArgs, desk: &Desk) -> Result<(), Failure> {
+    fn study(self, args: &StudyArgs, desk: &Desk) -> Result<(), Failure> {
+        match self.made(args, desk)? {
+            Some((made, summary)) => study::finish(&made, &summary, desk),
+            None => Ok(()),
+        }
+    }
+
+    /// Makes the study and gives what it found; prints its brief instead where that was asked for.
+    fn made(mut self, args: &StudyArgs, desk: &Desk) -> Result<Option<(Study, Summary)>, Failure> {
         self.draft.matches = args.matches;
         self.draft.confidence = args.confidence;
         self.draft.frame_ms = args.frame_ms;
@@ -113,9 +141,8 @@ impl Typed {
         let text = brief::write(&plan, desk.game(&plan.game)?);
         if args.print_brief {
             desk.print(text);
-            return Ok(());
+            return Ok(None);
         }
-        let (made, summary) = study::make(&plan, &text, args.name.as_deref(), desk)?;
-        study::print(&made, &summary, desk)
+        study::make(&plan, &text, args.name.as_deref(), desk).map(Some)
     }
 }

@@ -9,7 +9,7 @@ use crate::failure::Failure;
 
 pub(super) fn run(args: &SweepArgs, desk: &Desk) -> Result<(), Failure> {
     let entrants: Vec<String> = std::iter::once(&args.entrant).chain(&args.against).cloned().collect();
-    let mut typed = Typed::new(StudyKind::Sweep, &args.game, &entrants, &args.study.setting)?;
+    let mut typed = Typed::new(StudyKind::Sweep, &args.game, &entrants, &args.study.setting, desk)?;
     typed.vary(&args.vary)?;
     typed.draft.target = args.target;
     if let Some(target) = args.target {

@@ -1,6 +1,6 @@
 //! `ledger verify`: checks the files of a study and plays a sample of its matches again.
 
-use inkpot_core::{Row, Rows, Stage};
+use inkpot_core::{GameEntry, Row, Rows};
 use inkpot_lab::Plan;
 use inkpot_ledger::{LedgerError, Manifest, Study};
 use serde_json::json;
@@ -16,9 +16,8 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
     let (manifest, plan) = study::open(&stored, desk)?;
     let changed = stored.changed_files(&manifest);
     let game = desk.game(&plan.game)?;
-    let stages = plan.stages(game).map_err(|error| Failure::Failed(error.to_string()))?;
     let measures: Vec<String> = game.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
-    let replayed = replay(&stored, &manifest, &plan, &stages, &measures, args.sample)?;
+    let replayed = replay(&stored, &manifest, (&plan, game), &measures, args.sample)?;
     let fine = changed.is_empty() && replayed.differ.is_empty() && replayed.damaged.is_empty();
     if desk.json {
         let changed: Vec<_> = changed.iter().map(|(file, why)| json!({ "file": file, "why": why })).collect();
@@ -80,8 +79,7 @@ struct Replayed {
 fn replay(
     stored: &Study,
     manifest: &Manifest,
-    plan: &Plan,
-    stages: &[Box<dyn Stage>],
+    (plan, game): (&Plan, &dyn GameEntry),
     measures: &[String],
     sample: u64,
 ) -> Result<Replayed, Failure> {
@@ -104,7 +102,8 @@ fn replay(
                 replayed.by_the_clock += 1;
             } else if wanted {
                 let mut again = Rows::new(measures.len());
-                stages[spot.cell as usize].play(spot, &mut again);
+                let stage = game.stage(&plan.cells[spot.cell as usize].setting);
+                stage.map_err(|error| Failure::Failed(error.to_string()))?.play(spot, &mut again);
                 replayed.count += 1;
                 if !alike(&rows, start, &again) {
                     replayed.differ.push(seats[0].match_index);

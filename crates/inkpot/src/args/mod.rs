@@ -1,6 +1,10 @@
 //! The command line: what can be typed.
 
+mod rank;
+
 use std::path::PathBuf;
+
+pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
@@ -17,6 +21,11 @@ const VERBS: &str = "\
   explain      what an agent weighs at a position: values, visits, best lines
   batch        many matches: every pair of entrants meets
   sweep        what a knob does: a response curve, and the value that gives a wanted win rate
+
+\x1b[1mRank and decide\x1b[0m
+  tournament   ranks a field: ratings with intervals, who beats whom
+  compare      which of two is better, stopping once it is clear; a gate for build servers
+  pool         a field for many studies, with running ratings
 
 \x1b[1mBriefs and long runs\x1b[0m
   check        all that is wrong with a brief, how much it asks for and about how long it takes
@@ -108,6 +117,10 @@ pub(crate) enum Verb {
     Explain(ExplainArgs),
     Batch(BatchArgs),
     Sweep(SweepArgs),
+    Tournament(TournamentArgs),
+    Compare(CompareArgs),
+    #[command(subcommand)]
+    Pool(PoolVerb),
     Check(BriefArgs),
     Run(RunArgs),
     Resume(StudyArg),
@@ -261,7 +274,7 @@ pub(crate) struct ExplainArgs {
 pub(crate) struct BatchArgs {
     /// The game
     pub(crate) game: String,
-    /// Who plays: KIND, PRESET, KIND:knob=value,... or LABEL=...
+    /// Who plays: KIND, PRESET, KIND:knob=value,..., LABEL=..., or agent files
     #[arg(required = true)]
     pub(crate) entrants: Vec<String>,
     #[command(flatten)]

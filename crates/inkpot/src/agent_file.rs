@@ -1,0 +1,58 @@
+//! Agent files: an agent kept under a name, for many studies.
+
+use std::cell::RefCell;
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use inkpot_lab::EntrantDraft;
+use toml::de::DeTable;
+
+use crate::brief::{Findings, Reader};
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::source::{Source, excerpt};
+
+/// Whether what stands for an agent is a file, or a pattern of files.
+pub(crate) fn is_file(agent: &str) -> bool {
+    Path::new(agent).extension().is_some_and(|ending| ending == "toml") || agent.contains(['/', '*', '?', '['])
+}
+
+/// The agents of all files that a pattern names, in order of path; a relative one is looked up from `base`.
+pub(crate) fn load_all(base: &Path, pattern: &str, desk: &Desk) -> Result<Vec<EntrantDraft>, Failure> {
+    let from = base.join(pattern);
+    let wrong = |what: String| Failure::wrong(what, "as in champion.toml or 'agents/*.toml'");
+    let paths = glob::glob(&from.to_string_lossy())
+        .map_err(|error| wrong(format!("`{pattern}` is no pattern of files: {}", error.msg)))?;
+    let mut paths: Vec<PathBuf> = paths.filter_map(Result::ok).filter(|path| path.is_file()).collect();
+    paths.sort();
+    if paths.is_empty() {
+        return Err(wrong(format!("no agent file is found at `{}`", from.display())));
+    }
+    paths.iter().map(|path| load(path, desk)).collect()
+}
+
+/// The agent of one file, named after the file unless it says otherwise.
+fn load(path: &Path, desk: &Desk) -> Result<EntrantDraft, Failure> {
+    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let shown = path.display().to_string();
+    let table = DeTable::parse(&text).map_err(|error| {
+        let what = format!("this is not TOML: {}", error.message().trim_end());
+        let help = "an agent file has a line like `agent = \"fencer\"`, and `knobs = { skill = 0.6 }`";
+        Failure::Wrong(excerpt(&shown, &text, error.span().unwrap_or(0..0), &what, help, desk.color_err))
+    })?;
+    let findings = RefCell::new(Findings::default());
+    let mut reader = Reader::new(table.get_ref(), "", &findings);
+    let stem = path.file_stem().map(|stem| stem.to_string_lossy().into_owned());
+    let draft = EntrantDraft {
+        name: reader.text("name").or(stem),
+        agent: reader.needed_text("agent", "`agent = \"fencer\"`").unwrap_or_default(),
+        knobs: reader.knobs("knobs"),
+        vary: Vec::new(),
+    };
+    reader.finish();
+    let Findings { problems, places } = findings.into_inner();
+    if problems.is_empty() {
+        return Ok(draft);
+    }
+    Err(Source::Brief { path: shown, text: text.clone(), places }.report(&problems, desk.color_err))
+}

@@ -1,0 +1,134 @@
+//! What can be typed for ranking a field: tournaments, comparisons, pools.
+
+use std::path::PathBuf;
+
+use clap::{Args, Subcommand, ValueEnum};
+use inkpot_lab::{Format, Requirement};
+
+use super::StudyArgs;
+
+/// Ranks a field: who meets whom, ratings with intervals, who beats whom, where strength goes round in circles.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot tournament piste heron turnstone dunlin avocet godwit --matches 1000\n  inkpot tournament sowing plover fly=minimax:slip=0..0.6/13 --format swiss --matches 40 --anchor plover"
+)]
+pub(crate) struct TournamentArgs {
+    /// The game
+    pub(crate) game: String,
+    /// Who plays: KIND, PRESET, KIND:knob=value,..., LABEL=..., a grid KIND:knob=LOW..HIGH/POINTS, or agent files as in 'agents/*.toml'
+    #[arg(required_unless_present = "pool")]
+    pub(crate) entrants: Vec<String>,
+    /// Who meets whom
+    #[arg(long, value_enum, value_name = "FORMAT", default_value = "round-robin")]
+    pub(crate) format: FormatName,
+    /// Rounds of a Swiss tournament [default: the logarithm of the field to base 2]
+    #[arg(long, value_name = "N")]
+    pub(crate) rounds: Option<u64>,
+    /// The entrant whose rating is 0 [default: the mean of the field is]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) anchor: Option<String>,
+    /// Take field and anchor from this pool
+    #[arg(long, value_name = "FILE")]
+    pub(crate) pool: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) study: StudyArgs,
+}
+
+#[derive(ValueEnum, Clone, Copy, Debug)]
+pub(crate) enum FormatName {
+    /// Everybody meets everybody
+    RoundRobin,
+    /// In each round those of like score so far
+    Swiss,
+    /// Whoever loses is out; the order given is the seeding
+    Knockout,
+}
+
+impl From<FormatName> for Format {
+    fn from(name: FormatName) -> Self {
+        match name {
+            FormatName::RoundRobin => Self::RoundRobin,
+            FormatName::Swiss => Self::Swiss,
+            FormatName::Knockout => Self::Knockout,
+        }
+    }
+}
+
+/// Which of two is better: head to head, or both against the same others; or two stored entrants as they stand.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot compare piste new=fencer:skill=0.6 old=fencer:skill=0.5 --until clear\n  inkpot compare piste heron godwit --against newcomer --require not-worse --equal-within 0.03 --junit gate.xml"
+)]
+pub(crate) struct CompareArgs {
+    /// GAME X Y: is X better than Y? Or two stored entrants: STUDY/X STUDY/Y
+    #[arg(required = true, num_args = 2..=3, value_names = ["GAME", "X", "Y"])]
+    pub(crate) what: Vec<String>,
+    /// Both meet these instead of each other, on the same blocks
+    #[arg(long, value_name = "SPEC", num_args = 1..)]
+    pub(crate) against: Vec<String>,
+    /// Look after every block and stop once it is clear; --matches is then a cap [default: 20,000]
+    #[arg(long, value_enum, value_name = "WHEN")]
+    pub(crate) until: Option<Until>,
+    /// So far apart in win rate still counts as equal, as in 0.03
+    #[arg(long, value_name = "RATE")]
+    pub(crate) equal_within: Option<f64>,
+    /// What must be established of X; if it is not, the exit code is 3 (not-worse: by no more than --equal-within, or 0.05)
+    #[arg(long, value_enum, value_name = "WHAT")]
+    pub(crate) require: Option<RequirementName>,
+    /// Write the outcome as JUnit XML, for a build server
+    #[arg(long, value_name = "FILE")]
+    pub(crate) junit: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) study: StudyArgs,
+}
+
+#[derive(ValueEnum, Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Until {
+    /// Once one is better, or the two are equal within the band
+    Clear,
+}
+
+#[derive(ValueEnum, Clone, Copy, Debug)]
+pub(crate) enum RequirementName {
+    /// X is better than Y
+    Better,
+    /// X is worse than Y by no more than still counts as equal
+    NotWorse,
+}
+
+impl From<RequirementName> for Requirement {
+    fn from(name: RequirementName) -> Self {
+        match name {
+            RequirementName::Better => Self::Better,
+            RequirementName::NotWorse => Self::NotWorse,
+        }
+    }
+}
+
+/// A field that many studies share, with running ratings.
+#[derive(Subcommand, Debug)]
+pub(crate) enum PoolVerb {
+    Show(PoolShowArgs),
+    Add(PoolAddArgs),
+}
+
+/// The field of a pool and its running ratings.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot pool show birds.toml\n  inkpot pool show birds.toml --json")]
+pub(crate) struct PoolShowArgs {
+    /// The pool
+    pub(crate) pool: PathBuf,
+}
+
+/// Adds what studies found to the running ratings, each study a rating period.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot pool add birds.toml tournament-piste-001\n  inkpot pool add birds.toml monday tuesday"
+)]
+pub(crate) struct PoolAddArgs {
+    /// The pool
+    pub(crate) pool: PathBuf,
+    /// The studies, in order
+    #[arg(required = true)]
+    pub(crate) studies: Vec<String>,
+}

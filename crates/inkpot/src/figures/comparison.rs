@@ -1,0 +1,53 @@
+//! The running interval of a comparison.
+
+use inkpot_figures::{Estimate, Running, Words};
+use inkpot_lab::Verdict;
+
+use super::Gallery;
+use crate::failure::Failure;
+use crate::show::format::count;
+
+impl Gallery<'_> {
+    pub(super) fn running(&self) -> Result<Running, Failure> {
+        let Some(told) = &self.summary.comparison else {
+            return Err(Failure::wrong("nothing was compared", "`running` is a figure of comparisons"));
+        };
+        let looks = told.running.iter().map(|&(block, value, low, high)| (block, Estimate { value, low, high }));
+        let figure = if told.against.is_empty() {
+            format!("Win rate of {} against {}", told.a, told.b)
+        } else {
+            format!("Win rate of {} less that of {}, in points", told.a, told.b)
+        };
+        let clear = told.clear_at.map(|block| {
+            let what = match told.verdict {
+                Verdict::Better => "better",
+                Verdict::Worse => "worse",
+                Verdict::Equal => "equal",
+                Verdict::Open => "not worse",
+            };
+            (block, format!("clear after {} blocks: {what}", count(block)))
+        });
+        let whom =
+            if told.against.is_empty() { String::new() } else { format!(" against {}", told.against.join(", ")) };
+        Ok(Running {
+            words: Words {
+                title: headline(&self.title()),
+                subtitle: format!(
+                    "{figure}{whom}, after each block of {} matches",
+                    self.plan.rotations() * self.plan.cells.len() as u64
+                ),
+                caption: self.caption("Shaded: interval that holds at all looks at once (betting)."),
+            },
+            figure,
+            looks: looks.collect(),
+            even: told.even(),
+            equal_within: told.equal_within,
+            clear,
+        })
+    }
+}
+
+/// The sentence up to what it cost.
+fn headline(sentence: &str) -> String {
+    sentence.split(';').next().unwrap_or_default().to_string()
+}

@@ -1,0 +1,75 @@
+//! What a knob does: curve and surface.
+
+use inkpot_core::KnobValue;
+use inkpot_figures::{Answer, Estimate, Response, ResponsePoint, Surface, Words};
+
+use super::{Gallery, estimate};
+
+impl Gallery<'_> {
+    pub(super) fn response(&self) -> Response {
+        let vary = &self.plan.vary[0];
+        let numbers: Option<Vec<f64>> = vary.values.iter().map(KnobValue::number).collect();
+        let points = self.summary.points.iter().enumerate().filter_map(|(index, point)| {
+            let label = numbers.is_none().then(|| vary.values[index].to_string());
+            let x = numbers.as_ref().map_or(index as f64, |numbers| numbers[index]);
+            Some(ResponsePoint { x, label, rate: estimate(&point.win_rate?) })
+        });
+        let band =
+            self.summary.curve.as_ref().map(|curve| {
+                curve.band.iter().map(|&[x, value, low, high]| (x, Estimate { value, low, high })).collect()
+            });
+        let solved = self.summary.solved.as_ref();
+        let first = &self.summary.entrants[0].name;
+        let curve = if band.is_some() { " Shaded: band of the fitted curve." } else { "" };
+        Response {
+            words: Words {
+                title: self.title(),
+                subtitle: format!(
+                    "Win rate of {first} over {}; {} points of {}",
+                    self.plan.vary_name(vary),
+                    self.summary.points.len(),
+                    self.each()
+                ),
+                caption: self.caption(&format!("Points: share of points with interval.{curve}")),
+            },
+            knob: self.plan.vary_name(vary),
+            points: points.collect(),
+            band: band.unwrap_or_default(),
+            target: solved.map(|solved| solved.target),
+            answer: solved.and_then(|solved| {
+                let end = |end: Option<f64>| end.map_or_else(|| "beyond".into(), |x| format!("{x:.3}"));
+                Some(Answer {
+                    value: solved.value?,
+                    name: format!("{} {:.3}", vary.knob, solved.value?),
+                    interval: format!("interval {} to {}", end(solved.low), end(solved.high)),
+                })
+            }),
+        }
+    }
+
+    pub(super) fn surface(&self) -> Surface {
+        let (up, across) = (&self.plan.vary[0], &self.plan.vary[1]);
+        let texts = |values: &[KnobValue]| values.iter().map(KnobValue::to_string).collect::<Vec<_>>();
+        let rates: Vec<Option<Estimate>> =
+            self.summary.points.iter().map(|point| point.win_rate.as_ref().map(estimate)).collect();
+        let first = &self.summary.entrants[0].name;
+        let framed = if self.plan.target.is_some() { " Framed: the interval holds the target." } else { "" };
+        Surface {
+            words: Words {
+                title: self.title(),
+                subtitle: format!(
+                    "Win rate of {first} over {} and {}; {} points of {}",
+                    self.plan.vary_name(up),
+                    self.plan.vary_name(across),
+                    rates.len(),
+                    self.each()
+                ),
+                caption: self.caption(&format!("Bold: the interval leaves out 50%.{framed}")),
+            },
+            across: (self.plan.vary_name(across), texts(&across.values)),
+            up: (self.plan.vary_name(up), texts(&up.values)),
+            cells: rates.chunks(across.values.len()).map(<[_]>::to_vec).collect(),
+            target: self.plan.target,
+        }
+    }
+}

@@ -1,0 +1,174 @@
+//! What a tournament came to: the field by rating, and where ratings do not tell the story.
+
+use inkpot_lab::{Format, RatingSummary, Summary, TournamentSummary};
+use inkpot_stats::Interval;
+
+use super::format::{count, ends, percent};
+use super::table::{Column, table};
+
+/// Entrants and pairs shown in tables; all are in the JSON and the figures.
+const SHOWN: usize = 40;
+const PAIRS: usize = 15;
+const RESIDUALS: usize = 3;
+/// Probability from which one is said to be stronger.
+const SURE: f64 = 0.975;
+const ODD: f64 = 0.05;
+
+/// Who leads, and how surely.
+pub(crate) fn finding(summary: &Summary) -> String {
+    let (Some(told), [first, rest @ ..]) = (&summary.tournament, summary.ratings.as_slice()) else {
+        return "Nothing was played.".into();
+    };
+    let Some(second) = rest.first() else { return format!("{} stands alone.", first.name) };
+    if told.format == Format::Knockout {
+        return format!("{}{}.", won(told, &first.name), by_rating(summary));
+    }
+    let probability = first.stronger_than_next.unwrap_or(0.5);
+    let ahead = first
+        .rating
+        .zip(second.rating)
+        .map(|(a, b)| format!("{:.0} rating points above {}", a.value - b.value, second.name));
+    let ahead = ahead.unwrap_or_else(|| format!("ahead of {}", second.name));
+    let sure = chance(probability);
+    if probability >= SURE {
+        format!("{} leads the field: {ahead}, stronger with probability {sure}.", first.name)
+    } else {
+        format!(
+            "{} and {} lead the field and are not separable yet: {} is stronger with probability {sure}.",
+            first.name, second.name, first.name
+        )
+    }
+}
+
+/// The last table of a knockout.
+fn won(told: &TournamentSummary, winner: &str) -> String {
+    let last = told.rounds.last().and_then(|round| round.tables.first());
+    let beaten = last.map(|table| {
+        let others = table.entrants.iter().zip(&table.points).filter(|(name, _)| *name != winner);
+        let own = table.entrants.iter().zip(&table.points).find(|(name, _)| *name == winner).map_or(0.0, |(_, p)| *p);
+        let names: Vec<&str> = others.map(|(name, _)| name.as_str()).collect();
+        format!(" against {} with {} of the points", names.join(", "), percent(own))
+    });
+    format!("{winner} wins the knockout, the last round{}", beaten.unwrap_or_default())
+}
+
+/// Whether the winner of a knockout is the highest rated too.
+fn by_rating(summary: &Summary) -> String {
+    let value = |rating: &&RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |seen| seen.value);
+    let best = summary.ratings.iter().max_by(|a, b| value(a).total_cmp(&value(b)));
+    match best {
+        Some(best) if best.name != summary.ratings[0].name => format!("; by rating {} is the highest", best.name),
+        _ => String::new(),
+    }
+}
+
+/// A probability without false certainty.
+fn chance(p: f64) -> String {
+    match p {
+        p if p > 0.999 => "over 99.9 %".into(),
+        p if p < 0.001 => "under 0.1 %".into(),
+        p => percent(p),
+    }
+}
+
+/// The ends of an interval of rating points.
+fn span(seen: &Interval) -> String {
+    format!("{:.0} to {:.0}", seen.low, seen.high)
+}
+
+/// The field by rating.
+pub(crate) fn field(summary: &Summary, color: bool) -> String {
+    use Column::{Figure, Text};
+    let ratings = &summary.ratings;
+    let budgets = ratings.iter().any(|rating| rating.budget.is_some());
+    let knockout = ratings.iter().any(|rating| rating.placement.is_some());
+    let rows: Vec<Vec<String>> = ratings
+        .iter()
+        .take(SHOWN)
+        .enumerate()
+        .map(|(index, own)| {
+            let next = own.stronger_than_next.map(chance).unwrap_or_default();
+            let mut row = vec![
+                own.placement.map_or_else(|| (index + 1).to_string(), |placement| placement.to_string()),
+                own.name.clone(),
+                own.rating.map(|seen| format!("{:.0}", seen.value)).unwrap_or_default(),
+                own.rating.map(|seen| span(&seen)).unwrap_or_default(),
+                own.points_share.map(percent).unwrap_or_default(),
+            ];
+            if !knockout {
+                row.push(next);
+            }
+            if budgets {
+                row.push(own.budget.clone().unwrap_or_default());
+            }
+            row
+        })
+        .collect();
+    let mut columns = vec![Figure(""), Text("Entrant"), Figure("Rating"), Figure("Interval"), Figure("Points")];
+    if !knockout {
+        columns.push(Figure("Stronger than the next"));
+    }
+    if budgets {
+        columns.push(Text("Budget"));
+    }
+    let mut text = table(&columns, &rows, color);
+    if ratings.len() > SHOWN {
+        text.push_str(&format!("\n... and {} more; all are in summary.json and the figures", ratings.len() - SHOWN));
+    }
+    text
+}
+
+/// Who beats whom, in a small field.
+pub(crate) fn pairs(summary: &Summary, color: bool) -> String {
+    use Column::{Figure, Text};
+    if summary.pairings.len() > PAIRS {
+        return String::new();
+    }
+    let rows: Vec<Vec<String>> = summary
+        .pairings
+        .iter()
+        .filter_map(|pairing| {
+            let seen = pairing.win_rate?;
+            Some(vec![
+                pairing.a.clone(),
+                pairing.b.clone(),
+                percent(seen.value),
+                ends(&seen),
+                pairing.expected.map(percent).unwrap_or_default(),
+                if seen.holds(0.5) { "not separable yet".into() } else { String::new() },
+            ])
+        })
+        .collect();
+    let columns =
+        [Text("Entrant"), Text("Against"), Figure("Win rate"), Figure("Interval"), Figure("By rating"), Text("")];
+    table(&columns, &rows, color)
+}
+
+/// What ratings hide, and what the seats are worth.
+pub(crate) fn beyond(summary: &Summary) -> String {
+    let Some(told) = &summary.tournament else { return String::new() };
+    let mut lines = Vec::new();
+    let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), |anchor| anchor.clone());
+    lines.push(format!("Rating 0 is {zero}; 200 points more mean about 76 % of the points."));
+    if let Some(first) = &told.first_seat {
+        lines.push(format!("The first seat is worth {:.0} rating points ({}).", first.value, span(first)));
+    }
+    let circles = &told.circles;
+    lines.push(format!(
+        "Circles among separable pairs: {} in {} threes; chance alone would give {:.1}.",
+        count(circles.seen),
+        count(circles.threes),
+        circles.by_chance
+    ));
+    for worst in told.residuals.iter().filter(|worst| worst.p_adjusted < ODD).take(RESIDUALS) {
+        lines.push(format!(
+            "{} does better against {} than ratings say: {} ({}), expected {}.",
+            worst.a,
+            worst.b,
+            percent(worst.seen.value),
+            ends(&worst.seen),
+            percent(worst.expected)
+        ));
+    }
+    lines.join("\n")
+}
