@@ -74,6 +74,12 @@ pub(crate) fn percent(share: f64) -> String {
     format!("{:.0}%", share * 100.0)
 }
 
+/// A whole number with its sign; 0 has none.
+pub(crate) fn signed(x: f64) -> String {
+    let x = x.round();
+    if x == 0.0 { "0".into() } else { format!("{x:+}") }
+}
+
 /// A number with about three digits that mean something.
 pub(crate) fn short(x: f64) -> String {
     let places = if x.abs() >= 100.0 {

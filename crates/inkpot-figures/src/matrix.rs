@@ -2,7 +2,7 @@
 
 use crate::Drawing;
 use crate::canvas::{Anchor, Canvas, Type};
-use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed_in, percent};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed_in, percent, signed};
 use crate::palette::{INK, SECOND, diverging, on, tint};
 
 /// Rates of every entrant against every other, or how far they lie from what was expected.
@@ -57,7 +57,7 @@ impl MatrixOf {
         match self {
             Self::Rates if narrow => format!("{:.0}", x * 100.0),
             Self::Rates => percent(x),
-            Self::Residuals => format!("{:+.0}", x * 100.0).replace("-0", "0").replace("+0", "0"),
+            Self::Residuals => signed(x * 100.0),
         }
     }
 }
@@ -136,7 +136,7 @@ fn fill(canvas: &mut Canvas, at: (f64, f64), size: (f64, f64), (rate, of): (&Est
     if roomy {
         let ends = match of {
             MatrixOf::Rates => format!("{:.0}–{:.0}", rate.low * 100.0, rate.high * 100.0),
-            MatrixOf::Residuals => format!("{:+.0} to {:+.0}", rate.low * 100.0, rate.high * 100.0),
+            MatrixOf::Residuals => format!("{} to {}", signed(rate.low * 100.0), signed(rate.high * 100.0)),
         };
         canvas.text((middle.0, middle.1 + 17.0), &ends, Type::new(12.5, on(colour)), Anchor::Middle);
     }
@@ -158,7 +158,7 @@ fn key(canvas: &mut Canvas, at: (f64, f64), of: MatrixOf) {
     for part in [0.0, 0.25, 0.5, 0.75, 1.0] {
         let text = match of {
             MatrixOf::Rates => percent(part),
-            MatrixOf::Residuals => format!("{:+.0}", (part - 0.5) * 2.0 * STRONG * 100.0).replace("+0", "0"),
+            MatrixOf::Residuals => signed((part - 0.5) * 2.0 * STRONG * 100.0),
         };
         canvas.text((at.0 + LENGTH * part, at.1 + 28.0), &text, Type::new(13.5, SECOND), Anchor::Middle);
     }

@@ -3,7 +3,7 @@
 use crate::Drawing;
 use crate::axis::Axis;
 use crate::canvas::{Anchor, Canvas, Type};
-use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, percent, signed};
 use crate::palette::{AXIS, GRID, INDIGO, INK, ORANGE, ORANGE_TEXT, SECOND, tint};
 
 /// A comparison over its blocks.
@@ -39,12 +39,6 @@ impl Running {
             canvas.line((left, y.at(value)), (right, y.at(value)), GRID, 1.0);
             canvas.text((left - 12.0, y.at(value) + 5.0), &self.told(value), label, Anchor::End);
         }
-        if let Some(within) = self.equal_within {
-            let band = ((left, y.at(self.even + within)), (right, y.at(self.even - within)));
-            canvas.rectangle(band.0, band.1, tint(ORANGE, 0.16));
-            let text = format!("equal within {} points", (within * 1e4).round() / 100.0);
-            canvas.text((left + 8.0, band.0.1 - 6.0), &text, Type::new(13.5, ORANGE_TEXT), Anchor::Start);
-        }
         let ends =
             |low: bool| self.looks.iter().map(move |(block, seen)| (*block, if low { seen.low } else { seen.high }));
         let mut area: Vec<(f64, f64)> = ends(true).map(|(block, end)| (at(block), y.at(end))).collect();
@@ -52,7 +46,18 @@ impl Running {
         area.extend(back.iter().rev());
         canvas.area(area, tint(INDIGO, 0.18));
         canvas.dashes((left, y.at(self.even)), (right, y.at(self.even)), ORANGE, 1.6, (6.0, 5.0));
-        let middle: Vec<(f64, f64)> = self.looks.iter().map(|(block, seen)| (at(*block), y.at(seen.value))).collect();
+        if let Some(within) = self.equal_within {
+            for edge in [self.even - within, self.even + within] {
+                canvas.dashes((left, y.at(edge)), (right, y.at(edge)), ORANGE, 1.0, (2.0, 5.0));
+            }
+            let text = format!("equal within {} points", (within * 1e4).round() / 100.0);
+            let place = (left + 8.0, y.at(self.even + within) - 6.0);
+            canvas.text(place, &text, Type::new(13.5, ORANGE_TEXT), Anchor::Start);
+        }
+        // The first values may lie anywhere: those beyond the axis are left out.
+        let within_axis = |seen: &Estimate| y.at(seen.value) > top + 0.5 && y.at(seen.value) < bottom - 0.5;
+        let late = self.looks.iter().skip_while(|(_, seen)| !within_axis(seen));
+        let middle: Vec<(f64, f64)> = late.map(|(block, seen)| (at(*block), y.at(seen.value))).collect();
         canvas.path(middle, INDIGO, 2.4);
         canvas.line((left, bottom), (right, bottom), AXIS, 1.0);
         for block in (0..10).flat_map(|decade| [1, 2, 5].map(|lead| lead * 10u64.pow(decade))) {
@@ -85,15 +90,12 @@ impl Running {
     /// Differences may be anything from -1 to 1: what the last half of the looks spans, even included.
     fn reach(&self) -> (f64, f64) {
         let late = self.looks.iter().skip(self.looks.len() / 3);
-        let ends = || late.clone().flat_map(|(_, seen)| [seen.low, seen.high]).chain([0.0]);
+        let within = self.equal_within.unwrap_or(0.0);
+        let ends = || late.clone().flat_map(|(_, seen)| [seen.low, seen.high]).chain([-within, within]);
         (ends().fold(0.0, f64::min), ends().fold(0.0, f64::max))
     }
 
     fn told(&self, value: f64) -> String {
-        if self.even > 0.0 {
-            format!("{:.0}%", value * 100.0)
-        } else {
-            format!("{:+.0}", value * 100.0).replace("+0", "0").replace("-0", "0")
-        }
+        if self.even > 0.0 { percent(value) } else { signed(value * 100.0) }
     }
 }

@@ -4,7 +4,7 @@ use inkpot_stats::{BlockRates, Interval, fixed_blocks, paired_difference};
 use serde::{Deserialize, Serialize};
 
 use crate::watch::{Scale, Watch, verdict};
-use crate::{Plan, Requirement, Verdict};
+use crate::{Comparison, Plan, Requirement, Verdict};
 
 /// How often a design of fixed size would find the difference.
 pub const POWER: f64 = 0.9;
@@ -46,6 +46,41 @@ pub struct ComparisonSummary {
 }
 
 impl ComparisonSummary {
+    /// One of which nothing is known yet.
+    pub(crate) fn begun(a: String, b: String, equal_within: Option<f64>, require: Option<Requirement>) -> Self {
+        Self {
+            a,
+            b,
+            against: Vec::new(),
+            win_rate: None,
+            difference: None,
+            verdict: Verdict::Open,
+            equal_within,
+            require,
+            met: None,
+            until_clear: false,
+            blocks: 0,
+            matches: 0,
+            clear_at: None,
+            fixed_matches: None,
+            running: Vec::new(),
+        }
+    }
+
+    /// Fills in the figure and what follows from it.
+    pub(crate) fn conclude(&mut self, figure: Option<Interval>, head_to_head: bool) {
+        let even = if head_to_head { 0.5 } else { 0.0 };
+        let within = self.equal_within;
+        self.win_rate = figure.filter(|_| head_to_head);
+        self.difference = figure.filter(|_| !head_to_head);
+        self.verdict = figure.as_ref().map_or(Verdict::Open, |seen| verdict(seen, even, within));
+        self.met = self.require.map(|require| match (require, &figure) {
+            (_, None) => false,
+            (Requirement::Better, Some(seen)) => seen.low > even,
+            (Requirement::NotWorse, Some(seen)) => seen.low > even - within.unwrap_or(0.0),
+        });
+    }
+
     /// The figure that was compared: a win rate or a difference of two.
     pub fn figure(&self) -> Option<Interval> {
         self.win_rate.or(self.difference)
@@ -65,33 +100,21 @@ pub(crate) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> Option<Co
     let counted = watch.sequence.blocks();
     let figure =
         if asked.until_clear { (counted > 0).then(|| watch.so_far()) } else { at_the_end(&watch, scale, plan) };
-    let even = scale.told(0.5);
-    let verdict = figure.as_ref().map_or(Verdict::Open, |seen| verdict(seen, even, asked.equal_within));
-    let met = asked.require.map(|require| match (require, &figure) {
-        (_, None) => false,
-        (Requirement::Better, Some(seen)) => seen.low > even,
-        (Requirement::NotWorse, Some(seen)) => seen.low > even - asked.equal_within.unwrap_or(0.0),
-    });
     let name = |place: usize| plan.entrants[place].name.clone();
     let a_block = plan.rotations() * plan.cells.len() as u64;
-    Some(ComparisonSummary {
-        a: name(0),
-        b: name(1),
+    let mut told = ComparisonSummary {
         against: (2..plan.entrants.len()).map(name).collect(),
-        win_rate: figure.filter(|_| scale.head_to_head),
-        difference: figure.filter(|_| !scale.head_to_head),
-        verdict,
-        equal_within: asked.equal_within,
-        require: asked.require,
-        met,
         until_clear: asked.until_clear,
         blocks: counted,
         matches,
         clear_at: (asked.until_clear && watch.blocks < plan.blocks).then_some(watch.blocks),
-        fixed_matches: fixed(&watch, scale, asked.equal_within, verdict, plan.confidence)
-            .map(|blocks| blocks * a_block),
         running: watch.looks.iter().map(|(block, seen)| (*block, seen.value, seen.low, seen.high)).collect(),
-    })
+        ..ComparisonSummary::begun(name(0), name(1), asked.equal_within, asked.require)
+    };
+    told.conclude(figure, scale.head_to_head);
+    let fixed = fixed(&watch, scale, &asked, told.verdict, plan.confidence);
+    told.fixed_matches = fixed.map(|blocks| blocks * a_block);
+    Some(told)
 }
 
 /// The interval of a comparison of fixed size, looked at once.
@@ -106,11 +129,12 @@ fn at_the_end(watch: &Watch, scale: Scale, plan: &Plan) -> Option<Interval> {
 }
 
 /// Blocks of a design of fixed size; none where nothing was seen to plan for.
-fn fixed(watch: &Watch, scale: Scale, equal_within: Option<f64>, verdict: Verdict, confidence: f64) -> Option<u64> {
-    let off = (watch.sequence.mean() - 0.5).abs();
-    let distance = match (verdict, equal_within) {
-        (Verdict::Equal, Some(within)) => scale.margin(within) - off,
-        _ => off,
+fn fixed(watch: &Watch, scale: Scale, asked: &Comparison, verdict: Verdict, confidence: f64) -> Option<u64> {
+    let off = watch.sequence.mean() - 0.5;
+    let distance = match (asked.require, verdict, asked.equal_within.map(|within| scale.margin(within))) {
+        (Some(Requirement::NotWorse), _, Some(margin)) => (off + margin).abs(),
+        (_, Verdict::Equal, Some(margin)) => margin - off.abs(),
+        _ => off.abs(),
     };
     let blocks = fixed_blocks(watch.sequence.sd(), distance, confidence, POWER);
     (watch.sequence.blocks() > 0 && blocks.is_finite() && blocks < 1e12).then_some(blocks as u64)

@@ -17,6 +17,7 @@ mod resolve;
 mod run;
 mod schedule;
 mod standing;
+mod stored;
 mod summary;
 mod tally;
 mod watch;
@@ -32,6 +33,7 @@ pub use resolve::{find_agent, resolve};
 pub use run::{Runner, Sitting};
 pub use schedule::Tournament;
 pub use standing::drawn;
+pub use stored::{Stored, StoredError, compare_stored};
 pub use summary::{
     CurveSummary, EntrantSummary, Fit, PairingSummary, PointDifference, PointSummary, SolvedSummary, Summary, summarise,
 };

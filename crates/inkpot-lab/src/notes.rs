@@ -208,15 +208,6 @@ fn ranked(notes: &mut Vec<String>, summary: &Summary) {
             circles.by_chance
         ));
     }
-    if let Some(worst) = told.residuals.first().filter(|worst| worst.p_adjusted < UNSEEN) {
-        notes.push(format!(
-            "`{}` does better against `{}` than ratings say: {} seen, {} expected",
-            worst.a,
-            worst.b,
-            percent(worst.seen.value),
-            percent(worst.expected)
-        ));
-    }
     let level: Vec<String> = told
         .rounds
         .iter()
@@ -237,7 +228,7 @@ fn ranked(notes: &mut Vec<String>, summary: &Summary) {
 fn compared(notes: &mut Vec<String>, summary: &Summary) {
     if summary.comparison.as_ref().is_some_and(|told| told.until_clear) {
         notes.push(
-            "stopped by looking: the comparison's own interval allows for that; those of scores and measures do not"
+            "stopped by looking: only the comparison's own interval allows for that; all others are those of a study of fixed size"
                 .into(),
         );
     }

@@ -16,7 +16,7 @@ mod response;
 mod sequence;
 mod win_rate;
 
-pub use difference::{Difference, holm, paired_difference};
+pub use difference::{Difference, holm, paired_difference, unpaired_difference};
 pub use glicko::{Games, Running};
 pub use interval::Interval;
 pub use isotonic::isotonic;

@@ -29,10 +29,11 @@ impl Gallery<'_> {
     /// Who beats whom, sorted by rating, or by win rate where there are none.
     pub(super) fn matrix(&self) -> Matrix {
         let names = self.by_strength();
+        let title = if self.summary.ratings.is_empty() { self.title() } else { self.beaten(&names) };
         let by = if self.summary.ratings.is_empty() { "mean win rate" } else { "rating" };
         Matrix {
             words: Words {
-                title: self.title(),
+                title,
                 subtitle: format!("Win rate of the row against the column, {} a pair", self.each()),
                 caption: self.caption(&format!("Sorted by {by}. Pale: not separable from 50%.")),
             },
@@ -75,6 +76,20 @@ impl Gallery<'_> {
             cells: self.met(&names, less, |less| Estimate { value: -less.value, low: -less.high, high: -less.low }),
             names,
         }
+    }
+
+    /// How many the strongest beats, and how many pairs are open.
+    fn beaten(&self, names: &[String]) -> String {
+        let best = &names[0];
+        let (mut met, mut beaten, mut open) = (0, 0, 0);
+        for (pairing, seen) in self.summary.pairings.iter().filter_map(|pairing| Some((pairing, pairing.win_rate?))) {
+            open += usize::from(seen.holds(0.5));
+            let own = if pairing.a == *best { Some(seen) } else { (pairing.b == *best).then(|| seen.complement()) };
+            met += usize::from(own.is_some());
+            beaten += usize::from(own.is_some_and(|own| own.low > 0.5));
+        }
+        let all = self.summary.pairings.len();
+        format!("{best} clearly beats {beaten} of the {met} it met; {open} of {all} pairs are not separable yet")
     }
 
     /// Names of all, strongest first.

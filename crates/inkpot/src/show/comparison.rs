@@ -47,7 +47,8 @@ fn cost(told: &ComparisonSummary, confidence: f64) -> String {
     let Some(fixed) = told.fixed_matches else { return spent };
     let level = percent(confidence).replace(".0", "");
     let fixed = counted(fixed, "match", "matches");
-    let what = if told.verdict == Verdict::Equal { "to show that" } else { "for a difference of this size" };
+    let shown = told.verdict == Verdict::Equal || told.require == Some(Requirement::NotWorse);
+    let what = if shown { "to show as much" } else { "for a difference of this size" };
     format!("{spent}, where a design of fixed size needs {fixed} {what} (at {level}, nine times in ten)")
 }
 

@@ -124,21 +124,29 @@ pub(crate) fn pairs(summary: &Summary, color: bool) -> String {
     if summary.pairings.len() > PAIRS {
         return String::new();
     }
-    let rows: Vec<Vec<String>> = summary
+    // The stronger of each pair first, the pairs of the strongest first.
+    let place = |name: &String| summary.ratings.iter().position(|rating| rating.name == *name).unwrap_or(0);
+    let mut rows: Vec<((usize, usize), Vec<String>)> = summary
         .pairings
         .iter()
         .filter_map(|pairing| {
-            let seen = pairing.win_rate?;
-            Some(vec![
-                pairing.a.clone(),
-                pairing.b.clone(),
+            let (seen, expected) = (pairing.win_rate?, pairing.expected?);
+            let turned = place(&pairing.a) > place(&pairing.b);
+            let (a, b) = if turned { (&pairing.b, &pairing.a) } else { (&pairing.a, &pairing.b) };
+            let (seen, expected) = if turned { (seen.complement(), 1.0 - expected) } else { (seen, expected) };
+            let row = vec![
+                a.clone(),
+                b.clone(),
                 percent(seen.value),
                 ends(&seen),
-                pairing.expected.map(percent).unwrap_or_default(),
+                percent(expected),
                 if seen.holds(0.5) { "not separable yet".into() } else { String::new() },
-            ])
+            ];
+            Some(((place(a), place(b)), row))
         })
         .collect();
+    rows.sort_by_key(|(places, _)| *places);
+    let rows: Vec<Vec<String>> = rows.into_iter().map(|(_, row)| row).collect();
     let columns =
         [Text("Entrant"), Text("Against"), Figure("Win rate"), Figure("Interval"), Figure("By rating"), Text("")];
     table(&columns, &rows, color)

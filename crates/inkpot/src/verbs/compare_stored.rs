@@ -1,9 +1,90 @@
 //! `compare STUDY/X STUDY/Y`: two stored entrants as they stand.
 
+use inkpot_core::nearest;
+use inkpot_lab::{ComparisonSummary, Plan, Requirement, Stored, StoredError, compare_stored};
+use inkpot_ledger::{Manifest, Study};
+use serde_json::json;
+
+use super::compare::write_junit;
 use crate::args::CompareArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::show::comparison::{lines, requirement, sentence};
+use crate::study;
 
-pub(super) fn run(_args: &CompareArgs, _desk: &Desk) -> Result<(), Failure> {
-    Err(Failure::Failed("under way".into()))
+/// How much worse still counts as not worse where nothing is said.
+const NOT_WORSE_BY: f64 = 0.05;
+
+pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
+    if !args.against.is_empty() || args.until.is_some() || args.study.matches.is_some() {
+        return Err(Failure::wrong(
+            "two stored entrants are compared as they stand: nothing is played",
+            "leave out --against, --until and --matches; or name GAME X Y to play",
+        ));
+    }
+    let sides = args.what.iter().map(|text| Side::open(text, desk)).collect::<Result<Vec<_>, _>>()?;
+    let [a, b] = sides.as_slice() else { return Err(usage(&args.what.join(" "))) };
+    let require: Option<Requirement> = args.require.map(Into::into);
+    let margin = (require == Some(Requirement::NotWorse)).then_some(NOT_WORSE_BY);
+    let asked = (args.equal_within.or(margin), require);
+    let told = compare_stored(a.stored(), b.stored(), desk.game(&a.plan.game)?, asked).map_err(explained)?;
+    let confidence = a.plan.confidence;
+    write_junit(args, a.study.name(), &told, confidence)?;
+    print(&told, confidence, desk);
+    requirement(&told)
+}
+
+fn print(told: &ComparisonSummary, confidence: f64, desk: &Desk) {
+    if desk.json {
+        desk.print_json(&json!({ "kind": "compare", "confidence": confidence, "comparison": told }));
+    } else {
+        desk.print(format!("{}\n\n{}", sentence(told, confidence), lines(told)));
+    }
+}
+
+/// One of the two: its study, and its place there.
+struct Side {
+    study: Study,
+    manifest: Manifest,
+    plan: Plan,
+    place: usize,
+}
+
+impl Side {
+    fn open(text: &str, desk: &Desk) -> Result<Self, Failure> {
+        let (name, entrant) = text.split_once('/').ok_or_else(|| usage(text))?;
+        let study = desk.ledger.open(name)?;
+        study::stored_summary(&study)?;
+        let (manifest, plan) = study::open(&study, desk)?;
+        let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
+        let Some(place) = names.iter().position(|name| *name == entrant) else {
+            let near = nearest(entrant, names.iter().copied()).map(|near| format!("did you mean `{near}`? "));
+            return Err(Failure::wrong(
+                format!("`{name}` has no entrant `{entrant}`"),
+                format!("{}There are: {}", near.unwrap_or_default(), names.join(", ")),
+            ));
+        };
+        Ok(Self { study, manifest, plan, place })
+    }
+
+    fn stored(&self) -> Stored<'_> {
+        Stored { study: &self.study, manifest: &self.manifest, plan: &self.plan, place: self.place }
+    }
+}
+
+fn usage(text: &str) -> Failure {
+    Failure::wrong(
+        format!("`{text}` is neither GAME X Y nor two stored entrants"),
+        "write `compare piste heron godwit`, or `compare monday/house tuesday/house`",
+    )
+}
+
+fn explained(error: StoredError) -> Failure {
+    let help = match &error {
+        StoredError::Ledger(_) => return Failure::Failed(error.to_string()),
+        StoredError::Rules { .. } => "play both at one game, level and rules",
+        StoredError::NobodyInCommon { .. } => "let both meet the same opponents: `compare GAME X Y --against Z` does",
+        StoredError::Sweep { .. } => "compare entrants of a batch, a tournament or a comparison",
+    };
+    Failure::wrong(error.to_string(), help)
 }
