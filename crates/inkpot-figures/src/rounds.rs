@@ -106,6 +106,8 @@ impl RoundsLine {
         }
         let end = points.last().copied();
         canvas.path(points, colour, 2.4);
-        end.into_iter().for_each(|end| canvas.disc(end, 5.0, colour));
+        if let Some(end) = end {
+            canvas.disc(end, 5.0, colour);
+        }
     }
 }

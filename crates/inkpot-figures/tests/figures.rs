@@ -3,8 +3,9 @@
 use std::sync::Arc;
 
 use inkpot_figures::{
-    Answer, Cost, CostMark, Distribution, Drawing, Estimate, Group, Matrix, Measures, OptionRow, OptionValues, Panel,
-    PanelMark, Rates, RatesRow, Response, ResponsePoint, Surface, Words,
+    Answer, Cost, CostMark, Distribution, Drawing, Estimate, Forest, ForestRow, Group, Matrix, MatrixOf, Measures,
+    OptionRow, OptionValues, Panel, PanelMark, Rates, RatesRow, Response, ResponsePoint, Rounds, RoundsLine, Running,
+    Strength, Surface, Words,
 };
 use resvg::usvg::{Options, Tree, fontdb};
 
@@ -36,11 +37,56 @@ fn rates(count: usize) -> Drawing {
     Rates { words: words(), rows: names(count).into_iter().enumerate().map(row).collect() }.draw()
 }
 
-fn matrix(count: usize) -> Drawing {
-    let cell =
-        |row: usize, column: usize| (row != column).then(|| estimate((row as f64 + 0.5) / (row + column + 1) as f64));
+fn matrix(count: usize, of: MatrixOf) -> Drawing {
+    let rate = |row: usize, column: usize| (row as f64 + 0.5) / (row + column + 1) as f64;
+    let less = if of == MatrixOf::Rates { 0.0 } else { 0.5 };
+    let cell = |row: usize, column: usize| {
+        (row != column).then(|| Estimate {
+            value: rate(row, column) - less,
+            low: rate(row, column) - less - 0.06,
+            high: rate(row, column) - less + 0.06,
+        })
+    };
     let cells = (0..count).map(|row| (0..count).map(|column| cell(row, column)).collect()).collect();
-    Matrix { words: words(), names: names(count), cells }.draw()
+    Matrix { words: words(), of, names: names(count), cells }.draw()
+}
+
+fn rating(value: f64) -> Estimate {
+    Estimate { value, low: value - 35.0, high: value + 35.0 }
+}
+
+fn forest(count: usize) -> Drawing {
+    let row = |(i, name): (usize, String)| ForestRow {
+        name,
+        rating: rating(900.0 - 37.0 * i as f64),
+        points: "61.3%".into(),
+        clear: i % 2 == 0,
+    };
+    Forest { words: words(), rows: names(count).into_iter().enumerate().map(row).collect() }.draw()
+}
+
+fn rounds(count: usize, looks: usize) -> Drawing {
+    let line = |(i, name): (usize, String)| RoundsLine {
+        name,
+        points: (1..=looks).map(|round| (round, rating(200.0 - 30.0 * i as f64 / round as f64))).collect(),
+    };
+    Rounds { words: words(), lines: names(count).into_iter().enumerate().map(line).collect() }.draw()
+}
+
+fn running(blocks: u64, even: f64, clear: bool) -> Drawing {
+    let look = |block: u64| {
+        let margin = (1.5 / (block as f64).sqrt()).min(0.5);
+        (block, Estimate { value: even + 0.04, low: even + 0.04 - margin, high: even + 0.04 + margin })
+    };
+    Running {
+        words: words(),
+        figure: "Win rate".into(),
+        looks: (1..=blocks).map(look).collect(),
+        even,
+        equal_within: (blocks > 50).then_some(0.03),
+        clear: clear.then(|| (blocks, "clear after so many blocks: better".into())),
+    }
+    .draw()
 }
 
 fn response(shares: &[f64], target: Option<f64>, answer: Option<f64>) -> Drawing {
@@ -116,7 +162,8 @@ fn cost(times: &[f64], joined: bool, frame_us: Option<f64>) -> Drawing {
         mean_us,
         p99_us: (i % 2 == 0).then_some(mean_us * 8.0),
     };
-    Cost { words: words(), marks: times.iter().enumerate().map(mark).collect(), joined, frame_us }.draw()
+    let marks = times.iter().enumerate().map(mark).collect();
+    Cost { words: words(), strength: Strength::WinRate, marks, joined, frame_us }.draw()
 }
 
 /// Every figure with a name, ordinary and awkward.
@@ -125,9 +172,21 @@ fn all() -> Vec<(&'static str, Drawing)> {
         ("one rate", rates(1)),
         ("five rates", rates(5)),
         ("sixty rates", rates(60)),
-        ("matrix of two", matrix(2)),
-        ("matrix of six", matrix(6)),
-        ("matrix of sixty-four", matrix(64)),
+        ("matrix of two", matrix(2, MatrixOf::Rates)),
+        ("matrix of six", matrix(6, MatrixOf::Rates)),
+        ("matrix of sixty-four", matrix(64, MatrixOf::Rates)),
+        ("residuals of five", matrix(5, MatrixOf::Residuals)),
+        ("residuals of forty", matrix(40, MatrixOf::Residuals)),
+        ("one rating", forest(1)),
+        ("five ratings", forest(5)),
+        ("two hundred ratings", forest(200)),
+        ("two rounds of two", rounds(2, 2)),
+        ("nine rounds of fifty", rounds(50, 9)),
+        ("no rounds", rounds(3, 0)),
+        ("one look", running(1, 0.5, false)),
+        ("a comparison that became clear", running(400, 0.5, true)),
+        ("a difference that did not", running(3000, 0.0, false)),
+        ("nothing looked at", running(0, 0.5, false)),
         ("falling curve, answer at the left end", response(&[0.9, 0.6, 0.2, 0.05], Some(0.9), Some(0.0))),
         ("rising curve, answer at the right end", response(&[0.0, 0.3, 0.7, 1.0], Some(0.99), Some(3.0))),
         ("two points without a curve", response(&[0.5, 0.5], None, None)),
@@ -163,7 +222,8 @@ fn nothing_leaves_the_picture() {
     for (name, drawing) in all() {
         let tree = Tree::from_str(drawing.svg(), &options).unwrap();
         let (size, drawn) = (tree.size(), tree.root().abs_stroke_bounding_box());
-        assert_eq!(size.width(), 1280.0, "{name}");
+        // Only a large matrix is wider: its cells would be too narrow to read.
+        assert!(size.width() == 1280.0 || name.contains("sixty-four") || name.contains("forty"), "{name}");
         assert!(size.height() >= 800.0, "{name}");
         assert!(drawn.left() >= -2.0 && drawn.right() <= size.width() + 2.0, "{name}: {drawn:?}");
         assert!(drawn.top() >= -2.0 && drawn.bottom() <= size.height() + 2.0, "{name}: {drawn:?}");
@@ -192,6 +252,16 @@ fn awkward_names_are_escaped_cut_and_never_boxes() {
     let mut strange = Rates { words: words(), rows: Vec::new() };
     strange.rows.push(RatesRow { name: "千鳥 Ö".into(), rate: estimate(0.5), record: [1, 0, 1] });
     assert!(strange.draw().svg().contains("?? Ö"), "a character without a glyph is shown as such");
+}
+
+#[test]
+fn cells_of_a_large_matrix_stay_large_enough_to_read() {
+    for count in [30, 64, 120] {
+        let svg = matrix(count, MatrixOf::Rates).svg().to_string();
+        let view = svg.split("viewBox=\"0 0 ").nth(1).and_then(|rest| rest.split('"').next()).unwrap().to_string();
+        let size: Vec<f64> = view.split(' ').map(|part| part.parse::<f64>().unwrap() / 10.0).collect();
+        assert!(size[0] >= 27.0 * count as f64 && size[1] >= 21.0 * count as f64, "{count}: {size:?}");
+    }
 }
 
 #[test]

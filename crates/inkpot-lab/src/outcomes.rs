@@ -82,23 +82,39 @@ impl Outcomes {
 
     /// Points shares by block of one of the cell, NaN for a block that counts for nobody.
     pub(crate) fn shares(&self, who: usize) -> impl Iterator<Item = f64> {
-        let by_pattern: Vec<f64> = self.patterns.iter().map(|pattern| share(pattern, who)).collect();
-        (0..self.len())
-            .map(move |block| match &self.codes {
-                Codes::Bytes(bytes) => usize::from(bytes[block]),
-                Codes::Words(words) => words[block] as usize,
-            })
-            .map(move |code| code.checked_sub(1).map_or(f64::NAN, |code| by_pattern[code]))
+        self.told(self.patterns.iter().map(|pattern| share(pattern, who)).collect())
     }
+
+    /// A figure of each block by how it came out, NaN for one that counts for nobody.
+    pub(crate) fn each(&self, figure: &dyn Fn(&Pattern) -> f64) -> impl Iterator<Item = f64> + use<'_> {
+        self.told(self.patterns.iter().map(figure).collect())
+    }
+
+    fn told(&self, by_pattern: Vec<f64>) -> impl Iterator<Item = f64> {
+        let code = |block| match &self.codes {
+            Codes::Bytes(bytes) => usize::from(bytes[block]),
+            Codes::Words(words) => words[block] as usize,
+        };
+        (0..self.len()).map(move |block| code(block).checked_sub(1).map_or(f64::NAN, |code| by_pattern[code]))
+    }
+}
+
+fn placements(seats: &[Seated]) -> Vec<u16> {
+    seats.iter().map(|(_, placement)| *placement).collect()
+}
+
+/// Mean points share of the first seat in a block.
+pub(crate) fn first_seat_share(pattern: &Pattern) -> f64 {
+    let first = pattern.iter().map(|seats| points_shares(&placements(seats))[0]);
+    first.sum::<f64>() / pattern.len().max(1) as f64
 }
 
 /// Mean points share of one of the cell in a block.
 pub(crate) fn share(pattern: &Pattern, who: usize) -> f64 {
     let mut sum = 0.0;
     for seats in pattern {
-        let placements: Vec<u16> = seats.iter().map(|(_, placement)| *placement).collect();
         let own = seats.iter().position(|(other, _)| *other == who);
-        sum += own.map_or(0.0, |seat| points_shares(&placements)[seat]);
+        sum += own.map_or(0.0, |seat| points_shares(&placements(seats))[seat]);
     }
     sum / pattern.len().max(1) as f64
 }

@@ -216,7 +216,7 @@ fn knockout_tables(entrants: usize, seats: usize) -> Option<Vec<usize>> {
         goal *= seats;
     }
     let out = entrants - goal;
-    if out % (seats - 1) != 0 {
+    if !out.is_multiple_of(seats - 1) {
         return None;
     }
     let mut tables = vec![out / (seats - 1)];

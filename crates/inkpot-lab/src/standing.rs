@@ -23,8 +23,9 @@ pub(crate) fn read(
     };
     study.visit_stretch(manifest, measures, Some(&only), stretch, |rows| {
         for block in rows.rows.chunk_by(|a, b| (a.cell, a.block) == (b.cell, b.block)) {
-            let table = (block[0].cell as usize).checked_sub(first).and_then(|index| tables.get_mut(index));
-            table.into_iter().for_each(|table| table.take(block));
+            if let Some(table) = (block[0].cell as usize).checked_sub(first).and_then(|index| tables.get_mut(index)) {
+                table.take(block);
+            }
         }
         Ok(())
     })?;

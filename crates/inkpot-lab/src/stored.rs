@@ -66,7 +66,9 @@ pub fn compare_stored(
             let opponent = others(table, a.place, &a.plan.entrants);
             let shares = shares(a, game)?.remove(&opponent).unwrap_or_default();
             let mut rates = BlockRates::new(2);
-            shares.values().for_each(|share| rates.push(*share));
+            for share in shares.values() {
+                rates.push(*share);
+            }
             told.conclude(rates.interval(a.plan.confidence), true);
             (told.blocks, told.matches) = (rates.blocks(), rates.blocks() * a.plan.rotations());
             return Ok(told);
@@ -91,7 +93,9 @@ pub fn compare_stored(
     } else {
         let moments = |shares: &BTreeMap<u64, (f64, u64)>| {
             let mut moments = Moments::default();
-            shares.values().for_each(|(share, _)| moments.push(*share));
+            for (share, _) in shares.values() {
+                moments.push(*share);
+            }
             moments
         };
         told.blocks = (x.len() + y.len()) as u64;
@@ -161,6 +165,8 @@ fn by_block(shares: &Shares, tables: &[&Table]) -> BTreeMap<u64, (f64, u64)> {
         *sum = (sum.0 + share, sum.1 + 1);
     }
     sums.retain(|_, (_, count)| *count == tables.len() as u64);
-    sums.values_mut().for_each(|(sum, count)| *sum /= *count as f64);
+    for (sum, count) in sums.values_mut() {
+        *sum /= *count as f64;
+    }
     sums
 }

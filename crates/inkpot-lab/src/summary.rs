@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::comparison::compared;
 use crate::notes::notes;
+use crate::outcomes::{Pattern, first_seat_share, share};
 use crate::points::point_results;
 use crate::ranking::rank;
 use crate::tally::{CellTally, EntrantTally, Tally, Times, TimesBy};
@@ -289,21 +290,39 @@ fn decision_times(plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
     whole.chain(points).collect()
 }
 
-/// Points share over all cells of an entrant; a block counts once, with the mean of its cells, since these share its
-/// chance.
+/// Points share over all cells of an entrant.
 fn joint_rate(plan: &Plan, place: usize, cells: &[&CellTally]) -> BlockRates {
     let index = |cell: &CellTally| cell.entrants.iter().position(|own| own.place == place).unwrap_or(0);
-    if let [only] = cells {
-        return only.entrants[index(only)].rates;
+    match cells {
+        [only] => only.entrants[index(only)].rates,
+        _ => joint(plan, cells, |cell, pattern| share(pattern, index(cell))),
     }
-    // Cells that begin at one block share all of them; those of different rounds share none.
+}
+
+/// Points share of the first seat over all cells.
+fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
+    if plan.rotations() < 2 {
+        return None;
+    }
+    let all: Vec<&CellTally> = cells.iter().collect();
+    let rates = match all.as_slice() {
+        [only] => only.first_seat,
+        _ => joint(plan, &all, |_, pattern| first_seat_share(pattern)),
+    };
+    rates.interval(plan.confidence)
+}
+
+/// A share over several cells. A block counts once, with the mean of its cells, since these share its chance: cells
+/// that begin at one block share all of them, those of different rounds share none.
+fn joint(plan: &Plan, cells: &[&CellTally], share: impl Fn(&CellTally, &Pattern) -> f64) -> BlockRates {
     let together = cells.chunk_by(|a, b| a.first_block == b.first_block);
     let widest = together.clone().map(<[_]>::len).max().unwrap_or(1);
     let mut rates = BlockRates::new(plan.rotations() as usize * widest);
     for cells in together {
         let mut sums: Vec<(f64, f64)> = Vec::new();
         for cell in cells {
-            for (block, share) in cell.shares(index(cell)).enumerate() {
+            let shares = cell.outcomes.iter().flat_map(|outcomes| outcomes.each(&|pattern| share(cell, pattern)));
+            for (block, share) in shares.enumerate() {
                 if sums.len() <= block {
                     sums.push((0.0, 0.0));
                 }
@@ -326,14 +345,6 @@ fn average<'a>(intervals: impl Iterator<Item = &'a Interval>) -> Option<Interval
         sum = [sum[0] + interval.value, sum[1] + interval.low, sum[2] + interval.high];
     }
     (n > 0.0).then(|| Interval { value: sum[0] / n, low: sum[1] / n, high: sum[2] / n })
-}
-
-fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
-    if plan.rotations() < 2 {
-        return None;
-    }
-    let by_cell: Vec<Interval> = cells.iter().filter_map(|cell| cell.first_seat.interval(plan.confidence)).collect();
-    average(by_cell.iter())
 }
 
 fn pairings(plan: &Plan, cell: &CellTally) -> Vec<PairingSummary> {

@@ -202,6 +202,14 @@ fn tables_of_three_are_rated_too() {
 }
 
 #[test]
+fn an_entrant_that_faults_every_move_is_ranked_last_and_told() {
+    // No number above 9 counts.
+    let found = summary(2, &tournament(Format::RoundRobin, &[5.0, 20.0, 4.0], 40, 3.0));
+    assert_eq!(found.ratings.last().unwrap().name, "c1");
+    assert!(found.notes.iter().any(|note| note.contains("`c1` made 80 faults in 80 matches")), "{:?}", found.notes);
+}
+
+#[test]
 fn a_grid_of_knobs_is_a_field() {
     let mut draft = tournament(Format::RoundRobin, &[2.0], 10, 5.0);
     let grid = VaryRange::List([1.0, 3.0, 5.0].map(KnobValue::Number).to_vec());

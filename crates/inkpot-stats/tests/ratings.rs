@@ -23,16 +23,10 @@ struct Made {
 impl Made {
     /// Halves of points of `a`, who sits first, against `b` from a uniform number.
     fn halves(&self, a: usize, b: usize, u: f64) -> u8 {
-        let apart = (self.strengths[a] - self.strengths[b] + self.seat) / 2.0;
+        let apart = f64::midpoint(self.strengths[a] - self.strengths[b], self.seat);
         let (before, after) = (apart.exp(), (-apart).exp());
         let all = before + after + self.ties;
-        if u < before / all {
-            2
-        } else if u < (before + self.ties) / all {
-            1
-        } else {
-            0
-        }
+        if u < before / all { 2 } else { u8::from(u < (before + self.ties) / all) }
     }
 
     /// A pairing over blocks from `first_block` on: each block once for either order of the seats.
@@ -133,7 +127,9 @@ fn minorise(n: usize, played: &[Comparison]) -> (Vec<f64>, f64, f64) {
             *next = won / rate;
         }
         let scale = (next.iter().map(|x| x.ln()).sum::<f64>() / n as f64).exp();
-        next.iter_mut().for_each(|x| *x /= scale);
+        for x in &mut next {
+            *x /= scale;
+        }
         let (mut ties, mut tie_rate) = (0.0, 0.0);
         let (mut firsts, mut up, mut down) = (0.0, 0.0, 0.0);
         for (&(a, b), count) in &counts {

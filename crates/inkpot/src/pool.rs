@@ -126,7 +126,9 @@ impl Pool {
             before.iter().map(|(name, own)| (name.clone(), own.after(after(name)))).collect();
         // The scale is pinned to the anchor, which stays at 0.
         let zero = self.anchor.as_ref().and_then(|anchor| ratings.get(anchor)).map_or(0.0, |anchor| anchor.rating);
-        ratings.values_mut().for_each(|own| own.rating -= zero);
+        for own in ratings.values_mut() {
+            own.rating -= zero;
+        }
         let added = Added { study: summary.study.clone(), matches, ratings };
         self.text.push_str(&added.text());
         self.added.push(added);

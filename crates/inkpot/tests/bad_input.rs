@@ -31,6 +31,14 @@ fn line(arguments: &str, code: i32) -> String {
     told
 }
 
+fn tournament(lines: &str) -> String {
+    brief(format!("kind = \"tournament\"\ngame = \"piste\"\n{lines}\n{ENTRANTS}"))
+}
+
+fn compare(lines: &str) -> String {
+    brief(format!("kind = \"compare\"\ngame = \"piste\"\n{lines}\n{ENTRANTS}"))
+}
+
 macro_rules! wrong {
     ($($name:ident: $told:expr;)*) => {$(
         #[test]
@@ -73,6 +81,30 @@ wrong! {
     sweep_with_too_many_points: sweep("[[vary]]\nof = \"fencer\"\nknob = \"skill\"\nfrom = 0\nto = 1\npoints = 5000\n");
     sweep_backwards: sweep("[[vary]]\nof = \"fencer\"\nknob = \"skill\"\nfrom = 1\nto = 0\npoints = 5\n");
 
+    tournament_of_an_unknown_format: tournament("format = \"swis\"");
+    tournament_with_rounds_that_do_nothing: tournament("rounds = 3");
+    tournament_with_zero_rounds: tournament("format = \"swiss\"\nrounds = 0");
+    tournament_with_an_unknown_anchor: tournament("anchor = \"fencr\"");
+    tournament_with_a_vary_of_its_own: tournament("[[vary]]\nknob = \"skill\"\nvalues = [0.1, 0.2]\n");
+    tournament_with_zero_matches: tournament("matches = 0");
+    batch_with_a_format: batch("format = \"swiss\"");
+    entrant_with_agent_and_file: tournament("[[entrant]]\nagent = \"heron\"\nfile = \"heron.toml\"\n");
+    entrant_with_a_grid_of_nothing: tournament("[[entrant]]\nagent = \"fencer\"\nname = \"f\"\nvary = { skull = [1, 2], skill = { from = 0, to = 1 } }\n");
+    entrant_varied_past_the_range: tournament("[[entrant]]\nagent = \"fencer\"\nname = \"f\"\nvary = { skill = [0.5, 1.5] }\n");
+    entrant_set_and_varied: tournament("[[entrant]]\nagent = \"fencer\"\nname = \"f\"\nknobs = { skill = 0.5 }\nvary = { skill = [0.5, 0.6] }\n");
+    entrants_beyond_number: tournament("[[entrant]]\nagent = \"fencer\"\nname = \"f\"\nvary = { skill = { from = 0, to = 1, points = 900 }, reaction = [1, 2] }\n");
+    compare_until_something_else: compare("until = \"done\"");
+    compare_within_everything: compare("equal_within = 0.5");
+    compare_with_an_unknown_requirement: compare("require = \"beter\"");
+
+    line_with_a_tournament_of_one: line("tournament piste heron", 2);
+    line_with_a_tournament_of_nobody: line("tournament piste", 2);
+    line_with_two_of_one_name_in_a_tournament: line("tournament piste a=heron a=dunlin", 2);
+    line_with_zero_matches_in_a_tournament: line("tournament piste heron dunlin -m 0", 2);
+    line_with_an_unknown_format: line("tournament piste heron dunlin --format ladder", 2);
+    line_with_an_unknown_anchor: line("tournament piste heron dunlin --anchor hero", 2);
+    line_with_one_to_compare: line("compare piste heron", 2);
+    line_with_four_to_compare: line("compare piste heron dunlin avocet", 2);
     line_with_a_missing_file: line("run nowhere.toml", 2);
     line_with_a_folder_for_a_brief: line("run .", 2);
     line_with_an_unknown_verb: line("bach piste heron dunlin", 2);

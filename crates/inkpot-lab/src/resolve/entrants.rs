@@ -24,8 +24,8 @@ impl Desk<'_> {
                 let given = set.over(&asked.knobs).layered(&preset, &sheet.knobs);
                 let key = if point.is_empty() { format!("{at}.knobs") } else { format!("{at}.vary") };
                 let knobs = self.knobs(&key, &given, &sheet.knobs);
-                let values = point.iter().map(|(knob, value)| format!(" {knob} {value}")).collect::<String>();
-                let name = format!("{base}{values}");
+                let values = point.iter().map(|(knob, value)| format!("{knob} {value}"));
+                let name = std::iter::once(base.clone()).chain(values).collect::<Vec<_>>().join(" ");
                 self.label(&at, &name, &entrants);
                 entrants.push(Entrant { name, agent: asked.agent.clone(), kind: sheet.name.clone(), given, knobs });
             }

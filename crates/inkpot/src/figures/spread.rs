@@ -168,15 +168,12 @@ fn label(gallery: &Gallery, name: Name) -> String {
 }
 
 fn mean(gallery: &Gallery, name: Name, group: usize) -> Option<Interval> {
-    let (score, measures) = match gallery.summary.kind {
-        StudyKind::Sweep => {
-            let point = &gallery.summary.points[group];
-            (point.score, &point.measures)
-        }
-        _ => {
-            let entrant = &gallery.summary.entrants[group];
-            (entrant.score, &entrant.measures)
-        }
+    let (score, measures) = if gallery.summary.kind == StudyKind::Sweep {
+        let point = &gallery.summary.points[group];
+        (point.score, &point.measures)
+    } else {
+        let entrant = &gallery.summary.entrants[group];
+        (entrant.score, &entrant.measures)
     };
     if name == Name::Lengths { measures.get(LENGTH).copied() } else { score }
 }

@@ -22,6 +22,9 @@ pub(crate) fn duration(us: f64) -> String {
     format!("{value:.places$} {unit}")
 }
 
+/// Entrants shown; all are in the JSON.
+const SHOWN: usize = 40;
+
 /// Win rate, states advanced and decision times of all that search; empty where nobody does.
 pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> String {
     use Column::{Figure, Text};
@@ -57,7 +60,7 @@ pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> St
     } else {
         let mut ranked: Vec<_> = summary.entrants.iter().collect();
         ranked.sort_by(|a, b| b.win_rate.map_or(0.0, |r| r.value).total_cmp(&a.win_rate.map_or(0.0, |r| r.value)));
-        for entrant in ranked {
+        for entrant in ranked.into_iter().take(SHOWN) {
             let rate = entrant.win_rate.map(|rate| rate.value);
             row(entrant.name.clone(), rate, entrant.nodes.map(|nodes| nodes.value), time(&entrant.name, None));
         }

@@ -1,5 +1,7 @@
 //! What a tournament came to: the field by rating, and where ratings do not tell the story.
 
+use std::fmt::Write as _;
+
 use inkpot_lab::{Format, RatingSummary, Summary, TournamentSummary};
 use inkpot_stats::Interval;
 
@@ -113,7 +115,7 @@ pub(crate) fn field(summary: &Summary, color: bool) -> String {
     }
     let mut text = table(&columns, &rows, color);
     if ratings.len() > SHOWN {
-        text.push_str(&format!("\n... and {} more; all are in summary.json and the figures", ratings.len() - SHOWN));
+        let _ = write!(text, "\n... and {} more; all are in summary.json and the figures", ratings.len() - SHOWN);
     }
     text
 }
@@ -156,7 +158,7 @@ pub(crate) fn pairs(summary: &Summary, color: bool) -> String {
 pub(crate) fn beyond(summary: &Summary) -> String {
     let Some(told) = &summary.tournament else { return String::new() };
     let mut lines = Vec::new();
-    let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), |anchor| anchor.clone());
+    let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
     lines.push(format!("Rating 0 is {zero}; 200 points more mean about 76 % of the points."));
     if let Some(first) = &told.first_seat {
         lines.push(format!("The first seat is worth {:.0} rating points ({}).", first.value, span(first)));

@@ -27,7 +27,8 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     let require: Option<Requirement> = args.require.map(Into::into);
     let margin = (require == Some(Requirement::NotWorse)).then_some(NOT_WORSE_BY);
     let asked = (args.equal_within.or(margin), require);
-    let told = compare_stored(a.stored(), b.stored(), desk.game(&a.plan.game)?, asked).map_err(explained)?;
+    let told =
+        compare_stored(a.stored(), b.stored(), desk.game(&a.plan.game)?, asked).map_err(|error| explained(&error))?;
     let confidence = a.plan.confidence;
     write_junit(args, a.study.name(), &told, confidence)?;
     print(&told, confidence, desk);
@@ -79,8 +80,8 @@ fn usage(text: &str) -> Failure {
     )
 }
 
-fn explained(error: StoredError) -> Failure {
-    let help = match &error {
+fn explained(error: &StoredError) -> Failure {
+    let help = match error {
         StoredError::Ledger(_) => return Failure::Failed(error.to_string()),
         StoredError::Rules { .. } => "play both at one game, level and rules",
         StoredError::NobodyInCommon { .. } => "let both meet the same opponents: `compare GAME X Y --against Z` does",

@@ -78,8 +78,13 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
             ]
         })
         .collect();
-    use Column::{Figure, Text};
-    let columns = [Figure(""), Text("Entrant"), Figure("Rating"), Figure("Interval"), Figure("Volatility")];
+    let columns = [
+        Column::Figure(""),
+        Column::Text("Entrant"),
+        Column::Figure("Rating"),
+        Column::Figure("Interval"),
+        Column::Figure("Volatility"),
+    ];
     desk.print(table(&columns, &rows, desk.color));
     let zero =
         pool.anchor.as_deref().map_or("a newcomer to the pool".to_string(), |anchor| format!("{anchor}, the anchor"));
