@@ -39,7 +39,7 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
     let tournament = desk.tournament(draft, &entrants);
     let comparison = desk.comparison(draft);
     if !desk.problems.is_empty() {
-        return Err(desk.problems);
+        return Err(desk.found());
     }
     let mut plan = Plan {
         kind: draft.kind,
@@ -61,7 +61,7 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
     };
     desk.cells(&mut plan);
     plan.blocks = matches.div_ceil(plan.rotations());
-    if desk.problems.is_empty() { Ok(plan) } else { Err(desk.problems) }
+    if desk.problems.is_empty() { Ok(plan) } else { Err(desk.found()) }
 }
 
 /// The agent kind of this name, or that of the preset of this name with its values.
@@ -92,6 +92,18 @@ struct Desk<'a> {
 impl Desk<'_> {
     fn problem(&mut self, at: impl Into<String>, what: impl Into<String>, help: impl Into<String>) {
         self.problems.push(Problem::new(at, what, help));
+    }
+
+    /// Every problem once, however many points of a grid share it.
+    fn found(mut self) -> Vec<Problem> {
+        let mut seen: Vec<(String, String)> = Vec::new();
+        self.problems.retain(|problem| {
+            let own = (problem.what.clone(), problem.help.clone());
+            let fresh = !seen.contains(&own) || !problem.at.contains(".vary");
+            seen.push(own);
+            fresh
+        });
+        self.problems
     }
 
     fn level(&mut self, draft: &Draft) -> String {

@@ -161,8 +161,8 @@ fn one_of<T: Copy>(
     let found = all.iter().copied().find(|one| name(*one) == word);
     if found.is_none() {
         let names: Vec<&str> = all.iter().map(|one| name(*one)).collect();
-        let near = nearest(word, names.iter().copied()).map(|near| format!("did you mean `{near}`? "));
-        let help = format!("{}It takes {}", near.unwrap_or_default(), names.join(", "));
+        let near = nearest(word, names.iter().copied()).map(|near| format!("did you mean `{near}`? It"));
+        let help = format!("{} takes {}", near.as_deref().unwrap_or("it"), names.join(", "));
         findings.borrow_mut().problems.push(Problem::new(key, format!("`{key}` cannot be `{word}`"), help));
     }
     found
@@ -187,6 +187,7 @@ fn entrant_or_file(mut table: Reader) -> (EntrantDraft, Option<String>) {
         let what = if file.is_some() { "`agent` and `file` are both given" } else { "the key `agent` is missing" };
         table.problem("", what, "add one line like `agent = \"fencer\"`, or `file = \"agents/*.toml\"`");
     }
+    let file = file.filter(|_| agent.is_none());
     (fields(table, agent), file)
 }
 
