@@ -8,6 +8,8 @@ use crate::palette::{AXIS, GRID, INDIGO, INK, ORANGE, ORANGE_TEXT, SECOND, tint}
 
 /// Fields up to this size have all their names written.
 const ALL_NAMED: usize = 24;
+/// Names written in larger ones.
+const NAMED: usize = 10;
 
 /// Win rates or ratings over the time of a decision, on a logarithmic axis.
 #[derive(Clone, Debug, PartialEq)]
@@ -80,7 +82,11 @@ impl Cost {
             canvas.text((times.at(x), bottom + 26.0), &text, label, Anchor::Middle);
         }
         canvas.line((PADDING + 56.0, bottom), (WIDTH - PADDING, bottom), AXIS, 1.0);
-        let name = "Time of a decision: mean, and to the right the time that 99 of 100 stay within";
+        let name = if self.is_large() {
+            "Mean time of a decision"
+        } else {
+            "Time of a decision: mean, and to the right the time that 99 of 100 stay within"
+        };
         let middle = (PADDING + 56.0).midpoint(WIDTH - PADDING);
         canvas.text((middle, bottom + 52.0), name, Type::new(LABEL, INK).bold(), Anchor::Middle);
         canvas.text((PADDING, top - 24.0), self.strength.name(), Type::new(LABEL, INK).bold(), Anchor::Start);
@@ -96,7 +102,9 @@ impl Cost {
             canvas.path(points.collect(), tint(INDIGO, 0.3), 2.0);
         }
         for mark in &self.marks {
-            mark.draw(&mut canvas, &times, &rates, self.strength.even());
+            let even = self.strength.even();
+            let p99_us = mark.p99_us.filter(|_| !self.is_large());
+            CostMark { p99_us, ..mark.clone() }.draw(&mut canvas, &times, &rates, even);
         }
         self.names(&mut canvas, &times, &rates);
         canvas.finish()
@@ -119,10 +127,23 @@ impl Cost {
         Axis::round((ends().fold(f64::INFINITY, f64::min), ends().fold(f64::NEG_INFINITY, f64::max)), pixels, 6)
     }
 
-    /// Whether a mark is named: in a large field only those that nobody beats at less cost.
-    fn named(&self, mark: &CostMark) -> bool {
-        let better = |other: &CostMark| other.mean_us <= mark.mean_us && other.rate.value > mark.rate.value;
-        self.marks.len() <= ALL_NAMED || !self.marks.iter().any(better)
+    /// Whether this is a field too large for every mark to have its name and its slow decisions drawn.
+    fn is_large(&self) -> bool {
+        self.marks.len() > ALL_NAMED
+    }
+
+    /// The marks with a name: in a large field the strongest of those that nobody beats at less cost.
+    fn named(&self) -> Vec<&CostMark> {
+        let beaten = |mark: &CostMark| {
+            let better = |other: &CostMark| other.mean_us <= mark.mean_us && other.rate.value > mark.rate.value;
+            self.marks.iter().any(better)
+        };
+        let mut named: Vec<&CostMark> = self.marks.iter().filter(|mark| !self.is_large() || !beaten(mark)).collect();
+        if self.is_large() {
+            named.sort_by(|a, b| b.rate.value.total_cmp(&a.rate.value));
+            named.truncate(NAMED);
+        }
+        named
     }
 
     /// Names beside their marks, moved apart where they would collide.
@@ -130,7 +151,7 @@ impl Cost {
         let kind = Type::new(LABEL, INK).bold();
         let mut taken: Vec<[f64; 4]> = self.marks.iter().map(|mark| mark.room(times, rates)).collect();
         taken.extend(self.frame_us.map(|frame| [times.at(frame) - 2.0, 0.0, times.at(frame) + 2.0, HEIGHT]));
-        for mark in self.marks.iter().filter(|mark| self.named(mark)) {
+        for mark in self.named() {
             let name = canvas.fit(&mark.name, kind, 220.0);
             let width = canvas.measure(&name, kind);
             let (at, y) = (times.at(mark.mean_us), rates.at(mark.rate.value));

@@ -56,9 +56,12 @@ impl Running {
         }
         // The first values may lie anywhere: those beyond the axis are left out.
         let within_axis = |seen: &Estimate| y.at(seen.value) > top + 0.5 && y.at(seen.value) < bottom - 0.5;
-        let late = self.looks.iter().skip_while(|(_, seen)| !within_axis(seen));
-        let middle: Vec<(f64, f64)> = late.map(|(block, seen)| (at(*block), y.at(seen.value))).collect();
-        canvas.path(middle, INDIGO, 2.4);
+        for looks in self.looks.chunk_by(|a, b| within_axis(&a.1) == within_axis(&b.1)) {
+            if looks.len() > 1 && within_axis(&looks[0].1) {
+                let middle = looks.iter().map(|(block, seen)| (at(*block), y.at(seen.value))).collect();
+                canvas.path(middle, INDIGO, 2.4);
+            }
+        }
         canvas.line((left, bottom), (right, bottom), AXIS, 1.0);
         for block in (0..10).flat_map(|decade| [1, 2, 5].map(|lead| lead * 10u64.pow(decade))) {
             if (block as f64) <= last * 1.1 {

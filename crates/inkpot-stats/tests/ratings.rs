@@ -304,10 +304,12 @@ fn rating_intervals_cover() {
         ("neighbours", 16, 1.0, 0.2, 0.3, 0.2, 6, 10),
         ("neighbours", 32, 1.0, 0.0, 0.3, 0.0, 6, 5),
         ("neighbours", 32, 1.5, 0.2, 0.3, 0.2, 8, 20),
+        ("round robin", 24, 0.8, 0.3, 0.1, 0.5, 0, 15),
+        ("neighbours", 60, 0.7, 0.2, 0.1, 0.1, 6, 10),
     ];
     let mut missed = false;
     for (number, &(what, n, sd, seat, ties, shared, rounds, blocks)) in cells.iter().enumerate() {
-        let seen = coverage(FIELDS, 1_000_000 * number as u64, |chance| {
+        let seen = coverage(FIELDS, 1_000_000 * number as u64 + 500_000, |chance| {
             let worlds = (0..blocks * rounds.max(1)).map(|_| chance.unit()).collect();
             let made = Made { strengths: normal_field(n, sd, chance), seat, ties, shared, worlds };
             let (size, played) =

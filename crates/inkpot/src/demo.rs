@@ -1,4 +1,4 @@
-//! The full example: six shipped briefs, their figures, and what they found in plain sentences.
+//! The full example: eight shipped briefs, their figures, and what they found in plain sentences.
 
 use std::path::{Path, PathBuf};
 
@@ -15,13 +15,15 @@ use crate::verbs::new::{BRIEFS, write_briefs};
 use crate::{brief, study};
 
 /// Matches per pairing or point: in full, and quick.
-const MATCHES: [(&str, u64, u64); 6] = [
+const MATCHES: [(&str, u64, u64); 8] = [
     ("how-hard.toml", 20_000, 1000),
     ("skill.toml", 6000, 400),
     ("birds.toml", 4000, 200),
+    ("better.toml", 20_000, 200),
     ("nerves.toml", 1500, 60),
     ("grades.toml", 1000, 100),
     ("slips.toml", 2000, 300),
+    ("field.toml", 100, 10),
 ];
 
 pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
@@ -64,6 +66,8 @@ fn sentences(found: &[Summary]) -> String {
             "how-hard" => format!("How hard is the house fencer for a newcomer? {}", how_hard(summary)),
             "skill" => format!("What does its skill do? {} {}", span(summary), wanted(summary)),
             "birds" => format!("Which bird is strongest? {}", birds(summary)),
+            "better" => format!("Is a fencer that reacts two ticks sooner really better? {}", finding(summary)),
+            "field" => format!("Sixty grades of looking ahead and slipping, in few matches: {}", field(summary)),
             "grades" => format!("Opponents in grades at the board game: {}", grades(summary)),
             "slips" => format!("How often must a plover slip to be even with the greedy player? {}", finding(summary)),
             _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
@@ -117,7 +121,33 @@ fn wanted(summary: &Summary) -> String {
 
 fn birds(summary: &Summary) -> String {
     let clear = summary.pairings.iter().filter(|pairing| pairing.win_rate.is_some_and(|rate| !rate.holds(0.5))).count();
-    format!("{} {clear} of {} pairings are separable.", finding(summary), summary.pairings.len())
+    let circles = summary.tournament.as_ref().map_or(0, |told| told.circles.seen);
+    let circles = match circles {
+        0 => "strength does not go round in circles".to_string(),
+        _ => format!("strength goes round in circles ({circles})"),
+    };
+    format!("{} {clear} of {} pairings are separable, and {circles}.", finding(summary), summary.pairings.len())
+}
+
+/// A Swiss field: who leads, and how far apart its ends are.
+fn field(summary: &Summary) -> String {
+    let rated = || summary.ratings.iter().filter_map(|own| Some((own, own.rating?)));
+    match (rated().next(), rated().last()) {
+        (Some((first, best)), Some((last, worst))) => format!(
+            "by {} pairings instead of {}, {} is rated {:.0} ({:.0} to {:.0}) above the greedy player, and {} {:.0} ({:.0} to {:.0}).",
+            count(summary.pairings.len() as u64),
+            count((summary.ratings.len() * (summary.ratings.len() - 1) / 2) as u64),
+            first.name,
+            best.value,
+            best.low,
+            best.high,
+            last.name,
+            worst.value,
+            worst.low,
+            worst.high
+        ),
+        _ => finding(summary),
+    }
 }
 
 /// The ladder from the weakest up, and whether its rungs are clear of each other.

@@ -63,7 +63,7 @@ fn brief_printed() {
 fn new_folder_has_briefs_that_check() {
     let bench = Bench::new();
     assert_snapshot!(bench.told("new start"));
-    for brief in ["how-hard", "skill", "birds", "nerves"] {
+    for brief in ["how-hard", "skill", "birds", "better", "nerves", "grades", "slips", "field"] {
         let checked = bench.ok(&format!("--json check start/briefs/{brief}.toml"));
         let checked: serde_json::Value = serde_json::from_str(&checked).unwrap();
         assert!(checked["matches"].as_u64().unwrap() >= 1000, "{brief}: {checked}");

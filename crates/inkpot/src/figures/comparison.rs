@@ -5,7 +5,7 @@ use inkpot_lab::Verdict;
 
 use super::Gallery;
 use crate::failure::Failure;
-use crate::show::format::count;
+use crate::show::format::{count, percent};
 
 impl Gallery<'_> {
     pub(super) fn running(&self) -> Result<Running, Failure> {
@@ -36,7 +36,13 @@ impl Gallery<'_> {
                     "{figure}{whom}, after each block of {} matches",
                     self.plan.rotations() * self.plan.cells.len() as u64
                 ),
-                caption: self.caption("Shaded: interval that holds at all looks at once (betting)."),
+                caption: format!(
+                    "Shaded: {} interval that holds at all looks at once, by betting. {}, seed {}. Study {}.",
+                    percent(self.summary.confidence).replace(".0 %", "%"),
+                    self.summary.game,
+                    self.summary.seed,
+                    self.summary.study
+                ),
             },
             figure,
             looks: looks.collect(),

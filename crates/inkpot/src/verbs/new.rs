@@ -8,13 +8,15 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 6] = [
+pub(crate) const BRIEFS: [(&str, &str); 8] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
     ("birds.toml", include_str!("../../briefs/birds.toml")),
+    ("better.toml", include_str!("../../briefs/better.toml")),
     ("nerves.toml", include_str!("../../briefs/nerves.toml")),
     ("grades.toml", include_str!("../../briefs/grades.toml")),
     ("slips.toml", include_str!("../../briefs/slips.toml")),
+    ("field.toml", include_str!("../../briefs/field.toml")),
 ];
 
 const README: &str = include_str!("../../briefs/README.md");
