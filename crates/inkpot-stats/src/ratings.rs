@@ -16,6 +16,8 @@ pub const PRIOR_MATCHES: f64 = 1.0;
 const GROUP_SD: f64 = 400.0 / POINTS;
 /// Blocks are pooled into so many clusters at most.
 const MOST_CLUSTERS: usize = 512;
+/// With hardly more blocks than parameters the correction for that ends here.
+const MOST_CORRECTION: f64 = 2.0;
 /// A residual is not taken to be a smaller part of its error than this.
 const LEAST_LEFT: f64 = 0.25;
 const MOST_STEPS: usize = 100;
@@ -74,8 +76,9 @@ impl FieldSize {
 ///
 /// Fit: maximum likelihood by Newton's steps; the likelihood is concave. Errors: the sandwich estimator clustered by
 /// block (Liang & Zeger 1986), each residual divided by one minus the share of it that its own block of its pairing
-/// takes off in the fit (MacKinnon & White 1985), times c / (c - 1) with Student's t on c - 1, where c is the number of
-/// clusters that the entrant played in; the halved match counts as clusters of its own.
+/// takes off in the fit (MacKinnon & White 1985), times n / (n - p) for p parameters fitted to n blocks of pairings, times
+/// c / (c - 1) with Student's t on c - 1, where c is the number of clusters that the entrant played in; the halved match
+/// counts as clusters of its own.
 #[derive(Clone, Debug)]
 pub struct Ratings {
     size: FieldSize,
@@ -107,7 +110,7 @@ impl Ratings {
         let mut clusters = Clusters::new(size);
         comparisons().for_each(|seen| clusters.add(&seen, &problem, &values, &bread));
         let total = clusters.scores.ncols().max(1);
-        let mut meat = &clusters.scores * clusters.scores.transpose();
+        let mut meat = &clusters.scores * clusters.scores.transpose() * problem.small_sample();
         problem.prior_scatter(&values, &mut meat);
         let covariance = &bread * meat * &bread;
         let clusters = clusters.played_by(total);
@@ -230,6 +233,14 @@ impl Problem {
         }
         let ties = counts.values().any(|count| count[1] > 0.0);
         Self { size, counts, prior, groups: groups(&met), ties }
+    }
+
+    /// n / (n - p) for p parameters fitted to the blocks of all pairings, n in number.
+    fn small_sample(&self) -> f64 {
+        let matches: f64 = self.counts.values().flatten().sum();
+        let blocks = matches / self.size.seats as f64;
+        let fitted = (self.size.entrants + self.size.seats - 2 + usize::from(self.ties)) as f64;
+        blocks / (blocks - fitted).max(blocks / MOST_CORRECTION)
     }
 
     /// The top, by Newton's steps that are halved while they do not go up.
