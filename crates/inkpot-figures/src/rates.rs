@@ -33,7 +33,10 @@ impl Rates {
         let mut canvas = framed(&self.words, height);
         let label = Type::new(LABEL, INK).bold();
         let widest = self.rows.iter().map(|row| canvas.measure(&row.name, label)).fold(60.0, f64::max).min(260.0);
-        let axis = Axis::new((0.0, 1.0), (PADDING + widest + 32.0, WIDTH - PADDING - 320.0));
+        let record = |row: &RatesRow| row.record.map(|n| n.to_string()).join("-");
+        let records = self.rows.iter().map(|row| canvas.measure(&record(row), label)).fold(100.0, f64::max);
+        let columns = [WIDTH - PADDING - records - 136.0, WIDTH - PADDING - records - 24.0, WIDTH - PADDING];
+        let axis = Axis::new((0.0, 1.0), (PADDING + widest + 32.0, columns[0] - 90.0));
         let (top, bottom) = (TOP + 16.0, height - BOTTOM - 44.0);
         for (x, _) in axis.ticks(5) {
             canvas.line((axis.at(x), top), (axis.at(x), bottom), GRID, 1.0);
@@ -42,7 +45,6 @@ impl Rates {
         canvas.line((axis.at(0.0), bottom), (axis.at(1.0), bottom), AXIS, 1.0);
         canvas.dashes((axis.at(0.5), top), (axis.at(0.5), bottom), ORANGE, 1.5, (6.0, 5.0));
         canvas.text((axis.at(0.5), bottom + 48.0), "Win rate", label, Anchor::Middle);
-        let columns = [WIDTH - PADDING - 250.0, WIDTH - PADDING - 130.0, WIDTH - PADDING];
         for (x, heading) in columns.into_iter().zip(["Win rate", "Interval", "Won-drawn-lost"]) {
             canvas.text((x, top - 8.0), heading, Type::new(13.5, CAPTION), Anchor::End);
         }
@@ -58,7 +60,7 @@ impl Rates {
             let figures = [
                 (format!("{:.1}%", row.rate.value * 100.0), label),
                 (format!("{:.1}–{:.1}", row.rate.low * 100.0, row.rate.high * 100.0), Type::new(LABEL, SECOND)),
-                (row.record.map(|n| n.to_string()).join("-"), Type::new(LABEL, SECOND)),
+                (record(row), Type::new(LABEL, SECOND)),
             ];
             for (x, (text, kind)) in columns.into_iter().zip(figures) {
                 canvas.text((x, y + 5.0), &text, kind, Anchor::End);

@@ -6,8 +6,8 @@ use crate::canvas::{Anchor, Canvas, Type};
 use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
 use crate::palette::{AXIS, CATEGORIES, GRID, INK, ORANGE, SECOND, tint};
 
-/// Room for names at the ends of the lines.
-const NAMES: f64 = 210.0;
+/// Room for names at the ends of the lines, at most.
+const NAMES: f64 = 320.0;
 /// Labels stand so far apart.
 const APART: f64 = 18.0;
 
@@ -33,7 +33,8 @@ impl Rounds {
     pub fn draw(&self) -> Drawing {
         let mut canvas = framed(&self.words, HEIGHT);
         let (top, bottom) = (TOP + 16.0, HEIGHT - BOTTOM - 52.0);
-        let (left, right) = (PADDING + 58.0, WIDTH - PADDING - NAMES);
+        let room = self.room(&canvas);
+        let (left, right) = (PADDING + 58.0, WIDTH - PADDING - room);
         let all = || self.lines.iter().flat_map(|line| &line.points);
         let last = all().map(|(round, _)| *round).max().unwrap_or(1);
         let first = all().map(|(round, _)| *round).min().unwrap_or(1);
@@ -62,7 +63,7 @@ impl Rounds {
         for (index, line) in self.lines.iter().enumerate().rev() {
             line.draw(&mut canvas, &x, &y, CATEGORIES.get(index).map(|(mark, _)| *mark));
         }
-        self.names(&mut canvas, &y, right);
+        self.names(&mut canvas, &y, right, room);
         canvas.finish()
     }
 
@@ -70,8 +71,15 @@ impl Rounds {
         self.lines.iter().filter_map(|line| line.points.last().map(|(_, seen)| seen))
     }
 
+    /// Width of the widest name.
+    fn room(&self, canvas: &Canvas) -> f64 {
+        let kind = Type::new(LABEL, INK).bold();
+        let named = self.lines.iter().take(CATEGORIES.len());
+        named.map(|line| canvas.measure(&line.label(), kind) + 16.0).fold(90.0, f64::max).min(NAMES)
+    }
+
     /// Names of the coloured lines at their ends, moved apart.
-    fn names(&self, canvas: &mut Canvas, y: &Axis, right: f64) {
+    fn names(&self, canvas: &mut Canvas, y: &Axis, right: f64, room: f64) {
         let mut places: Vec<(f64, usize)> = self
             .lines
             .iter()
@@ -86,14 +94,19 @@ impl Rounds {
         for (at, index) in places {
             let line = &self.lines[index];
             let kind = Type::new(LABEL, CATEGORIES[index].1).bold();
-            let value = line.points.last().map_or(0.0, |(_, seen)| seen.value);
-            let text = canvas.fit(&format!("{value:.0}  {}", line.name), kind, NAMES - 8.0);
+            let text = canvas.fit(&line.label(), kind, room - 8.0);
             canvas.text((right + 4.0, at + 5.0), &text, kind, Anchor::Start);
         }
     }
 }
 
 impl RoundsLine {
+    /// Its last rating and its name.
+    fn label(&self) -> String {
+        let value = self.points.last().map_or(0.0, |(_, seen)| seen.value);
+        format!("{value:.0}  {}", self.name)
+    }
+
     fn draw(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Option<(u8, u8, u8)>) {
         let points: Vec<(f64, f64)> =
             self.points.iter().map(|(round, seen)| (x.at(*round as f64), y.at(seen.value))).collect();

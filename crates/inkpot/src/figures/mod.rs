@@ -19,6 +19,7 @@ use inkpot_stats::Interval;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::{count, percent};
+use crate::show::ranking;
 use crate::show::summary::finding;
 use crate::study;
 
@@ -219,7 +220,11 @@ impl<'a> Gallery<'a> {
     }
 
     fn title(&self) -> String {
-        finding(self.summary).trim_end_matches('.').replace(" %", "%").replace("  ", " ")
+        let sentence = match self.summary.kind {
+            StudyKind::Tournament => ranking::headline(self.summary),
+            _ => finding(self.summary),
+        };
+        sentence.trim_end_matches('.').replace(" %", "%").replace("  ", " ")
     }
 }
 

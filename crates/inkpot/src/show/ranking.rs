@@ -42,6 +42,21 @@ pub(crate) fn finding(summary: &Summary) -> String {
     }
 }
 
+/// Who leads, in few words.
+pub(crate) fn headline(summary: &Summary) -> String {
+    match (&summary.tournament, summary.ratings.as_slice()) {
+        (Some(told), [first, ..]) if told.format == Format::Knockout => format!("{} wins the knockout", first.name),
+        (Some(_), [first, second, ..]) if first.stronger_than_next.unwrap_or(0.5) >= SURE => {
+            let ahead = first.rating.zip(second.rating).map(|(a, b)| a.value - b.value);
+            ahead.map_or(finding(summary), |ahead| format!("{} leads by {ahead:.0} rating points", first.name))
+        }
+        (Some(_), [first, second, ..]) => {
+            format!("{} and {} lead, not separable yet", first.name, second.name)
+        }
+        _ => finding(summary),
+    }
+}
+
 /// The last table of a knockout.
 fn won(told: &TournamentSummary, winner: &str) -> String {
     let last = told.rounds.last().and_then(|round| round.tables.first());
