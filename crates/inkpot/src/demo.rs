@@ -132,7 +132,7 @@ fn birds(summary: &Summary) -> String {
 /// A Swiss field: who leads, and how far apart its ends are.
 fn field(summary: &Summary) -> String {
     let rated = || summary.ratings.iter().filter_map(|own| Some((own, own.rating?)));
-    match (rated().next(), rated().last()) {
+    match (rated().next(), rated().next_back()) {
         (Some((first, best)), Some((last, worst))) => format!(
             "by {} pairings instead of {}, {} is rated {:.0} ({:.0} to {:.0}) above the greedy player, and {} {:.0} ({:.0} to {:.0}).",
             count(summary.pairings.len() as u64),
