@@ -4,7 +4,7 @@ use inkpot_core::{GameEntry, Knob};
 use inkpot_stats::Model;
 
 use crate::tally::CellTally;
-use crate::{Plan, Subject, Summary};
+use crate::{Format, Plan, Subject, Summary};
 
 /// A share of draws from which a study is called draw-heavy.
 const MANY_DRAWS: f64 = 0.3;
@@ -39,9 +39,12 @@ pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &
             "{asked} matches were asked for, {played} played: whole blocks of {seats}, one a seat order"
         ));
     }
-    if plan.blocks < FEW_BLOCKS && plan.rounds.len() < 2 {
-        let s = if plan.blocks == 1 { "" } else { "s" };
-        notes.push(format!("only {} block{s}: every interval is wide; ask for more matches", plan.blocks));
+    // The rounds of a Swiss tournament have blocks of their own, and everybody plays on.
+    let swiss = plan.tournament.is_some_and(|tournament| tournament.format == Format::Swiss);
+    let blocks = if swiss { plan.blocks * plan.rounds.len() as u64 } else { plan.blocks };
+    if blocks < FEW_BLOCKS && !stopped {
+        let s = if blocks == 1 { "" } else { "s" };
+        notes.push(format!("only {blocks} block{s}: every interval is wide; ask for more matches"));
     }
     notes
 }
@@ -104,8 +107,9 @@ fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
         .collect();
     if !names.is_empty() {
         notes.push(format!(
-            "{} think by the clock: these rows cannot be reproduced; a budget of nodes or iterations can",
-            names.join(", ")
+            "{} {} by the clock: these rows cannot be reproduced; a budget of nodes or iterations can",
+            names.join(", "),
+            if names.len() == 1 { "thinks" } else { "think" }
         ));
     }
 }

@@ -15,6 +15,8 @@ const NAMED: usize = 5;
 const WORST: usize = 10;
 /// Rounds at which ratings are taken again, at most.
 const LOOKS: usize = 24;
+/// Entrants fitted over all these looks, at most: of large fields fewer looks are taken.
+const FITTED: usize = 8000;
 
 /// An entrant of a tournament, best first.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -337,7 +339,7 @@ fn progress(plan: &Plan, cells: &[CellTally]) -> Vec<ProgressSummary> {
     if rounds < 2 {
         return Vec::new();
     }
-    let looks = rounds.min(LOOKS);
+    let looks = rounds.min(LOOKS).min((FITTED / plan.entrants.len()).max(2));
     let anchor = plan.tournament.and_then(|tournament| tournament.anchor);
     (1..=looks)
         .map(|look| look * rounds / looks)

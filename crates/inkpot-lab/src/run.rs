@@ -117,7 +117,7 @@ impl<'a> Runner<'a> {
                 }
                 done += span.end - span.start;
                 let (cell, seen) = rates.count(&rows);
-                let rate = watch.as_ref().map_or(seen, |watch| Some(watch.so_far()));
+                let rate = watch.as_ref().map_or(seen, |watch| watch.latest());
                 let flow = writer.take(span, &mut rows);
                 listener(&Event::Played { done, what: self.plan.cell_name(&self.plan.cells[cell]), rate });
                 failed = flow.err();

@@ -160,6 +160,11 @@ impl Watch {
         }
     }
 
+    /// The look that was kept last.
+    pub(crate) fn latest(&self) -> Option<Interval> {
+        self.looks.last().map(|(_, seen)| *seen)
+    }
+
     /// The figure so far, as people read it.
     pub(crate) fn so_far(&self) -> Interval {
         self.scale.told_interval(&self.sequence.interval(self.confidence))

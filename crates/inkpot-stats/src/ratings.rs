@@ -110,9 +110,9 @@ impl Ratings {
         let mut clusters = Clusters::new(size);
         comparisons().for_each(|seen| clusters.add(&seen, &problem, &values, &bread));
         let total = clusters.scores.ncols().max(1);
-        let mut meat = &clusters.scores * clusters.scores.transpose() * problem.small_sample();
+        let mut meat = product(&clusters.scores, &clusters.scores.transpose()) * problem.small_sample();
         problem.prior_scatter(&values, &mut meat);
-        let covariance = &bread * meat * &bread;
+        let covariance = product(&product(&bread, &meat), &bread);
         let clusters = clusters.played_by(total);
         let groups = problem.groups.len();
         Some(Self { size, values, covariance, clusters, ties: problem.ties, groups })
@@ -370,6 +370,18 @@ impl Problem {
             (pin, 1.0 / (GROUP_SD * GROUP_SD))
         })
     }
+}
+
+/// The product of two matrices by plain sums in a fixed order: tuned kernels differ in the last bits from one processor
+/// to the next, and a summary shall not.
+fn product(a: &DMatrix<f64>, b: &DMatrix<f64>) -> DMatrix<f64> {
+    let mut all = DMatrix::zeros(a.nrows(), b.ncols());
+    for (mut column, weights) in all.column_iter_mut().zip(b.column_iter()) {
+        for (other, weight) in a.column_iter().zip(weights.iter()) {
+            column.axpy(*weight, &other, 1.0);
+        }
+    }
+    all
 }
 
 fn logistic(x: f64) -> f64 {

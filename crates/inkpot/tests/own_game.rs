@@ -39,6 +39,16 @@ fn somebody_elses_game_has_every_verb_and_the_generic_agents() {
     let sweep =
         run("sweep stalls --entrant haggler --against drifter --against other=drifter --vary price=2,5,9 -m 30");
     assert!(sweep.contains("haggler takes from"), "{sweep}");
+    let ranked = run("--json tournament stalls haggler drifter other=drifter think=treesearch:iterations=100 -m 60");
+    let ranked: serde_json::Value = serde_json::from_str(&ranked).unwrap();
+    assert_eq!((&ranked["ratings"][0]["name"], ranked["pairings"].as_array().unwrap().len()), (&"think".into(), 6));
+    assert!(
+        run("tournament stalls haggler drifter a=drifter b=drifter c=drifter --format knockout -m 6")
+            .contains("wins the knockout")
+    );
+    let compared =
+        run("compare stalls treesearch:iterations=100 drifter --against haggler other=haggler --until clear");
+    assert!(compared.contains("treesearch is better than drifter against haggler, other"), "{compared}");
     assert!(run("match stalls haggler playouts horizon --trace trace.jsonl").contains("(evening)"));
     assert!(run("explain stalls --agent treesearch").contains("Best line"));
     assert!(run("agents stalls horizon").contains("haggler"), "its own agent is a model of the others");

@@ -151,7 +151,7 @@ fn decision_times_stand_beside_the_win_rate_and_apart_from_the_summary() {
 fn agents_by_the_clock_are_named_as_not_reproducible() {
     let bench = Bench::new();
     let told = json(&bench, "batch sowing drifter minimax:millis=1 -m 4 --name timed");
-    assert!(told["notes"].to_string().contains("think by the clock"), "{}", told["notes"]);
+    assert!(told["notes"].to_string().contains("thinks by the clock"), "{}", told["notes"]);
     let verified = bench.ok("ledger verify timed");
     assert!(verified.contains("4 matches of the sample cannot be played again"), "{verified}");
 }

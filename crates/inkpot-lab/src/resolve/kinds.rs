@@ -156,6 +156,11 @@ impl Desk<'_> {
     pub(super) fn cells(&mut self, plan: &mut Plan) {
         let seats = *self.game.sheet().seats.start();
         let entrants = plan.entrants.len();
+        if seats < 2 && (plan.tournament.is_some() || plan.comparison.is_some()) {
+            let game = &self.game.sheet().name;
+            let what = format!("`{game}` has one seat, and nobody to win against");
+            return self.problem("game", what, "choose a game of two seats or more; a batch measures one alone");
+        }
         if let Some(tournament) = plan.tournament {
             let pairings = tournament.pairings(entrants, seats);
             if pairings > MOST_PAIRINGS {
@@ -199,14 +204,6 @@ impl Desk<'_> {
     fn comparisons(&mut self, plan: &Plan, seats: usize) -> Vec<Cell> {
         let others = plan.entrants.len() - 2;
         let (game, needed) = (&self.game.sheet().name, seats.saturating_sub(1));
-        if seats < 2 {
-            self.problem(
-                "game",
-                format!("`{game}` has one seat, and nobody to win against"),
-                "compare at a game of two or more",
-            );
-            return Vec::new();
-        }
         if others == 0 && seats == 2 {
             return vec![plan.cell(vec![0, 1], 0)];
         }

@@ -3,7 +3,7 @@
 use std::sync::atomic::AtomicBool;
 use std::time::{Duration, Instant};
 
-use inkpot_lab::{Plan, Runner};
+use inkpot_lab::{Plan, Runner, StudyKind};
 use serde_json::json;
 
 use crate::args::BriefArgs;
@@ -29,10 +29,11 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
     }
     let cells = if plan.vary.is_empty() { ("pairing", "pairings") } else { ("point", "points") };
     desk.print(format!(
-        "{} is fine: a {} of {} with {} each.\n{} in all, in {} blocks; {} on {}.",
+        "{} is fine: a {} of {} with {}{} each.\n{} in all, in {} blocks; {} on {}.",
         args.brief.display(),
-        plan.kind.name(),
+        if plan.kind == StudyKind::Compare { "comparison" } else { plan.kind.name() },
         counted(plan.total_cells(), cells.0, cells.1),
+        if plan.comparison.is_some_and(|asked| asked.until_clear) { "at most " } else { "" },
         counted(plan.blocks * plan.rotations(), "match", "matches"),
         counted(plan.total_matches(), "match", "matches"),
         count(plan.total_blocks()),

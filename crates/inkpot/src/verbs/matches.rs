@@ -61,9 +61,12 @@ fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     };
     let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` names no match")))?;
     let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is no match number")))?;
-    let (_, plan) = study::open(&desk.ledger.open(name)?, desk)?;
-    if index >= plan.total_matches() {
-        return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", plan.total_matches() - 1)));
+    let (manifest, plan) = study::open(&desk.ledger.open(name)?, desk)?;
+    // A comparison may have stopped early, and the later rounds of a tournament may not be drawn yet.
+    let drawn = plan.cells.len() as u64 * plan.blocks;
+    let matches = manifest.blocks.min(drawn) * plan.rotations();
+    if index >= matches {
+        return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", matches.saturating_sub(1))));
     }
     let spot = plan.spot(index);
     Ok((plan, spot))
