@@ -53,7 +53,7 @@ impl CellTally {
     fn new(plan: &Plan, cell: usize, game: &dyn GameEntry) -> Self {
         let measures = game.sheet().measures.len();
         let seats = plan.cells[cell].entrants.len();
-        let compared = plan.total_cells() > 1 || plan.interleaved();
+        let compared = plan.total_cells() > 1 || plan.tournament.is_some();
         let entrant = |&place: &usize| EntrantTally {
             place,
             wins: 0,

@@ -107,6 +107,16 @@ fn a_ladder_is_rated_in_its_order() {
 }
 
 #[test]
+fn a_field_of_two_is_rated_too() {
+    let found = summary(2, &tournament(Format::RoundRobin, &[5.0, 3.0], 200, 10.0));
+    let apart = found.ratings[0].rating.unwrap().value - found.ratings[1].rating.unwrap().value;
+    // One pairing: what is expected is what was seen, but for the one match that each is taken to have halved.
+    let seen = found.pairings[0].win_rate.unwrap().value;
+    let expected = found.pairings[0].expected.unwrap();
+    assert!(apart > 0.0 && (seen - expected).abs() < 0.01, "{seen} {expected}");
+}
+
+#[test]
 fn an_anchor_stands_at_zero() {
     let mut draft = tournament(Format::RoundRobin, &[1.0, 5.0, 3.0], 100, 12.0);
     draft.anchor = Some("c0".into());

@@ -7,6 +7,7 @@ mod difference;
 mod glicko;
 mod interval;
 mod isotonic;
+mod likelihood;
 mod logistic;
 mod mean;
 mod pairs;

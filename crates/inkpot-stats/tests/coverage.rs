@@ -7,7 +7,7 @@
 use std::thread;
 
 use inkpot_core::Chance;
-use inkpot_stats::{BlockRates, BlockTable, Draws, Moments, Response, paired_difference};
+use inkpot_stats::{BlockRates, BlockTable, Draws, Moments, Response, paired_difference, unpaired_difference};
 
 const STUDIES: u32 = 10_000;
 const BLOCKS: [usize; 8] = [5, 10, 20, 50, 100, 200, 500, 1000];
@@ -124,6 +124,33 @@ fn paired_differences_cover() {
             held.count() as f64 / f64::from(STUDIES)
         });
         judge("paired difference", blocks, &coverages);
+    }
+}
+
+#[test]
+#[ignore = "minutes of simulation"]
+fn differences_of_two_samples_cover() {
+    for blocks in BLOCKS {
+        let mut cells = Vec::new();
+        for (first, second) in [(0.02, 0.02), (0.05, 0.1), (0.3, 0.3), (0.5, 0.6), (0.8, 0.6), (0.98, 0.9)] {
+            for other in [blocks, 3 * blocks] {
+                cells.extend([0.0, 0.6].map(|tie| (first, second, other, tie)));
+            }
+        }
+        let coverages = over(&cells, |(first, second, other, tie), number| {
+            let mut chance = Chance::from_seed(13_000 * blocks as u64 + number);
+            let held = (0..STUDIES).filter(|_| {
+                let mut sample = |rate: f64, blocks: usize| {
+                    let mut moments = Moments::default();
+                    (0..blocks).for_each(|_| moments.push(block(rate, 0.2, tie, &mut chance)));
+                    moments
+                };
+                let (a, b) = (sample(first, blocks), sample(second, other));
+                unpaired_difference(&a, &b, 0.95).is_some_and(|found| found.holds(first - second))
+            });
+            held.count() as f64 / f64::from(STUDIES)
+        });
+        judge("difference of two samples", blocks, &coverages);
     }
 }
 

@@ -342,3 +342,21 @@ fn rating_intervals_cover() {
     }
     assert!(!missed, "a coverage is outside 94 to 97 %");
 }
+
+#[test]
+fn an_entrant_that_wins_everything_is_rated_however_much_was_played() {
+    for blocks in [2, 20, 50, 200, 1000, 20_000] {
+        let seen = (0..2 * blocks).map(|k| Comparison {
+            block: k / 2,
+            first: (k % 2, 0),
+            second: (1 - k % 2, 1),
+            halves: if k % 2 == 0 { 2 } else { 0 },
+        });
+        let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks }, || seen.clone());
+        let apart = ratings.and_then(|ratings| ratings.difference(0, 1, 0.95));
+        assert!(
+            apart.is_some_and(|apart| apart.value > 150.0 && apart.half_width().is_finite()),
+            "{blocks}: {apart:?}"
+        );
+    }
+}

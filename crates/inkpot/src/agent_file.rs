@@ -5,12 +5,11 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use inkpot_lab::EntrantDraft;
-use toml::de::DeTable;
 
 use crate::brief::{Findings, Reader};
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::source::{Source, excerpt};
+use crate::source::{Source, toml_of};
 
 /// Whether what stands for an agent is a file, or a pattern of files.
 pub(crate) fn is_file(agent: &str) -> bool {
@@ -35,11 +34,8 @@ pub(crate) fn load_all(base: &Path, pattern: &str, desk: &Desk) -> Result<Vec<En
 fn load(path: &Path, desk: &Desk) -> Result<EntrantDraft, Failure> {
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
     let shown = path.display().to_string();
-    let table = DeTable::parse(&text).map_err(|error| {
-        let what = format!("this is not TOML: {}", error.message().trim_end());
-        let help = "an agent file has a line like `agent = \"fencer\"`, and `knobs = { skill = 0.6 }`";
-        Failure::Wrong(excerpt(&shown, &text, error.span().unwrap_or(0..0), &what, help, desk.color_err))
-    })?;
+    let help = "an agent file has a line like `agent = \"fencer\"`, and `knobs = { skill = 0.6 }`";
+    let table = toml_of(&text, &shown, help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
     let mut reader = Reader::new(table.get_ref(), "", &findings);
     let stem = path.file_stem().map(|stem| stem.to_string_lossy().into_owned());

@@ -11,12 +11,11 @@ use std::path::{Path, PathBuf};
 use inkpot_core::Knobs;
 use inkpot_lab::{Draft, EntrantDraft, Plan, StudyKind, Summary, resolve};
 use inkpot_stats::{Games, Running};
-use toml::de::DeTable;
 
 use crate::brief::{Findings, Reader, entrant};
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::source::{Source, excerpt};
+use crate::source::{Source, toml_of};
 
 /// A pool as its file says.
 pub(crate) struct Pool {
@@ -46,11 +45,8 @@ impl Pool {
     pub(crate) fn load(path: &Path, desk: &Desk) -> Result<Self, Failure> {
         let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
         let shown = path.display().to_string();
-        let table = DeTable::parse(&text).map_err(|error| {
-            let what = format!("this is not TOML: {}", error.message().trim_end());
-            let help = "a pool has `game`, `anchor` and one [[entrant]] for each of its field";
-            Failure::Wrong(excerpt(&shown, &text, error.span().unwrap_or(0..0), &what, help, desk.color_err))
-        })?;
+        let help = "a pool has `game`, `anchor` and one [[entrant]] for each of its field";
+        let table = toml_of(&text, &shown, help, desk.color_err)?;
         let findings = RefCell::new(Findings::default());
         let mut top = Reader::new(table.get_ref(), "", &findings);
         let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();

@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use inkpot_lab::Problem;
+use toml::de::DeTable;
 
 use crate::failure::Failure;
 
@@ -50,6 +51,19 @@ fn nearest<'a, T>(places: &'a BTreeMap<String, T>, at: &str) -> Option<&'a T> {
         }
         key = &key[..key.rfind(['.', '['])?];
     }
+}
+
+/// Reads a text as TOML; `name` is what messages call it, `help` says what it should hold.
+pub(crate) fn toml_of<'t>(
+    text: &'t str,
+    name: &str,
+    help: &str,
+    color: bool,
+) -> Result<toml::Spanned<DeTable<'t>>, Failure> {
+    DeTable::parse(text).map_err(|error| {
+        let what = format!("this is not TOML: {}", error.message().trim_end());
+        Failure::Wrong(excerpt(name, text, error.span().unwrap_or(0..0), &what, help, color))
+    })
 }
 
 /// An error with the lines of the file that it is about.

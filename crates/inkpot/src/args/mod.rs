@@ -1,9 +1,11 @@
 //! The command line: what can be typed.
 
+mod ledger;
 mod rank;
 
 use std::path::PathBuf;
 
+pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
@@ -352,84 +354,6 @@ pub(crate) struct PlotArgs {
     /// Which measure: for the figure `measures` those to show, for `distribution` the one [default: the game's first ones]
     #[arg(long, value_name = "MEASURE,...", value_delimiter = ',')]
     pub(crate) measure: Vec<String>,
-}
-
-/// The studies: list, show, export, verify, remove.
-#[derive(Subcommand, Debug)]
-pub(crate) enum LedgerVerb {
-    List(ListArgs),
-    Show(ShowArgs),
-    Export(ExportArgs),
-    Verify(VerifyArgs),
-    Remove(RemoveArgs),
-}
-
-/// All studies, how far they got and when.
-#[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot ledger list\n  inkpot ledger list --json")]
-pub(crate) struct ListArgs {}
-
-/// What a study found, or its most extreme matches.
-#[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot ledger show batch-piste-001\n  inkpot ledger show batch-piste-001 --by reversals_per_s"
-)]
-pub(crate) struct ShowArgs {
-    /// The study
-    pub(crate) study: String,
-    /// List the most extreme matches by this measure, each with the command that plays it again
-    #[arg(long, value_name = "MEASURE")]
-    pub(crate) by: Option<String>,
-    /// How many of each end
-    #[arg(long, value_name = "N", default_value_t = 5, requires = "by")]
-    pub(crate) most: usize,
-}
-
-/// The rows of a study in an open format.
-#[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot ledger export batch-piste-001 --to csv --out rows.csv\n  inkpot ledger export batch-piste-001 --to jsonl"
-)]
-pub(crate) struct ExportArgs {
-    /// The study
-    pub(crate) study: String,
-    /// The format
-    #[arg(long, value_enum, value_name = "FORMAT", default_value = "csv")]
-    pub(crate) to: ExportTo,
-    /// Where to put it [default: standard output]
-    #[arg(long, value_name = "FILE")]
-    pub(crate) out: Option<PathBuf>,
-}
-
-#[derive(ValueEnum, Clone, Copy, Debug)]
-pub(crate) enum ExportTo {
-    Csv,
-    Jsonl,
-    Parquet,
-}
-
-/// Checks the files of a study and plays a sample of its matches again.
-#[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot ledger verify batch-piste-001\n  inkpot ledger verify batch-piste-001 --sample 200"
-)]
-pub(crate) struct VerifyArgs {
-    /// The study
-    pub(crate) study: String,
-    /// How many matches to play again
-    #[arg(long, value_name = "N", default_value_t = 20)]
-    pub(crate) sample: u64,
-}
-
-/// Removes studies with everything in their folders.
-#[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot ledger remove batch-piste-001\n  inkpot ledger remove first-try second-try"
-)]
-pub(crate) struct RemoveArgs {
-    /// The studies
-    #[arg(required = true)]
-    pub(crate) studies: Vec<String>,
 }
 
 /// A completion script for a shell.

@@ -13,7 +13,7 @@ use crate::agent_file;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::pool::Pool;
-use crate::source::{Source, excerpt};
+use crate::source::{Source, toml_of};
 
 /// Reads and resolves the brief in a file; gives its text too. Files that it names are looked up beside it.
 pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Plan), Failure> {
@@ -29,11 +29,8 @@ pub(crate) fn read(text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure>
 }
 
 fn read_from(base: &Path, text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure> {
-    let table = DeTable::parse(text).map_err(|error| {
-        let what = format!("this is not TOML: {}", error.message().trim_end());
-        let help = "a brief is a TOML file; `inkpot new DIR` makes samples";
-        Failure::Wrong(excerpt(name, text, error.span().unwrap_or(0..0), &what, help, desk.color_err))
-    })?;
+    let help = "a brief is a TOML file; `inkpot new DIR` makes samples";
+    let table = toml_of(text, name, help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
     let typed = typed(table.get_ref(), &findings);
     let (draft, origins) = match typed {

@@ -25,6 +25,9 @@ pub(crate) fn finding(summary: &Summary) -> String {
     if told.format == Format::Knockout {
         return format!("{}{}.", won(told, &first.name), by_rating(summary));
     }
+    if first.rating.is_none() {
+        return "Nobody can be rated yet: fewer than two blocks count.".into();
+    }
     let probability = first.stronger_than_next.unwrap_or(0.5);
     let ahead = first
         .rating
@@ -50,7 +53,7 @@ pub(crate) fn headline(summary: &Summary) -> String {
             let ahead = first.rating.zip(second.rating).map(|(a, b)| a.value - b.value);
             ahead.map_or(finding(summary), |ahead| format!("{} leads by {ahead:.0} rating points", first.name))
         }
-        (Some(_), [first, second, ..]) => {
+        (Some(_), [first, second, ..]) if first.rating.is_some() => {
             format!("{} and {} lead, not separable yet", first.name, second.name)
         }
         _ => finding(summary),

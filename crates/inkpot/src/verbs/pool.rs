@@ -57,13 +57,13 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
         return;
     }
     let studies = counted(pool.added.len() as u64, "study", "studies");
-    desk.print(format!(
-        "{}: {} of {}, {studies} added, {} between them.\n",
+    let head = format!(
+        "{}: {} of {}, {studies} added, {} between them.",
         path.display(),
         counted(ratings.len() as u64, "entrant", "entrants"),
         pool.game,
         counted(matches, "match", "matches")
-    ));
+    );
     let rows: Vec<Vec<String>> = ratings
         .iter()
         .enumerate()
@@ -85,7 +85,7 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
         Column::Figure("Interval"),
         Column::Figure("Volatility"),
     ];
-    desk.print(table(&columns, &rows, desk.color));
+    desk.print(format!("{head}\n\n{}", table(&columns, &rows, desk.color)));
     let zero =
         pool.anchor.as_deref().map_or("a newcomer to the pool".to_string(), |anchor| format!("{anchor}, the anchor"));
     desk.print(format!("\nRating 0 is {zero}. Running ratings (Glicko-2), each study a period; intervals 95 %."));
