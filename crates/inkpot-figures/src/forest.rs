@@ -3,7 +3,7 @@
 use crate::Drawing;
 use crate::axis::Axis;
 use crate::canvas::{Anchor, Canvas, Type};
-use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, whole};
 use crate::palette::{AXIS, CAPTION, GRID, INDIGO, INK, ORANGE, SECOND, tint};
 
 /// Rows as high as most figures; beyond it the picture grows, and rows grow closer.
@@ -83,8 +83,8 @@ impl ForestRow {
         canvas.disc((axis.at(rating.value), y), if label.size < LABEL { 4.5 } else { 6.5 }, colour);
         let second = Type { colour: SECOND, ..label };
         let figures = [
-            (format!("{:.0}", rating.value), label.bold()),
-            (format!("{:.0} to {:.0}", rating.low, rating.high), second),
+            (whole(rating.value), label.bold()),
+            (format!("{} to {}", whole(rating.low), whole(rating.high)), second),
             (self.points.clone(), second),
         ];
         for (x, (text, kind)) in columns.into_iter().zip(figures) {

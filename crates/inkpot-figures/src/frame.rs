@@ -74,6 +74,11 @@ pub(crate) fn percent(share: f64) -> String {
     format!("{:.0}%", share * 100.0)
 }
 
+/// A whole number; nothing below 0 that is not one below it.
+pub(crate) fn whole(x: f64) -> String {
+    format!("{:.0}", x.round() + 0.0)
+}
+
 /// A whole number with its sign; 0 has none.
 pub(crate) fn signed(x: f64) -> String {
     let x = x.round();

@@ -3,7 +3,7 @@
 use crate::Drawing;
 use crate::axis::Axis;
 use crate::canvas::{Anchor, Canvas, Type};
-use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, whole};
 use crate::palette::{AXIS, CATEGORIES, GRID, INK, ORANGE, SECOND, tint};
 
 /// Room for names at the ends of the lines, at most.
@@ -104,7 +104,7 @@ impl RoundsLine {
     /// Its last rating and its name.
     fn label(&self) -> String {
         let value = self.points.last().map_or(0.0, |(_, seen)| seen.value);
-        format!("{value:.0}  {}", self.name)
+        format!("{}  {}", whole(value), self.name)
     }
 
     fn draw(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Option<(u8, u8, u8)>) {

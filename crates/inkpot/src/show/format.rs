@@ -43,6 +43,11 @@ pub(crate) fn plain(x: f64) -> String {
     format!("{}", (x * 1e4).round() / 1e4)
 }
 
+/// A whole number; nothing below 0 that is not one below it.
+pub(crate) fn whole(x: f64) -> String {
+    format!("{:.0}", x.round() + 0.0)
+}
+
 /// A p-value: `p = 0.04`, `p < 0.001`.
 pub(crate) fn p_value(p: f64) -> String {
     if p < 0.001 { "p < 0.001".into() } else { format!("p = {p:.2}") }
@@ -103,6 +108,11 @@ mod tests {
         assert_eq!(figure(&interval(1234.5, 1200.0, 1269.0)), "1234  1200-1269");
         assert_eq!(figure(&interval(0.1, -0.3, 0.5)), "0.10  -0.30 to 0.50");
         assert_eq!(rate(&interval(0.552, 0.518, 0.585)), "55.2 %  51.8-58.5");
+    }
+
+    #[test]
+    fn whole_numbers_have_no_sign_at_zero() {
+        assert_eq!([-0.4, 0.4, -0.6, 12.5].map(whole), ["0", "0", "-1", "13"]);
     }
 
     #[test]

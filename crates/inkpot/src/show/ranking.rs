@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 use inkpot_lab::{Format, RatingSummary, Summary, TournamentSummary};
 use inkpot_stats::Interval;
 
-use super::format::{count, ends, percent};
+use super::format::{count, ends, percent, whole};
 use super::table::{Column, table};
 
 /// Entrants and pairs shown in tables; all are in the JSON and the figures.
@@ -93,7 +93,7 @@ fn chance(p: f64) -> String {
 
 /// The ends of an interval of rating points.
 fn span(seen: &Interval) -> String {
-    format!("{:.0} to {:.0}", seen.low, seen.high)
+    format!("{} to {}", whole(seen.low), whole(seen.high))
 }
 
 /// The field by rating.
@@ -111,7 +111,7 @@ pub(crate) fn field(summary: &Summary, color: bool) -> String {
             let mut row = vec![
                 own.placement.map_or_else(|| (index + 1).to_string(), |placement| placement.to_string()),
                 own.name.clone(),
-                own.rating.map(|seen| format!("{:.0}", seen.value)).unwrap_or_default(),
+                own.rating.map(|seen| whole(seen.value)).unwrap_or_default(),
                 own.rating.map(|seen| span(&seen)).unwrap_or_default(),
                 own.points_share.map(percent).unwrap_or_default(),
             ];
@@ -179,7 +179,7 @@ pub(crate) fn beyond(summary: &Summary) -> String {
     let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
     lines.push(format!("Rating 0 is {zero}; 200 points more mean about 76 % of the points."));
     if let Some(first) = &told.first_seat {
-        lines.push(format!("The first seat is worth {:.0} rating points ({}).", first.value, span(first)));
+        lines.push(format!("The first seat is worth {} rating points ({}).", whole(first.value), span(first)));
     }
     let circles = &told.circles;
     lines.push(format!(

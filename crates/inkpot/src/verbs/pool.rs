@@ -9,7 +9,7 @@ use crate::args::PoolVerb;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::pool::Pool;
-use crate::show::format::{count, counted};
+use crate::show::format::{count, counted, whole};
 use crate::show::table::{Column, table};
 use crate::study;
 
@@ -72,8 +72,8 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
             vec![
                 count(index as u64 + 1),
                 name.clone(),
-                format!("{:.0}", own.rating),
-                format!("{:.0} to {:.0}", own.rating - margin, own.rating + margin),
+                whole(own.rating),
+                format!("{} to {}", whole(own.rating - margin), whole(own.rating + margin)),
                 format!("{:.3}", own.volatility),
             ]
         })
