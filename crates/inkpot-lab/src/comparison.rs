@@ -107,7 +107,7 @@ pub(crate) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> Option<Co
         until_clear: asked.until_clear,
         blocks: counted,
         matches,
-        clear_at: (asked.until_clear && watch.blocks < plan.blocks).then_some(watch.blocks),
+        clear_at: (asked.until_clear && watch.is_clear()).then_some(watch.blocks),
         running: watch.looks.iter().map(|(block, seen)| (*block, seen.value, seen.low, seen.high)).collect(),
         ..ComparisonSummary::begun(name(0), name(1), asked.equal_within, asked.require)
     };

@@ -109,7 +109,16 @@ pub enum Requirement {
     NotWorse,
 }
 
+/// How much worse, in win rate, still counts as not worse where nothing is said.
+const NOT_WORSE_BY: f64 = 0.05;
+
 impl Requirement {
+    /// Within how much two count as equal under a requirement: as asked, and for not worse, which without a margin would
+    /// be better, 0.05 where nothing is.
+    pub fn margin(required: Option<Self>, asked: Option<f64>) -> Option<f64> {
+        asked.or((required == Some(Self::NotWorse)).then_some(NOT_WORSE_BY))
+    }
+
     /// Both.
     pub const ALL: [Self; 2] = [Self::Better, Self::NotWorse];
 

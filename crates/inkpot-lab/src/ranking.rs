@@ -1,10 +1,12 @@
 //! What a tournament came to: ratings, where they do not tell the story, and how they came about round by round.
 
+use std::collections::BTreeMap;
+
 use inkpot_core::{GameEntry, KnobValue};
 use inkpot_stats::{BlockRates, Comparison, Cycles, FieldSize, Interval, Pair, Ratings, cycles, holm};
 use serde::{Deserialize, Serialize};
 
-use crate::outcomes::share;
+use crate::outcomes::{Pattern, share};
 use crate::plan::agent_sheet;
 use crate::schedule::Played;
 use crate::tally::CellTally;
@@ -122,7 +124,7 @@ pub(crate) fn rank(summary: &mut Summary, plan: &Plan, cells: &[CellTally], game
     let fitted = Ratings::fit(size, || comparisons(plan, cells, usize::MAX));
     let anchor = tournament.anchor;
     let rating = |fitted: &Ratings, place: usize| fitted.rating(place, anchor, plan.confidence);
-    let mut met = pairs(plan, cells);
+    let (mut met, records) = pairs(plan, cells);
     let mut circles = Cycles { seen: 0, by_chance: 0.0, threes: 0, clearest: Vec::new() };
     let mut residuals = Vec::new();
     if let Some(fitted) = &fitted {
@@ -131,7 +133,7 @@ pub(crate) fn rank(summary: &mut Summary, plan: &Plan, cells: &[CellTally], game
         }
         circles = cycles(size.entrants, &met, plan.confidence, NAMED);
         residuals = worst(&met, plan);
-        mark(&mut summary.pairings, &met, fitted, plan);
+        mark(&mut summary.pairings, &met, &records, fitted, plan);
     }
     let mut order: Vec<usize> = (0..size.entrants).collect();
     let value = |place: usize| fitted.as_ref().map_or(f64::NEG_INFINITY, |fitted| fitted.strength(place));
@@ -206,30 +208,46 @@ fn comparisons<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl
     })
 }
 
+/// How often the first of two was placed before, beside and after the second, in blocks that count.
+type Record = [u64; 3];
+
 /// Who met whom, with the share of the first against the second alone.
-fn pairs(plan: &Plan, cells: &[CellTally]) -> Vec<Pair> {
+fn pairs(plan: &Plan, cells: &[CellTally]) -> (Vec<Pair>, Vec<Record>) {
     let seats = plan.rotations() as usize;
-    let mut rates: std::collections::BTreeMap<(usize, usize), BlockRates> = std::collections::BTreeMap::new();
+    let mut met: BTreeMap<(usize, usize), (BlockRates, Record)> = BTreeMap::new();
     for (cell, tally) in plan.cells.iter().zip(cells) {
         for i in 0..cell.entrants.len() {
             for j in i + 1..cell.entrants.len() {
                 let (a, b) = (cell.entrants[i], cell.entrants[j]);
                 let (a, b, i, j) = if a < b { (a, b, i, j) } else { (b, a, j, i) };
-                let rate = rates.entry((a, b)).or_insert_with(|| BlockRates::new(seats));
+                let (rate, record) = met.entry((a, b)).or_insert_with(|| (BlockRates::new(seats), [0; 3]));
                 let outcomes = tally.outcomes.iter();
                 let blocks = outcomes.flat_map(|outcomes| (0..outcomes.len()).filter_map(|block| outcomes.get(block)));
-                blocks.for_each(|pattern| rate.push(against(pattern, i, j)));
+                for pattern in blocks {
+                    rate.push(against(pattern, i, j));
+                    count(record, pattern, i, j);
+                }
             }
         }
     }
-    let of = |((a, b), rate): ((usize, usize), BlockRates)| {
-        Some(Pair { a, b, seen: rate.interval(plan.confidence)?, expected: 0.5 })
+    let of = |((a, b), (rate, record)): ((usize, usize), (BlockRates, Record))| {
+        Some((Pair { a, b, seen: rate.interval(plan.confidence)?, expected: 0.5 }, record))
     };
-    rates.into_iter().filter_map(of).collect()
+    met.into_iter().filter_map(of).unzip()
+}
+
+/// Counts the matches of a block for one against another.
+fn count(record: &mut Record, pattern: &Pattern, one: usize, other: usize) {
+    for seats in pattern {
+        let place = |who: usize| seats.iter().find(|(seated, _)| *seated == who).map(|(_, placement)| *placement);
+        if let (Some(own), Some(others)) = (place(one), place(other)) {
+            record[(own.cmp(&others) as i8 + 1) as usize] += 1;
+        }
+    }
 }
 
 /// Points share of one of a cell against another of it in a block.
-fn against(pattern: &crate::outcomes::Pattern, one: usize, other: usize) -> f64 {
+fn against(pattern: &Pattern, one: usize, other: usize) -> f64 {
     let only =
         |seats: &Vec<(usize, u16)>| seats.iter().filter(|(who, _)| *who == one || *who == other).copied().collect();
     share(&pattern.iter().map(only).collect(), one)
@@ -256,20 +274,25 @@ fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
 }
 
 /// Writes beside each pairing what the ratings say of it; at tables of three and more the pairings come from here.
-fn mark(pairings: &mut Vec<PairingSummary>, met: &[Pair], fitted: &Ratings, plan: &Plan) {
+fn mark(pairings: &mut Vec<PairingSummary>, met: &[Pair], records: &[Record], fitted: &Ratings, plan: &Plan) {
     let name = |place: usize| plan.entrants[place].name.as_str();
     if plan.rotations() > 2 {
         *pairings = met
             .iter()
-            .map(|pair| PairingSummary {
+            .zip(records)
+            .map(|(pair, &[wins, draws, losses])| PairingSummary {
                 a: name(pair.a).into(),
                 b: name(pair.b).into(),
+                matches: wins + draws + losses,
+                wins,
+                draws,
+                losses,
                 win_rate: Some(pair.seen),
                 ..PairingSummary::default()
             })
             .collect();
     }
-    let places: std::collections::BTreeMap<&str, usize> =
+    let places: BTreeMap<&str, usize> =
         plan.entrants.iter().enumerate().map(|(place, entrant)| (entrant.name.as_str(), place)).collect();
     for pairing in pairings {
         if let (Some(&a), Some(&b)) = (places.get(pairing.a.as_str()), places.get(pairing.b.as_str())) {

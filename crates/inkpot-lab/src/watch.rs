@@ -171,7 +171,7 @@ impl Watch {
     }
 
     /// Whether what was asked is known.
-    fn is_clear(&self) -> bool {
+    pub(crate) fn is_clear(&self) -> bool {
         let out = |x: f64| self.sequence.excludes(x, self.confidence);
         let margin = self.asked.equal_within.map(|within| self.scale.margin(within));
         match (self.asked.require, margin) {

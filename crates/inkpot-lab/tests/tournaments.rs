@@ -206,7 +206,12 @@ fn tables_of_three_are_rated_too() {
     let order: Vec<&str> = found.ratings.iter().map(|rating| rating.name.as_str()).collect();
     assert_eq!(order, ["c3", "c2", "c1", "c0"]);
     assert_eq!(found.pairings.len(), 6);
-    assert!(found.pairings.iter().all(|pairing| pairing.win_rate.is_some() && pairing.expected.is_some()));
+    for pairing in &found.pairings {
+        // Each two of four sit at two of the four tables, 120 matches each.
+        assert_eq!((pairing.matches, pairing.wins + pairing.draws + pairing.losses), (240, 240));
+        let share = (pairing.wins as f64 + pairing.draws as f64 / 2.0) / 240.0;
+        assert!((pairing.win_rate.unwrap().value - share).abs() < 1e-9 && pairing.expected.is_some(), "{pairing:?}");
+    }
     let swiss = summary(3, &tournament(Format::Swiss, &[1.0, 4.0, 7.0, 9.0, 2.0, 3.0, 5.0], 30, 15.0));
     assert_eq!(swiss.tournament.unwrap().rounds[0].sitting_out.len(), 1);
 }

@@ -100,11 +100,10 @@ impl Ratings {
         let bread = problem.information(&values).try_inverse()?;
         let mut clusters = Clusters::new(size);
         comparisons().for_each(|seen| clusters.add(&seen, &problem, &values, &bread));
-        let total = clusters.scores.ncols().max(1);
         let mut meat = product(&clusters.scores, &clusters.scores.transpose()) * problem.small_sample();
         problem.prior_scatter(&values, &mut meat);
         let covariance = product(&product(&bread, &meat), &bread);
-        let clusters = clusters.played_by(total);
+        let clusters = clusters.played();
         let groups = problem.groups.len();
         Some(Self { size, values, covariance, clusters, ties: problem.ties, groups })
     }
@@ -224,8 +223,9 @@ impl Clusters {
         self.played[seen.second.0][cluster] = true;
     }
 
-    fn played_by(&self, total: usize) -> Vec<usize> {
-        self.played.iter().map(|played| played.iter().filter(|played| **played).count().min(total)).collect()
+    /// Clusters that each entrant played in.
+    fn played(&self) -> Vec<usize> {
+        self.played.iter().map(|played| played.iter().filter(|played| **played).count()).collect()
     }
 }
 

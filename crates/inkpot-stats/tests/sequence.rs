@@ -3,27 +3,19 @@
 //! `cargo test --release -p inkpot-stats --test sequence -- --ignored --nocapture` prints the tables of
 //! `docs/statistics.md` and fails when a bound stated there is missed.
 
+mod made;
+
 use std::thread;
 
 use inkpot_core::Chance;
 use inkpot_stats::{Sequence, fixed_blocks};
+use made::points;
 
 /// Points share of a block of two matches, each won, halved or lost; `tie` is the chance that the second match goes
 /// like the first.
 fn share(rate: f64, draws: f64, tie: f64, chance: &mut Chance) -> f64 {
-    let drawn = draws * 2.0 * rate.min(1.0 - rate);
-    let won = rate - drawn / 2.0;
-    let points = |u: f64| {
-        if u < won {
-            1.0
-        } else if u < won + drawn {
-            0.5
-        } else {
-            0.0
-        }
-    };
-    let first = points(chance.unit());
-    let second = if chance.happens(tie) { first } else { points(chance.unit()) };
+    let first = points(chance.unit(), rate, draws);
+    let second = if chance.happens(tie) { first } else { points(chance.unit(), rate, draws) };
     f64::midpoint(first, second)
 }
 

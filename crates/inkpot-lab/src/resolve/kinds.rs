@@ -7,8 +7,6 @@ use crate::{Cell, Comparison, Draft, Entrant, Format, Plan, Requirement, StudyKi
 
 const MOST_PAIRINGS: usize = 250_000;
 const MOST_ROUNDS: u64 = 200;
-/// How much worse, in win rate, still counts as not worse where the brief does not say.
-const NOT_WORSE_BY: f64 = 0.05;
 
 impl Desk<'_> {
     /// Keys that mean something only in another kind of study: they would silently do nothing.
@@ -143,11 +141,9 @@ impl Desk<'_> {
                 "a difference in win rate between 0 and 0.5, as in 0.03",
             );
         }
-        // Not worse needs a margin: without one it would be better.
-        let margin = (draft.require == Some(Requirement::NotWorse)).then_some(NOT_WORSE_BY);
         Some(Comparison {
             until_clear: draft.until_clear,
-            equal_within: draft.equal_within.or(margin),
+            equal_within: Requirement::margin(draft.require, draft.equal_within),
             require: draft.require,
         })
     }

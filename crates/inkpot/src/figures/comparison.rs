@@ -5,6 +5,7 @@ use inkpot_lab::Verdict;
 
 use super::Gallery;
 use crate::failure::Failure;
+use crate::show::comparison::headline;
 use crate::show::format::{count, percent};
 
 impl Gallery<'_> {
@@ -31,7 +32,7 @@ impl Gallery<'_> {
             if told.against.is_empty() { String::new() } else { format!(" against {}", told.against.join(", ")) };
         Ok(Running {
             words: Words {
-                title: headline(&self.title()),
+                title: headline(told).replace(" %", "%"),
                 subtitle: format!(
                     "{figure}{whom}, after each block of {} matches",
                     self.plan.rotations() * self.plan.cells.len() as u64
@@ -51,9 +52,4 @@ impl Gallery<'_> {
             clear,
         })
     }
-}
-
-/// The sentence up to what it cost.
-fn headline(sentence: &str) -> String {
-    sentence.split(';').next().unwrap_or_default().to_string()
 }

@@ -8,10 +8,18 @@ use crate::failure::Failure;
 
 /// What is known, what it cost, and what a design of fixed size would have cost.
 pub(crate) fn sentence(told: &ComparisonSummary, confidence: f64) -> String {
-    let Some(figure) = told.figure() else {
-        return format!("{} and {} cannot be compared yet: no block counts.", told.a, told.b);
-    };
-    format!("{}: {}; {}.", known(told), shown(told, &figure), cost(told, confidence))
+    if told.figure().is_none() {
+        return format!("{}.", headline(told));
+    }
+    format!("{}; {}.", headline(told), cost(told, confidence))
+}
+
+/// What is known, without what it cost.
+pub(crate) fn headline(told: &ComparisonSummary) -> String {
+    match told.figure() {
+        Some(figure) => format!("{}: {}", known(told), shown(told, &figure)),
+        None => format!("{} and {} cannot be compared yet: no block counts", told.a, told.b),
+    }
 }
 
 fn known(told: &ComparisonSummary) -> String {

@@ -12,9 +12,6 @@ use crate::failure::Failure;
 use crate::show::comparison::{lines, requirement, sentence};
 use crate::study;
 
-/// How much worse still counts as not worse where nothing is said.
-const NOT_WORSE_BY: f64 = 0.05;
-
 pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     if !args.against.is_empty() || args.until.is_some() || args.study.matches.is_some() {
         return Err(Failure::wrong(
@@ -25,8 +22,7 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     let sides = args.what.iter().map(|text| Side::open(text, desk)).collect::<Result<Vec<_>, _>>()?;
     let [a, b] = sides.as_slice() else { return Err(usage(&args.what.join(" "))) };
     let require: Option<Requirement> = args.require.map(Into::into);
-    let margin = (require == Some(Requirement::NotWorse)).then_some(NOT_WORSE_BY);
-    let asked = (args.equal_within.or(margin), require);
+    let asked = (Requirement::margin(require, args.equal_within), require);
     let told =
         compare_stored(a.stored(), b.stored(), desk.game(&a.plan.game)?, asked).map_err(|error| explained(&error))?;
     let confidence = a.plan.confidence;
