@@ -16,11 +16,13 @@ pub enum StudyKind {
     Tournament,
     /// Which of two is better, each other's opponents or against the same ones.
     Compare,
+    /// Knob values that meet targets, rung by rung, proved on fresh blocks.
+    Tune,
 }
 
 impl StudyKind {
     /// All kinds.
-    pub const ALL: [Self; 4] = [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare];
+    pub const ALL: [Self; 5] = [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune];
 
     /// Its name in briefs and JSON.
     pub fn name(self) -> &'static str {
@@ -29,6 +31,7 @@ impl StudyKind {
             Self::Sweep => "sweep",
             Self::Tournament => "tournament",
             Self::Compare => "compare",
+            Self::Tune => "tune",
         }
     }
 }

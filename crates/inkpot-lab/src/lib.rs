@@ -20,6 +20,7 @@ mod standing;
 mod stored;
 mod summary;
 mod tally;
+mod tune;
 mod watch;
 
 pub use comparison::{ComparisonSummary, POWER};
@@ -36,5 +37,11 @@ pub use standing::drawn;
 pub use stored::{Stored, StoredError, compare_stored};
 pub use summary::{
     CurveSummary, EntrantSummary, Fit, PairingSummary, PointDifference, PointSummary, SolvedSummary, Summary, summarise,
+};
+pub use tune::{
+    Across, CurveSeen, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Met, Miss, Next, Player, Point,
+    ProfileDraft, Proof, Rung, RungDraft, SearchRound, Seen, Sheet, SheetAgent, SheetKnob, SheetMeasured,
+    SheetModifiers, SheetProof, SheetRung, SheetTarget, Side, Target, TargetDraft, Texts, Trial, Tried, Tune,
+    TuneDraft, TuneSummary, found, next_values, rate_target, read_history, resolve_tune, search, write_history,
 };
 pub use watch::Verdict;

@@ -4,7 +4,7 @@ use inkpot_core::{AgentSheet, GameEntry, Knob, KnobValue, Knobs, Setting, Spot, 
 
 use crate::resolve::setting;
 use crate::schedule::Played;
-use crate::{Format, Requirement, StudyKind, Tournament};
+use crate::{Format, Proof, Requirement, StudyKind, Tournament};
 
 /// A study, resolved and checked.
 #[derive(Clone, Debug, PartialEq)]
@@ -37,6 +37,8 @@ pub struct Plan {
     pub tournament: Option<Tournament>,
     /// What is asked of a comparison.
     pub comparison: Option<Comparison>,
+    /// What a tuning proves.
+    pub proof: Option<Proof>,
     /// Cells by round; all in one, unless it is a tournament.
     pub rounds: Vec<usize>,
     /// The pairings of a batch, the points of a sweep; in a tournament the tables of the rounds drawn so far.

@@ -13,8 +13,9 @@ use crate::outcomes::{Pattern, first_seat_share, share};
 use crate::points::point_results;
 use crate::ranking::rank;
 use crate::tally::{CellTally, EntrantTally, Tally, Times, TimesBy};
+use crate::tune::ProofTally;
 use crate::watch::Watch;
-use crate::{ComparisonSummary, Plan, RatingSummary, StudyKind, TournamentSummary};
+use crate::{ComparisonSummary, Plan, RatingSummary, StudyKind, TournamentSummary, TuneSummary};
 
 /// What a study came to. Holds nothing that differs from run to run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -66,6 +67,9 @@ pub struct Summary {
     /// What a comparison came to.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub comparison: Option<ComparisonSummary>,
+    /// What a tuning came to, rung by rung.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tune: Option<TuneSummary>,
     /// What should be known before the figures are believed, in plain sentences.
     pub notes: Vec<String>,
 }
@@ -184,9 +188,11 @@ pub fn summarise(
     let names: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
     let mut tally = Tally::new(plan, game);
     let mut watch = Watch::over(plan, game);
+    let mut proof = ProofTally::over(plan, game);
     study.visit(manifest, &names, |rows| {
         tally.take(rows);
         watch.as_mut().map(|watch| watch.take(rows));
+        proof.iter_mut().for_each(|proof| proof.take(rows));
         Ok(())
     })?;
     let (cells, times) = tally.finish();
@@ -213,6 +219,7 @@ pub fn summarise(
         ratings: Vec::new(),
         tournament: None,
         comparison: None,
+        tune: proof.map(ProofTally::finish),
         notes: Vec::new(),
     };
     for (ending, count) in cells.iter().flat_map(|cell| &cell.endings) {

@@ -46,6 +46,16 @@ pub(crate) fn normal_quantile(p: f64) -> f64 {
     Normal::standard().inverse_cdf(p)
 }
 
+/// Density of the standard normal distribution.
+pub fn normal_density(x: f64) -> f64 {
+    (-0.5 * x * x).exp() / (2.0 * std::f64::consts::PI).sqrt()
+}
+
+/// Share of the standard normal distribution below `x`.
+pub fn normal_share(x: f64) -> f64 {
+    Normal::standard().cdf(x)
+}
+
 /// Quantile of the beta distribution, both shapes positive: Newton's steps on the regularised incomplete beta
 /// function, kept inside a shrinking bracket.
 pub(crate) fn beta_quantile(p: f64, a: f64, b: f64) -> f64 {

@@ -29,11 +29,11 @@ pub struct LapseLogistic {
 }
 
 /// A lapse rate is at most this.
-const MOST_LAPSE: f64 = 0.45;
+pub(crate) const MOST_LAPSE: f64 = 0.45;
 /// The curve is at most this steep over half the range of x.
 const STEEPEST: f64 = 60.0;
 /// Weak prior on each lapse rate, Beta(1, 10): without it, floor and slope trade off where the data reach no plateau.
-const LAPSE_PRIOR: f64 = 9.0;
+pub(crate) const LAPSE_PRIOR: f64 = 9.0;
 const STEPS: usize = 60;
 
 impl LapseLogistic {
@@ -59,23 +59,23 @@ impl LapseLogistic {
 
 /// Maps x to `[-1, 1]`, where steps of all parameters are of like size.
 #[derive(Clone, Copy)]
-struct Scale {
+pub(crate) struct Scale {
     middle: f64,
-    half: f64,
+    pub(crate) half: f64,
 }
 
 /// Lapse at the floor, lapse at the ceiling, intercept and slope over the scaled x.
-type Params = Vector4<f64>;
+pub(crate) type Params = Vector4<f64>;
 
 impl Scale {
-    fn of(points: &[CurvePoint]) -> Self {
+    pub(crate) fn of(points: &[CurvePoint]) -> Self {
         let low = points.iter().map(|point| point.x).fold(f64::INFINITY, f64::min);
         let high = points.iter().map(|point| point.x).fold(f64::NEG_INFINITY, f64::max);
         let half = if high > low { (high - low) / 2.0 } else { 1.0 };
         Self { middle: f64::midpoint(low, high), half }
     }
 
-    fn z(self, x: f64) -> f64 {
+    pub(crate) fn z(self, x: f64) -> f64 {
         (x - self.middle) / self.half
     }
 
@@ -89,7 +89,7 @@ impl Scale {
         }
     }
 
-    fn params(self, curve: &LapseLogistic) -> Params {
+    pub(crate) fn params(self, curve: &LapseLogistic) -> Params {
         let slope = curve.slope * self.half;
         let params = Vector4::new(curve.floor, 1.0 - curve.ceiling, -(slope * self.z(curve.midpoint)), slope);
         inside(params)
@@ -177,13 +177,13 @@ fn objective(points: &[CurvePoint], scale: Scale, params: Params) -> f64 {
 }
 
 /// The curve and its logistic part.
-fn predicted(params: Params, z: f64) -> (f64, f64) {
+pub(crate) fn predicted(params: Params, z: f64) -> (f64, f64) {
     let s = logistic(params[2] + params[3] * z);
     let p = params[0] + (1.0 - params[0] - params[1]) * s;
     (p.clamp(1e-9, 1.0 - 1e-9), s)
 }
 
-fn derivatives(points: &[CurvePoint], scale: Scale, params: Params) -> (Params, Matrix4<f64>) {
+pub(crate) fn derivatives(points: &[CurvePoint], scale: Scale, params: Params) -> (Params, Matrix4<f64>) {
     let span = 1.0 - params[0] - params[1];
     let mut gradient = Vector4::new(-LAPSE_PRIOR / (1.0 - params[0]), -LAPSE_PRIOR / (1.0 - params[1]), 0.0, 0.0);
     let mut information = Matrix4::zeros();

@@ -16,6 +16,7 @@ mod show;
 mod source;
 mod spec;
 mod study;
+mod tuning;
 mod verbs;
 
 use std::process::ExitCode;

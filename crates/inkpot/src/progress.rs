@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
-use inkpot_lab::{Event, Plan};
+use inkpot_lab::{Event, Plan, SearchRound};
 
 use crate::desk::Desk;
 use crate::show::format::rate;
@@ -46,6 +46,36 @@ impl<'a> Progress<'a> {
             }
             Event::SummingUp => self.bar.set_message("summing up"),
         }
+    }
+
+    pub(crate) fn finish(self) {
+        self.bar.finish_and_clear();
+    }
+}
+
+/// The line of a search: matches so far, and the present choice.
+pub(crate) struct SearchProgress {
+    bar: ProgressBar,
+}
+
+impl SearchProgress {
+    pub(crate) fn new(desk: &Desk) -> Self {
+        let bar = ProgressBar::with_draw_target(
+            Some(0),
+            if desk.quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr_with_hz(8) },
+        );
+        let template = "search  {bar:24} {human_pos} matches, {human_len} at most  {msg}";
+        if let Ok(style) = ProgressStyle::with_template(template) {
+            bar.set_style(style.progress_chars("█▉▊▋▌▍▎▏ "));
+        }
+        bar.enable_steady_tick(Duration::from_millis(250));
+        Self { bar }
+    }
+
+    pub(crate) fn hear(&mut self, round: &SearchRound) {
+        self.bar.set_length(round.most);
+        self.bar.set_position(round.matches);
+        self.bar.set_message(round.choice.clone());
     }
 
     pub(crate) fn finish(self) {

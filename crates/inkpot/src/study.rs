@@ -1,6 +1,6 @@
 //! Making a study: what `batch`, `sweep`, `run`, `resume` and `demo` share.
 
-use inkpot_lab::{Event, Plan, Runner, Sitting, Summary, drawn, summarise};
+use inkpot_lab::{Event, Plan, Runner, Sitting, StudyKind, Summary, drawn, summarise};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Study};
 
 use crate::brief;
@@ -8,13 +8,11 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::progress::Progress;
 use crate::show;
+use crate::tuning;
 
 /// Makes a study of a plan; `text` is its brief as given. Gives the study and what it found.
 pub(crate) fn make(plan: &Plan, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
-    let study = match name {
-        Some(name) => desk.ledger.create(name)?,
-        None => desk.ledger.create_numbered(&format!("{}-{}", plan.kind.name(), plan.game))?,
-    };
+    let study = create(name, plan.kind.name(), &plan.game, desk)?;
     let _lock = study.lock()?;
     let game = desk.game(&plan.game)?;
     study.write("brief.toml", text.as_bytes())?;
@@ -26,17 +24,32 @@ pub(crate) fn make(plan: &Plan, text: &str, name: Option<&str>, desk: &Desk) -> 
     Ok((study, summary))
 }
 
+/// The folder of a new study, numbered after its kind and game where it has no name.
+pub(crate) fn create(name: Option<&str>, kind: &str, game: &str, desk: &Desk) -> Result<Study, Failure> {
+    Ok(match name {
+        Some(name) => desk.ledger.create(name)?,
+        None => desk.ledger.create_numbered(&format!("{kind}-{game}"))?,
+    })
+}
+
 /// Goes on with a study where it stopped.
 pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
     let _lock = study.lock()?;
-    let (mut manifest, plan) = open(study, desk)?;
+    let mut manifest = study.manifest()?;
     manifest.machine = machine(desk);
+    if manifest.kind == StudyKind::Tune.name() {
+        return tuning::resume(study, &mut manifest, desk);
+    }
+    let (_, plan) = open(study, desk)?;
     go_on(study, &mut manifest, &plan, desk)
 }
 
 /// The manifest and the plan of a stored study.
 pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failure> {
     let manifest = study.manifest()?;
+    if manifest.kind == StudyKind::Tune.name() {
+        return Ok((manifest, tuning::proof_of(study, desk)?));
+    }
     let text = study.read_text("resolved.toml")?;
     let plan = brief::read(&text, &format!("{}/resolved.toml", study.name()), desk)?;
     let plan = drawn(study, &manifest, plan, desk.game(&manifest.game)?)?;
@@ -85,14 +98,16 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
 /// Prints what a study found; errs when it does not establish what its comparison requires.
 pub(crate) fn finish(study: &Study, summary: &Summary, desk: &Desk) -> Result<(), Failure> {
     print(study, summary, desk)?;
-    summary.comparison.as_ref().map_or(Ok(()), show::comparison::requirement)
+    summary.comparison.as_ref().map_or(Ok(()), show::comparison::requirement)?;
+    summary.tune.as_ref().map_or(Ok(()), show::tune::requirement)
 }
 
-fn machine(desk: &Desk) -> Machine {
+pub(crate) fn machine(desk: &Desk) -> Machine {
     Machine { os: std::env::consts::OS.into(), arch: std::env::consts::ARCH.into(), threads: desk.threads }
 }
 
-fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Result<Summary, Failure> {
+/// Plays what is missing of a plan into its study, and sums it up.
+pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&plan.game)?;
     let runner = Runner::new(plan, game, desk.threads, Desk::stop_on_interrupt());
     let mut progress = Progress::new(plan, desk);
@@ -112,6 +127,9 @@ fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Re
     };
     let (summary, decision_times) = summarise(study, manifest, &plan, game)?;
     manifest.decision_times = decision_times;
+    if let (Some(proof), Some(told)) = (&plan.proof, &summary.tune) {
+        tuning::write_sheet(study, &told.proved(proof))?;
+    }
     let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
     study.complete(manifest, &text)?;
     Ok(summary)

@@ -177,7 +177,7 @@ impl Desk<'_> {
         plan.cells = match plan.kind {
             StudyKind::Sweep => self.points(plan),
             StudyKind::Compare => self.comparisons(plan, seats),
-            StudyKind::Batch | StudyKind::Tournament => self.pairings(plan, seats),
+            StudyKind::Batch | StudyKind::Tournament | StudyKind::Tune => self.pairings(plan, seats),
         };
         plan.rounds = vec![plan.cells.len()];
     }

@@ -56,6 +56,7 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
         frame_ms: draft.frame_ms,
         tournament,
         comparison,
+        proof: None,
         rounds: Vec::new(),
         cells: Vec::new(),
     };
@@ -75,7 +76,7 @@ pub fn find_agent<'a>(game: &'a dyn GameEntry, name: &str) -> Option<(&'a AgentS
     })
 }
 
-fn unknown(at: &str, what: &str, name: &str, known: &[String]) -> Problem {
+pub(crate) fn unknown(at: &str, what: &str, name: &str, known: &[String]) -> Problem {
     let help = match nearest(name, known.iter().map(String::as_str)) {
         Some(near) => format!("did you mean `{near}`? There are: {}", known.join(", ")),
         None => format!("there are: {}", known.join(", ")),

@@ -2,11 +2,13 @@
 
 mod ledger;
 mod rank;
+mod tune;
 
 use std::path::PathBuf;
 
 pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
+pub(crate) use tune::TuneArgs;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
@@ -28,6 +30,9 @@ const VERBS: &str = "\
   tournament   ranks a field: ratings with intervals, who beats whom
   compare      which of two is better, stopping once it is clear; a gate for build servers
   pool         a field for many studies, with running ratings
+
+\x1b[1mDesign difficulty\x1b[0m
+  tune         knob values that give each rung what is wanted of it, proved; the difficulty sheet
 
 \x1b[1mBriefs and long runs\x1b[0m
   check        all that is wrong with a brief, how much it asks for and about how long it takes
@@ -121,6 +126,7 @@ pub(crate) enum Verb {
     Sweep(SweepArgs),
     Tournament(TournamentArgs),
     Compare(CompareArgs),
+    Tune(TuneArgs),
     #[command(subcommand)]
     Pool(PoolVerb),
     Check(BriefArgs),

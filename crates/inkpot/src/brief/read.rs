@@ -5,7 +5,10 @@ use std::fs;
 use std::path::Path;
 
 use inkpot_core::nearest;
-use inkpot_lab::{Draft, EntrantDraft, Format, Plan, Problem, Requirement, StudyKind, VaryDraft, VaryRange, resolve};
+use inkpot_lab::{
+    Draft, EntrantDraft, Format, Plan, Problem, Requirement, StudyKind, Tune, VaryDraft, VaryRange, resolve,
+    resolve_tune,
+};
 use toml::de::DeTable;
 
 use super::reader::{Findings, Reader};
@@ -15,23 +18,59 @@ use crate::failure::Failure;
 use crate::pool::Pool;
 use crate::source::{Source, toml_of};
 
+/// What a brief asks for.
+pub(crate) enum Asked {
+    /// A study.
+    Study(Box<Plan>),
+    /// Knobs that meet targets.
+    Tune(Box<Tune>),
+}
+
 /// Reads and resolves the brief in a file; gives its text too. Files that it names are looked up beside it.
-pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Plan), Failure> {
+pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Asked), Failure> {
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
     let base = path.parent().unwrap_or(Path::new(""));
-    let plan = read_from(base, &text, &path.display().to_string(), desk)?;
-    Ok((text, plan))
+    let asked = read_from(base, &text, &path.display().to_string(), desk)?;
+    Ok((text, asked))
 }
 
 /// Reads and resolves a brief that names no files; `name` is what messages call it.
 pub(crate) fn read(text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure> {
-    read_from(Path::new(""), text, name, desk)
+    match read_from(Path::new(""), text, name, desk)? {
+        Asked::Study(plan) => Ok(*plan),
+        Asked::Tune(_) => Err(Failure::Failed(format!("{name} is a tuning, where a study was expected"))),
+    }
 }
 
-fn read_from(base: &Path, text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure> {
+/// Reads and resolves the brief of a tuning; `name` is what messages call it.
+pub(crate) fn read_tune(text: &str, name: &str, desk: &Desk) -> Result<Tune, Failure> {
+    match read_from(Path::new(""), text, name, desk)? {
+        Asked::Tune(tune) => Ok(*tune),
+        Asked::Study(plan) => Err(Failure::wrong(
+            format!("{name} is a {}, not a tuning", plan.kind.name()),
+            "a tuning says kind = \"tune\"; `inkpot run` runs any brief",
+        )),
+    }
+}
+
+fn read_from(base: &Path, text: &str, name: &str, desk: &Desk) -> Result<Asked, Failure> {
     let help = "a brief is a TOML file; `inkpot new DIR` makes samples";
     let table = toml_of(text, name, help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
+    if table.get_ref().get("kind").and_then(|kind| kind.get_ref().as_str()) == Some(StudyKind::Tune.name()) {
+        let draft = super::tune::draft(table.get_ref(), &findings);
+        let Findings { mut problems, places } = findings.into_inner();
+        let tune = resolve_tune(&draft, &desk.registry).map_err(|more| {
+            // What could not be read has been told already.
+            let unread = |problem: &Problem| problem.what.contains("``");
+            problems.extend(more.into_iter().filter(|problem| !unread(problem)));
+        });
+        let source = Source::Brief { path: name.into(), text: text.into(), places };
+        return match tune {
+            Ok(tune) if problems.is_empty() => Ok(Asked::Tune(Box::new(tune))),
+            _ => Err(source.report(&problems, desk.color_err)),
+        };
+    }
     let typed = typed(table.get_ref(), &findings);
     let (draft, origins) = match typed {
         Some(typed) => {
@@ -50,7 +89,7 @@ fn read_from(base: &Path, text: &str, name: &str, desk: &Desk) -> Result<Plan, F
         None => None,
     };
     match plan.filter(|_| problems.is_empty()) {
-        Some(plan) => Ok(plan),
+        Some(plan) => Ok(Asked::Study(Box::new(plan))),
         None => Err(source.report(&problems, desk.color_err)),
     }
 }
@@ -148,7 +187,7 @@ fn typed(table: &DeTable, findings: &RefCell<Findings>) -> Option<Typed> {
 }
 
 /// The one of this name, or a problem that lists them.
-fn one_of<T: Copy>(
+pub(super) fn one_of<T: Copy>(
     word: &str,
     key: &str,
     all: &[T],

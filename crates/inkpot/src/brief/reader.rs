@@ -130,6 +130,46 @@ impl<'a, 'i> Reader<'a, 'i> {
         knobs
     }
 
+    /// Yes or no, if the key is there.
+    pub(crate) fn flag(&mut self, key: &'static str) -> Option<bool> {
+        match self.get(key)? {
+            DeValue::Boolean(flag) => Some(*flag),
+            other => {
+                self.mistyped(key, other, "true or false");
+                None
+            }
+        }
+    }
+
+    /// A list of texts; none if the key is not there.
+    pub(crate) fn texts(&mut self, key: &'static str) -> Vec<String> {
+        let Some(value) = self.get(key) else { return Vec::new() };
+        let texts = match value {
+            DeValue::Array(items) => items.iter().map(|item| item.get_ref().as_str().map(String::from)).collect(),
+            _ => None,
+        };
+        texts.unwrap_or_else(|| {
+            self.mistyped(key, value, "a list of texts, as in [\"en\", \"de\"]");
+            Vec::new()
+        })
+    }
+
+    /// Texts by language; none if the key is not there.
+    pub(crate) fn by_language(&mut self, key: &'static str) -> BTreeMap<String, String> {
+        let Some(value) = self.get(key) else { return BTreeMap::new() };
+        let texts = match value {
+            DeValue::Table(table) => table
+                .iter()
+                .map(|(name, text)| Some((name.get_ref().to_string(), text.get_ref().as_str()?.to_string())))
+                .collect(),
+            _ => None,
+        };
+        texts.unwrap_or_else(|| {
+            self.mistyped(key, value, "texts by language, as in { en = \"Gentle\" }");
+            BTreeMap::new()
+        })
+    }
+
     /// A table under a key, if it is there.
     pub(crate) fn table(&mut self, key: &'static str) -> Option<Reader<'a, 'i>> {
         match self.get(key)? {

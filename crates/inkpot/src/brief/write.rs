@@ -94,12 +94,12 @@ fn entrant_table(plan: &Plan, place: usize, entrant: &Entrant, game: &dyn GameEn
     text
 }
 
-fn knobs(knobs: &Knobs) -> String {
+pub(super) fn knobs(knobs: &Knobs) -> String {
     let lines: Vec<String> = knobs.iter().map(|(name, knob)| format!("{name} = {}", value(knob))).collect();
     lines.join("\n") + "\n"
 }
 
-fn value(knob: &KnobValue) -> Value {
+pub(super) fn value(knob: &KnobValue) -> Value {
     match knob {
         KnobValue::Number(x) if x.fract() == 0.0 && x.abs() < 1e15 => Value::Integer(*x as i64),
         KnobValue::Number(x) => Value::Float(*x),

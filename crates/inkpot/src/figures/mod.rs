@@ -131,6 +131,7 @@ impl<'a> Gallery<'a> {
             (StudyKind::Sweep, 1) => vec![Name::Response],
             (StudyKind::Sweep, _) => return vec![Name::Surface],
             (StudyKind::Compare, _) => vec![Name::Running],
+            (StudyKind::Tune, _) => return vec![],
             (StudyKind::Tournament, _) => {
                 let mut fitting = vec![Name::Ratings, Name::Matrix, Name::Residuals];
                 if self.summary.tournament.as_ref().is_some_and(|told| !told.progress.is_empty()) {

@@ -8,3 +8,4 @@ pub(crate) mod ranking;
 pub(crate) mod summary;
 pub(crate) mod table;
 pub(crate) mod thoughts;
+pub(crate) mod tune;

@@ -6,7 +6,7 @@ use inkpot_stats::{Interval, Model};
 
 use super::format::{bar, count, counted, ends, figure, p_value, percent, plain, said};
 use super::table::{Column, table};
-use super::{comparison, ranking};
+use super::{comparison, ranking, tune};
 use crate::desk::Desk;
 
 /// Measures shown in tables; the others are in the JSON and the figures.
@@ -36,6 +36,10 @@ pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, costs: &str, desk: &
             parts.push(ranking::pairs(summary, desk.color));
             parts.push(ranking::beyond(summary));
         }
+        StudyKind::Tune => {
+            parts.extend(summary.tune.as_ref().map(|told| tune::text(told, desk.color)));
+            parts.push(costs.into());
+        }
         StudyKind::Compare => {
             parts.extend(summary.comparison.as_ref().map(comparison::lines));
             parts.push(entrants(summary, desk.color));
@@ -54,6 +58,7 @@ pub(crate) fn finding(summary: &Summary) -> String {
         StudyKind::Batch => batch_finding(summary),
         StudyKind::Sweep => sweep_finding(summary),
         StudyKind::Tournament => ranking::finding(summary),
+        StudyKind::Tune => summary.tune.as_ref().map(tune::sentence).unwrap_or_default(),
         StudyKind::Compare => match &summary.comparison {
             Some(told) => comparison::sentence(told, summary.confidence),
             None => "Nothing was compared.".into(),

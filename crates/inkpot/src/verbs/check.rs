@@ -3,11 +3,11 @@
 use std::sync::atomic::AtomicBool;
 use std::time::{Duration, Instant};
 
-use inkpot_lab::{Plan, Runner, StudyKind};
+use inkpot_lab::{Plan, Runner, StudyKind, Tune};
 use serde_json::json;
 
 use crate::args::BriefArgs;
-use crate::brief;
+use crate::brief::{self, Asked};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::{count, counted, duration};
@@ -18,7 +18,11 @@ const TRIAL: Duration = Duration::from_millis(400);
 const CELLS_TRIED: usize = 8;
 
 pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
-    let (_, plan) = brief::load(&args.brief, desk)?;
+    let (_, asked) = brief::load(&args.brief, desk)?;
+    let plan = match asked {
+        Asked::Study(plan) => plan,
+        Asked::Tune(tune) => return check_tune(&tune, args, desk),
+    };
     let seconds = trial(&plan, desk)?;
     if desk.json {
         desk.print_json(&json!({
@@ -39,6 +43,27 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
         count(plan.total_blocks()),
         if seconds < 1.0 { duration(seconds) } else { format!("about {}", duration(seconds)) },
         counted(desk.threads as u64, "thread", "threads"),
+    ));
+    Ok(())
+}
+
+fn check_tune(tune: &Tune, args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
+    let players: u64 = tune.rungs.iter().map(|rung| rung.players.len() as u64).sum();
+    let (search, proof) = (tune.budget * tune.rungs.len() as u64, tune.proof * players);
+    if desk.json {
+        desk.print_json(&json!({
+            "kind": "tune", "game": tune.game, "rungs": tune.rungs.len(), "free": tune.free.len(),
+            "search_matches_at_most": search, "proof_matches": proof,
+        }));
+        return Ok(());
+    }
+    desk.print(format!(
+        "{} is fine: a ladder of {}, {} free.\nAt most {} of search, {} of proof.",
+        args.brief.display(),
+        counted(tune.rungs.len() as u64, "rung", "rungs"),
+        counted(tune.free.len() as u64, "knob", "knobs"),
+        counted(search, "match", "matches"),
+        counted(proof, "match", "matches"),
     ));
     Ok(())
 }

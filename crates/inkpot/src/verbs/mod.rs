@@ -18,6 +18,7 @@ mod resume;
 mod run;
 mod sweep;
 mod tournament;
+mod tune;
 
 use std::collections::BTreeMap;
 
@@ -44,6 +45,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Sweep(args) => sweep::run(args, desk),
         Verb::Tournament(args) => tournament::run(args, desk),
         Verb::Compare(args) => compare::run(args, desk),
+        Verb::Tune(args) => tune::run(args, desk),
         Verb::Pool(verb) => pool::run(verb, desk),
         Verb::Check(args) => check::run(args, desk),
         Verb::Run(args) => run::run(args, desk),

@@ -1,0 +1,29 @@
+//! Tuning: from the experience that is wanted to the knobs, with proof on matches that the search never saw.
+
+mod asked;
+mod choose;
+mod curve;
+mod draft;
+mod figure;
+mod history;
+mod modifier;
+mod proof;
+mod resolve;
+mod search;
+mod sheet;
+mod surface;
+mod trial;
+
+pub(crate) use figure::Figure;
+pub(crate) use proof::ProofTally;
+
+pub use asked::{Free, FreeRange, Player, Point, Rung, Target, Tune, rate_target};
+pub use curve::{CurveSeen, Next, next_values};
+pub use draft::{Across, FreeDraft, ProfileDraft, RungDraft, TargetDraft, Texts, TuneDraft};
+pub use figure::{Met, Side};
+pub use history::{HistoryError, read_history, write_history};
+pub use proof::{Proof, TuneSummary};
+pub use resolve::resolve_tune;
+pub use search::{Found, FoundRung, Miss, SearchRound, found, search};
+pub use sheet::{Sheet, SheetAgent, SheetKnob, SheetMeasured, SheetModifiers, SheetProof, SheetRung, SheetTarget};
+pub use trial::{Seen, Trial, Tried};

@@ -1,0 +1,178 @@
+//! Several free knobs or several targets: a surrogate of every figure, and the next trials by drawing from it.
+//!
+//! Each figure of a rung has a Gaussian process over the free knobs that knows how noisy each trial was. Next trials
+//! are where draws from these, taken as the truth, have their least loss (Thompson 1933): places that may be best are
+//! tried as often as they are likely to be. One trial of each round is at the present choice, so that its figures are
+//! known best.
+
+use inkpot_core::{Chance, Streams};
+use inkpot_stats::Surrogate;
+
+use super::choose::{Models, choose, loss_of};
+use super::{Point, Trial, Tried, Tune};
+
+/// Trials of the first look: so many, and more for each knob; and blocks of each.
+const FIRST: (usize, usize) = (6, 5);
+const FIRST_BLOCKS: u64 = 16;
+/// Draws of a round, each a trial, beside the one at the present choice.
+const DRAWS: usize = 3;
+/// Candidates of a draw.
+const CANDIDATES: usize = 160;
+/// A round plays so large a share of what was played on the rung, in blocks within these numbers a trial.
+const GROWTH: f64 = 0.25;
+const LEAST_BLOCKS: u64 = 16;
+const MOST_BLOCKS: u64 = 400;
+
+/// The surrogates of a rung's targets.
+pub(crate) struct SurfaceSeen {
+    pub(crate) figures: Vec<Option<Surrogate>>,
+}
+
+impl SurfaceSeen {
+    /// Fits what was tried on a rung. Trials at one point are put together.
+    pub(crate) fn fit(tune: &Tune, history: &[Tried], rung: usize) -> Self {
+        let targets = tune.rungs[rung].targets.len();
+        Self { figures: (0..targets).map(|target| fit(tune, history, rung, target)).collect() }
+    }
+
+    /// Mean and variance of each target's figure at a point given as shares of the ranges.
+    pub(crate) fn at(&self, shares: &[f64]) -> Vec<(f64, f64)> {
+        self.figures.iter().map(|figure| figure.as_ref().map_or((f64::NAN, 0.0), |own| own.at(shares))).collect()
+    }
+}
+
+fn fit(tune: &Tune, history: &[Tried], rung: usize, target: usize) -> Option<Surrogate> {
+    // A figure has one spread of blocks, wherever it is measured: that of a single trial is too uncertain.
+    let own: Vec<&Tried> = history.iter().filter(|tried| tried.trial.rung == rung).collect();
+    let seen = || own.iter().map(|tried| (tried, tried.seen[target])).filter(|(_, seen)| seen.count > 1);
+    let (squares, degrees) = seen().fold((0.0, 0.0), |(squares, degrees), (_, seen)| {
+        let d = seen.count as f64 - 1.0;
+        (squares + d * seen.sd * seen.sd, degrees + d)
+    });
+    let pooled = squares / degrees;
+    let mut merged: Vec<(Point, f64, f64)> = Vec::new();
+    for (tried, seen) in seen() {
+        let shares = tune.shares_of(&tried.trial.point);
+        let count = seen.count as f64;
+        match merged.iter_mut().find(|(known, ..)| *known == shares) {
+            Some((_, sum, blocks)) => (*sum, *blocks) = (*sum + seen.mean * count, *blocks + count),
+            None => merged.push((shares, seen.mean * count, count)),
+        }
+    }
+    let xs: Vec<Point> = merged.iter().map(|(x, ..)| x.clone()).collect();
+    let ys: Vec<f64> = merged.iter().map(|(_, sum, blocks)| sum / blocks).collect();
+    let noise: Vec<f64> = merged.iter().map(|(.., blocks)| pooled.max(1e-9) / blocks).collect();
+    Surrogate::fit(&xs, &ys, &noise)
+}
+
+/// The next trials of the rungs that are not settled; none when all are.
+pub(crate) fn next_trials(tune: &Tune, history: &[Tried], round: u64) -> Vec<Trial> {
+    if history.is_empty() {
+        let count = FIRST.0 + FIRST.1 * tune.free.len();
+        return (0..tune.rungs.len())
+            .flat_map(|rung| (0..count).map(move |i| (rung, spread(i, tune.free.len()), i as u64 * FIRST_BLOCKS)))
+            .map(|(rung, shares, first_block)| Trial {
+                rung,
+                point: tune.point_at(&shares),
+                first_block,
+                blocks: FIRST_BLOCKS,
+            })
+            .collect();
+    }
+    let models = Models::fit(tune, history);
+    let chosen = choose(tune, &models, history);
+    let mut trials = Vec::new();
+    for rung in 0..tune.rungs.len() {
+        let (played, next_block) = played(history, rung);
+        let a_block = tune.rungs[rung].players.len() as u64 * 2;
+        let left = (tune.budget / a_block).saturating_sub(played);
+        if left < LEAST_BLOCKS || settled(tune, &models, rung, &chosen[rung]) {
+            continue;
+        }
+        let each = ((played as f64 * GROWTH) as u64 / (DRAWS as u64 + 1)).clamp(LEAST_BLOCKS, MOST_BLOCKS);
+        let seed = Streams::of_study(tune.seed).draw(round * tune.rungs.len() as u64 + rung as u64);
+        let mut points = vec![chosen[rung].clone()];
+        points.extend(drawn(tune, &models, rung, &chosen[rung], seed));
+        let mut block = next_block;
+        for point in points {
+            let blocks = each.min((next_block + left).saturating_sub(block));
+            if blocks > 0 {
+                trials.push(Trial { rung, point, first_block: block, blocks });
+            }
+            block += blocks;
+        }
+    }
+    trials
+}
+
+/// Blocks played on a rung.
+pub(crate) fn played(history: &[Tried], rung: usize) -> (u64, u64) {
+    let own = || history.iter().filter(|tried| tried.trial.rung == rung).map(|tried| &tried.trial);
+    (own().map(|trial| trial.blocks).sum(), own().map(|t| t.first_block + t.blocks).max().unwrap_or(0))
+}
+
+/// Whether the figures at the choice are known well enough, and lie within every target.
+fn settled(tune: &Tune, models: &Models, rung: usize, point: &[f64]) -> bool {
+    let seen = models.at(tune, rung, point);
+    let hard = tune.rungs[rung].targets.iter().zip(seen).filter(|(target, _)| target.hard);
+    hard.into_iter().all(|(target, (mean, variance))| {
+        let within = target.within();
+        let sd = variance.sqrt();
+        sd <= tune.precision * within && mean - 2.0 * sd >= target.low && mean + 2.0 * sd <= target.high
+    })
+}
+
+/// The points of least loss of some draws of the surrogates.
+fn drawn(tune: &Tune, models: &Models, rung: usize, chosen: &[f64], mut chance: Chance) -> Vec<Point> {
+    let Models::Surfaces(surfaces) = models else { return Vec::new() };
+    let targets = &tune.rungs[rung].targets;
+    let at = tune.shares_of(chosen);
+    (0..DRAWS)
+        .map(|_| {
+            let candidates: Vec<Point> = (0..CANDIDATES)
+                .map(|i| {
+                    // Half from everywhere, half from around the present choice.
+                    let shares: Vec<f64> = at
+                        .iter()
+                        .map(|x| if i % 2 == 0 { chance.unit() } else { (x + 0.12 * chance.normal()).clamp(0.0, 1.0) })
+                        .collect();
+                    tune.shares_of(&tune.point_at(&shares))
+                })
+                .collect();
+            let mut losses = vec![0.0; CANDIDATES];
+            for (target, figure) in targets.iter().zip(&surfaces[rung].figures) {
+                let Some(figure) = figure else { continue };
+                let normals: Vec<f64> = (0..CANDIDATES).map(|_| chance.normal()).collect();
+                for (loss, y) in losses.iter_mut().zip(figure.draw(&candidates, &normals)) {
+                    *loss += loss_of(target, y, 0.0);
+                }
+            }
+            let best = (0..CANDIDATES).min_by(|a, b| losses[*a].total_cmp(&losses[*b])).unwrap_or(0);
+            tune.point_at(&candidates[best])
+        })
+        .collect()
+}
+
+/// The `i`-th of points that fill the unit cube evenly: steps by the powers of the root of `x^(d + 1) = x + 1` (the
+/// additive recurrence of Korobov's kind, for which this root generalises the golden section).
+pub(crate) fn spread(i: usize, dimensions: usize) -> Point {
+    let mut root = 1.5f64;
+    for _ in 0..60 {
+        root = (1.0 + root).powf(1.0 / (dimensions as f64 + 1.0));
+    }
+    (1..=dimensions).map(|axis| (0.5 + (i as f64 + 1.0) / root.powi(axis as i32)).fract()).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_first_look_leaves_no_large_hole() {
+        let points: Vec<Point> = (0..64).map(|i| spread(i, 2)).collect();
+        for (x, y) in (0..100).map(|i| (f64::from(i % 10) / 9.0, f64::from(i / 10) / 9.0)) {
+            let nearest = points.iter().map(|p| (p[0] - x).hypot(p[1] - y)).fold(f64::INFINITY, f64::min);
+            assert!(nearest < 0.25, "nothing near {x}, {y}: {nearest}");
+        }
+    }
+}

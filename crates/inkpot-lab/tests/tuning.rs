@@ -1,0 +1,160 @@
+//! The search for one knob, on simulated players whose curve is known: how often the knob's interval holds, and what
+//! the search costs against an even grid, the usual way and the least that any design needs.
+
+use inkpot_core::Chance;
+use inkpot_lab::{CurveSeen, Free, FreeRange, Next, Seen, Side, next_values, rate_target};
+use inkpot_stats::{LapseLogistic, Threshold};
+
+const TARGET: f64 = 0.7;
+const WITHIN: f64 = 0.03;
+const EXACT: f64 = 0.3 * WITHIN;
+
+fn knob() -> Free {
+    Free {
+        of: Side::Opponent,
+        knob: "skill".into(),
+        range: FreeRange::Number { low: 0.0, high: 1.0, whole: false },
+        across: inkpot_lab::Across::Any,
+        step: None,
+    }
+}
+
+/// A player whose win rate falls along a curve, from person to person a little different.
+struct Simulated {
+    curve: LapseLogistic,
+    person_sd: f64,
+}
+
+impl Simulated {
+    fn drawn(chance: &mut Chance) -> Self {
+        let curve = LapseLogistic {
+            floor: chance.between(0.0, 0.06),
+            ceiling: chance.between(0.9, 1.0),
+            midpoint: chance.between(0.35, 0.75),
+            slope: -chance.between(3.0, 10.0),
+        };
+        Self { curve, person_sd: chance.between(0.0, 0.15) }
+    }
+
+    fn play(&self, x: f64, blocks: u64, chance: &mut Chance) -> Seen {
+        let p = self.curve.at(x);
+        let mut shares = Vec::new();
+        for _ in 0..blocks {
+            // A person is better or worse by the same amount, as often: the mean stays on the curve.
+            let side = if chance.happens(0.5) { 1.0 } else { -1.0 };
+            let own = p + side * self.person_sd.min(p).min(1.0 - p);
+            let won = (0..2).filter(|_| chance.happens(own)).count();
+            shares.push(won as f64 / 2.0);
+        }
+        let mean = shares.iter().sum::<f64>() / blocks as f64;
+        let squares = shares.iter().map(|share| (share - mean).powi(2)).sum::<f64>();
+        Seen { count: blocks, mean, sd: (squares / (blocks as f64 - 1.0)).sqrt() }
+    }
+}
+
+/// What a search found: the curve, and the blocks it took.
+fn sequential(player: &Simulated, chance: &mut Chance) -> (CurveSeen, u64) {
+    let (free, target) = (knob(), rate_target(TARGET, WITHIN));
+    let mut seen = Vec::new();
+    loop {
+        match next_values(&free, &target, &seen, 1_000_000, EXACT) {
+            Next::Play(values) => {
+                for (x, blocks) in values {
+                    seen.push((x, player.play(x, blocks, chance)));
+                }
+            }
+            Next::Done => break,
+        }
+    }
+    let blocks = seen.iter().map(|(_, seen)| seen.count).sum();
+    (CurveSeen::fit(&seen, TARGET).expect("something was played"), blocks)
+}
+
+/// Blocks that the same estimator needs on an even grid of 21 values for the same exactness.
+fn even_grid(player: &Simulated, chance: &mut Chance) -> u64 {
+    let mut seen = Vec::new();
+    for round in 1..10_000u64 {
+        for i in 0..21 {
+            let x = f64::from(i) / 20.0;
+            seen.push((x, player.play(x, 10, chance)));
+        }
+        if round % 5 == 0 {
+            let found = CurveSeen::fit(&merged(&seen), TARGET).and_then(|known| known.threshold);
+            if found.is_some_and(|found| found.share_sd() <= EXACT) {
+                return round * 210;
+            }
+        }
+    }
+    u64::MAX
+}
+
+/// Trials at one value put together.
+fn merged(seen: &[(f64, Seen)]) -> Vec<(f64, Seen)> {
+    (0..21)
+        .map(|i| {
+            let own: Vec<&Seen> = seen.iter().skip(i).step_by(21).map(|(_, seen)| seen).collect();
+            let count: u64 = own.iter().map(|seen| seen.count).sum();
+            let mean = own.iter().map(|seen| seen.mean * seen.count as f64).sum::<f64>() / count as f64;
+            let squares: f64 = own
+                .iter()
+                .map(|seen| {
+                    (seen.count as f64 - 1.0) * seen.sd.powi(2) + seen.count as f64 * (seen.mean - mean).powi(2)
+                })
+                .sum();
+            (seen[i].0, Seen { count, mean, sd: (squares / (count as f64 - 1.0)).sqrt() })
+        })
+        .collect()
+}
+
+fn median(values: &mut [f64]) -> f64 {
+    values.sort_by(f64::total_cmp);
+    values[values.len() / 2]
+}
+
+#[test]
+#[ignore = "a simulation of about a minute; run in release"]
+fn the_knobs_interval_holds_the_true_value() {
+    let mut chance = Chance::from_seed(20_261_123);
+    let (mut held, mut off) = (0, Vec::new());
+    for _ in 0..1000 {
+        let player = Simulated::drawn(&mut chance);
+        let (known, _) = sequential(&player, &mut chance);
+        let truth = player.curve.solve(TARGET).expect("every simulated player can win so often");
+        let (low, high) = known.threshold.expect("the curve takes the target").interval(0.95);
+        held += usize::from((low..=high).contains(&truth));
+        off.push((player.curve.at(known.threshold.unwrap().value) - TARGET).powi(2));
+    }
+    let rms = (off.iter().sum::<f64>() / off.len() as f64).sqrt();
+    println!("held {held} of 1000; the win rate at the value found is off by {:.2} points (rms)", 100.0 * rms);
+    assert!((930..=970).contains(&held), "{held} of 1000");
+}
+
+#[test]
+#[ignore = "a simulation of about a minute; run in release"]
+fn the_search_costs_a_fraction_of_an_even_grid_and_little_over_the_least() {
+    let mut chance = Chance::from_seed(7);
+    let (mut grid, mut least, mut usual) = (Vec::new(), Vec::new(), Vec::new());
+    for _ in 0..20 {
+        let player = Simulated::drawn(&mut chance);
+        let (known, blocks) = sequential(&player, &mut chance);
+        let found = known.threshold.expect("the curve takes the target");
+        let matches = known.block_worth * blocks as f64;
+        grid.push(blocks as f64 / even_grid(&player, &mut chance) as f64);
+        least.push(matches / Threshold::least_matches(TARGET, found.slope, found.sd));
+        // Each of 21 values to +-2 points: as many matches as a rate of its own needs.
+        let needed: f64 = (0..21)
+            .map(|i| {
+                let p = player.curve.at(f64::from(i) / 20.0);
+                p * (1.0 - p) * (1.96f64 / 0.02).powi(2)
+            })
+            .sum();
+        usual.push(matches / needed);
+    }
+    println!(
+        "of an even grid {:.3}, of the least {:.3}, of the usual way {:.3} (medians of 20)",
+        median(&mut grid),
+        median(&mut least),
+        median(&mut usual)
+    );
+    assert!(median(&mut usual) <= 0.1 && median(&mut least) < 1.5);
+}

@@ -1,0 +1,32 @@
+//! What can be typed of tuning.
+
+use std::path::PathBuf;
+
+use clap::Args;
+
+/// Finds the knob values that give each rung what is wanted of it, proves them on fresh blocks, writes the difficulty
+/// sheet.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot tune briefs/ladder.toml --name ladder\n  inkpot tune --verify ledger/ladder/sheet.toml"
+)]
+pub(crate) struct TuneArgs {
+    /// The brief: kind = "tune"
+    #[arg(required_unless_present = "verify")]
+    pub(crate) brief: Option<PathBuf>,
+    /// Measure a difficulty sheet again, on the blocks that proved it; exit code 3 when it no longer holds
+    #[arg(long, value_name = "SHEET", conflicts_with_all = ["brief", "print_brief"])]
+    pub(crate) verify: Option<PathBuf>,
+    /// Rules that changed since, as in `reach=1.8`
+    #[arg(long, value_name = "KNOB=VALUE,...", requires = "verify")]
+    pub(crate) rules: Option<String>,
+    /// Other matches than those that proved it
+    #[arg(long, value_name = "N", requires = "verify")]
+    pub(crate) seed: Option<u64>,
+    /// Name of the study [default: tune-GAME-NNN or verify-GAME-NNN]
+    #[arg(long, value_name = "STUDY")]
+    pub(crate) name: Option<String>,
+    /// Print the brief with every default filled in, and play nothing
+    #[arg(long)]
+    pub(crate) print_brief: bool,
+}

@@ -1,0 +1,213 @@
+//! The brief of a tuning, read and written.
+
+use std::cell::RefCell;
+use std::fmt::Write;
+
+use inkpot_core::{KnobValue, Knobs};
+use inkpot_lab::{
+    Across, Entrant, EntrantDraft, Free, FreeDraft, FreeRange, ProfileDraft, RungDraft, Side, Target, TargetDraft,
+    Tune, TuneDraft,
+};
+use toml::Value;
+use toml::de::DeTable;
+
+use super::read::{entrant, one_of};
+use super::reader::{Findings, Reader};
+use super::write::{knobs, value};
+
+/// Reads the draft of a tuning.
+pub(super) fn draft(table: &DeTable, findings: &RefCell<Findings>) -> TuneDraft {
+    let mut top = Reader::new(table, "", findings);
+    let _kind = top.text("kind");
+    let draft = TuneDraft {
+        game: top.needed_text("game", "`game = \"piste\"`").unwrap_or_default(),
+        level: top.text("level"),
+        seed: top.count("seed"),
+        confidence: top.number("confidence"),
+        rules: top.knobs("rules"),
+        opponent: match top.table("opponent") {
+            Some(table) => entrant(table),
+            None => {
+                top.problem("", "the table `opponent` is missing", "add [opponent] with `agent = \"fencer\"`");
+                EntrantDraft::default()
+            }
+        },
+        free: top.tables("free").into_iter().map(|table| free(table, findings)).collect(),
+        targets: top.tables("targets").into_iter().map(target).collect(),
+        languages: top.texts("languages"),
+        profiles: top.tables("profile").into_iter().map(|table| profile(table, true)).collect(),
+        rungs: top.tables("rung").into_iter().map(rung).collect(),
+        budget: top.count("budget"),
+        proof: top.count("proof"),
+        precision: top.number("precision"),
+    };
+    top.finish();
+    draft
+}
+
+fn free(mut table: Reader, findings: &RefCell<Findings>) -> FreeDraft {
+    let draft = FreeDraft {
+        of: table.text("of"),
+        knob: table.needed_text("knob", "`knob = \"skill\"`").unwrap_or_default(),
+        low: table.number("from"),
+        high: table.number("to"),
+        choices: table.texts("choices"),
+        across: table.text("across").and_then(|word| one_of(&word, "across", &Across::ALL, Across::name, findings)),
+        step: table.number("step"),
+    };
+    table.finish();
+    draft
+}
+
+fn target(mut table: Reader) -> TargetDraft {
+    let draft = TargetDraft {
+        figure: table.needed_text("figure", "`figure = \"win_rate\"`").unwrap_or_default(),
+        side: table.text("side"),
+        value: table.number("value"),
+        within: table.number("within"),
+        low: table.number("from"),
+        high: table.number("to"),
+        weight: table.number("weight"),
+        soft: table.flag("soft").unwrap_or(false),
+    };
+    table.finish();
+    draft
+}
+
+fn profile(mut table: Reader, alone: bool) -> ProfileDraft {
+    let draft = profile_fields(&mut table);
+    if alone {
+        table.finish();
+    }
+    draft
+}
+
+fn profile_fields(table: &mut Reader) -> ProfileDraft {
+    ProfileDraft {
+        name: table.needed_text("name", "`name = \"gentle\"`").unwrap_or_default(),
+        extends: table.text("extends"),
+        title: table.by_language("title"),
+        text: table.by_language("text"),
+        opponent: table.knobs("opponent"),
+        player: table.knobs("player"),
+        rules: table.knobs("rules"),
+    }
+}
+
+fn rung(mut table: Reader) -> RungDraft {
+    let profile = profile_fields(&mut table);
+    let stand_in = table.text("stand_in");
+    let mix: Vec<(EntrantDraft, f64)> = table.tables("mix").into_iter().map(player).collect();
+    if stand_in.is_some() && !mix.is_empty() {
+        table.problem("mix", "`stand_in` and `mix` are both given", "leave one of the two out");
+    }
+    let one = stand_in.map(|agent| (EntrantDraft { agent, ..EntrantDraft::default() }, 1.0));
+    let targets = table.tables("targets").into_iter().map(target).collect();
+    table.finish();
+    RungDraft { profile, players: one.into_iter().chain(mix).collect(), targets }
+}
+
+fn player(mut table: Reader) -> (EntrantDraft, f64) {
+    let weight = table.number("weight").unwrap_or(1.0);
+    let agent = table.needed_text("agent", "`agent = \"newcomer\"`").unwrap_or_default();
+    let draft = EntrantDraft { name: None, agent, knobs: table.knobs("knobs"), vary: Vec::new() };
+    table.finish();
+    (draft, weight)
+}
+
+/// The brief of a tuning with every default filled in and every profile spelled out. Reading it again gives the same
+/// tuning.
+pub(crate) fn write_tune(tune: &Tune) -> String {
+    let text = |text: &str| Value::from(text).to_string();
+    let mut out = format!(
+        "kind = \"tune\"\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nbudget = {}\nproof = {}\nprecision = {}\nlanguages = {}\n",
+        text(&tune.game),
+        text(&tune.level),
+        Value::from(tune.confidence),
+        tune.seed,
+        tune.budget,
+        tune.proof,
+        Value::from(tune.precision),
+        Value::from(tune.languages.clone()),
+    );
+    let _ = write!(out, "\n[rules]\n{}\n[opponent]\n{}", knobs(&tune.rules), agent(&tune.opponent));
+    for free in &tune.free {
+        out.push_str(&free_table(free));
+    }
+    for rung in &tune.rungs {
+        let _ = writeln!(out, "\n[[rung]]\nname = {}", text(&rung.name));
+        for (key, texts) in [("title", &rung.title), ("text", &rung.text)] {
+            if !texts.is_empty() {
+                let _ = writeln!(out, "{key} = {}", inline(texts.iter().map(|(k, v)| (k.clone(), text(v)))));
+            }
+        }
+        for side in Side::ALL {
+            let own = rung.modifiers_of(side);
+            if !own.is_empty() {
+                let _ = writeln!(out, "{} = {}", side.name(), inline_knobs(&own));
+            }
+        }
+        let targets: Vec<String> = rung.targets.iter().map(target_text).collect();
+        let _ = writeln!(out, "targets = [\n  {},\n]", targets.join(",\n  "));
+        for player in &rung.players {
+            let _ = write!(out, "[[rung.mix]]\nweight = {}\n{}", Value::from(player.weight), agent(&player.entrant));
+        }
+    }
+    out
+}
+
+fn agent(entrant: &Entrant) -> String {
+    format!("agent = {}\nknobs = {}\n", Value::from(entrant.agent.as_str()), inline_knobs(&entrant.given))
+}
+
+fn inline_knobs(knobs: &Knobs) -> String {
+    inline(knobs.iter().map(|(name, knob)| (name.to_string(), value(knob).to_string())))
+}
+
+fn inline(items: impl Iterator<Item = (String, String)>) -> String {
+    let items: Vec<String> = items.map(|(key, value)| format!("{key} = {value}")).collect();
+    if items.is_empty() { "{}".into() } else { format!("{{ {} }}", items.join(", ")) }
+}
+
+fn free_table(free: &Free) -> String {
+    let mut out = format!(
+        "\n[[free]]\nof = \"{}\"\nknob = \"{}\"\nacross = \"{}\"\n",
+        free.of.name(),
+        free.knob,
+        free.across.name()
+    );
+    match &free.range {
+        FreeRange::Number { low, high, .. } => {
+            let end = |x: f64| value(&KnobValue::Number(x));
+            let _ = writeln!(out, "from = {}\nto = {}", end(*low), end(*high));
+        }
+        FreeRange::Words(words) => {
+            let _ = writeln!(out, "choices = {}", Value::from(words.clone()));
+        }
+    }
+    if let Some(step) = free.step {
+        let _ = writeln!(out, "step = {}", Value::from(step));
+    }
+    out
+}
+
+fn target_text(target: &Target) -> String {
+    let number = |x: f64| value(&KnobValue::Number(x)).to_string();
+    let mut items = vec![("figure".to_string(), Value::from(target.name.as_str()).to_string())];
+    if target.side == Side::Opponent {
+        items.push(("side".into(), "\"opponent\"".into()));
+    }
+    match target.value {
+        Some(aimed) => {
+            items.push(("value".into(), number(aimed)));
+            items.push(("within".into(), number(target.given_within())));
+        }
+        None => {
+            let ends = [("from", target.low), ("to", target.high)];
+            items.extend(ends.into_iter().filter(|(_, x)| x.is_finite()).map(|(key, x)| (key.into(), number(x))));
+        }
+    }
+    items.push(("weight".into(), number(target.weight)));
+    items.push(("soft".into(), (!target.hard).to_string()));
+    inline(items.into_iter())
+}

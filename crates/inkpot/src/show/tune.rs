@@ -1,0 +1,167 @@
+//! What a tuning came to: a sentence, the rungs with their values, the targets with what was proved.
+
+use inkpot_core::KnobValue;
+use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, SheetTarget, TuneSummary};
+
+use super::format::{count, ends, figure, percent, plain};
+use super::table::{Column, table};
+use crate::failure::Failure;
+
+/// What was found, in one sentence.
+pub(crate) fn sentence(told: &TuneSummary) -> String {
+    let rungs = told.rungs.len();
+    let whole = told.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met)).count();
+    let names = |met: bool| -> Vec<&str> {
+        let own = told.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met) == met);
+        own.map(|rung| rung.name.as_str()).collect()
+    };
+    let settings: Vec<String> =
+        told.rungs.iter().map(|rung| format!("{} at {}", rung.name, knobs(&rung.turned))).collect();
+    match rungs - whole {
+        0 if rungs == 1 => format!("The rung is met: {}.", settings.join("; ")),
+        0 => format!("All {rungs} rungs are met: {}.", settings.join("; ")),
+        _ if whole == 0 => format!("No rung is met; closest are {}.", settings.join("; ")),
+        missed => format!(
+            "{whole} of {rungs} rungs are met, {} {} not; closest are {}.",
+            names(false).join(", "),
+            if missed == 1 { "is" } else { "are" },
+            settings.join("; ")
+        ),
+    }
+}
+
+fn hard(rung: &SheetRung) -> impl Iterator<Item = &SheetTarget> {
+    rung.targets.iter().filter(|target| target.hard)
+}
+
+fn verdict(target: &SheetTarget) -> Met {
+    target.measured.map_or(Met::NotSeparable, |seen| seen.verdict)
+}
+
+fn knobs(turned: &[SheetKnob]) -> String {
+    let each = turned.iter().map(|own| format!("{} {}", short(&own.knob), value(&own.value)));
+    each.collect::<Vec<_>>().join(", ")
+}
+
+/// A knob's name; that of the opponent needs no owner.
+fn short(knob: &str) -> &str {
+    knob.strip_prefix("opponent.").unwrap_or(knob)
+}
+
+fn value(value: &KnobValue) -> String {
+    value.number().map_or_else(|| value.to_string(), plain)
+}
+
+/// The tables.
+pub(crate) fn text(told: &TuneSummary, color: bool) -> String {
+    let mut parts = vec![values(told, color), targets(told, color)];
+    parts.extend(lines(told));
+    parts.join("\n\n")
+}
+
+fn values(told: &TuneSummary, color: bool) -> String {
+    use Column::{Figure, Text};
+    let mut rows = Vec::new();
+    for rung in &told.rungs {
+        let players: Vec<String> = rung.players.iter().map(|player| player.agent.clone()).collect();
+        for (place, own) in rung.turned.iter().enumerate() {
+            let interval = own.low.zip(own.high).map(|(low, high)| format!("{}-{}", plain(low), plain(high)));
+            rows.push(vec![
+                if place == 0 { rung.name.clone() } else { String::new() },
+                if place == 0 { players.join(", ") } else { String::new() },
+                short(&own.knob).into(),
+                value(&own.value),
+                interval.unwrap_or_default(),
+                own.binds.as_ref().map(|_| "at the end of its range".into()).unwrap_or_default(),
+            ]);
+        }
+    }
+    let columns = [Text("Rung"), Text("Played by"), Text("Knob"), Figure("Value"), Figure("Interval"), Text("")];
+    table(&columns, &rows, color)
+}
+
+fn targets(told: &TuneSummary, color: bool) -> String {
+    use Column::{Figure, Text};
+    let mut rows = Vec::new();
+    for rung in &told.rungs {
+        for (place, target) in rung.targets.iter().enumerate() {
+            let seen = target.measured.map(|seen| seen.interval());
+            let shown = seen.map(|seen| proved(target, &seen)).unwrap_or_default();
+            rows.push(vec![
+                if place == 0 { rung.name.clone() } else { String::new() },
+                target.full_name(),
+                wanted(target),
+                shown,
+                format!("{}{}", verdict(target).word(), if target.hard { "" } else { " (a wish)" }),
+            ]);
+        }
+    }
+    let columns = [Text("Rung"), Text("Target"), Text("Wanted"), Figure("Proved, with interval"), Text("")];
+    table(&columns, &rows, color)
+}
+
+fn proved(target: &SheetTarget, seen: &inkpot_stats::Interval) -> String {
+    if target.is_rate() { format!("{}  {}", percent(seen.value), ends(seen)) } else { figure(seen) }
+}
+
+/// What is wanted: `67-73 %`, `40-90`, `at most 2`.
+pub(crate) fn wanted(target: &SheetTarget) -> String {
+    let number = |x: f64| if target.is_rate() { plain(100.0 * x) } else { plain(x) };
+    let unit = if target.is_rate() { " %" } else { "" };
+    match (target.from, target.to) {
+        (Some(low), Some(high)) => format!("{}-{}{unit}", number(low), number(high)),
+        (Some(low), None) => format!("at least {}{unit}", number(low)),
+        (None, Some(high)) => format!("at most {}{unit}", number(high)),
+        (None, None) => String::new(),
+    }
+}
+
+fn lines(told: &TuneSummary) -> Vec<String> {
+    let mut lines = vec![format!(
+        "The search played {} matches; the figures are of the proof, on blocks that it never saw.",
+        count(told.search_matches)
+    )];
+    let misses: Vec<String> =
+        told.rungs.iter().flat_map(|rung| rung.misses.iter().map(|miss| format!("{}: {miss}.", rung.name))).collect();
+    if !misses.is_empty() {
+        lines.push(misses.join("\n"));
+    }
+    let open = told.rungs.iter().flat_map(|rung| &rung.targets).any(|target| verdict(target) == Met::NotSeparable);
+    if open {
+        lines.push("Not separable yet: the interval reaches over an end; a larger `proof` narrows it.".into());
+    }
+    lines
+}
+
+/// Errs when a hard target is not met.
+pub(crate) fn requirement(told: &TuneSummary) -> Result<(), Failure> {
+    if told.met {
+        return Ok(());
+    }
+    let missed: Vec<String> = told
+        .rungs
+        .iter()
+        .flat_map(|rung| {
+            let open = hard(rung).filter(|target| verdict(target) != Met::Met);
+            open.map(|target| format!("{} on {} ({})", target.full_name(), rung.name, verdict(target).word()))
+        })
+        .collect();
+    Err(Failure::Unmet(format!("not established: {}", missed.join(", "))))
+}
+
+/// What changed against the sheet that was measured again.
+pub(crate) fn against(before: &Sheet, told: &TuneSummary) -> String {
+    let pairs = before.rungs.iter().zip(&told.rungs).flat_map(|(a, b)| {
+        a.targets.iter().zip(&b.targets).filter_map(|(x, y)| Some((a.name.as_str(), x, x.measured?, y.measured?)))
+    });
+    let pairs: Vec<_> = pairs.collect();
+    if !pairs.is_empty() && pairs.iter().all(|(_, _, was, is)| was == is) {
+        return "Every figure is the sheet's own, to the last digit.".into();
+    }
+    let moved = pairs.iter().filter(|(_, _, was, is)| was != is).map(|(rung, target, was, is)| {
+        let number = |x: f64| if target.is_rate() { percent(x) } else { plain(x) };
+        format!("{} on {rung}: {} then, {} now", target.full_name(), number(was.value), number(is.value))
+    });
+    let moved: Vec<String> = moved.collect();
+    if moved.is_empty() { "The sheet holds no figures to compare with.".into() } else { moved.join("\n") }
+}

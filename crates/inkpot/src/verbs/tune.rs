@@ -1,0 +1,63 @@
+//! `tune`: knob values that meet targets, rung by rung, proved; or a sheet measured again.
+
+use std::fs;
+use std::path::Path;
+
+use inkpot_lab::Sheet;
+
+use crate::args::TuneArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::{brief, show, spec, study, tuning};
+
+pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
+    if let Some(path) = &args.verify {
+        return verify(path, args, desk);
+    }
+    let Some(path) = &args.brief else {
+        return Err(Failure::wrong("a brief or a sheet is missing", "as in `inkpot tune briefs/ladder.toml`"));
+    };
+    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let tune = brief::read_tune(&text, &path.display().to_string(), desk)?;
+    if args.print_brief {
+        desk.print(brief::write_tune(&tune));
+        return Ok(());
+    }
+    let (made, summary) = tuning::make(&tune, &text, args.name.as_deref(), desk)?;
+    study::finish(&made, &summary, desk)
+}
+
+fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
+    let mut sheet = read_sheet(path)?;
+    let before = sheet.clone();
+    if let Some(text) = &args.rules {
+        let rules = spec::assignments(text, text)?;
+        sheet.rules = rules.over(&sheet.rules);
+    }
+    if let Some(seed) = args.seed {
+        sheet.proof.seed = seed;
+    }
+    let (made, summary) = tuning::measure_again(&sheet, args.name.as_deref(), desk)?;
+    study::print(&made, &summary, desk)?;
+    let Some(told) = &summary.tune else { return Ok(()) };
+    if !desk.json {
+        desk.print(show::tune::against(&before, told));
+    }
+    show::tune::requirement(told)
+}
+
+/// Reads a sheet in either format.
+pub(crate) fn read_sheet(path: &Path) -> Result<Sheet, Failure> {
+    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let wrong = |error: String| {
+        Failure::wrong(
+            format!("{} is no difficulty sheet: {}", path.display(), error.trim_end()),
+            "`inkpot tune BRIEF` writes one; docs/schema/difficulty-sheet.json describes it",
+        )
+    };
+    if path.extension().is_some_and(|ending| ending == "json") {
+        serde_json::from_str(&text).map_err(|error| wrong(error.to_string()))
+    } else {
+        toml::from_str(&text).map_err(|error| wrong(error.to_string()))
+    }
+}
