@@ -98,9 +98,10 @@ impl Streams {
         Self { study_seed }
     }
 
-    /// The world seed of a block: the level and the game's own chance, the same in every rotation and every cell.
-    pub fn world_seed(self, block: u64) -> u64 {
-        self.name(Purpose::World, [block, 0, 0])
+    /// The world seed of a block's round (the first is 0, the others belong to a series): the level and the game's own
+    /// chance, the same in every rotation and every cell.
+    pub fn world_seed(self, block: u64, round: usize) -> u64 {
+        self.name(Purpose::World, [block, round as u64, 0])
     }
 
     /// The person that a stand-in plays in a block. Keyed by the entrant's place in the study, so that the same
@@ -155,8 +156,8 @@ mod tests {
     fn streams_are_pinned() {
         let streams = Streams::of_study(11);
         let first = [
-            streams.world_seed(0),
-            streams.world_seed(1),
+            streams.world_seed(0, 0),
+            streams.world_seed(1, 0),
             streams.person(0, 0).bits(),
             streams.person(0, 1).bits(),
             streams.seat(0, 0, 0).bits(),
@@ -183,7 +184,7 @@ mod tests {
         for study in 0..4 {
             let streams = Streams::of_study(study);
             for block in 0..50 {
-                assert!(seen.insert(streams.world_seed(block)));
+                assert!(seen.insert(streams.world_seed(block, 0)));
                 for a in 0..3 {
                     assert!(seen.insert(streams.person(block, a).bits()));
                     for seat in 0..3 {

@@ -6,12 +6,13 @@ use serde::Serialize;
 use thiserror::Error;
 
 use crate::count::{CountError, CountRequest, Layer, count_positions};
+use crate::experience::{Feel, added};
 use crate::explain::{Explained, Inquiry, InquiryError, Place, explain};
 use crate::limits;
-use crate::stage::StageOf;
+use crate::stage::{Feels, StageOf};
 use crate::{
-    AgentSheet, Chance, Factory, Game, GameSheet, Keyed, Knob, KnobError, Knobs, Measured, Noted, Options, Preset,
-    Stage, Streams, nearest,
+    AgentSheet, Chance, Factory, Game, GameSheet, Keyed, Knob, KnobError, Knobs, Measure, Measured, Noted, Options,
+    Preset, Stage, Streams, nearest,
 };
 
 /// An agent kind of a game: its sheet and its factory.
@@ -73,7 +74,7 @@ impl<G: Game + 'static> AgentKind<G> {
     }
 
     /// With what makes its agents: given all knob values once, a factory that makes one agent a match. The factory is
-    /// given the chance of the block's person, which a stand-in draws its traits from.
+    /// given the block's [`Person`](crate::Person), which a stand-in draws its traits from.
     #[must_use]
     pub fn factory(mut self, prepare: impl Fn(&Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
         self.prepare = Arc::new(prepare);
@@ -128,6 +129,7 @@ type Lay<G> = Box<dyn Fn(&Knobs, &str) -> GameFactory<G> + Send + Sync>;
 /// A game with its agents.
 pub struct Entry<G: Game> {
     sheet: GameSheet,
+    feels: Vec<Feel>,
     lay: Lay<G>,
     start: Option<Start<G>>,
     positions: Option<Positions<G>>,
@@ -152,10 +154,14 @@ where
     G::Action: Serialize,
     G::View: Serialize,
 {
-    /// A game: its sheet, and what makes its states from the values of all rules knobs and the level's name.
+    /// A game: its sheet, to which the measures of every game are added, and what makes its states from the values of all rules knobs and the level's name.
     pub fn new(sheet: GameSheet, lay: impl Fn(&Knobs, &str) -> GameFactory<G> + Send + Sync + 'static) -> Self {
+        let mut sheet = sheet;
+        let (feels, measures): (Vec<Feel>, Vec<Measure>) = added(&sheet).into_iter().unzip();
+        sheet.measures.extend(measures);
         Self {
             sheet,
+            feels,
             lay: Box::new(lay),
             start: None,
             positions: None,
@@ -196,7 +202,7 @@ where
     fn first_state(&self, rules: &Knobs, level: &str, seed: u64) -> G {
         match &self.start {
             Some(start) => start(rules, level),
-            None => (self.lay)(rules, level)(&mut Chance::from_seed(Streams::of_study(seed).world_seed(0))),
+            None => (self.lay)(rules, level)(&mut Chance::from_seed(Streams::of_study(seed).world_seed(0, 0))),
         }
     }
 
@@ -226,6 +232,8 @@ pub struct Setting {
     pub level: String,
     /// Who plays; rotated over the seats.
     pub cast: Vec<Casting>,
+    /// How often the seats are rotated in a block: each time in a new world, by the same people.
+    pub series: u32,
     /// Confidence-free identity of the study: where all chance comes from.
     pub study_seed: u64,
 }
@@ -306,7 +314,12 @@ where
             })
             .collect::<Result<_, _>>()?;
         let lay = (self.lay)(&setting.rules, &setting.level);
-        Ok(Box::new(StageOf::new(lay, factories, setting, self.sheet.measures.len())))
+        let feels = Feels {
+            own: self.sheet.measures.len() - self.feels.len(),
+            added: self.feels.clone(),
+            a_second: self.sheet.ticks_per_second.unwrap_or(1.0),
+        };
+        Ok(Box::new(StageOf::new(lay, factories, setting, feels)))
     }
 
     fn explain(&self, inquiry: &Inquiry) -> Result<Explained, InquiryError> {

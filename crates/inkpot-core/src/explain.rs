@@ -7,7 +7,7 @@ use thiserror::Error;
 use crate::count::CountError;
 use crate::entry::Positions;
 use crate::fall::catch;
-use crate::{Agent, Factory, Game, Knobs, Seat, Sight, Streams, Thoughts};
+use crate::{Agent, Factory, Game, Knobs, Person, Seat, Sight, Streams, Thoughts};
 
 /// Where something is asked about.
 #[derive(Clone, Debug, PartialEq)]
@@ -107,7 +107,7 @@ where
     let streams = Streams::of_study(inquiry.place.seed);
     let mut made: Option<Box<dyn Agent<G>>> = None;
     let choice = catch(|| {
-        let agent = made.insert(factory(streams.person(0, seat)));
+        let agent = made.insert(factory(Person::new(streams.person(0, seat))));
         agent.begin(seat, streams.seat(0, 0, seat));
         agent.reflect(inquiry.layers.max(1));
         let mut view = G::View::default();

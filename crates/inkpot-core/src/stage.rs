@@ -3,14 +3,16 @@
 use serde::Serialize;
 
 use crate::entry::GameFactory;
+use crate::experience::{Experience, Feel};
 use crate::fall::catch;
 use crate::play::{Decision, Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
 use crate::{
-    Agent, Chance, DecisionTimes, Ending, Game, Measured, Outcome, Row, Rows, Seat, Setting, Stepper, Streams, Verdict,
+    Agent, Chance, DecisionTimes, Ending, Game, Measured, Outcome, Person, Row, Rows, Seat, Setting, Stepper, Streams,
+    Verdict,
 };
 
-/// Makes one agent a match; given the chance of the block's person.
-pub type Factory<G> = Box<dyn Fn(Chance) -> Box<dyn Agent<G>> + Send + Sync>;
+/// Makes one agent a match, given the person it plays in the block.
+pub type Factory<G> = Box<dyn Fn(Person) -> Box<dyn Agent<G>> + Send + Sync>;
 
 /// Which match of a study.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -19,7 +21,7 @@ pub struct Spot {
     pub cell: u32,
     /// Block within the cell.
     pub block: u64,
-    /// Rotation of the entrants over the seats.
+    /// Number of the match within the block: the rotation of the entrants over the seats, round by round of a series.
     pub rotation: usize,
     /// Number of the match in the study.
     pub match_index: u64,
@@ -48,7 +50,7 @@ pub enum Moment {
 
 /// Gives the rows of any match of its setting.
 pub trait Stage: Send + Sync {
-    /// Matches a block: the number of seats.
+    /// Matches a block: the number of seats, times the rounds of a series.
     fn rotations(&self) -> usize;
     /// Plays one match and appends its rows, one a seat in order of seat.
     fn play(&self, spot: Spot, rows: &mut Rows);
@@ -62,6 +64,9 @@ pub(crate) struct StageOf<G: Game> {
     factories: Vec<Factory<G>>,
     entrants: Vec<u16>,
     streams: Streams,
+    series: usize,
+    feels: Vec<Feel>,
+    a_second: f64,
     width: usize,
 }
 
@@ -70,36 +75,44 @@ where
     G::Action: Serialize,
     G::View: Serialize,
 {
-    pub(crate) fn new(lay: GameFactory<G>, factories: Vec<Factory<G>>, setting: &Setting, width: usize) -> Self {
+    pub(crate) fn new(lay: GameFactory<G>, factories: Vec<Factory<G>>, setting: &Setting, feels: Feels) -> Self {
         let entrants = setting.cast.iter().map(|casting| casting.entrant).collect();
-        Self { lay, factories, entrants, streams: Streams::of_study(setting.study_seed), width }
+        let (streams, series) = (Streams::of_study(setting.study_seed), setting.series as usize);
+        let Feels { own, added, a_second } = feels;
+        Self { lay, factories, entrants, streams, series, width: own + added.len(), feels: added, a_second }
     }
 
-    fn run<O: Observer<G>>(&self, spot: Spot, reflect: bool, observer: &mut O, rows: &mut Rows) {
+    fn run<O: Observer<G>>(&self, spot: Spot, reflect: bool, inner: &mut O, rows: &mut Rows) {
         let seating = self.seating(spot);
-        let world_seed = self.streams.world_seed(spot.block);
+        let world_seed = self.streams.world_seed(spot.block, spot.rotation / self.factories.len());
         let mut table: Option<(Stepper<G>, Players<G>)> = None;
+        let mut experience = Experience::new(&[]);
         let played = catch(|| {
             let mut world = Chance::from_seed(world_seed);
             let game = (self.lay)(&mut world);
-            let agents = seating.iter().map(|&who| self.agent(who, spot.block)).collect();
+            experience = Experience::new(game.scores());
+            let agents = seating.iter().map(|&who| self.agent(who, spot)).collect();
             let players = Players::seat(agents, |seat| self.streams.seat(spot.block, spot.rotation, seat));
             let (stepper, players) = table.insert((Stepper::new(game, world), players));
             if reflect {
                 players.reflect();
             }
-            play(stepper, players, observer, TICK_LIMIT)
+            play(stepper, players, &mut Felt { inner, experience: &mut experience }, TICK_LIMIT)
         });
         let told = match played {
             Ok(Ok(verdict)) => Told { verdict: Some(verdict), incident: None, by: None },
             Ok(Err(Fall::Game(reason))) => Told { verdict: None, incident: Some(reason), by: None },
             Err(message) => Told::after_panic(message, table.as_ref()),
         };
-        self.write(spot, world_seed, &seating, &told, table.as_ref(), rows);
+        let mut feelings = Vec::with_capacity(self.feels.len());
+        let ticks = table.as_ref().map_or(0, |(stepper, _)| stepper.tick());
+        experience.figures(&self.feels, ticks, self.a_second, &mut feelings);
+        self.write(spot, world_seed, (&seating, &feelings), &told, table.as_ref(), rows);
     }
 
-    fn agent(&self, who: usize, block: u64) -> Box<dyn Agent<G>> {
-        (self.factories[who])(self.streams.person(block, usize::from(self.entrants[who])))
+    fn agent(&self, who: usize, spot: Spot) -> Box<dyn Agent<G>> {
+        let chance = self.streams.person(spot.block, usize::from(self.entrants[who]));
+        (self.factories[who])(Person { chance, matches_before: spot.rotation as u32 })
     }
 
     /// Who sits where: the cyclic shift of the entrants by the rotation; three and more are shuffled first.
@@ -116,7 +129,7 @@ where
         &self,
         spot: Spot,
         world_seed: u64,
-        seating: &[usize],
+        (seating, feelings): (&[usize], &[f64]),
         told: &Told,
         table: Option<&(Stepper<G>, Players<G>)>,
         rows: &mut Rows,
@@ -132,7 +145,8 @@ where
                 measured.clear();
             }
             rows.measures.append(&mut measured);
-            rows.measures.resize(start + self.width, f64::NAN);
+            rows.measures.resize(start + self.width - feelings.len(), f64::NAN);
+            rows.measures.extend_from_slice(feelings);
             let placement = placements.get(seat).copied().unwrap_or(0);
             rows.rows.push(Row {
                 cell: spot.cell,
@@ -159,6 +173,32 @@ where
                 incident: told.incident.clone(),
             });
         }
+    }
+}
+
+/// The measures of a stage: how many the game gives itself, which are added, and ticks a second.
+pub(crate) struct Feels {
+    pub(crate) own: usize,
+    pub(crate) added: Vec<Feel>,
+    pub(crate) a_second: f64,
+}
+
+/// Keeps up the measures that every game has, beside another observer.
+struct Felt<'a, O> {
+    inner: &'a mut O,
+    experience: &'a mut Experience,
+}
+
+impl<G: Game, O: Observer<G>> Observer<G> for Felt<'_, O> {
+    #[inline]
+    fn decided(&mut self, tick: u64, decision: &Decision<'_, G>) {
+        self.inner.decided(tick, decision);
+    }
+
+    #[inline]
+    fn advanced(&mut self, tick: u64, game: &G) {
+        self.inner.advanced(tick, game);
+        self.experience.look(tick, game.scores());
     }
 }
 
@@ -212,7 +252,7 @@ where
     G::View: Serialize,
 {
     fn rotations(&self) -> usize {
-        self.factories.len()
+        self.factories.len() * self.series
     }
 
     fn play(&self, spot: Spot, rows: &mut Rows) {

@@ -255,6 +255,7 @@ fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
             rules: Knobs::default(),
             level: "table".into(),
             cast: vec![casting(0), casting(1)],
+            series: 1,
             study_seed: 1,
         };
         let stage = game.stage(&setting).unwrap();
@@ -281,8 +282,13 @@ fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, se
     let name = kind.sheet().name.clone();
     let game = entry(2, |_| Posts::new(9)).agent(kind);
     let casting = |entrant| Casting { entrant, kind: name.clone(), knobs: knobs.clone() };
-    let setting =
-        Setting { rules: Knobs::default(), level: "table".into(), cast: vec![casting(0), casting(1)], study_seed: 1 };
+    let setting = Setting {
+        rules: Knobs::default(),
+        level: "table".into(),
+        cast: vec![casting(0), casting(1)],
+        series: 1,
+        study_seed: 1,
+    };
     let stage = game.stage(&setting).unwrap();
     let (mut rows, mut made) = (Rows::new(0), Vec::new());
     let spot = Spot { cell: 0, block: 0, rotation: 0, match_index: 0 };
@@ -402,7 +408,7 @@ fn a_late_decision_is_a_fault_and_stands() {
     let game = entry(2, |_| Posts::new(1)).agent(kind);
     let casting = |entrant| Casting { entrant, kind: "dawdler".into(), knobs: Knobs::default() };
     let cast = vec![casting(0), casting(1)];
-    let setting = Setting { rules: Knobs::default(), level: "table".into(), cast, study_seed: 1 };
+    let setting = Setting { rules: Knobs::default(), level: "table".into(), cast, series: 1, study_seed: 1 };
     let mut rows = Rows::new(0);
     game.stage(&setting).unwrap().play(Spot { cell: 0, block: 0, rotation: 0, match_index: 0 }, &mut rows);
     assert_eq!((rows.rows[0].faults, rows.rows[0].placement), (1, 1));

@@ -9,7 +9,8 @@ use std::hint::black_box;
 use std::time::Instant;
 
 use inkpot_core::{
-    Acting, AgentKind, Chance, Choices, Decision, Game, Knobs, Observer, Options, Players, Stepper, TICK_LIMIT, play,
+    Acting, AgentKind, Chance, Choices, Decision, Game, Knobs, Observer, Options, Person, Players, Stepper, TICK_LIMIT,
+    play,
 };
 use inkpot_games::sowing::{Pit, Sowing};
 
@@ -96,7 +97,7 @@ impl Observer<Sowing> for Nodes {
 
 fn played(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> Nodes {
     let factory = kind.made(knobs).expect("the knobs are within their ranges");
-    let agents = vec![factory(Chance::from_seed(1)), factory(Chance::from_seed(2))];
+    let agents = vec![factory(Person::new(Chance::from_seed(1))), factory(Person::new(Chance::from_seed(2)))];
     let mut players = Players::seat(agents, |seat| Chance::from_seed(seat as u64));
     let mut nodes = Nodes::default();
     let mut stepper = Stepper::new(opened(seed), Chance::from_seed(3));

@@ -225,6 +225,7 @@ fn share(first: (&str, &[(&str, f64)]), second: (&str, &[(&str, f64)])) -> f64 {
         rules: Knobs::default().resolve(&game.sheet().rules).unwrap(),
         level: "pier".into(),
         cast: vec![cast(0, first), cast(1, second)],
+        series: 1,
         study_seed: 2,
     };
     let stage = game.stage(&setting).unwrap();

@@ -74,6 +74,7 @@ fn every_agent_and_preset_on_every_level_plays_without_a_fault() {
                             cast(0, &agent.name, given.resolve(&agent.knobs).unwrap()),
                             cast(1, &opponent.name, Knobs::default().resolve(&opponent.knobs).unwrap()),
                         ],
+                        series: 1,
                         study_seed: 3,
                     };
                     let stage = game.stage(&setting).unwrap();

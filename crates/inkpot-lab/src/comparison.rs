@@ -101,7 +101,7 @@ pub(crate) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> Option<Co
     let figure =
         if asked.until_clear { (counted > 0).then(|| watch.so_far()) } else { at_the_end(&watch, scale, plan) };
     let name = |place: usize| plan.entrants[place].name.clone();
-    let a_block = plan.rotations() * plan.cells.len() as u64;
+    let a_block = plan.matches_a_block() * plan.cells.len() as u64;
     let mut told = ComparisonSummary {
         against: (2..plan.entrants.len()).map(name).collect(),
         until_clear: asked.until_clear,
@@ -121,7 +121,7 @@ pub(crate) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> Option<Co
 fn at_the_end(watch: &Watch, scale: Scale, plan: &Plan) -> Option<Interval> {
     let blocks = || watch.sequence.counts().flat_map(|(x, times)| std::iter::repeat_n(x, times as usize));
     if scale.head_to_head {
-        let mut rates = BlockRates::new(plan.rotations() as usize);
+        let mut rates = BlockRates::new(plan.matches_a_block() as usize);
         blocks().for_each(|x| rates.push(x));
         return rates.interval(plan.confidence);
     }

@@ -22,7 +22,7 @@ pub(crate) fn fit(plan: &Plan, xs: &[f64], cells: &[CellTally]) -> Option<Respon
     }
     // A block number that no study reaches: the bootstrap shares no draws with the matches.
     let mut draws = BootstrapDraws(Streams::of_study(plan.seed).order(u64::MAX));
-    Response::fit(xs, &table, plan.rotations() as usize, plan.confidence, &mut draws).ok()
+    Response::fit(xs, &table, plan.matches_a_block() as usize, plan.confidence, &mut draws).ok()
 }
 
 /// The curve with its band at evenly spaced knob values.
@@ -44,7 +44,7 @@ pub(crate) fn curve_summary(knob: String, response: &Response, xs: &[f64]) -> Cu
     }
 }
 
-struct BootstrapDraws(Chance);
+pub(crate) struct BootstrapDraws(pub(crate) Chance);
 
 impl Draws for BootstrapDraws {
     fn below(&mut self, n: usize) -> usize {

@@ -49,6 +49,8 @@ pub struct Draft {
     pub seed: Option<u64>,
     /// Matches per pairing or point.
     pub matches: Option<u64>,
+    /// Matches that the same people play in a row.
+    pub series: Option<u64>,
     /// Confidence of all intervals.
     pub confidence: Option<f64>,
     /// Rules knobs that are set.

@@ -5,6 +5,7 @@ mod comparison;
 mod curve;
 mod draft;
 mod event;
+mod fit;
 mod in_order;
 mod matching;
 mod notes;
@@ -19,6 +20,7 @@ mod schedule;
 mod standing;
 mod stored;
 mod summary;
+mod suspense;
 mod tally;
 mod tune;
 mod watch;
@@ -26,6 +28,7 @@ mod watch;
 pub use comparison::{ComparisonSummary, POWER};
 pub use draft::{Draft, EntrantDraft, Format, Problem, Requirement, StudyKind, VaryDraft, VaryRange};
 pub use event::Event;
+pub use fit::{FitError, FitPlan, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, fit_standin};
 pub use plan::{Cell, Comparison, Entrant, Plan, Subject, Vary};
 pub use ranking::{
     CirclesSummary, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, TournamentSummary,
@@ -36,12 +39,13 @@ pub use schedule::Tournament;
 pub use standing::drawn;
 pub use stored::{Stored, StoredError, compare_stored};
 pub use summary::{
-    CurveSummary, EntrantSummary, Fit, PairingSummary, PointDifference, PointSummary, SolvedSummary, Summary, summarise,
+    CurveSummary, EntrantSummary, Fit, PairingSummary, PeopleSummary, PointDifference, PointSummary, SolvedSummary,
+    Summary, summarise, told_measures,
 };
 pub use tune::{
     Across, CurveSeen, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Met, Miss, Next, Player, Point,
     ProfileDraft, Proof, Rung, RungDraft, SearchRound, Seen, Sheet, SheetAgent, SheetKnob, SheetMeasured,
-    SheetModifiers, SheetProof, SheetRung, SheetTarget, Side, Target, TargetDraft, Texts, Trial, Tried, Tune,
+    SheetModifiers, SheetProof, SheetRung, SheetTarget, Side, Sizes, Target, TargetDraft, Texts, Trial, Tried, Tune,
     TuneDraft, TuneSummary, found, next_values, rate_target, read_history, resolve_tune, search, write_history,
 };
 pub use watch::Verdict;

@@ -31,10 +31,10 @@ pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &
     notes.extend(unmoved(plan, game));
     ranked(&mut notes, summary);
     compared(&mut notes, summary);
-    let played = plan.blocks * plan.rotations();
+    let played = plan.blocks * plan.matches_a_block();
     let stopped = summary.comparison.as_ref().is_some_and(|told| told.clear_at.is_some());
     if played != plan.matches && !stopped {
-        let (asked, seats) = (plan.matches, plan.rotations());
+        let (asked, seats) = (plan.matches, plan.matches_a_block());
         notes.push(format!(
             "{asked} matches were asked for, {played} played: whole blocks of {seats}, one a seat order"
         ));

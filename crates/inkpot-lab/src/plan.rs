@@ -21,6 +21,8 @@ pub struct Plan {
     pub matches: u64,
     /// Blocks per cell; matches are rounded up to whole blocks.
     pub blocks: u64,
+    /// Matches that the same people play in a row: a block is a series of them.
+    pub series: Option<u64>,
     /// Confidence of all intervals.
     pub confidence: f64,
     /// Every rules knob.
@@ -105,9 +107,24 @@ pub struct Cell {
 }
 
 impl Plan {
-    /// Matches a block: the seats.
-    pub fn rotations(&self) -> u64 {
+    /// Seats of the matches.
+    pub fn seats(&self) -> u64 {
         self.cells.first().map_or(1, |cell| cell.entrants.len() as u64)
+    }
+
+    /// Matches a block: one for each rotation of the seats, or a series of them.
+    pub fn matches_a_block(&self) -> u64 {
+        self.series.unwrap_or_else(|| self.seats())
+    }
+
+    /// How often the seats of so many entrants are rotated in a block.
+    pub(crate) fn rounds_a_block(&self, seats: usize) -> u32 {
+        self.series.map_or(1, |series| (series / seats.max(1) as u64).max(1) as u32)
+    }
+
+    /// Rows a block: one a seat and match.
+    pub fn rows_a_block(&self) -> u64 {
+        self.matches_a_block() * self.seats()
     }
 
     /// Cells of the whole study, drawn or not.
@@ -122,7 +139,7 @@ impl Plan {
 
     /// Matches of the whole study.
     pub fn total_matches(&self) -> u64 {
-        self.total_blocks() * self.rotations()
+        self.total_blocks() * self.matches_a_block()
     }
 
     /// Whether the cells are played block by block instead of one after the other: what may stop at any block plays
@@ -133,7 +150,7 @@ impl Plan {
 
     /// Where a match of the study is, by its number.
     pub fn spot(&self, match_index: u64) -> Spot {
-        let (unit, rotation) = (match_index / self.rotations(), match_index % self.rotations());
+        let (unit, rotation) = (match_index / self.matches_a_block(), match_index % self.matches_a_block());
         let (cell, block) = if self.interleaved() {
             let cells = self.cells.len() as u64;
             (unit % cells, unit / cells)

@@ -180,7 +180,7 @@ pub(crate) fn rank(summary: &mut Summary, plan: &Plan, cells: &[CellTally], game
 /// How large the field and its chance are.
 fn size(plan: &Plan, cells: &[CellTally]) -> FieldSize {
     let blocks = cells.iter().map(|cell| cell.first_block + plan.blocks).max().unwrap_or(0) as usize;
-    FieldSize { entrants: plan.entrants.len(), seats: plan.rotations() as usize, blocks }
+    FieldSize { entrants: plan.entrants.len(), seats: plan.seats() as usize, blocks }
 }
 
 /// Every pair of seats of every match of the first so many cells.
@@ -213,7 +213,7 @@ type Record = [u64; 3];
 
 /// Who met whom, with the share of the first against the second alone.
 fn pairs(plan: &Plan, cells: &[CellTally]) -> (Vec<Pair>, Vec<Record>) {
-    let seats = plan.rotations() as usize;
+    let seats = plan.seats() as usize;
     let mut met: BTreeMap<(usize, usize), (BlockRates, Record)> = BTreeMap::new();
     for (cell, tally) in plan.cells.iter().zip(cells) {
         for i in 0..cell.entrants.len() {
@@ -276,7 +276,7 @@ fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
 /// Writes beside each pairing what the ratings say of it; at tables of three and more the pairings come from here.
 fn mark(pairings: &mut Vec<PairingSummary>, met: &[Pair], records: &[Record], fitted: &Ratings, plan: &Plan) {
     let name = |place: usize| plan.entrants[place].name.as_str();
-    if plan.rotations() > 2 {
+    if plan.seats() > 2 {
         *pairings = met
             .iter()
             .zip(records)

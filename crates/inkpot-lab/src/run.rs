@@ -67,10 +67,10 @@ impl<'a> Runner<'a> {
         listener(&Event::Began {
             blocks: manifest.blocks,
             done: manifest.blocks_done,
-            rotations: self.plan.rotations(),
+            rotations: self.plan.matches_a_block(),
         });
         let mut played = Vec::new();
-        let seats = self.plan.rotations() as usize;
+        let seats = self.plan.seats() as usize;
         loop {
             let drawn = (self.plan.cells.len() as u64 * self.plan.blocks).min(manifest.blocks);
             self.play_missing(study, manifest, study.missing(drawn)?, watch.as_mut(), &mut listener)?;
@@ -111,7 +111,7 @@ impl<'a> Runner<'a> {
             |mut span, mut rows| {
                 if let Some(keep) = watch.as_mut().and_then(|watch| watch.take(&rows)) {
                     rows.truncate(keep);
-                    let a_block = self.plan.rotations() * self.plan.rotations();
+                    let a_block = self.plan.rows_a_block();
                     span.end = span.start + keep as u64 / a_block;
                     stopped_at = Some(span.end);
                 }
@@ -155,15 +155,15 @@ impl<'a> Runner<'a> {
             Ok(())
         })?;
         if stopped {
-            manifest.blocks = units / (self.plan.rotations() * self.plan.rotations());
+            manifest.blocks = units / (self.plan.rows_a_block());
         }
         Ok(Some(watch))
     }
 
     /// Plays the blocks of a run.
     pub fn play_span(&self, span: &Span) -> Rows {
-        let rotations = self.plan.rotations();
-        let count = (span.end - span.start) * rotations * rotations;
+        let rotations = self.plan.matches_a_block();
+        let count = (span.end - span.start) * self.plan.rows_a_block();
         let mut rows = Rows::with_capacity(self.measures.len(), count as usize);
         let mut stages: BTreeMap<u32, Box<dyn Stage>> = BTreeMap::new();
         for match_index in span.start * rotations..span.end * rotations {
@@ -214,14 +214,14 @@ struct Rates<'a> {
 
 impl<'a> Rates<'a> {
     fn new(plan: &'a Plan) -> Self {
-        Self { plan, cell: usize::MAX, so_far: BlockRates::new(plan.rotations() as usize) }
+        Self { plan, cell: usize::MAX, so_far: BlockRates::new(plan.matches_a_block() as usize) }
     }
 
     fn count(&mut self, rows: &Rows) -> (usize, Option<inkpot_stats::Interval>) {
         let cell = rows.rows.first().map_or(0, |row| row.cell as usize);
         if cell != self.cell {
             self.cell = cell;
-            self.so_far = BlockRates::new(self.plan.rotations() as usize);
+            self.so_far = BlockRates::new(self.plan.matches_a_block() as usize);
         }
         let first = self.plan.cells[cell].entrants[0];
         for block in rows.rows.chunk_by(|a, b| a.block == b.block) {

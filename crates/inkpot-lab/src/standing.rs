@@ -89,7 +89,7 @@ pub fn drawn(study: &Study, manifest: &Manifest, mut plan: Plan, game: &dyn Game
     let mut played = Vec::new();
     while plan.rounds_drawn() < plan.rounds.len() && study.missing(plan.cells.len() as u64 * plan.blocks)?.is_empty() {
         read(study, manifest, &measures, &plan, &mut played)?;
-        plan.draw_round(plan.rotations() as usize, &played);
+        plan.draw_round(plan.seats() as usize, &played);
     }
     Ok(plan)
 }

@@ -70,7 +70,7 @@ pub fn compare_stored(
                 rates.push(*share);
             }
             told.conclude(rates.interval(a.plan.confidence), true);
-            (told.blocks, told.matches) = (rates.blocks(), rates.blocks() * a.plan.rotations());
+            (told.blocks, told.matches) = (rates.blocks(), rates.blocks() * a.plan.matches_a_block());
             return Ok(told);
         }
     }
@@ -82,7 +82,7 @@ pub fn compare_stored(
     told.against = names(a, &common);
     let (x, y) = (by_block(&own, &common), by_block(&other, &common));
     let blocks = |shares: &BTreeMap<u64, (f64, u64)>| shares.values().map(|(_, tables)| *tables).sum::<u64>();
-    told.matches = (blocks(&x) + blocks(&y)) * a.plan.rotations();
+    told.matches = (blocks(&x) + blocks(&y)) * a.plan.matches_a_block();
     let confidence = a.plan.confidence;
     let found: Option<Interval>;
     if a.plan.seed == b.plan.seed {

@@ -2,20 +2,25 @@
 
 use std::collections::BTreeMap;
 
-use inkpot_core::{GameEntry, KnobValue, Knobs, Measure};
+use inkpot_core::{GameEntry, KnobValue, Knobs, Measure, Streams, Wanted};
 use inkpot_ledger::{DecisionTime, LedgerError, Manifest, Study};
 use inkpot_stats::{BlockRates, Difference, Interval, Model};
 use serde::{Deserialize, Serialize};
 
 use crate::comparison::compared;
+use crate::curve::BootstrapDraws;
 use crate::notes::notes;
 use crate::outcomes::{Pattern, first_seat_share, share};
 use crate::points::point_results;
 use crate::ranking::rank;
+use crate::suspense::suspense;
 use crate::tally::{CellTally, EntrantTally, Tally, Times, TimesBy};
 use crate::tune::ProofTally;
 use crate::watch::Watch;
 use crate::{ComparisonSummary, Plan, RatingSummary, StudyKind, TournamentSummary, TuneSummary};
+
+/// Name of the measure that is fitted on the study.
+const SUSPENSE: &str = "suspense";
 
 /// What a study came to. Holds nothing that differs from run to run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -67,6 +72,9 @@ pub struct Summary {
     /// What a comparison came to.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub comparison: Option<ComparisonSummary>,
+    /// How differently people fare, where each plays a series; empty otherwise.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub people: Vec<PeopleSummary>,
     /// What a tuning came to, rung by rung.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tune: Option<TuneSummary>,
@@ -92,6 +100,34 @@ pub struct EntrantSummary {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub nodes: Option<Interval>,
     pub measures: BTreeMap<String, Interval>,
+}
+
+/// How differently people fare who play as an entrant: figures over series, each one person's.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PeopleSummary {
+    /// The entrant.
+    pub name: String,
+    /// Whom it met.
+    pub against: String,
+    /// The point of a sweep; empty otherwise.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub point: String,
+    /// People, and matches of each.
+    pub people: u64,
+    /// Matches of each.
+    pub matches: u64,
+    /// Share of people whose chance to win is below 15 %.
+    pub hopeless: Interval,
+    /// Share of people whose chance to win is above 90 %.
+    pub idle: Interval,
+    /// Standard deviation of people's chances to win.
+    pub spread: f64,
+    /// Mean number of matches until the first win; who never wins counts with the length of the series.
+    pub first_win: Interval,
+    /// Share of people who never win.
+    pub never: Interval,
+    /// Mean length of the longest run of losses.
+    pub longest_losses: Interval,
 }
 
 /// Two entrants against each other; figures of `a` against `b`.
@@ -219,6 +255,7 @@ pub fn summarise(
         ratings: Vec::new(),
         tournament: None,
         comparison: None,
+        people: people(plan, &cells),
         tune: proof.map(ProofTally::finish),
         notes: Vec::new(),
     };
@@ -229,6 +266,7 @@ pub fn summarise(
         StudyKind::Sweep => point_results(&mut summary, plan, &cells, measures),
         _ => summary.pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect(),
     }
+    add_suspense(&mut summary, plan, game);
     rank(&mut summary, plan, &cells, game);
     summary.comparison = watch.and_then(|watch| compared(plan, watch, summary.matches));
     summary.notes = notes(&summary, plan, &cells, game);
@@ -267,6 +305,55 @@ fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure])
         )),
         measures: measures.iter().filter_map(|m| Some((m.name.clone(), over_cells(&m.name)?))).collect(),
     }
+}
+
+/// How differently people fare, cell by cell.
+fn people(plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
+    // A block number that no study reaches, and no other bootstrap uses.
+    let mut draws = BootstrapDraws(Streams::of_study(plan.seed).order(u64::MAX - 1));
+    let mut all = Vec::new();
+    for (cell, tally) in plan.cells.iter().zip(cells) {
+        for own in &tally.entrants {
+            let Some(people) = &own.people else { continue };
+            let Some(seen) = people.seen(plan.confidence, &mut draws) else { continue };
+            let others = tally.entrants.iter().filter(|other| other.place != own.place);
+            let names: Vec<&str> = others.map(|other| plan.entrants[other.place].name.as_str()).collect();
+            all.push(PeopleSummary {
+                name: plan.entrants[own.place].name.clone(),
+                against: names.join(", "),
+                point: if plan.vary.is_empty() { String::new() } else { plan.cell_name(cell) },
+                people: people.count() as u64,
+                matches: plan.matches_a_block(),
+                hopeless: seen.hopeless,
+                idle: seen.idle,
+                spread: seen.spread,
+                first_win: seen.first_win,
+                never: seen.never,
+                longest_losses: seen.longest_losses,
+            });
+        }
+    }
+    all
+}
+
+/// Adds suspense to the measures of entrants and points.
+fn add_suspense(summary: &mut Summary, plan: &Plan, game: &dyn GameEntry) {
+    let by_cell = suspense(plan, game, plan.blocks);
+    for (place, entrant) in summary.entrants.iter_mut().enumerate() {
+        let own = plan.cells.iter().zip(&by_cell).filter(|(cell, _)| cell.entrants.contains(&place));
+        let seen: Vec<Interval> = own.filter_map(|(_, seen)| *seen).collect();
+        entrant.measures.extend(average(seen.iter()).map(|seen| (SUSPENSE.to_string(), seen)));
+    }
+    for (point, seen) in summary.points.iter_mut().zip(&by_cell) {
+        point.measures.extend(seen.map(|seen| (SUSPENSE.to_string(), seen)));
+    }
+}
+
+/// The measures of a game, and those that are read off a whole study.
+pub fn told_measures(game: &dyn GameEntry) -> Vec<Measure> {
+    let help = "how undecided it was over time, by a model fitted on the study: 0 decided, 1 even throughout";
+    let suspense = Measure::of_match(SUSPENSE, "Suspense", "", help).wanted(Wanted::More);
+    game.sheet().measures.iter().cloned().chain([suspense]).collect()
 }
 
 /// States advanced, of an agent that searches.
@@ -308,7 +395,7 @@ fn joint_rate(plan: &Plan, place: usize, cells: &[&CellTally]) -> BlockRates {
 
 /// Points share of the first seat over all cells.
 fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
-    if plan.rotations() < 2 {
+    if plan.seats() < 2 {
         return None;
     }
     let all: Vec<&CellTally> = cells.iter().collect();
@@ -324,7 +411,7 @@ fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
 fn joint(plan: &Plan, cells: &[&CellTally], share: impl Fn(&CellTally, &Pattern) -> f64) -> BlockRates {
     let together = cells.chunk_by(|a, b| a.first_block == b.first_block);
     let widest = together.clone().map(<[_]>::len).max().unwrap_or(1);
-    let mut rates = BlockRates::new(plan.rotations() as usize * widest);
+    let mut rates = BlockRates::new(plan.matches_a_block() as usize * widest);
     for cells in together {
         let mut sums: Vec<(f64, f64)> = Vec::new();
         for cell in cells {

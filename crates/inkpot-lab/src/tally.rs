@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{DecisionTimes, GameEntry, Outcome, Row, Rows, points_shares};
-use inkpot_stats::{BlockRates, Moments};
+use inkpot_stats::{BlockRates, Moments, People};
 
 use crate::outcomes::{Outcomes, Pattern};
 use crate::prints::{Prints, Seen, chanceless, print_of};
@@ -47,12 +47,14 @@ pub(crate) struct EntrantTally {
     pub(crate) measures: Vec<Moments>,
     /// States advanced a decision, by block.
     pub(crate) nodes: Moments,
+    /// How it fared from person to person, where each plays a series.
+    pub(crate) people: Option<People>,
 }
 
 impl CellTally {
     fn new(plan: &Plan, cell: usize, game: &dyn GameEntry) -> Self {
         let measures = game.sheet().measures.len();
-        let seats = plan.cells[cell].entrants.len();
+        let matches_a_block = plan.matches_a_block() as usize;
         let compared = plan.total_cells() > 1 || plan.tournament.is_some();
         let entrant = |&place: &usize| EntrantTally {
             place,
@@ -60,17 +62,18 @@ impl CellTally {
             draws: 0,
             losses: 0,
             faults: 0,
-            rates: BlockRates::new(seats),
+            rates: BlockRates::new(matches_a_block),
             points: 0.0,
             score_sum: 0.0,
             blocks_won: 0.0,
             score: Moments::default(),
             measures: vec![Moments::default(); measures],
             nodes: Moments::default(),
+            people: plan.series.map(|_| People::default()),
         };
         Self {
             entrants: plan.cells[cell].entrants.iter().map(entrant).collect(),
-            first_seat: BlockRates::new(seats),
+            first_seat: BlockRates::new(matches_a_block),
             blocks: 0,
             matches: 0,
             ticks: 0,
@@ -125,6 +128,23 @@ impl CellTally {
         }
         for (entrant, sums) in self.entrants.iter_mut().zip(&sums).filter(|(_, sums)| whole && sums.matches > 0.0) {
             entrant.close(sums);
+        }
+        if whole {
+            self.count_people(block);
+        }
+    }
+
+    /// Counts a series as a person's.
+    fn count_people(&mut self, block: &[Row]) {
+        for entrant in self.entrants.iter_mut() {
+            let Some(people) = &mut entrant.people else { continue };
+            let matches = block.chunk_by(|a, b| a.match_index == b.match_index);
+            let points = matches.filter_map(|seats| {
+                let placements: Vec<u16> = seats.iter().map(|row| row.placement).collect();
+                let seat = seats.iter().position(|row| usize::from(row.entrant) == entrant.place)?;
+                Some(points_shares(&placements)[seat])
+            });
+            people.push(&points.collect::<Vec<_>>());
         }
     }
 

@@ -2,12 +2,13 @@
 //! the search costs against an even grid, the usual way and the least that any design needs.
 
 use inkpot_core::Chance;
-use inkpot_lab::{CurveSeen, Free, FreeRange, Next, Seen, Side, next_values, rate_target};
+use inkpot_lab::{CurveSeen, Free, FreeRange, Next, Seen, Side, Sizes, next_values, rate_target};
 use inkpot_stats::{LapseLogistic, Threshold};
 
 const TARGET: f64 = 0.7;
 const WITHIN: f64 = 0.03;
 const EXACT: f64 = 0.3 * WITHIN;
+const SIZES: Sizes = Sizes { matches_a_block: 2, blocks_left: 1_000_000, exact: EXACT };
 
 fn knob() -> Free {
     Free {
@@ -57,7 +58,7 @@ fn sequential(player: &Simulated, chance: &mut Chance) -> (CurveSeen, u64) {
     let (free, target) = (knob(), rate_target(TARGET, WITHIN));
     let mut seen = Vec::new();
     loop {
-        match next_values(&free, &target, &seen, 1_000_000, EXACT) {
+        match next_values(&free, &target, &seen, SIZES) {
             Next::Play(values) => {
                 for (x, blocks) in values {
                     seen.push((x, player.play(x, blocks, chance)));

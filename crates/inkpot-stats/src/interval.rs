@@ -1,7 +1,7 @@
 //! A figure with its uncertainty.
 
 use serde::{Deserialize, Serialize};
-use statrs::distribution::{ContinuousCDF, Normal, StudentsT};
+use statrs::distribution::{ChiSquared, ContinuousCDF, Normal, StudentsT};
 use statrs::function::beta::beta_reg;
 
 /// An estimate and the interval that holds the true value with the stated confidence.
@@ -44,6 +44,16 @@ pub(crate) fn t_quantile(p: f64, df: f64) -> f64 {
 /// Quantile of the standard normal distribution.
 pub(crate) fn normal_quantile(p: f64) -> f64 {
     Normal::standard().inverse_cdf(p)
+}
+
+/// Quantile of Student's t with `df` degrees of freedom.
+pub fn student_quantile(p: f64, df: f64) -> f64 {
+    t_quantile(p, df)
+}
+
+/// Share of the chi-square distribution with so many degrees of freedom that lies above `x`.
+pub fn chi_square_above(x: f64, df: usize) -> f64 {
+    ChiSquared::new(df as f64).map_or(f64::NAN, |law| law.sf(x))
 }
 
 /// Density of the standard normal distribution.

@@ -27,7 +27,7 @@ impl<'a> Progress<'a> {
         }
         bar.set_prefix(plan.kind.name());
         bar.enable_steady_tick(Duration::from_millis(250));
-        Self { desk, bar, rotations: plan.rotations() }
+        Self { desk, bar, rotations: plan.matches_a_block() }
     }
 
     pub(crate) fn hear(&mut self, event: &Event) {

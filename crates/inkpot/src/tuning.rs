@@ -23,7 +23,7 @@ pub(crate) fn make(tune: &Tune, text: &str, name: Option<&str>, desk: &Desk) -> 
     study.write("brief.toml", text.as_bytes())?;
     study.write("resolved.toml", brief::write_tune(tune).as_bytes())?;
     let players: u64 = tune.rungs.iter().map(|rung| rung.players.len() as u64).sum();
-    let blocks = tune.proof.div_ceil(2) * players;
+    let blocks = tune.proof.div_ceil(tune.series.unwrap_or(2)) * players;
     let mut manifest = Manifest::begin(&study, "tune", &tune.game, tune.seed, blocks, study::machine(desk));
     study.write_manifest(&manifest)?;
     let summary = go_on(&study, &mut manifest, tune, desk)?;

@@ -5,8 +5,8 @@
 
 use crate::budget::{self, Budget, Meter};
 use crate::{
-    Agent, AgentKind, Appraise, Chance, Choices, Factory, Imagine, Knob, Knobs, Options, Pace, Seat, Sight, Spent,
-    Thoughts, Weighed, margin,
+    Agent, AgentKind, Appraise, Chance, Choices, Factory, Imagine, Knob, Knobs, Options, Pace, Person, Seat, Sight,
+    Spent, Thoughts, Weighed, margin,
 };
 
 /// A plan is followed for at most so many ticks for each of its own actions, where others move in between.
@@ -273,7 +273,7 @@ impl<G: Options + Imagine + Appraise> Horizon<G> {
         let Model::Like(factory) = self.model.as_ref() else { return Vec::new() };
         let other = |seat: Seat| {
             (seat != self.seat).then(|| {
-                let mut agent = factory(Chance::from_seed(chance.bits()));
+                let mut agent = factory(Person::new(Chance::from_seed(chance.bits())));
                 agent.begin(seat, Chance::from_seed(chance.bits()));
                 agent
             })

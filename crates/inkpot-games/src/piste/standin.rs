@@ -1,6 +1,6 @@
 //! The stand-ins: agents that play like a person of a given ability. Each block draws its person from a population.
 
-use inkpot_core::{AgentKind, Chance, Knob, Knobs};
+use inkpot_core::{AgentKind, Knob, Knobs, Person};
 
 use super::brain::{Brain, Temper};
 use super::game::Piste;
@@ -41,6 +41,8 @@ fn knobs() -> Vec<Knob> {
         Knob::real("top_share", 0.05..=1.0, 0.85).help("share of the top speed used"),
         Knob::real("spread", 0.0..=1.0, 0.15)
             .help("how much people of the population differ: relative spread of every trait"),
+        Knob::real("learning", 0.0..=1.0, 0.0)
+            .help("how fast practice wears errors down over a series: they are multiplied by matches^(-learning)"),
     ]
 }
 
@@ -80,6 +82,7 @@ struct Crowd {
     temper: Temper,
     senses: Senses,
     spread: f64,
+    learning: f64,
 }
 
 impl Crowd {
@@ -104,25 +107,28 @@ impl Crowd {
                 lapse_ticks: ticks(knobs.number("lapse_ms")).round() as u32,
             },
             spread: knobs.number("spread"),
+            learning: knobs.number("learning"),
         }
     }
 
-    /// One person: every trait times a log-normal factor, so that none changes sign and the median is the knob.
-    fn draw(&self, mut person: Chance) -> (Temper, Senses) {
-        let mut vary = |trait_value: f64| trait_value * libm::exp(self.spread * person.normal());
+    /// One person: every trait times a log-normal factor, so that none changes sign and the median is the knob. What
+    /// practice wears down are delays, blur, lapses and the spread of parries, not tastes.
+    fn draw(&self, mut person: Person) -> (Temper, Senses) {
+        let left = person.practised(self.learning);
+        let mut vary = |trait_value: f64| trait_value * libm::exp(self.spread * person.chance.normal());
         let temper = Temper {
             distance_m: vary(self.temper.distance_m),
             top_share: vary(self.temper.top_share).min(1.0),
             aggression: vary(self.temper.aggression),
             parry_rate: vary(self.temper.parry_rate).min(1.0),
             feint_rate: vary(self.temper.feint_rate),
-            timing_sd: vary(self.temper.timing_sd),
+            timing_sd: left * vary(self.temper.timing_sd),
             ..self.temper
         };
         let senses = Senses {
-            delay: vary(self.senses.delay),
-            blur_m: vary(self.senses.blur_m),
-            lapse: vary(self.senses.lapse),
+            delay: left * vary(self.senses.delay),
+            blur_m: left * vary(self.senses.blur_m),
+            lapse: left * vary(self.senses.lapse),
             ..self.senses
         };
         (temper, senses)

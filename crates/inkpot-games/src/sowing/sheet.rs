@@ -7,6 +7,7 @@ use inkpot_core::{
 use super::board::MOST_PITS;
 use super::game::Sowing;
 use super::grabber::grabber;
+use super::standin::standin;
 
 /// The game with all its agents.
 pub fn entry() -> Entry<Sowing> {
@@ -31,6 +32,7 @@ pub fn entry() -> Entry<Sowing> {
     .agent(treesearch_reusing())
     .agent(playouts())
     .agent(horizon(&[grabber()]))
+    .agent(standin())
     .agent(drifter(1).graded())
 }
 

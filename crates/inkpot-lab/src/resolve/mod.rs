@@ -13,6 +13,7 @@ const MATCHES: u64 = 400;
 const MATCHES_UNTIL_CLEAR: u64 = 20_000;
 const CONFIDENCE: f64 = 0.95;
 const MOST_MATCHES: u64 = 1_000_000_000;
+const MOST_SERIES: u64 = 1000;
 
 /// Checks a draft against the registry. Errs with everything that is wrong with it.
 pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>> {
@@ -48,6 +49,7 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
         seed: draft.seed.unwrap_or(1),
         matches,
         blocks: matches.div_ceil(*game.sheet().seats.start() as u64),
+        series: draft.series,
         confidence,
         rules,
         entrants,
@@ -61,7 +63,8 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
         cells: Vec::new(),
     };
     desk.cells(&mut plan);
-    plan.blocks = matches.div_ceil(plan.rotations());
+    desk.series(&plan);
+    plan.blocks = matches.div_ceil(plan.matches_a_block().max(1));
     if desk.problems.is_empty() { Ok(plan) } else { Err(desk.found()) }
 }
 
@@ -128,6 +131,20 @@ impl Desk<'_> {
         })
     }
 
+    /// A series of whole rotations, so that nobody sits in one seat more often.
+    fn series(&mut self, plan: &Plan) {
+        let Some(series) = plan.series else { return };
+        let seats = plan.seats();
+        if series == 0 || series % seats.max(1) != 0 || series > MOST_SERIES {
+            let what = format!("a series cannot have {series} matches");
+            self.problem("series", what, format!("a multiple of the {seats} seats, at most {MOST_SERIES}"));
+        }
+        if plan.comparison.is_some() || plan.tournament.is_some() {
+            let what = format!("a {} has no series", plan.kind.name());
+            self.problem("series", what, "use it in a batch, a sweep or a tuning");
+        }
+    }
+
     fn matches(&mut self, draft: &Draft) -> u64 {
         let matches = draft.matches.unwrap_or(if draft.until_clear { MATCHES_UNTIL_CLEAR } else { MATCHES });
         if !(1..=MOST_MATCHES).contains(&matches) {
@@ -168,5 +185,11 @@ pub(crate) fn setting(plan: &Plan, entrants: &[usize]) -> Setting {
             Casting { entrant: place as u16, kind: entrant.kind.clone(), knobs: entrant.knobs.clone() }
         })
         .collect();
-    Setting { rules: plan.rules.clone(), level: plan.level.clone(), cast, study_seed: plan.seed }
+    Setting {
+        rules: plan.rules.clone(),
+        level: plan.level.clone(),
+        cast,
+        series: plan.rounds_a_block(entrants.len()),
+        study_seed: plan.seed,
+    }
 }

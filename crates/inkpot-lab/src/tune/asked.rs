@@ -16,6 +16,8 @@ pub struct Tune {
     pub level: String,
     /// Seed of all chance.
     pub seed: u64,
+    /// Matches that the same people play in a row: a block is a series of them.
+    pub series: Option<u64>,
     /// Confidence of all intervals.
     pub confidence: f64,
     /// Every rules knob.
@@ -230,6 +232,16 @@ pub(crate) struct Seated {
 }
 
 impl Tune {
+    /// Matches a block of one player.
+    pub(crate) fn matches_a_block(&self) -> u64 {
+        self.series.unwrap_or(2)
+    }
+
+    /// Matches a block of all players of a rung.
+    pub(crate) fn matches_of(&self, rung: usize) -> u64 {
+        self.matches_a_block() * self.rungs[rung].players.len() as u64
+    }
+
     /// The free knobs of a side with their values at a point.
     fn free_of(&self, side: Side, point: &[f64]) -> Knobs {
         let own = self.free.iter().zip(point).filter(|(free, _)| free.of == side);
@@ -267,6 +279,7 @@ impl Tune {
                     rules: seated.rules.clone(),
                     level: self.level.clone(),
                     cast: std::iter::once(own).chain(others).collect(),
+                    series: self.series.map_or(1, |series| (series / seats as u64) as u32),
                     study_seed: self.seed,
                 }
             })

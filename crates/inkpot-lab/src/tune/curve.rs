@@ -84,15 +84,34 @@ pub enum Next {
     Done,
 }
 
-/// Where to play next on a rung: `seen` are its trials so far, `blocks_left` what the budget still allows, `sd` the
-/// standard error in win rate that is exact enough.
-pub fn next_values(free: &Free, target: &Target, seen: &[(f64, Seen)], blocks_left: u64, sd: f64) -> Next {
+/// What a search may spend on a rung, and what is exact enough.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Sizes {
+    /// Matches of a block.
+    pub matches_a_block: u64,
+    /// Blocks that the budget still allows.
+    pub blocks_left: u64,
+    /// The standard error in win rate that is exact enough.
+    pub exact: f64,
+}
+
+impl Sizes {
+    /// So many blocks of two matches in blocks of this size, at least a few.
+    fn blocks(&self, of_two: u64) -> u64 {
+        (2 * of_two / self.matches_a_block).max(4)
+    }
+}
+
+/// Where to play next on a rung of which `seen` are the trials so far.
+pub fn next_values(free: &Free, target: &Target, seen: &[(f64, Seen)], sizes: Sizes) -> Next {
+    let Sizes { blocks_left, exact: sd, .. } = sizes;
+    let (first, least, most) = (sizes.blocks(FIRST_BLOCKS), sizes.blocks(LEAST_BLOCKS), sizes.blocks(MOST_BLOCKS));
     let (low, high) = free.bounds();
     if seen.is_empty() {
         let mut values: Vec<f64> =
             (0..FIRST_VALUES).map(|i| free.held(low + (high - low) * i as f64 / (FIRST_VALUES - 1) as f64)).collect();
         values.dedup();
-        return Next::Play(values.into_iter().map(|x| (x, FIRST_BLOCKS)).collect());
+        return Next::Play(values.into_iter().map(|x| (x, first)).collect());
     }
     let wanted = wanted(target);
     let Some(known) = CurveSeen::fit(seen, wanted) else { return Next::Done };
@@ -103,8 +122,8 @@ pub fn next_values(free: &Free, target: &Target, seen: &[(f64, Seen)], blocks_le
     }
     let Some(found) = inside else {
         let end = if off(&known, low, wanted) <= off(&known, high, wanted) { low } else { high };
-        let missed = bound_misses(seen, end, target);
-        let blocks = ((played as f64 * GROWTH) as u64).clamp(2 * LEAST_BLOCKS, MOST_BLOCKS).min(blocks_left);
+        let missed = bound_misses(seen, end, target, least);
+        let blocks = ((played as f64 * GROWTH) as u64).clamp(2 * least, most).min(blocks_left);
         return if missed { Next::Done } else { Next::Play(vec![(end, blocks)]) };
     };
     let reached = known.share_sd().unwrap_or(f64::INFINITY);
@@ -114,8 +133,8 @@ pub fn next_values(free: &Free, target: &Target, seen: &[(f64, Seen)], blocks_le
     // What is still needed if blocks go on telling as much as they did near the answer.
     let needed =
         (wanted * (1.0 - wanted) / (sd * sd) - wanted * (1.0 - wanted) / (reached * reached)) / known.block_worth;
-    let grown = (played as f64 * GROWTH).clamp(2.0 * LEAST_BLOCKS as f64, 2.0 * MOST_BLOCKS as f64);
-    let blocks = ((grown.min(needed.ceil().max(2.0 * LEAST_BLOCKS as f64)) as u64).min(blocks_left) / 2).max(1);
+    let grown = (played as f64 * GROWTH).clamp(2.0 * least as f64, 2.0 * most as f64);
+    let blocks = ((grown.min(needed.ceil().max(2.0 * least as f64)) as u64).min(blocks_left) / 2).max(1);
     let astride = [-ASTRIDE, ASTRIDE].map(|by| {
         let reach = (known.curve.floor + 0.02, known.curve.ceiling - 0.02);
         let share = if reach.0 < reach.1 { (wanted + by).clamp(reach.0, reach.1) } else { wanted };
@@ -139,14 +158,14 @@ fn off(known: &CurveSeen, x: f64, wanted: f64) -> f64 {
 }
 
 /// Whether what was played at the end of the range leaves the target out by three standard errors.
-fn bound_misses(seen: &[(f64, Seen)], end: f64, target: &Target) -> bool {
+fn bound_misses(seen: &[(f64, Seen)], end: f64, target: &Target, least: u64) -> bool {
     let (mut sum, mut squares, mut count) = (0.0, 0.0, 0.0);
     for (_, seen) in seen.iter().filter(|(x, _)| *x == end) {
         sum += seen.mean * seen.count as f64;
         squares += seen.sd * seen.sd * seen.count as f64;
         count += seen.count as f64;
     }
-    if count < 3.0 * LEAST_BLOCKS as f64 {
+    if count < 3.0 * least as f64 {
         return false;
     }
     let (mean, sd) = (sum / count, (squares / count / count).sqrt().max(0.5 / count));

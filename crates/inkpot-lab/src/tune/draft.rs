@@ -19,6 +19,8 @@ pub struct TuneDraft {
     pub level: Option<String>,
     /// Seed of all chance.
     pub seed: Option<u64>,
+    /// Matches that the same people play in a row.
+    pub series: Option<u64>,
     /// Confidence of all intervals.
     pub confidence: Option<f64>,
     /// Rules knobs that are set.

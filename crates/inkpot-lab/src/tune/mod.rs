@@ -16,9 +16,10 @@ mod trial;
 
 pub(crate) use figure::Figure;
 pub(crate) use proof::ProofTally;
+pub(crate) use surface::spread;
 
 pub use asked::{Free, FreeRange, Player, Point, Rung, Target, Tune, rate_target};
-pub use curve::{CurveSeen, Next, next_values};
+pub use curve::{CurveSeen, Next, Sizes, next_values};
 pub use draft::{Across, FreeDraft, ProfileDraft, RungDraft, TargetDraft, Texts, TuneDraft};
 pub use figure::{Met, Side};
 pub use history::{HistoryError, read_history, write_history};

@@ -40,6 +40,7 @@ impl Plan {
             level: Some(sheet.level.clone()),
             seed: Some(sheet.proof.seed),
             matches: Some(sheet.proof.matches),
+            series: sheet.proof.series,
             confidence: Some(sheet.proof.confidence),
             rules: sheet.rules.clone(),
             ..Draft::default()
@@ -144,7 +145,7 @@ impl<'a> ProofTally<'a> {
         Some(Self {
             blocks: proof.cells.iter().map(targets).collect(),
             players: plan.cells.iter().map(|cell| cell.entrants[0] as u16).collect(),
-            matches_a_block: plan.rotations() as usize,
+            matches_a_block: plan.matches_a_block() as usize,
             confidence: plan.confidence,
             proof,
             game,

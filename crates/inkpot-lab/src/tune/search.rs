@@ -5,7 +5,7 @@ use std::sync::atomic::AtomicBool;
 use inkpot_core::GameEntry;
 
 use super::choose::{Models, choose, choose_without, is_curve};
-use super::curve::{Next, next_values, seen_of};
+use super::curve::{Next, Sizes, next_values, seen_of};
 use super::trial::play;
 use super::{Point, Target, Trial, Tried, Tune, surface};
 
@@ -86,7 +86,7 @@ pub fn search<E>(
 
 /// Matches of a search.
 pub(crate) fn matches(tune: &Tune, history: &[Tried]) -> u64 {
-    history.iter().map(|tried| tried.trial.blocks * 2 * tune.rungs[tried.trial.rung].players.len() as u64).sum()
+    history.iter().map(|tried| tried.trial.blocks * tune.matches_of(tried.trial.rung)).sum()
 }
 
 /// What to play next; nothing once the search is over.
@@ -97,10 +97,11 @@ pub(crate) fn next_trials(tune: &Tune, history: &[Tried], round: u64) -> Vec<Tri
     let mut trials = Vec::new();
     for (rung, own) in tune.rungs.iter().enumerate() {
         let (played, mut first_block) = surface::played(history, rung);
-        let left = (tune.budget / (2 * own.players.len() as u64)).saturating_sub(played);
+        let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
         let target = &own.targets[0];
         let exact = tune.precision * target.within();
-        let Next::Play(values) = next_values(&tune.free[0], target, &seen_of(history, rung, 0), left, exact) else {
+        let sizes = Sizes { matches_a_block: tune.matches_a_block(), blocks_left: left, exact };
+        let Next::Play(values) = next_values(&tune.free[0], target, &seen_of(history, rung, 0), sizes) else {
             continue;
         };
         for (x, blocks) in values {
@@ -122,7 +123,7 @@ pub fn found(tune: &Tune, history: &[Tried]) -> Found {
         interval: interval(tune, &models, rung),
         binds: binds(tune, point),
         misses: misses(tune, &models, history, rung, &points),
-        matches: surface::played(history, rung).0 * 2 * tune.rungs[rung].players.len() as u64,
+        matches: surface::played(history, rung).0 * tune.matches_of(rung),
     });
     Found { rungs: rungs.collect(), matches: matches(tune, history) }
 }

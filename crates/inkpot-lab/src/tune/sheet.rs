@@ -78,6 +78,9 @@ pub struct SheetProof {
     pub first_block: u64,
     /// Matches of each rung and player.
     pub matches: u64,
+    /// Matches that the same people played in a row, if they did.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub series: Option<u64>,
     /// Confidence of the intervals.
     pub confidence: f64,
     /// Matches of the search before it, over all rungs.
@@ -240,6 +243,7 @@ impl Sheet {
                 seed: tune.seed,
                 first_block: FIRST_PROOF_BLOCK,
                 matches: tune.proof,
+                series: tune.series,
                 confidence: tune.confidence,
                 search_matches: found.matches,
                 brief: brief.into(),

@@ -67,15 +67,17 @@ fn fit(tune: &Tune, history: &[Tried], rung: usize, target: usize) -> Option<Sur
 
 /// The next trials of the rungs that are not settled; none when all are.
 pub(crate) fn next_trials(tune: &Tune, history: &[Tried], round: u64) -> Vec<Trial> {
+    let [first, least, most] =
+        [FIRST_BLOCKS, LEAST_BLOCKS, MOST_BLOCKS].map(|blocks| (2 * blocks / tune.matches_a_block()).max(4));
     if history.is_empty() {
         let count = FIRST.0 + FIRST.1 * tune.free.len();
         return (0..tune.rungs.len())
-            .flat_map(|rung| (0..count).map(move |i| (rung, spread(i, tune.free.len()), i as u64 * FIRST_BLOCKS)))
+            .flat_map(|rung| (0..count).map(move |i| (rung, spread(i, tune.free.len()), i as u64 * first)))
             .map(|(rung, shares, first_block)| Trial {
                 rung,
                 point: tune.point_at(&shares),
                 first_block,
-                blocks: FIRST_BLOCKS,
+                blocks: first,
             })
             .collect();
     }
@@ -84,12 +86,11 @@ pub(crate) fn next_trials(tune: &Tune, history: &[Tried], round: u64) -> Vec<Tri
     let mut trials = Vec::new();
     for rung in 0..tune.rungs.len() {
         let (played, next_block) = played(history, rung);
-        let a_block = tune.rungs[rung].players.len() as u64 * 2;
-        let left = (tune.budget / a_block).saturating_sub(played);
-        if left < LEAST_BLOCKS || settled(tune, &models, rung, &chosen[rung]) {
+        let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
+        if left < least || settled(tune, &models, rung, &chosen[rung]) {
             continue;
         }
-        let each = ((played as f64 * GROWTH) as u64 / (DRAWS as u64 + 1)).clamp(LEAST_BLOCKS, MOST_BLOCKS);
+        let each = ((played as f64 * GROWTH) as u64 / (DRAWS as u64 + 1)).clamp(least, most);
         let seed = Streams::of_study(tune.seed).draw(round * tune.rungs.len() as u64 + rung as u64);
         let mut points = vec![chosen[rung].clone()];
         points.extend(drawn(tune, &models, rung, &chosen[rung], seed));

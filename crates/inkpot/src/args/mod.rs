@@ -212,6 +212,9 @@ pub(crate) struct StudyArgs {
     /// Matches per pairing or point, rounded up to whole blocks [default: 400]
     #[arg(long, short, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=1_000_000_000))]
     pub(crate) matches: Option<u64>,
+    /// Matches that the same people play in a row, learning on the way if they can: a series is then the unit
+    #[arg(long, value_name = "N")]
+    pub(crate) series: Option<u64>,
     /// Name of the study [default: KIND-GAME-NNN]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,

@@ -17,6 +17,12 @@ pub(crate) struct TuneArgs {
     /// Measure a difficulty sheet again, on the blocks that proved it; exit code 3 when it no longer holds
     #[arg(long, value_name = "SHEET", conflicts_with_all = ["brief", "print_brief"])]
     pub(crate) verify: Option<PathBuf>,
+    /// Fit a stand-in's knobs to logged matches of people; the brief says which: kind = "fit"
+    #[arg(long, value_name = "LOG.csv", requires = "brief", conflicts_with_all = ["verify", "print_brief"])]
+    pub(crate) fit_standin: Option<PathBuf>,
+    /// Where to write the fitted stand-in, as an agent file
+    #[arg(long, value_name = "FILE.toml", requires = "fit_standin")]
+    pub(crate) out: Option<PathBuf>,
     /// Rules that changed since, as in `reach=1.8`
     #[arg(long, value_name = "KNOB=VALUE,...", requires = "verify")]
     pub(crate) rules: Option<String>,

@@ -168,6 +168,7 @@ fn typed(table: &DeTable, findings: &RefCell<Findings>) -> Option<Typed> {
         level: top.text("level"),
         seed: top.count("seed"),
         matches: top.count("matches"),
+        series: top.count("series"),
         confidence: top.number("confidence"),
         rules: top.knobs("rules"),
         entrants,

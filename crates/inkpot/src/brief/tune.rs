@@ -23,6 +23,7 @@ pub(super) fn draft(table: &DeTable, findings: &RefCell<Findings>) -> TuneDraft 
         game: top.needed_text("game", "`game = \"piste\"`").unwrap_or_default(),
         level: top.text("level"),
         seed: top.count("seed"),
+        series: top.count("series"),
         confidence: top.number("confidence"),
         rules: top.knobs("rules"),
         opponent: match top.table("opponent") {
@@ -45,7 +46,8 @@ pub(super) fn draft(table: &DeTable, findings: &RefCell<Findings>) -> TuneDraft 
     draft
 }
 
-fn free(mut table: Reader, findings: &RefCell<Findings>) -> FreeDraft {
+/// Reads a knob that may be turned.
+pub(crate) fn free(mut table: Reader, findings: &RefCell<Findings>) -> FreeDraft {
     let draft = FreeDraft {
         of: table.text("of"),
         knob: table.needed_text("knob", "`knob = \"skill\"`").unwrap_or_default(),
@@ -130,6 +132,9 @@ pub(crate) fn write_tune(tune: &Tune) -> String {
         Value::from(tune.precision),
         Value::from(tune.languages.clone()),
     );
+    if let Some(series) = tune.series {
+        let _ = writeln!(out, "series = {series}");
+    }
     let _ = write!(out, "\n[rules]\n{}\n[opponent]\n{}", knobs(&tune.rules), agent(&tune.opponent));
     for free in &tune.free {
         out.push_str(&free_table(free));

@@ -14,6 +14,9 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
     put("game", plan.game.as_str().into());
     put("level", plan.level.as_str().into());
     put("matches", (plan.matches as i64).into());
+    if let Some(series) = plan.series {
+        put("series", (series as i64).into());
+    }
     put("confidence", plan.confidence.into());
     if let Some(target) = plan.target {
         put("target", target.into());

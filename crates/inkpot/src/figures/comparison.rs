@@ -35,7 +35,7 @@ impl Gallery<'_> {
                 title: headline(told).replace(" %", "%"),
                 subtitle: format!(
                     "{figure}{whom}, after each block of {} matches",
-                    self.plan.rotations() * self.plan.cells.len() as u64
+                    self.plan.matches_a_block() * self.plan.cells.len() as u64
                 ),
                 caption: format!(
                     "Shaded: {} interval that holds at all looks at once, by betting. {}, seed {}. Study {}.",

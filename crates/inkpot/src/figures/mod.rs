@@ -210,7 +210,7 @@ impl<'a> Gallery<'a> {
     }
 
     fn each(&self) -> String {
-        format!("{} matches", count(self.plan.blocks * self.plan.rotations()))
+        format!("{} matches", count(self.plan.blocks * self.plan.matches_a_block()))
     }
 
     fn ranked(&self) -> Vec<&EntrantSummary> {

@@ -3,6 +3,7 @@
 pub(crate) mod comparison;
 pub(crate) mod costs;
 pub(crate) mod describe;
+pub(crate) mod fit;
 pub(crate) mod format;
 pub(crate) mod ranking;
 pub(crate) mod summary;

@@ -38,7 +38,7 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
         if plan.kind == StudyKind::Compare { "comparison" } else { plan.kind.name() },
         counted(plan.total_cells(), cells.0, cells.1),
         if plan.comparison.is_some_and(|asked| asked.until_clear) { "at most " } else { "" },
-        counted(plan.blocks * plan.rotations(), "match", "matches"),
+        counted(plan.blocks * plan.matches_a_block(), "match", "matches"),
         counted(plan.total_matches(), "match", "matches"),
         count(plan.total_blocks()),
         if seconds < 1.0 { duration(seconds) } else { format!("about {}", duration(seconds)) },

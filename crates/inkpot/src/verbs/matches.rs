@@ -64,7 +64,7 @@ fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     let (manifest, plan) = study::open(&desk.ledger.open(name)?, desk)?;
     // A comparison may have stopped early, and the later rounds of a tournament may not be drawn yet.
     let drawn = plan.cells.len() as u64 * plan.blocks;
-    let matches = manifest.blocks.min(drawn) * plan.rotations();
+    let matches = manifest.blocks.min(drawn) * plan.matches_a_block();
     if index >= matches {
         return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", matches.saturating_sub(1))));
     }

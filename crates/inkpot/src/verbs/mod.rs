@@ -8,6 +8,7 @@ mod compare_stored;
 mod completions;
 mod demo;
 mod explain;
+mod fit;
 mod games;
 mod ledger;
 mod matches;
@@ -131,10 +132,14 @@ impl Typed {
     /// Makes the study and gives what it found; prints its brief instead where that was asked for.
     fn made(mut self, args: &StudyArgs, desk: &Desk) -> Result<Option<(Study, Summary)>, Failure> {
         self.draft.matches = args.matches;
+        self.draft.series = args.series;
         self.draft.confidence = args.confidence;
         self.draft.frame_ms = args.frame_ms;
         if let Some(matches) = args.matches {
             self.arguments.insert("matches".into(), format!("--matches {matches}"));
+        }
+        if let Some(series) = args.series {
+            self.arguments.insert("series".into(), format!("--series {series}"));
         }
         if let Some(frame) = args.frame_ms {
             self.arguments.insert("frame_ms".into(), format!("--frame-ms {frame}"));

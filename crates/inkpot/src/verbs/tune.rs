@@ -17,6 +17,9 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     let Some(path) = &args.brief else {
         return Err(Failure::wrong("a brief or a sheet is missing", "as in `inkpot tune briefs/ladder.toml`"));
     };
+    if let Some(log) = &args.fit_standin {
+        return super::fit::run(path, log, args, desk);
+    }
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
     let tune = brief::read_tune(&text, &path.display().to_string(), desk)?;
     if args.print_brief {

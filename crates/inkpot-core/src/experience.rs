@@ -1,0 +1,197 @@
+//! Measures of what a match is like to play, for every game: from nothing but how the scores change over time.
+
+use crate::{GameSheet, Measure, Wanted};
+
+/// A measure that every game has.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Feel {
+    /// One less the mean lead over time, as a share of the largest change of any score.
+    Closeness,
+    /// How often the lead passed from one to another.
+    LeadChanges,
+    /// The largest deficit that the winner made good.
+    Comeback,
+    /// Longest time without a change of any score.
+    LongestLull,
+    /// Time until a score changed first.
+    FirstScore,
+    /// Mean time from one change of score to the next.
+    Rally,
+}
+
+/// The measures that a game gets beside its own: those whose name it does not use itself.
+pub(crate) fn added(sheet: &GameSheet) -> Vec<(Feel, Measure)> {
+    let (unit, ending) = if sheet.ticks_per_second.is_some() { ("s", "s") } else { ("turns", "turns") };
+    let timed = |name: &str, label: &str, help: &str| Measure::of_match(&format!("{name}_{ending}"), label, unit, help);
+    let all = [
+        (
+            Feel::Closeness,
+            Measure::of_match("closeness", "Closeness", "", "how close the scores were over the whole match, 0 to 1")
+                .wanted(Wanted::More),
+        ),
+        (
+            Feel::LeadChanges,
+            Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to another"),
+        ),
+        (
+            Feel::Comeback,
+            Measure::of_match("comeback", "Biggest comeback", "points", "largest deficit that the winner made good"),
+        ),
+        (
+            Feel::LongestLull,
+            timed("longest_lull", "Longest lull", "longest time without a change of score").wanted(Wanted::Less),
+        ),
+        (Feel::FirstScore, timed("first_score", "First score", "time until a score changed")),
+        (Feel::Rally, timed("rally", "Rally", "mean time from one change of score to the next")),
+    ];
+    let own = |name: &str| sheet.measures.iter().any(|measure| measure.name == name);
+    all.into_iter().filter(|(_, measure)| !own(&measure.name)).collect()
+}
+
+/// The measures of one match, kept up as scores change.
+#[derive(Clone, Debug)]
+pub(crate) struct Experience {
+    start: Vec<f64>,
+    scores: Vec<f64>,
+    changed_at: u64,
+    changes: u64,
+    first: u64,
+    lull: u64,
+    widest: f64,
+    lead_time: f64,
+    leader: Option<usize>,
+    lead_changes: u64,
+    deepest: Vec<f64>,
+}
+
+impl Experience {
+    /// A match that begins with these scores.
+    pub(crate) fn new(scores: &[f64]) -> Self {
+        Self {
+            start: scores.to_vec(),
+            scores: scores.to_vec(),
+            changed_at: 0,
+            changes: 0,
+            first: 0,
+            lull: 0,
+            widest: 0.0,
+            lead_time: 0.0,
+            leader: None,
+            lead_changes: 0,
+            deepest: vec![0.0; scores.len()],
+        }
+    }
+
+    /// Looks at the scores after a tick.
+    #[inline]
+    pub(crate) fn look(&mut self, tick: u64, scores: &[f64]) {
+        if self.scores != scores {
+            self.change(tick, scores);
+        }
+    }
+
+    #[inline(never)]
+    fn change(&mut self, tick: u64, scores: &[f64]) {
+        self.pass(tick);
+        if self.changes == 0 {
+            self.first = tick;
+        }
+        self.changes += 1;
+        self.scores.copy_from_slice(scores);
+        let best = scores.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let mut leaders = (0..scores.len()).filter(|seat| scores[*seat] == best);
+        if let (Some(leader), None) = (leaders.next(), leaders.next()) {
+            self.lead_changes += u64::from(self.leader.is_some_and(|before| before != leader));
+            self.leader = Some(leader);
+        }
+        for (seat, score) in scores.iter().enumerate() {
+            self.deepest[seat] = self.deepest[seat].max(best - score);
+            self.widest = self.widest.max((score - self.start[seat]).abs());
+        }
+    }
+
+    /// Counts the time since the last change.
+    fn pass(&mut self, tick: u64) {
+        let passed = tick - self.changed_at;
+        self.lull = self.lull.max(passed);
+        self.lead_time += passed as f64 * lead(&self.scores);
+        self.changed_at = tick;
+    }
+
+    /// The figures of a match that ended at this tick.
+    pub(crate) fn figures(&self, feels: &[Feel], tick: u64, a_second: f64, into: &mut Vec<f64>) {
+        let mut at_end = self.clone();
+        at_end.pass(tick);
+        let time = |ticks: u64| ticks as f64 / a_second;
+        let none = |x: f64| if at_end.changes == 0 { f64::NAN } else { x };
+        into.extend(feels.iter().map(|feel| match feel {
+            Feel::Closeness if at_end.widest == 0.0 || tick == 0 => 1.0,
+            Feel::Closeness => 1.0 - (at_end.lead_time / tick as f64 / at_end.widest).min(1.0),
+            Feel::LeadChanges => at_end.lead_changes as f64,
+            Feel::Comeback => at_end.comeback(),
+            Feel::LongestLull => time(at_end.lull),
+            Feel::FirstScore => none(time(at_end.first)),
+            Feel::Rally => none(time(tick) / at_end.changes as f64),
+        }));
+    }
+
+    /// The deepest deficit of whoever is best at the end.
+    fn comeback(&self) -> f64 {
+        let best = self.scores.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let winners = self.scores.iter().zip(&self.deepest).filter(|(score, _)| **score == best);
+        winners.map(|(_, deficit)| *deficit).fold(0.0, f64::max)
+    }
+}
+
+/// The lead of the best over the next.
+fn lead(scores: &[f64]) -> f64 {
+    let (mut best, mut next) = (f64::NEG_INFINITY, f64::NEG_INFINITY);
+    for &score in scores {
+        if score > best {
+            (best, next) = (score, best);
+        } else if score > next {
+            next = score;
+        }
+    }
+    if next == f64::NEG_INFINITY { 0.0 } else { best - next }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const ALL: [Feel; 6] =
+        [Feel::Closeness, Feel::LeadChanges, Feel::Comeback, Feel::LongestLull, Feel::FirstScore, Feel::Rally];
+
+    fn figures(changes: &[(u64, [f64; 2])], end: u64) -> Vec<f64> {
+        let mut feel = Experience::new(&[0.0, 0.0]);
+        for (tick, scores) in changes {
+            feel.look(*tick, scores);
+        }
+        let mut figures = Vec::new();
+        feel.figures(&ALL, end, 1.0, &mut figures);
+        figures
+    }
+
+    #[test]
+    fn a_match_that_turns_is_told_from_its_scores() {
+        // Behind by 2 from 20 to 30, by 1 until 40, level until 50, then ahead by 1 to the end at 100.
+        let seen =
+            figures(&[(10, [0.0, 1.0]), (20, [0.0, 2.0]), (30, [1.0, 2.0]), (40, [2.0, 2.0]), (50, [3.0, 2.0])], 100);
+        // Mean lead (10 * 1 + 10 * 2 + 10 * 1 + 50 * 1) / 100 = 0.9 of the largest change, 3.
+        assert_eq!(seen, [0.7, 1.0, 2.0, 50.0, 10.0, 20.0]);
+    }
+
+    #[test]
+    fn a_match_without_a_score_is_as_close_as_can_be_and_has_no_first_one() {
+        let seen = figures(&[], 30);
+        assert_eq!(seen[..4], [1.0, 0.0, 0.0, 30.0]);
+        assert!(seen[4].is_nan() && seen[5].is_nan());
+    }
+
+    #[test]
+    fn a_tie_on_the_way_is_one_change_of_lead() {
+        let seen = figures(&[(1, [1.0, 0.0]), (2, [1.0, 1.0]), (3, [1.0, 2.0])], 4);
+        assert_eq!(seen[1], 1.0);
+    }
+}
