@@ -4,7 +4,7 @@ use plotters::prelude::{FontStyle, IntoFont, RGBColor, SVGBackend, TextStyle};
 use plotters::style::text_anchor::{HPos, Pos, VPos};
 use plotters_backend::{BackendColor, BackendStyle, DrawingBackend, DrawingErrorKind};
 
-use crate::drawing::Drawing;
+use crate::drawing::{Drawing, Spot};
 use crate::font::{self, FAMILY};
 use crate::palette::Rgb;
 
@@ -45,6 +45,7 @@ pub(crate) struct Canvas {
     width: f64,
     height: f64,
     marks: Vec<Mark>,
+    spots: Vec<Spot>,
 }
 
 /// What is drawn, in order.
@@ -57,7 +58,7 @@ enum Mark {
 
 impl Canvas {
     pub(crate) fn new(width: f64, height: f64) -> Self {
-        Self { svg: String::new(), width, height, marks: Vec::new() }
+        Self { svg: String::new(), width, height, marks: Vec::new(), spots: Vec::new() }
     }
 
     pub(crate) fn line(&mut self, from: (f64, f64), to: (f64, f64), colour: Rgb, width: f64) {
@@ -95,6 +96,13 @@ impl Canvas {
     /// A text whose baseline starts, centres or ends at `at`.
     pub(crate) fn text(&mut self, at: (f64, f64), text: &str, kind: Type, anchor: Anchor) {
         self.marks.push(Mark::Text { at, text: font::drawable(text), kind, anchor });
+    }
+
+    /// A place that tells something when it is pointed at; places of one key belong together.
+    pub(crate) fn hover(&mut self, low: (f64, f64), high: (f64, f64), key: &str, text: &str) {
+        let (left, top) = (low.0.min(high.0), low.1.min(high.1));
+        let (width, height) = ((high.0 - low.0).abs().max(6.0), (high.1 - low.1).abs().max(6.0));
+        self.spots.push(Spot { left, top, width, height, key: key.into(), text: text.into() });
     }
 
     /// Width of a text in pixels.
@@ -139,6 +147,7 @@ impl Canvas {
         );
         Drawing::new(
             svg.replace(&format!("font-family=\"{FAMILY}\""), &format!("font-family=\"{FAMILY}, sans-serif\"")),
+            self.spots,
         )
     }
 }

@@ -6,9 +6,24 @@ use thiserror::Error;
 use crate::font::database;
 
 /// A finished figure.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Drawing {
     svg: String,
+    spots: Vec<Spot>,
+}
+
+/// A place of a figure that tells something when it is pointed at, in units of the SVG.
+#[derive(Clone, Debug, PartialEq)]
+#[expect(missing_docs, reason = "where it is")]
+pub struct Spot {
+    pub left: f64,
+    pub top: f64,
+    pub width: f64,
+    pub height: f64,
+    /// Whom it is about; spots of one key belong together.
+    pub key: String,
+    /// What it tells.
+    pub text: String,
 }
 
 /// Why a figure could not be rendered.
@@ -20,8 +35,13 @@ pub enum DrawingError {
 }
 
 impl Drawing {
-    pub(crate) fn new(svg: String) -> Self {
-        Self { svg }
+    pub(crate) fn new(svg: String, spots: Vec<Spot>) -> Self {
+        Self { svg, spots }
+    }
+
+    /// The places that tell something.
+    pub fn spots(&self) -> &[Spot] {
+        &self.spots
     }
 
     /// As SVG, 1280 wide.

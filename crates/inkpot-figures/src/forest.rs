@@ -87,6 +87,15 @@ impl ForestRow {
             (format!("{} to {}", whole(rating.low), whole(rating.high)), second),
             (self.points.clone(), second),
         ];
+        let told = format!(
+            "{}: rating {} ({} to {}), points {}",
+            self.name,
+            whole(rating.value),
+            whole(rating.low),
+            whole(rating.high),
+            self.points
+        );
+        canvas.hover((PADDING, y - 10.0), (WIDTH - PADDING, y + 10.0), &self.name, &told);
         for (x, (text, kind)) in columns.into_iter().zip(figures) {
             canvas.text((x, y + 5.0), &text, kind, Anchor::End);
         }

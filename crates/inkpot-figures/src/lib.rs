@@ -2,6 +2,7 @@
 //!
 //! Every figure is a function from its data to a [`Drawing`]; PNG is rendered from that same SVG.
 
+mod aim;
 mod axis;
 mod canvas;
 mod cost;
@@ -10,9 +11,12 @@ mod drawing;
 mod font;
 mod forest;
 mod frame;
+mod front;
+mod ladder;
 mod matrix;
 mod measures;
 mod options;
+mod page;
 mod palette;
 mod rates;
 mod response;
@@ -20,14 +24,18 @@ mod rounds;
 mod running;
 mod surface;
 
+pub use aim::{Aim, AimLine};
 pub use cost::{Cost, CostMark, Strength};
 pub use distribution::{Distribution, Group};
-pub use drawing::{Drawing, DrawingError};
+pub use drawing::{Drawing, DrawingError, Spot};
 pub use forest::{Forest, ForestRow};
 pub use frame::{Estimate, Words};
+pub use front::{Front, FrontAxis, FrontMark};
+pub use ladder::{Ladder, LadderPanel, LadderRow};
 pub use matrix::{Matrix, MatrixOf};
 pub use measures::{Measures, Panel, PanelMark};
 pub use options::{OptionRow, OptionValues};
+pub use page::{Figure as PageFigure, Page, Section, Table as PageTable, TableCell, TableRow};
 pub use rates::{Rates, RatesRow};
 pub use response::{Answer, Response, ResponsePoint};
 pub use rounds::{Rounds, RoundsLine};

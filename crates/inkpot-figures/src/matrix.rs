@@ -84,6 +84,9 @@ impl Matrix {
                 if let Some(rate) = rate {
                     let at = (left + cell.0 * column as f64, top + cell.1 * row as f64);
                     fill(&mut canvas, at, cell, (rate, self.of));
+                    let (a, b) = (&self.names[row], &self.names[column]);
+                    let told = format!("{a} against {b}: {}", told(rate, self.of));
+                    canvas.hover(at, (at.0 + cell.0, at.1 + cell.1), a, &told);
                 }
             }
         }
@@ -112,6 +115,12 @@ impl Matrix {
             canvas.text((x, top - 12.0), &head, second, Anchor::Middle);
         }
     }
+}
+
+/// A cell in words.
+pub(crate) fn told(rate: &Estimate, of: MatrixOf) -> String {
+    let ends = [rate.low, rate.high].map(|end| of.text(end, false));
+    format!("{} ({} to {})", of.text(rate.value, false), ends[0], ends[1])
 }
 
 /// One coloured cell of a surface.

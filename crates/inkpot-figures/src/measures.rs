@@ -74,6 +74,11 @@ struct Room {
     bottom: f64,
 }
 
+/// An estimate in words.
+fn ends(estimate: &crate::Estimate) -> String {
+    format!("{} ({} to {})", short(estimate.value), short(estimate.low), short(estimate.high))
+}
+
 impl Panel {
     fn range(&self) -> (f64, f64) {
         let low = self.marks.iter().map(|mark| mark.estimate.low).fold(f64::INFINITY, f64::min);
@@ -99,6 +104,8 @@ impl Panel {
             canvas.text((room.left, y + 4.5), &name, kind, Anchor::Start);
             canvas.line((x.at(mark.estimate.low), y), (x.at(mark.estimate.high), y), tint(INDIGO, 0.5), 4.0);
             canvas.disc((x.at(mark.estimate.value), y), 4.5, INDIGO);
+            let told = format!("{}: {} {}", self.label, mark.name, ends(&mark.estimate));
+            canvas.hover((room.left, y - 9.0), (room.right, y + 9.0), &mark.name, &told);
             canvas.text((room.right, y + 4.5), &short(mark.estimate.value), Type::new(SMALL, INK).bold(), Anchor::End);
         }
         canvas.line((room.left + widest + 16.0, room.bottom), (room.right - figure, room.bottom), AXIS, 1.0);
@@ -122,7 +129,10 @@ impl Panel {
         canvas.area(band.into_iter().chain(back).collect(), tint(INDIGO, 0.18));
         canvas.path(self.marks.iter().map(|mark| (x.at(mark.x), y.at(mark.estimate.value))).collect(), INDIGO, 2.2);
         for mark in &self.marks {
-            canvas.disc((x.at(mark.x), y.at(mark.estimate.value)), 3.2, INDIGO);
+            let at = (x.at(mark.x), y.at(mark.estimate.value));
+            canvas.disc(at, 3.2, INDIGO);
+            let told = format!("{}: {} {}", self.label, mark.name, ends(&mark.estimate));
+            canvas.hover((at.0 - 6.0, at.1 - 8.0), (at.0 + 6.0, at.1 + 8.0), &mark.name, &told);
         }
         canvas.line((left, room.bottom), (room.right, room.bottom), AXIS, 1.0);
         for (at, label) in x.ticks(5) {

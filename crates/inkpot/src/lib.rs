@@ -12,6 +12,7 @@ mod figures;
 mod junit;
 mod pool;
 mod progress;
+mod report;
 mod show;
 mod source;
 mod spec;

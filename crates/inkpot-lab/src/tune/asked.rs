@@ -306,6 +306,11 @@ impl Tune {
         .collect()
     }
 
+    /// Whether it is of one number and one win rate a rung, so that a curve says all.
+    pub fn follows_a_curve(&self) -> bool {
+        super::choose::is_curve(self)
+    }
+
     /// A point in words: `skill 0.41, reaction 12`.
     pub fn told(&self, point: &[f64]) -> String {
         let each = self.free.iter().zip(point).map(|(free, x)| format!("{} {}", free.knob, free.value(*x)));

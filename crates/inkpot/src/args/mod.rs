@@ -41,6 +41,7 @@ const VERBS: &str = "\
 
 \x1b[1mResults\x1b[0m
   plot         the figures of a study as SVG and PNG
+  report       studies as one self-contained page: sentences, figures, tables
   ledger       list, show, export, verify and remove studies
 
 \x1b[1mShell\x1b[0m
@@ -133,6 +134,7 @@ pub(crate) enum Verb {
     Run(RunArgs),
     Resume(StudyArg),
     Plot(PlotArgs),
+    Report(ReportArgs),
     #[command(subcommand)]
     Ledger(LedgerVerb),
     Completions(CompletionsArgs),
@@ -363,6 +365,18 @@ pub(crate) struct PlotArgs {
     /// Which measure: for the figure `measures` those to show, for `distribution` the one [default: the game's first ones]
     #[arg(long, value_name = "MEASURE,...", value_delimiter = ',')]
     pub(crate) measure: Vec<String>,
+}
+
+/// Studies as one HTML page that needs nothing beside itself; several are compared.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot report ladder\n  inkpot report ladder how-hard --out ladder.html")]
+pub(crate) struct ReportArgs {
+    /// The studies
+    #[arg(required = true)]
+    pub(crate) studies: Vec<String>,
+    /// Where to put the page [default: report.html in the first study's folder]
+    #[arg(long, value_name = "FILE.html")]
+    pub(crate) out: Option<PathBuf>,
 }
 
 /// A completion script for a shell.

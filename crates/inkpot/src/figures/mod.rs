@@ -6,13 +6,14 @@ mod field;
 mod measures;
 mod spread;
 mod sweep;
+mod tune;
 
 use std::path::{Path, PathBuf};
 
 use clap::ValueEnum;
 use inkpot_core::{Measure, nearest};
 use inkpot_figures::{Drawing, Estimate};
-use inkpot_lab::{EntrantSummary, Plan, StudyKind, Summary};
+use inkpot_lab::{EntrantSummary, Plan, StudyKind, Summary, Tried, Tune};
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
 
@@ -55,6 +56,12 @@ pub(crate) enum Name {
     Rounds,
     /// The running interval of a comparison
     Running,
+    /// What each rung should be like, and what was proved
+    Ladder,
+    /// The search for one knob
+    Aim,
+    /// Two targets against each other: what can be had of both
+    Front,
 }
 
 impl Name {
@@ -76,6 +83,7 @@ pub(crate) struct Gallery<'a> {
     summary: &'a Summary,
     measures: &'a [Measure],
     shown: Vec<&'a Measure>,
+    search: Option<(Tune, Vec<Tried>)>,
 }
 
 /// The bytes of a drawing in the format that the file's ending says.
@@ -119,7 +127,11 @@ impl<'a> Gallery<'a> {
         };
         let asked = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
         let shown = if asked.is_empty() { measures::varied(all, summary) } else { asked };
-        Ok(Self { study, manifest, plan, summary, measures: all, shown })
+        let mut gallery = Self { study, manifest, plan, summary, measures: all, shown, search: None };
+        if summary.kind == StudyKind::Tune {
+            gallery.search = tune::search_of(&gallery, desk)?;
+        }
+        Ok(gallery)
     }
 
     /// The figures that fit the study.
@@ -131,7 +143,7 @@ impl<'a> Gallery<'a> {
             (StudyKind::Sweep, 1) => vec![Name::Response],
             (StudyKind::Sweep, _) => return vec![Name::Surface],
             (StudyKind::Compare, _) => vec![Name::Running],
-            (StudyKind::Tune, _) => return vec![],
+            (StudyKind::Tune, _) => vec![Name::Ladder],
             (StudyKind::Tournament, _) => {
                 let mut fitting = vec![Name::Ratings, Name::Matrix, Name::Residuals];
                 if self.summary.tournament.as_ref().is_some_and(|told| !told.progress.is_empty()) {
@@ -140,7 +152,15 @@ impl<'a> Gallery<'a> {
                 fitting
             }
         };
-        if self.plan.entrants.len() <= MOST_GROUPS {
+        if let Some((tune, history)) = &self.search {
+            if tune.follows_a_curve() {
+                fitting.push(Name::Aim);
+            }
+            if self.front(tune, history).is_some() {
+                fitting.push(Name::Front);
+            }
+        }
+        if self.summary.kind != StudyKind::Tune && self.plan.entrants.len() <= MOST_GROUPS {
             fitting.extend([Name::Scores, Name::Lengths, Name::Measures]);
         }
         let thinks = self.summary.entrants.iter().any(|entrant| entrant.nodes.is_some());
@@ -150,9 +170,8 @@ impl<'a> Gallery<'a> {
         fitting
     }
 
-    /// Draws all that fit into the study's folder, as SVG and PNG.
-    pub(crate) fn draw_all(&self, study: &Study) -> Result<Vec<PathBuf>, Failure> {
-        let mut files = Vec::new();
+    /// Draws all that fit, in order.
+    pub(crate) fn drawings(&self) -> Result<Vec<(Name, Drawing)>, Failure> {
         // The rows are read once for all distributions.
         let fitting = self.fitting();
         let (spread, others): (Vec<Name>, Vec<Name>) = fitting.iter().partition(|name| name.is_spread());
@@ -162,7 +181,13 @@ impl<'a> Gallery<'a> {
             drawings.push((*name, distribution.draw()));
         }
         drawings.sort_by_key(|(name, _)| fitting.iter().position(|other| other == name));
-        for (name, drawing) in &drawings {
+        Ok(drawings)
+    }
+
+    /// Draws all that fit into the study's folder, as SVG and PNG.
+    pub(crate) fn draw_all(&self, study: &Study) -> Result<Vec<PathBuf>, Failure> {
+        let mut files = Vec::new();
+        for (name, drawing) in &self.drawings()? {
             for ending in ["svg", "png"] {
                 let file = format!("figures/{}.{ending}", name.word());
                 let path = study.folder().join(&file);
@@ -195,6 +220,15 @@ impl<'a> Gallery<'a> {
             Name::Residuals => self.residuals().draw(),
             Name::Rounds => self.rounds().draw(),
             Name::Running => self.running()?.draw(),
+            Name::Ladder => self.ladder().draw(),
+            Name::Aim | Name::Front => {
+                let missing = || Failure::Failed("the study keeps no search".into());
+                let (tune, history) = self.search.as_ref().ok_or_else(missing)?;
+                match name {
+                    Name::Aim => self.aim(tune, history).draw(),
+                    _ => self.front(tune, history).ok_or_else(missing)?.draw(),
+                }
+            }
         })
     }
 
@@ -229,6 +263,6 @@ impl<'a> Gallery<'a> {
     }
 }
 
-fn estimate(interval: &Interval) -> Estimate {
+pub(crate) fn estimate(interval: &Interval) -> Estimate {
     Estimate { value: interval.value, low: interval.low, high: interval.high }
 }

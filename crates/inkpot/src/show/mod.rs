@@ -5,6 +5,7 @@ pub(crate) mod costs;
 pub(crate) mod describe;
 pub(crate) mod fit;
 pub(crate) mod format;
+pub(crate) mod people;
 pub(crate) mod ranking;
 pub(crate) mod summary;
 pub(crate) mod table;

@@ -1,12 +1,12 @@
 //! What a study found: a sentence, tables with intervals, notes.
 
 use inkpot_core::{GameEntry, KnobValue};
-use inkpot_lab::{StudyKind, Summary};
+use inkpot_lab::{StudyKind, Summary, told_measures};
 use inkpot_stats::{Interval, Model};
 
 use super::format::{bar, count, counted, ends, figure, p_value, percent, plain, said};
 use super::table::{Column, table};
-use super::{comparison, ranking, tune};
+use super::{comparison, people, ranking, tune};
 use crate::desk::Desk;
 
 /// Measures shown in tables; the others are in the JSON and the figures.
@@ -47,6 +47,7 @@ pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, costs: &str, desk: &
             parts.push(measures(summary, game, desk.color));
         }
     }
+    parts.push(people::text(summary, desk.color));
     parts.push(closing(summary));
     parts.retain(|part| !part.is_empty());
     parts.join("\n\n")
@@ -200,11 +201,10 @@ fn pairings(summary: &Summary, color: bool) -> String {
 
 fn measures(summary: &Summary, game: &dyn GameEntry, color: bool) -> String {
     use Column::{Figure, Text};
-    let shown = |name: &str| {
-        game.sheet().measures.iter().find(|measure| measure.name == name).map(inkpot_core::Measure::titled)
-    };
+    let all = told_measures(game);
+    let shown = |name: &str| all.iter().find(|measure| measure.name == name).map(inkpot_core::Measure::titled);
     let names: Vec<&String> = summary.entrants.iter().flat_map(|entrant| entrant.measures.keys()).collect();
-    let ordered = game.sheet().measures.iter().filter(|measure| names.contains(&&measure.name));
+    let ordered = all.iter().filter(|measure| names.contains(&&measure.name));
     if names.is_empty() {
         return String::new();
     }

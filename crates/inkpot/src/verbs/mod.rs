@@ -15,6 +15,7 @@ mod matches;
 pub(crate) mod new;
 mod plot;
 mod pool;
+mod report;
 mod resume;
 mod run;
 mod sweep;
@@ -52,6 +53,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Run(args) => run::run(args, desk),
         Verb::Resume(args) => resume::run(args, desk),
         Verb::Plot(args) => plot::run(args, desk),
+        Verb::Report(args) => report::run(args, desk),
         Verb::Ledger(verb) => ledger::run(verb, desk),
         Verb::Completions(args) => {
             completions::run(args, desk);

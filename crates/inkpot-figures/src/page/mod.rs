@@ -1,0 +1,159 @@
+//! The report page: one HTML file that needs nothing beside itself. Plain data in, text out.
+//!
+//! Everything is readable without the script; it adds what can be pointed at, picked and sorted.
+
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
+use minijinja::{AutoEscape, Environment, Value, context};
+use serde::Serialize;
+
+use crate::Drawing;
+
+const TEMPLATE: &str = include_str!("page.html");
+const STYLE: &str = include_str!("style.css");
+const SCRIPT: &str = include_str!("script.js");
+const PLAIN: &[u8] = include_bytes!("../../fonts/inkpot-sans-400.woff2");
+const BOLD: &[u8] = include_bytes!("../../fonts/inkpot-sans-600.woff2");
+
+/// A page.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Page {
+    /// Its title.
+    pub title: String,
+    /// A line under it.
+    pub subtitle: String,
+    /// What made it.
+    pub made_by: String,
+    /// Its sections, in order.
+    pub sections: Vec<Section>,
+}
+
+/// A section: one study, or a comparison of several.
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+pub struct Section {
+    /// Its name, for links; letters, digits and dashes.
+    pub id: String,
+    /// Its title.
+    pub title: String,
+    /// What should be known before the figures are believed.
+    pub warnings: Vec<String>,
+    /// What was asked, as name and value.
+    pub asked: Vec<(String, String)>,
+    /// What was found, in sentences.
+    pub found: Vec<String>,
+    /// Figures.
+    pub figures: Vec<Figure>,
+    /// Tables.
+    pub tables: Vec<Table>,
+    /// How it was done.
+    pub method: Vec<String>,
+    /// Texts to look up: heading and text as it stands.
+    pub sources: Vec<(String, String)>,
+}
+
+/// A figure on a page.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Figure {
+    /// What it shows, for those who cannot see it.
+    pub label: String,
+    svg: String,
+}
+
+impl Figure {
+    /// A drawing on a page, with its places that tell something.
+    pub fn new(label: &str, drawing: &Drawing) -> Self {
+        Self { label: label.into(), svg: inline(label, drawing) }
+    }
+}
+
+/// A table that sorts.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Table {
+    /// What it shows.
+    pub caption: String,
+    /// Headings, and whether their column holds figures.
+    pub columns: Vec<(String, bool)>,
+    /// Rows.
+    pub rows: Vec<TableRow>,
+}
+
+/// A row of a table.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct TableRow {
+    /// Whom it is about; the same key stands in the figures.
+    pub key: String,
+    /// Cells.
+    pub cells: Vec<TableCell>,
+}
+
+/// A cell.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct TableCell {
+    /// What it says.
+    pub text: String,
+    /// What it sorts by, where that is a number.
+    pub number: Option<f64>,
+}
+
+impl TableCell {
+    /// A cell of text.
+    pub fn text(text: impl Into<String>) -> Self {
+        Self { text: text.into(), number: None }
+    }
+
+    /// A cell that sorts by a number.
+    pub fn number(text: impl Into<String>, number: f64) -> Self {
+        Self { text: text.into(), number: number.is_finite().then_some(number) }
+    }
+}
+
+impl Page {
+    /// The page as HTML. Errs only when the template does not fit the data.
+    pub fn html(&self) -> Result<String, String> {
+        let mut environment = Environment::new();
+        environment.set_auto_escape_callback(|_| AutoEscape::Html);
+        environment.set_trim_blocks(true);
+        environment.set_lstrip_blocks(true);
+        environment.add_template("page", TEMPLATE).map_err(|error| error.to_string())?;
+        let font = |bytes: &[u8], weight: u32| {
+            let data = STANDARD.encode(bytes);
+            format!(
+                "@font-face{{font-family:\"Inkpot Sans\";font-weight:{weight};src:url(data:font/woff2;base64,{data}) format(\"woff2\")}}\n"
+            )
+        };
+        let style = font(PLAIN, 400) + &font(BOLD, 600) + STYLE;
+        let template = environment.get_template("page").map_err(|error| error.to_string())?;
+        let page = context! {
+            page => self,
+            style => Value::from_safe_string(style),
+            script => Value::from_safe_string(SCRIPT.to_string()),
+        };
+        template.render(page).map_err(|error| format!("{error:#}"))
+    }
+}
+
+/// A drawing as an element of a page: it takes the width it is given, and its spots lie over it.
+fn inline(label: &str, drawing: &Drawing) -> String {
+    /// The drawing's own units, against those of its spots.
+    const FINE: f64 = 10.0;
+    let svg = drawing.svg();
+    let open = svg.find("<svg").unwrap_or(0);
+    let view = svg.find("viewBox=\"").map_or("", |at| svg[at..].splitn(3, '"').nth(1).unwrap_or(""));
+    let body_start = svg[open..].find('>').map_or(svg.len(), |end| open + end + 1);
+    let body = svg[body_start..].trim_end().trim_end_matches("</svg>");
+    let label = escaped(label);
+    let spots: String = drawing
+        .spots()
+        .iter()
+        .map(|spot| {
+            let [x, y, w, h] = [spot.left, spot.top, spot.width, spot.height].map(|length| (length * FINE).round());
+            let (key, text) = (escaped(&spot.key), escaped(&spot.text));
+            format!("<rect class=\"spot\" x=\"{x}\" y=\"{y}\" width=\"{w}\" height=\"{h}\" data-key=\"{key}\"><title>{text}</title></rect>")
+        })
+        .collect();
+    format!("<svg viewBox=\"{view}\" role=\"img\" aria-label=\"{label}\">{body}{spots}</svg>")
+}
+
+fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
+}

@@ -1,0 +1,200 @@
+//! What a tuning found: the ladder, the search for one knob, what can be had of two targets.
+
+use inkpot_figures::{Aim, AimLine, Front, FrontAxis, FrontMark, Ladder, LadderPanel, LadderRow, Words};
+use inkpot_lab::{CurveSeen, Met, Seen, SheetRung, SheetTarget, Tried, Tune, TuneSummary, read_history};
+
+use super::{Gallery, estimate};
+use crate::brief;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::show;
+use crate::show::format::{ends, figure, percent, plain};
+use crate::tuning::HISTORY;
+
+/// Points of a drawn curve.
+const STEPS: u32 = 120;
+
+/// A search as it is stored: the tuning, and what was tried. None where a sheet was measured again.
+pub(super) fn search_of(gallery: &Gallery, desk: &Desk) -> Result<Option<(Tune, Vec<Tried>)>, Failure> {
+    if !gallery.study.folder().join(HISTORY).exists() {
+        return Ok(None);
+    }
+    let text = gallery.study.read_text("resolved.toml")?;
+    let tune = brief::read_tune(&text, &format!("{}/resolved.toml", gallery.study.name()), desk)?;
+    let history =
+        read_history(&tune, &gallery.study.read_text(HISTORY)?).map_err(|error| Failure::Failed(error.to_string()))?;
+    Ok(Some((tune, history)))
+}
+
+impl Gallery<'_> {
+    fn told(&self) -> Option<&TuneSummary> {
+        self.summary.tune.as_ref()
+    }
+
+    fn words(&self, title: String, subtitle: String, caption: &str) -> Words {
+        Words { title, subtitle, caption: self.caption(caption) }
+    }
+
+    pub(super) fn ladder(&self) -> Ladder {
+        let rungs = self.told().map(|told| told.rungs.as_slice()).unwrap_or_default();
+        let mut panels: Vec<LadderPanel> = Vec::new();
+        for rung in rungs {
+            for target in &rung.targets {
+                let title = self.target_title(target);
+                let row = ladder_row(rung, target);
+                match panels.iter_mut().find(|panel| panel.title == title) {
+                    Some(panel) => panel.rows.push(row),
+                    None => panels.push(LadderPanel { title, rate: target.is_rate(), rows: vec![row] }),
+                }
+            }
+        }
+        let met = self.told().is_some_and(|told| told.met);
+        Ladder {
+            words: self.words(
+                self.title(),
+                format!("What was wanted (shaded) and what was proved, {} a rung and player", self.each()),
+                if met { "Proof on blocks that the search never saw." } else { "Pale: not met, or not separable yet." },
+            ),
+            panels,
+        }
+    }
+
+    /// A target for people: its label with whose it is.
+    fn target_title(&self, target: &SheetTarget) -> String {
+        let measure = self.measures.iter().find(|measure| measure.name == target.figure);
+        let label = match target.figure.as_str() {
+            "win_rate" => "Win rate of the player".to_string(),
+            "draw_rate" => "Draw rate".into(),
+            "score_margin" => "Score margin of the player".into(),
+            "score" => "Score".into(),
+            "length" => "Length".into(),
+            name => measure.map_or_else(|| name.to_string(), inkpot_core::Measure::titled),
+        };
+        let seat = measure.is_some_and(|measure| measure.of == inkpot_core::MeasureOf::Seat);
+        match target.side {
+            inkpot_lab::Side::Opponent => format!("{label} of the opponent"),
+            _ if seat => format!("{label} of the player"),
+            _ => label,
+        }
+    }
+
+    pub(super) fn aim(&self, tune: &Tune, history: &[Tried]) -> Aim {
+        let free = &tune.free[0];
+        let largest = history.iter().map(|tried| tried.trial.blocks).max().unwrap_or(1) as f64;
+        let rungs = self.told().map(|told| told.rungs.as_slice()).unwrap_or_default();
+        let lines = tune.rungs.iter().zip(rungs).enumerate().filter_map(|(place, (rung, proved))| {
+            let own = || history.iter().filter(move |tried| tried.trial.rung == place);
+            let seen: Vec<(f64, Seen)> = own().map(|tried| (tried.trial.point[0], tried.seen[0])).collect();
+            let wanted = rung.targets.first()?.value?;
+            let known = CurveSeen::fit(&seen, wanted)?;
+            let (low, high) = free.bounds();
+            let turned = proved.turned.first()?;
+            let value = turned.value.number()?;
+            Some(AimLine {
+                name: rung.name.clone(),
+                tried: own()
+                    .map(|tried| (tried.trial.point[0], tried.seen[0].mean, tried.trial.blocks as f64 / largest))
+                    .collect(),
+                curve: (0..=STEPS)
+                    .map(|i| low + (high - low) * f64::from(i) / f64::from(STEPS))
+                    .map(|x| (x, known.curve.at(x)))
+                    .collect(),
+                wanted,
+                value,
+                interval: turned.low.zip(turned.high),
+                text: format!("{} at {}", percent(wanted).replace(".0 %", "%"), plain(value)),
+            })
+        });
+        let matches = self.told().map_or(0, |told| told.search_matches);
+        Aim {
+            words: self.words(
+                self.title(),
+                format!(
+                    "Where the search played its {} matches: larger marks, more of them",
+                    show::format::count(matches)
+                ),
+                "Curve: logistic with lapses. Shaded: interval of the value.",
+            ),
+            knob: free.name(),
+            range: free.bounds(),
+            lines: lines.collect(),
+        }
+    }
+
+    /// Two targets of the rung that most stands in question: the missed one against another.
+    pub(super) fn front(&self, tune: &Tune, history: &[Tried]) -> Option<Front> {
+        let rungs = &self.told()?.rungs;
+        let missed = |rung: &SheetRung| rung.targets.iter().position(|target| verdict(target) == Met::NotMet);
+        let several = || rungs.iter().enumerate().filter(|(_, rung)| rung.targets.len() > 1);
+        let (place, rung) = several().find(|(_, rung)| missed(rung).is_some()).or_else(|| several().next())?;
+        let up = missed(rung).unwrap_or(1);
+        let across = (0..rung.targets.len()).find(|target| *target != up)?;
+        let own = || history.iter().filter(move |tried| tried.trial.rung == place);
+        let largest = own().map(|tried| tried.trial.blocks).max()? as f64;
+        let axis = |target: &SheetTarget| FrontAxis {
+            title: self.target_title(target),
+            wanted: target.ends(),
+            rate: target.is_rate(),
+        };
+        let [x, y] = [across, up].map(|target| &rung.targets[target]);
+        let tried = own().map(|tried| FrontMark {
+            at: (tried.seen[across].mean, tried.seen[up].mean),
+            size: tried.trial.blocks as f64 / largest,
+            text: format!(
+                "{}: {} {}, {} {}",
+                tune.told(&tried.trial.point),
+                x.full_name(),
+                plain(tried.seen[across].mean),
+                y.full_name(),
+                plain(tried.seen[up].mean)
+            ),
+        });
+        let chosen = x.measured.zip(y.measured).map(|(x, y)| (estimate(&x.interval()), estimate(&y.interval())));
+        let title = match verdict(y) {
+            Met::NotMet => {
+                format!("{} cannot be had with {} on {}", self.target_title(y), lower(&self.target_title(x)), rung.name)
+            }
+            _ => format!("{} and {} on {}", self.target_title(x), lower(&self.target_title(y)), rung.name),
+        };
+        Some(Front {
+            words: self.words(
+                title,
+                format!(
+                    "All {} trials of the search on {}; the line joins those that no other beats in both",
+                    own().count(),
+                    rung.name
+                ),
+                "Shaded: what is wanted. Marks: means of trials, larger for more matches.",
+            ),
+            across: axis(x),
+            up: axis(y),
+            tried: tried.filter(|mark| mark.at.0.is_finite() && mark.at.1.is_finite()).collect(),
+            chosen,
+        })
+    }
+}
+
+fn verdict(target: &SheetTarget) -> Met {
+    target.measured.map_or(Met::NotSeparable, |seen| seen.verdict)
+}
+
+fn lower(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_lowercase().chain(letters).collect())
+}
+
+fn ladder_row(rung: &SheetRung, target: &SheetTarget) -> LadderRow {
+    let seen = target.measured.map(|seen| seen.interval());
+    let text = seen.map(|seen| match target.is_rate() {
+        true => format!("{}  ({})", percent(seen.value).replace(' ', ""), ends(&seen)),
+        false => figure(&seen),
+    });
+    LadderRow {
+        name: rung.name.clone(),
+        wanted: target.ends(),
+        proved: seen.as_ref().map(estimate),
+        text: text.unwrap_or_default(),
+        verdict: verdict(target).word().into(),
+        met: verdict(target) == Met::Met,
+    }
+}

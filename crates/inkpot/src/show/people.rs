@@ -1,0 +1,74 @@
+//! How differently people fare.
+
+use inkpot_lab::{PeopleSummary, Summary};
+
+use super::format::{counted, ends, figure, percent};
+use super::table::{Column, table};
+
+/// Headings of the table.
+pub(crate) const HEADINGS: [&str; 7] =
+    ["Player", "Against", "Hopeless", "Idle", "Never wins", "Matches to first win", "Longest run of losses"];
+
+/// In a sentence.
+pub(crate) fn sentence(own: &PeopleSummary) -> String {
+    format!(
+        "Of the people who play {}, {} ({}) have less than 15 % of a chance against {}, {} ({}) more than 90 %; the first win takes {:.1} matches, and the longest run of losses in {} is {:.1}.",
+        own.name,
+        percent(own.hopeless.value),
+        ends(&own.hopeless),
+        own.against,
+        percent(own.idle.value),
+        ends(&own.idle),
+        own.first_win.value,
+        own.matches,
+        own.longest_losses.value
+    )
+}
+
+/// The cells of a row, each with the number it sorts by.
+pub(crate) fn cells(own: &PeopleSummary) -> Vec<(String, f64)> {
+    let share = |seen: &inkpot_stats::Interval| (format!("{}  {}", percent(seen.value), ends(seen)), seen.value);
+    let mean = |seen: &inkpot_stats::Interval| (figure(seen), seen.value);
+    vec![
+        (own.name.clone(), 0.0),
+        (own.against.clone(), 0.0),
+        share(&own.hopeless),
+        share(&own.idle),
+        share(&own.never),
+        mean(&own.first_win),
+        mean(&own.longest_losses),
+    ]
+}
+
+/// The table, with what its words mean; nothing where nobody plays a series.
+pub(crate) fn text(summary: &Summary, color: bool) -> String {
+    let Some(first) = summary.people.first() else { return String::new() };
+    let pointed = summary.people.iter().any(|own| !own.point.is_empty());
+    let rows: Vec<Vec<String>> = summary
+        .people
+        .iter()
+        .map(|own| {
+            let mut row: Vec<String> = cells(own).into_iter().map(|(text, _)| text).collect();
+            if pointed {
+                row[1] = own.point.clone();
+            }
+            row
+        })
+        .collect();
+    use Column::{Figure, Text};
+    let columns = [
+        Text("Player"),
+        Text(if pointed { "At" } else { "Against" }),
+        Figure("Hopeless"),
+        Figure("Idle"),
+        Figure("Never wins"),
+        Figure("First win"),
+        Figure("Longest losses"),
+    ];
+    format!(
+        "{}\nHopeless: people with less than 15 % of a chance to win; idle: with more than 90 %. {} people, {} each; first\nwin in matches, who never wins counts with all of them.",
+        table(&columns, &rows, color),
+        first.people,
+        counted(first.matches, "match", "matches")
+    )
+}
