@@ -19,7 +19,7 @@ use crate::tune::{Figure, spread};
 use crate::{Entrant, Free};
 
 /// Region of each round, as a share of the ranges to each side, and matches at each of its points.
-const ROUNDS: [(f64, u64); 4] = [(0.5, 80), (0.25, 160), (0.14, 320), (0.1, 480)];
+const ROUNDS: [(f64, u64); 4] = [(0.5, 80), (0.25, 200), (0.16, 400), (0.16, 1600)];
 /// Simulated people from whom the weights are taken.
 const PEOPLE: u64 = 400;
 /// Points of a round, in terms of the surface.

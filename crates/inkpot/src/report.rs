@@ -154,21 +154,7 @@ fn changed(knobs: &Knobs, known: &[inkpot_core::Knob]) -> String {
 pub(crate) fn found(summary: &Summary) -> Vec<String> {
     let mut sentences = vec![finding(summary)];
     for rung in summary.tune.iter().flat_map(|told| &told.rungs) {
-        for target in &rung.targets {
-            let Some(seen) = target.measured else { continue };
-            let figure = if target.is_rate() {
-                format!("{} ({})", percent(seen.value), ends(&seen.interval()))
-            } else {
-                figure(&seen.interval())
-            };
-            sentences.push(format!(
-                "{}: {} is {figure}, wanted {}: {}.",
-                rung.name,
-                target.full_name(),
-                tune::wanted(target),
-                seen.verdict.word()
-            ));
-        }
+        sentences.extend(rung.targets.iter().filter_map(|target| tune::target_sentence(rung, target)));
         sentences.extend(rung.misses.iter().map(|miss| format!("{}: {miss}.", rung.name)));
     }
     for people in &summary.people {

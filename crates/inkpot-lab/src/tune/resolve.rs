@@ -50,7 +50,7 @@ pub fn resolve_tune(draft: &TuneDraft, registry: &Registry) -> Result<Tune, Vec<
             rules,
             opponent,
             budget: draft.budget.unwrap_or(BUDGET.0 + BUDGET.1 * (free.len() as u64 - 1)),
-            proof: draft.proof.unwrap_or_else(|| proof(&rungs)),
+            proof: draft.proof.unwrap_or_else(|| proof(&rungs)).next_multiple_of(draft.series.unwrap_or(2).max(1)),
             precision: draft.precision.unwrap_or(PRECISION),
             free,
             rungs,

@@ -20,6 +20,7 @@ pub(crate) fn sentence(told: &TuneSummary) -> String {
     match rungs - whole {
         0 if rungs == 1 => format!("The rung is met: {}.", settings.join("; ")),
         0 => format!("All {rungs} rungs are met: {}.", settings.join("; ")),
+        1 if rungs == 1 => format!("The rung is not met; closest is {}.", settings.join("; ")),
         _ if whole == 0 => format!("No rung is met; closest are {}.", settings.join("; ")),
         missed => format!(
             "{whole} of {rungs} rungs are met, {} {} not; closest are {}.",
@@ -131,6 +132,33 @@ fn lines(told: &TuneSummary) -> Vec<String> {
         lines.push("Not separable yet: the interval reaches over an end; a larger `proof` narrows it.".into());
     }
     lines
+}
+
+/// What was proved of a target, in a sentence.
+pub(crate) fn target_sentence(rung: &SheetRung, target: &SheetTarget) -> Option<String> {
+    let seen = target.measured?;
+    let figure = match target.is_rate() {
+        true => format!("{} ({})", percent(seen.value), ends(&seen.interval())),
+        false => {
+            let (value, ends) = split(&figure(&seen.interval()));
+            format!("{value} ({ends})")
+        }
+    };
+    let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
+    let whose = if target.side == inkpot_lab::Side::Opponent { "the opponent's " } else { "" };
+    Some(format!(
+        "On {}, played by {}: {whose}{} {figure}, wanted {}, {}.",
+        rung.name,
+        players.join(" and "),
+        target.figure.replace('_', " "),
+        wanted(target),
+        seen.verdict.word()
+    ))
+}
+
+/// A figure and its interval, as two texts.
+fn split(text: &str) -> (String, String) {
+    text.split_once("  ").map_or_else(|| (text.to_string(), String::new()), |(a, b)| (a.into(), b.into()))
 }
 
 /// Errs when a hard target is not met.
