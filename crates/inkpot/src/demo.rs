@@ -1,4 +1,5 @@
-//! The full example: eight shipped briefs, their figures, and what they found in plain sentences.
+//! The full example: a house fencer that is too hard, what its skill does, a ladder of three rungs that is proved, and
+//! what else can be asked; then one page of it all.
 
 use std::path::{Path, PathBuf};
 
@@ -6,23 +7,31 @@ use inkpot_lab::Summary;
 use inkpot_ledger::Ledger;
 use serde_json::json;
 
+use crate::brief::Asked;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::Gallery;
 use crate::show::format::{count, percent, said};
 use crate::show::summary::finding;
 use crate::verbs::new::{BRIEFS, write_briefs};
-use crate::{brief, study};
+use crate::{brief, report, study, tuning};
 
-/// Matches per pairing or point: in full, and quick.
-const MATCHES: [(&str, u64, u64); 8] = [
+/// The studies of the story's page.
+const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
+
+/// Matches per pairing or point, of a tuning those that prove a rung: in full, and quick.
+const MATCHES: [(&str, u64, u64); 12] = [
     ("how-hard.toml", 20_000, 1000),
-    ("skill.toml", 6000, 400),
-    ("birds.toml", 4000, 200),
+    ("skill.toml", 4000, 300),
+    ("ladder.toml", 12_000, 1000),
+    ("crowd.toml", 4000, 600),
+    ("calm.toml", 8000, 600),
+    ("pits.toml", 8000, 600),
+    ("birds.toml", 3000, 150),
     ("better.toml", 20_000, 200),
-    ("nerves.toml", 1500, 60),
+    ("nerves.toml", 1000, 40),
     ("grades.toml", 1000, 100),
-    ("slips.toml", 2000, 300),
+    ("slips.toml", 2000, 200),
     ("field.toml", 100, 10),
 ];
 
@@ -38,15 +47,27 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
     for (name, full, few) in MATCHES {
         let Some((_, text)) = BRIEFS.iter().find(|(brief, _)| *brief == name) else { continue };
         let text = with_matches(text, if quick { few } else { full });
-        let plan = brief::read(&text, name, &own)?;
-        desk.say(format!("{name}: {} matches", count(plan.total_matches())));
+        let text = if quick { text.replace("budget = ", "budget = 600 # not ") } else { text };
         let stem = name.trim_end_matches(".toml");
-        let (stored, summary) = study::make(&plan, &text, Some(stem), &own)?;
+        let (stored, summary) = match brief::read_any(&text, name, &own)? {
+            Asked::Study(plan) => {
+                desk.say(format!("{name}: {} matches", count(plan.total_matches())));
+                study::make(&plan, &text, Some(stem), &own)?
+            }
+            Asked::Tune(tune) => {
+                desk.say(format!("{name}: {} rungs, proved by {} matches each", tune.rungs.len(), count(tune.proof)));
+                tuning::make(&tune, &text, Some(stem), &own)?
+            }
+        };
         files.extend(Gallery::new(&stored, &summary, &[], &own)?.draw_all(&stored)?);
         found.push(summary);
     }
+    let names: Vec<String> = REPORTED.map(String::from).to_vec();
+    let page = folder.join("report.html");
+    let html = report::page(&names, &own)?.html().map_err(Failure::Failed)?;
+    std::fs::write(&page, html).map_err(|error| Failure::file("write", &page, &error))?;
     if desk.json {
-        desk.print_json(&json!({ "folder": folder, "studies": found, "files": files }));
+        desk.print_json(&json!({ "folder": folder, "studies": found, "files": files, "report": page }));
         return Ok(());
     }
     desk.print(sentences(&found));
@@ -54,6 +75,7 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
     for path in files.iter().filter(|path| path.extension().is_some_and(|ending| ending == "png")) {
         desk.print(format!("  {}", path.display()));
     }
+    desk.print(format!("The story on one page: {}", page.display()));
     desk.print(format!("Next: change a number in {}/briefs and `inkpot run` it.", folder.display()));
     Ok(())
 }
@@ -65,6 +87,10 @@ fn sentences(found: &[Summary]) -> String {
         let line = match summary.study.as_str() {
             "how-hard" => format!("How hard is the house fencer for a newcomer? {}", how_hard(summary)),
             "skill" => format!("What does its skill do? {} {}", span(summary), wanted(summary)),
+            "ladder" => format!("Which skill suits whom? {}", rungs(summary)),
+            "crowd" => format!("And from player to player? {}", crowd(summary)),
+            "calm" => format!("Fair, calm and not too short, by three knobs: {}", rungs(summary)),
+            "pits" => format!("A ladder at the board game, by three knobs: {}", rungs(summary)),
             "birds" => format!("Which bird is strongest? {}", birds(summary)),
             "better" => format!("Is a fencer that reacts two ticks sooner really better? {}", finding(summary)),
             "field" => format!("Sixty grades of looking ahead and slipping, in few matches: {}", field(summary)),
@@ -91,6 +117,19 @@ fn how_hard(summary: &Summary) -> String {
         measure("length_s"),
         measure("longest_lull_s"),
     )
+}
+
+/// The rungs with their values, and what was proved of each.
+fn rungs(summary: &Summary) -> String {
+    let proved: Vec<String> =
+        crate::report::found(summary).into_iter().filter(|text| text.starts_with("On ")).collect();
+    format!("{}\n  {}", finding(summary), proved.join("\n  "))
+}
+
+/// How the guests fare one by one.
+fn crowd(summary: &Summary) -> String {
+    let guest = summary.people.iter().find(|own| own.name == "guest");
+    guest.map(crate::show::people::sentence).unwrap_or_default()
 }
 
 fn span(summary: &Summary) -> String {
@@ -163,8 +202,8 @@ fn grades(summary: &Summary) -> String {
 
 /// The brief with another number of matches.
 fn with_matches(text: &str, matches: u64) -> String {
-    let line =
-        |line: &str| if line.starts_with("matches =") { format!("matches = {matches}") } else { line.to_string() };
+    let key = |line: &str| ["matches", "proof"].into_iter().find(|key| line.starts_with(&format!("{key} =")));
+    let line = |line: &str| key(line).map_or_else(|| line.to_string(), |key| format!("{key} = {matches}"));
     text.lines().map(line).collect::<Vec<_>>().join("\n") + "\n"
 }
 

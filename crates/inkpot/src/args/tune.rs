@@ -12,7 +12,7 @@ use clap::Args;
 )]
 pub(crate) struct TuneArgs {
     /// The brief: kind = "tune"
-    #[arg(required_unless_present = "verify")]
+    #[arg(required_unless_present_any = ["verify", "schema"])]
     pub(crate) brief: Option<PathBuf>,
     /// Measure a difficulty sheet again, on the blocks that proved it; exit code 3 when it no longer holds
     #[arg(long, value_name = "SHEET", conflicts_with_all = ["brief", "print_brief"])]
@@ -32,6 +32,9 @@ pub(crate) struct TuneArgs {
     /// Name of the study [default: tune-GAME-NNN or verify-GAME-NNN]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,
+    /// Print the JSON Schema of difficulty sheets
+    #[arg(long, conflicts_with_all = ["brief", "verify"])]
+    pub(crate) schema: bool,
     /// Print the brief with every default filled in, and play nothing
     #[arg(long)]
     pub(crate) print_brief: bool,

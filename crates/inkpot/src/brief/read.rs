@@ -42,6 +42,11 @@ pub(crate) fn read(text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure>
     }
 }
 
+/// Reads and resolves a brief of any kind that names no files.
+pub(crate) fn read_any(text: &str, name: &str, desk: &Desk) -> Result<Asked, Failure> {
+    read_from(Path::new(""), text, name, desk)
+}
+
 /// Reads and resolves the brief of a tuning; `name` is what messages call it.
 pub(crate) fn read_tune(text: &str, name: &str, desk: &Desk) -> Result<Tune, Failure> {
     match read_from(Path::new(""), text, name, desk)? {

@@ -8,9 +8,15 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 8] = [
+pub(crate) const BRIEFS: [(&str, &str); 14] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
+    ("ladder.toml", include_str!("../../briefs/ladder.toml")),
+    ("crowd.toml", include_str!("../../briefs/crowd.toml")),
+    ("calm.toml", include_str!("../../briefs/calm.toml")),
+    ("pits.toml", include_str!("../../briefs/pits.toml")),
+    ("people.toml", include_str!("../../briefs/people.toml")),
+    ("people.csv", include_str!("../../briefs/people.csv")),
     ("birds.toml", include_str!("../../briefs/birds.toml")),
     ("better.toml", include_str!("../../briefs/better.toml")),
     ("nerves.toml", include_str!("../../briefs/nerves.toml")),

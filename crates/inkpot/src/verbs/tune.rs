@@ -11,6 +11,10 @@ use crate::failure::Failure;
 use crate::{brief, show, spec, study, tuning};
 
 pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
+    if args.schema {
+        desk.print_json(&Sheet::schema());
+        return Ok(());
+    }
     if let Some(path) = &args.verify {
         return verify(path, args, desk);
     }
