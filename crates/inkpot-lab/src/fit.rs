@@ -15,7 +15,7 @@ use serde::Serialize;
 use thiserror::Error;
 
 use crate::in_order::in_order;
-use crate::tune::{Figure, spread};
+use crate::tune::{COMMON_FIGURES, Figure, spread};
 use crate::{Entrant, Free};
 
 /// Region of each round, as a share of the ranges to each side, and matches at each of its points.
@@ -87,7 +87,7 @@ pub enum FitError {
     #[error("the knobs cannot be told apart by this log: free fewer, or log more of what the game measures")]
     Undetermined,
     /// A column that is no figure of the game.
-    #[error("`{column}` is no figure of the game; there are: {}", known.join(", "))]
+    #[error("the column `{column}` is no figure of the game; there are: {}", known.join(", "))]
     #[expect(missing_docs, reason = "the column, and all figures")]
     NoFigure { column: String, known: Vec<String> },
 }
@@ -191,7 +191,11 @@ fn figures(log: &HumanLog, game: &dyn GameEntry) -> Result<Vec<Figure>, FitError
             "score_against" => ("score", crate::Side::Opponent),
             other => (other, crate::Side::Player),
         };
-        Figure::find(name, side, game.sheet()).map_err(|known| FitError::NoFigure { column: column.clone(), known })
+        Figure::find(name, side, game.sheet()).map_err(|known| {
+            let own = ["won", "score", "score_against", "length"].map(String::from);
+            let measures = known.into_iter().skip(COMMON_FIGURES);
+            FitError::NoFigure { column: column.clone(), known: own.into_iter().chain(measures).collect() }
+        })
     };
     log.columns.iter().map(find).collect()
 }

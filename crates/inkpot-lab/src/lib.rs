@@ -43,8 +43,8 @@ pub use summary::{
     Summary, summarise, told_measures,
 };
 pub use tune::{
-    Across, CurveSeen, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Met, Miss, Next, Player, Point,
-    ProfileDraft, Proof, Rung, RungDraft, SearchRound, Seen, Sheet, SheetAgent, SheetKnob, SheetMeasured,
+    Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Met, Miss, Next, Player,
+    Point, ProfileDraft, Proof, Rung, RungDraft, SearchRound, Seen, Sheet, SheetAgent, SheetKnob, SheetMeasured,
     SheetModifiers, SheetProof, SheetRung, SheetTarget, Side, Sizes, Target, TargetDraft, Texts, Trial, Tried, Tune,
     TuneDraft, TuneSummary, found, next_values, rate_target, read_history, resolve_tune, search, write_history,
 };

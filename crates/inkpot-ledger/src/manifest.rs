@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 /// Version of the study format that this crate writes and reads.
-pub const ROW_FORMAT: u32 = 2;
+pub const ROW_FORMAT: u32 = 3;
 
 /// What a study is and how far it got. Times and rates live here, so that summaries compare byte for byte.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

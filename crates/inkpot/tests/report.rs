@@ -97,7 +97,8 @@ fn the_page_stands_alone_and_says_what_the_summaries_say() {
     bench.ok("report skill birds pair --out page.html");
     let page = bench.read("page.html");
     for outside in ["http://", "https://", "src=\"/", "@import"] {
-        let found = page.match_indices(outside).filter(|(at, _)| !page[*at..].starts_with("http://www.w3.org/2000/svg"));
+        let found =
+            page.match_indices(outside).filter(|(at, _)| !page[*at..].starts_with("http://www.w3.org/2000/svg"));
         assert_eq!(found.count(), 0, "the page refers to {outside}");
     }
     for study in ["skill", "birds", "pair"] {
@@ -134,7 +135,8 @@ fn a_browser_opens_sorts_picks_and_asks_nobody() {
     let column = "const t = [...document.querySelectorAll('#birds table')][0]; \
                   const read = () => [...t.tBodies[0].rows].map(r => Number(r.cells[2].dataset.sort));";
     let click = "t.tHead.rows[0].cells[2].querySelector('button').click();";
-    let down: Vec<f64> = serde_json::from_value(browser.run(&format!("{column}{click} return read()"))).expect("numbers");
+    let down: Vec<f64> =
+        serde_json::from_value(browser.run(&format!("{column}{click} return read()"))).expect("numbers");
     assert!(down.len() == 3 && down.is_sorted_by(|a, b| a >= b), "{down:?}");
     let up: Vec<f64> = serde_json::from_value(browser.run(&format!("{column}{click} return read()"))).expect("numbers");
     assert!(up.is_sorted(), "{up:?}");
@@ -160,7 +162,9 @@ fn a_browser_opens_sorts_picks_and_asks_nobody() {
         .filter_map(|line| serde_json::from_str::<Value>(line["message"].as_str()?).ok())
         .filter(|event| event["message"]["method"] == "Network.requestWillBeSent")
         // The browser shows a page of its own before ours.
-        .filter(|event| event["message"]["params"]["documentURL"].as_str().is_some_and(|url| url.starts_with("file://")))
+        .filter(|event| {
+            event["message"]["params"]["documentURL"].as_str().is_some_and(|url| url.starts_with("file://"))
+        })
         .filter_map(|event| event["message"]["params"]["request"]["url"].as_str().map(String::from))
         .filter(|url| !url.starts_with("file://") && !url.starts_with("data:"))
         .collect();

@@ -77,9 +77,9 @@ fn a_sheet_holds_tomorrow_and_fails_once_a_rule_has_changed() {
     let told = String::from_utf8_lossy(&same.stdout).to_string();
     assert_eq!(same.status.code(), Some(0));
     assert!(told.contains("Every figure is the sheet's own, to the last digit."), "{told}");
-    let ruled = bench.run("tune --verify ledger/ladder/sheet.json --rules wind_up=4 --quiet");
+    let ruled = bench.run("tune --verify ledger/ladder/sheet.json --rules touches=25 --quiet");
     assert_eq!(ruled.status.code(), Some(3), "{}", String::from_utf8_lossy(&ruled.stdout));
-    let edited = bench.read("ledger/ladder/sheet.toml").replace("wind_up = 14.0", "wind_up = 4.0");
+    let edited = bench.read("ledger/ladder/sheet.toml").replace("touches = 5.0", "touches = 25.0");
     bench.write("edited.toml", edited);
     assert_eq!(bench.run("tune --verify edited.toml --quiet").status.code(), Some(3));
 }
@@ -174,6 +174,18 @@ fn profiles_inherit_and_percentages_are_taken_of_the_base() {
 }
 
 #[test]
+fn a_modifier_without_effect_is_told_when_matches_are_asked() {
+    let bench = Bench::new();
+    // A fencer that never feints is not changed by a percentage of its feints.
+    let text = LADDER.replace(
+        "[[rung]]\nname = \"gentle\"",
+        "[[rung]]\nname = \"gentle\"\nopponent = { feint_rate = 0, reaction = \"+60 %\" }\nplayer = { feint_rate = \"-20 %\" }",
+    );
+    bench.write("ladder.toml", text);
+    insta::assert_snapshot!(bench.told("check ladder.toml --effects"));
+}
+
+#[test]
 fn several_players_count_by_their_weight() {
     let bench = Bench::new();
     let text = r#"kind = "tune"
@@ -208,7 +220,8 @@ weight = 3
 #[test]
 fn a_series_tells_how_differently_people_fare() {
     let bench = Bench::new();
-    let line = "batch piste guest=newcomer:spread=0.5,learning=0.2 house=fencer:skill=0.6 --matches 400 --series 8 --seed 3";
+    let line =
+        "batch piste guest=newcomer:spread=0.5,learning=0.2 house=fencer:skill=0.6 --matches 400 --series 8 --seed 3";
     insta::assert_snapshot!(bench.told(&format!("{line} --name crowd")));
     let two = bench.ok(&format!("{line} --name crowd-2 --json --threads 2"));
     let one = bench.ok(&format!("{line} --name crowd-3 --json --threads 1"));

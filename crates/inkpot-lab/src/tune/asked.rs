@@ -136,6 +136,14 @@ pub(crate) struct Modifiers {
 }
 
 impl Modifiers {
+    pub(crate) fn of_mut(&mut self, side: Side) -> &mut Vec<(String, Modifier)> {
+        match side {
+            Side::Opponent => &mut self.opponent,
+            Side::Player => &mut self.player,
+            Side::Rules => &mut self.rules,
+        }
+    }
+
     pub(crate) fn of(&self, side: Side) -> &[(String, Modifier)] {
         match side {
             Side::Opponent => &self.opponent,

@@ -48,8 +48,9 @@ impl Side {
     }
 }
 
-/// Figures of every game.
-const COMMON: [&str; 5] = ["win_rate", "draw_rate", "score", "score_margin", "length"];
+/// Figures that every game has, whatever it measures.
+pub(crate) const COMMON_FIGURES: usize = 5;
+const COMMON: [&str; COMMON_FIGURES] = ["win_rate", "draw_rate", "score", "score_margin", "length"];
 
 impl Figure {
     /// The figure of this name; errs with all names there are.

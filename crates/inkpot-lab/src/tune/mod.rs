@@ -4,23 +4,27 @@ mod asked;
 mod choose;
 mod curve;
 mod draft;
+mod effects;
 mod figure;
 mod history;
 mod modifier;
 mod proof;
 mod resolve;
+#[cfg(test)]
+mod rivals;
 mod search;
 mod sheet;
 mod surface;
 mod trial;
 
-pub(crate) use figure::Figure;
+pub(crate) use figure::{COMMON_FIGURES, Figure};
 pub(crate) use proof::ProofTally;
 pub(crate) use surface::spread;
 
 pub use asked::{Free, FreeRange, Player, Point, Rung, Target, Tune, rate_target};
 pub use curve::{CurveSeen, Next, Sizes, next_values};
 pub use draft::{Across, FreeDraft, ProfileDraft, RungDraft, TargetDraft, Texts, TuneDraft};
+pub use effects::Effect;
 pub use figure::{Met, Side};
 pub use history::{HistoryError, read_history, write_history};
 pub use proof::{Proof, TuneSummary};

@@ -152,7 +152,8 @@ impl Desk<'_> {
         let Some(parent) = known.get(name) else {
             let names: Vec<String> = known.keys().cloned().collect();
             let mut problem = unknown(&format!("{at}.extends"), "profile", name, &names);
-            problem.help += "; a profile stands before those that extend it";
+            let before = "a profile stands before those that extend it";
+            problem.help = if names.is_empty() { before.into() } else { format!("{}; {before}", problem.help) };
             self.problems.push(problem);
             return own.clone();
         };
@@ -440,7 +441,8 @@ impl Desk<'_> {
         if draft.precision.is_some_and(|precision| !(0.01..=2.0).contains(&precision)) {
             self.problem("precision", "the search cannot be so exact", "a number of tolerances from 0.01 to 2");
         }
-        for rung in rungs.iter().filter(|rung| !rung.targets.iter().any(|target| target.hard)) {
+        let wishes = |rung: &&Rung| !rung.targets.is_empty() && rung.targets.iter().all(|target| !target.hard);
+        for rung in rungs.iter().filter(wishes) {
             let what = format!("all targets of rung `{}` are soft: nothing can fail", rung.name);
             self.problem("rung", what, "leave `soft` out of one");
         }

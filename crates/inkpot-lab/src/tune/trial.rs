@@ -97,7 +97,13 @@ pub(crate) fn play(
 }
 
 /// The figures of a block: each the weighted mean over the players of their means over the seat orders.
-fn block_figures(tune: &Tune, rung: usize, stages: &[Box<dyn Stage>], block: u64, game: &dyn GameEntry) -> Vec<f64> {
+pub(crate) fn block_figures(
+    tune: &Tune,
+    rung: usize,
+    stages: &[Box<dyn Stage>],
+    block: u64,
+    game: &dyn GameEntry,
+) -> Vec<f64> {
     let sheet = game.sheet();
     let rung = &tune.rungs[rung];
     let mut rows = Rows::new(sheet.measures.len());

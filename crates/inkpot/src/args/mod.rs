@@ -324,6 +324,9 @@ pub(crate) struct SweepArgs {
 pub(crate) struct BriefArgs {
     /// The brief
     pub(crate) brief: PathBuf,
+    /// Of a tuning: play with and without each modifier of its rungs, and say which do nothing
+    #[arg(long)]
+    pub(crate) effects: bool,
 }
 
 /// Runs a brief, whatever its kind.

@@ -2,7 +2,7 @@
 
 use inkpot_lab::{PeopleSummary, Summary};
 
-use super::format::{counted, ends, figure, percent};
+use super::format::{counted, ends, percent};
 use super::table::{Column, table};
 
 /// Headings of the table.
@@ -27,8 +27,12 @@ pub(crate) fn sentence(own: &PeopleSummary) -> String {
 
 /// The cells of a row, each with the number it sorts by.
 pub(crate) fn cells(own: &PeopleSummary) -> Vec<(String, f64)> {
-    let share = |seen: &inkpot_stats::Interval| (format!("{}  {}", percent(seen.value), ends(seen)), seen.value);
-    let mean = |seen: &inkpot_stats::Interval| (figure(seen), seen.value);
+    let share = |seen: &inkpot_stats::Interval| {
+        let [value, low, high] = [seen.value, seen.low, seen.high].map(|share| (100.0 * share).round());
+        (format!("{value} %  {low}-{high}"), seen.value)
+    };
+    let mean =
+        |seen: &inkpot_stats::Interval| (format!("{:.1}  {:.1}-{:.1}", seen.value, seen.low, seen.high), seen.value);
     vec![
         (own.name.clone(), 0.0),
         (own.against.clone(), 0.0),

@@ -16,6 +16,8 @@ use crate::show::format::{count, counted, duration};
 const TRIAL: Duration = Duration::from_millis(400);
 /// ... and looks at so many cells at most.
 const CELLS_TRIED: usize = 8;
+/// Blocks with and without each modifier.
+const EFFECT_BLOCKS: u64 = 200;
 
 pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
     let (_, asked) = brief::load(&args.brief, desk)?;
@@ -49,11 +51,14 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
 
 fn check_tune(tune: &Tune, args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
     let players: u64 = tune.rungs.iter().map(|rung| rung.players.len() as u64).sum();
+    let game = desk.game(&tune.game)?;
+    let effects = if args.effects { tune.effects(game, EFFECT_BLOCKS) } else { Vec::new() };
     let (search, proof) = (tune.budget * tune.rungs.len() as u64, tune.proof * players);
     if desk.json {
         desk.print_json(&json!({
             "kind": "tune", "game": tune.game, "rungs": tune.rungs.len(), "free": tune.free.len(),
             "search_matches_at_most": search, "proof_matches": proof,
+            "without_effect": effects.iter().filter(|own| own.moved.is_empty()).map(|own| json!({ "rung": own.rung, "of": own.side.name(), "knob": own.knob, "any": own.any })).collect::<Vec<_>>(),
         }));
         return Ok(());
     }
@@ -65,6 +70,19 @@ fn check_tune(tune: &Tune, args: &BriefArgs, desk: &Desk) -> Result<(), Failure>
         counted(search, "match", "matches"),
         counted(proof, "match", "matches"),
     ));
+    for own in &effects {
+        let what = format!("rung `{}`: {}.{}", own.rung, own.side.name(), own.knob);
+        desk.print(match (own.any, own.moved.as_slice()) {
+            (false, _) => {
+                format!("note: {what} has no effect at all: no match of {} went otherwise", 2 * EFFECT_BLOCKS)
+            }
+            (true, []) => format!("note: {what}: no effect on any target seen in {} matches", 2 * EFFECT_BLOCKS),
+            (true, moved) => format!("{what} moves {}", moved.join(", ")),
+        });
+    }
+    if args.effects && effects.is_empty() {
+        desk.print("No rung has a modifier.");
+    }
     Ok(())
 }
 
