@@ -228,7 +228,9 @@ pub fn summarise(
     study.visit(manifest, &names, |rows| {
         tally.take(rows);
         watch.as_mut().map(|watch| watch.take(rows));
-        proof.iter_mut().for_each(|proof| proof.take(rows));
+        if let Some(proof) = &mut proof {
+            proof.take(rows);
+        }
         Ok(())
     })?;
     let (cells, times) = tally.finish();

@@ -136,7 +136,7 @@ impl CellTally {
 
     /// Counts a series as a person's.
     fn count_people(&mut self, block: &[Row]) {
-        for entrant in self.entrants.iter_mut() {
+        for entrant in &mut self.entrants {
             let Some(people) = &mut entrant.people else { continue };
             let matches = block.chunk_by(|a, b| a.match_index == b.match_index);
             let points = matches.filter_map(|seats| {

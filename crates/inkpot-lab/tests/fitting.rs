@@ -61,7 +61,9 @@ fn plan(seed: u64) -> FitPlan {
 /// A log of so many people, made by the stand-in with these knobs.
 fn log(plan: &FitPlan, truth: &[(&str, f64)], people: u64, matches: u32, seed: u64, game: &dyn GameEntry) -> HumanLog {
     let mut given = plan.standin.given.clone();
-    truth.iter().for_each(|(knob, value)| given.set(knob, KnobValue::Number(*value)));
+    for (knob, value) in truth {
+        given.set(knob, KnobValue::Number(*value));
+    }
     let sheet = game.agents().iter().find(|sheet| sheet.name == plan.standin.kind).expect("the kind is there");
     let knobs = given.resolve(&sheet.knobs).expect("allowed values");
     let house = &plan.opponents[0];

@@ -57,14 +57,9 @@ impl Simulated {
 fn sequential(player: &Simulated, chance: &mut Chance) -> (CurveSeen, u64) {
     let (free, target) = (knob(), rate_target(TARGET, WITHIN));
     let mut seen = Vec::new();
-    loop {
-        match next_values(&free, &target, &seen, SIZES) {
-            Next::Play(values) => {
-                for (x, blocks) in values {
-                    seen.push((x, player.play(x, blocks, chance)));
-                }
-            }
-            Next::Done => break,
+    while let Next::Play(values) = next_values(&free, &target, &seen, SIZES) {
+        for (x, blocks) in values {
+            seen.push((x, player.play(x, blocks, chance)));
         }
     }
     let blocks = seen.iter().map(|(_, seen)| seen.count).sum();

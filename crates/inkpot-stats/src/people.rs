@@ -72,7 +72,9 @@ impl People {
         let mut samples: Vec<Law> = Vec::with_capacity(SAMPLES);
         let mut drawn = vec![0.0; self.shares.len()];
         for _ in 0..SAMPLES {
-            drawn.iter_mut().for_each(|share| *share = self.shares[draws.below(self.shares.len())]);
+            for share in &mut drawn {
+                *share = self.shares[draws.below(self.shares.len())];
+            }
             samples.push(Law::of(&drawn, self.matches));
         }
         let interval = |figure: &dyn Fn(&Law) -> f64| {

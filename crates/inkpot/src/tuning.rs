@@ -69,12 +69,13 @@ pub(crate) fn proof_of(study: &Study, desk: &Desk) -> Result<Plan, Failure> {
 
 fn go_on(study: &Study, manifest: &mut Manifest, tune: &Tune, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&tune.game)?;
-    let before = match study.folder().join(HISTORY).exists() {
-        true => read_history(tune, &study.read_text(HISTORY)?).map_err(|error| {
+    let before = if study.folder().join(HISTORY).exists() {
+        read_history(tune, &study.read_text(HISTORY)?).map_err(|error| {
             let path = study.folder().join(HISTORY);
             Failure::Failed(format!("{}: {error}; remove the file to search anew", path.display()))
-        })?,
-        false => Vec::new(),
+        })?
+    } else {
+        Vec::new()
     };
     let mut progress = SearchProgress::new(desk);
     let ended = search(tune, game, desk.threads, Desk::stop_on_interrupt(), before, |history, round| {
@@ -108,5 +109,5 @@ pub(crate) fn write_sheet(study: &Study, sheet: &Sheet) -> Result<Vec<PathBuf>, 
 }
 
 fn wrong(problems: &[inkpot_lab::Problem], desk: &Desk) -> Failure {
-    Source::Arguments([("".to_string(), "the difficulty sheet".to_string())].into()).report(problems, desk.color_err)
+    Source::Arguments([(String::new(), "the difficulty sheet".to_string())].into()).report(problems, desk.color_err)
 }

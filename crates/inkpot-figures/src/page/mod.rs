@@ -138,19 +138,17 @@ fn inline(label: &str, drawing: &Drawing) -> String {
     const FINE: f64 = 10.0;
     let svg = drawing.svg();
     let open = svg.find("<svg").unwrap_or(0);
-    let view = svg.find("viewBox=\"").map_or("", |at| svg[at..].splitn(3, '"').nth(1).unwrap_or(""));
+    let view = svg.find("viewBox=\"").map_or("", |at| svg[at..].split('"').nth(1).unwrap_or(""));
     let body_start = svg[open..].find('>').map_or(svg.len(), |end| open + end + 1);
     let body = svg[body_start..].trim_end().trim_end_matches("</svg>");
     let label = escaped(label);
-    let spots: String = drawing
-        .spots()
-        .iter()
-        .map(|spot| {
-            let [x, y, w, h] = [spot.left, spot.top, spot.width, spot.height].map(|length| (length * FINE).round());
-            let (key, text) = (escaped(&spot.key), escaped(&spot.text));
-            format!("<rect class=\"spot\" x=\"{x}\" y=\"{y}\" width=\"{w}\" height=\"{h}\" data-key=\"{key}\"><title>{text}</title></rect>")
-        })
-        .collect();
+    let mut spots = String::new();
+    for spot in drawing.spots() {
+        let [x, y, w, h] = [spot.left, spot.top, spot.width, spot.height].map(|length| (length * FINE).round());
+        let (key, text) = (escaped(&spot.key), escaped(&spot.text));
+        let place = format!("x=\"{x}\" y=\"{y}\" width=\"{w}\" height=\"{h}\"");
+        spots.extend(["<rect class=\"spot\" ", &place, " data-key=\"", &key, "\"><title>", &text, "</title></rect>"]);
+    }
     format!("<svg viewBox=\"{view}\" role=\"img\" aria-label=\"{label}\">{body}{spots}</svg>")
 }
 

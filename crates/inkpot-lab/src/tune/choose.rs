@@ -73,15 +73,14 @@ pub(crate) fn loss_of(target: &Target, mean: f64, variance: f64) -> f64 {
         (m * m + variance) * inkpot_stats::normal_share(u) + m * sd * normal_density(u)
     };
     let within = target.within();
-    let off = match target.value {
-        Some(value) => (mean - value).powi(2) + variance,
+    let off = if let Some(value) = target.value {
+        (mean - value).powi(2) + variance
+    } else {
         // The ends of a range are kept a fifth of its half-width away.
-        None => {
-            let inset = 0.2 * within;
-            let below = if target.low.is_finite() { beyond(target.low + inset - mean) } else { 0.0 };
-            let above = if target.high.is_finite() { beyond(mean - target.high + inset) } else { 0.0 };
-            below + above
-        }
+        let inset = 0.2 * within;
+        let below = if target.low.is_finite() { beyond(target.low + inset - mean) } else { 0.0 };
+        let above = if target.high.is_finite() { beyond(mean - target.high + inset) } else { 0.0 };
+        below + above
     };
     let counts = if target.hard { target.weight } else { SOFT * target.weight };
     counts * off / (within * within)

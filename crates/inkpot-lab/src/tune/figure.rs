@@ -61,13 +61,14 @@ impl Figure {
             "score" => Self::Score(side),
             "score_margin" => Self::ScoreMargin,
             "length" => Self::Length,
-            _ => match sheet.measures.iter().position(|measure| measure.name == name) {
-                Some(index) => Self::Measure(index, side),
-                None => {
+            _ => {
+                if let Some(index) = sheet.measures.iter().position(|measure| measure.name == name) {
+                    Self::Measure(index, side)
+                } else {
                     let measures = sheet.measures.iter().map(|measure| measure.name.clone());
                     return Err(COMMON.map(String::from).into_iter().chain(measures).collect());
                 }
-            },
+            }
         })
     }
 

@@ -343,14 +343,15 @@ impl Desk<'_> {
     fn free_knob(&mut self, at: &str, asked: &FreeDraft, rungs: &[Rung], opponent: Option<&Entrant>) -> Option<Free> {
         let side = match asked.of.as_deref() {
             None => Side::Opponent,
-            Some(name) => match Side::ALL.into_iter().find(|side| side.name() == name) {
-                Some(side) => side,
-                None => {
+            Some(name) => {
+                if let Some(side) = Side::ALL.into_iter().find(|side| side.name() == name) {
+                    side
+                } else {
                     let help = "it takes opponent, player or rules";
                     self.problem(format!("{at}.of"), format!("`of` cannot be `{name}`"), help);
                     return None;
                 }
-            },
+            }
         };
         let knobs = match side {
             Side::Rules => self.game.sheet().rules.clone(),
@@ -416,7 +417,7 @@ impl Desk<'_> {
             self.problem(at, what, "give `from` and `to`, the first below the second");
             return None;
         }
-        if asked.step.is_some_and(|step| !(step > 0.0)) {
+        if asked.step.is_some_and(|step| step <= 0.0) {
             self.problem(format!("{at}.step"), "a step is a number above 0", "as in step = 0.2");
         }
         Some(FreeRange::Number { low, high, whole: matches!(knob.range, KnobRange::Whole { .. }) })

@@ -331,12 +331,12 @@ fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> Sh
 fn told_miss(miss: &super::Miss, binds: &[String]) -> String {
     let mut text = format!("{} is out of reach", miss.target);
     if !miss.fights.is_empty() {
-        text += &format!(": {} stands against it", miss.fights.join(" and "));
+        text.extend([": ", &miss.fights.join(" and "), " stands against it"]);
     } else if miss.order {
         text += ": what the rungs must have in common stands against it";
     }
     if !binds.is_empty() {
-        text += &format!("; {}", binds.join(", "));
+        text.extend(["; ", &binds.join(", ")]);
     }
     text
 }

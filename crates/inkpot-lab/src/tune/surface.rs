@@ -84,16 +84,16 @@ pub(crate) fn next_trials(tune: &Tune, history: &[Tried], round: u64) -> Vec<Tri
     let models = Models::fit(tune, history);
     let chosen = choose(tune, &models, history);
     let mut trials = Vec::new();
-    for rung in 0..tune.rungs.len() {
+    for (rung, present) in chosen.iter().enumerate() {
         let (played, next_block) = played(history, rung);
         let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
-        if left < least || settled(tune, &models, rung, &chosen[rung]) {
+        if left < least || settled(tune, &models, rung, present) {
             continue;
         }
         let each = ((played as f64 * GROWTH) as u64 / (DRAWS as u64 + 1)).clamp(least, most);
         let seed = Streams::of_study(tune.seed).draw(round * tune.rungs.len() as u64 + rung as u64);
-        let mut points = vec![chosen[rung].clone()];
-        points.extend(drawn(tune, &models, rung, &chosen[rung], seed));
+        let mut points = vec![present.clone()];
+        points.extend(drawn(tune, &models, rung, present, seed));
         let mut block = next_block;
         for point in points {
             let blocks = each.min((next_block + left).saturating_sub(block));

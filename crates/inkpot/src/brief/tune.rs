@@ -26,12 +26,11 @@ pub(super) fn draft(table: &DeTable, findings: &RefCell<Findings>) -> TuneDraft 
         series: top.count("series"),
         confidence: top.number("confidence"),
         rules: top.knobs("rules"),
-        opponent: match top.table("opponent") {
-            Some(table) => entrant(table),
-            None => {
-                top.problem("", "the table `opponent` is missing", "add [opponent] with `agent = \"fencer\"`");
-                EntrantDraft::default()
-            }
+        opponent: if let Some(table) = top.table("opponent") {
+            entrant(table)
+        } else {
+            top.problem("", "the table `opponent` is missing", "add [opponent] with `agent = \"fencer\"`");
+            EntrantDraft::default()
         },
         free: top.tables("free").into_iter().map(|table| free(table, findings)).collect(),
         targets: top.tables("targets").into_iter().map(target).collect(),
@@ -202,15 +201,12 @@ fn target_text(target: &Target) -> String {
     if target.side == Side::Opponent {
         items.push(("side".into(), "\"opponent\"".into()));
     }
-    match target.value {
-        Some(aimed) => {
-            items.push(("value".into(), number(aimed)));
-            items.push(("within".into(), number(target.given_within())));
-        }
-        None => {
-            let ends = [("from", target.low), ("to", target.high)];
-            items.extend(ends.into_iter().filter(|(_, x)| x.is_finite()).map(|(key, x)| (key.into(), number(x))));
-        }
+    if let Some(aimed) = target.value {
+        items.push(("value".into(), number(aimed)));
+        items.push(("within".into(), number(target.given_within())));
+    } else {
+        let ends = [("from", target.low), ("to", target.high)];
+        items.extend(ends.into_iter().filter(|(_, x)| x.is_finite()).map(|(key, x)| (key.into(), number(x))));
     }
     items.push(("weight".into(), number(target.weight)));
     items.push(("soft".into(), (!target.hard).to_string()));

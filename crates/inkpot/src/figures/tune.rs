@@ -185,9 +185,12 @@ fn lower(text: &str) -> String {
 
 fn ladder_row(rung: &SheetRung, target: &SheetTarget) -> LadderRow {
     let seen = target.measured.map(|seen| seen.interval());
-    let text = seen.map(|seen| match target.is_rate() {
-        true => format!("{}  ({})", percent(seen.value).replace(' ', ""), ends(&seen)),
-        false => figure(&seen),
+    let text = seen.map(|seen| {
+        if target.is_rate() {
+            format!("{}  ({})", percent(seen.value).replace(' ', ""), ends(&seen))
+        } else {
+            figure(&seen)
+        }
     });
     LadderRow {
         name: rung.name.clone(),

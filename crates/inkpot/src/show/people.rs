@@ -46,6 +46,7 @@ pub(crate) fn cells(own: &PeopleSummary) -> Vec<(String, f64)> {
 
 /// The table, with what its words mean; nothing where nobody plays a series.
 pub(crate) fn text(summary: &Summary, color: bool) -> String {
+    use Column::{Figure, Text};
     let Some(first) = summary.people.first() else { return String::new() };
     let pointed = summary.people.iter().any(|own| !own.point.is_empty());
     let rows: Vec<Vec<String>> = summary
@@ -54,12 +55,11 @@ pub(crate) fn text(summary: &Summary, color: bool) -> String {
         .map(|own| {
             let mut row: Vec<String> = cells(own).into_iter().map(|(text, _)| text).collect();
             if pointed {
-                row[1] = own.point.clone();
+                row[1].clone_from(&own.point);
             }
             row
         })
         .collect();
-    use Column::{Figure, Text};
     let columns = [
         Text("Player"),
         Text(if pointed { "At" } else { "Against" }),

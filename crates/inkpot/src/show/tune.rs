@@ -137,12 +137,11 @@ fn lines(told: &TuneSummary) -> Vec<String> {
 /// What was proved of a target, in a sentence.
 pub(crate) fn target_sentence(rung: &SheetRung, target: &SheetTarget) -> Option<String> {
     let seen = target.measured?;
-    let figure = match target.is_rate() {
-        true => format!("{} ({})", percent(seen.value), ends(&seen.interval())),
-        false => {
-            let (value, ends) = split(&figure(&seen.interval()));
-            format!("{value} ({ends})")
-        }
+    let figure = if target.is_rate() {
+        format!("{} ({})", percent(seen.value), ends(&seen.interval()))
+    } else {
+        let (value, ends) = split(&figure(&seen.interval()));
+        format!("{value} ({ends})")
     };
     let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
     let whose = if target.side == inkpot_lab::Side::Opponent { "the opponent's " } else { "" };

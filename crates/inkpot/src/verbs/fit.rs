@@ -41,7 +41,7 @@ pub(super) fn run(brief: &Path, log: &Path, args: &TuneArgs, desk: &Desk) -> Res
         desk.print(show::fit::text(&plan, &fitted, desk.color));
         match &args.out {
             Some(out) => {
-                desk.print(format!("\nThe stand-in is in {}; it is an agent file for any study.", out.display()))
+                desk.print(format!("\nThe stand-in is in {}; it is an agent file for any study.", out.display()));
             }
             None => desk.print(format!("\nAs an agent file (`--out FILE.toml` writes it):\n\n{}", file.trim_end())),
         }
