@@ -68,9 +68,10 @@ impl Desk {
     }
 
     fn rows(&self) -> Rows {
-        let mut all = Rows::new(1);
+        let names = tiny::measures(&self.registry);
+        let mut all = Rows::new(names.len());
         self.study
-            .visit(&self.manifest, &["rest".to_string()], |rows| {
+            .visit(&self.manifest, &names, |rows| {
                 all.append(&mut rows.clone());
                 Ok(())
             })

@@ -165,7 +165,7 @@ fn rounds_have_chance_of_their_own() {
     desk.sit(1, u64::MAX);
     let mut blocks = std::collections::BTreeMap::new();
     desk.study
-        .visit(&desk.manifest, &["rest".to_string()], |rows| {
+        .visit(&desk.manifest, &tiny::measures(&desk.registry), |rows| {
             for row in &rows.rows {
                 blocks
                     .entry(row.block)

@@ -123,3 +123,9 @@ pub(crate) fn registry(seats: usize) -> Registry {
     });
     Registry::default().with(entry.agent(caller))
 }
+
+/// Names of the columns that a study of the game has.
+pub(crate) fn measures(registry: &Registry) -> Vec<String> {
+    let game = registry.games().next().expect("the one game");
+    game.sheet().measures.iter().map(|measure| measure.name.clone()).collect()
+}
