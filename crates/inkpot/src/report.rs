@@ -2,7 +2,7 @@
 
 use inkpot_core::{GameEntry, KnobRange, KnobValue, Knobs};
 use inkpot_figures::{Page, PageFigure, PageTable, Rates, RatesRow, Section, TableCell, TableRow, Words};
-use inkpot_lab::{Plan, Stored, StudyKind, Summary, compare_stored, told_measures};
+use inkpot_lab::{Plan, Stored, StudyKind, Summary, compare_stored, find_agent, told_measures};
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
 
@@ -123,10 +123,12 @@ fn asked(plan: &Plan, summary: &Summary, game: &dyn GameEntry) -> Vec<(String, S
         };
         asked.push((plan.vary_name(vary), text));
     }
-    let sheets = game.agents();
     for entrant in plan.entrants.iter().take(12).filter(|_| plan.kind != StudyKind::Tune) {
-        let knobs =
-            sheets.iter().find(|sheet| sheet.name == entrant.kind).map(|sheet| changed(&entrant.given, &sheet.knobs));
+        // What a preset sets is in its name.
+        let knobs = find_agent(game, &entrant.agent).map(|(sheet, preset)| {
+            let own = entrant.given.iter().filter(|(name, value)| preset.get(name) != Some(value));
+            changed(&own.map(|(name, value)| (name.to_string(), value.clone())).collect(), &sheet.knobs)
+        });
         let knobs = knobs.filter(|knobs| !knobs.is_empty()).map(|knobs| format!(" with {knobs}")).unwrap_or_default();
         asked.push((entrant.name.clone(), format!("{}{knobs}", entrant.agent)));
     }
@@ -500,12 +502,5 @@ fn same_names(told: &[Told], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
 fn difference(a: &Told, a_place: usize, b: &Told, b_place: usize, desk: &Desk) -> Option<String> {
     let game = desk.game(&a.summary.game).ok()?;
     let told = compare_stored(a.stored(a_place), b.stored(b_place), game, (None, None)).ok()?;
-    Some(format!(
-        "{} in {} against {} in {}: {}",
-        told.a,
-        a.study.name(),
-        told.b,
-        b.study.name(),
-        show::comparison::sentence(&told, a.summary.confidence)
-    ))
+    Some(show::comparison::sentence(&told, a.summary.confidence))
 }
