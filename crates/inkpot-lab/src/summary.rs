@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use inkpot_core::{GameEntry, KnobValue, Knobs, Measure, Streams, Wanted};
 use inkpot_ledger::{DecisionTime, LedgerError, Manifest, Study};
-use inkpot_stats::{BlockRates, Difference, Interval, Model};
+use inkpot_stats::{BlockRates, Difference, Interval, Model, PeopleSeen};
 use serde::{Deserialize, Serialize};
 
 use crate::comparison::compared;
@@ -112,22 +112,13 @@ pub struct PeopleSummary {
     /// The point of a sweep; empty otherwise.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub point: String,
-    /// People, and matches of each.
+    /// People.
     pub people: u64,
     /// Matches of each.
     pub matches: u64,
-    /// Share of people whose chance to win is below 15 %.
-    pub hopeless: Interval,
-    /// Share of people whose chance to win is above 90 %.
-    pub idle: Interval,
-    /// Standard deviation of people's chances to win.
-    pub spread: f64,
-    /// Mean number of matches until the first win; who never wins counts with the length of the series.
-    pub first_win: Interval,
-    /// Share of people who never win.
-    pub never: Interval,
-    /// Mean length of the longest run of losses.
-    pub longest_losses: Interval,
+    /// How they fare.
+    #[serde(flatten)]
+    pub seen: PeopleSeen,
 }
 
 /// Two entrants against each other; figures of `a` against `b`.
@@ -326,12 +317,7 @@ fn people(plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
                 point: if plan.vary.is_empty() { String::new() } else { plan.cell_name(cell) },
                 people: people.count() as u64,
                 matches: plan.matches_a_block(),
-                hopeless: seen.hopeless,
-                idle: seen.idle,
-                spread: seen.spread,
-                first_win: seen.first_win,
-                never: seen.never,
-                longest_losses: seen.longest_losses,
+                seen,
             });
         }
     }

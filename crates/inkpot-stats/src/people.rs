@@ -1,5 +1,6 @@
 //! How differently people fare, from a series of matches of each.
 
+use serde::{Deserialize, Serialize};
 use statrs::function::beta::beta_reg;
 
 use crate::resample::Draws;
@@ -23,7 +24,7 @@ pub struct People {
 }
 
 /// How differently people fare.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct PeopleSeen {
     /// Share of people whose chance to win is below [`HOPELESS`].
     pub hopeless: Interval,

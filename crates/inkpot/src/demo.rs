@@ -16,6 +16,9 @@ use crate::show::summary::finding;
 use crate::verbs::new::{BRIEFS, write_briefs};
 use crate::{brief, report, study, tuning};
 
+/// Matches that the quick demo's searches may play, per rung.
+const QUICK_BUDGET: u64 = 600;
+
 /// The studies of the story's page.
 const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
 
@@ -47,7 +50,7 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
     for (name, full, few) in MATCHES {
         let Some((_, text)) = BRIEFS.iter().find(|(brief, _)| *brief == name) else { continue };
         let text = with_matches(text, if quick { few } else { full });
-        let text = if quick { text.replace("budget = ", "budget = 600 # not ") } else { text };
+        let text = if quick { with_key(&text, "budget", QUICK_BUDGET) } else { text };
         let stem = name.trim_end_matches(".toml");
         let (stored, summary) = match brief::read_any(&text, name, &own)? {
             Asked::Study(plan) => {
@@ -200,10 +203,15 @@ fn grades(summary: &Summary) -> String {
     format!("over all they played, {}; {all}.", rungs.join(", "))
 }
 
-/// The brief with another number of matches.
+/// The brief with another number of matches, of a tuning of those that prove a rung.
 fn with_matches(text: &str, matches: u64) -> String {
-    let key = |line: &str| ["matches", "proof"].into_iter().find(|key| line.starts_with(&format!("{key} =")));
-    let line = |line: &str| key(line).map_or_else(|| line.to_string(), |key| format!("{key} = {matches}"));
+    with_key(&with_key(text, "matches", matches), "proof", matches)
+}
+
+/// The brief with another value of a key that it has.
+fn with_key(text: &str, key: &str, value: u64) -> String {
+    let start = format!("{key} =");
+    let line = |line: &str| if line.starts_with(&start) { format!("{start} {value}") } else { line.to_string() };
     text.lines().map(line).collect::<Vec<_>>().join("\n") + "\n"
 }
 

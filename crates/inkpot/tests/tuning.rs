@@ -246,6 +246,21 @@ fn a_log_gives_back_the_knobs_that_it_was_made_from() {
 }
 
 #[test]
+fn what_would_fail_only_after_the_search_is_said_before_it() {
+    let bench = Bench::new();
+    bench.write(
+        "name.toml",
+        LADDER.replace("\"gentle\"", "\"gentle, slow\"").replace("seed = 4", "seed = 9223372036854775808"),
+    );
+    insta::assert_snapshot!(bench.told("tune name.toml"));
+    let two = "[[free]]\nknob = \"depth\"\nfrom = 1\nto = 4\n[[free]]\nknob = \"nodes\"\nfrom = 100\nto = 1000\n";
+    let text = LADDER.replace("piste", "sowing").replace("fencer", "minimax").replace("newcomer", "hasty");
+    let text = text.replace("veteran", "careful").replace("[[free]]\nknob = \"skill\"\nacross = \"rising\"\n", two);
+    bench.write("two.toml", text);
+    insta::assert_snapshot!(bench.told("tune two.toml"));
+}
+
+#[test]
 fn everything_wrong_with_a_tuning_is_said_at_once() {
     let bench = Bench::new();
     bench.write(

@@ -1,6 +1,6 @@
 //! A tuning, resolved and checked: what is free, what is wanted, who plays.
 
-use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobValue, Knobs, Setting};
+use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Setting};
 
 use super::figure::{Figure, Side};
 use super::modifier::{Modifier, held, modified};
@@ -258,16 +258,27 @@ impl Tune {
 
     /// All values at a point of a rung.
     pub(crate) fn seated(&self, rung: usize, point: &[f64], game: &dyn GameEntry) -> Seated {
+        self.try_seated(rung, point, game).expect("a tuning was checked to stand together at a point of every rung")
+    }
+
+    /// The same. Errs when values cannot stand together, which no point changes.
+    pub(crate) fn try_seated(
+        &self,
+        rung: usize,
+        point: &[f64],
+        game: &dyn GameEntry,
+    ) -> Result<Seated, Vec<KnobError>> {
         let modifiers = &self.rungs[rung].modifiers;
         let agent = |entrant: &Entrant, side: Side| {
             let knobs = sheet_of(game, &entrant.kind).map(|sheet| sheet.knobs.as_slice()).unwrap_or_default();
             modified(&entrant.given, modifiers.of(side), &self.free_of(side, point), knobs)
         };
-        Seated {
-            rules: modified(&self.rules, &modifiers.rules, &self.free_of(Side::Rules, point), &game.sheet().rules),
-            opponent: agent(&self.opponent, Side::Opponent),
-            players: self.rungs[rung].players.iter().map(|player| agent(&player.entrant, Side::Player)).collect(),
-        }
+        let players = self.rungs[rung].players.iter().map(|player| agent(&player.entrant, Side::Player));
+        Ok(Seated {
+            rules: modified(&self.rules, &modifiers.rules, &self.free_of(Side::Rules, point), &game.sheet().rules)?,
+            opponent: agent(&self.opponent, Side::Opponent)?,
+            players: players.collect::<Result<_, _>>()?,
+        })
     }
 
     /// What the stages of a rung's players are given at a point.

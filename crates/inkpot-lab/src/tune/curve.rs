@@ -30,7 +30,6 @@ pub struct CurveSeen {
     pub threshold: Option<Threshold>,
     /// Independent matches that a block is worth, over all trials.
     pub block_worth: f64,
-    points: Vec<CurvePoint>,
 }
 
 impl CurveSeen {
@@ -59,14 +58,7 @@ impl CurveSeen {
         let points = points(block_worth);
         let curve = LapseLogistic::fit(&points, Some(&first));
         let threshold = Threshold::of(&curve, &points, wanted);
-        Some(Self { curve, threshold, block_worth, points })
-    }
-
-    /// The win rate at a value, and its variance near the answer.
-    pub fn at(&self, x: f64) -> (f64, f64) {
-        let share = self.curve.at(x);
-        let sd = Threshold::of(&self.curve, &self.points, share).map_or(0.0, |found| found.share_sd());
-        (share, sd * sd)
+        Some(Self { curve, threshold, block_worth })
     }
 
     /// Standard error of the win rate at the answer.

@@ -1,6 +1,6 @@
 //! Difficulty modifiers: values and signed percentages over the knobs of a base.
 
-use inkpot_core::{Knob, KnobRange, KnobValue, Knobs};
+use inkpot_core::{Knob, KnobError, KnobRange, KnobValue, Knobs};
 
 /// What a profile does to a knob.
 #[derive(Clone, Debug, PartialEq)]
@@ -34,8 +34,13 @@ fn percentage(word: &str) -> Option<f64> {
 
 /// The knobs of a base with the modifiers of a profile: what is set is set before the base is filled in, so that
 /// followers move with their master; percentages are taken of the values that result. Values that leave a knob's range
-/// are held at its end.
-pub(crate) fn modified(base: &Knobs, modifiers: &[(String, Modifier)], free: &Knobs, knobs: &[Knob]) -> Knobs {
+/// are held at its end. Errs when what is set cannot stand together.
+pub(crate) fn modified(
+    base: &Knobs,
+    modifiers: &[(String, Modifier)],
+    free: &Knobs,
+    knobs: &[Knob],
+) -> Result<Knobs, Vec<KnobError>> {
     let set: Knobs = modifiers
         .iter()
         .filter_map(|(name, modifier)| match modifier {
@@ -43,8 +48,7 @@ pub(crate) fn modified(base: &Knobs, modifiers: &[(String, Modifier)], free: &Kn
             Modifier::Percent(_) => None,
         })
         .collect();
-    let given = free.over(&set).layered(base, knobs);
-    let Ok(mut all) = given.resolve(knobs) else { return given };
+    let mut all = free.over(&set).layered(base, knobs).resolve(knobs)?;
     for (name, modifier) in modifiers {
         let (Modifier::Percent(percent), Some(knob)) = (modifier, knobs.iter().find(|knob| knob.name == *name)) else {
             continue;
@@ -53,7 +57,7 @@ pub(crate) fn modified(base: &Knobs, modifiers: &[(String, Modifier)], free: &Kn
             all.set(name, KnobValue::Number(held(knob, changed(value, *percent))));
         }
     }
-    all
+    Ok(all)
 }
 
 /// A value after a percentage.
@@ -97,7 +101,9 @@ mod tests {
     #[test]
     fn percentages_are_of_what_the_free_knobs_make_of_the_base() {
         let modifiers = [("reaction".to_string(), Modifier::Percent(-50.0)), ("depth".into(), Modifier::Percent(20.0))];
-        let at = |skill: f64| modified(&Knobs::default(), &modifiers, &Knobs::default().with("skill", skill), &knobs());
+        let at = |skill: f64| {
+            modified(&Knobs::default(), &modifiers, &Knobs::default().with("skill", skill), &knobs()).unwrap()
+        };
         assert_eq!(at(0.0).number("reaction"), 12.0);
         assert_eq!(at(1.0).number("reaction"), 2.0);
         assert_eq!(at(1.0).number("depth"), 5.0); // 4.8, rounded
@@ -106,6 +112,9 @@ mod tests {
     #[test]
     fn values_are_held_within_the_range() {
         let modifiers = [("reaction".to_string(), Modifier::Percent(900.0))];
-        assert_eq!(modified(&Knobs::default(), &modifiers, &Knobs::default(), &knobs()).number("reaction"), 60.0);
+        assert_eq!(
+            modified(&Knobs::default(), &modifiers, &Knobs::default(), &knobs()).unwrap().number("reaction"),
+            60.0
+        );
     }
 }

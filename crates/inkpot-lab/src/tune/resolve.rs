@@ -23,6 +23,8 @@ const PROOF_MARGIN: f64 = 0.2;
 const LEAST_PROOF: f64 = 2000.0;
 /// Matches of the proof where only measures are aimed at.
 const PROOF_OF_MEASURES: u64 = 4000;
+/// Longest name of a rung: with its player's it still is a label.
+const LONGEST_NAME: usize = 30;
 const MOST_RUNGS: usize = 30;
 const MOST_FREE: usize = 8;
 const MOST_MATCHES: u64 = 1_000_000_000;
@@ -40,24 +42,33 @@ pub fn resolve_tune(draft: &TuneDraft, registry: &Registry) -> Result<Tune, Vec<
     let free = desk.free(&rungs, base.as_ref().map(|(opponent, _)| opponent));
     desk.counts(&rungs, &free);
     desk.ranges(&rungs, base.as_ref());
-    match base.filter(|_| desk.problems.is_empty()) {
-        Some((opponent, (rules, level, seed, confidence))) => Ok(Tune {
-            game: draft.game.clone(),
-            level,
-            seed,
-            series: draft.series,
-            confidence,
-            rules,
-            opponent,
-            budget: draft.budget.unwrap_or(BUDGET.0 + BUDGET.1 * (free.len() as u64 - 1)),
-            proof: draft.proof.unwrap_or_else(|| proof(&rungs)).next_multiple_of(draft.series.unwrap_or(2).max(1)),
-            precision: draft.precision.unwrap_or(PRECISION),
-            free,
-            rungs,
-            languages: draft.languages.clone(),
-        }),
-        None => Err(desk.problems),
+    let Some((opponent, (rules, level, seed, confidence))) = base.filter(|_| desk.problems.is_empty()) else {
+        return Err(desk.problems);
+    };
+    let tune = Tune {
+        game: draft.game.clone(),
+        level,
+        seed,
+        series: draft.series,
+        confidence,
+        rules,
+        opponent,
+        budget: draft.budget.unwrap_or(BUDGET.0 + BUDGET.1 * (free.len() as u64 - 1)),
+        proof: draft.proof.unwrap_or_else(|| proof(&rungs)).next_multiple_of(draft.series.unwrap_or(2).max(1)),
+        precision: draft.precision.unwrap_or(PRECISION),
+        free,
+        rungs,
+        languages: draft.languages.clone(),
+    };
+    let middle = tune.point_at(&vec![0.5; tune.free.len()]);
+    for place in 0..tune.rungs.len() {
+        let errors = tune.try_seated(place, &middle, game).err().unwrap_or_default();
+        desk.problems.extend(errors.iter().map(|error| {
+            let help = "look at what is free, and at what the rung and its profiles set";
+            Problem::new(format!("rung[{place}]"), error.to_string(), help)
+        }));
     }
+    if desk.problems.is_empty() { Ok(tune) } else { Err(desk.problems) }
 }
 
 /// Matches that give the narrowest rate target a margin of a fifth of its tolerance.
@@ -198,6 +209,7 @@ impl Desk<'_> {
                 }
             }
         }
+        self.rung_name(&at, &profile.name);
         let players = self.players(&at, asked);
         let opponent = sheet_knobs(self.game, &self.draft.opponent.agent);
         let player = players.first().map(|player| sheet_knobs(self.game, &player.entrant.kind)).unwrap_or_default();
@@ -219,6 +231,18 @@ impl Desk<'_> {
             self.problem(&at, format!("rung `{}` has no target", profile.name), help);
         }
         Rung { name: profile.name, title: profile.title, text: profile.text, modifiers, players, targets }
+    }
+
+    /// Rungs are entrants of the proof and stand in tables: their names are as plain as labels.
+    fn rung_name(&mut self, at: &str, name: &str) {
+        let plain = !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_. ".contains(c));
+        if !plain || name.len() > LONGEST_NAME || name == "rules" {
+            self.problem(
+                format!("{at}.name"),
+                format!("a rung cannot be called `{name}`"),
+                format!("use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `title` may be anything"),
+            );
+        }
     }
 
     fn players(&mut self, at: &str, asked: &RungDraft) -> Vec<Player> {
@@ -428,6 +452,10 @@ impl Desk<'_> {
         if !(1..=MOST_RUNGS).contains(&rungs.len()) {
             let what = format!("a ladder of {} rungs is asked for", rungs.len());
             self.problem("rung", what, format!("add 1 to {MOST_RUNGS} [[rung]]"));
+        }
+        if draft.seed.is_some_and(|seed| i64::try_from(seed).is_err()) {
+            let what = "the sheet of a tuning cannot hold so large a seed";
+            self.problem("seed", what, format!("a whole number up to {}", i64::MAX));
         }
         if draft.free.is_empty() || free.len() > MOST_FREE {
             let what = format!("{} knobs are free", draft.free.len());

@@ -14,14 +14,14 @@ pub(crate) fn sentence(own: &PeopleSummary) -> String {
     format!(
         "Of the people who play {}, {} ({}) have less than 15 % of a chance against {}, {} ({}) more than 90 %; the first win takes {:.1} matches, and the longest run of losses in {} is {:.1}.",
         own.name,
-        percent(own.hopeless.value),
-        ends(&own.hopeless),
+        percent(own.seen.hopeless.value),
+        ends(&own.seen.hopeless),
         own.against,
-        percent(own.idle.value),
-        ends(&own.idle),
-        own.first_win.value,
+        percent(own.seen.idle.value),
+        ends(&own.seen.idle),
+        own.seen.first_win.value,
         own.matches,
-        own.longest_losses.value
+        own.seen.longest_losses.value
     )
 }
 
@@ -36,11 +36,11 @@ pub(crate) fn cells(own: &PeopleSummary) -> Vec<(String, f64)> {
     vec![
         (own.name.clone(), 0.0),
         (own.against.clone(), 0.0),
-        share(&own.hopeless),
-        share(&own.idle),
-        share(&own.never),
-        mean(&own.first_win),
-        mean(&own.longest_losses),
+        share(&own.seen.hopeless),
+        share(&own.seen.idle),
+        share(&own.seen.never),
+        mean(&own.seen.first_win),
+        mean(&own.seen.longest_losses),
     ]
 }
 
