@@ -346,11 +346,18 @@ impl Tune {
                 return free.held(*x);
             }
             // A ten-thousandth of the range changes no figure that anybody could measure.
-            let unit = 10f64.powf((width / 10_000.0).log10().floor());
-            free.held((x / unit).round() * unit)
+            let digits = -(width / 10_000.0).log10().floor();
+            free.held(at_digits(*x, digits as i32))
         })
         .collect()
     }
+}
+
+/// The nearest number with so many decimals; fewer than none round to tens, hundreds, ...
+pub(crate) fn at_digits(x: f64, digits: i32) -> f64 {
+    // Powers of ten are exact here, and so one division gives the number as it is written.
+    let scale = 10f64.powi(digits.abs());
+    if digits >= 0 { (x * scale).round() / scale } else { (x / scale).round() * scale }
 }
 
 /// The sheet of an agent kind.

@@ -1,0 +1,87 @@
+//! Several studies on one page.
+
+use inkpot_figures::{PageFigure, Rates, RatesRow, Section, TableCell, TableRow, Words};
+use inkpot_lab::{StudyKind, compare_stored};
+
+use super::Told;
+use super::tables::table;
+use crate::desk::Desk;
+use crate::figures::estimate;
+use crate::show;
+use crate::show::format::count;
+use crate::show::summary::finding;
+
+/// Several studies side by side: what each found, and entrants of one name over all of them.
+pub(super) fn together(told: &[Told], desk: &Desk) -> Section {
+    let rows = told.iter().map(|own| TableRow {
+        key: own.study.name().into(),
+        cells: vec![
+            TableCell::text(own.study.name()),
+            TableCell::text(own.summary.kind.name()),
+            TableCell::text(own.summary.game.clone()),
+            TableCell::number(count(own.summary.matches), own.summary.matches as f64),
+            TableCell::text(finding(&own.summary)),
+        ],
+    });
+    let names = [("Study", false), ("Kind", false), ("Game", false), ("Matches", true), ("Found", false)];
+    let (found, figure) = same_names(told, desk);
+    Section {
+        id: "together".into(),
+        title: "Together".into(),
+        found,
+        figures: figure.into_iter().collect(),
+        tables: table("The studies", &names, rows.collect()).into_iter().collect(),
+        ..Section::default()
+    }
+}
+
+/// Entrants that several studies of one game have: their rates in a figure, and how each differs from the first.
+fn same_names(told: &[Told], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
+    let plain = |own: &&Told| !matches!(own.summary.kind, StudyKind::Sweep | StudyKind::Tune);
+    let several: Vec<&Told> = told.iter().filter(plain).collect();
+    let (mut sentences, mut rows) = (Vec::new(), Vec::new());
+    let mut done: Vec<(&str, &str)> = Vec::new();
+    for first in &several {
+        for (place, entrant) in first.summary.entrants.iter().enumerate() {
+            let key = (first.summary.game.as_str(), entrant.name.as_str());
+            let place_in = |own: &Told| own.summary.entrants.iter().position(|other| other.name == entrant.name);
+            let others: Vec<(&Told, usize)> = several
+                .iter()
+                .filter(|own| own.summary.game == key.0 && own.study.name() != first.study.name())
+                .filter_map(|own| Some((*own, place_in(own)?)))
+                .collect();
+            if done.contains(&key) || others.is_empty() {
+                continue;
+            }
+            done.push(key);
+            for (own, place) in std::iter::once((*first, place)).chain(others.iter().copied()) {
+                let seen = &own.summary.entrants[place];
+                rows.extend(seen.win_rate.map(|rate| RatesRow {
+                    name: format!("{} in {}", seen.name, own.study.name()),
+                    rate: estimate(&rate),
+                    record: [seen.wins, seen.draws, seen.losses],
+                }));
+            }
+            for (own, other) in others {
+                sentences.extend(difference(first, place, own, other, desk));
+            }
+        }
+    }
+    if rows.is_empty() {
+        return (sentences, None);
+    }
+    let words = Words {
+        title: "The same entrants in several studies".into(),
+        subtitle: "Win rate over all they played there".into(),
+        caption: "95% intervals over blocks. Opponents may differ from study to study.".into(),
+    };
+    let drawing = Rates { words, rows }.draw();
+    (sentences, Some(PageFigure::new("the same entrants in several studies", &drawing)))
+}
+
+/// How an entrant's win rate in one study differs from that in another, in a sentence.
+fn difference(a: &Told, a_place: usize, b: &Told, b_place: usize, desk: &Desk) -> Option<String> {
+    let game = desk.game(&a.summary.game).ok()?;
+    let told = compare_stored(a.stored(a_place), b.stored(b_place), game, (None, None)).ok()?;
+    Some(show::comparison::sentence(&told, a.summary.confidence))
+}
