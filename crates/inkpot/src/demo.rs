@@ -33,7 +33,7 @@ const MATCHES: [(&str, u64, u64); 12] = [
     ("birds.toml", 3000, 150),
     ("better.toml", 20_000, 200),
     ("nerves.toml", 1000, 40),
-    ("grades.toml", 1000, 100),
+    ("grades.toml", 1000, 60),
     ("slips.toml", 2000, 200),
     ("field.toml", 100, 10),
 ];

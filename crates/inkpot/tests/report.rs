@@ -2,87 +2,9 @@
 
 mod common;
 
-use std::process::{Child, Command, Stdio};
-use std::time::Duration;
-
 use common::Bench;
+use common::browser::Browser;
 use serde_json::{Value, json};
-
-/// A browser that is driven over the `WebDriver` protocol.
-struct Browser {
-    driver: Child,
-    session: String,
-}
-
-impl Browser {
-    /// Starts one; none where the driver cannot be had.
-    fn open(bench: &Bench, width: u32, dark: bool) -> Option<Self> {
-        let port = std::net::TcpListener::bind("127.0.0.1:0").ok()?.local_addr().ok()?.port();
-        let driver = Command::new("chromedriver")
-            .arg(format!("--port={port}"))
-            .stdout(Stdio::null())
-            .stderr(Stdio::null())
-            .spawn()
-            .ok()?;
-        let base = format!("http://127.0.0.1:{port}");
-        let profile = bench.path(&format!("profile-{port}"));
-        let mut arguments = vec![
-            "--headless".to_string(),
-            "--no-sandbox".into(),
-            "--disable-gpu".into(),
-            "--disable-quic".into(),
-            "--no-first-run".into(),
-            "--disable-background-networking".into(),
-            "--disable-component-update".into(),
-            "--disable-sync".into(),
-            format!("--window-size={width},900"),
-            format!("--user-data-dir={}", profile.display()),
-        ];
-        if dark {
-            arguments.push("--blink-settings=preferredColorScheme=0".into());
-        }
-        let wanted = json!({ "capabilities": { "alwaysMatch": {
-            "goog:chromeOptions": { "args": arguments },
-            "goog:loggingPrefs": { "browser": "ALL", "performance": "ALL" },
-        } } });
-        let begun = (0..40).find_map(|_| {
-            std::thread::park_timeout(Duration::from_millis(250));
-            post(&format!("{base}/session"), &wanted)
-        });
-        let mut browser = Self { driver, session: String::new() };
-        let id = begun?["value"]["sessionId"].as_str()?.to_string();
-        browser.session = format!("{base}/session/{id}");
-        Some(browser)
-    }
-
-    fn go(&self, url: &str) {
-        post(&format!("{}/url", self.session), &json!({ "url": url })).expect("the page opens");
-    }
-
-    /// What a script gives.
-    fn run(&self, script: &str) -> Value {
-        let told = post(&format!("{}/execute/sync", self.session), &json!({ "script": script, "args": [] }));
-        told.expect("the script runs")["value"].clone()
-    }
-
-    fn log(&self, kind: &str) -> Vec<Value> {
-        let told = post(&format!("{}/se/log", self.session), &json!({ "type": kind })).expect("the log is there");
-        told["value"].as_array().cloned().unwrap_or_default()
-    }
-}
-
-impl Drop for Browser {
-    fn drop(&mut self) {
-        let _ = ureq::delete(&self.session).call();
-        let _ = self.driver.kill();
-        let _ = self.driver.wait();
-    }
-}
-
-fn post(url: &str, body: &Value) -> Option<Value> {
-    let mut answer = ureq::post(url).header("content-type", "application/json").send(body.to_string()).ok()?;
-    serde_json::from_str(&answer.body_mut().read_to_string().ok()?).ok()
-}
 
 fn studies(bench: &Bench) {
     bench.ok("sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/5 --target 0.5 --matches 60 --seed 3 --name skill --quiet");
@@ -123,10 +45,7 @@ fn the_page_stands_alone_and_says_what_the_summaries_say() {
 #[test]
 fn a_browser_opens_sorts_picks_and_asks_nobody() {
     let bench = Bench::new();
-    let Some(browser) = Browser::open(&bench, 1280, false) else {
-        eprintln!("skipped: no browser with a driver is installed (chromium, chromedriver)");
-        return;
-    };
+    let Some(browser) = Browser::open(&bench, 1280, false) else { return };
     studies(&bench);
     bench.ok("report skill birds pair --out page.html");
     browser.go(&format!("file://{}", bench.path("page.html").display()));
@@ -154,30 +73,13 @@ fn a_browser_opens_sorts_picks_and_asks_nobody() {
     assert!(told.as_str().is_some_and(|text| text.starts_with("house.skill 0")), "{told}");
     let font = browser.run("return document.fonts.check('16px \"Inkpot Sans\"')");
     assert_eq!(font, true, "the font of the page is its own");
-    let errors: Vec<Value> = browser.log("browser").into_iter().filter(|line| line["level"] == "SEVERE").collect();
-    assert!(errors.is_empty(), "{errors:?}");
-    let asked: Vec<String> = browser
-        .log("performance")
-        .iter()
-        .filter_map(|line| serde_json::from_str::<Value>(line["message"].as_str()?).ok())
-        .filter(|event| event["message"]["method"] == "Network.requestWillBeSent")
-        // The browser shows a page of its own before ours.
-        .filter(|event| {
-            event["message"]["params"]["documentURL"].as_str().is_some_and(|url| url.starts_with("file://"))
-        })
-        .filter_map(|event| event["message"]["params"]["request"]["url"].as_str().map(String::from))
-        .filter(|url| !url.starts_with("file://") && !url.starts_with("data:"))
-        .collect();
-    assert!(asked.is_empty(), "the page asked for {asked:?}");
+    browser.assert_quiet();
 }
 
 #[test]
 fn a_narrow_dark_window_is_not_wider_than_itself() {
     let bench = Bench::new();
-    let Some(browser) = Browser::open(&bench, 420, true) else {
-        eprintln!("skipped: no browser with a driver is installed (chromium, chromedriver)");
-        return;
-    };
+    let Some(browser) = Browser::open(&bench, 420, true) else { return };
     bench.ok("batch piste heron avocet --matches 60 --seed 3 --name pair --quiet");
     bench.ok("report pair --out page.html");
     browser.go(&format!("file://{}", bench.path("page.html").display()));

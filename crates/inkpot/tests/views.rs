@@ -82,19 +82,6 @@ fn ledger_lists_removes_and_shows_extremes() {
 }
 
 #[test]
-fn demo_says_what_it_found() {
-    let bench = Bench::new();
-    let told = bench.ok("demo --quick --out shown");
-    for part in ["a newcomer takes", "gives the newcomer 55 %", "pairings are separable", "skill/figures/response.png"]
-    {
-        assert!(told.contains(part), "`{part}` is missing from\n{told}");
-    }
-    for figure in ["how-hard/figures/rates.png", "skill/figures/response.svg", "nerves/figures/surface.png"] {
-        assert!(bench.path("shown/ledger").join(figure).is_file(), "{figure}");
-    }
-}
-
-#[test]
 fn completions_name_every_verb() {
     let script = Bench::new().ok("completions bash");
     for verb in ["demo", "batch", "sweep", "resume", "ledger"] {

@@ -2,6 +2,8 @@
 
 #![allow(dead_code, reason = "not every test file uses every helper")]
 
+pub(crate) mod browser;
+
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
