@@ -31,8 +31,8 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
         serde_json::from_str(&bench.read(&format!("shown/ledger/{study}/summary.json"))).expect("JSON")
     };
     let mut said = Vec::new();
-    let hard = &summary("how-hard")["pairings"][0]["win_rate"];
-    said.push(format!("{} {}", percent(&hard["value"]), ends(hard)));
+    let house = &summary("how-hard")["entrants"][1]["win_rate"];
+    said.push(format!("house beats guest: {} {} of", percent(&house["value"]), ends(house)));
     let skill = &summary("skill")["solved"];
     said.push(format!("house.skill {:.3} gives", skill["value"].as_f64().expect("a value")));
     for rung in summary("ladder")["tune"]["rungs"].as_array().expect("rungs") {
