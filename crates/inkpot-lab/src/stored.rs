@@ -27,6 +27,8 @@ pub enum StoredError {
     Rules { a: String, b: String },
     #[error("`{a}` and `{b}` met nobody in common")]
     NobodyInCommon { a: String, b: String },
+    #[error("`{a}` is asked to be better than itself")]
+    Same { a: String },
     #[error("`{study}` is a sweep: its entrants are several, one a point")]
     Sweep { study: String },
     #[error(transparent)]
@@ -57,6 +59,9 @@ pub fn compare_stored(
     let setting = |plan: &Plan| (plan.game.clone(), plan.level.clone(), plan.rules.clone());
     if setting(a.plan) != setting(b.plan) {
         return Err(StoredError::Rules { a: name(a), b: name(b) });
+    }
+    if a.study.name() == b.study.name() && a.place == b.place {
+        return Err(StoredError::Same { a: name(a) });
     }
     let mut told = ComparisonSummary::begun(name(a), name(b), equal_within, require);
     if a.study.name() == b.study.name() {

@@ -207,6 +207,8 @@ fn stored_entrants_are_compared_as_they_stand() {
     let met = json(&bench, "compare monday/house monday/guest");
     assert!(met["comparison"]["win_rate"]["value"].is_number());
     assert!(bench.told("compare monday/house tuesday/house --require better").contains("exit 3"));
+    let same = bench.told("compare monday/house monday/house");
+    assert!(same.contains("exit 2") && same.contains("better than itself"), "{same}");
 }
 
 #[test]

@@ -258,6 +258,10 @@ fn what_would_fail_only_after_the_search_is_said_before_it() {
     let text = text.replace("veteran", "careful").replace("[[free]]\nknob = \"skill\"\nacross = \"rising\"\n", two);
     bench.write("two.toml", text);
     insta::assert_snapshot!(bench.told("tune two.toml"));
+    // Two knobs and series of twenty: the first look alone is more than the budget.
+    let text = LADDER.replace("budget = 1200", "series = 20\nbudget = 200");
+    bench.write("small.toml", text.replacen("[[rung]]", "[[free]]\nknob = \"gain\"\n[[rung]]", 1));
+    insta::assert_snapshot!(bench.told("tune small.toml"));
 }
 
 #[test]

@@ -2,11 +2,15 @@
 
 mod asked;
 mod choose;
+#[cfg(test)]
+mod choosing;
 mod curve;
 mod draft;
 mod effects;
 mod figure;
 mod history;
+#[cfg(test)]
+mod made;
 mod modifier;
 mod proof;
 mod resolve;

@@ -8,56 +8,18 @@ use inkpot_core::{Chance, GameEntry};
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
 
 use super::choose::loss_of;
+use super::made::{aim, free, ladder, range, rung};
 use super::trial::play;
-use super::{
-    FreeDraft, Point, ProfileDraft, RungDraft, TargetDraft, Trial, Tune, TuneDraft, found, resolve_tune, search,
-};
-use crate::EntrantDraft;
+use super::{FreeDraft, Point, TargetDraft, Trial, Tune, found, search};
 
 const FRESH: u64 = 4000;
 
-fn target(
-    figure: &str,
-    side: Option<&str>,
-    value: Option<(f64, f64)>,
-    low: Option<f64>,
-    high: Option<f64>,
-) -> TargetDraft {
-    TargetDraft {
-        figure: figure.into(),
-        side: side.map(String::from),
-        value: value.map(|(value, _)| value),
-        within: value.map(|(_, within)| within),
-        low,
-        high,
-        weight: None,
-        soft: false,
-    }
-}
-
-fn free(knob: &str, low: f64, high: f64) -> FreeDraft {
-    FreeDraft { knob: knob.into(), low: Some(low), high: Some(high), ..FreeDraft::default() }
-}
-
 fn task(game: &str, opponent: &str, player: &str, free: Vec<FreeDraft>, targets: Vec<TargetDraft>, seed: u64) -> Tune {
-    let draft = TuneDraft {
-        game: game.into(),
-        seed: Some(seed),
-        opponent: EntrantDraft { agent: opponent.into(), ..EntrantDraft::default() },
-        free,
-        rungs: vec![RungDraft {
-            profile: ProfileDraft { name: "rung".into(), ..ProfileDraft::default() },
-            players: vec![(EntrantDraft { agent: player.into(), ..EntrantDraft::default() }, 1.0)],
-            targets,
-        }],
-        budget: Some(4000),
-        ..TuneDraft::default()
-    };
-    resolve_tune(&draft, &inkpot_games::registry()).expect("a task of the shipped games")
+    ladder(game, opponent, free, vec![rung("rung", player, targets)], 4000, seed)
 }
 
 fn tasks(seed: u64) -> Vec<(&'static str, Tune)> {
-    let rate = |value: f64| target("win_rate", None, Some((value, 0.04)), None, None);
+    let rate = |value: f64| aim("win_rate", value, 0.04);
     vec![
         (
             "piste: win rate, length, jitter",
@@ -68,8 +30,8 @@ fn tasks(seed: u64) -> Vec<(&'static str, Tune)> {
                 vec![free("reaction", 8.0, 24.0), free("aggression", 0.2, 2.0), free("dead_zone", 0.0, 0.6)],
                 vec![
                     rate(0.5),
-                    target("length_s", None, None, Some(26.0), Some(34.0)),
-                    target("reversals_per_s", Some("opponent"), None, None, Some(1.3)),
+                    range("length_s", Some(26.0), Some(34.0)),
+                    TargetDraft { side: Some("opponent".into()), ..range("reversals_per_s", None, Some(1.3)) },
                 ],
                 seed,
             ),
@@ -81,7 +43,7 @@ fn tasks(seed: u64) -> Vec<(&'static str, Tune)> {
                 "minimax",
                 "careful",
                 vec![free("depth", 1.0, 6.0), free("slip", 0.0, 0.6), free("temper", 0.0, 4.0)],
-                vec![rate(0.4), target("score_margin", None, None, Some(-3.0), Some(0.0))],
+                vec![rate(0.4), range("score_margin", Some(-3.0), Some(0.0))],
                 seed,
             ),
         ),

@@ -236,7 +236,7 @@ impl Sheet {
             opponent: SheetAgent {
                 agent: tune.opponent.kind.clone(),
                 weight: None,
-                knobs: tune.opponent.knobs.clone(),
+                knobs: written(&tune.opponent.knobs),
             },
             proof: SheetProof {
                 study: study.into(),
@@ -298,7 +298,7 @@ fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> Sh
             .filter(|(name, value)| tune.rules.get(name) != Some(value))
             .map(|(name, value)| (name.to_string(), value.clone()))
             .collect(),
-        opponent,
+        opponent: written(&opponent),
         turned: turned.collect(),
         misses: own.misses.iter().map(|miss| told_miss(miss, &own.binds)).collect(),
         players: rung
@@ -308,7 +308,7 @@ fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> Sh
             .map(|(player, knobs)| SheetAgent {
                 agent: player.entrant.agent.clone(),
                 weight: Some(player.weight),
-                knobs,
+                knobs: written(&knobs),
             })
             .collect(),
         targets: rung
@@ -326,6 +326,16 @@ fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> Sh
             })
             .collect(),
     }
+}
+
+/// Knobs as a person would write them: what calculation left in the last places is rounded away. The proof plays with
+/// these.
+fn written(knobs: &Knobs) -> Knobs {
+    let value = |value: &KnobValue| match value {
+        KnobValue::Number(x) => KnobValue::Number(format!("{x:.11e}").parse().unwrap_or(*x)),
+        KnobValue::Word(_) => value.clone(),
+    };
+    knobs.iter().map(|(name, own)| (name.to_string(), value(own))).collect()
 }
 
 fn told_miss(miss: &super::Miss, binds: &[String]) -> String {

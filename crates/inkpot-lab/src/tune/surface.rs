@@ -70,16 +70,15 @@ pub(crate) fn next_trials(tune: &Tune, history: &[Tried], round: u64) -> Vec<Tri
     let [first, least, most] =
         [FIRST_BLOCKS, LEAST_BLOCKS, MOST_BLOCKS].map(|blocks| (2 * blocks / tune.matches_a_block()).max(4));
     if history.is_empty() {
-        let count = FIRST.0 + FIRST.1 * tune.free.len();
-        return (0..tune.rungs.len())
-            .flat_map(|rung| (0..count).map(move |i| (rung, spread(i, tune.free.len()), i as u64 * first)))
-            .map(|(rung, shares, first_block)| Trial {
-                rung,
-                point: tune.point_at(&shares),
-                first_block,
-                blocks: first,
+        let count = first_trials(tune);
+        let look = |rung: usize| {
+            let blocks = first.min(tune.budget / tune.matches_of(rung) / count);
+            (0..count).map(move |i| {
+                let point = tune.point_at(&spread(i as usize, tune.free.len()));
+                Trial { rung, point, first_block: i * blocks, blocks }
             })
-            .collect();
+        };
+        return (0..tune.rungs.len()).flat_map(look).collect();
     }
     let models = Models::fit(tune, history);
     let chosen = choose(tune, &models, history);
@@ -106,7 +105,16 @@ pub(crate) fn next_trials(tune: &Tune, history: &[Tried], round: u64) -> Vec<Tri
     trials
 }
 
-/// Blocks played on a rung.
+fn first_trials(tune: &Tune) -> u64 {
+    (FIRST.0 + FIRST.1 * tune.free.len()) as u64
+}
+
+/// Matches of the smallest first look at a rung: two blocks a trial, so that each tells how noisy it is.
+pub(crate) fn least_budget(tune: &Tune, rung: usize) -> u64 {
+    2 * first_trials(tune) * tune.matches_of(rung)
+}
+
+/// Blocks played on a rung, and the first that was not.
 pub(crate) fn played(history: &[Tried], rung: usize) -> (u64, u64) {
     let own = || history.iter().filter(|tried| tried.trial.rung == rung).map(|tried| &tried.trial);
     (own().map(|trial| trial.blocks).sum(), own().map(|t| t.first_block + t.blocks).max().unwrap_or(0))

@@ -5,7 +5,7 @@ use inkpot_figures::{PageTable, TableCell, TableRow};
 use inkpot_lab::{StudyKind, Summary, told_measures};
 use inkpot_stats::Interval;
 
-use crate::show::format::{count, ends, figure, percent, plain};
+use crate::show::format::{count, ends, figure, percent, plain, span};
 use crate::show::{self, tune};
 
 /// More rows than this are cut, and that is said.
@@ -142,7 +142,7 @@ fn rungs(summary: &Summary) -> Option<PageTable> {
                 .value
                 .number()
                 .map_or_else(|| TableCell::text(own.value.to_string()), |x| TableCell::number(plain(x), x));
-            let interval = own.low.zip(own.high).map(|(low, high)| format!("{}-{}", plain(low), plain(high)));
+            let interval = own.low.zip(own.high).map(|(low, high)| span(low, high));
             TableRow {
                 key: rung.name.clone(),
                 cells: vec![

@@ -1,9 +1,10 @@
 //! What a fit of a stand-in came to.
 
-use inkpot_lab::{FitPlan, Fitted};
+use inkpot_lab::{FitPlan, Fitted, FittedKnob};
+use inkpot_stats::Interval;
 use toml::Value;
 
-use super::format::{count, p_value, plain};
+use super::format::{count, p_value, places, told};
 use super::table::{Column, table};
 
 /// A fit with a smaller p-value is told of: no values of these knobs play like the log.
@@ -12,23 +13,20 @@ const MISFIT: f64 = 0.01;
 /// Sentence, tables and notes.
 pub(crate) fn text(plan: &FitPlan, fitted: &Fitted, color: bool) -> String {
     use Column::{Figure, Text};
-    let each: Vec<String> = fitted
-        .knobs
-        .iter()
-        .map(|own| format!("{} {} ({} to {})", own.knob, plain(own.value), plain(own.low), plain(own.high)))
-        .collect();
+    let each: Vec<String> = fitted.knobs.iter().map(|own| format!("{} {}", own.knob, told(&interval(own)))).collect();
     let sentence = format!("The people of this log play like a {} with {}.", plan.standin.agent, each.join(", "));
     let rows: Vec<Vec<String>> = fitted
         .columns
         .iter()
         .map(|own| {
-            let apart = (own.simulated - own.logged) / own.logged_se;
+            let (mean, se) = (own.logged, own.logged_se);
+            let places = places(&Interval { value: mean, low: mean - se, high: mean + se });
             vec![
                 own.column.clone(),
-                plain(own.logged),
-                plain(own.logged_se),
-                plain(own.simulated),
-                format!("{apart:+.1}"),
+                format!("{mean:.places$}"),
+                format!("{se:.places$}"),
+                format!("{:.places$}", own.simulated),
+                format!("{:+.1}", (own.simulated - mean) / se),
             ]
         })
         .collect();
@@ -62,7 +60,11 @@ pub(crate) fn agent_file(plan: &FitPlan, fitted: &Fitted) -> String {
         let value = value.number().map_or_else(|| Value::from(value.to_string()), Value::from);
         format!("{name} = {value}")
     });
-    let own = fitted.knobs.iter().map(|own| format!("{} = {}", own.knob, Value::from((own.value * 1e4).round() / 1e4)));
+    let own = fitted.knobs.iter().map(|own| {
+        // A digit more than the interval makes meaningful.
+        let places = places(&interval(own)) + 1;
+        format!("{} = {:.places$}", own.knob, own.value)
+    });
     let knobs: Vec<String> = given.chain(own).collect();
     format!(
         "# Fitted to {} logged matches of {} people.\nagent = {}\nknobs = {{ {} }}\n",
@@ -71,4 +73,8 @@ pub(crate) fn agent_file(plan: &FitPlan, fitted: &Fitted) -> String {
         Value::from(plan.standin.agent.as_str()),
         knobs.join(", ")
     )
+}
+
+fn interval(own: &FittedKnob) -> Interval {
+    Interval { value: own.value, low: own.low, high: own.high }
 }

@@ -29,8 +29,21 @@ pub(crate) fn figure(interval: &Interval) -> String {
     format!("{:.places$}  {:.places$}{dash}{:.places$}", interval.value, interval.low, interval.high)
 }
 
+/// The same for sentences: `332 (311 to 354)`.
+pub(crate) fn told(interval: &Interval) -> String {
+    let places = places(interval);
+    format!("{:.places$} ({:.places$} to {:.places$})", interval.value, interval.low, interval.high)
+}
+
+/// Two ends with as many decimals as their distance makes meaningful: `0.221-0.258`.
+pub(crate) fn span(low: f64, high: f64) -> String {
+    let places = places(&Interval { value: low, low, high });
+    let dash = if low < 0.0 { " to " } else { "-" };
+    format!("{low:.places$}{dash}{high:.places$}")
+}
+
 /// Decimals so that the interval's half width shows two digits.
-fn places(interval: &Interval) -> usize {
+pub(crate) fn places(interval: &Interval) -> usize {
     let half = interval.half_width();
     if half <= 0.0 || !half.is_finite() {
         return 2;

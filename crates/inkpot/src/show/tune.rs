@@ -3,7 +3,7 @@
 use inkpot_core::KnobValue;
 use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, SheetTarget, TuneSummary};
 
-use super::format::{count, ends, figure, percent, plain};
+use super::format::{count, ends, figure, percent, plain, span};
 use super::table::{Column, table};
 use crate::failure::Failure;
 
@@ -66,7 +66,7 @@ fn values(told: &TuneSummary, color: bool) -> String {
     for rung in &told.rungs {
         let players: Vec<String> = rung.players.iter().map(|player| player.agent.clone()).collect();
         for (place, own) in rung.turned.iter().enumerate() {
-            let interval = own.low.zip(own.high).map(|(low, high)| format!("{}-{}", plain(low), plain(high)));
+            let interval = own.low.zip(own.high).map(|(low, high)| span(low, high));
             rows.push(vec![
                 if place == 0 { rung.name.clone() } else { String::new() },
                 if place == 0 { players.join(", ") } else { String::new() },
@@ -77,7 +77,15 @@ fn values(told: &TuneSummary, color: bool) -> String {
             ]);
         }
     }
-    let columns = [Text("Rung"), Text("Played by"), Text("Knob"), Figure("Value"), Figure("Interval"), Text("")];
+    let mut columns =
+        vec![Text("Rung"), Text("Played by"), Text("Knob"), Figure("Value"), Figure("Interval"), Text("")];
+    // A search over several knobs has no intervals of its own.
+    if rows.iter().all(|row| row[4].is_empty()) {
+        columns.remove(4);
+        for row in &mut rows {
+            row.remove(4);
+        }
+    }
     table(&columns, &rows, color)
 }
 
@@ -137,22 +145,30 @@ fn lines(told: &TuneSummary) -> Vec<String> {
 /// What was proved of a target, in a sentence.
 pub(crate) fn target_sentence(rung: &SheetRung, target: &SheetTarget) -> Option<String> {
     let seen = target.measured?;
+    let (words, unit) = spoken(&target.figure);
     let figure = if target.is_rate() {
         format!("{} ({})", percent(seen.value), ends(&seen.interval()))
     } else {
         let (value, ends) = split(&figure(&seen.interval()));
-        format!("{value} ({ends})")
+        format!("{value}{unit} ({ends})")
     };
     let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
     let whose = if target.side == inkpot_lab::Side::Opponent { "the opponent's " } else { "" };
     Some(format!(
-        "On {}, played by {}: {whose}{} {figure}, wanted {}, {}.",
+        "On {}, played by {}: {whose}{words} {figure}, wanted {}, {}.",
         rung.name,
         players.join(" and "),
-        target.figure.replace('_', " "),
         wanted(target),
         seen.verdict.word()
     ))
+}
+
+/// A figure's name as it is spoken, and its unit: `length_s` is a length in seconds.
+fn spoken(figure: &str) -> (String, &'static str) {
+    let units = [("_per_s", " a second"), ("_s", " s"), ("_m", " m"), ("_turns", " turns")];
+    let found = units.into_iter().find_map(|(end, unit)| Some((figure.strip_suffix(end)?, unit)));
+    let (words, unit) = found.unwrap_or((figure, ""));
+    (words.replace('_', " "), unit)
 }
 
 /// A figure and its interval, as two texts.

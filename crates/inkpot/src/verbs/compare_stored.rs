@@ -81,6 +81,7 @@ fn explained(error: &StoredError) -> Failure {
         StoredError::Ledger(_) => return Failure::Failed(error.to_string()),
         StoredError::Rules { .. } => "play both at one game, level and rules",
         StoredError::NobodyInCommon { .. } => "let both meet the same opponents: `compare GAME X Y --against Z` does",
+        StoredError::Same { .. } => "name two entrants; `inkpot ledger show STUDY` lists them",
         StoredError::Sweep { .. } => "compare entrants of a batch, a tournament or a comparison",
     };
     Failure::wrong(error.to_string(), help)

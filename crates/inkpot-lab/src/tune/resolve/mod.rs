@@ -8,6 +8,7 @@ use inkpot_core::{GameEntry, Knob, KnobValue, Knobs, Registry};
 
 use super::asked::sheet_of;
 use super::modifier::{Modifier, changed};
+use super::surface::least_budget;
 use super::{Across, Free, Rung, Side, Target, Tune, TuneDraft};
 use crate::resolve::unknown;
 use crate::{Draft, Entrant, EntrantDraft, Problem, resolve as resolve_study};
@@ -56,6 +57,11 @@ pub fn resolve_tune(draft: &TuneDraft, registry: &Registry) -> Result<Tune, Vec<
         rungs,
         languages: draft.languages.clone(),
     };
+    let least = (0..tune.rungs.len()).map(|rung| least_budget(&tune, rung)).max().unwrap_or(0);
+    if !tune.follows_a_curve() && tune.budget < least {
+        let help = format!("a whole number from {least} to {MOST_MATCHES}, or fewer free knobs");
+        desk.problem("budget", format!("the first look takes {least} matches a rung, more than `budget`"), help);
+    }
     let middle = tune.point_at(&vec![0.5; tune.free.len()]);
     for place in 0..tune.rungs.len() {
         let errors = tune.try_seated(place, &middle, game).err().unwrap_or_default();
