@@ -243,6 +243,13 @@ fn no_budget_and_a_tiny_one_still_give_a_legal_choice() {
     }
 }
 
+/// An agent against another of its kind.
+fn against_itself(kind: &str, knobs: &Knobs) -> Setting {
+    let casting = |entrant| Casting { entrant, kind: kind.into(), knobs: knobs.clone() };
+    let cast = vec![casting(0), casting(1)];
+    Setting { rules: Knobs::default(), level: "table".into(), cast, series: 1, study_seed: 1 }
+}
+
 #[test]
 fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
     let kinds: Vec<AgentKind<Posts>> = vec![minimax(), treesearch(), playouts()];
@@ -250,15 +257,7 @@ fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
         let knobs = knobs_of(&kind, &Knobs::default());
         let name = kind.sheet().name.clone();
         let game = entry(2, |_| Posts::trapped(5)).agent(kind);
-        let casting = |entrant| Casting { entrant, kind: name.clone(), knobs: knobs.clone() };
-        let setting = Setting {
-            rules: Knobs::default(),
-            level: "table".into(),
-            cast: vec![casting(0), casting(1)],
-            series: 1,
-            study_seed: 1,
-        };
-        let stage = game.stage(&setting).unwrap();
+        let stage = game.stage(&against_itself(&name, &knobs)).unwrap();
         let mut rows = Rows::new(0);
         stage.play(Spot { cell: 0, block: 0, rotation: 0, match_index: 0 }, &mut rows);
         let incident = rows.rows[0].incident.clone().unwrap();
@@ -281,15 +280,7 @@ fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, se
     let knobs = knobs_of(&kind, given);
     let name = kind.sheet().name.clone();
     let game = entry(2, |_| Posts::new(9)).agent(kind);
-    let casting = |entrant| Casting { entrant, kind: name.clone(), knobs: knobs.clone() };
-    let setting = Setting {
-        rules: Knobs::default(),
-        level: "table".into(),
-        cast: vec![casting(0), casting(1)],
-        series: 1,
-        study_seed: 1,
-    };
-    let stage = game.stage(&setting).unwrap();
+    let stage = game.stage(&against_itself(&name, &knobs)).unwrap();
     let (mut rows, mut made) = (Rows::new(0), Vec::new());
     let spot = Spot { cell: 0, block: 0, rotation: 0, match_index: 0 };
     let mut listener = |moment: Moment| {
