@@ -242,6 +242,11 @@ fn png_has_the_pixels_asked_for() {
     let png = rates(5).png(0.5).unwrap();
     let number = |at: usize| u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
     assert_eq!((&png[1..4], number(16), number(20)), (b"PNG".as_slice(), 640, 400));
+    let mut reader = png::Decoder::new(std::io::Cursor::new(&png)).read_info().unwrap();
+    let mut colours = vec![0; reader.output_buffer_size().unwrap()];
+    reader.next_frame(&mut colours).unwrap();
+    assert_eq!(colours[..3], [255; 3], "the ground of a figure");
+    assert!(colours.chunks(3).any(|colour| colour.iter().all(|part| *part < 60)), "its title is dark");
 }
 
 #[test]

@@ -28,6 +28,7 @@ const ROUNDS: [(f64, u64); 4] = [(0.5, 80), (0.25, 200), (0.16, 400), (0.16, 160
 const PEOPLE: u64 = 400;
 /// Points of a round, in terms of the surface.
 const POINTS_A_TERM: usize = 5;
+
 /// A fit that is asked for.
 #[derive(Clone, Debug, PartialEq)]
 pub struct FitPlan {

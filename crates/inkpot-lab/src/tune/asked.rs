@@ -346,18 +346,16 @@ impl Tune {
                 return free.held(*x);
             }
             // A ten-thousandth of the range changes no figure that anybody could measure.
-            let digits = -(width / 10_000.0).log10().floor();
-            free.held(at_digits(*x, digits as i32))
+            let unit = 10f64.powf((width / 10_000.0).log10().floor());
+            free.held(as_written((x / unit).round() * unit))
         })
         .collect()
     }
 }
 
-/// The nearest number with so many decimals; fewer than none round to tens, hundreds, ...
-pub(crate) fn at_digits(x: f64, digits: i32) -> f64 {
-    // Powers of ten are exact here, and so one division gives the number as it is written.
-    let scale = 10f64.powi(digits.abs());
-    if digits >= 0 { (x * scale).round() / scale } else { (x / scale).round() * scale }
+/// A number as a person would write it, to twelve digits: what calculation left in the last places is rounded away.
+pub(crate) fn as_written(x: f64) -> f64 {
+    format!("{x:.11e}").parse().unwrap_or(x)
 }
 
 /// The sheet of an agent kind.

@@ -7,7 +7,7 @@ use inkpot_stats::Interval;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::asked::{Seated, sheet_of};
+use super::asked::{Seated, as_written, sheet_of};
 use super::{Found, Met, Side, Texts, Tune};
 
 /// Version of the sheet's format.
@@ -293,7 +293,7 @@ fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> Sh
                 .unwrap_or_default(),
             rules: percentages(&tune.rules, &rules, &game.sheet().rules),
         },
-        rules: rules
+        rules: written(&rules)
             .iter()
             .filter(|(name, value)| tune.rules.get(name) != Some(value))
             .map(|(name, value)| (name.to_string(), value.clone()))
@@ -328,11 +328,10 @@ fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> Sh
     }
 }
 
-/// Knobs as a person would write them: what calculation left in the last places is rounded away. The proof plays with
-/// these.
+/// Knobs as a person would write them. The proof plays with these.
 fn written(knobs: &Knobs) -> Knobs {
     let value = |value: &KnobValue| match value {
-        KnobValue::Number(x) => KnobValue::Number(format!("{x:.11e}").parse().unwrap_or(*x)),
+        KnobValue::Number(x) => KnobValue::Number(as_written(*x)),
         KnobValue::Word(_) => value.clone(),
     };
     knobs.iter().map(|(name, own)| (name.to_string(), value(own))).collect()

@@ -4,7 +4,7 @@ use inkpot_lab::{FitPlan, Fitted, FittedKnob};
 use inkpot_stats::Interval;
 use toml::Value;
 
-use super::format::{count, p_value, places, told};
+use super::format::{count, p_value, places, said_figure};
 use super::table::{Column, table};
 
 /// A fit with a smaller p-value is told of: no values of these knobs play like the log.
@@ -13,7 +13,8 @@ const MISFIT: f64 = 0.01;
 /// Sentence, tables and notes.
 pub(crate) fn text(plan: &FitPlan, fitted: &Fitted, color: bool) -> String {
     use Column::{Figure, Text};
-    let each: Vec<String> = fitted.knobs.iter().map(|own| format!("{} {}", own.knob, told(&interval(own)))).collect();
+    let each: Vec<String> =
+        fitted.knobs.iter().map(|own| format!("{} {}", own.knob, said_figure(&interval(own), ""))).collect();
     let sentence = format!("The people of this log play like a {} with {}.", plan.standin.agent, each.join(", "));
     let rows: Vec<Vec<String>> = fitted
         .columns

@@ -25,14 +25,13 @@ pub(crate) fn ends(interval: &Interval) -> String {
 /// A number with as many decimals as `interval` makes meaningful, and the interval: `1.28  1.25-1.31`.
 pub(crate) fn figure(interval: &Interval) -> String {
     let places = places(interval);
-    let dash = if interval.low < 0.0 { " to " } else { "-" };
-    format!("{:.places$}  {:.places$}{dash}{:.places$}", interval.value, interval.low, interval.high)
+    format!("{:.places$}  {}", interval.value, span(interval.low, interval.high))
 }
 
-/// The same for sentences: `332 (311 to 354)`.
-pub(crate) fn told(interval: &Interval) -> String {
+/// The same for sentences: `28.86 s (28.68-29.04)`.
+pub(crate) fn said_figure(interval: &Interval, unit: &str) -> String {
     let places = places(interval);
-    format!("{:.places$} ({:.places$} to {:.places$})", interval.value, interval.low, interval.high)
+    format!("{:.places$}{unit} ({})", interval.value, span(interval.low, interval.high))
 }
 
 /// Two ends with as many decimals as their distance makes meaningful: `0.221-0.258`.

@@ -3,7 +3,7 @@
 use inkpot_core::KnobValue;
 use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, SheetTarget, TuneSummary};
 
-use super::format::{count, ends, figure, percent, plain, span};
+use super::format::{count, ends, figure, percent, plain, said_figure, span};
 use super::table::{Column, table};
 use crate::failure::Failure;
 
@@ -149,8 +149,7 @@ pub(crate) fn target_sentence(rung: &SheetRung, target: &SheetTarget) -> Option<
     let figure = if target.is_rate() {
         format!("{} ({})", percent(seen.value), ends(&seen.interval()))
     } else {
-        let (value, ends) = split(&figure(&seen.interval()));
-        format!("{value}{unit} ({ends})")
+        said_figure(&seen.interval(), unit)
     };
     let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
     let whose = if target.side == inkpot_lab::Side::Opponent { "the opponent's " } else { "" };
@@ -169,11 +168,6 @@ fn spoken(figure: &str) -> (String, &'static str) {
     let found = units.into_iter().find_map(|(end, unit)| Some((figure.strip_suffix(end)?, unit)));
     let (words, unit) = found.unwrap_or((figure, ""));
     (words.replace('_', " "), unit)
-}
-
-/// A figure and its interval, as two texts.
-fn split(text: &str) -> (String, String) {
-    text.split_once("  ").map_or_else(|| (text.to_string(), String::new()), |(a, b)| (a.into(), b.into()))
 }
 
 /// Errs when a hard target is not met.

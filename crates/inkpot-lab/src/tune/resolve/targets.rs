@@ -3,12 +3,9 @@
 use inkpot_core::nearest;
 
 use super::Desk;
-use crate::tune::asked::at_digits;
+use crate::tune::asked::as_written;
 use crate::tune::figure::Figure;
 use crate::tune::{Side, Target, TargetDraft};
-
-/// Decimals of a target's ends: 0.7 less 0.03 is 0.67.
-const DIGITS: i32 = 12;
 
 impl Desk<'_> {
     pub(super) fn target(&mut self, at: &str, asked: &TargetDraft) -> Option<Target> {
@@ -46,7 +43,7 @@ impl Desk<'_> {
         }
         let (low, high) = match (asked.value, asked.within, asked.low, asked.high) {
             (Some(value), Some(within), None, None) if within > 0.0 => {
-                (at_digits(value - within, DIGITS), at_digits(value + within, DIGITS))
+                (as_written(value - within), as_written(value + within))
             }
             (None, None, Some(low), Some(high)) if low < high => (low, high),
             (None, None, Some(low), None) => (low, f64::INFINITY),
