@@ -1,17 +1,26 @@
 //! The agent seam: a decision maker for one seat.
 
+use std::fmt;
 use std::time::Duration;
 
-use crate::{Chance, Game, Imagine, Options, Seat, Spent, Thoughts, Verdict};
+use crate::{Chance, Game, Imagine, Options, Person, Seat, Spent, Thoughts, Verdict};
 
 /// A decision maker for a seat of a game.
 pub trait Agent<G: Game>: Send {
     /// Called once before the first tick, with the seat's own chance.
     fn begin(&mut self, _seat: Seat, _chance: Chance) {}
-    /// Decides; called whenever the seat acts.
-    fn choose(&mut self, sight: &Sight<'_, G>) -> G::Action;
+    /// Decides; called whenever the seat acts. An agent that cannot decide gives up with its reason: the match is then
+    /// forfeit, and the reason is kept with it.
+    fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp>;
     /// Called once after the last tick.
     fn end(&mut self, _verdict: &Verdict) {}
+    /// Becomes the agent of another match, as if made anew for this person; [`Agent::begin`] follows. False where it
+    /// cannot, and another is made instead. Nothing that it keeps may show in what it does later: a table that grew in
+    /// one match and is laid out anew in the next already does. Worth having where making one costs much (processes) or
+    /// the matches are very short.
+    fn renew(&mut self, _person: &Person) -> bool {
+        false
+    }
     /// How long its decisions take.
     fn pace(&self) -> Pace {
         Pace::Quick
@@ -27,6 +36,24 @@ pub trait Agent<G: Game>: Send {
     /// From now on `thoughts` is to value every option, and what follows down to so many layers, even where the choice
     /// alone needs less. Makes it slower and changes no choice.
     fn reflect(&mut self, _layers: u32) {}
+}
+
+/// Why an agent cannot decide, in words. One word wide, so that a choice costs no more for it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[expect(clippy::box_collection, reason = "a thin pointer fits beside a small action in registers")]
+pub struct GaveUp(Box<String>);
+
+impl GaveUp {
+    /// Gives up for this reason.
+    pub fn because(reason: impl fmt::Display) -> Self {
+        Self(Box::new(reason.to_string()))
+    }
+}
+
+impl fmt::Display for GaveUp {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "gave up: {}", self.0)
+    }
 }
 
 /// How long an agent's decisions take.
@@ -45,21 +72,21 @@ pub enum Pace {
 /// The true state is out of reach: an agent cannot peek.
 pub struct Sight<'a, G: Game> {
     game: &'a G,
-    view: &'a G::View,
     seat: Seat,
     tick: u64,
 }
 
 impl<'a, G: Game> Sight<'a, G> {
+    /// What `seat` gets of a state that somebody holds, true or imagined.
     #[inline]
-    pub(crate) fn new(game: &'a G, view: &'a G::View, seat: Seat, tick: u64) -> Self {
-        Self { game, view, seat, tick }
+    pub fn new(game: &'a G, seat: Seat, tick: u64) -> Self {
+        Self { game, seat, tick }
     }
 
-    /// What the seat perceives now.
-    #[inline]
-    pub fn view(&self) -> &'a G::View {
-        self.view
+    /// What the seat perceives now, made anew at each call.
+    #[inline(always)]
+    pub fn view(&self) -> G::View {
+        self.game.view(self.seat)
     }
 
     /// The seat that decides.
@@ -70,6 +97,11 @@ impl<'a, G: Game> Sight<'a, G> {
     /// Ticks or turns since the match began.
     pub fn tick(&self) -> u64 {
         self.tick
+    }
+
+    /// The score of a seat, if this seat may know it.
+    pub fn score(&self, of: Seat) -> Option<f64> {
+        if self.game.knows_score(self.seat, of) { self.game.scores().get(of).copied() } else { None }
     }
 }
 

@@ -2,6 +2,9 @@
 
 use std::hash::Hash;
 
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+
 use crate::{Chance, Game, Knob, Scene, Seat};
 
 /// Finitely many legal actions, or a coarse finite set where the true one is continuous.
@@ -129,4 +132,16 @@ pub trait Measured: Game {
 pub trait Pictured: Game {
     /// Writes the scene of this tick over `into`.
     fn scene(&self, into: &mut Scene);
+}
+
+/// A game that can go into a registry: it is measured, and its actions and views can be written down, and actions read
+/// back, so that a match of it may be held from outside.
+pub trait Playable: Measured<Action: Serialize + DeserializeOwned, View: Serialize> + 'static {}
+
+impl<G> Playable for G
+where
+    G: Measured + 'static,
+    G::Action: Serialize + DeserializeOwned,
+    G::View: Serialize,
+{
 }

@@ -1,6 +1,6 @@
 //! Measures of what a match is like to play, for every game: from nothing but how the scores change over time.
 
-use crate::{GameSheet, Measure, Wanted};
+use crate::{GameSheet, Keeper, Measure, Wanted};
 
 /// A measure that every game has.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -19,37 +19,66 @@ pub(crate) enum Feel {
     Rally,
 }
 
-/// The measures that a game gets beside its own: those whose name it does not use itself.
-pub(crate) fn added(sheet: &GameSheet) -> Vec<(Feel, Measure)> {
+/// Where a column of measures comes from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Source {
+    /// The next of the game's own figures.
+    Game,
+    /// How the scores changed.
+    Scores(Feel),
+}
+
+/// All measures of a game: those of its sheet and, behind them, those of every game whose name the sheet does not use.
+/// With each where it comes from.
+///
+/// # Panics
+/// When the sheet leaves a measure to the scores that no game has by this name, which any test that makes the game
+/// meets.
+pub(crate) fn sourced(sheet: &GameSheet) -> (Vec<Measure>, Vec<Source>) {
+    let common = common(sheet);
+    let source = |measure: &Measure| match measure.kept_by {
+        Keeper::Game => Source::Game,
+        Keeper::Scores => {
+            let found = common.iter().find(|(_, other)| other.name == measure.name);
+            Source::Scores(found.expect("a measure kept by the scores has the name of one that every game has").0)
+        }
+    };
+    let mut sources: Vec<Source> = sheet.measures.iter().map(source).collect();
+    let mut measures = sheet.measures.clone();
+    for (feel, measure) in common {
+        if !measures.iter().any(|own| own.name == measure.name) {
+            measures.push(measure);
+            sources.push(Source::Scores(feel));
+        }
+    }
+    (measures, sources)
+}
+
+/// The measures that every game can have.
+fn common(sheet: &GameSheet) -> [(Feel, Measure); 6] {
     let (unit, ending) = if sheet.ticks_per_second.is_some() { ("s", "s") } else { ("turns", "turns") };
-    let timed = |name: &str, label: &str, help: &str| Measure::of_match(&format!("{name}_{ending}"), label, unit, help);
-    let all = [
+    let whole =
+        |name: &str, label: &str, unit: &str, help: &str| Measure::of_match(name, label, unit, help).by_scores();
+    let timed = |name: &str, label: &str, help: &str| whole(&format!("{name}_{ending}"), label, unit, help);
+    [
         (
             Feel::Closeness,
-            Measure::of_match("closeness", "Closeness", "", "how close the scores were over the whole match, 0 to 1")
+            whole("closeness", "Closeness", "", "how close the scores were over the whole match, 0 to 1")
                 .wanted(Wanted::More),
         ),
-        (
-            Feel::LeadChanges,
-            Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to another"),
-        ),
-        (
-            Feel::Comeback,
-            Measure::of_match("comeback", "Biggest comeback", "points", "largest deficit that the winner made good"),
-        ),
+        (Feel::LeadChanges, whole("lead_changes", "Lead changes", "", "how often the lead passed from one to another")),
+        (Feel::Comeback, whole("comeback", "Biggest comeback", "points", "largest deficit that the winner made good")),
         (
             Feel::LongestLull,
             timed("longest_lull", "Longest lull", "longest time without a change of score").wanted(Wanted::Less),
         ),
         (Feel::FirstScore, timed("first_score", "First score", "time until a score changed")),
         (Feel::Rally, timed("rally", "Rally", "mean time from one change of score to the next")),
-    ];
-    let own = |name: &str| sheet.measures.iter().any(|measure| measure.name == name);
-    all.into_iter().filter(|(_, measure)| !own(&measure.name)).collect()
+    ]
 }
 
 /// The measures of one match, kept up as scores change.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(crate) struct Experience {
     start: Vec<f64>,
     scores: Vec<f64>,
@@ -65,27 +94,27 @@ pub(crate) struct Experience {
 }
 
 impl Experience {
-    /// A match that begins with these scores.
-    pub(crate) fn new(scores: &[f64]) -> Self {
-        Self {
-            start: scores.to_vec(),
-            scores: scores.to_vec(),
-            changed_at: 0,
-            changes: 0,
-            first: 0,
-            lull: 0,
-            widest: 0.0,
-            lead_time: 0.0,
-            leader: None,
-            lead_changes: 0,
-            deepest: vec![0.0; scores.len()],
+    /// A match begins with these scores, in the memory of the one before.
+    pub(crate) fn begin(&mut self, scores: &[f64]) {
+        let Self { mut start, scores: mut before, mut deepest, .. } = std::mem::take(self);
+        for kept in [&mut start, &mut before] {
+            kept.clear();
+            kept.extend_from_slice(scores);
         }
+        deepest.clear();
+        deepest.resize(scores.len(), 0.0);
+        *self = Self { start, scores: before, deepest, ..Self::default() };
     }
 
     /// Looks at the scores after a tick.
     #[inline]
     pub(crate) fn look(&mut self, tick: u64, scores: &[f64]) {
-        if self.scores != scores {
+        let same = match (self.scores.as_slice(), scores) {
+            // Most matches are between two, and this is looked at after every tick.
+            ([a, b], [x, y]) => a == x && b == y,
+            (before, now) => before == now,
+        };
+        if !same {
             self.change(tick, scores);
         }
     }
@@ -118,21 +147,24 @@ impl Experience {
         self.changed_at = tick;
     }
 
-    /// The figures of a match that ended at this tick.
-    pub(crate) fn figures(&self, feels: &[Feel], tick: u64, a_second: f64, into: &mut Vec<f64>) {
-        let mut at_end = self.clone();
-        at_end.pass(tick);
+    /// A figure of a match that ended at this tick.
+    pub(crate) fn figure(&self, feel: Feel, tick: u64, a_second: f64) -> f64 {
+        let passed = tick - self.changed_at;
         let time = |ticks: u64| ticks as f64 / a_second;
-        let none = |x: f64| if at_end.changes == 0 { f64::NAN } else { x };
-        into.extend(feels.iter().map(|feel| match feel {
-            Feel::Closeness if at_end.widest == 0.0 || tick == 0 => 1.0,
-            Feel::Closeness => 1.0 - (at_end.lead_time / tick as f64 / at_end.widest).min(1.0),
-            Feel::LeadChanges => at_end.lead_changes as f64,
-            Feel::Comeback => at_end.comeback(),
-            Feel::LongestLull => time(at_end.lull),
-            Feel::FirstScore => none(time(at_end.first)),
-            Feel::Rally => none(time(tick) / at_end.changes as f64),
-        }));
+        let none = |x: f64| if self.changes == 0 { f64::NAN } else { x };
+        match feel {
+            Feel::Closeness if self.widest == 0.0 || tick == 0 => 1.0,
+            Feel::Closeness => {
+                let lead_time = self.lead_time + passed as f64 * lead(&self.scores);
+                1.0 - (lead_time / tick as f64 / self.widest).min(1.0)
+            }
+            Feel::LeadChanges => self.lead_changes as f64,
+            Feel::Comeback => self.comeback(),
+            // Times the length of a tick, as the first game kept it: rows stay what they were, to the last bit.
+            Feel::LongestLull => self.lull.max(passed) as f64 * (1.0 / a_second),
+            Feel::FirstScore => none(time(self.first)),
+            Feel::Rally => none(time(tick) / self.changes as f64),
+        }
     }
 
     /// The deepest deficit of whoever is best at the end.
@@ -164,13 +196,12 @@ mod tests {
         [Feel::Closeness, Feel::LeadChanges, Feel::Comeback, Feel::LongestLull, Feel::FirstScore, Feel::Rally];
 
     fn figures(changes: &[(u64, [f64; 2])], end: u64) -> Vec<f64> {
-        let mut feel = Experience::new(&[0.0, 0.0]);
+        let mut feel = Experience::default();
+        feel.begin(&[0.0, 0.0]);
         for (tick, scores) in changes {
             feel.look(*tick, scores);
         }
-        let mut figures = Vec::new();
-        feel.figures(&ALL, end, 1.0, &mut figures);
-        figures
+        ALL.map(|each| feel.figure(each, end, 1.0)).to_vec()
     }
 
     #[test]

@@ -1,8 +1,9 @@
 //! The game seam: rules that can be simulated headless.
 
 use std::borrow::Cow;
+use std::convert::Infallible;
 
-use crate::Chance;
+use crate::{Chance, points_share};
 
 /// A player's place in a match: `0, 1, ...`.
 pub type Seat = usize;
@@ -11,19 +12,24 @@ pub type Seat = usize;
 pub trait Game: Send {
     /// What a seat may decide at one tick.
     type Action: Clone + PartialEq + Send;
-    /// What one seat may perceive; the buffer is reused from tick to tick.
-    type View: Default + Send;
+    /// What one seat may perceive.
+    type View;
 
     /// The number of seats of this match.
     fn seats(&self) -> usize;
     /// Who decides now; `Nobody` when the match is over.
     fn acting(&self) -> Acting<'_>;
-    /// Writes what `seat` perceives now.
-    fn view(&self, seat: Seat, into: &mut Self::View);
+    /// What `seat` perceives now. Asked for only by who looks, and best inlined: what an agent does not read of it is
+    /// then never made.
+    fn view(&self, seat: Seat) -> Self::View;
     /// One tick or turn. An illegal or missing choice is a fault and counts as the game's documented null action.
     fn advance(&mut self, choices: &Choices<Self::Action>, chance: &mut Chance) -> Advance;
     /// The score by seat, readable at any tick.
     fn scores(&self) -> &[f64];
+    /// Whether `seat` may know the score of `of` now; by default all scores are open.
+    fn knows_score(&self, _seat: Seat, _of: Seat) -> bool {
+        true
+    }
     /// How it came out, once nobody acts.
     fn verdict(&self) -> Option<Verdict>;
 }
@@ -45,15 +51,20 @@ impl Acting<'_> {
     /// Calls `f` for every acting seat in order of seat.
     #[inline(always)]
     pub fn for_each(self, seats: usize, mut f: impl FnMut(Seat)) {
+        let Ok(()) = self.try_for_each(seats, |seat| {
+            f(seat);
+            Ok::<(), Infallible>(())
+        });
+    }
+
+    /// Calls `f` for every acting seat in order of seat until one errs.
+    #[inline(always)]
+    pub fn try_for_each<E>(self, seats: usize, mut f: impl FnMut(Seat) -> Result<(), E>) -> Result<(), E> {
         match self {
             Acting::One(seat) => f(seat),
-            Acting::All => {
-                for seat in 0..seats {
-                    f(seat);
-                }
-            }
-            Acting::These(these) => these.iter().copied().for_each(f),
-            Acting::Nobody => {}
+            Acting::All => (0..seats).try_for_each(f),
+            Acting::These(these) => these.iter().copied().try_for_each(f),
+            Acting::Nobody => Ok(()),
         }
     }
 }
@@ -61,13 +72,15 @@ impl Acting<'_> {
 /// The choices of one tick, by seat.
 #[derive(Clone, Debug)]
 pub struct Choices<A> {
+    /// Values of earlier ticks stay where they are: only those of seats in `given` count.
     slots: Vec<Option<A>>,
+    given: SeatSet,
 }
 
 impl<A> Choices<A> {
     /// No choices yet, for this many seats.
     pub fn none(seats: usize) -> Self {
-        Self { slots: (0..seats).map(|_| None).collect() }
+        Self { slots: (0..seats).map(|_| None).collect(), given: SeatSet::default() }
     }
 
     /// No choices yet, for this many seats, in the memory of these.
@@ -75,13 +88,14 @@ impl<A> Choices<A> {
     pub fn for_seats(mut self, seats: usize) -> Self {
         self.slots.clear();
         self.slots.resize_with(seats, || None);
+        self.clear();
         self
     }
 
     /// The choice of a seat, if it made one.
     #[inline]
     pub fn get(&self, seat: Seat) -> Option<&A> {
-        self.slots.get(seat)?.as_ref()
+        if self.given.contains(seat) { self.slots.get(seat)?.as_ref() } else { None }
     }
 
     /// Sets the choice of a seat; a seat that does not exist is ignored.
@@ -89,15 +103,23 @@ impl<A> Choices<A> {
     pub fn set(&mut self, seat: Seat, action: A) {
         if let Some(slot) = self.slots.get_mut(seat) {
             *slot = Some(action);
+            self.given.insert(seat);
         }
+    }
+
+    /// Asks `decide` for the choice of a seat, if it has none.
+    #[inline(always)]
+    pub(crate) fn fill<E>(&mut self, seat: Seat, decide: impl FnOnce() -> Result<A, E>) -> Result<(), E> {
+        if !self.given.contains(seat) {
+            self.set(seat, decide()?);
+        }
+        Ok(())
     }
 
     /// Forgets all choices.
     #[inline]
     pub fn clear(&mut self) {
-        for slot in &mut self.slots {
-            *slot = None;
-        }
+        self.given = SeatSet::default();
     }
 }
 
@@ -112,7 +134,10 @@ pub enum Advance {
     Fell(String),
 }
 
-/// A set of seats, `0..=63`.
+/// The most seats that a match can have.
+pub const MOST_SEATS: usize = 64;
+
+/// A set of seats, `0..MOST_SEATS`.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct SeatSet(u64);
 
@@ -129,7 +154,7 @@ impl SeatSet {
 
     /// Whether the seat is in it.
     pub fn contains(self, seat: Seat) -> bool {
-        seat < 64 && self.0 & (1 << seat) != 0
+        seat < MOST_SEATS && self.0 & (1 << seat) != 0
     }
 
     /// `Fine` when empty, else the faults of these seats.
@@ -154,6 +179,14 @@ impl Verdict {
         let placement =
             scores.iter().map(|own| 1 + scores.iter().filter(|other| *other > own).count() as u16).collect();
         Self { placement, ending }
+    }
+}
+
+impl Verdict {
+    /// Points share by seat: the share of opponents placed behind it, ties half.
+    pub fn points(&self) -> impl Iterator<Item = f64> + '_ {
+        let places = self.placement.iter().copied();
+        self.placement.iter().enumerate().map(move |(seat, own)| points_share(places.clone(), seat, *own))
     }
 }
 

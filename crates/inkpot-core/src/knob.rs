@@ -100,7 +100,7 @@ impl Knob {
     }
 
     /// Gives a numeric knob another default.
-    pub(crate) fn set_default(&mut self, value: f64) {
+    pub fn set_default(&mut self, value: f64) {
         match &mut self.range {
             KnobRange::Real { default, .. } => *default = value,
             KnobRange::Whole { default, .. } => *default = value as i64,

@@ -1,51 +1,67 @@
 //! What a game, an agent and a match are, without input, output or interface.
 //!
 //! A game implements [`Game`] (and the capability traits it can offer); an agent implements [`Agent`] for a game or
-//! for every game with some capability. [`play`] is the match loop, [`Stepper`] the same loop for somebody who wants
-//! to hold it. [`Registry`] lists games and agents by name; a [`Stage`] is one concrete pairing, ready to play blocks
-//! and hand back [`Rows`]. All chance comes from [`Streams`].
+//! for every game with some capability. A [`Table`] is one match under way: its tight loop plays it, and whoever holds
+//! it may go through it step by step. [`Registry`] lists games and agents by name; a [`Stage`] is one concrete pairing,
+//! ready to play blocks and hand back [`Rows`], or to open a match as a [`HeldMatch`]. All chance comes from
+//! [`Streams`].
 
 mod agent;
-mod budget;
+mod block;
 mod capability;
 mod chance;
+mod clock;
 mod count;
-mod drifter;
 mod entry;
 mod experience;
 mod explain;
 mod fall;
 mod game;
+mod held;
+mod held_table;
+mod kind;
 mod knob;
-mod limits;
+mod level;
 mod person;
-mod play;
+mod players;
+mod record;
+mod registry;
 mod row;
 mod scene;
-mod search;
+mod setting;
+mod setup;
 mod sheet;
+mod spot;
 mod stage;
 mod stepper;
+mod table;
 mod thoughts;
 mod times;
 
-pub use agent::{Agent, Pace, Sight};
-pub use capability::{Appraise, Imagine, Keyed, Measured, Noted, Options, Pictured, folded, margin};
+pub use agent::{Agent, GaveUp, Pace, Sight};
+pub use block::{Block, MatchRows, points_share};
+pub use capability::{Appraise, Imagine, Keyed, Measured, Noted, Options, Pictured, Playable, folded, margin};
 pub use chance::{Chance, Streams};
 pub use count::{CountError, CountRequest, Layer, Sequences};
-pub use drifter::drifter;
-pub use entry::{AgentKind, Casting, Entry, GameEntry, GameFactory, Registry, Setting, SettingError};
-pub use explain::{Explained, Inquiry, InquiryError, Place};
+pub use entry::{Entry, GameEntry};
+pub use explain::{Explained, InquiryError, explain};
 pub use fall::quiet_panics_in_matches;
-pub use game::{Acting, Advance, Choices, Ending, Game, Seat, SeatSet, Verdict};
+pub use game::{Acting, Advance, Choices, Ending, Game, MOST_SEATS, Seat, SeatSet, Verdict};
+pub use held::{Considered, HeldMatch, Moment, Telling, tell};
+pub use kind::{AgentKind, Factory};
 pub use knob::{Knob, KnobError, KnobRange, KnobValue, Knobs, nearest};
+pub use level::{Bytes, Level, LevelError};
 pub use person::Person;
-pub use play::{Decision, Fall, Observer, Players, TICK_LIMIT, Unobserved, play};
-pub use row::{Outcome, Row, Rows, points_shares};
+pub use players::Players;
+pub use registry::Registry;
+pub use row::{Outcome, Row, Rows};
 pub use scene::{Paint, Scene, Shape};
-pub use search::{horizon, minimax, playouts, treesearch, treesearch_reusing};
-pub use sheet::{AgentSheet, GameSheet, LevelSheet, Measure, MeasureOf, Preset, Wanted};
-pub use stage::{Factory, Moment, Spot, Stage};
+pub use setting::{Casting, Setting, SettingError};
+pub use setup::{GameFactory, PositionError};
+pub use sheet::{AgentSheet, GameSheet, Keeper, LevelSheet, Measure, MeasureOf, Preset, Wanted};
+pub use spot::Spot;
+pub use stage::Stage;
 pub use stepper::Stepper;
+pub use table::{Fall, TICK_LIMIT, Table};
 pub use thoughts::{Spent, Step, Thoughts, Weighed};
 pub use times::DecisionTimes;

@@ -1,7 +1,6 @@
 //! Rows: what is kept of a match, one a seat.
 
 use std::borrow::Cow;
-use std::cmp::Ordering;
 use std::fmt;
 use std::str::FromStr;
 
@@ -48,6 +47,32 @@ pub struct Row {
     pub incident: Option<String>,
 }
 
+impl Row {
+    /// A row of nothing, for whoever fills in some of its fields.
+    pub fn blank() -> Self {
+        Self {
+            cell: 0,
+            block: 0,
+            rotation: 0,
+            match_index: 0,
+            seat: 0,
+            entrant: 0,
+            world_seed: 0,
+            score: f64::NAN,
+            outcome: Outcome::Void,
+            placement: 0,
+            ticks: 0,
+            ending: Cow::Borrowed(""),
+            cut_short: false,
+            faults: 0,
+            decision_us: f32::NAN,
+            decision_times: None,
+            nodes: 0.0,
+            incident: None,
+        }
+    }
+}
+
 /// What a match came to for a seat.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -77,14 +102,21 @@ impl Outcome {
     }
 }
 
-impl fmt::Display for Outcome {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(match self {
+impl Outcome {
+    /// Its word in exports and JSON.
+    pub fn word(self) -> &'static str {
+        match self {
             Self::Win => "win",
             Self::Draw => "draw",
             Self::Loss => "loss",
             Self::Void => "void",
-        })
+        }
+    }
+}
+
+impl fmt::Display for Outcome {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.word())
     }
 }
 
@@ -92,34 +124,8 @@ impl FromStr for Outcome {
     type Err = String;
 
     fn from_str(text: &str) -> Result<Self, String> {
-        Self::ALL
-            .into_iter()
-            .find(|outcome| outcome.to_string() == text)
-            .ok_or_else(|| format!("`{text}` is no outcome"))
+        Self::ALL.into_iter().find(|outcome| outcome.word() == text).ok_or_else(|| format!("`{text}` is no outcome"))
     }
-}
-
-/// Points share by seat from the placements of one match: the share of opponents placed before, ties half (for two
-/// seats: win 1, draw 1/2, loss 0). A lone seat has 0.
-pub fn points_shares(placements: &[u16]) -> Vec<f64> {
-    let opponents = placements.len().saturating_sub(1).max(1) as f64;
-    placements
-        .iter()
-        .enumerate()
-        .map(|(seat, own)| {
-            let points: f64 = placements
-                .iter()
-                .enumerate()
-                .filter(|(other, _)| *other != seat)
-                .map(|(_, place)| match own.cmp(place) {
-                    Ordering::Less => 1.0,
-                    Ordering::Equal => 0.5,
-                    Ordering::Greater => 0.0,
-                })
-                .sum();
-            points / opponents
-        })
-        .collect()
 }
 
 /// Many rows with their measures; a buffer that is reused.
@@ -176,29 +182,11 @@ impl Rows {
         self.rows.clear();
         self.measures.clear();
     }
-
-    /// The rows match by match.
-    pub fn matches(&self) -> impl Iterator<Item = (usize, &[Row])> {
-        let mut start = 0;
-        self.rows.chunk_by(|a, b| a.match_index == b.match_index).map(move |rows| {
-            let first = start;
-            start += rows.len();
-            (first, rows)
-        })
-    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn points_share_counts_opponents_placed_before_with_ties_half() {
-        assert_eq!(points_shares(&[1, 2]), [1.0, 0.0]);
-        assert_eq!(points_shares(&[1, 1]), [0.5, 0.5]);
-        assert_eq!(points_shares(&[3, 1, 1]), [0.0, 0.75, 0.75]);
-        assert_eq!(points_shares(&[1]), [0.0]);
-    }
 
     #[test]
     fn a_shared_first_place_is_a_draw() {

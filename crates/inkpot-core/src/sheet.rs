@@ -19,6 +19,8 @@ pub struct GameSheet {
     pub rules: Vec<Knob>,
     /// Its levels; the first is the default.
     pub levels: Vec<LevelSheet>,
+    /// What a level file holds, in one line; none if the game reads no such files.
+    pub level_file: Option<String>,
     /// Its measures, in the order in which the game gives them.
     pub measures: Vec<Measure>,
 }
@@ -30,6 +32,22 @@ pub struct LevelSheet {
     pub name: String,
     /// One line about it.
     pub help: String,
+    /// Knobs of its generator; none where it is always the same.
+    pub knobs: Vec<Knob>,
+}
+
+impl LevelSheet {
+    /// A level without knobs.
+    pub fn new(name: &str, help: &str) -> Self {
+        Self { name: name.into(), help: help.into(), knobs: Vec::new() }
+    }
+
+    /// With one more knob of its generator.
+    #[must_use]
+    pub fn knob(mut self, knob: Knob) -> Self {
+        self.knobs.push(knob);
+        self
+    }
 }
 
 /// What an agent kind is.
@@ -71,8 +89,19 @@ pub struct Measure {
     pub of: MeasureOf,
     /// Which direction is commonly wanted.
     pub wanted: Wanted,
+    /// Who keeps it.
+    pub kept_by: Keeper,
     /// One line: what it counts.
     pub help: String,
+}
+
+/// Who keeps a measure.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Keeper {
+    /// The game gives it among its own.
+    Game,
+    /// It follows from how the scores change over time, by the name that such a measure has in every game.
+    Scores,
 }
 
 /// Whose figure a measure is.
@@ -104,6 +133,7 @@ impl Measure {
             unit: unit.into(),
             of: MeasureOf::Seat,
             wanted: Wanted::Neither,
+            kept_by: Keeper::Game,
             help: help.into(),
         }
     }
@@ -117,6 +147,12 @@ impl Measure {
     #[must_use]
     pub fn wanted(self, wanted: Wanted) -> Self {
         Self { wanted, ..self }
+    }
+
+    /// Kept for the game, from how its scores change; the name says which of the measures of every game it is.
+    #[must_use]
+    pub fn by_scores(self) -> Self {
+        Self { kept_by: Keeper::Scores, ..self }
     }
 
     /// The label with its unit: `Length (s)`.

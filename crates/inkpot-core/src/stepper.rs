@@ -1,4 +1,4 @@
-//! A match that somebody can hold: it stops where choices are needed and goes on when it has them.
+//! The rules of one match under way: it stops where choices are needed and goes on when it has them.
 
 use crate::{Acting, Advance, Chance, Choices, Game, Seat, Verdict};
 
@@ -17,6 +17,16 @@ impl<G: Game> Stepper<G> {
     pub fn new(game: G, world: Chance) -> Self {
         let seats = game.seats();
         Self { game, world, choices: Choices::none(seats), faults: vec![0; seats], tick: 0 }
+    }
+
+    /// Begins another match in the memory of this one.
+    pub fn restart(&mut self, game: G, world: Chance) {
+        let seats = game.seats();
+        let choices = std::mem::replace(&mut self.choices, Choices::none(0));
+        self.choices = choices.for_seats(seats);
+        self.faults.clear();
+        self.faults.resize(seats, 0);
+        (self.game, self.world, self.tick) = (game, world, 0);
     }
 
     /// Who must choose before the next step.
@@ -53,11 +63,17 @@ impl<G: Game> Stepper<G> {
         self.choices.set(seat, action);
     }
 
-    /// Asks `decide` for the choice of every acting seat, in order of seat.
+    /// Asks `decide` for the choice of every acting seat that has not chosen, in order of seat, until one errs. False
+    /// where nobody acts any more.
     #[inline(always)]
-    pub fn collect(&mut self, mut decide: impl FnMut(&G, Seat, u64) -> G::Action) {
+    pub fn collect<E>(&mut self, mut decide: impl FnMut(&G, Seat, u64) -> Result<G::Action, E>) -> Result<bool, E> {
         let Self { game, choices, tick, .. } = self;
-        game.acting().for_each(game.seats(), |seat| choices.set(seat, decide(game, seat, *tick)));
+        let acting = game.acting();
+        if acting == Acting::Nobody {
+            return Ok(false);
+        }
+        acting.try_for_each(game.seats(), |seat| choices.fill(seat, || decide(game, seat, *tick)))?;
+        Ok(true)
     }
 
     /// One tick with the choices given. Errs with the reason when the game itself falls.

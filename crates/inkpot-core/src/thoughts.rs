@@ -100,16 +100,17 @@ impl<A> Thoughts<A> {
 
     /// Puts the best option first; those never looked at come last, bounds after equal values.
     pub fn sort(&mut self) {
-        sort(&mut self.options);
+        Weighed::sort(&mut self.options);
     }
 }
 
-pub(crate) fn sort<A>(options: &mut [Weighed<A>]) {
-    let rank = |option: &Weighed<A>| if option.value.is_nan() { f64::NEG_INFINITY } else { option.value };
-    options.sort_by(|a, b| rank(b).total_cmp(&rank(a)).then(a.bound.cmp(&b.bound)));
-}
-
 impl<A> Weighed<A> {
+    /// Puts the best option first; those never looked at come last, bounds after equal values.
+    pub fn sort(options: &mut [Self]) {
+        let rank = |option: &Self| if option.value.is_nan() { f64::NEG_INFINITY } else { option.value };
+        options.sort_by(|a, b| rank(b).total_cmp(&rank(a)).then(a.bound.cmp(&b.bound)));
+    }
+
     fn map<B>(self, f: &impl Fn(&A) -> B) -> Weighed<B> {
         Weighed {
             option: f(&self.option),

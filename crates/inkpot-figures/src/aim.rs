@@ -24,7 +24,7 @@ pub struct Aim {
 pub struct AimLine {
     /// The rung.
     pub name: String,
-    /// Knob value, win rate, and share of the largest trial.
+    /// Knob value, win rate, and share of the largest probe.
     pub tried: Vec<(f64, f64, f64)>,
     /// The fitted curve.
     pub curve: Vec<(f64, f64)>,

@@ -33,7 +33,7 @@ pub struct Group {
 }
 
 /// Room above the bars of a group, for the mean.
-const HEAD: f64 = 42.0;
+const HEAD: f64 = 50.0;
 /// Fewer edges than this, and every bar carries its share.
 const FEW: usize = 14;
 

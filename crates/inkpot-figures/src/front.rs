@@ -32,12 +32,12 @@ pub struct FrontAxis {
     pub rate: bool,
 }
 
-/// A trial.
+/// A probe.
 #[derive(Clone, Debug, PartialEq)]
 pub struct FrontMark {
     /// The two figures.
     pub at: (f64, f64),
-    /// Its share of the largest trial, 0 to 1.
+    /// Its share of the largest probe, 0 to 1.
     pub size: f64,
     /// The knobs, in words.
     pub text: String,
@@ -61,7 +61,7 @@ impl FrontAxis {
 }
 
 impl Front {
-    /// The trials that no other is nearer than in both figures, from the nearest across to the nearest up.
+    /// The probes that no other is nearer than in both figures, from the nearest across to the nearest up.
     pub fn edge(&self) -> Vec<(f64, f64)> {
         let off = |mark: &FrontMark| (self.across.off(mark.at.0), self.up.off(mark.at.1));
         let beaten = |own: &FrontMark| {

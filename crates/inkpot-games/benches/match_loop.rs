@@ -4,10 +4,14 @@
 //! its concrete type, once through stepper, players and boxed agents. First the ratio, taken in turns so that a
 //! machine whose speed drifts treats both alike; then the usual table.
 
+use std::cell::RefCell;
 use std::hint::black_box;
 use std::time::Instant;
 
-use inkpot_core::{Acting, Agent, Chance, Choices, Game, Players, Sight, Stepper, TICK_LIMIT, Unobserved, play};
+use inkpot_core::{
+    Acting, Agent, Casting, Chance, Choices, Game, GaveUp, Knobs, Level, Rows, Setting, Sight, Spot, Stage, TICK_LIMIT,
+    Table,
+};
 use inkpot_games::piste::{Blade, Brain, Double, Order, Phase, Piste, PisteRules, View};
 
 const RULES: PisteRules = PisteRules {
@@ -36,8 +40,8 @@ impl Plain {
 }
 
 impl Agent<Piste> for Plain {
-    fn choose(&mut self, sight: &Sight<'_, Piste>) -> Order {
-        self.decide(sight.view())
+    fn choose(&mut self, sight: &Sight<'_, Piste>) -> Result<Order, GaveUp> {
+        Ok(self.decide(&sight.view()))
     }
 }
 
@@ -62,8 +66,8 @@ struct House(Brain);
 
 impl Agent<Piste> for House {
     #[inline]
-    fn choose(&mut self, sight: &Sight<'_, Piste>) -> Order {
-        self.0.decide(sight.view())
+    fn choose(&mut self, sight: &Sight<'_, Piste>) -> Result<Order, GaveUp> {
+        Ok(self.0.decide(&sight.view()))
     }
 }
 
@@ -82,12 +86,10 @@ fn bare<A: Decides>(seed: u64) -> u64 {
     let mut game = Piste::new(RULES, &mut world);
     let mut agents = [1, 2].map(|seat| A::at(seed ^ seat));
     let mut choices = Choices::none(2);
-    let mut view = View::default();
     let mut ticks = 0;
     while game.acting() != Acting::Nobody {
         for (seat, agent) in agents.iter_mut().enumerate() {
-            game.view(seat, &mut view);
-            choices.set(seat, agent.decide(&view));
+            choices.set(seat, agent.decide(&game.view(seat)));
         }
         game.advance(&choices, &mut world);
         ticks += 1;
@@ -95,15 +97,36 @@ fn bare<A: Decides>(seed: u64) -> u64 {
     ticks
 }
 
-fn harness<A: Decides>(seed: u64) -> u64 {
+fn table<A: Decides>(seed: u64) -> Table<Piste> {
     let mut world = Chance::from_seed(seed);
     let game = Piste::new(RULES, &mut world);
-    let agents: Vec<Box<dyn Agent<Piste>>> =
-        [1, 2].map(|seat| Box::new(A::at(seed ^ seat)) as Box<dyn Agent<Piste>>).into();
-    let mut players = Players::seat(agents, |_| Chance::from_seed(0));
-    let mut stepper = Stepper::new(game, world);
-    play(&mut stepper, &mut players, &mut Unobserved, TICK_LIMIT).expect("piste does not fall");
-    stepper.tick()
+    let mut table = Table::new(game, world);
+    for seat in [1, 2] {
+        table.sit(Box::new(A::at(seed ^ seat)), Chance::from_seed(0));
+    }
+    table
+}
+
+fn harness<A: Decides>(seed: u64) -> u64 {
+    let mut table = table::<A>(seed);
+    table.play(TICK_LIMIT).expect("piste does not fall");
+    table.tick()
+}
+
+/// The same by somebody who holds the match and asks each agent in turn.
+fn held<A: Decides>(seed: u64) -> u64 {
+    let mut table = table::<A>(seed);
+    let mut pending = Vec::new();
+    loop {
+        table.pending(&mut pending);
+        if pending.is_empty() {
+            return table.tick();
+        }
+        for seat in &pending {
+            table.decide(*seat).expect("a fencer decides");
+        }
+        table.step().expect("piste does not fall");
+    }
 }
 
 fn ticks_a_second(run: impl Fn(u64) -> u64, seeds: std::ops::Range<u64>) -> f64 {
@@ -112,25 +135,66 @@ fn ticks_a_second(run: impl Fn(u64) -> u64, seeds: std::ops::Range<u64>) -> f64 
     ticks as f64 / start.elapsed().as_secs_f64()
 }
 
-fn ratio<A: Decides>(what: &str) {
-    assert_eq!(bare::<A>(7), harness::<A>(7), "both loops play the same match");
+fn ratio(what: &str, run: impl Fn(u64) -> u64, against: impl Fn(u64) -> u64) {
+    assert_eq!(run(7), against(7), "both play the same match");
     let mut ratios: Vec<f64> = (0..41)
         .map(|round| {
             let seeds = round * 100..round * 100 + 100;
-            let by_hand = ticks_a_second(bare::<A>, seeds.clone());
-            ticks_a_second(harness::<A>, seeds) / by_hand
+            let by_the_other = ticks_a_second(&against, seeds.clone());
+            ticks_a_second(&run, seeds) / by_the_other
         })
         .collect();
     ratios.sort_by(f64::total_cmp);
-    println!(
-        "match loop against a bare loop, {what}, ticks a second: {:.2} times (quartiles {:.2} to {:.2})",
-        ratios[20], ratios[10], ratios[30]
-    );
+    println!("{what}, ticks a second: {:.2} times (quartiles {:.2} to {:.2})", ratios[20], ratios[10], ratios[30]);
+}
+
+/// A stage of the house game between two fencers.
+fn stage() -> Box<dyn Stage> {
+    let registry = inkpot_games::registry();
+    let game = registry.game("piste").expect("a house game");
+    let knobs = Knobs::default().resolve(&game.agent("fencer").expect("a house agent").knobs).expect("defaults");
+    let setting = Setting {
+        rules: Knobs::default().resolve(&game.sheet().rules).expect("defaults"),
+        level: Level::named("pier", Knobs::default()).resolve(game.sheet()).expect("a house level"),
+        cast: Casting::everywhere("fencer", &knobs, 2),
+        series: 1,
+        study_seed: 1,
+    };
+    game.stage(&setting).expect("the setting is whole")
+}
+
+fn spot(seed: u64) -> Spot {
+    Spot { block: seed, ..Spot::default() }
+}
+
+fn by_stage(stage: &RefCell<Box<dyn Stage>>, rows: &RefCell<Rows>, seed: u64) -> u64 {
+    let mut rows = rows.borrow_mut();
+    rows.clear();
+    stage.borrow_mut().play(spot(seed), &mut rows);
+    rows.rows[0].ticks
+}
+
+/// The same match opened by the stage and held from outside.
+fn by_holder(stage: &RefCell<Box<dyn Stage>>, rows: &RefCell<Rows>, seed: u64) -> u64 {
+    let mut rows = rows.borrow_mut();
+    rows.clear();
+    let mut held = stage.borrow().open(spot(seed));
+    while held.turn() {}
+    held.close(&mut rows);
+    rows.rows[0].ticks
 }
 
 fn main() {
-    ratio::<House>("house fencers");
-    ratio::<Plain>("agents of a few instructions");
+    ratio("match loop against a bare loop, house fencers", harness::<House>, bare::<House>);
+    ratio("match loop against a bare loop, agents of a few instructions", harness::<Plain>, bare::<Plain>);
+    ratio("held table against the match loop, house fencers", held::<House>, harness::<House>);
+    ratio("held table against the match loop, agents of a few instructions", held::<Plain>, harness::<Plain>);
+    let (stage, rows) = (RefCell::new(stage()), RefCell::new(Rows::new(64)));
+    ratio(
+        "match that a stage opened against the stage's own loop",
+        |seed| by_holder(&stage, &rows, seed),
+        |seed| by_stage(&stage, &rows, seed),
+    );
     divan::main();
 }
 

@@ -8,11 +8,8 @@
 use std::hint::black_box;
 use std::time::Instant;
 
-use inkpot_core::{
-    Acting, AgentKind, Chance, Choices, Decision, Game, Knobs, Observer, Options, Person, Players, Stepper, TICK_LIMIT,
-    play,
-};
-use inkpot_games::sowing::{Pit, Sowing};
+use inkpot_core::{Acting, AgentKind, Chance, Choices, Game, Knobs, Options, Person, Table};
+use inkpot_games::sowing::{Board, Pit, Sowing};
 
 const PITS: u8 = 6;
 const SEEDS: u8 = 4;
@@ -20,7 +17,7 @@ const OPENING: u32 = 4;
 const ROUNDS: u64 = 21;
 
 fn opened(seed: u64) -> Sowing {
-    Sowing::opened(PITS, SEEDS, OPENING, &mut Chance::from_seed(seed))
+    Sowing::opened(Board::start(PITS, SEEDS), OPENING, &mut Chance::from_seed(seed))
 }
 
 /// Every line to a depth; the states advanced.
@@ -87,21 +84,22 @@ struct Nodes {
     most_bytes: u64,
 }
 
-impl Observer<Sowing> for Nodes {
-    fn decided(&mut self, _tick: u64, decision: &Decision<'_, Sowing>) {
-        let spent = decision.agent.spent().unwrap_or_default();
-        self.sum += spent.nodes;
-        self.most_bytes = self.most_bytes.max(spent.memory_bytes);
-    }
-}
-
 fn played(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> Nodes {
     let factory = kind.made(knobs).expect("the knobs are within their ranges");
-    let agents = vec![factory(Person::new(Chance::from_seed(1))), factory(Person::new(Chance::from_seed(2)))];
-    let mut players = Players::seat(agents, |seat| Chance::from_seed(seat as u64));
+    let mut table = Table::new(opened(seed), Chance::from_seed(3));
+    for seat in 0..2 {
+        table.sit(factory(Person::new(Chance::from_seed(seat + 1))), Chance::from_seed(seat));
+    }
     let mut nodes = Nodes::default();
-    let mut stepper = Stepper::new(opened(seed), Chance::from_seed(3));
-    play(&mut stepper, &mut players, &mut nodes, TICK_LIMIT).expect("sowing does not fall");
+    let mut pending = Vec::new();
+    loop {
+        table.pending(&mut pending);
+        let Some(&seat) = pending.first() else { break };
+        table.turn().expect("sowing does not fall");
+        let spent = table.players().spent(seat).unwrap_or_default();
+        nodes.sum += spent.nodes;
+        nodes.most_bytes = nodes.most_bytes.max(spent.memory_bytes);
+    }
     nodes
 }
 
@@ -141,8 +139,8 @@ fn ratio(what: &str, bare: impl Fn(u64) -> u64, search: impl Fn(u64) -> u64) {
 }
 
 fn main() {
-    let minimax = inkpot_core::minimax::<Sowing>();
-    let treesearch = inkpot_core::treesearch_reusing::<Sowing>();
+    let minimax = inkpot_agents::minimax::<Sowing>();
+    let treesearch = inkpot_agents::treesearch_reusing::<Sowing>();
     let set = |knob: &str, value: f64| Knobs::default().with(knob, value);
     for depth in [4.0, 8.0] {
         let knobs = set("depth", depth);

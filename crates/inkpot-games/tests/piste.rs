@@ -1,7 +1,8 @@
 //! The rules of piste, and what makes it worth tuning.
 
 use inkpot_core::{
-    Casting, Chance, Game, KnobValue, Knobs, Measured, Options, Outcome, Pictured, Rows, Scene, Setting, Spot, Stepper,
+    Casting, Chance, Game, KnobValue, Knobs, Level, Measured, Options, Outcome, Pictured, Rows, Scene, Setting, Spot,
+    Stepper,
 };
 use inkpot_games::piste::{Blade, Double, Order, Phase, Piste, PisteRules, View};
 use inkpot_games::registry;
@@ -32,9 +33,7 @@ fn stand() -> Order {
 }
 
 fn view(stepper: &Stepper<Piste>, seat: usize) -> View {
-    let mut view = View::default();
-    stepper.game().view(seat, &mut view);
-    view
+    stepper.game().view(seat)
 }
 
 fn step(stepper: &mut Stepper<Piste>, orders: [Order; 2]) {
@@ -223,12 +222,12 @@ fn share(first: (&str, &[(&str, f64)]), second: (&str, &[(&str, f64)])) -> f64 {
     };
     let setting = Setting {
         rules: Knobs::default().resolve(&game.sheet().rules).unwrap(),
-        level: "pier".into(),
+        level: Level::named("pier", Knobs::default()).resolve(game.sheet()).unwrap(),
         cast: vec![cast(0, first), cast(1, second)],
         series: 1,
         study_seed: 2,
     };
-    let stage = game.stage(&setting).unwrap();
+    let mut stage = game.stage(&setting).unwrap();
     let mut rows = Rows::new(game.sheet().measures.len());
     for match_index in 0..600 {
         let spot = Spot { cell: 0, block: match_index / 2, rotation: (match_index % 2) as usize, match_index };

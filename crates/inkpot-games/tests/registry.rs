@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use inkpot_core::{Casting, Knobs, Outcome, Rows, Setting, Spot};
+use inkpot_core::{Casting, Knobs, Level, Outcome, Rows, Setting, Spot};
 use inkpot_games::registry;
 
 #[test]
@@ -69,7 +69,7 @@ fn every_agent_and_preset_on_every_level_plays_without_a_fault() {
                 for level in &sheet.levels {
                     let setting = Setting {
                         rules: rules.clone(),
-                        level: level.name.clone(),
+                        level: Level::named(&level.name, Knobs::default()).resolve(sheet).unwrap(),
                         cast: vec![
                             cast(0, &agent.name, given.resolve(&agent.knobs).unwrap()),
                             cast(1, &opponent.name, Knobs::default().resolve(&opponent.knobs).unwrap()),
@@ -77,7 +77,7 @@ fn every_agent_and_preset_on_every_level_plays_without_a_fault() {
                         series: 1,
                         study_seed: 3,
                     };
-                    let stage = game.stage(&setting).unwrap();
+                    let mut stage = game.stage(&setting).unwrap();
                     let mut rows = Rows::new(sheet.measures.len());
                     for rotation in 0..stage.rotations() {
                         stage.play(Spot { cell: 0, block: 0, rotation, match_index: rotation as u64 }, &mut rows);

@@ -2,9 +2,9 @@
 
 use std::collections::HashMap;
 
-use inkpot_core::{Advance, Chance, Choices, Game, Inquiry, Knobs, Noted, Options, Place};
+use inkpot_core::{Advance, Casting, Chance, Choices, Explained, Game, Knobs, Level, Noted, Options, Setting};
 use inkpot_games::registry;
-use inkpot_games::sowing::Sowing;
+use inkpot_games::sowing::{Board, Sowing};
 use proptest::prelude::*;
 
 /// A board as lists: pits in order of sowing and stores by side, and who moves. Nothing shared with the game's own.
@@ -161,28 +161,28 @@ fn exact(pits: usize, seeds: u32) -> i32 {
     solve(&Plain::start(pits, seeds), &mut HashMap::new())
 }
 
-fn inquiry(pits: usize, seeds: u32, position: Option<String>, kind: &str, knobs: &Knobs) -> Inquiry {
+/// What minimax weighs at a position, or at the plain start.
+fn explained(pits: usize, seeds: u32, position: Option<&str>, knobs: &Knobs) -> Explained {
     let registry = registry();
     let game = registry.game("sowing").unwrap();
     let rules = Knobs::default().with("pits", pits as f64).with("seeds", f64::from(seeds));
-    let sheet = game.agents().iter().find(|sheet| sheet.name == kind).unwrap();
-    Inquiry {
-        place: Place { rules: rules.resolve(&game.sheet().rules).unwrap(), level: "board".into(), seed: 1, position },
-        kind: kind.into(),
-        knobs: knobs.resolve(&sheet.knobs).unwrap(),
-        seat: None,
-        layers: 1,
-    }
+    let knobs = knobs.resolve(&game.agent("minimax").unwrap().knobs).unwrap();
+    let setting = Setting {
+        rules: rules.resolve(&game.sheet().rules).unwrap(),
+        level: Level::named("board", Knobs::default()),
+        cast: Casting::everywhere("minimax", &knobs, 2),
+        series: 1,
+        study_seed: 1,
+    };
+    game.explain(&setting, position, None, 1).unwrap()
 }
 
 #[test]
 fn exact_margins_agree_with_a_plain_solver() {
-    let registry = registry();
-    let game = registry.game("sowing").unwrap();
     let deep = Knobs::default().with("depth", 200.0);
     for pits in 1..=4 {
         for seeds in (1..=8).filter(|seeds| pits as u32 * seeds <= 8) {
-            let explained = game.explain(&inquiry(pits, seeds, None, "minimax", &deep)).unwrap();
+            let explained = explained(pits, seeds, None, &deep);
             let thoughts = explained.thoughts.unwrap();
             assert!(thoughts.spent.exact, "{pits} x {seeds}");
             assert_eq!(thoughts.options[0].value, f64::from(exact(pits, seeds)), "{pits} x {seeds}");
@@ -193,15 +193,13 @@ fn exact_margins_agree_with_a_plain_solver() {
 #[test]
 #[ignore = "minutes: all boards of 9 to 12 seeds a side"]
 fn exact_margins_agree_up_to_twelve_seeds_a_side() {
-    let registry = registry();
-    let game = registry.game("sowing").unwrap();
     let deep = Knobs::default().with("depth", 200.0).with("table", 2048.0);
     for pits in 1..=8 {
         for seeds in (1..=8).filter(|seeds| (9..=12).contains(&(pits as u32 * seeds))) {
             let start = Plain::start(pits, seeds);
             let all = (2 * pits as u32 * seeds) as i32;
             let plain = solve_within(&start, -all, all, &mut HashMap::new());
-            let explained = game.explain(&inquiry(pits, seeds, None, "minimax", &deep)).unwrap();
+            let explained = explained(pits, seeds, None, &deep);
             let thoughts = explained.thoughts.unwrap();
             println!("{pits} x {seeds}: {plain}, {} states", thoughts.spent.nodes);
             assert!(thoughts.spent.exact, "{pits} x {seeds}");
@@ -269,7 +267,7 @@ proptest! {
 
     #[test]
     fn every_opening_is_on_the_way_of_play(pits in 1u8..=8, seeds in 1u8..=8, plies in 0u32..=12, seed in 0u64..1000) {
-        let game = Sowing::opened(pits, seeds, plies, &mut Chance::from_seed(seed));
+        let game = Sowing::opened(Board::start(pits, seeds), plies, &mut Chance::from_seed(seed));
         prop_assert!(game.verdict().is_none());
         // What the plain start cannot give, no opening gives either.
         let total: u32 = (0..2).map(|side| u32::from(game.board().held(side)) + u32::from(game.board().store(side))).sum();
@@ -279,10 +277,8 @@ proptest! {
     /// Also a test of the position text: boards go in and come out as such.
     #[test]
     fn every_option_is_valued_as_by_looking_at_every_line(board in boards(), depth in 1u32..=4) {
-        let registry = registry();
-        let game = registry.game("sowing").unwrap();
         let knobs = Knobs::default().with("depth", f64::from(depth)).with("hoard", 0.0);
-        let explained = game.explain(&inquiry(board.pits[0].len(), 1, Some(board.text()), "minimax", &knobs)).unwrap();
+        let explained = explained(board.pits[0].len(), 1, Some(&board.text()), &knobs);
         prop_assert_eq!(explained.position, Some(board.text()));
         prop_assert_eq!(explained.seat.is_none(), board.over());
         let options = explained.thoughts.map(|thoughts| thoughts.options).unwrap_or_default();

@@ -40,10 +40,10 @@ fn plan(batch: Batch) -> Plan {
 /// Seconds to play the batch into a study of its own, and to sum it up.
 fn study(plan: &Plan, threads: usize) -> (f64, f64) {
     let registry = inkpot_games::registry();
-    let game = registry.game(&plan.game).expect("the house games are registered");
+    let game = registry.game(&plan.ground.game).expect("the house games are registered");
     let folder = tempfile::tempdir().expect("a temporary folder");
     let study = Ledger::at(folder.path()).create("pace").expect("a new study");
-    let mut manifest = Manifest::begin(&study, "batch", &plan.game, 5, plan.total_blocks(), Machine::default());
+    let mut manifest = Manifest::begin(&study, "batch", &plan.ground.game, 5, plan.total_blocks(), Machine::default());
     let stop = AtomicBool::new(false);
     let runner = Runner::new(plan, game, threads, &stop);
     let start = Instant::now();
@@ -56,7 +56,7 @@ fn study(plan: &Plan, threads: usize) -> (f64, f64) {
 /// Seconds to play the same matches on one thread, and seconds to write their rows.
 fn play_then_write(plan: &Plan) -> (f64, f64) {
     let registry = inkpot_games::registry();
-    let game = registry.game(&plan.game).expect("the house games are registered");
+    let game = registry.game(&plan.ground.game).expect("the house games are registered");
     let stop = AtomicBool::new(false);
     let runner = Runner::new(plan, game, 1, &stop);
     let spans = (0..plan.total_blocks()).step_by(50).map(|first| first..(first + 50).min(plan.total_blocks()));
@@ -65,7 +65,7 @@ fn play_then_write(plan: &Plan) -> (f64, f64) {
     let played = start.elapsed().as_secs_f64();
     let folder = tempfile::tempdir().expect("a temporary folder");
     let study = Ledger::at(folder.path()).create("pace").expect("a new study");
-    let mut manifest = Manifest::begin(&study, "batch", &plan.game, 5, plan.total_blocks(), Machine::default());
+    let mut manifest = Manifest::begin(&study, "batch", &plan.ground.game, 5, plan.total_blocks(), Machine::default());
     let start = Instant::now();
     let mut writer = PartWriter::new(&study, runner.measures(), &mut manifest);
     for (span, rows) in &mut runs {

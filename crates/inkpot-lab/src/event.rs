@@ -10,9 +10,9 @@ pub enum Event {
     Began { blocks: u64, done: u64, rotations: u64 },
     /// Damaged part files were set aside; their blocks are played again.
     SetAside { files: Vec<String> },
-    /// Blocks were finished; `rate` is that of the first entrant of the pairing or point at work so far, or what a
-    /// comparison has come to.
-    Played { done: u64, what: String, rate: Option<Interval> },
+    /// Blocks were finished. From time to time it is told what is at work, and the rate of its first entrant so far, or
+    /// what a comparison has come to.
+    Played { done: u64, so_far: Option<(String, Interval)> },
     /// All blocks are stored; the rows are being summed up.
     SummingUp,
 }

@@ -9,22 +9,25 @@ use std::thread;
 const AHEAD: u64 = 4;
 
 /// Runs `work` on every task on `threads` threads and hands task and result to `take`, on this thread, in the order of
-/// the tasks. Ends when the tasks end, or when `take` breaks; work begun is then finished but not taken.
-pub(crate) fn in_order<W: Send, T: Send>(
+/// the tasks. Each thread keeps something of its own from task to task, which has no bearing on results. Ends when the
+/// tasks end, or when `take` breaks; work begun is then finished but not taken.
+pub(crate) fn in_order<W: Send, K, T: Send>(
     threads: usize,
     tasks: impl Iterator<Item = W> + Send,
-    work: impl Fn(&W) -> T + Sync,
+    kept: impl Fn() -> K + Sync,
+    work: impl Fn(&mut K, &W) -> T + Sync,
     mut take: impl FnMut(W, T) -> ControlFlow<()>,
 ) {
-    let desk = Mutex::new(Desk { tasks, handed: 0, taken: 0, closed: false });
+    let queue = Mutex::new(Queue { tasks, handed: 0, taken: 0, closed: false });
     let moved = Condvar::new();
     let (send, receive) = mpsc::channel();
     thread::scope(|scope| {
         for _ in 0..threads.max(1) {
-            let (desk, moved, work, send) = (&desk, &moved, &work, send.clone());
+            let (queue, moved, kept, work, send) = (&queue, &moved, &kept, &work, send.clone());
             scope.spawn(move || {
-                while let Some((number, task)) = next(desk, moved, AHEAD * threads as u64) {
-                    let result = work(&task);
+                let mut kept = kept();
+                while let Some((number, task)) = next(queue, moved, AHEAD * threads as u64) {
+                    let result = work(&mut kept, &task);
                     if send.send((number, task, result)).is_err() {
                         break;
                     }
@@ -39,9 +42,9 @@ pub(crate) fn in_order<W: Send, T: Send>(
             while let Some((task, result)) = waiting.remove(&due) {
                 due += 1;
                 let flow = take(task, result);
-                let mut desk = lock(&desk);
-                desk.taken = due;
-                desk.closed |= flow.is_break();
+                let mut queue = lock(&queue);
+                queue.taken = due;
+                queue.closed |= flow.is_break();
                 moved.notify_all();
                 if flow.is_break() {
                     return;
@@ -51,7 +54,7 @@ pub(crate) fn in_order<W: Send, T: Send>(
     });
 }
 
-struct Desk<I> {
+struct Queue<I> {
     tasks: I,
     handed: u64,
     taken: u64,
@@ -62,17 +65,17 @@ fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
     mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
-fn next<W>(desk: &Mutex<Desk<impl Iterator<Item = W>>>, moved: &Condvar, ahead: u64) -> Option<(u64, W)> {
-    let desk = lock(desk);
-    let mut desk = moved
-        .wait_while(desk, |desk| !desk.closed && desk.handed - desk.taken >= ahead)
+fn next<W>(queue: &Mutex<Queue<impl Iterator<Item = W>>>, moved: &Condvar, ahead: u64) -> Option<(u64, W)> {
+    let queue = lock(queue);
+    let mut queue = moved
+        .wait_while(queue, |queue| !queue.closed && queue.handed - queue.taken >= ahead)
         .unwrap_or_else(PoisonError::into_inner);
-    if desk.closed {
+    if queue.closed {
         return None;
     }
-    let task = desk.tasks.next()?;
-    let number = desk.handed;
-    desk.handed += 1;
+    let task = queue.tasks.next()?;
+    let number = queue.handed;
+    queue.handed += 1;
     Some((number, task))
 }
 
@@ -85,11 +88,17 @@ mod tests {
         for threads in [1, 2, 5] {
             let mut seen = Vec::new();
             let work = |&task: &u64| (0..(task * 7919) % 5000).fold(task, |a, b| a ^ b.rotate_left(7));
-            in_order(threads, 0..200, work, |task, result| {
-                assert_eq!(result, work(&task));
-                seen.push(task);
-                ControlFlow::Continue(())
-            });
+            in_order(
+                threads,
+                0..200,
+                || (),
+                |(), task| work(task),
+                |task, result| {
+                    assert_eq!(result, work(&task));
+                    seen.push(task);
+                    ControlFlow::Continue(())
+                },
+            );
             assert_eq!(seen, (0..200).collect::<Vec<_>>());
         }
     }
@@ -100,7 +109,8 @@ mod tests {
         in_order(
             3,
             0..,
-            |&task: &u64| task,
+            || (),
+            |(), &task: &u64| task,
             |task, _| {
                 seen = task;
                 if task == 40 { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }

@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use inkpot_core::points_shares;
+use inkpot_core::points_share;
 
 /// One seat of a match: who sat there, by its index in the cell, and its placement.
 pub(crate) type Seated = (usize, u16);
@@ -99,13 +99,14 @@ impl Outcomes {
     }
 }
 
-fn placements(seats: &[Seated]) -> Vec<u16> {
-    seats.iter().map(|(_, placement)| *placement).collect()
+/// Points share of a seat of a match.
+fn seat_share(seats: &[Seated], seat: usize) -> f64 {
+    points_share(seats.iter().map(|(_, placement)| *placement), seat, seats[seat].1)
 }
 
 /// Mean points share of the first seat in a block.
 pub(crate) fn first_seat_share(pattern: &Pattern) -> f64 {
-    let first = pattern.iter().map(|seats| points_shares(&placements(seats))[0]);
+    let first = pattern.iter().map(|seats| seat_share(seats, 0));
     first.sum::<f64>() / pattern.len().max(1) as f64
 }
 
@@ -114,7 +115,7 @@ pub(crate) fn share(pattern: &Pattern, who: usize) -> f64 {
     let mut sum = 0.0;
     for seats in pattern {
         let own = seats.iter().position(|(other, _)| *other == who);
-        sum += own.map_or(0.0, |seat| points_shares(&placements(seats))[seat]);
+        sum += own.map_or(0.0, |seat| seat_share(seats, seat));
     }
     sum / pattern.len().max(1) as f64
 }

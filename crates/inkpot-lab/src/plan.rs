@@ -1,65 +1,51 @@
 //! A plan: everything a study will do, resolved and checked before the first match.
 
-use inkpot_core::{AgentSheet, GameEntry, Knob, KnobValue, Knobs, Setting, Spot, Streams};
+use inkpot_core::{Casting, GameEntry, Knob, KnobValue, Knobs, Level, Setting, Spot};
+use serde::{Deserialize, Serialize};
 
-use crate::resolve::setting;
-use crate::schedule::Played;
-use crate::{Format, Proof, Requirement, StudyKind, Tournament};
+use crate::kinds::tournament::Played;
+use crate::{Compare, Design, Proof, StudyKind, Subject, Tournament, Vary};
 
-/// A study, resolved and checked.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Plan {
-    /// Kind of the study.
-    pub kind: StudyKind,
+/// Where and how matches are played, whatever is studied.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Ground {
     /// Name of the game.
     pub game: String,
-    /// Name of the level.
-    pub level: String,
+    /// The level, resolved.
+    pub level: Level,
+    /// Every rules knob.
+    pub rules: Knobs,
     /// Seed of all chance.
     pub seed: u64,
-    /// Matches per cell as asked for.
-    pub matches: u64,
-    /// Blocks per cell; matches are rounded up to whole blocks.
-    pub blocks: u64,
     /// Matches that the same people play in a row: a block is a series of them.
     pub series: Option<u64>,
     /// Confidence of all intervals.
     pub confidence: f64,
-    /// Every rules knob.
-    pub rules: Knobs,
+}
+
+/// A study that is played, resolved and checked.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Plan {
+    /// Where and how matches are played.
+    pub ground: Ground,
+    /// Matches per cell as asked for.
+    pub matches: u64,
+    /// Blocks per cell; matches are rounded up to whole blocks.
+    pub blocks: u64,
     /// The entrants.
     pub entrants: Vec<Entrant>,
-    /// Knobs that are varied, none in a batch.
-    pub vary: Vec<Vary>,
-    /// Wanted win rate of the first entrant.
-    pub target: Option<f64>,
     /// Time that the game has for a decision, in milliseconds; slower agents are told of.
     pub frame_ms: Option<f64>,
-    /// Who meets whom, in a tournament.
-    pub tournament: Option<Tournament>,
-    /// What is asked of a comparison.
-    pub comparison: Option<Comparison>,
-    /// What a tuning proves.
-    pub proof: Option<Proof>,
+    /// What is played, as a study of its kind.
+    pub design: Design,
     /// Cells by round; all in one, unless it is a tournament.
     pub rounds: Vec<usize>,
     /// The pairings of a batch, the points of a sweep; in a tournament the tables of the rounds drawn so far.
     pub cells: Vec<Cell>,
 }
 
-/// What is asked of a comparison of the first two entrants.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Comparison {
-    /// Whether it stops once it is clear.
-    pub until_clear: bool,
-    /// How far apart two may be, in win rate, and still count as equal.
-    pub equal_within: Option<f64>,
-    /// What must be established of the first.
-    pub require: Option<Requirement>,
-}
-
 /// An entrant, resolved.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Entrant {
     /// Its label.
     pub name: String,
@@ -73,40 +59,77 @@ pub struct Entrant {
     pub knobs: Knobs,
 }
 
-/// A knob that is varied, with its values.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Vary {
-    /// Whose knob.
-    pub subject: Subject,
-    /// The knob.
-    pub knob: String,
-    /// Its values; numbers rise.
-    pub values: Vec<KnobValue>,
-}
-
-/// Whose knob is varied.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Subject {
-    /// An entrant's, by its place.
-    Entrant(usize),
-    /// The game's rules.
-    Rules,
-}
-
 /// A pairing or a point: who plays, and with which values.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Cell {
     /// The entrants by their place in the plan.
     pub entrants: Vec<usize>,
-    /// Values of the varied knobs, in the order of `vary`.
-    pub point: Vec<KnobValue>,
     /// Number of its first block; blocks of one number share their chance, those of different rounds are different.
+    #[serde(default)]
     pub first_block: u64,
-    /// What the stage is given.
-    pub setting: Setting,
+    /// Values of the varied knobs, in the order of `vary`.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub point: Vec<KnobValue>,
+    /// What is otherwise than on the ground and with the entrants of the plan.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub own: Option<Box<CellOwn>>,
+}
+
+/// What a cell has otherwise than its plan.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CellOwn {
+    /// The level, resolved.
+    pub level: Level,
+    /// Every rules knob.
+    pub rules: Knobs,
+    /// Every knob of each of its entrants.
+    pub knobs: Vec<Knobs>,
+}
+
+impl Cell {
+    /// A cell of these entrants on the ground of the plan.
+    pub(crate) fn of(entrants: Vec<usize>, first_block: u64) -> Self {
+        Self { entrants, first_block, point: Vec::new(), own: None }
+    }
 }
 
 impl Plan {
+    /// Its kind.
+    pub fn kind(&self) -> StudyKind {
+        self.design.kind()
+    }
+
+    /// The knobs that are varied; none but in a sweep.
+    pub fn vary(&self) -> &[Vary] {
+        if let Design::Sweep(sweep) = &self.design { &sweep.vary } else { &[] }
+    }
+
+    /// The wanted win rate of a sweep's first entrant.
+    pub fn target(&self) -> Option<f64> {
+        if let Design::Sweep(sweep) = &self.design { sweep.target } else { None }
+    }
+
+    /// What is played as a tournament.
+    pub fn tournament(&self) -> Option<&Tournament> {
+        if let Design::Tournament(own) = &self.design { Some(own) } else { None }
+    }
+
+    /// What is played as a comparison.
+    pub fn comparison(&self) -> Option<&Compare> {
+        if let Design::Compare(own) = &self.design { Some(own) } else { None }
+    }
+
+    /// What is proved of a tuning.
+    pub fn proof(&self) -> Option<&Proof> {
+        if let Design::Tune(own) = &self.design { Some(own) } else { None }
+    }
+
+    /// Whether two are played at one game, level and set of rules.
+    pub fn same_setting(&self, other: &Self) -> bool {
+        let (own, other) = (&self.ground, &other.ground);
+        own.game == other.game && own.rules == other.rules && own.level.same_as(&other.level)
+    }
+
     /// Seats of the matches.
     pub fn seats(&self) -> u64 {
         self.cells.first().map_or(1, |cell| cell.entrants.len() as u64)
@@ -114,12 +137,12 @@ impl Plan {
 
     /// Matches a block: one for each rotation of the seats, or a series of them.
     pub fn matches_a_block(&self) -> u64 {
-        self.series.unwrap_or_else(|| self.seats())
+        self.ground.series.unwrap_or_else(|| self.seats())
     }
 
     /// How often the seats of so many entrants are rotated in a block.
     pub(crate) fn rounds_a_block(&self, seats: usize) -> u32 {
-        self.series.map_or(1, |series| (series / seats.max(1) as u64).max(1) as u32)
+        self.ground.series.map_or(1, |series| (series / seats.max(1) as u64).max(1) as u32)
     }
 
     /// Rows a block: one a seat and match.
@@ -142,10 +165,9 @@ impl Plan {
         self.total_blocks() * self.matches_a_block()
     }
 
-    /// Whether the cells are played block by block instead of one after the other: what may stop at any block plays
-    /// the same blocks of all.
+    /// Whether the cells are played block by block instead of one after the other.
     pub fn interleaved(&self) -> bool {
-        self.comparison.is_some()
+        self.design.own().interleaved()
     }
 
     /// Where a match of the study is, by its number.
@@ -171,17 +193,27 @@ impl Plan {
         ends.take_while(|end| *end <= cell).count()
     }
 
-    /// A cell of these entrants.
-    pub(crate) fn cell(&self, entrants: Vec<usize>, first_block: u64) -> Cell {
-        Cell { setting: setting(self, &entrants), entrants, point: Vec::new(), first_block }
-    }
-
-    /// Draws what needs no results: every round of a round robin, the first of the others.
-    pub(crate) fn begin_tournament(&mut self, seats: usize) {
-        let Some(tournament) = self.tournament else { return };
-        let known = if tournament.format == Format::RoundRobin { self.rounds.len() } else { 1 };
-        for _ in 0..known {
-            self.draw_round(seats, &[]);
+    /// What the stage of a cell is given.
+    pub fn setting(&self, cell: &Cell) -> Setting {
+        let knobs = |index: usize, entrant: &Entrant| match &cell.own {
+            Some(own) => own.knobs[index].clone(),
+            None => entrant.knobs.clone(),
+        };
+        let cast = cell.entrants.iter().enumerate().map(|(index, &place)| {
+            let entrant = &self.entrants[place];
+            Casting { entrant: place as u16, kind: entrant.kind.clone(), knobs: knobs(index, entrant) }
+        });
+        let ground = &self.ground;
+        let (level, rules) = match &cell.own {
+            Some(own) => (&own.level, &own.rules),
+            None => (&ground.level, &ground.rules),
+        };
+        Setting {
+            rules: rules.clone(),
+            level: level.clone(),
+            cast: cast.collect(),
+            series: self.rounds_a_block(cell.entrants.len()),
+            study_seed: ground.seed,
         }
     }
 
@@ -191,22 +223,17 @@ impl Plan {
         self.rounds.iter().take_while(|tables| left.checked_sub(**tables).map(|rest| left = rest).is_some()).count()
     }
 
-    /// Draws the next round, given every table played before it.
-    pub(crate) fn draw_round(&mut self, seats: usize, played: &[Played]) {
-        let Some(tournament) = self.tournament else { return };
-        let round = self.rounds_drawn();
-        let mut chance = Streams::of_study(self.seed).draw(round as u64);
-        let tables = tournament.draw(round, (self.entrants.len(), seats), played, &mut chance);
-        // In a round robin all cells share their blocks, so that differences are paired; the rounds of the others are
-        // new chance each, so that nothing is played twice.
-        let first = if tournament.format == Format::RoundRobin { 0 } else { round as u64 * self.blocks };
-        let cells: Vec<Cell> = tables.into_iter().map(|table| self.cell(table, first)).collect();
-        self.cells.extend(cells);
+    /// Draws the next round of a tournament, given every table played before it.
+    pub(crate) fn draw_round(&mut self, played: &[Played]) {
+        if let Design::Tournament(tournament) = self.design {
+            let seats = self.seats() as usize;
+            tournament.draw_round(self, seats, played);
+        }
     }
 
     /// Whether an entrant of this cell thinks by the clock, so that no two runs play it alike.
     pub fn by_the_clock(&self, cell: &Cell) -> bool {
-        cell.setting.cast.iter().any(|casting| casting.knobs.get("millis").is_some())
+        self.setting(cell).cast.iter().any(|casting| casting.knobs.get("millis").is_some())
     }
 
     /// The name of a varied knob as typed on the command line: `house.skill`, `rules.touches`.
@@ -214,30 +241,30 @@ impl Plan {
         match vary.subject {
             Subject::Entrant(index) => format!("{}.{}", self.entrants[index].name, vary.knob),
             Subject::Rules => format!("rules.{}", vary.knob),
+            Subject::Level => vary.knob.clone(),
+            Subject::Generator => format!("level.{}", vary.knob),
         }
     }
 
     /// The description of a varied knob.
     pub fn vary_sheet<'a>(&self, vary: &Vary, game: &'a dyn GameEntry) -> Option<&'a Knob> {
+        let levels = &game.sheet().levels;
         let knobs = match vary.subject {
             Subject::Rules => &game.sheet().rules,
-            Subject::Entrant(index) => &agent_sheet(game, &self.entrants[index].kind)?.knobs,
+            Subject::Entrant(index) => &game.agent(&self.entrants[index].kind)?.knobs,
+            Subject::Level => return None,
+            Subject::Generator => &levels.iter().find(|level| level.name == self.ground.level.name())?.knobs,
         };
         knobs.iter().find(|knob| knob.name == vary.knob)
     }
 
     /// A cell in words: `guest against house`, `skill 0.4`.
     pub fn cell_name(&self, cell: &Cell) -> String {
-        if self.vary.is_empty() {
+        if cell.point.is_empty() {
             let names: Vec<&str> = cell.entrants.iter().map(|&index| self.entrants[index].name.as_str()).collect();
             return names.join(" against ");
         }
-        let values = self.vary.iter().zip(&cell.point).map(|(vary, value)| format!("{} {value}", vary.knob));
+        let values = self.vary().iter().zip(&cell.point).map(|(vary, value)| format!("{} {value}", vary.knob));
         values.collect::<Vec<_>>().join(", ")
     }
-}
-
-/// The sheet of an agent kind of a game.
-pub(crate) fn agent_sheet<'a>(game: &'a dyn GameEntry, kind: &str) -> Option<&'a AgentSheet> {
-    game.agents().iter().find(|sheet| sheet.name == kind)
 }

@@ -1,21 +1,24 @@
 //! Playing a plan into a study, in one sitting or several.
 
-use std::collections::BTreeMap;
 use std::ops::ControlFlow;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
-use inkpot_core::{GameEntry, Rows, Stage, points_shares};
+use inkpot_core::{GameEntry, Rows};
 use inkpot_ledger::{LedgerError, Manifest, PartWriter, Span, State, Study};
-use inkpot_stats::BlockRates;
+use inkpot_stats::{BlockRates, Interval};
 
 use crate::in_order::in_order;
-use crate::watch::Watch;
-use crate::{Event, Plan, standing};
+use crate::kinds::compare::Watch;
+use crate::kinds::tournament::read_standing;
+use crate::stages::Stages;
+use crate::{Event, Plan};
 
 /// Blocks are handed out in runs that take about so long.
 const RUN_S: f64 = 0.005;
 const LONGEST_RUN: u64 = 64;
+/// The rate so far is told at most so often: an interval costs as much as several of the cheapest matches.
+const TOLD_EVERY: Duration = Duration::from_millis(100);
 
 /// How a sitting ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -38,7 +41,7 @@ pub struct Runner<'a> {
 impl<'a> Runner<'a> {
     /// A runner on so many threads; once `stop` is set, it finishes the blocks that are running and ends the sitting.
     pub fn new(plan: &Plan, game: &'a dyn GameEntry, threads: usize, stop: &'a AtomicBool) -> Self {
-        let measures = game.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
+        let measures = game.measure_names();
         Self { plan: plan.clone(), game, measures, threads, stop }
     }
 
@@ -70,7 +73,6 @@ impl<'a> Runner<'a> {
             rotations: self.plan.matches_a_block(),
         });
         let mut played = Vec::new();
-        let seats = self.plan.seats() as usize;
         loop {
             let drawn = (self.plan.cells.len() as u64 * self.plan.blocks).min(manifest.blocks);
             self.play_missing(study, manifest, study.missing(drawn)?, watch.as_mut(), &mut listener)?;
@@ -78,8 +80,8 @@ impl<'a> Runner<'a> {
             if !all || self.plan.rounds_drawn() >= self.plan.rounds.len() {
                 break;
             }
-            standing::read(study, manifest, &self.measures, &self.plan, &mut played)?;
-            self.plan.draw_round(seats, &played);
+            read_standing(study, manifest, &self.measures, &self.plan, &mut played)?;
+            self.plan.draw_round(&played);
         }
         manifest.seconds = before + began.elapsed().as_secs_f64();
         let complete = manifest.blocks_done >= manifest.blocks;
@@ -107,7 +109,8 @@ impl<'a> Runner<'a> {
         in_order(
             self.threads,
             self.runs(missing, &length),
-            |span| self.timed(span, &length),
+            || Stages::new(self.game),
+            |stages, span| self.timed(stages, span, &length),
             |mut span, mut rows| {
                 if let Some(keep) = watch.as_mut().and_then(|watch| watch.take(&rows)) {
                     rows.truncate(keep);
@@ -116,10 +119,12 @@ impl<'a> Runner<'a> {
                     stopped_at = Some(span.end);
                 }
                 done += span.end - span.start;
-                let (cell, seen) = rates.count(&rows);
-                let rate = watch.as_ref().map_or(seen, |watch| watch.latest());
+                let so_far = rates.count(&rows).and_then(|(cell, seen)| {
+                    let seen = watch.as_ref().map_or(seen, |watch| watch.latest())?;
+                    Some((self.plan.cell_name(&self.plan.cells[cell]), seen))
+                });
                 let flow = writer.take(span, &mut rows);
-                listener(&Event::Played { done, what: self.plan.cell_name(&self.plan.cells[cell]), rate });
+                listener(&Event::Played { done, so_far });
                 failed = flow.err();
                 if failed.is_some() || stopped_at.is_some() {
                     ControlFlow::Break(())
@@ -141,7 +146,8 @@ impl<'a> Runner<'a> {
     /// Shows a watch what is stored already; where there is a gap, what comes after it is played again, since looks come
     /// in order.
     fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Watch>, LedgerError> {
-        let Some(mut watch) = Watch::over(&self.plan, self.game) else { return Ok(None) };
+        let Some(compare) = self.plan.comparison() else { return Ok(None) };
+        let mut watch = compare.watch(&self.plan, self.game);
         let gap = study.missing(manifest.blocks)?.first().map_or(manifest.blocks, |gap| gap.start);
         study.cut(manifest, gap)?;
         study.set_damaged_aside(manifest, &self.measures)?;
@@ -162,24 +168,24 @@ impl<'a> Runner<'a> {
 
     /// Plays the blocks of a run.
     pub fn play_span(&self, span: &Span) -> Rows {
+        self.play_on(&mut Stages::new(self.game), span)
+    }
+
+    fn play_on(&self, stages: &mut Stages, span: &Span) -> Rows {
         let rotations = self.plan.matches_a_block();
         let count = (span.end - span.start) * self.plan.rows_a_block();
         let mut rows = Rows::with_capacity(self.measures.len(), count as usize);
-        let mut stages: BTreeMap<u32, Box<dyn Stage>> = BTreeMap::new();
         for match_index in span.start * rotations..span.end * rotations {
             let spot = self.plan.spot(match_index);
-            let stage = stages.entry(spot.cell).or_insert_with(|| {
-                let setting = &self.plan.cells[spot.cell as usize].setting;
-                self.game.stage(setting).expect("a plan names agents of its game, as many as it has seats")
-            });
-            stage.play(spot, &mut rows);
+            let cell = spot.cell as usize;
+            stages.get(cell, || self.plan.setting(&self.plan.cells[cell])).play(spot, &mut rows);
         }
         rows
     }
 
-    fn timed(&self, span: &Span, length: &AtomicU64) -> Rows {
+    fn timed(&self, stages: &mut Stages, span: &Span, length: &AtomicU64) -> Rows {
         let start = Instant::now();
-        let rows = self.play_span(span);
+        let rows = self.play_on(stages, span);
         let a_block = start.elapsed().as_secs_f64() / (span.end - span.start) as f64;
         length.store(((RUN_S / a_block) as u64).clamp(1, LONGEST_RUN), Ordering::Relaxed);
         rows
@@ -210,35 +216,27 @@ struct Rates<'a> {
     plan: &'a Plan,
     cell: usize,
     so_far: BlockRates,
+    told: Instant,
 }
 
 impl<'a> Rates<'a> {
     fn new(plan: &'a Plan) -> Self {
-        Self { plan, cell: usize::MAX, so_far: BlockRates::new(plan.matches_a_block() as usize) }
+        Self { plan, cell: usize::MAX, so_far: BlockRates::new(plan.matches_a_block() as usize), told: Instant::now() }
     }
 
-    fn count(&mut self, rows: &Rows) -> (usize, Option<inkpot_stats::Interval>) {
+    /// Counts the rows of a run; from time to time gives its cell and the rate so far.
+    fn count(&mut self, rows: &Rows) -> Option<(usize, Option<Interval>)> {
         let cell = rows.rows.first().map_or(0, |row| row.cell as usize);
         if cell != self.cell {
             self.cell = cell;
             self.so_far = BlockRates::new(self.plan.matches_a_block() as usize);
         }
         let first = self.plan.cells[cell].entrants[0];
-        for block in rows.rows.chunk_by(|a, b| a.block == b.block) {
-            let (mut sum, mut matches) = (0.0, 0.0);
-            for seats in block.chunk_by(|a, b| a.match_index == b.match_index) {
-                let placements: Vec<u16> = seats.iter().map(|row| row.placement).collect();
-                let points = points_shares(&placements);
-                let own = seats.iter().position(|row| usize::from(row.entrant) == first);
-                if let Some(seat) = own.filter(|_| !placements.contains(&0)) {
-                    sum += points[seat];
-                    matches += 1.0;
-                }
-            }
-            if matches > 0.0 {
-                self.so_far.push(sum / matches);
-            }
+        rows.blocks().filter_map(|block| block.points(first)).for_each(|share| self.so_far.push(share));
+        if self.told.elapsed() < TOLD_EVERY {
+            return None;
         }
-        (cell, self.so_far.interval(self.plan.confidence))
+        self.told = Instant::now();
+        Some((cell, self.so_far.interval(self.plan.ground.confidence)))
     }
 }

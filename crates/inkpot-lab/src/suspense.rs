@@ -6,7 +6,7 @@
 //! be much of what there is to know). Suspense of a match is the mean of `4 p (1 - p)` over its moments: 1 is an even
 //! chance throughout, 0 decided from the start.
 
-use inkpot_core::{GameEntry, Moment, Outcome, Rows};
+use inkpot_core::{GameEntry, Moment, Rows, Telling};
 use inkpot_stats::{Interval, Logit, Moments};
 
 use crate::Plan;
@@ -29,14 +29,14 @@ pub(crate) fn suspense(plan: &Plan, game: &dyn GameEntry, blocks: u64) -> Vec<Op
     (0..plan.cells.len()).map(|cell| of_cell(plan, cell, game, blocks)).collect()
 }
 
-/// One match: its length, the first entrant's leads as they change, and whether it won.
-struct Told {
+/// One match as it was told: its length, the first entrant's leads as they change, and whether it won.
+struct Course {
     ticks: u64,
     leads: Vec<(u64, f64)>,
     won: f64,
 }
 
-impl Told {
+impl Course {
     /// The lead at a share of the match.
     fn at(&self, share: f64) -> f64 {
         let tick = (share * self.ticks as f64) as u64;
@@ -50,7 +50,7 @@ fn of_cell(plan: &Plan, cell: usize, game: &dyn GameEntry, blocks: u64) -> Optio
         return None;
     }
     let sample = (blocks / SHARE).clamp(FEWEST, MOST).min(blocks);
-    let told: Vec<Vec<Told>> = (0..sample).map(|block| tell(plan, cell, game, block)).collect();
+    let told: Vec<Vec<Course>> = (0..sample).map(|block| tell(plan, cell, game, block)).collect();
     let all = || told.iter().flatten();
     let mean_ticks = all().map(|told| told.ticks as f64).sum::<f64>() / all().count().max(1) as f64;
     let moments = || (0..MOMENTS).map(|i| (i as f64 + 0.5) / MOMENTS as f64);
@@ -59,7 +59,7 @@ fn of_cell(plan: &Plan, cell: usize, game: &dyn GameEntry, blocks: u64) -> Optio
     if sd <= 0.0 {
         return None;
     }
-    let features = |told: &Told, share: f64| {
+    let features = |told: &Course, share: f64| {
         let (lead, time) = (told.at(share) / sd, share * told.ticks as f64 / mean_ticks);
         [1.0, lead, lead * time]
     };
@@ -67,7 +67,7 @@ fn of_cell(plan: &Plan, cell: usize, game: &dyn GameEntry, blocks: u64) -> Optio
     let model = Logit::fit(rows)?;
     let mut seen = Moments::default();
     for block in &told {
-        let of_match = |told: &Told| {
+        let of_match = |told: &Course| {
             let undecided = moments().map(|share| {
                 let p = model.at(&features(told, share));
                 4.0 * p * (1.0 - p)
@@ -76,39 +76,32 @@ fn of_cell(plan: &Plan, cell: usize, game: &dyn GameEntry, blocks: u64) -> Optio
         };
         seen.push(block.iter().map(of_match).sum::<f64>() / block.len() as f64);
     }
-    seen.interval(plan.confidence)
+    seen.interval(plan.ground.confidence)
 }
 
 /// Plays a block of a cell again for its timelines; void matches are left out.
-fn tell(plan: &Plan, cell: usize, game: &dyn GameEntry, block: u64) -> Vec<Told> {
+fn tell(plan: &Plan, cell: usize, game: &dyn GameEntry, block: u64) -> Vec<Course> {
     let own = &plan.cells[cell];
-    let Ok(stage) = game.stage(&own.setting) else { return Vec::new() };
+    let Ok(stage) = game.stage(&plan.setting(own)) else { return Vec::new() };
     let mut rows = Rows::new(game.sheet().measures.len());
     let mut told = Vec::new();
     for rotation in 0..stage.rotations() {
         rows.clear();
         let mut changes: Vec<(u64, Vec<f64>)> = Vec::new();
         let spot = inkpot_core::Spot { cell: cell as u32, block: own.first_block + block, rotation, match_index: 0 };
-        stage.tell(
-            spot,
-            false,
-            &mut |moment| {
-                if let Moment::Score { tick, scores } = moment {
-                    changes.push((tick, scores));
-                }
-            },
-            &mut rows,
-        );
+        let mut listener = |moment| {
+            if let Moment::Score { tick, scores } = moment {
+                changes.push((tick, scores));
+            }
+        };
+        inkpot_core::tell(stage.open(spot), Telling::Scores, &mut listener, &mut rows);
         let first = own.entrants[0];
-        let Some(seat) = rows.rows.iter().position(|row| usize::from(row.entrant) == first) else { continue };
-        if rows.rows[seat].outcome == Outcome::Void {
-            continue;
-        }
-        let placements: Vec<u16> = rows.rows.iter().map(|row| row.placement).collect();
-        told.push(Told {
-            ticks: rows.rows[seat].ticks,
+        let Some(played) = rows.matches().next().filter(|played| !played.is_void()) else { continue };
+        let Some(seat) = played.seat_of(first) else { continue };
+        told.push(Course {
+            ticks: played.seats()[seat].ticks,
             leads: changes.iter().map(|(tick, scores)| (*tick, scores[seat] - scores[1 - seat])).collect(),
-            won: inkpot_core::points_shares(&placements)[seat],
+            won: played.points(seat),
         });
     }
     told

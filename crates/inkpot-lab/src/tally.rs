@@ -2,12 +2,12 @@
 
 use std::collections::BTreeMap;
 
-use inkpot_core::{DecisionTimes, GameEntry, Outcome, Row, Rows, points_shares};
+use inkpot_core::{Block, DecisionTimes, GameEntry, MatchRows, Outcome, Row, Rows};
 use inkpot_stats::{BlockRates, Moments, People};
 
+use crate::Plan;
 use crate::outcomes::{Outcomes, Pattern};
-use crate::prints::{Prints, Seen, chanceless, print_of};
-use crate::{Plan, StudyKind};
+use crate::prints::{Print, Prints, chanceless, print_of};
 
 /// The sums of one cell.
 #[derive(Clone, Debug)]
@@ -27,6 +27,8 @@ pub(crate) struct CellTally {
     /// Number of its first block.
     pub(crate) first_block: u64,
     prints: Prints,
+    /// The sums of the block at work, kept for their memory.
+    sums: Vec<Sums>,
 }
 
 /// The sums of one entrant in one cell.
@@ -55,7 +57,7 @@ impl CellTally {
     fn new(plan: &Plan, cell: usize, game: &dyn GameEntry) -> Self {
         let measures = game.sheet().measures.len();
         let matches_a_block = plan.matches_a_block() as usize;
-        let compared = plan.total_cells() > 1 || plan.tournament.is_some();
+        let compared = plan.total_cells() > 1 || plan.tournament().is_some();
         let entrant = |&place: &usize| EntrantTally {
             place,
             wins: 0,
@@ -69,7 +71,7 @@ impl CellTally {
             score: Moments::default(),
             measures: vec![Moments::default(); measures],
             nodes: Moments::default(),
-            people: plan.series.map(|_| People::default()),
+            people: plan.ground.series.map(|_| People::default()),
         };
         Self {
             entrants: plan.cells[cell].entrants.iter().map(entrant).collect(),
@@ -83,68 +85,76 @@ impl CellTally {
             repeats: 0,
             outcomes: compared.then(Outcomes::default),
             first_block: plan.cells[cell].first_block,
-            prints: Prints::new(chanceless(&plan.cells[cell], game)),
+            prints: Prints::new(chanceless(plan, &plan.cells[cell], game)),
+            sums: vec![Sums::new(measures); plan.cells[cell].entrants.len()],
         }
     }
 
-    fn take(&mut self, rows: &Rows, start: usize, block: &[Row]) {
+    fn take(&mut self, block: Block) {
         self.blocks += 1;
-        let repeat = self.is_repeat(rows, start, block);
+        let repeat = self.is_repeat(block);
         self.repeats += u64::from(repeat);
-        let mut sums = vec![Sums::new(rows.width); self.entrants.len()];
+        let mut sums = std::mem::take(&mut self.sums);
+        sums.iter_mut().for_each(Sums::clear);
         let (mut first_seat, mut valid) = (0.0, 0.0);
-        let mut pattern = Pattern::new();
-        let mut at = start;
-        for seats in block.chunk_by(|a, b| a.match_index == b.match_index) {
-            self.matches += 1;
-            self.ticks += seats[0].ticks;
-            *self.endings.entry(seats[0].ending.to_string()).or_default() += 1;
-            self.cut_short += u64::from(seats[0].cut_short);
-            let void = seats[0].outcome == Outcome::Void;
-            self.voids += u64::from(void);
-            let placements: Vec<u16> = seats.iter().map(|row| row.placement).collect();
-            let points = points_shares(&placements);
+        for played in block.matches() {
+            let seats = played.seats();
+            self.count_match(&seats[0], played.is_void());
             for (seat, row) in seats.iter().enumerate() {
                 let index = self.index(row);
                 self.entrants[index].count(row);
-                if !void {
-                    sums[index].add(points[seat], row, rows.measures_of(at + seat));
+                if !played.is_void() {
+                    sums[index].add(played.points(seat), row, played.measures(seat));
                 }
             }
-            if !void {
-                first_seat += points[0];
+            if !played.is_void() {
+                first_seat += played.points(0);
                 valid += 1.0;
-                pattern.push(seats.iter().map(|row| (self.index(row), row.placement)).collect());
             }
-            at += seats.len();
         }
         self.count_points(&sums);
-        let whole = block.len() == (valid as usize) * self.entrants.len() && !repeat;
+        let whole = block.rows().len() == (valid as usize) * self.entrants.len() && !repeat;
         if whole && valid > 0.0 {
             self.first_seat.push(first_seat / valid);
         }
-        if let Some(outcomes) = &mut self.outcomes {
-            outcomes.push((whole && valid > 0.0).then_some(pattern));
-        }
+        self.keep_outcome(block, whole && valid > 0.0);
         for (entrant, sums) in self.entrants.iter_mut().zip(&sums).filter(|(_, sums)| whole && sums.matches > 0.0) {
             entrant.close(sums);
         }
+        self.sums = sums;
         if whole {
             self.count_people(block);
         }
     }
 
+    /// Counts a match by its first seat's row.
+    fn count_match(&mut self, row: &Row, void: bool) {
+        self.matches += 1;
+        self.ticks += row.ticks;
+        match self.endings.get_mut(row.ending.as_ref()) {
+            Some(count) => *count += 1,
+            None => drop(self.endings.insert(row.ending.to_string(), 1)),
+        }
+        self.cut_short += u64::from(row.cut_short);
+        self.voids += u64::from(void);
+    }
+
+    /// Keeps how a block came out, where cells are compared block by block.
+    fn keep_outcome(&mut self, block: Block, counts: bool) {
+        let Some(mut outcomes) = self.outcomes.take() else { return };
+        let seated = |played: MatchRows| played.seats().iter().map(|row| (self.index(row), row.placement)).collect();
+        let pattern: Option<Pattern> =
+            counts.then(|| block.matches().filter(|played| !played.is_void()).map(seated).collect());
+        outcomes.push(pattern);
+        self.outcomes = Some(outcomes);
+    }
+
     /// Counts a series as a person's.
-    fn count_people(&mut self, block: &[Row]) {
+    fn count_people(&mut self, block: Block) {
         for entrant in &mut self.entrants {
             let Some(people) = &mut entrant.people else { continue };
-            let matches = block.chunk_by(|a, b| a.match_index == b.match_index);
-            let points = matches.filter_map(|seats| {
-                let placements: Vec<u16> = seats.iter().map(|row| row.placement).collect();
-                let seat = seats.iter().position(|row| usize::from(row.entrant) == entrant.place)?;
-                Some(points_shares(&placements)[seat])
-            });
-            people.push(&points.collect::<Vec<_>>());
+            let own = |played: MatchRows| played.seat_of(entrant.place).map(|seat| played.points(seat));
+            people.push(&block.matches().filter_map(own).collect::<Vec<_>>());
         }
     }
 
@@ -169,11 +179,11 @@ impl CellTally {
     }
 
     /// Whether this block repeats an earlier one.
-    fn is_repeat(&mut self, rows: &Rows, start: usize, block: &[Row]) -> bool {
-        match self.prints.see(print_of(rows, start, block)) {
-            Seen::Fresh => false,
-            Seen::Repeat => true,
-            Seen::AllDiffer => {
+    fn is_repeat(&mut self, block: Block) -> bool {
+        match self.prints.see(|| print_of(block)) {
+            Print::Fresh => false,
+            Print::Repeat => true,
+            Print::AllDiffer => {
                 self.reconsider();
                 false
             }
@@ -210,11 +220,15 @@ pub(crate) struct Times {
 
 impl Times {
     fn take(&mut self, row: &Row) {
-        let mut own = DecisionTimes::default();
-        row.decision_times.iter().for_each(|bytes| own.absorb(bytes));
-        row.decision_times.iter().for_each(|bytes| self.each.absorb(bytes));
+        let mut decisions = 0;
+        if let Some(bytes) = &row.decision_times {
+            let mut own = DecisionTimes::default();
+            own.absorb(bytes);
+            decisions = own.count();
+            self.each.absorb(bytes);
+        }
         if row.decision_us.is_finite() {
-            let weight = own.count().max(1) as f64;
+            let weight = decisions.max(1) as f64;
             self.sum += f64::from(row.decision_us) * weight;
             self.weights += weight;
         }
@@ -268,7 +282,7 @@ impl EntrantTally {
 }
 
 /// The sums of one entrant in one block.
-#[derive(Clone)]
+#[derive(Clone, Debug)]
 struct Sums {
     matches: f64,
     points: f64,
@@ -280,6 +294,11 @@ struct Sums {
 impl Sums {
     fn new(width: usize) -> Self {
         Self { matches: 0.0, points: 0.0, score: 0.0, nodes: 0.0, measures: vec![(0.0, 0.0); width] }
+    }
+
+    fn clear(&mut self) {
+        (self.matches, self.points, self.score, self.nodes) = (0.0, 0.0, 0.0, 0.0);
+        self.measures.fill((0.0, 0.0));
     }
 
     fn add(&mut self, points: f64, row: &Row, measures: &[f64]) {
@@ -303,7 +322,7 @@ pub(crate) type TimesBy = BTreeMap<(usize, usize), Times>;
 pub(crate) struct Tally {
     cells: Vec<CellTally>,
     times: TimesBy,
-    by_point: bool,
+    by_cell: bool,
 }
 
 impl Tally {
@@ -311,23 +330,20 @@ impl Tally {
         Self {
             cells: (0..plan.cells.len()).map(|cell| CellTally::new(plan, cell, game)).collect(),
             times: TimesBy::new(),
-            by_point: plan.kind == StudyKind::Sweep,
+            by_cell: plan.design.own().times_by_cell(),
         }
     }
 
     /// Takes whole blocks in order of cell and block.
     pub(crate) fn take(&mut self, rows: &Rows) {
-        let mut start = 0;
-        for block in rows.rows.chunk_by(|a, b| (a.cell, a.block) == (b.cell, b.block)) {
-            let number = block[0].cell as usize;
-            if let Some(cell) = self.cells.get_mut(number) {
-                cell.take(rows, start, block);
+        for block in rows.blocks() {
+            if let Some(cell) = self.cells.get_mut(block.cell()) {
+                cell.take(block);
             }
-            let point = if self.by_point { number } else { 0 };
-            for row in block {
+            let point = if self.by_cell { block.cell() } else { 0 };
+            for row in block.rows() {
                 self.times.entry((point, usize::from(row.entrant))).or_default().take(row);
             }
-            start += block.len();
         }
     }
 

@@ -2,8 +2,8 @@
 
 use inkpot_core::{Casting, GameEntry, KnobValue, Knobs, Registry, Rows, Setting, Spot};
 use inkpot_lab::{
-    Across, Draft, EntrantDraft, FitError, FitPlan, Fitted, Free, FreeRange, HumanLog, LoggedMatch, Side, fit_standin,
-    resolve,
+    Across, Draft, EntrantDraft, FitError, FitPlan, Fitted, Free, FreeRange, Ground, HumanLog, LoggedMatch, Side,
+    fit_standin, resolve,
 };
 
 const COLUMNS: [&str; 11] = [
@@ -48,10 +48,7 @@ fn plan(seed: u64) -> FitPlan {
     let mut plan = resolve(&draft, &registry()).expect("a plain draft");
     let standin = plan.entrants.remove(0);
     FitPlan {
-        level: plan.level,
-        rules: plan.rules,
-        seed,
-        confidence: 0.95,
+        ground: Ground { seed, ..plan.ground },
         standin,
         free: vec![free("reaction_ms", 150.0, 500.0), free("aim_noise", 0.05, 0.6), free("aggression", 0.2, 2.0)],
         opponents: plan.entrants,
@@ -68,8 +65,8 @@ fn log(plan: &FitPlan, truth: &[(&str, f64)], people: u64, matches: u32, seed: u
     let knobs = given.resolve(&sheet.knobs).expect("allowed values");
     let house = &plan.opponents[0];
     let setting = Setting {
-        rules: plan.rules.clone(),
-        level: plan.level.clone(),
+        rules: plan.ground.rules.clone(),
+        level: plan.ground.level.clone(),
         cast: vec![
             Casting { entrant: 0, kind: plan.standin.kind.clone(), knobs },
             Casting { entrant: 1, kind: house.kind.clone(), knobs: house.knobs.clone() },
@@ -77,7 +74,7 @@ fn log(plan: &FitPlan, truth: &[(&str, f64)], people: u64, matches: u32, seed: u
         series: matches / 2,
         study_seed: seed,
     };
-    let stage = game.stage(&setting).expect("a setting of the game");
+    let mut stage = game.stage(&setting).expect("a setting of the game");
     let measures = &game.sheet().measures;
     let index = |name: &str| measures.iter().position(|measure| measure.name == name).expect("a measure of the game");
     let mut log = HumanLog { columns: COLUMNS.map(String::from).to_vec(), matches: Vec::new() };
@@ -86,14 +83,13 @@ fn log(plan: &FitPlan, truth: &[(&str, f64)], people: u64, matches: u32, seed: u
         for rotation in 0..stage.rotations() {
             stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64 }, &mut rows);
         }
-        for (start, seats) in rows.matches() {
-            let own = seats.iter().position(|row| row.entrant == 0).expect("the visitor plays");
-            let placements: Vec<u16> = seats.iter().map(|row| row.placement).collect();
+        for played in rows.matches() {
+            let (seats, own) = (played.seats(), played.seat_of(0).expect("the visitor plays"));
             let values = COLUMNS.map(|column| match column {
-                "won" => inkpot_core::points_shares(&placements)[own],
+                "won" => played.points(own),
                 "score" => seats[own].score,
                 "score_against" => seats[1 - own].score,
-                name => rows.measures_of(start + own)[index(name)],
+                name => played.measures(own)[index(name)],
             });
             log.matches.push(LoggedMatch { player: format!("p{block}"), opponent: 0, values: values.to_vec() });
         }

@@ -6,10 +6,10 @@ use std::collections::BTreeMap;
 use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use inkpot_core::{Knobs, Outcome, Registry, Row, Rows};
+use inkpot_core::{KnobValue, Knobs, Outcome, Registry, Row, Rows};
 use inkpot_lab::{
-    Draft, EntrantDraft, Event, Plan, Runner, Sitting, StudyKind, Subject, Summary, VaryDraft, VaryRange, resolve,
-    summarise,
+    Asked, Draft, EntrantDraft, Event, Plan, PlanFileError, Runner, Sitting, Subject, Summary, SweepDraft, VaryDraft,
+    VaryRange, read_plan, resolve, summarise, write_plan,
 };
 use inkpot_ledger::{Ledger, Machine, Manifest, Study};
 use proptest::prelude::*;
@@ -19,15 +19,7 @@ fn caller(name: &str, knobs: Knobs) -> EntrantDraft {
 }
 
 fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> Draft {
-    Draft {
-        kind: StudyKind::Batch,
-        game: "highest".into(),
-        seed: Some(9),
-        matches: Some(matches),
-        rules,
-        entrants,
-        ..Draft::default()
-    }
+    Draft { game: "highest".into(), seed: Some(9), matches: Some(matches), rules, entrants, ..Draft::default() }
 }
 
 fn luck(luck: f64) -> Knobs {
@@ -35,20 +27,26 @@ fn luck(luck: f64) -> Knobs {
 }
 
 /// A study under way in a folder.
-struct Desk {
+struct Trial {
     registry: Registry,
     plan: Plan,
     study: Study,
     manifest: Manifest,
 }
 
-impl Desk {
+impl Trial {
     fn new(folder: &Path, seats: usize, draft: &Draft) -> Self {
         let registry = tiny::registry(seats);
         let plan = resolve(draft, &registry).expect("the draft is fine");
         let study = Ledger::at(folder).create("trial").unwrap();
-        let manifest =
-            Manifest::begin(&study, plan.kind.name(), "highest", plan.seed, plan.total_blocks(), Machine::default());
+        let manifest = Manifest::begin(
+            &study,
+            plan.kind().name(),
+            "highest",
+            plan.ground.seed,
+            plan.total_blocks(),
+            Machine::default(),
+        );
         Self { registry, plan, study, manifest }
     }
 
@@ -90,7 +88,7 @@ impl Desk {
 
 fn played(seats: usize, draft: &Draft) -> (Rows, Summary) {
     let folder = tempfile::tempdir().unwrap();
-    let mut desk = Desk::new(folder.path(), seats, draft);
+    let mut desk = Trial::new(folder.path(), seats, draft);
     assert_eq!(desk.sit(2, u64::MAX), Sitting::Complete);
     (desk.rows(), desk.summary())
 }
@@ -177,15 +175,17 @@ fn a_sweep_of_a_known_curve_finds_the_value_that_gives_the_target() {
         knob: "number".into(),
         range: VaryRange::Span { low: 0.0, high: 9.0, points: 10 },
     };
-    let sweep =
-        Draft { kind: StudyKind::Sweep, vary: vec![vary], target: Some(0.7), ..draft(entrants, luck(10.0), 2000) };
+    let sweep = Draft {
+        asked: Asked::Sweep(SweepDraft { vary: vec![vary], target: Some(0.7) }),
+        ..draft(entrants, luck(10.0), 2000)
+    };
     let (_, summary) = played(2, &sweep);
-    let solved = summary.solved.unwrap();
+    let solved = summary.solved().unwrap();
     // 0.2 = d - d²/2 at d = 1 - sqrt(0.6) = 0.2254: a calls 7.254.
     let answer = 5.0 + 10.0 * (1.0 - 0.6f64.sqrt());
     assert!(solved.low.unwrap() <= answer && answer <= solved.high.unwrap(), "{solved:?} should hold {answer}");
-    assert!(summary.curve.unwrap().fit.effect_p < 0.01);
-    let rates: Vec<f64> = summary.points.iter().map(|point| point.win_rate.unwrap().value).collect();
+    assert!(summary.curve().unwrap().fit.effect_p < 0.01);
+    let rates: Vec<f64> = summary.points().iter().map(|point| point.win_rate.unwrap().value).collect();
     assert!(rates.windows(2).all(|pair| pair[0] < pair[1] + 0.03), "{rates:?}");
 }
 
@@ -197,10 +197,11 @@ fn points_of_a_sweep_meet_the_same_worlds() {
         knob: "luck".into(),
         range: VaryRange::Span { low: 1.0, high: 2.0, points: 3 },
     };
-    let sweep = Draft { kind: StudyKind::Sweep, vary: vec![vary], ..draft(entrants, luck(1.0), 20) };
+    let sweep =
+        Draft { asked: Asked::Sweep(SweepDraft { vary: vec![vary], target: None }), ..draft(entrants, luck(1.0), 20) };
     let registry = tiny::registry(2);
     let plan = resolve(&sweep, &registry).unwrap();
-    assert_eq!((plan.cells.len(), plan.vary[0].subject), (3, Subject::Rules));
+    assert_eq!((plan.cells.len(), plan.vary()[0].subject), (3, Subject::Rules));
     let (rows, _) = played(2, &sweep);
     let worlds =
         |cell| -> Vec<u64> { rows.rows.iter().filter(|row| row.cell == cell).map(|row| row.world_seed).collect() };
@@ -220,7 +221,7 @@ proptest! {
         let draft = draft(entrants, luck(3.0), matches);
         let (rows, summary) = played(2, &draft);
         let folder = tempfile::tempdir().unwrap();
-        let mut desk = Desk::new(folder.path(), 2, &draft);
+        let mut desk = Trial::new(folder.path(), 2, &draft);
         for stop in stops {
             desk.sit(threads, stop);
         }
@@ -229,4 +230,35 @@ proptest! {
         prop_assert_eq!(desk.rows().measures.iter().map(|x| x.to_bits()).collect::<Vec<_>>(), rows.measures.iter().map(|x| x.to_bits()).collect::<Vec<_>>());
         prop_assert_eq!(desk.summary(), summary);
     }
+}
+
+#[test]
+fn a_stored_plan_plays_as_it_was_planned_whatever_the_defaults_are_now() {
+    let vary = VaryDraft {
+        of: None,
+        knob: "number".into(),
+        range: VaryRange::List([2.0, 4.0, 6.0].map(KnobValue::Number).to_vec()),
+    };
+    let entrants = ["a", "b"].map(|name| caller(name, Knobs::default())).to_vec();
+    let asked = Asked::Sweep(SweepDraft { vary: vec![vary], target: None });
+    let sweep = Draft { asked, ..draft(entrants, luck(3.0), 40) };
+    let folder = tempfile::tempdir().unwrap();
+    let mut first = Trial::new(folder.path(), 2, &sweep);
+    let stored = write_plan(&first.plan).unwrap();
+    first.sit(1, u64::MAX);
+    // Another version: another default for those who set no number, another curve for what follows it.
+    let registry = tiny::registry_with(2, 9, |number| number);
+    assert_ne!(resolve(&sweep, &registry).unwrap(), first.plan, "planned anew it is another study");
+    let plan: Plan = read_plan(&stored).unwrap();
+    assert_eq!(plan, first.plan);
+    let stop = AtomicBool::new(false);
+    let game = registry.game("highest").unwrap();
+    let again = Runner::new(&plan, game, 1, &stop).play_span(&(0..plan.total_blocks()));
+    let untimed = |mut rows: Rows| {
+        rows.rows.iter_mut().for_each(|row| row.decision_us = 0.0);
+        rows
+    };
+    assert_eq!(untimed(again), untimed(first.rows()));
+    let other = stored.replacen("\"format\":1", "\"format\":99", 1);
+    assert!(matches!(read_plan::<Plan>(&other), Err(PlanFileError::Format { found: 99 })));
 }

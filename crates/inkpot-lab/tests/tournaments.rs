@@ -8,8 +8,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use inkpot_core::{KnobValue, Knobs, Registry};
 use inkpot_lab::{
-    Draft, EntrantDraft, Event, Format, Plan, Requirement, Runner, Sitting, StudyKind, Summary, VaryRange, Verdict,
-    drawn, resolve, summarise,
+    Asked, CompareDraft, Draft, EntrantDraft, Event, Format, Plan, Requirement, Runner, Sitting, Summary,
+    TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
 };
 use inkpot_ledger::{Ledger, Machine, Manifest, Study};
 use proptest::prelude::*;
@@ -25,29 +25,33 @@ fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
     numbers.iter().enumerate().map(caller).collect()
 }
 
+fn tournament_with(asked: TournamentDraft, numbers: &[f64], matches: u64, luck: f64) -> Draft {
+    Draft { asked: Asked::Tournament(asked), ..tournament(Format::Swiss, numbers, matches, luck) }
+}
+
 fn tournament(format: Format, numbers: &[f64], matches: u64, luck: f64) -> Draft {
     Draft {
-        kind: StudyKind::Tournament,
         game: "highest".into(),
         seed: Some(4),
         matches: Some(matches),
         rules: Knobs::default().with("luck", luck),
         entrants: callers(numbers),
-        format: Some(format),
+        asked: Asked::Tournament(TournamentDraft { format: Some(format), ..TournamentDraft::default() }),
         ..Draft::default()
     }
 }
 
-fn compare(numbers: &[f64], matches: u64, luck: f64) -> Draft {
-    Draft {
-        kind: StudyKind::Compare,
-        until_clear: true,
-        format: None,
-        ..tournament(Format::Swiss, numbers, matches, luck)
-    }
+const UNTIL_CLEAR: CompareDraft = CompareDraft { until_clear: true, equal_within: None, require: None };
+
+fn compare_with(asked: CompareDraft, numbers: &[f64], matches: u64, luck: f64) -> Draft {
+    Draft { asked: Asked::Compare(asked), ..compare(numbers, matches, luck) }
 }
 
-struct Desk {
+fn compare(numbers: &[f64], matches: u64, luck: f64) -> Draft {
+    Draft { asked: Asked::Compare(UNTIL_CLEAR), ..tournament(Format::Swiss, numbers, matches, luck) }
+}
+
+struct Trial {
     registry: Registry,
     plan: Plan,
     study: Study,
@@ -55,14 +59,15 @@ struct Desk {
     _folder: tempfile::TempDir,
 }
 
-impl Desk {
+impl Trial {
     fn new(seats: usize, draft: &Draft) -> Self {
         let folder = tempfile::tempdir().unwrap();
         let registry = tiny::registry(seats);
         let plan = resolve(draft, &registry).expect("the draft is fine");
         let study = Ledger::at(folder.path()).create("trial").unwrap();
         let blocks = plan.total_blocks();
-        let manifest = Manifest::begin(&study, plan.kind.name(), "highest", plan.seed, blocks, Machine::default());
+        let manifest =
+            Manifest::begin(&study, plan.kind().name(), "highest", plan.ground.seed, blocks, Machine::default());
         Self { registry, plan, study, manifest, _folder: folder }
     }
 
@@ -86,7 +91,7 @@ impl Desk {
 }
 
 fn summary(seats: usize, draft: &Draft) -> Summary {
-    let mut desk = Desk::new(seats, draft);
+    let mut desk = Trial::new(seats, draft);
     assert_eq!(desk.sit(2, u64::MAX), Sitting::Complete);
     desk.summary()
 }
@@ -94,13 +99,13 @@ fn summary(seats: usize, draft: &Draft) -> Summary {
 #[test]
 fn a_ladder_is_rated_in_its_order() {
     let found = summary(2, &tournament(Format::RoundRobin, &[1.0, 5.0, 3.0, 9.0], 200, 12.0));
-    let order: Vec<&str> = found.ratings.iter().map(|rating| rating.name.as_str()).collect();
+    let order: Vec<&str> = found.ratings().iter().map(|rating| rating.name.as_str()).collect();
     assert_eq!(order, ["c3", "c1", "c2", "c0"]);
-    assert!(found.ratings.iter().all(|rating| rating.rating.is_some_and(|seen| seen.low < seen.value)));
-    assert!(found.ratings[0].stronger_than_next.unwrap() > 0.99);
-    let mean: f64 = found.ratings.iter().filter_map(|rating| Some(rating.rating?.value)).sum();
+    assert!(found.ratings().iter().all(|rating| rating.rating.is_some_and(|seen| seen.low < seen.value)));
+    assert!(found.ratings()[0].stronger_than_next.unwrap() > 0.99);
+    let mean: f64 = found.ratings().iter().filter_map(|rating| Some(rating.rating?.value)).sum();
     assert!(mean.abs() < 1e-6, "{mean}");
-    let told = found.tournament.unwrap();
+    let told = found.tournament().unwrap();
     assert_eq!((told.groups, told.circles.seen, told.progress.len()), (1, 0, 3));
     // The seats are alike in this game.
     assert!(told.first_seat.unwrap().holds(0.0));
@@ -109,7 +114,7 @@ fn a_ladder_is_rated_in_its_order() {
 #[test]
 fn a_field_of_two_is_rated_too() {
     let found = summary(2, &tournament(Format::RoundRobin, &[5.0, 3.0], 200, 10.0));
-    let apart = found.ratings[0].rating.unwrap().value - found.ratings[1].rating.unwrap().value;
+    let apart = found.ratings()[0].rating.unwrap().value - found.ratings()[1].rating.unwrap().value;
     // One pairing: what is expected is what was seen, but for the one match that each is taken to have halved.
     let seen = found.pairings[0].win_rate.unwrap().value;
     let expected = found.pairings[0].expected.unwrap();
@@ -118,10 +123,10 @@ fn a_field_of_two_is_rated_too() {
 
 #[test]
 fn an_anchor_stands_at_zero() {
-    let mut draft = tournament(Format::RoundRobin, &[1.0, 5.0, 3.0], 100, 12.0);
-    draft.anchor = Some("c0".into());
+    let asked = TournamentDraft { anchor: Some("c0".into()), ..TournamentDraft::default() };
+    let draft = tournament_with(asked, &[1.0, 5.0, 3.0], 100, 12.0);
     let found = summary(2, &draft);
-    let of = |name: &str| found.ratings.iter().find(|rating| rating.name == name).unwrap().rating.unwrap();
+    let of = |name: &str| found.ratings().iter().find(|rating| rating.name == name).unwrap().rating.unwrap();
     assert_eq!((of("c0").value, of("c0").low, of("c0").high), (0.0, 0.0, 0.0));
     assert!(of("c1").value > of("c2").value && of("c2").value > 0.0);
 }
@@ -131,7 +136,7 @@ fn rock_paper_scissors_is_reported_as_a_circle() {
     let mut draft = tournament(Format::RoundRobin, &[0.0, 1.0, 2.0], 60, 0.0);
     draft.rules = Knobs::default().with("round", 1.0).with("luck", 1.2);
     let found = summary(2, &draft);
-    let circles = &found.tournament.as_ref().unwrap().circles;
+    let circles = &found.tournament().unwrap().circles;
     assert_eq!((circles.seen, circles.threes), (1, 1));
     assert_eq!(circles.clearest, [["c0", "c2", "c1"]]);
     assert!(circles.p < 0.01 && circles.by_chance < 0.01, "{circles:?}");
@@ -141,27 +146,27 @@ fn rock_paper_scissors_is_reported_as_a_circle() {
         found.notes
     );
     // Ratings see three equals; the pairs tell the story.
-    assert!(found.ratings.iter().all(|rating| rating.rating.unwrap().holds(0.0)));
-    assert!(found.tournament.unwrap().residuals[0].p_adjusted < 0.01);
+    assert!(found.ratings().iter().all(|rating| rating.rating.unwrap().holds(0.0)));
+    assert!(found.tournament().unwrap().residuals[0].p_adjusted < 0.01);
 }
 
 #[test]
 fn a_swiss_tournament_finds_the_order_with_few_pairings() {
     let numbers: Vec<f64> = (0..20).map(|index| f64::from(index / 2)).collect();
-    let mut draft = tournament(Format::Swiss, &numbers, 20, 10.0);
-    draft.rounds = Some(7);
+    let asked = TournamentDraft { format: Some(Format::Swiss), rounds: Some(7), ..TournamentDraft::default() };
+    let draft = tournament_with(asked, &numbers, 20, 10.0);
     let found = summary(2, &draft);
     assert_eq!(found.pairings.len(), 7 * 10);
-    let place = |name: &str| found.ratings.iter().position(|rating| rating.name == name).unwrap();
-    assert!(place("c19") < 5 && place("c0") > 14, "{:?}", found.ratings);
-    let rounds = &found.tournament.as_ref().unwrap().rounds;
+    let place = |name: &str| found.ratings().iter().position(|rating| rating.name == name).unwrap();
+    assert!(place("c19") < 5 && place("c0") > 14, "{:?}", found.ratings());
+    let rounds = &found.tournament().unwrap().rounds;
     assert_eq!(rounds.len(), 7);
     assert!(rounds.iter().all(|round| round.sitting_out.is_empty()));
 }
 
 #[test]
 fn rounds_have_chance_of_their_own() {
-    let mut desk = Desk::new(2, &tournament(Format::Swiss, &[1.0, 2.0, 3.0, 4.0], 10, 5.0));
+    let mut desk = Trial::new(2, &tournament(Format::Swiss, &[1.0, 2.0, 3.0, 4.0], 10, 5.0));
     desk.sit(1, u64::MAX);
     let mut blocks = std::collections::BTreeMap::new();
     desk.study
@@ -182,12 +187,12 @@ fn rounds_have_chance_of_their_own() {
 #[test]
 fn a_knockout_has_one_winner_and_byes_for_the_best_seeds() {
     let found = summary(2, &tournament(Format::Knockout, &[9.0, 7.0, 5.0, 3.0, 2.0, 1.0], 10, 0.0));
-    let told = found.tournament.unwrap();
+    let told = found.tournament().unwrap();
     assert_eq!(told.rounds[0].sitting_out, ["c0", "c1"]);
     assert_eq!(told.rounds.len(), 3);
     assert_eq!(told.rounds[2].tables[0].through.as_deref(), Some("c0"));
     let placements: Vec<(&str, Option<usize>)> =
-        found.ratings.iter().map(|rating| (rating.name.as_str(), rating.placement)).collect();
+        found.ratings().iter().map(|rating| (rating.name.as_str(), rating.placement)).collect();
     assert_eq!(placements[..2], [("c0", Some(1)), ("c1", Some(2))]);
     assert_eq!(placements[2..].iter().filter(|(_, placement)| *placement == Some(3)).count(), 2);
 }
@@ -195,7 +200,7 @@ fn a_knockout_has_one_winner_and_byes_for_the_best_seeds() {
 #[test]
 fn a_level_knockout_goes_to_the_better_seed_and_says_so() {
     let found = summary(2, &tournament(Format::Knockout, &[4.0, 4.0], 10, 0.0));
-    let last = &found.tournament.as_ref().unwrap().rounds[0].tables[0];
+    let last = &found.tournament().unwrap().rounds[0].tables[0];
     assert_eq!((last.through.as_deref(), last.by_seed), (Some("c0"), true));
     assert!(found.notes.iter().any(|note| note.contains("better seed")), "{:?}", found.notes);
 }
@@ -203,7 +208,7 @@ fn a_level_knockout_goes_to_the_better_seed_and_says_so() {
 #[test]
 fn tables_of_three_are_rated_too() {
     let found = summary(3, &tournament(Format::RoundRobin, &[1.0, 4.0, 7.0, 9.0], 120, 15.0));
-    let order: Vec<&str> = found.ratings.iter().map(|rating| rating.name.as_str()).collect();
+    let order: Vec<&str> = found.ratings().iter().map(|rating| rating.name.as_str()).collect();
     assert_eq!(order, ["c3", "c2", "c1", "c0"]);
     assert_eq!(found.pairings.len(), 6);
     for pairing in &found.pairings {
@@ -213,14 +218,14 @@ fn tables_of_three_are_rated_too() {
         assert!((pairing.win_rate.unwrap().value - share).abs() < 1e-9 && pairing.expected.is_some(), "{pairing:?}");
     }
     let swiss = summary(3, &tournament(Format::Swiss, &[1.0, 4.0, 7.0, 9.0, 2.0, 3.0, 5.0], 30, 15.0));
-    assert_eq!(swiss.tournament.unwrap().rounds[0].sitting_out.len(), 1);
+    assert_eq!(swiss.tournament().unwrap().rounds[0].sitting_out.len(), 1);
 }
 
 #[test]
 fn an_entrant_that_faults_every_move_is_ranked_last_and_told() {
     // No number above 9 counts.
     let found = summary(2, &tournament(Format::RoundRobin, &[5.0, 20.0, 4.0], 40, 3.0));
-    assert_eq!(found.ratings.last().unwrap().name, "c1");
+    assert_eq!(found.ratings().last().unwrap().name, "c1");
     assert!(found.notes.iter().any(|note| note.contains("`c1` made 80 faults in 80 matches")), "{:?}", found.notes);
 }
 
@@ -241,13 +246,14 @@ fn a_grid_of_knobs_is_a_field() {
 }
 
 #[test]
-fn keys_of_another_kind_are_refused_and_not_ignored() {
-    let cases: [(Draft, &str); 6] = [
-        (Draft { kind: StudyKind::Batch, ..tournament(Format::Swiss, &[1.0, 2.0], 4, 0.0) }, "format"),
-        (Draft { rounds: Some(3), ..tournament(Format::Knockout, &[1.0, 2.0], 4, 0.0) }, "rounds"),
-        (Draft { anchor: Some("nobody".into()), ..tournament(Format::Swiss, &[1.0, 2.0], 4, 0.0) }, "anchor"),
-        (Draft { until_clear: true, ..tournament(Format::Swiss, &[1.0, 2.0], 4, 0.0) }, "until"),
-        (Draft { equal_within: Some(0.7), ..compare(&[1.0, 2.0], 4, 0.0) }, "equal_within"),
+fn what_a_kind_cannot_do_is_refused_at_its_key() {
+    let knockout = TournamentDraft { format: Some(Format::Knockout), rounds: Some(3), ..TournamentDraft::default() };
+    let stranger = TournamentDraft { anchor: Some("nobody".into()), ..TournamentDraft::default() };
+    let wide = CompareDraft { equal_within: Some(0.7), ..CompareDraft::default() };
+    let cases: [(Draft, &str); 4] = [
+        (tournament_with(knockout, &[1.0, 2.0], 4, 0.0), "rounds"),
+        (tournament_with(stranger, &[1.0, 2.0], 4, 0.0), "anchor"),
+        (Draft { asked: Asked::Compare(wide), ..compare(&[1.0, 2.0], 4, 0.0) }, "equal_within"),
         (tournament(Format::Swiss, &[1.0], 4, 0.0), "entrant"),
     ];
     for (draft, key) in cases {
@@ -259,20 +265,20 @@ fn keys_of_another_kind_are_refused_and_not_ignored() {
 #[test]
 fn a_clear_comparison_stops_early_and_an_even_one_at_its_cap() {
     let clear = summary(2, &compare(&[6.0, 4.0], 4000, 10.0));
-    let told = clear.comparison.as_ref().unwrap();
+    let told = clear.comparison().unwrap();
     assert_eq!(told.verdict, Verdict::Better);
     assert!(told.matches < 1000 && told.clear_at == Some(told.blocks), "{told:?}");
     assert!(told.win_rate.unwrap().low > 0.5);
     assert_eq!(clear.matches, told.matches);
     let even = summary(2, &compare(&[5.0, 5.0], 400, 10.0));
-    let told = even.comparison.as_ref().unwrap();
+    let told = even.comparison().unwrap();
     assert_eq!((told.verdict, told.matches, told.clear_at), (Verdict::Open, 400, None));
 }
 
 #[test]
 fn equals_are_found_equal_within_the_band() {
-    let draft = Draft { equal_within: Some(0.1), ..compare(&[5.0, 5.0], 20_000, 10.0) };
-    let told = summary(2, &draft).comparison.unwrap();
+    let draft = compare_with(CompareDraft { equal_within: Some(0.1), ..UNTIL_CLEAR }, &[5.0, 5.0], 20_000, 10.0);
+    let told = summary(2, &draft).comparison().unwrap().clone();
     assert_eq!(told.verdict, Verdict::Equal);
     let seen = told.win_rate.unwrap();
     assert!(seen.low > 0.4 && seen.high < 0.6, "{seen:?}");
@@ -280,7 +286,7 @@ fn equals_are_found_equal_within_the_band() {
 
 #[test]
 fn two_against_the_same_others_are_compared_by_their_difference() {
-    let told = summary(2, &compare(&[7.0, 4.0, 5.0, 6.0], 8000, 10.0)).comparison.unwrap();
+    let told = summary(2, &compare(&[7.0, 4.0, 5.0, 6.0], 8000, 10.0)).comparison().unwrap().clone();
     assert_eq!(
         (told.against.as_slice(), told.verdict),
         (["c2".to_string(), "c3".to_string()].as_slice(), Verdict::Better)
@@ -292,22 +298,21 @@ fn two_against_the_same_others_are_compared_by_their_difference() {
 
 #[test]
 fn not_worse_is_met_by_an_equal_and_not_by_a_worse_one() {
-    let asked = |numbers: &[f64]| Draft {
-        require: Some(Requirement::NotWorse),
-        equal_within: Some(0.1),
-        ..compare(numbers, 20_000, 10.0)
+    let asked = |numbers: &[f64]| {
+        let asked = CompareDraft { require: Some(Requirement::NotWorse), equal_within: Some(0.1), ..UNTIL_CLEAR };
+        compare_with(asked, numbers, 20_000, 10.0)
     };
-    assert_eq!(summary(2, &asked(&[5.0, 5.0])).comparison.unwrap().met, Some(true));
-    assert_eq!(summary(2, &asked(&[2.0, 5.0])).comparison.unwrap().met, Some(false));
+    assert_eq!(summary(2, &asked(&[5.0, 5.0])).comparison().unwrap().clone().met, Some(true));
+    assert_eq!(summary(2, &asked(&[2.0, 5.0])).comparison().unwrap().clone().met, Some(false));
 }
 
 #[test]
 fn a_comparison_that_repeats_itself_never_becomes_clear() {
-    let told = summary(2, &compare(&[6.0, 4.0], 200, 0.0)).comparison.unwrap();
+    let told = summary(2, &compare(&[6.0, 4.0], 200, 0.0)).comparison().unwrap().clone();
     assert_eq!((told.blocks, told.matches, told.verdict), (1, 200, Verdict::Open));
 }
 
-fn folder_of(desk: &Desk) -> &Path {
+fn folder_of(desk: &Trial) -> &Path {
     desk.study.folder()
 }
 
@@ -328,7 +333,7 @@ proptest! {
             _ => compare(&numbers[..3], 400, 10.0),
         };
         let whole = summary(2, &draft);
-        let mut desk = Desk::new(2, &draft);
+        let mut desk = Trial::new(2, &draft);
         for stop in stops {
             let before = desk.manifest.blocks_done;
             desk.sit(threads, before + stop);
@@ -343,7 +348,7 @@ proptest! {
 fn a_damaged_part_of_a_comparison_is_played_again_to_the_same_end() {
     let draft = compare(&[6.0, 5.0], 4000, 10.0);
     let whole = summary(2, &draft);
-    let mut desk = Desk::new(2, &draft);
+    let mut desk = Trial::new(2, &draft);
     desk.sit(1, 5);
     desk.sit(1, 20);
     let part = desk.study.parts().unwrap().remove(0);

@@ -84,7 +84,7 @@ fn even_grid(player: &Simulated, chance: &mut Chance) -> u64 {
     u64::MAX
 }
 
-/// Trials at one value put together.
+/// Probes at one value put together.
 fn merged(seen: &[(f64, Seen)]) -> Vec<(f64, Seen)> {
     (0..21)
         .map(|i| {

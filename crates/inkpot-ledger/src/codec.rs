@@ -5,7 +5,7 @@ use std::panic::{self, AssertUnwindSafe};
 use std::sync::Arc;
 
 use inkpot_core::{Outcome, Row, Rows};
-use parquet::basic::{Compression, ConvertedType, Repetition, Type as Physical, ZstdLevel};
+use parquet::basic::{Compression, ConvertedType, Repetition, Type as Physical};
 use parquet::column::reader::get_typed_column_reader;
 use parquet::data_type::{BoolType, ByteArray, ByteArrayType, DataType, DoubleType, FloatType, Int32Type, Int64Type};
 use parquet::errors::ParquetError;
@@ -46,7 +46,7 @@ pub(crate) const FIELDS: &[Field] = &[
     field(
         "outcome",
         Kind::Word(
-            |row| Cow::Owned(row.outcome.to_string()),
+            |row| Cow::Borrowed(row.outcome.word()),
             |row, word| row.outcome = word.parse().unwrap_or(Outcome::Void),
         ),
     ),
@@ -99,19 +99,19 @@ pub(crate) fn open<W: std::io::Write + Send>(
         .map(|column| column.map(Arc::new))
         .collect::<Result<Vec<_>, _>>()?;
     let schema = Type::group_type_builder("rows").with_fields(columns).build()?;
-    SerializedFileWriter::new(into, Arc::new(schema), properties()?)
+    SerializedFileWriter::new(into, Arc::new(schema), properties())
 }
 
-fn properties() -> Result<WriterPropertiesPtr, ParquetError> {
+fn properties() -> WriterPropertiesPtr {
     // Dictionaries only where words repeat: for seeds, scores and floats they cost time and save nothing.
     let words = |builder: parquet::file::properties::WriterPropertiesBuilder, name: &str| {
         builder.set_column_dictionary_enabled(ColumnPath::from(name), true)
     };
     let builder = WriterProperties::builder()
-        .set_compression(Compression::ZSTD(ZstdLevel::try_new(1)?))
+        .set_compression(Compression::LZ4_RAW)
         .set_dictionary_enabled(false)
         .set_statistics_enabled(EnabledStatistics::None);
-    Ok(Arc::new(["outcome", "ending"].into_iter().fold(builder, words).build()))
+    Arc::new(["outcome", "ending"].into_iter().fold(builder, words).build())
 }
 
 fn column_type(field: &Field) -> Result<Type, ParquetError> {
@@ -228,7 +228,7 @@ fn read(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<R
 fn read_group(group: &dyn RowGroupReader, width: usize, only: Option<&Columns>) -> Result<Rows, ParquetError> {
     let count =
         usize::try_from(group.metadata().num_rows()).map_err(|error| ParquetError::General(error.to_string()))?;
-    let mut rows = vec![blank(); count];
+    let mut rows = vec![Row { score: 0.0, ..Row::blank() }; count];
     let wanted = |field: &Field| only.is_none_or(|only| only.fields.contains(&field.name));
     for (index, field) in FIELDS.iter().enumerate().filter(|(_, field)| wanted(field)) {
         match field.kind {
@@ -300,29 +300,6 @@ fn get<D: DataType>(
 
 fn text(bytes: &ByteArray) -> Result<String, ParquetError> {
     bytes.as_utf8().map(str::to_string)
-}
-
-fn blank() -> Row {
-    Row {
-        cell: 0,
-        block: 0,
-        rotation: 0,
-        match_index: 0,
-        seat: 0,
-        entrant: 0,
-        world_seed: 0,
-        score: 0.0,
-        outcome: Outcome::Void,
-        placement: 0,
-        ticks: 0,
-        ending: Cow::Borrowed(""),
-        cut_short: false,
-        faults: 0,
-        decision_us: f32::NAN,
-        decision_times: None,
-        nodes: 0.0,
-        incident: None,
-    }
 }
 
 #[cfg(test)]

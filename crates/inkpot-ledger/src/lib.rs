@@ -17,6 +17,6 @@ pub use codec::Columns;
 pub use error::LedgerError;
 pub use export::{ExportFormat, ExportLabels, export};
 pub use ledger::Ledger;
-pub use manifest::{DecisionTime, Machine, Manifest, ROW_FORMAT, State};
+pub use manifest::{DecisionTime, Machine, Manifest, Phase, ROW_FORMAT, State};
 pub use parts::{Part, PartWriter, Span};
 pub use study::{Lock, Study};

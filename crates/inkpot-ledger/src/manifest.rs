@@ -1,11 +1,12 @@
 //! The manifest: what a study is, how far it got, and the checksums of its files.
 
 use std::collections::BTreeMap;
+use std::time::SystemTime;
 
 use serde::{Deserialize, Serialize};
 
 /// Version of the study format that this crate writes and reads.
-pub const ROW_FORMAT: u32 = 3;
+pub const ROW_FORMAT: u32 = 4;
 
 /// What a study is and how far it got. Times and rates live here, so that summaries compare byte for byte.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -30,6 +31,8 @@ pub struct Manifest {
     pub ended: Option<String>,
     /// How far it got.
     pub state: State,
+    /// What it is at: a study that is searched for ends in one that is played.
+    pub phase: Phase,
     /// Blocks of the whole study.
     pub blocks: u64,
     /// Blocks that are stored.
@@ -68,6 +71,16 @@ pub enum State {
     Complete,
 }
 
+/// What a study is at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Phase {
+    /// What is played is still searched for.
+    Search,
+    /// The planned blocks are played.
+    Play,
+}
+
 /// How long the decisions of an entrant took. Differs from run to run, so it has no place in the summary.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct DecisionTime {
@@ -98,7 +111,7 @@ impl State {
 
 /// Now, as UTC text to the second.
 pub(crate) fn now() -> String {
-    jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string()
+    humantime::format_rfc3339_seconds(SystemTime::now()).to_string()
 }
 
 impl Manifest {
@@ -115,6 +128,7 @@ impl Manifest {
             started: now(),
             ended: None,
             state: State::Running,
+            phase: Phase::Play,
             blocks,
             blocks_done: 0,
             matches_done: 0,

@@ -86,7 +86,16 @@ impl Study {
     /// Writes the summary and marks the study complete.
     pub fn complete(&self, manifest: &mut Manifest, summary: &str) -> Result<(), LedgerError> {
         self.write("summary.json", summary.as_bytes())?;
-        for name in ["brief.toml", "resolved.toml", "history.csv", "sheet.json", "sheet.toml", "summary.json"] {
+        for name in [
+            "brief.toml",
+            "resolved.toml",
+            "plan.json",
+            "search.json",
+            "history.csv",
+            "sheet.json",
+            "sheet.toml",
+            "summary.json",
+        ] {
             if let Ok(bytes) = fs::read(self.folder.join(name)) {
                 manifest.files.insert(name.into(), checksum(&bytes));
             }

@@ -4,6 +4,7 @@
 //! correlated, blocks are independent. Every function says its formula and source.
 
 mod difference;
+mod field;
 mod glicko;
 mod interval;
 mod isotonic;
@@ -23,6 +24,7 @@ mod threshold;
 mod win_rate;
 
 pub use difference::{Difference, holm, paired_difference, unpaired_difference};
+pub use field::{FieldSize, POINTS, PRIOR_MATCHES};
 pub use glicko::{Games, Running};
 pub use interval::{Interval, chi_square_above, normal_density, normal_share, student_quantile};
 pub use isotonic::isotonic;
@@ -32,7 +34,7 @@ pub use mean::Moments;
 pub use pairs::{Cycles, Pair, cycles};
 pub use people::{HOPELESS, IDLE, People, PeopleSeen};
 pub use quadratic::Quadratic;
-pub use ratings::{Comparison, FieldSize, POINTS, PRIOR_MATCHES, Ratings};
+pub use ratings::{Comparison, Ratings};
 pub use resample::{BlockTable, Draws};
 pub use response::{Model, Response, ResponseError, Solved};
 pub use sequence::{Sequence, fixed_blocks};

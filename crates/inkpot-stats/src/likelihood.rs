@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use nalgebra::{DMatrix, DVector};
 
-use crate::ratings::{FieldSize, POINTS, PRIOR_MATCHES};
+use crate::field::{FieldSize, POINTS, PRIOR_MATCHES};
 
 /// Standard deviation, in natural units, that groups which never met are taken to differ by.
 const GROUP_SD: f64 = 400.0 / POINTS;

@@ -136,7 +136,7 @@ fn crowd(summary: &Summary) -> String {
 }
 
 fn span(summary: &Summary) -> String {
-    let rates: Vec<_> = summary.points.iter().filter_map(|point| point.win_rate).collect();
+    let rates: Vec<_> = summary.points().iter().filter_map(|point| point.win_rate).collect();
     match (rates.first(), rates.last()) {
         (Some(first), Some(last)) => {
             format!("From skill 0 to 1 the newcomer falls from {} to {}.", percent(first.value), percent(last.value))
@@ -146,7 +146,7 @@ fn span(summary: &Summary) -> String {
 }
 
 fn wanted(summary: &Summary) -> String {
-    let solved = summary.solved.as_ref();
+    let solved = summary.solved();
     match solved.and_then(|solved| Some((solved, solved.value?))) {
         Some((solved, value)) => {
             let end = |end: Option<f64>| end.map_or_else(|| "beyond".into(), |x| format!("{x:.3}"));
@@ -163,7 +163,7 @@ fn wanted(summary: &Summary) -> String {
 
 fn birds(summary: &Summary) -> String {
     let clear = summary.pairings.iter().filter(|pairing| pairing.win_rate.is_some_and(|rate| !rate.holds(0.5))).count();
-    let circles = summary.tournament.as_ref().map_or(0, |told| told.circles.seen);
+    let circles = summary.tournament().map_or(0, |told| told.circles.seen);
     let circles = match circles {
         0 => "strength does not go round in circles".to_string(),
         _ => format!("strength goes round in circles ({circles})"),
@@ -173,12 +173,12 @@ fn birds(summary: &Summary) -> String {
 
 /// A Swiss field: who leads, and how far apart its ends are.
 fn field(summary: &Summary) -> String {
-    let rated = || summary.ratings.iter().filter_map(|own| Some((own, own.rating?)));
+    let rated = || summary.ratings().iter().filter_map(|own| Some((own, own.rating?)));
     match (rated().next(), rated().next_back()) {
         (Some((first, best)), Some((last, worst))) => format!(
             "by {} pairings instead of {}, {} is rated {:.0} ({:.0} to {:.0}) above the greedy player, and {} {:.0} ({:.0} to {:.0}).",
             count(summary.pairings.len() as u64),
-            count((summary.ratings.len() * (summary.ratings.len() - 1) / 2) as u64),
+            count((summary.ratings().len() * (summary.ratings().len() - 1) / 2) as u64),
             first.name,
             best.value,
             best.low,

@@ -1,16 +1,30 @@
 //! JUnit XML: the outcome of a gate in the form that build servers read.
 
-use std::io;
+use std::path::Path;
+use std::{fs, io};
 
 use inkpot_lab::ComparisonSummary;
 use quick_xml::Writer;
 use quick_xml::events::BytesText;
 
+use crate::failure::Failure;
 use crate::show::comparison::{asked, sentence};
+
+/// Writes the outcome for a build server, if that was asked for.
+pub(crate) fn write(
+    path: Option<&Path>,
+    study: &str,
+    told: &ComparisonSummary,
+    confidence: f64,
+) -> Result<(), Failure> {
+    let Some(path) = path else { return Ok(()) };
+    let written = report(study, told, confidence).and_then(|text| fs::write(path, text));
+    written.map_err(|error| Failure::file("write", path, &error))
+}
 
 /// One suite of one case, named after what had to be established; it fails where that is not, and is skipped where
 /// nothing had to be.
-pub(crate) fn report(study: &str, told: &ComparisonSummary, confidence: f64) -> io::Result<String> {
+fn report(study: &str, told: &ComparisonSummary, confidence: f64) -> io::Result<String> {
     let mut writer = Writer::new_with_indent(Vec::new(), b' ', 2);
     let failures = if told.met == Some(false) { "1" } else { "0" };
     let skipped = if told.met.is_none() { "1" } else { "0" };

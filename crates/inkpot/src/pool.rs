@@ -8,13 +8,15 @@ use std::fmt::Write as _;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use inkpot_core::Knobs;
-use inkpot_lab::{Draft, EntrantDraft, Plan, StudyKind, Summary, resolve};
+use inkpot_core::{Knobs, Level};
+use inkpot_lab::{Asked, Draft, EntrantDraft, Plan, Summary, TournamentDraft, resolve};
 use inkpot_stats::{Games, Running};
 
-use crate::brief::{Findings, Reader, entrant};
+use crate::brief::entrant::entrant;
+use crate::brief::reader::{Findings, Reader};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::level;
 use crate::source::{Source, toml_of};
 
 /// A pool as its file says.
@@ -22,7 +24,7 @@ pub(crate) struct Pool {
     path: PathBuf,
     text: String,
     pub(crate) game: String,
-    level: Option<String>,
+    level: Option<Level>,
     pub(crate) anchor: Option<String>,
     rules: Knobs,
     pub(crate) entrants: Vec<EntrantDraft>,
@@ -51,16 +53,17 @@ impl Pool {
         let mut top = Reader::new(table.get_ref(), "", &findings);
         let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
         let (level, anchor, rules) = (top.text("level"), top.text("anchor"), top.knobs("rules"));
+        let base = path.parent().unwrap_or(Path::new(""));
+        let level = level.map(|text| level::typed(&text, &game, base, desk)).transpose()?;
         let entrants: Vec<EntrantDraft> = top.tables("entrant").into_iter().map(entrant).collect();
         let added = top.tables("added").into_iter().map(added).collect();
         top.finish();
         let draft = Draft {
-            kind: StudyKind::Tournament,
             game: game.clone(),
             level: level.clone(),
             rules: rules.clone(),
             entrants: entrants.clone(),
-            anchor: anchor.clone(),
+            asked: Asked::Tournament(TournamentDraft { anchor: anchor.clone(), ..TournamentDraft::default() }),
             ..Draft::default()
         };
         let Findings { mut problems, places } = findings.into_inner();
@@ -80,8 +83,8 @@ impl Pool {
             ));
         }
         draft.entrants.extend(self.entrants);
-        if draft.kind == StudyKind::Tournament {
-            draft.anchor = draft.anchor.take().or(self.anchor);
+        if let Asked::Tournament(asked) = &mut draft.asked {
+            asked.anchor = asked.anchor.take().or(self.anchor);
         }
         draft.rules = draft.rules.over(&self.rules);
         draft.level = draft.level.take().or(self.level);
@@ -140,7 +143,7 @@ impl Pool {
                 "a study counts once; give a new run a name of its own",
             ));
         }
-        if plan.game != self.game || plan.rules != self.plan.rules || plan.level != self.plan.level {
+        if !plan.same_setting(&self.plan) {
             return Err(Failure::wrong(
                 format!("`{study}` was not played at the game, level and rules of {}", self.path.display()),
                 "a pool is one game, level and set of rules; make another pool for others",

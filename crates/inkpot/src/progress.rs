@@ -25,7 +25,7 @@ impl<'a> Progress<'a> {
         if let Ok(style) = ProgressStyle::with_template(template) {
             bar.set_style(style.with_key("per_sec", per_second).progress_chars("█▉▊▋▌▍▎▏ "));
         }
-        bar.set_prefix(plan.kind.name());
+        bar.set_prefix(plan.kind().name());
         bar.enable_steady_tick(Duration::from_millis(250));
         Self { desk, bar, rotations: plan.matches_a_block() }
     }
@@ -39,10 +39,11 @@ impl<'a> Progress<'a> {
             Event::SetAside { files } => self.bar.suspend(|| {
                 self.desk.say(format!("warning: damaged, and played again: {}", files.join(", ")));
             }),
-            Event::Played { done, what, rate: seen } => {
+            Event::Played { done, so_far } => {
                 self.bar.set_position(done * self.rotations);
-                let figure = seen.map(|seen| rate(&seen)).unwrap_or_default();
-                self.bar.set_message(format!("{what}: {figure}"));
+                if let Some((what, seen)) = so_far {
+                    self.bar.set_message(format!("{what}: {}", rate(seen)));
+                }
             }
             Event::SummingUp => self.bar.set_message("summing up"),
         }

@@ -69,6 +69,13 @@ wrong! {
     brief_with_a_seed_in_quotes: batch("seed = \"eleven\"");
     brief_with_an_impossible_confidence: batch("confidence = 1.0");
     brief_with_a_misspelt_level: batch("level = \"peer\"");
+    brief_with_a_level_knob_out_of_range: batch("level = \"pier:strip=99\"");
+    brief_with_a_misspelt_level_knob: batch("level = \"pier:stirp=9\"");
+    brief_with_a_level_file_that_is_missing: batch("level = \"maps/late.txt\"");
+    line_with_a_level_file_for_a_game_without: { let bench = Bench::new(); bench.write("map.txt", "x"); bench.told("match piste newcomer heron --level map.txt") };
+    line_with_a_level_file_of_another_board: { let bench = Bench::new(); bench.write("late.txt", "4,4/4,4/0:0/south"); bench.told("match sowing grabber drifter --level late.txt") };
+    sweep_over_a_level_knob_that_is_not_there: sweep("[[vary]]\nof = \"level\"\nknob = \"width\"\nfrom = 8\nto = 12\npoints = 3\n");
+    sweep_over_a_level_that_is_not_there: sweep("[[vary]]\nknob = \"level\"\nvalues = [\"pier\", \"quay\"]\n");
     brief_with_everything_wrong_at_once: batch("matches = 0\nconfidence = 2.0\nlevl = \"pier\"\nrules = { touchs = 3, time = 1e9 }");
     brief_that_is_no_toml: brief("kind = \"batch\ngame = 3");
     brief_that_is_not_utf8: brief([0xff, 0xfe, b'k', b'i']);
@@ -180,6 +187,7 @@ fn figure_that_does_not_fit() {
     bench.ok("batch piste heron dunlin --matches 4 --name trial --quiet");
     assert_snapshot!("unfit_figure", bench.told("plot trial --figure response"));
     assert_snapshot!("unknown_figure", bench.told("plot trial --figure respons"));
+    assert_snapshot!("measure_of_another_figure", bench.told("plot trial --figure rates --measure lunges"));
     assert_snapshot!("unknown_ending", bench.told("plot trial --figure rates --out rates.jpg"));
     assert_snapshot!("unknown_measure", bench.told("ledger show trial --by reversal"));
 }

@@ -204,6 +204,10 @@ fn stored_entrants_are_compared_as_they_stand() {
     assert!(width(&paired) < width(&apart), "{} {}", width(&paired), width(&apart));
     let alike = json(&bench, "compare later/house tuesday/house");
     assert_eq!(alike["comparison"]["verdict"], "open");
+    // A longer study of the same seed: only the blocks that both have count, and only their matches are told.
+    bench.ok(&format!("batch piste guest=newcomer house=fencer:skill=0.3 {QUICK} -m 500 --name longer --quiet"));
+    let shared = json(&bench, "compare tuesday/house longer/house");
+    assert_eq!((&shared["comparison"]["blocks"], &shared["comparison"]["matches"]), (&150.into(), &600.into()));
     let met = json(&bench, "compare monday/house monday/guest");
     assert!(met["comparison"]["win_rate"]["value"].is_number());
     assert!(bench.told("compare monday/house tuesday/house --require better").contains("exit 3"));

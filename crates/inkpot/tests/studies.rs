@@ -168,3 +168,45 @@ fn json_of_a_batch_has_the_promised_keys() {
     assert!(entrant["measures"]["reversals_per_s"]["value"].is_number());
     assert_eq!((&summary["matches"], &summary["blocks"]), (&20.into(), &10.into()));
 }
+
+#[test]
+fn levels_and_their_knobs_are_typed_varied_and_kept() {
+    let bench = Bench::new();
+    let short = bench.ok("match piste newcomer heron --level pier:strip=8 --seed 3");
+    assert!(short.contains("level pier:strip=8"), "{short}");
+    // The jetty is a pier of nine metres.
+    let last = |text: String| text.lines().skip(1).map(String::from).collect::<Vec<_>>();
+    let pier = bench.ok("match piste newcomer heron --level pier:strip=9 --seed 3");
+    assert_eq!(last(pier), last(bench.ok("match piste newcomer heron --level jetty --seed 3")));
+    let sweep = "--json sweep piste --entrant newcomer --against heron --rules touches=1 --matches 20 --quiet";
+    let levels: serde_json::Value =
+        serde_json::from_str(&bench.ok(&format!("{sweep} --vary level=pier,jetty --name names"))).unwrap();
+    assert_eq!(levels["points"][1]["knobs"]["level"], "jetty");
+    let strips: serde_json::Value =
+        serde_json::from_str(&bench.ok(&format!("{sweep} --vary level.strip=9..14/2 --name strips"))).unwrap();
+    // The same two strips on the same blocks.
+    assert_eq!(strips["points"][0]["win_rate"], levels["points"][1]["win_rate"]);
+    assert_eq!(strips["points"][1]["win_rate"], levels["points"][0]["win_rate"]);
+    for study in ["names", "strips"] {
+        assert!(bench.ok(&format!("ledger verify {study}")).contains("is sound"));
+        let brief = bench.read(&format!("ledger/{study}/resolved.toml"));
+        bench.write("again.toml", brief);
+        let again: serde_json::Value = serde_json::from_str(&bench.ok("--json run again.toml --quiet")).unwrap();
+        let first: serde_json::Value =
+            serde_json::from_str(&bench.read(&format!("ledger/{study}/summary.json"))).unwrap();
+        assert_eq!(again["points"], first["points"], "the resolved brief does the same");
+    }
+}
+
+#[test]
+fn a_study_on_a_level_file_needs_the_file_no_more() {
+    let bench = Bench::new();
+    bench.write("boards/late.txt", "0,0,2,0,0,1/1,0,0,3,0,1/18:22/south");
+    let arguments = "batch sowing grabber drifter --level boards/late.txt --rules opening=0 -m 40 --name late --quiet";
+    let told = bench.ok(arguments);
+    assert!(told.contains("level boards/late.txt"), "{told}");
+    std::fs::remove_file(bench.path("boards/late.txt")).unwrap();
+    assert!(bench.ok("ledger verify late").contains("is sound"));
+    assert!(bench.ok("match --again late/3").contains("level boards/late.txt"));
+    assert!(bench.ok("plot late").contains("rates.svg"));
+}

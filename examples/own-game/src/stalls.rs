@@ -1,9 +1,10 @@
 //! `stalls`: three sellers at the fair ask a price for their last crates, all at once, hour by hour. The cheapest sells
 //! (ties share), a customer who finds the price too high walks on, and nobody sees how many crates the others have.
 
+use inkpot_agents::{Graded, drifter, horizon, playouts, treesearch};
 use inkpot_core::{
-    Acting, Advance, Agent, AgentKind, Appraise, Chance, Choices, Ending, Entry, Game, GameSheet, Imagine, Knob,
-    LevelSheet, Measure, Measured, Options, Seat, SeatSet, Sight, Verdict, drifter, horizon, playouts, treesearch,
+    Acting, Advance, Agent, AgentKind, Appraise, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Imagine,
+    Knob, LevelSheet, Measure, Measured, Options, Seat, SeatSet, Sight, Verdict,
 };
 use serde::Serialize;
 
@@ -51,14 +52,14 @@ impl Game for Stalls {
         if self.hours == 0 { Acting::Nobody } else { Acting::All }
     }
 
-    fn view(&self, seat: Seat, into: &mut View) {
-        *into = View {
+    fn view(&self, seat: Seat) -> View {
+        View {
             hours: self.hours,
             own_crates: self.crates[seat],
             asked: self.asked,
             sold: self.sold,
             earned: self.earned,
-        };
+        }
     }
 
     fn advance(&mut self, choices: &Choices<u8>, chance: &mut Chance) -> Advance {
@@ -130,10 +131,10 @@ struct Haggler {
 }
 
 impl Agent<Stalls> for Haggler {
-    fn choose(&mut self, sight: &Sight<'_, Stalls>) -> u8 {
+    fn choose(&mut self, sight: &Sight<'_, Stalls>) -> Result<u8, GaveUp> {
         let view = sight.view();
         let price = self.price - self.hurry * f64::from(view.own_crates) / f64::from(view.hours);
-        if view.own_crates == 0 { 0 } else { price.round().clamp(1.0, f64::from(TOP_PRICE)) as u8 }
+        Ok(if view.own_crates == 0 { 0 } else { price.round().clamp(1.0, f64::from(TOP_PRICE)) as u8 })
     }
 }
 
@@ -159,7 +160,8 @@ pub fn entry() -> Entry<Stalls> {
             Knob::whole("hours", 1..=48, 8).help("customers of a day, one an hour"),
             Knob::whole("crates", 1..=20, 5).help("most crates that a seller may have in the morning"),
         ],
-        levels: vec![LevelSheet { name: "quay".into(), help: "three stalls side by side".into() }],
+        levels: vec![LevelSheet::new("quay", "three stalls side by side")],
+        level_file: None,
         measures: vec![
             Measure::seat("sold", "Sold", "crates", "crates sold"),
             Measure::seat("price", "Mean price", "coins", "what it got for a crate"),
@@ -167,7 +169,7 @@ pub fn entry() -> Entry<Stalls> {
     };
     Entry::new(sheet, |rules, _level| {
         let (hours, crates) = (rules.number("hours") as u32, rules.number("crates") as u8);
-        Box::new(move |chance| Stalls::new(hours, crates, chance))
+        Ok(Box::new(move |chance| Stalls::new(hours, crates, chance)))
     })
     .agent(haggler())
     .agent(drifter(1).graded())

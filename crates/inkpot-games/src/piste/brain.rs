@@ -1,6 +1,6 @@
 //! How a scripted fencer decides: keeps a distance, attacks now and then, answers what it sees coming.
 
-use inkpot_core::{Agent, Chance, Seat, Sight};
+use inkpot_core::{Agent, Chance, GaveUp, Seat, Sight};
 
 use super::fighter::Phase;
 use super::game::{Blade, Order, Piste, View};
@@ -93,7 +93,7 @@ impl Brain {
     }
 
     /// Decides on what is perceived; `Agent::choose` without the seat around it.
-    #[inline]
+    #[inline(always)]
     pub fn decide(&mut self, view: &View) -> Order {
         if view.phrase != self.phrase {
             self.phrase = view.phrase;
@@ -224,7 +224,7 @@ impl Agent<Piste> for Brain {
     }
 
     #[inline]
-    fn choose(&mut self, sight: &Sight<'_, Piste>) -> Order {
-        self.decide(sight.view())
+    fn choose(&mut self, sight: &Sight<'_, Piste>) -> Result<Order, GaveUp> {
+        Ok(self.decide(&sight.view()))
     }
 }

@@ -4,14 +4,15 @@ use inkpot_core::{
     Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Knob, Measured, Options, Paint, Pictured, Scene,
     Seat, SeatSet, Shape, Verdict,
 };
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::fighter::{Fighter, Phase};
 use super::rules::{CONTACT_M, DOUBLE_WINDOW, Double, PisteRules, START_GAP_M, START_JITTER_M, TICK_S};
 use super::tally::Tally;
 
 /// What a seat decides at a tick.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
 pub struct Order {
     /// -1 (full speed back) to 1 (full speed forward).
     pub throttle: f64,
@@ -20,7 +21,7 @@ pub struct Order {
 }
 
 /// An order to the blade; legal only while it is free.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Blade {
     /// Nothing new.
@@ -213,7 +214,6 @@ impl Piste {
                 }
             }
         }
-        self.tally.scored(self.lead());
         self.take_places(world);
     }
 }
@@ -231,11 +231,11 @@ impl Game for Piste {
         if self.over() { Acting::Nobody } else { Acting::All }
     }
 
-    #[inline]
-    fn view(&self, seat: Seat, into: &mut View) {
+    #[inline(always)]
+    fn view(&self, seat: Seat) -> View {
         let own = &self.fighters[seat];
         let other = &self.fighters[1 - seat];
-        *into = View {
+        View {
             gap_m: self.gap_m(),
             speed: own.speed,
             other_speed: other.speed,
@@ -251,7 +251,7 @@ impl Game for Piste {
             other_touches: self.scores[1 - seat] as u32,
             time_left: self.rules.time.saturating_sub(self.tick),
             phrase: self.phrase,
-        };
+        }
     }
 
     #[inline]

@@ -1,6 +1,6 @@
 //! The rules knobs and constants of piste.
 
-use inkpot_core::{Knob, Knobs};
+use inkpot_core::{Knob, Knobs, Level};
 
 /// Ticks a second.
 pub(crate) const TICKS_PER_SECOND: f64 = 60.0;
@@ -14,6 +14,8 @@ pub(crate) const BUSY_SHARE: f64 = 0.3;
 pub(crate) const CONTACT_M: f64 = 0.4;
 /// Gap between the starting lines (m).
 pub(crate) const START_GAP_M: f64 = 4.0;
+/// The shortest strip: room for both behind their starting lines (m).
+pub(crate) const LEAST_STRIP_M: f64 = 6.0;
 /// Largest random shift of a starting line (m).
 pub(crate) const START_JITTER_M: f64 = 0.2;
 /// Ticks of a thrust with the point out.
@@ -58,16 +60,19 @@ pub struct PisteRules {
 }
 
 impl PisteRules {
-    pub(crate) fn new(knobs: &Knobs, level: &str) -> Self {
-        Self {
+    pub(crate) fn new(knobs: &Knobs, level: &Level) -> Result<Self, String> {
+        let Level::Named { knobs: generator, .. } = level else {
+            return Err("the strip of a piste is not read from a file".into());
+        };
+        Ok(Self {
             touches: knobs.number("touches") as u32,
             time: (knobs.number("time") * TICKS_PER_SECOND) as u32,
             double: if knobs.word("double") == "both" { Double::Both } else { Double::Neither },
             top_speed: knobs.number("top_speed"),
             reach_m: knobs.number("reach"),
             wind_up: knobs.number("wind_up") as u16,
-            strip_m: if level == "jetty" { 9.0 } else { 14.0 },
-        }
+            strip_m: generator.number("strip"),
+        })
     }
 
     pub(crate) fn knobs() -> Vec<Knob> {

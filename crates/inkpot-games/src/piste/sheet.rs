@@ -1,18 +1,21 @@
 //! What piste says of itself.
 
-use inkpot_core::{Entry, GameSheet, LevelSheet, Measure, Wanted, drifter, horizon, playouts, treesearch};
+use inkpot_agents::{Graded, drifter, horizon, playouts, treesearch};
+use inkpot_core::{Entry, GameSheet, Knob, LevelSheet, Measure, Wanted};
 
 use super::fencer::fencer;
 use super::game::Piste;
-use super::rules::{PisteRules, TICKS_PER_SECOND};
+use super::rules::{LEAST_STRIP_M, PisteRules, TICKS_PER_SECOND};
 use super::standin::standin;
 
 /// The game with all its agents.
 pub fn entry() -> Entry<Piste> {
     Entry::new(sheet(), |rules, level| {
-        let rules = PisteRules::new(rules, level);
-        Box::new(move |world| Piste::new(rules, world))
+        let rules = PisteRules::new(rules, level)?;
+        Ok(Box::new(move |world| Piste::new(rules, world)))
     })
+    .optioned()
+    .pictured()
     .agent(fencer().graded())
     .agent(standin().graded())
     .agent(horizon(&[fencer()]))
@@ -23,19 +26,23 @@ pub fn entry() -> Entry<Piste> {
 }
 
 fn sheet() -> GameSheet {
-    let level = |name: &str, help: &str| LevelSheet { name: name.into(), help: help.into() };
+    let level = |name: &str, help: &str, strip_m: f64| {
+        let strip = Knob::real("strip", LEAST_STRIP_M..=60.0, strip_m).unit("m").help("length of the strip");
+        LevelSheet::new(name, help).knob(strip)
+    };
     GameSheet {
         name: "piste".into(),
         help: "fencing on the pier: two fencers on a strip, real time, both choose at once".into(),
         seats: 2..=2,
         ticks_per_second: Some(TICKS_PER_SECOND),
         rules: PisteRules::knobs(),
-        levels: vec![level("pier", "a strip of 14 m"), level("jetty", "a short strip of 9 m")],
+        levels: vec![level("pier", "a strip of 14 m", 14.0), level("jetty", "a short strip of 9 m", 9.0)],
+        level_file: None,
         measures: measures(),
     }
 }
 
-/// In the order of `Tally::figures`.
+/// In the order of `Tally::figures`, and among them those that follow from the touches.
 fn measures() -> Vec<Measure> {
     vec![
         Measure::seat("lunges", "Lunges", "", "lunges tried"),
@@ -51,9 +58,13 @@ fn measures() -> Vec<Measure> {
         Measure::seat("gap_m", "Mean gap", "m", "mean distance between the two"),
         Measure::of_match("length_s", "Length", "s", "length of the match"),
         Measure::of_match("doubles", "Double touches", "", "double touches"),
-        Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to the other"),
-        Measure::of_match("longest_lull_s", "Longest lull", "s", "longest time without a touch").wanted(Wanted::Less),
+        Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to the other")
+            .by_scores(),
+        Measure::of_match("longest_lull_s", "Longest lull", "s", "longest time in which nobody scored a touch")
+            .wanted(Wanted::Less)
+            .by_scores(),
         Measure::of_match("margin", "Margin", "touches", "difference in touches at the end"),
-        Measure::of_match("comeback", "Biggest comeback", "touches", "largest deficit that the winner made good"),
+        Measure::of_match("comeback", "Biggest comeback", "touches", "largest deficit that the winner made good")
+            .by_scores(),
     ]
 }

@@ -6,7 +6,7 @@ use inkpot_core::{
     Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Keyed, Knob, Measured, Noted, Options, Seat,
     SeatSet, Verdict,
 };
-use serde::{Serialize, Serializer};
+use serde::{Deserialize, Serialize, Serializer};
 
 use super::board::{Board, Sown};
 use super::note;
@@ -16,19 +16,13 @@ use super::tally::Tally;
 const OPENINGS_TRIED: usize = 100;
 
 /// A move: the pit to empty, counted in the mover's order of sowing from 1; the highest is next to its store.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(transparent)]
 pub struct Pit(pub u8);
 
 /// What a seat perceives: everything. Serialised as the position text.
 #[derive(Clone, Copy, Debug)]
 pub struct View(pub Board);
-
-impl Default for View {
-    fn default() -> Self {
-        Self(Board::start(1, 0))
-    }
-}
 
 impl Serialize for View {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
@@ -57,12 +51,12 @@ impl Sowing {
         game
     }
 
-    /// The start after `plies` random moves. An opening that ends the match is drawn again; where every one does, the
+    /// The match that begins at `start` after `plies` random moves. An opening that ends the match is drawn again; where every one does, the
     /// last is cut short before its end.
-    pub fn opened(pits: u8, seeds: u8, plies: u32, chance: &mut Chance) -> Self {
-        let mut board = Board::start(pits, seeds);
+    pub fn opened(start: Board, plies: u32, chance: &mut Chance) -> Self {
+        let mut board = start;
         for _ in 0..OPENINGS_TRIED {
-            board = Board::start(pits, seeds);
+            board = start;
             let mut left = plies;
             while left > 0 {
                 let mut next = board;
@@ -131,8 +125,8 @@ impl Game for Sowing {
     }
 
     #[inline]
-    fn view(&self, _seat: Seat, into: &mut View) {
-        into.0 = self.board;
+    fn view(&self, _seat: Seat) -> View {
+        View(self.board)
     }
 
     /// An illegal or missing choice counts as the first pit that holds seeds.

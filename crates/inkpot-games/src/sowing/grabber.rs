@@ -1,6 +1,7 @@
 //! The `grabber`: rules of thumb, one move ahead.
 
-use inkpot_core::{Agent, AgentKind, Chance, Knob, Knobs, Seat, Sight, Thoughts, Weighed};
+use inkpot_agents::Graded;
+use inkpot_core::{Agent, AgentKind, Chance, GaveUp, Knob, Knobs, Seat, Sight, Thoughts, Weighed};
 
 use super::board::Board;
 use super::game::{Pit, Sowing};
@@ -71,7 +72,7 @@ impl Agent<Sowing> for Grabber {
         self.chance = Some(chance);
     }
 
-    fn choose(&mut self, sight: &Sight<'_, Sowing>) -> Pit {
+    fn choose(&mut self, sight: &Sight<'_, Sowing>) -> Result<Pit, GaveUp> {
         sight.options(&mut self.options);
         let game = Sowing::at(sight.view().0);
         let thumb = self.thumb;
@@ -80,7 +81,7 @@ impl Agent<Sowing> for Grabber {
         let best = self.weighed.iter().map(|(_, value)| *value).fold(f64::NEG_INFINITY, f64::max);
         let ties = self.weighed.iter().filter(|(_, value)| *value == best);
         let pick = self.chance.as_mut().map_or(0, |chance| chance.below(ties.clone().count()));
-        ties.clone().nth(pick).map_or(self.options[0], |(pit, _)| *pit)
+        Ok(ties.clone().nth(pick).map_or(self.options[0], |(pit, _)| *pit))
     }
 
     fn thoughts(&self) -> Option<Thoughts<Pit>> {

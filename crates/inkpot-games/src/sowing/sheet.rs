@@ -1,26 +1,24 @@
 //! What sowing says of itself.
 
-use inkpot_core::{
-    Entry, GameSheet, Knob, Knobs, LevelSheet, Measure, Wanted, drifter, horizon, minimax, playouts, treesearch_reusing,
-};
+use inkpot_agents::{Graded, drifter, horizon, minimax, playouts, treesearch_reusing};
+use inkpot_core::{Entry, GameSheet, Knob, Knobs, Level, LevelSheet, Measure, Wanted};
 
-use super::board::MOST_PITS;
+use super::board::{Board, MOST_PITS};
 use super::game::Sowing;
 use super::grabber::grabber;
+use super::note;
 use super::standin::standin;
 
 /// The game with all its agents.
 pub fn entry() -> Entry<Sowing> {
-    Entry::new(sheet(), |rules, _level| {
-        let (pits, seeds) = board(rules);
+    Entry::new(sheet(), |rules, level| {
+        let start = board(rules, level)?;
         let opening = rules.number("opening") as u32;
-        Box::new(move |world| Sowing::opened(pits, seeds, opening, world))
+        Ok(Box::new(move |world| Sowing::opened(start, opening, world)))
     })
-    .plain_start(|rules, _level| {
-        let (pits, seeds) = board(rules);
-        Sowing::start(pits, seeds)
-    })
+    .plain_start(|rules, level| board(rules, level).map(Sowing::at))
     .noted()
+    .optioned()
     .counted()
     .agent(grabber())
     .agent(
@@ -36,8 +34,16 @@ pub fn entry() -> Entry<Sowing> {
     .agent(drifter(1).graded())
 }
 
-fn board(rules: &Knobs) -> (u8, u8) {
-    (rules.number("pits") as u8, rules.number("seeds") as u8)
+/// The board at the start: an even one, or that of a level file.
+fn board(rules: &Knobs, level: &Level) -> Result<Board, String> {
+    let pits = rules.number("pits") as u8;
+    match level {
+        Level::Named { .. } => Ok(Board::start(pits, rules.number("seeds") as u8)),
+        Level::File { .. } => {
+            let board = note::read(level.text()?, usize::from(pits))?;
+            if board.to_move().is_none() { Err("the match is over at this position".into()) } else { Ok(board) }
+        }
+    }
 }
 
 fn sheet() -> GameSheet {
@@ -53,7 +59,8 @@ fn sheet() -> GameSheet {
                 .unit("plies")
                 .help("random moves that open the match, the same in every seat order; 0 always starts alike"),
         ],
-        levels: vec![LevelSheet { name: "board".into(), help: "two rows of pits, a store at each end".into() }],
+        levels: vec![LevelSheet::new("board", "two rows of pits, a store at each end")],
+        level_file: Some("a position as text, where every match begins; `seeds` then has no effect".into()),
         measures: measures(),
     }
 }

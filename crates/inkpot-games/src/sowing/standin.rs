@@ -1,6 +1,6 @@
 //! The stand-ins of sowing: people who overlook moves, misjudge what they are worth, and now and then do not think.
 
-use inkpot_core::{Agent, AgentKind, Chance, Knob, Knobs, Person, Seat, Sight};
+use inkpot_core::{Agent, AgentKind, Chance, GaveUp, Knob, Knobs, Person, Seat, Sight};
 
 use super::board::Board;
 use super::game::{Pit, Sowing};
@@ -93,11 +93,11 @@ impl Agent<Sowing> for Standin {
         self.chance = chance;
     }
 
-    fn choose(&mut self, sight: &Sight<'_, Sowing>) -> Pit {
+    fn choose(&mut self, sight: &Sight<'_, Sowing>) -> Result<Pit, GaveUp> {
         sight.options(&mut self.options);
         let random = self.options[self.chance.below(self.options.len())];
         if self.chance.happens(self.traits.lapses) {
-            return random;
+            return Ok(random);
         }
         let board = sight.view().0;
         let mut best: Option<(f64, Pit)> = None;
@@ -110,7 +110,7 @@ impl Agent<Sowing> for Standin {
                 best = Some((worth, pit));
             }
         }
-        best.map_or(random, |(_, pit)| pit)
+        Ok(best.map_or(random, |(_, pit)| pit))
     }
 }
 

@@ -2,13 +2,13 @@
 
 use inkpot_core::{GameEntry, KnobValue, Knobs};
 
-use super::{Desk, find_agent, unknown};
+use super::{Checker, find_agent, unknown};
 use crate::{Draft, Entrant, EntrantDraft};
 
 pub(super) const MOST_ENTRANTS: usize = 1000;
 const LONGEST_NAME: usize = 60;
 
-impl Desk<'_> {
+impl Checker<'_> {
     pub(super) fn entrants(&mut self, draft: &Draft) -> Vec<Entrant> {
         let mut entrants: Vec<Entrant> = Vec::new();
         for (index, asked) in draft.entrants.iter().enumerate() {
@@ -69,13 +69,15 @@ impl Desk<'_> {
     fn label(&mut self, at: &str, name: &str, before: &[Entrant]) {
         let fine = !name.is_empty()
             && name.len() <= LONGEST_NAME
-            && name != "rules"
+            && !["rules", "level"].contains(&name)
             && name.chars().all(|c| c.is_alphanumeric() || "-_. ".contains(c));
         if !fine {
             self.problem(
                 format!("{at}.name"),
                 format!("an entrant cannot be called `{name}`"),
-                format!("use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `rules` is taken"),
+                format!(
+                    "use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `rules` and `level` are taken"
+                ),
             );
         }
         if before.iter().any(|other| other.name == name) {

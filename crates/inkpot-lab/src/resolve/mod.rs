@@ -1,12 +1,14 @@
 //! From a draft to a plan: defaults filled, names looked up, everything checked, all problems at once.
 
 mod entrants;
-mod kinds;
-mod vary;
+mod values;
 
-use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, Knobs, Registry, Setting, nearest};
+use inkpot_core::{AgentSheet, GameEntry, Knob, KnobError, Knobs, Level, LevelError, Registry, SettingError, nearest};
 
-use crate::{Draft, Plan, Problem};
+use self::entrants::MOST_ENTRANTS;
+use crate::{Asked, Draft, Entrant, Ground, Plan, Problem};
+
+pub(crate) use self::values::MOST_POINTS;
 
 const MATCHES: u64 = 400;
 /// Matches at most of a comparison that stops once it is clear.
@@ -17,55 +19,32 @@ const MOST_SERIES: u64 = 1000;
 
 /// Checks a draft against the registry. Errs with everything that is wrong with it.
 pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>> {
-    let Some(game) = registry.game(&draft.game) else {
-        let names: Vec<_> = registry.games().map(|game| game.sheet().name.clone()).collect();
-        return Err(vec![unknown("game", "game", &draft.game, &names)]);
-    };
-    let mut desk = Desk { game, problems: Vec::new() };
-    let level = desk.level(draft);
-    let rules = desk.knobs("rules", &draft.rules, &game.sheet().rules);
-    let entrants = desk.entrants(draft);
-    let vary = desk.vary(draft, &entrants);
-    let matches = desk.matches(draft);
-    let confidence = draft.confidence.unwrap_or(CONFIDENCE);
-    if !(0.5..=0.9999).contains(&confidence) {
-        desk.problem("confidence", format!("the confidence cannot be {confidence}"), "a number from 0.5 to 0.9999");
-    }
+    let mut checker = Checker::at(&draft.game, registry)?;
+    let ground = checker.ground(&Grounds::of(draft));
+    let entrants = checker.entrants(draft);
+    let design = draft.asked.checked(&mut checker, draft, &entrants);
+    let matches = checker.matches(draft);
     if let Some(frame) = draft.frame_ms.filter(|frame| !(*frame > 0.0 && frame.is_finite())) {
-        desk.problem("frame_ms", format!("a frame cannot last {frame} ms"), "a number above 0, as in 16.7");
+        checker.problem("frame_ms", format!("a frame cannot last {frame} ms"), "a number above 0, as in 16.7");
     }
-    desk.foreign_keys(draft);
-    desk.target(draft);
-    desk.field_size(draft, &entrants);
-    let tournament = desk.tournament(draft, &entrants);
-    let comparison = desk.comparison(draft);
-    if !desk.problems.is_empty() {
-        return Err(desk.found());
+    if !checker.problems.is_empty() {
+        return Err(checker.found());
     }
     let mut plan = Plan {
-        kind: draft.kind,
-        game: draft.game.clone(),
-        level,
-        seed: draft.seed.unwrap_or(1),
+        ground,
         matches,
-        blocks: matches.div_ceil(*game.sheet().seats.start() as u64),
-        series: draft.series,
-        confidence,
-        rules,
+        blocks: matches.div_ceil(checker.fewest_seats() as u64),
         entrants,
-        vary,
-        target: draft.target,
         frame_ms: draft.frame_ms,
-        tournament,
-        comparison,
-        proof: None,
+        design,
         rounds: Vec::new(),
         cells: Vec::new(),
     };
-    desk.cells(&mut plan);
-    desk.series(&plan);
+    plan.design.clone().own().lay_out(&mut plan, &mut checker);
+    checker.stages(&plan);
+    checker.series(&plan);
     plan.blocks = matches.div_ceil(plan.matches_a_block().max(1));
-    if desk.problems.is_empty() { Ok(plan) } else { Err(desk.found()) }
+    if checker.problems.is_empty() { Ok(plan) } else { Err(checker.found()) }
 }
 
 /// The agent kind of this name, or that of the preset of this name with its values.
@@ -81,48 +60,159 @@ pub fn find_agent<'a>(game: &'a dyn GameEntry, name: &str) -> Option<(&'a AgentS
 
 pub(crate) fn unknown(at: &str, what: &str, name: &str, known: &[String]) -> Problem {
     let help = match nearest(name, known.iter().map(String::as_str)) {
+        None if known.is_empty() => "there are none here".to_string(),
         Some(near) => format!("did you mean `{near}`? There are: {}", known.join(", ")),
         None => format!("there are: {}", known.join(", ")),
     };
     Problem::new(at, format!("there is no {what} `{name}`"), help)
 }
 
-/// What the checks share: the game, and what they found.
-struct Desk<'a> {
+/// What a draft of any kind says of the ground.
+pub(crate) struct Grounds<'a> {
+    pub(crate) level: Option<&'a Level>,
+    pub(crate) rules: &'a Knobs,
+    pub(crate) seed: Option<u64>,
+    pub(crate) series: Option<u64>,
+    pub(crate) confidence: Option<f64>,
+}
+
+impl<'a> Grounds<'a> {
+    fn of(draft: &'a Draft) -> Self {
+        let Draft { level, rules, seed, series, confidence, .. } = draft;
+        Self { level: level.as_ref(), rules, seed: *seed, series: *series, confidence: *confidence }
+    }
+}
+
+/// What the checks of all kinds share: the game, and what they found.
+pub(crate) struct Checker<'a> {
     game: &'a dyn GameEntry,
     problems: Vec<Problem>,
 }
 
-impl Desk<'_> {
-    fn problem(&mut self, at: impl Into<String>, what: impl Into<String>, help: impl Into<String>) {
-        self.problems.push(Problem::new(at, what, help));
+impl<'a> Checker<'a> {
+    /// A checker of drafts for this game. Errs when there is no such game.
+    pub(crate) fn at(game: &str, registry: &'a Registry) -> Result<Self, Vec<Problem>> {
+        let names = || registry.games().map(|game| game.sheet().name.clone()).collect::<Vec<_>>();
+        let found = registry.game(game).ok_or_else(|| vec![unknown("game", "game", game, &names())])?;
+        Ok(Self { game: found, problems: Vec::new() })
+    }
+
+    /// The game.
+    pub(crate) fn game(&self) -> &'a dyn GameEntry {
+        self.game
+    }
+
+    /// The fewest seats of a match.
+    pub(crate) fn fewest_seats(&self) -> usize {
+        *self.game.sheet().seats.start()
+    }
+
+    /// The most seats of a match.
+    pub(crate) fn most_seats(&self) -> usize {
+        *self.game.sheet().seats.end()
+    }
+
+    pub(crate) fn problem(&mut self, at: impl Into<String>, what: impl Into<String>, help: impl Into<String>) {
+        self.report(Problem::new(at, what, help));
+    }
+
+    pub(crate) fn report(&mut self, problem: Problem) {
+        self.problems.push(problem);
+    }
+
+    /// Where and how matches are played.
+    pub(crate) fn ground(&mut self, asked: &Grounds) -> Ground {
+        let level = self.level(asked.level);
+        let rules = self.knobs("rules", asked.rules, &self.game.sheet().rules);
+        let confidence = asked.confidence.unwrap_or(CONFIDENCE);
+        if !(0.5..=0.9999).contains(&confidence) {
+            self.problem("confidence", format!("the confidence cannot be {confidence}"), "a number from 0.5 to 0.9999");
+        }
+        let game = self.game.sheet().name.clone();
+        Ground { game, level, rules, seed: asked.seed.unwrap_or(1), series: asked.series, confidence }
+    }
+
+    /// Whether there are enough entrants for the seats, and for a study that takes `least`, and not too many.
+    pub(crate) fn field(&mut self, draft: &Draft, resolved: &[Entrant], least: usize) {
+        let asked = draft.entrants.len().max(resolved.len());
+        let (game, seats) = (&self.game.sheet().name, self.fewest_seats());
+        let needed = seats.max(least);
+        if asked < needed {
+            let s = if asked == 1 { "" } else { "s" };
+            let wrong = if needed > seats {
+                format!("{asked} entrant{s} make no {}", draft.kind().name())
+            } else {
+                format!("{asked} entrant{s} cannot fill the {seats} seats of `{game}`")
+            };
+            let help = format!("name {needed} or more; `inkpot agents {game}` shows what there is");
+            self.problem("entrant", wrong, help);
+        }
+        if asked > MOST_ENTRANTS {
+            self.problem("entrant", format!("{asked} entrants are too many"), format!("{MOST_ENTRANTS} at most"));
+        }
+    }
+
+    /// Whether the game has somebody to win against.
+    pub(crate) fn seats_for_two(&mut self) -> bool {
+        let alone = self.fewest_seats() < 2;
+        if alone {
+            let what = format!("`{}` has one seat, and nobody to win against", self.game.sheet().name);
+            self.problem("game", what, "choose a game of two seats or more; a batch measures one alone");
+        }
+        !alone
     }
 
     /// Every problem once, however many points of a grid share it.
-    fn found(mut self) -> Vec<Problem> {
+    pub(crate) fn found(mut self) -> Vec<Problem> {
         let mut seen: Vec<(String, String)> = Vec::new();
         self.problems.retain(|problem| {
             let own = (problem.what.clone(), problem.help.clone());
-            let fresh = !seen.contains(&own) || !problem.at.contains(".vary");
+            let spread = problem.at.contains(".vary") || problem.at.starts_with("level");
+            let fresh = !seen.contains(&own) || !spread;
             seen.push(own);
             fresh
         });
         self.problems
     }
 
-    fn level(&mut self, draft: &Draft) -> String {
-        let names: Vec<String> = self.game.sheet().levels.iter().map(|level| level.name.clone()).collect();
-        match &draft.level {
-            Some(name) if !names.contains(name) => {
-                self.problems.push(unknown("level", "level", name, &names));
-                String::new()
+    /// The level asked for, or the game's first, with every knob of its generator.
+    fn level(&mut self, asked: Option<&Level>) -> Level {
+        let sheet = self.game.sheet();
+        let first = || Level::named(sheet.levels.first().map_or("", |level| level.name.as_str()), Knobs::default());
+        let level = asked.cloned().unwrap_or_else(first);
+        self.resolved_level("level", &level).unwrap_or(level)
+    }
+
+    /// A level with every knob of its generator; none where it is wrong, which is told at this key.
+    pub(crate) fn resolved_level(&mut self, at: &str, level: &Level) -> Option<Level> {
+        match level.resolve(self.game.sheet()) {
+            Ok(level) => return Some(level),
+            Err(LevelError::Unknown { name, known, .. }) => self.problems.push(unknown(at, "level", &name, &known)),
+            Err(LevelError::Knobs(errors)) => self.problems.extend(errors.iter().map(|error| knob_problem(at, error))),
+            Err(LevelError::NoFiles { file }) => {
+                let game = &self.game.sheet().name;
+                let help = format!("`inkpot games {game}` shows its levels");
+                self.problem(at, format!("`{game}` reads no level files, and `{file}` is one"), help);
             }
-            Some(name) => name.clone(),
-            None => names.first().cloned().unwrap_or_default(),
+        }
+        None
+    }
+
+    /// Whether every setting of a plan can be staged: its levels laid, its seats filled.
+    fn stages(&mut self, plan: &Plan) {
+        // The cells of a field differ only in who plays, and everybody's knobs are checked already.
+        let own = plan.cells.iter().filter(|cell| cell.own.is_some());
+        for cell in plan.cells.first().into_iter().chain(own) {
+            let Err(error) = self.game.stage(&plan.setting(cell)) else { continue };
+            let (at, help) = match &error {
+                SettingError::Level { .. } => ("level", "mend the level, or choose another"),
+                _ => ("game", "choose another game"),
+            };
+            self.problem(at, error.to_string(), help);
         }
     }
 
-    fn knobs(&mut self, at: &str, given: &Knobs, knobs: &[Knob]) -> Knobs {
+    pub(crate) fn knobs(&mut self, at: &str, given: &Knobs, knobs: &[Knob]) -> Knobs {
         given.resolve(knobs).unwrap_or_else(|errors| {
             for error in errors {
                 self.problems.push(knob_problem(at, &error));
@@ -133,20 +223,21 @@ impl Desk<'_> {
 
     /// A series of whole rotations, so that nobody sits in one seat more often.
     fn series(&mut self, plan: &Plan) {
-        let Some(series) = plan.series else { return };
+        let Some(series) = plan.ground.series else { return };
         let seats = plan.seats();
         if series == 0 || series % seats.max(1) != 0 || series > MOST_SERIES {
             let what = format!("a series cannot have {series} matches");
             self.problem("series", what, format!("a multiple of the {seats} seats, at most {MOST_SERIES}"));
         }
-        if plan.comparison.is_some() || plan.tournament.is_some() {
-            let what = format!("a {} has no series", plan.kind.name());
+        if !plan.design.own().has_series() {
+            let what = format!("a {} has no series", plan.kind().name());
             self.problem("series", what, "use it in a batch, a sweep or a tuning");
         }
     }
 
     fn matches(&mut self, draft: &Draft) -> u64 {
-        let matches = draft.matches.unwrap_or(if draft.until_clear { MATCHES_UNTIL_CLEAR } else { MATCHES });
+        let until_clear = matches!(&draft.asked, Asked::Compare(asked) if asked.until_clear);
+        let matches = draft.matches.unwrap_or(if until_clear { MATCHES_UNTIL_CLEAR } else { MATCHES });
         if !(1..=MOST_MATCHES).contains(&matches) {
             self.problem(
                 "matches",
@@ -158,7 +249,7 @@ impl Desk<'_> {
     }
 }
 
-fn knob_problem(at: &str, error: &KnobError) -> Problem {
+pub(crate) fn knob_problem(at: &str, error: &KnobError) -> Problem {
     match error {
         KnobError::Unknown { knob, known, .. } => unknown(&format!("{at}.{knob}"), "knob", knob, known),
         KnobError::Value { knob, value, allowed, nearest } => {
@@ -173,23 +264,5 @@ fn knob_problem(at: &str, error: &KnobError) -> Problem {
             format!("`{}` are set together, and each is a {group}", knobs.join("` and `")),
             "set one of them",
         ),
-    }
-}
-
-/// What a stage is given for these entrants.
-pub(crate) fn setting(plan: &Plan, entrants: &[usize]) -> Setting {
-    let cast = entrants
-        .iter()
-        .map(|&place| {
-            let entrant = &plan.entrants[place];
-            Casting { entrant: place as u16, kind: entrant.kind.clone(), knobs: entrant.knobs.clone() }
-        })
-        .collect();
-    Setting {
-        rules: plan.rules.clone(),
-        level: plan.level.clone(),
-        cast,
-        series: plan.rounds_a_block(entrants.len()),
-        study_seed: plan.seed,
     }
 }

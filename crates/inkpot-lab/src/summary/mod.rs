@@ -1,5 +1,6 @@
 //! What a study came to: read off the stored rows, fresh or old, by the same path.
 
+pub(crate) mod measured;
 mod told;
 
 use std::collections::BTreeMap;
@@ -8,22 +9,16 @@ use inkpot_core::{GameEntry, Measure, Streams, Wanted};
 use inkpot_ledger::{DecisionTime, LedgerError, Manifest, Study};
 use inkpot_stats::{BlockRates, Interval};
 
+use self::measured::{SUSPENSE, measured, searched};
 pub use self::told::*;
 
-use crate::comparison::compared;
-use crate::curve::BootstrapDraws;
+use crate::Plan;
+use crate::chance::BootstrapDraws;
+use crate::kinds::Sums;
 use crate::notes::notes;
 use crate::outcomes::{Pattern, first_seat_share, share};
-use crate::points::point_results;
-use crate::ranking::rank;
 use crate::suspense::suspense;
 use crate::tally::{CellTally, EntrantTally, Tally, Times, TimesBy};
-use crate::tune::ProofTally;
-use crate::watch::Watch;
-use crate::{Plan, StudyKind};
-
-/// Name of the measure that is fitted on the study.
-const SUSPENSE: &str = "suspense";
 
 /// Sums up the stored rows of a complete study; how long decisions took stands apart, since it differs from run to
 /// run.
@@ -34,67 +29,57 @@ pub fn summarise(
     game: &dyn GameEntry,
 ) -> Result<(Summary, Vec<DecisionTime>), LedgerError> {
     let measures = &game.sheet().measures;
-    let names: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
     let mut tally = Tally::new(plan, game);
-    let mut watch = Watch::over(plan, game);
-    let mut proof = ProofTally::over(plan, game);
-    study.visit(manifest, &names, |rows| {
+    let mut reading = plan.design.own().reading(plan, game);
+    study.visit(manifest, &game.measure_names(), |rows| {
         tally.take(rows);
-        watch.as_mut().map(|watch| watch.take(rows));
-        if let Some(proof) = &mut proof {
-            proof.take(rows);
-        }
+        reading.take(rows);
         Ok(())
     })?;
     let (cells, times) = tally.finish();
+    let suspense = suspense(plan, game, plan.blocks);
+    let entrants: Vec<EntrantSummary> =
+        (0..plan.entrants.len()).map(|place| entrant(plan, &cells, place, measures, &suspense)).collect();
+    let pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect();
+    let mut sums = Sums { plan, game, cells: &cells, suspense: &suspense, entrants: &entrants, pairings };
+    let finding = reading.finish(&mut sums);
+    let pairings = sums.pairings;
+    let total = |count: fn(&CellTally) -> u64| cells.iter().map(count).sum();
+    let mut endings: BTreeMap<String, u64> = BTreeMap::new();
+    for (ending, count) in cells.iter().flat_map(|cell| &cell.endings) {
+        *endings.entry(ending.clone()).or_default() += count;
+    }
+    let ground = &plan.ground;
     let mut summary = Summary {
         study: study.name().into(),
-        kind: plan.kind,
-        game: plan.game.clone(),
-        level: plan.level.clone(),
-        seed: plan.seed,
-        matches: cells.iter().map(|cell| cell.matches).sum(),
-        blocks: cells.iter().map(|cell| cell.blocks).sum(),
-        ticks: cells.iter().map(|cell| cell.ticks).sum(),
-        confidence: plan.confidence,
-        rules: plan.rules.clone(),
-        entrants: (0..plan.entrants.len()).map(|place| entrant(plan, &cells, place, measures)).collect(),
-        pairings: Vec::new(),
+        finding,
+        game: ground.game.clone(),
+        level: ground.level.to_string(),
+        seed: ground.seed,
+        matches: total(|cell| cell.matches),
+        blocks: total(|cell| cell.blocks),
+        ticks: total(|cell| cell.ticks),
+        confidence: ground.confidence,
+        rules: ground.rules.clone(),
+        pairings,
         first_seat: first_seat(plan, &cells),
-        endings: BTreeMap::new(),
-        voids: cells.iter().map(|cell| cell.voids).sum(),
-        points: Vec::new(),
-        differences: Vec::new(),
-        curve: None,
-        solved: None,
-        ratings: Vec::new(),
-        tournament: None,
-        comparison: None,
+        endings,
+        voids: total(|cell| cell.voids),
         people: people(plan, &cells),
-        tune: proof.map(ProofTally::finish),
         notes: Vec::new(),
+        entrants,
     };
-    for (ending, count) in cells.iter().flat_map(|cell| &cell.endings) {
-        *summary.endings.entry(ending.clone()).or_default() += count;
-    }
-    match plan.kind {
-        StudyKind::Sweep => point_results(&mut summary, plan, &cells, measures),
-        _ => summary.pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect(),
-    }
-    add_suspense(&mut summary, plan, game);
-    rank(&mut summary, plan, &cells, game);
-    summary.comparison = watch.and_then(|watch| compared(plan, watch, summary.matches));
     summary.notes = notes(&summary, plan, &cells, game);
     Ok((summary, decision_times(plan, &times)))
 }
 
-/// Measure intervals by name.
-pub(crate) fn measured(tally: &EntrantTally, measures: &[Measure], confidence: f64) -> BTreeMap<String, Interval> {
-    let intervals = measures.iter().zip(&tally.measures);
-    intervals.filter_map(|(measure, moments)| Some((measure.name.clone(), moments.interval(confidence)?))).collect()
-}
-
-fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure]) -> EntrantSummary {
+fn entrant(
+    plan: &Plan,
+    cells: &[CellTally],
+    place: usize,
+    measures: &[Measure],
+    suspense: &[Option<Interval>],
+) -> EntrantSummary {
     let playing: Vec<&CellTally> =
         cells.iter().filter(|cell| cell.entrants.iter().any(|own| own.place == place)).collect();
     let own: Vec<&EntrantTally> =
@@ -102,8 +87,11 @@ fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure])
     let asked = &plan.entrants[place];
     let total = |count: fn(&EntrantTally) -> u64| own.iter().map(|tally| count(tally)).sum();
     let by_cell: Vec<BTreeMap<String, Interval>> =
-        own.iter().map(|tally| measured(tally, measures, plan.confidence)).collect();
+        own.iter().map(|tally| measured(tally, measures, plan.ground.confidence)).collect();
     let over_cells = |name: &str| average(by_cell.iter().filter_map(|measured| measured.get(name)));
+    let undecided = plan.cells.iter().zip(suspense).filter(|(cell, _)| cell.entrants.contains(&place));
+    let undecided: Vec<Interval> = undecided.filter_map(|(_, seen)| *seen).collect();
+    let undecided = average(undecided.iter()).map(|seen| (SUSPENSE.to_string(), seen));
     EntrantSummary {
         name: asked.name.clone(),
         agent: asked.agent.clone(),
@@ -112,31 +100,37 @@ fn entrant(plan: &Plan, cells: &[CellTally], place: usize, measures: &[Measure])
         wins: total(|tally| tally.wins),
         draws: total(|tally| tally.draws),
         losses: total(|tally| tally.losses),
-        win_rate: joint_rate(plan, place, &playing).interval(plan.confidence),
-        score: average(own.iter().filter_map(|tally| tally.score.interval(plan.confidence)).collect::<Vec<_>>().iter()),
+        win_rate: joint_rate(plan, place, &playing).interval(plan.ground.confidence),
+        score: average(
+            own.iter().filter_map(|tally| tally.score.interval(plan.ground.confidence)).collect::<Vec<_>>().iter(),
+        ),
         faults: total(|tally| tally.faults),
         nodes: searched(average(
-            own.iter().filter_map(|tally| tally.nodes.interval(plan.confidence)).collect::<Vec<_>>().iter(),
+            own.iter().filter_map(|tally| tally.nodes.interval(plan.ground.confidence)).collect::<Vec<_>>().iter(),
         )),
-        measures: measures.iter().filter_map(|m| Some((m.name.clone(), over_cells(&m.name)?))).collect(),
+        measures: measures
+            .iter()
+            .filter_map(|m| Some((m.name.clone(), over_cells(&m.name)?)))
+            .chain(undecided)
+            .collect(),
     }
 }
 
 /// How differently people fare, cell by cell.
 fn people(plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
     // A block number that no study reaches, and no other bootstrap uses.
-    let mut draws = BootstrapDraws(Streams::of_study(plan.seed).order(u64::MAX - 1));
+    let mut draws = BootstrapDraws(Streams::of_study(plan.ground.seed).order(u64::MAX - 1));
     let mut all = Vec::new();
     for (cell, tally) in plan.cells.iter().zip(cells) {
         for own in &tally.entrants {
             let Some(people) = &own.people else { continue };
-            let Some(seen) = people.seen(plan.confidence, &mut draws) else { continue };
+            let Some(seen) = people.seen(plan.ground.confidence, &mut draws) else { continue };
             let others = tally.entrants.iter().filter(|other| other.place != own.place);
             let names: Vec<&str> = others.map(|other| plan.entrants[other.place].name.as_str()).collect();
             all.push(PeopleSummary {
                 name: plan.entrants[own.place].name.clone(),
                 against: names.join(", "),
-                point: if plan.vary.is_empty() { String::new() } else { plan.cell_name(cell) },
+                point: if cell.point.is_empty() { String::new() } else { plan.cell_name(cell) },
                 people: people.count() as u64,
                 matches: plan.matches_a_block(),
                 seen,
@@ -146,29 +140,11 @@ fn people(plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
     all
 }
 
-/// Adds suspense to the measures of entrants and points.
-fn add_suspense(summary: &mut Summary, plan: &Plan, game: &dyn GameEntry) {
-    let by_cell = suspense(plan, game, plan.blocks);
-    for (place, entrant) in summary.entrants.iter_mut().enumerate() {
-        let own = plan.cells.iter().zip(&by_cell).filter(|(cell, _)| cell.entrants.contains(&place));
-        let seen: Vec<Interval> = own.filter_map(|(_, seen)| *seen).collect();
-        entrant.measures.extend(average(seen.iter()).map(|seen| (SUSPENSE.to_string(), seen)));
-    }
-    for (point, seen) in summary.points.iter_mut().zip(&by_cell) {
-        point.measures.extend(seen.map(|seen| (SUSPENSE.to_string(), seen)));
-    }
-}
-
 /// The measures of a game, and those that are read off a whole study.
 pub fn told_measures(game: &dyn GameEntry) -> Vec<Measure> {
     let help = "how undecided it was over time, by a model fitted on the study: 0 decided, 1 even throughout";
     let suspense = Measure::of_match(SUSPENSE, "Suspense", "", help).wanted(Wanted::More);
     game.sheet().measures.iter().cloned().chain([suspense]).collect()
-}
-
-/// States advanced, of an agent that searches.
-pub(crate) fn searched(nodes: Option<Interval>) -> Option<Interval> {
-    nodes.filter(|nodes| nodes.value > 0.0)
 }
 
 /// How long decisions took: by entrant over all it played, and by point of a sweep.
@@ -188,8 +164,8 @@ fn decision_times(plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
         times.iter().filter(|((_, own), _)| *own == place).for_each(|(_, own)| all.merge(own));
         told(place, None, &all)
     });
-    let sweep = plan.kind == StudyKind::Sweep;
-    let points = times.iter().filter(|_| sweep);
+    let by_cell = plan.design.own().times_by_cell();
+    let points = times.iter().filter(|_| by_cell);
     let points = points.filter_map(|((cell, place), own)| told(*place, Some(plan.cell_name(&plan.cells[*cell])), own));
     whole.chain(points).collect()
 }
@@ -213,7 +189,7 @@ fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
         [only] => only.first_seat,
         _ => joint(plan, &all, |_, pattern| first_seat_share(pattern)),
     };
-    rates.interval(plan.confidence)
+    rates.interval(plan.ground.confidence)
 }
 
 /// A share over several cells. A block counts once, with the mean of its cells, since these share its chance: cells
@@ -261,7 +237,7 @@ fn pairings(plan: &Plan, cell: &CellTally) -> Vec<PairingSummary> {
         wins: a.wins,
         draws: a.draws,
         losses: a.losses,
-        win_rate: a.rates.interval(plan.confidence),
+        win_rate: a.rates.interval(plan.ground.confidence),
         expected: None,
         stronger: None,
     }]

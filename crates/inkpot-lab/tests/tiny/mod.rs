@@ -1,8 +1,8 @@
 //! A tiny game for two or three: everybody names a number at once, the highest wins; chance may add to each.
 
 use inkpot_core::{
-    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, Knob, LevelSheet, Measure,
-    Measured, Registry, Seat, SeatSet, Sight, Verdict,
+    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Knob, LevelSheet,
+    Measure, Measured, Registry, Seat, SeatSet, Sight, Verdict,
 };
 use serde::Serialize;
 
@@ -35,8 +35,8 @@ impl Game for Highest {
         if self.over { Acting::Nobody } else { Acting::All }
     }
 
-    fn view(&self, _seat: Seat, into: &mut Luck) {
-        into.luck = self.luck;
+    fn view(&self, _seat: Seat) -> Luck {
+        Luck { luck: self.luck }
     }
 
     fn advance(&mut self, choices: &Choices<i32>, chance: &mut Chance) -> Advance {
@@ -89,14 +89,20 @@ impl Agent<Highest> for Caller {
         self.chance = chance;
     }
 
-    fn choose(&mut self, _sight: &Sight<'_, Highest>) -> i32 {
+    fn choose(&mut self, _sight: &Sight<'_, Highest>) -> Result<i32, GaveUp> {
         assert!(!self.chance.happens(self.panics), "lost its voice");
-        self.number
+        Ok(self.number)
     }
 }
 
 /// The game with its one agent for so many seats.
 pub(crate) fn registry(seats: usize) -> Registry {
+    registry_with(seats, 5, |_| 0.0)
+}
+
+/// The game as another version might have it: its agent names another number by default, and one that follows it is added
+/// along another curve.
+pub(crate) fn registry_with(seats: usize, default: i64, added: fn(f64) -> f64) -> Registry {
     let sheet = GameSheet {
         name: "highest".into(),
         help: "everybody names a number".into(),
@@ -107,19 +113,22 @@ pub(crate) fn registry(seats: usize) -> Registry {
             Knob::real("fall", 0.0..=1.0, 0.0),
             Knob::whole("round", 0..=1, 0),
         ],
-        levels: vec![LevelSheet { name: "table".into(), help: String::new() }],
+        levels: vec![LevelSheet::new("table", "")],
+        level_file: None,
         measures: vec![Measure::seat("rest", "Rest", "", "what luck added")],
     };
     let caller = AgentKind::new("caller", "names a number")
-        .knob(Knob::whole("number", 0..=20, 5))
+        .knob(Knob::whole("number", 0..=20, default))
+        .knob(Knob::whole("added", 0..=20, 0).follows("number", added))
         .knob(Knob::real("panics", 0.0..=1.0, 0.0))
         .factory(|knobs| {
-            let (number, panics) = (knobs.number("number") as i32, knobs.number("panics"));
+            let number = (knobs.number("number") + knobs.number("added")) as i32;
+            let panics = knobs.number("panics");
             Box::new(move |_| Box::new(Caller { number, panics, chance: Chance::from_seed(0) }))
         });
     let entry = Entry::new(sheet, move |rules, _| {
         let (luck, fall, round) = (rules.number("luck"), rules.number("fall"), rules.number("round") > 0.0);
-        Box::new(move |_| Highest { scores: vec![0.0; seats], luck, fall, round, over: false })
+        Ok(Box::new(move |_| Highest { scores: vec![0.0; seats], luck, fall, round, over: false }))
     });
     Registry::default().with(entry.agent(caller))
 }

@@ -201,8 +201,8 @@ pub(crate) struct SettingArgs {
     /// Rules knobs, as in `touches=3,double=neither`
     #[arg(long, value_name = "KNOB=VALUE,...")]
     pub(crate) rules: Option<String>,
-    /// Level of the game
-    #[arg(long, value_name = "NAME")]
+    /// Level of the game, as in `pier` or `pier:strip=12`; or a file that holds one
+    #[arg(long, value_name = "NAME or FILE")]
     pub(crate) level: Option<String>,
 }
 
@@ -361,11 +361,11 @@ pub(crate) struct PlotArgs {
     pub(crate) study: String,
     /// One figure [default: all that fit the study, as SVG and PNG in its folder]
     #[arg(long, value_enum, value_name = "FIGURE")]
-    pub(crate) figure: Option<crate::figures::Name>,
+    pub(crate) figure: Option<crate::figures::name::Name>,
     /// Where to put the one figure: FILE.svg or FILE.png
     #[arg(long, value_name = "FILE", requires = "figure")]
     pub(crate) out: Option<PathBuf>,
-    /// Which measure: for the figure `measures` those to show, for `distribution` the one [default: the game's first ones]
+    /// Measures that the figure `measures` shows [default: those that differ most]
     #[arg(long, value_name = "MEASURE,...", value_delimiter = ',')]
     pub(crate) measure: Vec<String>,
 }

@@ -6,15 +6,17 @@ use std::path::Path;
 
 use inkpot_core::nearest;
 use inkpot_lab::{
-    Draft, EntrantDraft, Format, Plan, Problem, Requirement, StudyKind, Tune, VaryDraft, VaryRange, resolve,
-    resolve_tune,
+    Asked as Drafted, CompareDraft, Draft, EntrantDraft, Format, Plan, Problem, Requirement, StudyKind, SweepDraft,
+    TournamentDraft, Tune, VaryDraft, VaryRange, resolve, resolve_tune,
 };
 use toml::de::DeTable;
 
+use super::entrant::entrant_or_file;
 use super::reader::{Findings, Reader};
 use crate::agent_file;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::level;
 use crate::pool::Pool;
 use crate::source::{Source, toml_of};
 
@@ -34,14 +36,6 @@ pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Asked), Failure>
     Ok((text, asked))
 }
 
-/// Reads and resolves a brief that names no files; `name` is what messages call it.
-pub(crate) fn read(text: &str, name: &str, desk: &Desk) -> Result<Plan, Failure> {
-    match read_from(Path::new(""), text, name, desk)? {
-        Asked::Study(plan) => Ok(*plan),
-        Asked::Tune(_) => Err(Failure::Failed(format!("{name} is a tuning, where a study was expected"))),
-    }
-}
-
 /// Reads and resolves a brief of any kind that names no files.
 pub(crate) fn read_any(text: &str, name: &str, desk: &Desk) -> Result<Asked, Failure> {
     read_from(Path::new(""), text, name, desk)
@@ -52,7 +46,7 @@ pub(crate) fn read_tune(text: &str, name: &str, desk: &Desk) -> Result<Tune, Fai
     match read_from(Path::new(""), text, name, desk)? {
         Asked::Tune(tune) => Ok(*tune),
         Asked::Study(plan) => Err(Failure::wrong(
-            format!("{name} is a {}, not a tuning", plan.kind.name()),
+            format!("{name} is a {}, not a tuning", plan.kind().name()),
             "a tuning says kind = \"tune\"; `inkpot run` runs any brief",
         )),
     }
@@ -63,7 +57,7 @@ fn read_from(base: &Path, text: &str, name: &str, desk: &Desk) -> Result<Asked, 
     let table = toml_of(text, name, help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
     if table.get_ref().get("kind").and_then(|kind| kind.get_ref().as_str()) == Some(StudyKind::Tune.name()) {
-        let draft = super::tune::draft(table.get_ref(), &findings);
+        let draft = super::tune::draft(table.get_ref(), &findings, base, desk)?;
         let Findings { mut problems, places } = findings.into_inner();
         let tune = resolve_tune(&draft, &desk.registry).map_err(|more| {
             // What could not be read has been told already.
@@ -76,7 +70,7 @@ fn read_from(base: &Path, text: &str, name: &str, desk: &Desk) -> Result<Asked, 
             _ => Err(source.report(&problems, desk.color_err)),
         };
     }
-    let typed = typed(table.get_ref(), &findings);
+    let typed = typed(table.get_ref(), &findings, base, desk)?;
     let (draft, origins) = match typed {
         Some(typed) => {
             let (draft, origins) = typed.with_files(base, desk)?;
@@ -154,7 +148,7 @@ fn where_typed(mut problem: Problem, origins: &[String]) -> Problem {
     problem
 }
 
-fn typed(table: &DeTable, findings: &RefCell<Findings>) -> Option<Typed> {
+fn typed(table: &DeTable, findings: &RefCell<Findings>, base: &Path, desk: &Desk) -> Result<Option<Typed>, Failure> {
     let mut top = Reader::new(table, "", findings);
     let kind = top.needed_text("kind", "`kind = \"batch\"`").and_then(|name| kind(&name, findings));
     let game = top.needed_text("game", "`game = \"piste\"`");
@@ -164,50 +158,72 @@ fn typed(table: &DeTable, findings: &RefCell<Findings>) -> Option<Typed> {
         entrants.push(draft);
         files.push(file);
     }
-    let format = top.text("format").and_then(|name| one_of(&name, "format", &Format::ALL, Format::name, findings));
-    let until = top.text("until").and_then(|word| one_of(&word, "until", &["clear"], |word| word, findings));
-    let require = top.text("require");
+    let level = top.text("level").map(|text| level::typed(&text, game.as_deref().unwrap_or_default(), base, desk));
     let draft = Draft {
-        kind: kind.unwrap_or(StudyKind::Batch),
         game: game.clone().unwrap_or_default(),
-        level: top.text("level"),
+        level: level.transpose()?,
         seed: top.count("seed"),
         matches: top.count("matches"),
         series: top.count("series"),
         confidence: top.number("confidence"),
         rules: top.knobs("rules"),
         entrants,
-        vary: top.tables("vary").into_iter().map(|table| vary(table, findings)).collect(),
-        target: top.number("target"),
         frame_ms: top.number("frame_ms"),
-        format,
-        rounds: top.count("rounds"),
-        anchor: top.text("anchor"),
-        until_clear: until.is_some(),
-        equal_within: top.number("equal_within"),
-        require: require.and_then(|name| one_of(&name, "require", &Requirement::ALL, Requirement::name, findings)),
+        asked: asked(kind.unwrap_or_default(), &mut top, findings),
     };
     let pool = top.text("pool");
     top.finish();
-    (kind.is_some() && game.is_some()).then_some(Typed { draft, files, pool })
+    Ok((kind.is_some() && game.is_some()).then_some(Typed { draft, files, pool }))
 }
 
-/// The one of this name, or a problem that lists them.
-pub(super) fn one_of<T: Copy>(
-    word: &str,
-    key: &str,
-    all: &[T],
-    name: impl Fn(T) -> &'static str,
-    findings: &RefCell<Findings>,
-) -> Option<T> {
-    let found = all.iter().copied().find(|one| name(*one) == word);
-    if found.is_none() {
-        let names: Vec<&str> = all.iter().map(|one| name(*one)).collect();
-        let near = nearest(word, names.iter().copied()).map(|near| format!("did you mean `{near}`? It"));
-        let help = format!("{} takes {}", near.as_deref().unwrap_or("it"), names.join(", "));
-        findings.borrow_mut().problems.push(Problem::new(key, format!("`{key}` cannot be `{word}`"), help));
+/// What a brief asks for as a study of its kind.
+fn asked(kind: StudyKind, top: &mut Reader, findings: &RefCell<Findings>) -> Drafted {
+    let asked = match kind {
+        StudyKind::Sweep => Drafted::Sweep(SweepDraft {
+            vary: top.tables("vary").into_iter().map(|table| vary(table, findings)).collect(),
+            target: top.number("target"),
+        }),
+        StudyKind::Tournament => Drafted::Tournament(TournamentDraft {
+            format: top.word("format", &Format::ALL, Format::name),
+            rounds: top.count("rounds"),
+            anchor: top.text("anchor"),
+        }),
+        StudyKind::Compare => Drafted::Compare(CompareDraft {
+            until_clear: top.word("until", &["clear"], |word| word).is_some(),
+            equal_within: top.number("equal_within"),
+            require: top.word("require", &Requirement::ALL, Requirement::name),
+        }),
+        StudyKind::Batch | StudyKind::Tune => Drafted::Batch,
+    };
+    foreign_keys(kind, top);
+    asked
+}
+
+/// Keys that mean something only in another kind of study: they would silently do nothing.
+fn foreign_keys(kind: StudyKind, top: &mut Reader) {
+    let of = [
+        (StudyKind::Tournament, ["format", "rounds", "anchor"]),
+        (StudyKind::Compare, ["until", "equal_within", "require"]),
+    ];
+    for (other, key) in of.into_iter().flat_map(|(other, keys)| keys.map(|key| (other, key))) {
+        if other != kind && top.has_foreign(key) {
+            let name = other.name();
+            let help = format!("use kind = \"{name}\", or leave `{key}` out");
+            top.problem(key, format!("only a {name} has `{key}`"), help);
+        }
     }
-    found
+    if kind == StudyKind::Sweep {
+        return;
+    }
+    if top.has_foreign("vary") {
+        let field = if kind == StudyKind::Batch { "" } else { "; for a field, put `vary` into an [[entrant]]" };
+        let help = format!("use kind = \"sweep\", or leave [[vary]] out{field}");
+        top.problem("vary", format!("a {} varies nothing", kind.name()), help);
+    }
+    if top.has_foreign("target") {
+        let help = "use kind = \"sweep\" with a [[vary]], or leave `target` out";
+        top.problem("target", "only a sweep has a target", help);
+    }
 }
 
 fn kind(name: &str, findings: &RefCell<Findings>) -> Option<StudyKind> {
@@ -219,35 +235,6 @@ fn kind(name: &str, findings: &RefCell<Findings>) -> Option<StudyKind> {
         findings.borrow_mut().problems.push(Problem::new("kind", format!("there is no kind of study `{name}`"), help));
     }
     found
-}
-
-/// An `[[entrant]]`: an agent, or the file or files of one.
-fn entrant_or_file(mut table: Reader) -> (EntrantDraft, Option<String>) {
-    let file = table.text("file");
-    let agent = table.text("agent");
-    if file.is_some() == agent.is_some() {
-        let what = if file.is_some() { "`agent` and `file` are both given" } else { "the key `agent` is missing" };
-        table.problem("", what, "add one line like `agent = \"fencer\"`, or `file = \"agents/*.toml\"`");
-    }
-    let file = file.filter(|_| agent.is_none());
-    (fields(table, agent), file)
-}
-
-/// An `[[entrant]]` of a file that names agents only.
-pub(crate) fn entrant(mut table: Reader) -> EntrantDraft {
-    let agent = table.needed_text("agent", "`agent = \"fencer\"`");
-    fields(table, agent)
-}
-
-fn fields(mut table: Reader, agent: Option<String>) -> EntrantDraft {
-    let draft = EntrantDraft {
-        name: table.text("name"),
-        agent: agent.unwrap_or_default(),
-        knobs: table.knobs("knobs"),
-        vary: table.table("vary").map(Reader::ranges).unwrap_or_default(),
-    };
-    table.finish();
-    draft
 }
 
 fn vary(mut table: Reader, findings: &RefCell<Findings>) -> VaryDraft {

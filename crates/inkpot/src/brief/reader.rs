@@ -21,6 +21,7 @@ pub(crate) struct Reader<'a, 'i> {
     table: &'a DeTable<'i>,
     path: String,
     known: Vec<&'static str>,
+    foreign: Vec<&'static str>,
     findings: &'a RefCell<Findings>,
 }
 
@@ -30,7 +31,7 @@ impl<'a, 'i> Reader<'a, 'i> {
             let span = name.span().start..value.span().end;
             findings.borrow_mut().places.insert(join(path, name.get_ref()), span);
         }
-        Self { table, path: path.into(), known: Vec::new(), findings }
+        Self { table, path: path.into(), known: Vec::new(), foreign: Vec::new(), findings }
     }
 
     /// Where this table stands.
@@ -60,6 +61,33 @@ impl<'a, 'i> Reader<'a, 'i> {
                 None
             }
         }
+    }
+
+    /// Whether there is a key that has no place here. It is not told as unknown too, nor as one that there could be.
+    pub(crate) fn has_foreign(&mut self, key: &'static str) -> bool {
+        let there = self.table.get(key).is_some();
+        if there {
+            self.foreign.push(key);
+        }
+        there
+    }
+
+    /// One of some words, if the key is there; `name` gives the word for each.
+    pub(crate) fn word<T: Copy>(
+        &mut self,
+        key: &'static str,
+        all: &[T],
+        name: impl Fn(T) -> &'static str,
+    ) -> Option<T> {
+        let word = self.text(key)?;
+        let found = all.iter().copied().find(|one| name(*one) == word);
+        if found.is_none() {
+            let names: Vec<&str> = all.iter().map(|one| name(*one)).collect();
+            let near = nearest(&word, names.iter().copied()).map(|near| format!("did you mean `{near}`? It"));
+            let help = format!("{} takes {}", near.as_deref().unwrap_or("it"), names.join(", "));
+            self.problem(key, format!("`{key}` cannot be `{word}`"), help);
+        }
+        found
     }
 
     /// A text that must be there.
@@ -262,7 +290,7 @@ impl<'a, 'i> Reader<'a, 'i> {
     pub(crate) fn finish(self) {
         for (name, _) in self.table {
             let name = name.get_ref().as_ref();
-            if !self.known.contains(&name) {
+            if !self.known.contains(&name) && !self.foreign.contains(&name) {
                 let help = match nearest(name, self.known.iter().copied()) {
                     Some(near) => format!("did you mean `{near}`? There are: {}", self.known.join(", ")),
                     None => format!("there are: {}", self.known.join(", ")),

@@ -2,6 +2,7 @@
 
 use std::cell::RefCell;
 use std::fmt::Write;
+use std::path::Path;
 
 use inkpot_core::{KnobValue, Knobs};
 use inkpot_lab::{
@@ -11,17 +12,27 @@ use inkpot_lab::{
 use toml::Value;
 use toml::de::DeTable;
 
-use super::read::{entrant, one_of};
+use super::entrant::entrant;
 use super::reader::{Findings, Reader};
 use super::write::{knobs, value};
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::level;
 
 /// Reads the draft of a tuning.
-pub(super) fn draft(table: &DeTable, findings: &RefCell<Findings>) -> TuneDraft {
+pub(super) fn draft(
+    table: &DeTable,
+    findings: &RefCell<Findings>,
+    base: &Path,
+    desk: &Desk,
+) -> Result<TuneDraft, Failure> {
     let mut top = Reader::new(table, "", findings);
     let _kind = top.text("kind");
+    let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
+    let level = top.text("level").map(|text| level::typed(&text, &game, base, desk)).transpose()?;
     let draft = TuneDraft {
-        game: top.needed_text("game", "`game = \"piste\"`").unwrap_or_default(),
-        level: top.text("level"),
+        game,
+        level,
         seed: top.count("seed"),
         series: top.count("series"),
         confidence: top.number("confidence"),
@@ -32,7 +43,7 @@ pub(super) fn draft(table: &DeTable, findings: &RefCell<Findings>) -> TuneDraft 
             top.problem("", "the table `opponent` is missing", "add [opponent] with `agent = \"fencer\"`");
             EntrantDraft::default()
         },
-        free: top.tables("free").into_iter().map(|table| free(table, findings)).collect(),
+        free: top.tables("free").into_iter().map(free).collect(),
         targets: top.tables("targets").into_iter().map(target).collect(),
         languages: top.texts("languages"),
         profiles: top.tables("profile").into_iter().map(|table| profile(table, true)).collect(),
@@ -42,18 +53,18 @@ pub(super) fn draft(table: &DeTable, findings: &RefCell<Findings>) -> TuneDraft 
         precision: top.number("precision"),
     };
     top.finish();
-    draft
+    Ok(draft)
 }
 
 /// Reads a knob that may be turned.
-pub(crate) fn free(mut table: Reader, findings: &RefCell<Findings>) -> FreeDraft {
+pub(crate) fn free(mut table: Reader) -> FreeDraft {
     let draft = FreeDraft {
         of: table.text("of"),
         knob: table.needed_text("knob", "`knob = \"skill\"`").unwrap_or_default(),
         low: table.number("from"),
         high: table.number("to"),
         choices: table.texts("choices"),
-        across: table.text("across").and_then(|word| one_of(&word, "across", &Across::ALL, Across::name, findings)),
+        across: table.word("across", &Across::ALL, Across::name),
         step: table.number("step"),
     };
     table.finish();
@@ -122,19 +133,19 @@ pub(crate) fn write_tune(tune: &Tune) -> String {
     let text = |text: &str| Value::from(text).to_string();
     let mut out = format!(
         "kind = \"tune\"\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nbudget = {}\nproof = {}\nprecision = {}\nlanguages = {}\n",
-        text(&tune.game),
-        text(&tune.level),
-        Value::from(tune.confidence),
-        tune.seed,
+        text(&tune.ground.game),
+        text(&tune.ground.level.to_string()),
+        Value::from(tune.ground.confidence),
+        tune.ground.seed,
         tune.budget,
         tune.proof,
         Value::from(tune.precision),
         Value::from(tune.languages.clone()),
     );
-    if let Some(series) = tune.series {
+    if let Some(series) = tune.ground.series {
         let _ = writeln!(out, "series = {series}");
     }
-    let _ = write!(out, "\n[rules]\n{}\n[opponent]\n{}", knobs(&tune.rules), agent(&tune.opponent));
+    let _ = write!(out, "\n[rules]\n{}\n[opponent]\n{}", knobs(&tune.ground.rules), agent(&tune.opponent));
     for free in &tune.free {
         out.push_str(&free_table(free));
     }

@@ -10,21 +10,21 @@ use toml::{Table, Value};
 pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
     let mut top = Table::new();
     let mut put = |key: &str, value: Value| top.insert(key.into(), value);
-    put("kind", plan.kind.name().into());
-    put("game", plan.game.as_str().into());
-    put("level", plan.level.as_str().into());
+    put("kind", plan.kind().name().into());
+    put("game", plan.ground.game.as_str().into());
+    put("level", plan.ground.level.to_string().into());
     put("matches", (plan.matches as i64).into());
-    if let Some(series) = plan.series {
+    if let Some(series) = plan.ground.series {
         put("series", (series as i64).into());
     }
-    put("confidence", plan.confidence.into());
-    if let Some(target) = plan.target {
+    put("confidence", plan.ground.confidence.into());
+    if let Some(target) = plan.target() {
         put("target", target.into());
     }
     if let Some(frame) = plan.frame_ms {
         put("frame_ms", frame.into());
     }
-    if let Some(tournament) = plan.tournament {
+    if let Some(tournament) = plan.tournament() {
         put("format", tournament.format.name().into());
         if tournament.format == Format::Swiss {
             put("rounds", (tournament.rounds as i64).into());
@@ -33,7 +33,7 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
             put("anchor", plan.entrants[anchor].name.as_str().into());
         }
     }
-    if let Some(comparison) = plan.comparison {
+    if let Some(comparison) = plan.comparison() {
         if comparison.until_clear {
             put("until", "clear".into());
         }
@@ -46,20 +46,22 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
     }
     let mut text = top.to_string();
     // TOML numbers end at 2^63; a larger seed is written in full all the same, and read back.
-    let _ = write!(text, "seed = {}\n\n[rules]\n{}", plan.seed, knobs(&plan.rules));
+    let _ = write!(text, "seed = {}\n\n[rules]\n{}", plan.ground.seed, knobs(&plan.ground.rules));
     for (place, entrant) in plan.entrants.iter().enumerate() {
         text.push_str(&entrant_table(plan, place, entrant, game));
     }
-    for vary in &plan.vary {
+    for vary in plan.vary() {
         let of = match vary.subject {
             Subject::Rules => "rules",
+            Subject::Generator => "level",
+            Subject::Level => "",
             Subject::Entrant(place) => &plan.entrants[place].name,
         };
         let values: Vec<Value> = vary.values.iter().map(value).collect();
+        let of = if of.is_empty() { String::new() } else { format!("of = {}\n", Value::from(of)) };
         let _ = write!(
             text,
-            "\n[[vary]]\nof = {}\nknob = {}\nvalues = {}\n",
-            Value::from(of),
+            "\n[[vary]]\n{of}knob = {}\nvalues = {}\n",
             Value::from(vary.knob.as_str()),
             Value::Array(values)
         );
@@ -90,7 +92,7 @@ fn entrant_table(plan: &Plan, place: usize, entrant: &Entrant, game: &dyn GameEn
         let _ = writeln!(text, "knobs = {{ {} }}", items.join(", "));
     }
     if !followers.is_empty() {
-        let varied = plan.vary.iter().any(|vary| vary.subject == Subject::Entrant(place));
+        let varied = plan.vary().iter().any(|vary| vary.subject == Subject::Entrant(place));
         let when = if varied { ", where they are not varied" } else { "" };
         let _ = writeln!(text, "# These follow their master knob{when}: {}", followers.join(", "));
     }

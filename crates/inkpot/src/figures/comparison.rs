@@ -10,7 +10,7 @@ use crate::show::format::{count, percent};
 
 impl Gallery<'_> {
     pub(super) fn running(&self) -> Result<Running, Failure> {
-        let Some(told) = &self.summary.comparison else {
+        let Some(told) = self.summary.comparison() else {
             return Err(Failure::wrong("nothing was compared", "`running` is a figure of comparisons"));
         };
         let looks = told.running.iter().map(|&(block, value, low, high)| (block, Estimate { value, low, high }));

@@ -9,14 +9,14 @@ use crate::show::costs::{duration, frame_us};
 
 /// Win rates against the time of a decision: of the entrants of a field, of the first one over the points of a sweep.
 pub(super) fn cost(gallery: &Gallery) -> Cost {
-    let sweep = gallery.summary.kind == StudyKind::Sweep;
+    let sweep = gallery.summary.kind() == StudyKind::Sweep;
     let marks = if sweep { points(gallery) } else { entrants(gallery) };
     let whose = if sweep {
-        format!("of {} over {}", gallery.summary.entrants[0].name, gallery.plan.vary_name(&gallery.plan.vary[0]))
+        format!("of {} over {}", gallery.summary.entrants[0].name, gallery.plan.vary_name(&gallery.plan.vary()[0]))
     } else {
         "of each entrant".to_string()
     };
-    let rated = !gallery.summary.ratings.is_empty();
+    let rated = !gallery.summary.ratings().is_empty();
     let strength = if rated { Strength::Rating } else { Strength::WinRate };
     let each = gallery.each();
     let a = if sweep { "point" } else { "pairing" };
@@ -68,7 +68,7 @@ fn title(marks: &[CostMark], strength: Strength) -> String {
 
 /// Which entrants were so quick that none of their decisions was timed.
 fn untimed(gallery: &Gallery, marks: &[CostMark]) -> String {
-    if gallery.summary.kind == StudyKind::Sweep {
+    if gallery.summary.kind() == StudyKind::Sweep {
         return String::new();
     }
     let drawn = |name: &String| marks.iter().any(|mark| mark.name == *name);
@@ -83,15 +83,15 @@ fn entrants(gallery: &Gallery) -> Vec<CostMark> {
         let time = times.clone().find(|time| time.point.is_none() && time.entrant == *name)?;
         Some(CostMark { name: name.clone(), rate: estimate(&rate?), mean_us: time.mean_us, p99_us: time.p99_us })
     };
-    if gallery.summary.ratings.is_empty() {
+    if gallery.summary.ratings().is_empty() {
         return gallery.ranked().into_iter().filter_map(|entrant| mark((&entrant.name, entrant.win_rate))).collect();
     }
-    gallery.summary.ratings.iter().filter_map(|own| mark((&own.name, own.rating))).collect()
+    gallery.summary.ratings().iter().filter_map(|own| mark((&own.name, own.rating))).collect()
 }
 
 fn points(gallery: &Gallery) -> Vec<CostMark> {
     let first = &gallery.summary.entrants[0].name;
-    let points = gallery.plan.cells.iter().zip(&gallery.summary.points);
+    let points = gallery.plan.cells.iter().zip(gallery.summary.points());
     let mark = |(cell, point): (&inkpot_lab::Cell, &inkpot_lab::PointSummary)| {
         let name = gallery.plan.cell_name(cell);
         let mut times = gallery.manifest.decision_times.iter();

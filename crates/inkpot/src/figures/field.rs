@@ -29,8 +29,8 @@ impl Gallery<'_> {
     /// Who beats whom, sorted by rating, or by win rate where there are none.
     pub(super) fn matrix(&self) -> Matrix {
         let names = self.by_strength();
-        let title = if self.summary.ratings.is_empty() { self.title() } else { self.beaten(&names) };
-        let by = if self.summary.ratings.is_empty() { "mean win rate" } else { "rating" };
+        let title = if self.summary.ratings().is_empty() { self.title() } else { self.beaten(&names) };
+        let by = if self.summary.ratings().is_empty() { "mean win rate" } else { "rating" };
         Matrix {
             words: Words {
                 title,
@@ -51,7 +51,7 @@ impl Gallery<'_> {
             let less = |x: f64| x - expected;
             Some(Estimate { value: less(seen.value), low: less(seen.low), high: less(seen.high) })
         };
-        let told = self.summary.tournament.as_ref();
+        let told = self.summary.tournament();
         let worst = told.and_then(|told| told.residuals.first()).filter(|worst| worst.p_adjusted < 0.05);
         let title = match worst {
             Some(worst) => format!(
@@ -94,7 +94,7 @@ impl Gallery<'_> {
 
     /// Names of all, strongest first.
     fn by_strength(&self) -> Vec<String> {
-        if self.summary.ratings.is_empty() {
+        if self.summary.ratings().is_empty() {
             return self.ranked().into_iter().map(|entrant| entrant.name.clone()).collect();
         }
         self.rated().into_iter().map(|rating| rating.name.clone()).collect()
@@ -103,7 +103,7 @@ impl Gallery<'_> {
     /// The ratings, best first, whatever the placements of a knockout.
     fn rated(&self) -> Vec<&RatingSummary> {
         let value = |rating: &RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |seen| seen.value);
-        let mut rated: Vec<&RatingSummary> = self.summary.ratings.iter().collect();
+        let mut rated: Vec<&RatingSummary> = self.summary.ratings().iter().collect();
         rated.sort_by(|a, b| value(b).total_cmp(&value(a)));
         rated
     }
@@ -134,7 +134,7 @@ impl Gallery<'_> {
             let rating = own.rating?;
             let next = rated.get(index + 1).and_then(|next| next.rating);
             let sure = match own.stronger_than_next {
-                Some(probability) if self.summary.ratings[index].name == own.name => probability >= SURE,
+                Some(probability) if self.summary.ratings()[index].name == own.name => probability >= SURE,
                 _ => next.is_none_or(|next| rating.low > next.high),
             };
             Some(ForestRow {
@@ -144,7 +144,7 @@ impl Gallery<'_> {
                 clear: sure,
             })
         });
-        let zero = self.summary.tournament.as_ref().and_then(|told| told.anchor.clone());
+        let zero = self.summary.tournament().and_then(|told| told.anchor.clone());
         Forest {
             words: Words {
                 title: self.title(),
@@ -163,7 +163,7 @@ impl Gallery<'_> {
 
     /// Ratings round by round.
     pub(super) fn rounds(&self) -> Rounds {
-        let progress = self.summary.tournament.as_ref().map_or(&[][..], |told| told.progress.as_slice());
+        let progress = self.summary.tournament().map_or(&[][..], |told| told.progress.as_slice());
         let places: HashMap<&str, usize> =
             self.plan.entrants.iter().enumerate().map(|(place, entrant)| (entrant.name.as_str(), place)).collect();
         let line = |own: &&RatingSummary| {

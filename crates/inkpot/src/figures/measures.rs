@@ -14,9 +14,9 @@ const PANELS: usize = 9;
 impl Gallery<'_> {
     pub(super) fn measures(&self) -> Measures {
         let panels: Vec<Panel> = self.shown.iter().take(PANELS).map(|measure| self.panel(measure)).collect();
-        let whose = match self.summary.kind {
+        let whose = match self.summary.kind() {
             StudyKind::Sweep => {
-                format!("of {} over {}", self.summary.entrants[0].name, self.plan.vary_name(&self.plan.vary[0]))
+                format!("of {} over {}", self.summary.entrants[0].name, self.plan.vary_name(&self.plan.vary()[0]))
             }
             _ => "by entrant".to_string(),
         };
@@ -26,7 +26,7 @@ impl Gallery<'_> {
                 subtitle: format!(
                     "Means {whose}; {} a {}",
                     self.each(),
-                    if self.plan.vary.is_empty() { "pairing" } else { "point" }
+                    if self.plan.vary().is_empty() { "pairing" } else { "point" }
                 ),
                 caption: self.caption("Bars and bands:"),
             },
@@ -50,7 +50,8 @@ impl Gallery<'_> {
         let best = panels.iter().max_by(|a, b| contrast(a).total_cmp(&contrast(b)));
         match best.and_then(|panel| Some((panel, ends(panel)?))) {
             Some((panel, (low, high))) => {
-                let of = if self.plan.vary.is_empty() { String::new() } else { format!("{} ", self.plan.vary[0].knob) };
+                let of =
+                    if self.plan.vary().is_empty() { String::new() } else { format!("{} ", self.plan.vary()[0].knob) };
                 let mark = |mark: &PanelMark| {
                     format!("{} ({of}{})", plain((mark.estimate.value * 1e3).round() / 1e3), mark.name)
                 };
@@ -64,12 +65,12 @@ impl Gallery<'_> {
         let mark = |name: String, x: f64, interval: Option<&Interval>| {
             interval.map(|interval| PanelMark { name, x, estimate: estimate(interval) })
         };
-        match self.summary.kind {
+        match self.summary.kind() {
             StudyKind::Sweep => {
-                let vary = &self.plan.vary[0];
+                let vary = &self.plan.vary()[0];
                 let numeric = vary.values.iter().all(|value| value.number().is_some());
                 let marks =
-                    self.summary.points.iter().zip(&vary.values).enumerate().filter_map(|(index, (point, value))| {
+                    self.summary.points().iter().zip(&vary.values).enumerate().filter_map(|(index, (point, value))| {
                         mark(
                             value.to_string(),
                             value.number().unwrap_or(index as f64),
@@ -99,9 +100,9 @@ impl Gallery<'_> {
 pub(super) fn varied<'a>(all: &'a [Measure], summary: &Summary) -> Vec<&'a Measure> {
     let contrast = |measure: &Measure| -> f64 {
         let of_entrants = summary.entrants.iter().filter_map(|entrant| entrant.measures.get(&measure.name));
-        let of_points = summary.points.iter().filter_map(|point| point.measures.get(&measure.name));
+        let of_points = summary.points().iter().filter_map(|point| point.measures.get(&measure.name));
         let intervals: Vec<&Interval> =
-            if summary.points.is_empty() { of_entrants.collect() } else { of_points.collect() };
+            if summary.points().is_empty() { of_entrants.collect() } else { of_points.collect() };
         let values = || intervals.iter().map(|interval| interval.value);
         let spread = values().fold(f64::NEG_INFINITY, f64::max) - values().fold(f64::INFINITY, f64::min);
         let error = intervals.iter().map(|interval| interval.half_width()).sum::<f64>() / intervals.len().max(1) as f64;

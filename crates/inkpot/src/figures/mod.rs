@@ -4,76 +4,31 @@ mod comparison;
 mod cost;
 mod field;
 mod measures;
+pub(crate) mod name;
 mod spread;
 mod sweep;
 mod tune;
 
 use std::path::{Path, PathBuf};
 
-use clap::ValueEnum;
 use inkpot_core::{Measure, nearest};
 use inkpot_figures::{Drawing, Estimate};
-use inkpot_lab::{EntrantSummary, Plan, StudyKind, Summary, Tried, Tune};
+use inkpot_lab::{EntrantSummary, Plan, Probed, StudyKind, Summary, Tune};
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
 
+pub(crate) use self::name::Name;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::{count, percent};
 use crate::show::ranking;
 use crate::show::summary::finding;
-use crate::study;
+use crate::stored;
 
 /// Pixels a unit of a PNG: sharp on a screen of high density.
 const PNG_SCALE: f32 = 2.0;
 /// Larger fields have no figures of measures and distributions.
 const MOST_GROUPS: usize = 64;
-
-/// The figures by name.
-#[derive(ValueEnum, Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Name {
-    /// Win rates with intervals, best first
-    Rates,
-    /// Who beats whom
-    Matrix,
-    /// Win rate over a knob, with curve and target
-    Response,
-    /// Win rate over two knobs
-    Surface,
-    /// How the scores are spread
-    Scores,
-    /// How the lengths of the matches are spread
-    Lengths,
-    /// Measures side by side
-    Measures,
-    /// Win rate or rating against the time of a decision
-    Cost,
-    /// Ratings with intervals, best first
-    Ratings,
-    /// Where pairs differ from what ratings say
-    Residuals,
-    /// Ratings round by round
-    Rounds,
-    /// The running interval of a comparison
-    Running,
-    /// What each rung should be like, and what was proved
-    Ladder,
-    /// The search for one knob
-    Aim,
-    /// Two targets against each other: what can be had of both
-    Front,
-}
-
-impl Name {
-    pub(crate) fn word(self) -> String {
-        self.to_possible_value().map(|value| value.get_name().to_string()).unwrap_or_default()
-    }
-
-    /// Whether it is drawn from the rows rather than from the summary.
-    fn is_spread(self) -> bool {
-        matches!(self, Self::Scores | Self::Lengths)
-    }
-}
 
 /// The figures of one study.
 pub(crate) struct Gallery<'a> {
@@ -83,7 +38,7 @@ pub(crate) struct Gallery<'a> {
     summary: &'a Summary,
     measures: &'a [Measure],
     shown: Vec<&'a Measure>,
-    search: Option<(Tune, Vec<Tried>)>,
+    search: Option<(Tune, Vec<Probed>)>,
 }
 
 /// The bytes of a drawing in the format that the file's ending says.
@@ -111,7 +66,7 @@ impl<'a> Gallery<'a> {
         measures: &[String],
         desk: &'a Desk,
     ) -> Result<Self, Failure> {
-        let (manifest, plan) = study::open(study, desk)?;
+        let (manifest, plan) = stored::open(study, desk)?;
         let all = &desk.game(&summary.game)?.sheet().measures;
         let find = |name: &String| {
             all.iter().find(|measure| measure.name == *name).ok_or_else(|| {
@@ -128,8 +83,8 @@ impl<'a> Gallery<'a> {
         let asked = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
         let shown = if asked.is_empty() { measures::varied(all, summary) } else { asked };
         let mut gallery = Self { study, manifest, plan, summary, measures: all, shown, search: None };
-        if summary.kind == StudyKind::Tune {
-            gallery.search = tune::search_of(&gallery, desk)?;
+        if summary.kind() == StudyKind::Tune {
+            gallery.search = tune::search_of(&gallery)?;
         }
         Ok(gallery)
     }
@@ -137,7 +92,7 @@ impl<'a> Gallery<'a> {
     /// The figures that fit the study.
     fn fitting(&self) -> Vec<Name> {
         let pairs = self.summary.pairings.len();
-        let mut fitting = match (self.summary.kind, self.plan.vary.len()) {
+        let mut fitting = match (self.summary.kind(), self.plan.vary().len()) {
             (StudyKind::Batch, _) if pairs > 1 => vec![Name::Rates, Name::Matrix],
             (StudyKind::Batch, _) => vec![Name::Rates],
             (StudyKind::Sweep, 1) => vec![Name::Response],
@@ -146,7 +101,7 @@ impl<'a> Gallery<'a> {
             (StudyKind::Tune, _) => vec![Name::Ladder],
             (StudyKind::Tournament, _) => {
                 let mut fitting = vec![Name::Ratings, Name::Matrix, Name::Residuals];
-                if self.summary.tournament.as_ref().is_some_and(|told| !told.progress.is_empty()) {
+                if self.summary.tournament().is_some_and(|told| !told.progress.is_empty()) {
                     fitting.push(Name::Rounds);
                 }
                 fitting
@@ -160,7 +115,7 @@ impl<'a> Gallery<'a> {
                 fitting.push(Name::Front);
             }
         }
-        if self.summary.kind != StudyKind::Tune && self.plan.entrants.len() <= MOST_GROUPS {
+        if self.summary.kind() != StudyKind::Tune && self.plan.entrants.len() <= MOST_GROUPS {
             fitting.extend([Name::Scores, Name::Lengths, Name::Measures]);
         }
         let thinks = self.summary.entrants.iter().any(|entrant| entrant.nodes.is_some());
@@ -204,7 +159,7 @@ impl<'a> Gallery<'a> {
             let fitting: Vec<String> = self.fitting().into_iter().map(Name::word).collect();
             let study = &self.summary.study;
             return Err(Failure::wrong(
-                format!("the figure `{}` does not fit the {} `{study}`", name.word(), self.summary.kind.name()),
+                format!("the figure `{}` does not fit the {} `{study}`", name.word(), self.summary.kind().name()),
                 format!("these do: {}", fitting.join(", ")),
             ));
         }
@@ -255,7 +210,7 @@ impl<'a> Gallery<'a> {
     }
 
     fn title(&self) -> String {
-        let sentence = match self.summary.kind {
+        let sentence = match self.summary.kind() {
             StudyKind::Tournament => ranking::headline(self.summary),
             _ => finding(self.summary),
         };

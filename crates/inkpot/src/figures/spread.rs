@@ -92,12 +92,12 @@ impl Spread {
             _ => ("score", "How the scores are spread"),
         };
         let tenth = |x: f64| plain((x * 10.0).round() / 10.0);
-        let range = if ends.0.is_finite() {
-            format!(": mean {what} from {} to {}", tenth(ends.0), tenth(ends.1))
-        } else {
-            String::new()
+        let range = match (tenth(ends.0), tenth(ends.1)) {
+            _ if !ends.0.is_finite() => String::new(),
+            (low, high) if low == high => format!(": mean {what} {low}"),
+            (low, high) => format!(": mean {what} from {low} to {high}"),
         };
-        let (whose, each) = match gallery.summary.kind {
+        let (whose, each) = match gallery.summary.kind() {
             StudyKind::Sweep => (format!(" of {}", gallery.summary.entrants[0].name), "point"),
             _ => (String::new(), "pairing"),
         };
@@ -126,7 +126,7 @@ impl Spread {
 
 /// The groups of a histogram: the entrants of a field, evenly spread points of a sweep.
 fn groups(gallery: &Gallery) -> Vec<(usize, String)> {
-    if gallery.summary.kind != StudyKind::Sweep {
+    if gallery.summary.kind() != StudyKind::Sweep {
         let names = gallery.summary.entrants.iter().map(|entrant| entrant.name.clone());
         return names.enumerate().take(2 * GROUPS).collect();
     }
@@ -139,7 +139,7 @@ fn groups(gallery: &Gallery) -> Vec<(usize, String)> {
 }
 
 fn place(gallery: &Gallery, groups: &[(usize, String)], row: &Row) -> Option<usize> {
-    let index = match gallery.summary.kind {
+    let index = match gallery.summary.kind() {
         StudyKind::Sweep if row.entrant == 0 => row.cell as usize,
         StudyKind::Sweep => return None,
         _ => usize::from(row.entrant),
@@ -168,8 +168,8 @@ fn label(gallery: &Gallery, name: Name) -> String {
 }
 
 fn mean(gallery: &Gallery, name: Name, group: usize) -> Option<Interval> {
-    let (score, measures) = if gallery.summary.kind == StudyKind::Sweep {
-        let point = &gallery.summary.points[group];
+    let (score, measures) = if gallery.summary.kind() == StudyKind::Sweep {
+        let point = &gallery.summary.points()[group];
         (point.score, &point.measures)
     } else {
         let entrant = &gallery.summary.entrants[group];

@@ -7,18 +7,18 @@ use super::{Gallery, estimate};
 
 impl Gallery<'_> {
     pub(super) fn response(&self) -> Response {
-        let vary = &self.plan.vary[0];
+        let vary = &self.plan.vary()[0];
         let numbers: Option<Vec<f64>> = vary.values.iter().map(KnobValue::number).collect();
-        let points = self.summary.points.iter().enumerate().filter_map(|(index, point)| {
+        let points = self.summary.points().iter().enumerate().filter_map(|(index, point)| {
             let label = numbers.is_none().then(|| vary.values[index].to_string());
             let x = numbers.as_ref().map_or(index as f64, |numbers| numbers[index]);
             Some(ResponsePoint { x, label, rate: estimate(&point.win_rate?) })
         });
-        let band =
-            self.summary.curve.as_ref().map(|curve| {
-                curve.band.iter().map(|&[x, value, low, high]| (x, Estimate { value, low, high })).collect()
-            });
-        let solved = self.summary.solved.as_ref();
+        let band = self
+            .summary
+            .curve()
+            .map(|curve| curve.band.iter().map(|&[x, value, low, high]| (x, Estimate { value, low, high })).collect());
+        let solved = self.summary.solved();
         let first = &self.summary.entrants[0].name;
         let curve = if band.is_some() { " Shaded: band of the fitted curve." } else { "" };
         Response {
@@ -27,7 +27,7 @@ impl Gallery<'_> {
                 subtitle: format!(
                     "Win rate of {first} over {}; {} points of {}",
                     self.plan.vary_name(vary),
-                    self.summary.points.len(),
+                    self.summary.points().len(),
                     self.each()
                 ),
                 caption: self.caption(&format!("Points: share of points with interval.{curve}")),
@@ -48,12 +48,12 @@ impl Gallery<'_> {
     }
 
     pub(super) fn surface(&self) -> Surface {
-        let (up, across) = (&self.plan.vary[0], &self.plan.vary[1]);
+        let (up, across) = (&self.plan.vary()[0], &self.plan.vary()[1]);
         let texts = |values: &[KnobValue]| values.iter().map(KnobValue::to_string).collect::<Vec<_>>();
         let rates: Vec<Option<Estimate>> =
-            self.summary.points.iter().map(|point| point.win_rate.as_ref().map(estimate)).collect();
+            self.summary.points().iter().map(|point| point.win_rate.as_ref().map(estimate)).collect();
         let first = &self.summary.entrants[0].name;
-        let framed = if self.plan.target.is_some() { " Framed: the interval holds the target." } else { "" };
+        let framed = if self.plan.target().is_some() { " Framed: the interval holds the target." } else { "" };
         Surface {
             words: Words {
                 title: self.title(),
@@ -69,7 +69,7 @@ impl Gallery<'_> {
             across: (self.plan.vary_name(across), texts(&across.values)),
             up: (self.plan.vary_name(up), texts(&up.values)),
             cells: rates.chunks(across.values.len()).map(<[_]>::to_vec).collect(),
-            target: self.plan.target,
+            target: self.plan.target(),
         }
     }
 }

@@ -1,26 +1,23 @@
 //! What a tuning found: the ladder, the search for one knob, what can be had of two targets.
 
 use inkpot_figures::{Aim, AimLine, Front, FrontAxis, FrontMark, Ladder, LadderPanel, LadderRow, Words};
-use inkpot_lab::{CurveSeen, Met, Seen, SheetRung, SheetTarget, Tried, Tune, TuneSummary, read_history};
+use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, SheetTarget, Tune, TuneSummary, read_history};
 
 use super::{Gallery, estimate};
-use crate::brief;
-use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show;
 use crate::show::format::{ends, figure, percent, plain};
-use crate::tuning::HISTORY;
+use crate::stored::{self, HISTORY};
 
 /// Points of a drawn curve.
 const STEPS: u32 = 120;
 
 /// A search as it is stored: the tuning, and what was tried. None where a sheet was measured again.
-pub(super) fn search_of(gallery: &Gallery, desk: &Desk) -> Result<Option<(Tune, Vec<Tried>)>, Failure> {
-    if !gallery.study.folder().join(HISTORY).exists() {
+pub(super) fn search_of(gallery: &Gallery) -> Result<Option<(Tune, Vec<Probed>)>, Failure> {
+    if !stored::has_search(gallery.study) {
         return Ok(None);
     }
-    let text = gallery.study.read_text("resolved.toml")?;
-    let tune = brief::read_tune(&text, &format!("{}/resolved.toml", gallery.study.name()), desk)?;
+    let tune = stored::stored_search(gallery.study)?;
     let history =
         read_history(&tune, &gallery.study.read_text(HISTORY)?).map_err(|error| Failure::Failed(error.to_string()))?;
     Ok(Some((tune, history)))
@@ -28,7 +25,7 @@ pub(super) fn search_of(gallery: &Gallery, desk: &Desk) -> Result<Option<(Tune, 
 
 impl Gallery<'_> {
     fn told(&self) -> Option<&TuneSummary> {
-        self.summary.tune.as_ref()
+        self.summary.tune()
     }
 
     fn words(&self, title: String, subtitle: String, caption: &str) -> Words {
@@ -78,13 +75,13 @@ impl Gallery<'_> {
         }
     }
 
-    pub(super) fn aim(&self, tune: &Tune, history: &[Tried]) -> Aim {
+    pub(super) fn aim(&self, tune: &Tune, history: &[Probed]) -> Aim {
         let free = &tune.free[0];
-        let largest = history.iter().map(|tried| tried.trial.blocks).max().unwrap_or(1) as f64;
+        let largest = history.iter().map(|tried| tried.probe.blocks).max().unwrap_or(1) as f64;
         let rungs = self.told().map(|told| told.rungs.as_slice()).unwrap_or_default();
         let lines = tune.rungs.iter().zip(rungs).enumerate().filter_map(|(place, (rung, proved))| {
-            let own = || history.iter().filter(move |tried| tried.trial.rung == place);
-            let seen: Vec<(f64, Seen)> = own().map(|tried| (tried.trial.point[0], tried.seen[0])).collect();
+            let own = || history.iter().filter(move |tried| tried.probe.rung == place);
+            let seen: Vec<(f64, Seen)> = own().map(|tried| (tried.probe.point[0], tried.seen[0])).collect();
             let wanted = rung.targets.first()?.value?;
             let known = CurveSeen::fit(&seen, wanted)?;
             let (low, high) = free.bounds();
@@ -93,7 +90,7 @@ impl Gallery<'_> {
             Some(AimLine {
                 name: rung.name.clone(),
                 tried: own()
-                    .map(|tried| (tried.trial.point[0], tried.seen[0].mean, tried.trial.blocks as f64 / largest))
+                    .map(|tried| (tried.probe.point[0], tried.seen[0].mean, tried.probe.blocks as f64 / largest))
                     .collect(),
                 curve: (0..=STEPS)
                     .map(|i| low + (high - low) * f64::from(i) / f64::from(STEPS))
@@ -107,14 +104,22 @@ impl Gallery<'_> {
         });
         let matches = self.told().map_or(0, |told| told.search_matches);
         Aim {
-            words: self.words(
-                self.title(),
-                format!(
+            words: Words {
+                title: self.title(),
+                subtitle: format!(
                     "Where the search played its {} matches: larger marks, more of them",
                     show::format::count(matches)
                 ),
-                "Curve: logistic with lapses. Shaded: interval of the value.",
-            ),
+                // Not the caption of the proof's figures: these matches are others.
+                caption: format!(
+                    "Curve: logistic with lapses. Shaded: {} interval of the value, by the search alone. {}, seed {}. \
+                     Study {}.",
+                    percent(self.summary.confidence).replace(".0 %", "%"),
+                    self.summary.game,
+                    self.summary.seed,
+                    self.summary.study
+                ),
+            },
             knob: free.name(),
             range: free.bounds(),
             lines: lines.collect(),
@@ -122,15 +127,15 @@ impl Gallery<'_> {
     }
 
     /// Two targets of the rung that most stands in question: the missed one against another.
-    pub(super) fn front(&self, tune: &Tune, history: &[Tried]) -> Option<Front> {
+    pub(super) fn front(&self, tune: &Tune, history: &[Probed]) -> Option<Front> {
         let rungs = &self.told()?.rungs;
         let missed = |rung: &SheetRung| rung.targets.iter().position(|target| verdict(target) == Met::NotMet);
         let several = || rungs.iter().enumerate().filter(|(_, rung)| rung.targets.len() > 1);
         let (place, rung) = several().find(|(_, rung)| missed(rung).is_some()).or_else(|| several().next())?;
         let up = missed(rung).unwrap_or(1);
         let across = (0..rung.targets.len()).find(|target| *target != up)?;
-        let own = || history.iter().filter(move |tried| tried.trial.rung == place);
-        let largest = own().map(|tried| tried.trial.blocks).max()? as f64;
+        let own = || history.iter().filter(move |tried| tried.probe.rung == place);
+        let largest = own().map(|tried| tried.probe.blocks).max()? as f64;
         let axis = |target: &SheetTarget| FrontAxis {
             title: self.target_title(target),
             wanted: target.ends(),
@@ -139,10 +144,10 @@ impl Gallery<'_> {
         let [x, y] = [across, up].map(|target| &rung.targets[target]);
         let tried = own().map(|tried| FrontMark {
             at: (tried.seen[across].mean, tried.seen[up].mean),
-            size: tried.trial.blocks as f64 / largest,
+            size: tried.probe.blocks as f64 / largest,
             text: format!(
                 "{}: {} {}, {} {}",
-                tune.told(&tried.trial.point),
+                tune.told(&tried.probe.point),
                 x.full_name(),
                 plain(tried.seen[across].mean),
                 y.full_name(),
@@ -160,11 +165,11 @@ impl Gallery<'_> {
             words: self.words(
                 title,
                 format!(
-                    "All {} trials of the search on {}; the line joins those that no other beats in both",
+                    "All {} probes of the search on {}; the line joins those that no other beats in both",
                     own().count(),
                     rung.name
                 ),
-                "Shaded: what is wanted. Marks: means of trials, larger for more matches.",
+                "Shaded: what is wanted. Marks: means of probes, larger for more matches.",
             ),
             across: axis(x),
             up: axis(y),

@@ -16,7 +16,7 @@ use crate::figures::Gallery;
 use crate::show::format::{count, counted, ends, percent};
 use crate::show::summary::finding;
 use crate::show::{self, tune};
-use crate::study;
+use crate::stored;
 
 /// A study as it is stored.
 struct Told {
@@ -37,8 +37,8 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     let mut told = Vec::new();
     for name in names {
         let study = desk.ledger.open(name)?;
-        let summary = study::stored_summary(&study)?;
-        let (manifest, plan) = study::open(&study, desk)?;
+        let summary = stored::stored_summary(&study)?;
+        let (manifest, plan) = stored::open(&study, desk)?;
         told.push(Told { study, manifest, plan, summary });
     }
     let mut sections = Vec::new();
@@ -100,23 +100,23 @@ fn section(told: &Told, desk: &Desk) -> Result<Section, Failure> {
 /// What was asked, as name and value; rules and knobs only where they are not the default.
 fn asked(plan: &Plan, summary: &Summary, game: &dyn GameEntry) -> Vec<(String, String)> {
     let mut asked = vec![
-        ("Kind".to_string(), plan.kind.name().to_string()),
-        ("Game".into(), plan.game.clone()),
-        ("Level".into(), plan.level.clone()),
+        ("Kind".to_string(), plan.kind().name().to_string()),
+        ("Game".into(), plan.ground.game.clone()),
+        ("Level".into(), plan.ground.level.to_string()),
         ("Matches".into(), format!("{} in {} blocks", count(summary.matches), count(summary.blocks))),
-        ("Seed".into(), plan.seed.to_string()),
+        ("Seed".into(), plan.ground.seed.to_string()),
     ];
-    if let Some(series) = plan.series {
+    if let Some(series) = plan.ground.series {
         asked.push(("Series".into(), format!("{series} matches by the same people")));
     }
-    let rules = changed(&plan.rules, &game.sheet().rules);
+    let rules = changed(&plan.ground.rules, &game.sheet().rules);
     if !rules.is_empty() {
         asked.push(("Rules".into(), rules));
     }
-    if let Some(target) = plan.target {
+    if let Some(target) = plan.target() {
         asked.push(("Target".into(), percent(target)));
     }
-    for vary in &plan.vary {
+    for vary in plan.vary() {
         let values: Vec<String> = vary.values.iter().map(KnobValue::to_string).collect();
         let text = match values.as_slice() {
             [first, .., last] if values.len() > 6 => format!("{first} to {last}, {} values", values.len()),
@@ -124,7 +124,7 @@ fn asked(plan: &Plan, summary: &Summary, game: &dyn GameEntry) -> Vec<(String, S
         };
         asked.push((plan.vary_name(vary), text));
     }
-    for entrant in plan.entrants.iter().take(12).filter(|_| plan.kind != StudyKind::Tune) {
+    for entrant in plan.entrants.iter().take(12).filter(|_| plan.kind() != StudyKind::Tune) {
         // What a preset sets is in its name.
         let knobs = find_agent(game, &entrant.agent).map(|(sheet, preset)| {
             let own = entrant.given.iter().filter(|(name, value)| preset.get(name) != Some(value));
@@ -133,7 +133,7 @@ fn asked(plan: &Plan, summary: &Summary, game: &dyn GameEntry) -> Vec<(String, S
         let knobs = knobs.filter(|knobs| !knobs.is_empty()).map(|knobs| format!(" with {knobs}")).unwrap_or_default();
         asked.push((entrant.name.clone(), format!("{}{knobs}", entrant.agent)));
     }
-    for rung in summary.tune.iter().flat_map(|told| &told.rungs) {
+    for rung in summary.tune().into_iter().flat_map(|told| &told.rungs) {
         let targets: Vec<String> =
             rung.targets.iter().map(|target| format!("{} {}", target.full_name(), tune::wanted(target))).collect();
         let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
@@ -156,7 +156,7 @@ fn changed(knobs: &Knobs, known: &[inkpot_core::Knob]) -> String {
 /// What was found, in sentences.
 pub(crate) fn found(summary: &Summary) -> Vec<String> {
     let mut sentences = vec![finding(summary)];
-    for rung in summary.tune.iter().flat_map(|told| &told.rungs) {
+    for rung in summary.tune().into_iter().flat_map(|told| &told.rungs) {
         sentences.extend(rung.targets.iter().filter_map(|target| tune::target_sentence(rung, target)));
         sentences.extend(rung.misses.iter().map(|miss| format!("{}: {miss}.", rung.name)));
     }
@@ -175,11 +175,11 @@ fn method(told: &Told) -> Vec<String> {
     let mut lines = vec![
         format!(
             "Intervals are {confidence}, over blocks: worlds that are played once in each order of the seats{}.",
-            if plan.series.is_some() { ", again and again by the same people" } else { "" }
+            if plan.ground.series.is_some() { ", again and again by the same people" } else { "" }
         ),
         "Win rates are points shares (a draw counts half), with Jeffreys' interval on as many matches as the blocks are worth."
             .to_string(),
-        format!("All chance comes from seed {}; the same brief gives the same matches on any machine.", plan.seed),
+        format!("All chance comes from seed {}; the same brief gives the same matches on any machine.", plan.ground.seed),
         format!(
             "Played with {} on {}, {}, {} threads; {} to {}.",
             told.manifest.program,
@@ -190,10 +190,10 @@ fn method(told: &Told) -> Vec<String> {
             told.manifest.ended.as_deref().unwrap_or("now")
         ),
     ];
-    match summary.kind {
+    match summary.kind() {
         StudyKind::Tune => lines.push(format!(
             "The search played {} matches; what is shown was measured afterwards, on blocks that it never saw.",
-            count(summary.tune.as_ref().map_or(0, |told| told.search_matches))
+            count(summary.tune().map_or(0, |told| told.search_matches))
         )),
         StudyKind::Tournament => {
             lines.push(

@@ -34,7 +34,7 @@ pub(super) fn table(caption: &str, names: &[(&str, bool)], mut rows: Vec<TableRo
 }
 
 pub(super) fn tables(summary: &Summary, game: &dyn GameEntry) -> Vec<PageTable> {
-    let all = match summary.kind {
+    let all = match summary.kind() {
         StudyKind::Sweep => vec![points(summary), steps(summary)],
         StudyKind::Tune => vec![rungs(summary), targets(summary), people(summary)],
         _ => vec![entrants(summary), pairings(summary), people(summary), measures(summary, game)],
@@ -43,13 +43,13 @@ pub(super) fn tables(summary: &Summary, game: &dyn GameEntry) -> Vec<PageTable> 
 }
 
 fn entrants(summary: &Summary) -> Option<PageTable> {
-    let rating = |name: &str| summary.ratings.iter().find(|own| own.name == name).and_then(|own| own.rating);
+    let rating = |name: &str| summary.ratings().iter().find(|own| own.name == name).and_then(|own| own.rating);
     let rows = summary.entrants.iter().map(|own| {
         let mut cells = vec![TableCell::text(own.name.clone()), TableCell::text(own.agent.clone())];
         cells.extend(rate_cells(own.win_rate));
         cells.extend(counts(own.wins, own.draws, own.losses));
         cells.push(own.score.map_or(TableCell::text(""), |score| TableCell::number(figure(&score), score.value)));
-        if !summary.ratings.is_empty() {
+        if !summary.ratings().is_empty() {
             cells.push(rating(&own.name).map_or(TableCell::text(""), |rating| {
                 TableCell::number(
                     format!("{:.0} ({:.0} to {:.0})", rating.value, rating.low, rating.high),
@@ -69,7 +69,7 @@ fn entrants(summary: &Summary) -> Option<PageTable> {
         ("Lost", true),
         ("Score a match", true),
     ];
-    if !summary.ratings.is_empty() {
+    if !summary.ratings().is_empty() {
         names.push(("Rating", true));
     }
     table("Entrants", &names, rows.collect())
@@ -98,8 +98,8 @@ fn pairings(summary: &Summary) -> Option<PageTable> {
 }
 
 fn points(summary: &Summary) -> Option<PageTable> {
-    let knobs: Vec<&String> = summary.points.first()?.knobs.keys().collect();
-    let rows = summary.points.iter().map(|own| {
+    let knobs: Vec<&String> = summary.points().first()?.knobs.keys().collect();
+    let rows = summary.points().iter().map(|own| {
         let value = |knob: &&String| {
             let value = &own.knobs[*knob];
             value
@@ -118,7 +118,7 @@ fn points(summary: &Summary) -> Option<PageTable> {
 }
 
 fn steps(summary: &Summary) -> Option<PageTable> {
-    let rows = summary.differences.iter().map(|own| {
+    let rows = summary.differences().iter().map(|own| {
         let d = own.difference.difference;
         let points = |x: f64| format!("{:+.1}", 100.0 * x);
         TableRow {
@@ -136,7 +136,7 @@ fn steps(summary: &Summary) -> Option<PageTable> {
 }
 
 fn rungs(summary: &Summary) -> Option<PageTable> {
-    let rows = summary.tune.iter().flat_map(|told| &told.rungs).flat_map(|rung| {
+    let rows = summary.tune().into_iter().flat_map(|told| &told.rungs).flat_map(|rung| {
         rung.turned.iter().map(|own| {
             let value = own
                 .value
@@ -160,7 +160,7 @@ fn rungs(summary: &Summary) -> Option<PageTable> {
 }
 
 fn targets(summary: &Summary) -> Option<PageTable> {
-    let rows = summary.tune.iter().flat_map(|told| &told.rungs).flat_map(|rung| {
+    let rows = summary.tune().into_iter().flat_map(|told| &told.rungs).flat_map(|rung| {
         rung.targets.iter().map(|own| {
             let seen = own.measured;
             let text = seen.map(|seen| {

@@ -8,7 +8,7 @@ use super::tables::table;
 use crate::desk::Desk;
 use crate::figures::estimate;
 use crate::show;
-use crate::show::format::count;
+use crate::show::format::{count, counted};
 use crate::show::summary::finding;
 
 /// Several studies side by side: what each found, and entrants of one name over all of them.
@@ -17,7 +17,7 @@ pub(super) fn together(told: &[Told], desk: &Desk) -> Section {
         key: own.study.name().into(),
         cells: vec![
             TableCell::text(own.study.name()),
-            TableCell::text(own.summary.kind.name()),
+            TableCell::text(own.summary.kind().name()),
             TableCell::text(own.summary.game.clone()),
             TableCell::number(count(own.summary.matches), own.summary.matches as f64),
             TableCell::text(finding(&own.summary)),
@@ -37,7 +37,7 @@ pub(super) fn together(told: &[Told], desk: &Desk) -> Section {
 
 /// Entrants that several studies of one game have: their rates in a figure, and how each differs from the first.
 fn same_names(told: &[Told], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
-    let plain = |own: &&Told| !matches!(own.summary.kind, StudyKind::Sweep | StudyKind::Tune);
+    let plain = |own: &&Told| !matches!(own.summary.kind(), StudyKind::Sweep | StudyKind::Tune);
     let several: Vec<&Told> = told.iter().filter(plain).collect();
     let (mut sentences, mut rows) = (Vec::new(), Vec::new());
     let mut done: Vec<(&str, &str)> = Vec::new();
@@ -83,5 +83,9 @@ fn same_names(told: &[Told], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
 fn difference(a: &Told, a_place: usize, b: &Told, b_place: usize, desk: &Desk) -> Option<String> {
     let game = desk.game(&a.summary.game).ok()?;
     let told = compare_stored(a.stored(a_place), b.stored(b_place), game, (None, None)).ok()?;
-    Some(show::comparison::sentence(&told, a.summary.confidence))
+    let sentence = show::comparison::sentence(&told, a.summary.confidence);
+    // Paired by block: where one study is longer, its rates over all it played say something else.
+    let longer = a.summary.seed == b.summary.seed && a.summary.blocks != b.summary.blocks && told.blocks > 0;
+    let shared = counted(told.blocks, "block counts that both", "blocks count that both");
+    Some(if longer { format!("{sentence} Only the {shared} played.") } else { sentence })
 }

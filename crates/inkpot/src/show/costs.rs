@@ -29,7 +29,7 @@ const SHOWN: usize = 40;
 pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> String {
     use Column::{Figure, Text};
     // Of a sweep the points of its first entrant are told.
-    let told = if summary.kind == StudyKind::Sweep { &summary.entrants[..1] } else { &summary.entrants };
+    let told = if summary.kind() == StudyKind::Sweep { &summary.entrants[..1] } else { &summary.entrants };
     if told.iter().all(|entrant| entrant.nodes.is_none()) || times.is_empty() {
         return String::new();
     }
@@ -50,9 +50,9 @@ pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> St
         let nodes = nodes.map(|nodes| count(nodes.round() as u64)).unwrap_or_default();
         rows.push([name, rate.map(percent).unwrap_or_default(), nodes].into_iter().chain(cells(time)).collect());
     };
-    if summary.kind == StudyKind::Sweep {
+    if summary.kind() == StudyKind::Sweep {
         let first = &summary.entrants[0].name;
-        for (index, point) in summary.points.iter().enumerate() {
+        for (index, point) in summary.points().iter().enumerate() {
             let name = point.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ");
             let rate = point.win_rate.map(|rate| rate.value);
             row(name, rate, point.nodes.map(|nodes| nodes.value), time(first, Some(index)));

@@ -1,6 +1,6 @@
 //! Games and agents as tables and JSON, read off their sheets.
 
-use inkpot_core::{AgentSheet, GameEntry, Knob, KnobRange, MeasureOf, Wanted};
+use inkpot_core::{AgentSheet, GameEntry, GameSheet, Knob, KnobRange, MeasureOf, Wanted};
 use serde_json::{Value, json};
 
 use super::format::plain;
@@ -20,8 +20,6 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
         Some(ticks) => format!("real time, {} ticks a second", plain(ticks)),
         None => "in turns".into(),
     };
-    let levels: Vec<Vec<String>> =
-        sheet.levels.iter().map(|level| vec![level.name.clone(), level.help.clone()]).collect();
     let measures: Vec<Vec<String>> = sheet
         .measures
         .iter()
@@ -33,10 +31,7 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
     [
         format!("{}: {}\n{} seats, {time}.", sheet.name, sheet.help, seats(game)),
         format!("Rules (--rules KNOB=VALUE,...)\n{}", knobs(&sheet.rules, color)),
-        format!(
-            "Levels (--level NAME; the first is the default)\n{}",
-            table(&[Column::Text("Level"), Column::Text("")], &levels, color)
-        ),
+        levels(sheet, color),
         format!(
             "Measures\n{}",
             table(
@@ -48,6 +43,18 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
         format!("Agents: `inkpot agents {}`", sheet.name),
     ]
     .join("\n\n")
+}
+
+/// The levels of a game with the knobs of their generators, and what a level file holds.
+fn levels(sheet: &GameSheet, color: bool) -> String {
+    let rows: Vec<Vec<String>> =
+        sheet.levels.iter().map(|level| vec![level.name.clone(), level.help.clone()]).collect();
+    let names = table(&[Column::Text("Level"), Column::Text("")], &rows, color);
+    let mut parts = vec![format!("Levels (--level NAME or NAME:KNOB=VALUE,...; the first is the default)\n{names}")];
+    let with_knobs = sheet.levels.iter().filter(|level| !level.knobs.is_empty());
+    parts.extend(with_knobs.map(|level| format!("Knobs of {}\n{}", level.name, knobs(&level.knobs, color))));
+    parts.extend(sheet.level_file.iter().map(|help| format!("A level file (--level FILE) holds {help}.")));
+    parts.join("\n\n")
 }
 
 /// The agents of a game, presets under their kinds.
@@ -152,7 +159,12 @@ pub(crate) fn game_json(game: &dyn GameEntry) -> Value {
         "seats": [sheet.seats.start(), sheet.seats.end()],
         "ticks_per_second": sheet.ticks_per_second,
         "rules": sheet.rules.iter().map(knob_json).collect::<Vec<_>>(),
-        "levels": sheet.levels.iter().map(|level| json!({ "name": level.name, "help": level.help })).collect::<Vec<_>>(),
+        "levels": sheet.levels.iter().map(|level| json!({
+            "name": level.name,
+            "help": level.help,
+            "knobs": level.knobs.iter().map(knob_json).collect::<Vec<_>>(),
+        })).collect::<Vec<_>>(),
+        "level_file": sheet.level_file,
         "measures": sheet.measures.iter().map(|measure| json!({
             "name": measure.name,
             "label": measure.label,

@@ -18,7 +18,7 @@ const ODD: f64 = 0.05;
 
 /// Who leads, and how surely.
 pub(crate) fn finding(summary: &Summary) -> String {
-    let (Some(told), [first, rest @ ..]) = (&summary.tournament, summary.ratings.as_slice()) else {
+    let (Some(told), [first, rest @ ..]) = (summary.tournament(), summary.ratings()) else {
         return "Nothing was played.".into();
     };
     let Some(second) = rest.first() else { return format!("{} stands alone.", first.name) };
@@ -47,7 +47,7 @@ pub(crate) fn finding(summary: &Summary) -> String {
 
 /// Who leads, in few words.
 pub(crate) fn headline(summary: &Summary) -> String {
-    match (&summary.tournament, summary.ratings.as_slice()) {
+    match (summary.tournament(), summary.ratings()) {
         (Some(told), [first, ..]) if told.format == Format::Knockout => format!("{} wins the knockout", first.name),
         (Some(_), [first, second, ..]) if first.stronger_than_next.unwrap_or(0.5) >= SURE => {
             let ahead = first.rating.zip(second.rating).map(|(a, b)| a.value - b.value);
@@ -75,9 +75,9 @@ fn won(told: &TournamentSummary, winner: &str) -> String {
 /// Whether the winner of a knockout is the highest rated too.
 fn by_rating(summary: &Summary) -> String {
     let value = |rating: &&RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |seen| seen.value);
-    let best = summary.ratings.iter().max_by(|a, b| value(a).total_cmp(&value(b)));
+    let best = summary.ratings().iter().max_by(|a, b| value(a).total_cmp(&value(b)));
     match best {
-        Some(best) if best.name != summary.ratings[0].name => format!("; by rating {} is the highest", best.name),
+        Some(best) if best.name != summary.ratings()[0].name => format!("; by rating {} is the highest", best.name),
         _ => String::new(),
     }
 }
@@ -99,7 +99,7 @@ fn span(seen: &Interval) -> String {
 /// The field by rating.
 pub(crate) fn field(summary: &Summary, color: bool) -> String {
     use Column::{Figure, Text};
-    let ratings = &summary.ratings;
+    let ratings = summary.ratings();
     let budgets = ratings.iter().any(|rating| rating.budget.is_some());
     let knockout = ratings.iter().any(|rating| rating.placement.is_some());
     let rows: Vec<Vec<String>> = ratings
@@ -145,7 +145,7 @@ pub(crate) fn pairs(summary: &Summary, color: bool) -> String {
         return String::new();
     }
     // The stronger of each pair first, the pairs of the strongest first.
-    let place = |name: &String| summary.ratings.iter().position(|rating| rating.name == *name).unwrap_or(0);
+    let place = |name: &String| summary.ratings().iter().position(|rating| rating.name == *name).unwrap_or(0);
     let mut rows: Vec<((usize, usize), Vec<String>)> = summary
         .pairings
         .iter()
@@ -174,7 +174,7 @@ pub(crate) fn pairs(summary: &Summary, color: bool) -> String {
 
 /// What ratings hide, and what the seats are worth.
 pub(crate) fn beyond(summary: &Summary) -> String {
-    let Some(told) = &summary.tournament else { return String::new() };
+    let Some(told) = summary.tournament() else { return String::new() };
     let mut lines = Vec::new();
     let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
     lines.push(format!("Rating 0 is {zero}; 200 points more mean about 76 % of the points."));

@@ -16,7 +16,7 @@ const BAR: usize = 14;
 /// The whole text of a summary; `costs` says what decisions took, where that is known.
 pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, costs: &str, desk: &Desk) -> String {
     let mut parts = vec![finding(summary)];
-    match summary.kind {
+    match summary.kind() {
         StudyKind::Batch => {
             parts.push(entrants(summary, desk.color));
             parts.push(costs.into());
@@ -37,11 +37,11 @@ pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, costs: &str, desk: &
             parts.push(ranking::beyond(summary));
         }
         StudyKind::Tune => {
-            parts.extend(summary.tune.as_ref().map(|told| tune::text(told, desk.color)));
+            parts.extend(summary.tune().map(|told| tune::text(told, desk.color)));
             parts.push(costs.into());
         }
         StudyKind::Compare => {
-            parts.extend(summary.comparison.as_ref().map(comparison::lines));
+            parts.extend(summary.comparison().map(comparison::lines));
             parts.push(entrants(summary, desk.color));
             parts.push(costs.into());
             parts.push(measures(summary, game, desk.color));
@@ -55,12 +55,12 @@ pub(crate) fn text(summary: &Summary, game: &dyn GameEntry, costs: &str, desk: &
 
 /// What was found, in one sentence.
 pub(crate) fn finding(summary: &Summary) -> String {
-    match summary.kind {
+    match summary.kind() {
         StudyKind::Batch => batch_finding(summary),
         StudyKind::Sweep => sweep_finding(summary),
         StudyKind::Tournament => ranking::finding(summary),
-        StudyKind::Tune => summary.tune.as_ref().map(tune::sentence).unwrap_or_default(),
-        StudyKind::Compare => match &summary.comparison {
+        StudyKind::Tune => summary.tune().map(tune::sentence).unwrap_or_default(),
+        StudyKind::Compare => match summary.comparison() {
             Some(told) => comparison::sentence(told, summary.confidence),
             None => "Nothing was compared.".into(),
         },
@@ -98,7 +98,7 @@ fn verdict(win_rate: &Interval) -> Option<bool> {
 
 fn sweep_finding(summary: &Summary) -> String {
     let first = &summary.entrants[0].name;
-    if let Some(solved) = &summary.solved {
+    if let Some(solved) = summary.solved() {
         let target = percent(solved.target).replace(".0", "");
         return match solved.value {
             Some(value) => {
@@ -115,7 +115,7 @@ fn sweep_finding(summary: &Summary) -> String {
             None => format!("No value of {} measured gives {first} {target}.", solved.knob),
         };
     }
-    let rates = summary.points.iter().filter_map(|point| Some((point, point.win_rate?)));
+    let rates = summary.points().iter().filter_map(|point| Some((point, point.win_rate?)));
     let low = rates.clone().min_by(|a, b| a.1.value.total_cmp(&b.1.value));
     let high = rates.max_by(|a, b| a.1.value.total_cmp(&b.1.value));
     match (low, high) {
@@ -243,14 +243,14 @@ fn wide<'a>(first: &[&'static str], names: impl Iterator<Item = &'a str>, rows: 
 fn points(summary: &Summary, color: bool) -> String {
     use Column::{Figure, Text};
     let mut knobs: Vec<String> =
-        summary.points.first().map(|point| point.knobs.keys().cloned().collect()).unwrap_or_default();
+        summary.points().first().map(|point| point.knobs.keys().cloned().collect()).unwrap_or_default();
     // The knob that changes from row to row stands last.
-    if let [first, second, ..] = summary.points.as_slice() {
+    if let [first, second, ..] = summary.points() {
         knobs.sort_by_key(|knob| first.knobs.get(knob) != second.knobs.get(knob));
     }
-    let steps = &summary.differences;
+    let steps = summary.differences();
     let rows: Vec<Vec<String>> = summary
-        .points
+        .points()
         .iter()
         .enumerate()
         .map(|(index, point)| {
@@ -280,7 +280,7 @@ fn step(step: &inkpot_lab::PointDifference) -> String {
 }
 
 fn curve(summary: &Summary) -> Option<String> {
-    let curve = summary.curve.as_ref()?;
+    let curve = summary.curve()?;
     let p = &curve.parameters;
     let model = match curve.model {
         Model::LapseLogistic => format!(
@@ -294,7 +294,7 @@ fn curve(summary: &Summary) -> Option<String> {
         Model::Isotonic => "Curve: straight lines between the points after isotonic regression.".to_string(),
     };
     let corrected = "Changes are paired by block; \"not separable yet\" after Holm's correction for their number.";
-    Some(if summary.differences.is_empty() { model } else { format!("{model}\n{corrected}") })
+    Some(if summary.differences().is_empty() { model } else { format!("{model}\n{corrected}") })
 }
 
 fn closing(summary: &Summary) -> String {

@@ -12,10 +12,10 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::{count, counted, duration};
 
-/// The trial ends after so long ...
-const TRIAL: Duration = Duration::from_millis(400);
+/// The sample that is timed ends after so long ...
+const SAMPLE: Duration = Duration::from_millis(400);
 /// ... and looks at so many cells at most.
-const CELLS_TRIED: usize = 8;
+const CELLS_SAMPLED: usize = 8;
 /// Blocks with and without each modifier.
 const EFFECT_BLOCKS: u64 = 200;
 
@@ -25,21 +25,21 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
         Asked::Study(plan) => plan,
         Asked::Tune(tune) => return check_tune(&tune, args, desk),
     };
-    let seconds = trial(&plan, desk)?;
+    let seconds = sample(&plan, desk)?;
     if desk.json {
         desk.print_json(&json!({
-            "kind": plan.kind, "game": plan.game, "cells": plan.total_cells(), "blocks": plan.total_blocks(),
+            "kind": plan.kind(), "game": plan.ground.game, "cells": plan.total_cells(), "blocks": plan.total_blocks(),
             "matches": plan.total_matches(), "seconds_about": seconds,
         }));
         return Ok(());
     }
-    let cells = if plan.vary.is_empty() { ("pairing", "pairings") } else { ("point", "points") };
+    let cells = if plan.vary().is_empty() { ("pairing", "pairings") } else { ("point", "points") };
     desk.print(format!(
         "{} is fine: a {} of {} with {}{} each.\n{} in all, in {} blocks; {} on {}.",
         args.brief.display(),
-        if plan.kind == StudyKind::Compare { "comparison" } else { plan.kind.name() },
+        if plan.kind() == StudyKind::Compare { "comparison" } else { plan.kind().name() },
         counted(plan.total_cells(), cells.0, cells.1),
-        if plan.comparison.is_some_and(|asked| asked.until_clear) { "at most " } else { "" },
+        if plan.comparison().is_some_and(|asked| asked.until_clear) { "at most " } else { "" },
         counted(plan.blocks * plan.matches_a_block(), "match", "matches"),
         counted(plan.total_matches(), "match", "matches"),
         count(plan.total_blocks()),
@@ -51,12 +51,12 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
 
 fn check_tune(tune: &Tune, args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
     let players: u64 = tune.rungs.iter().map(|rung| rung.players.len() as u64).sum();
-    let game = desk.game(&tune.game)?;
+    let game = desk.game(&tune.ground.game)?;
     let effects = if args.effects { tune.effects(game, EFFECT_BLOCKS) } else { Vec::new() };
     let (search, proof) = (tune.budget * tune.rungs.len() as u64, tune.proof * players);
     if desk.json {
         desk.print_json(&json!({
-            "kind": "tune", "game": tune.game, "rungs": tune.rungs.len(), "free": tune.free.len(),
+            "kind": "tune", "game": tune.ground.game, "rungs": tune.rungs.len(), "free": tune.free.len(),
             "search_matches_at_most": search, "proof_matches": proof,
             "without_effect": effects.iter().filter(|own| own.moved.is_empty()).map(|own| json!({ "rung": own.rung, "of": own.side.name(), "knob": own.knob, "any": own.any })).collect::<Vec<_>>(),
         }));
@@ -87,20 +87,20 @@ fn check_tune(tune: &Tune, args: &BriefArgs, desk: &Desk) -> Result<(), Failure>
 }
 
 /// Plays a few blocks of evenly spread cells and reckons from them how long all of it takes, in seconds.
-fn trial(plan: &Plan, desk: &Desk) -> Result<f64, Failure> {
+fn sample(plan: &Plan, desk: &Desk) -> Result<f64, Failure> {
     let stop = AtomicBool::new(false);
-    let runner = Runner::new(plan, desk.game(&plan.game)?, 1, &stop);
-    let tried = plan.cells.len().min(CELLS_TRIED) as u64;
+    let runner = Runner::new(plan, desk.game(&plan.ground.game)?, 1, &stop);
+    let tried = plan.cells.len().min(CELLS_SAMPLED) as u64;
     let began = Instant::now();
     let mut played = 0u32;
-    'trial: for block in 0..plan.blocks {
+    'sample: for block in 0..plan.blocks {
         for cell in (0..tried).map(|i| i * plan.cells.len() as u64 / tried) {
             let cells = plan.cells.len() as u64;
             let at = if plan.interleaved() { block * cells + cell } else { cell * plan.blocks + block };
             runner.play_span(&(at..at + 1));
             played += 1;
-            if began.elapsed() > TRIAL {
-                break 'trial;
+            if began.elapsed() > SAMPLE {
+                break 'sample;
             }
         }
     }

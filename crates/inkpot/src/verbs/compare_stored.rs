@@ -5,12 +5,12 @@ use inkpot_lab::{ComparisonSummary, Plan, Requirement, Stored, StoredError, comp
 use inkpot_ledger::{Manifest, Study};
 use serde_json::json;
 
-use super::compare::write_junit;
 use crate::args::CompareArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::junit;
 use crate::show::comparison::{lines, requirement, sentence};
-use crate::study;
+use crate::stored;
 
 pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     if !args.against.is_empty() || args.until.is_some() || args.study.matches.is_some() {
@@ -23,10 +23,10 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     let [a, b] = sides.as_slice() else { return Err(usage(&args.what.join(" "))) };
     let require: Option<Requirement> = args.require.map(Into::into);
     let asked = (Requirement::margin(require, args.equal_within), require);
-    let told =
-        compare_stored(a.stored(), b.stored(), desk.game(&a.plan.game)?, asked).map_err(|error| explained(&error))?;
-    let confidence = a.plan.confidence;
-    write_junit(args, a.study.name(), &told, confidence)?;
+    let told = compare_stored(a.stored(), b.stored(), desk.game(&a.plan.ground.game)?, asked)
+        .map_err(|error| explained(&error))?;
+    let confidence = a.plan.ground.confidence;
+    junit::write(args.junit.as_deref(), a.study.name(), &told, confidence)?;
     print(&told, confidence, desk);
     requirement(&told)
 }
@@ -51,8 +51,8 @@ impl Side {
     fn open(text: &str, desk: &Desk) -> Result<Self, Failure> {
         let (name, entrant) = text.split_once('/').ok_or_else(|| usage(text))?;
         let study = desk.ledger.open(name)?;
-        study::stored_summary(&study)?;
-        let (manifest, plan) = study::open(&study, desk)?;
+        stored::stored_summary(&study)?;
+        let (manifest, plan) = stored::open(&study, desk)?;
         let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
         let Some(place) = names.iter().position(|name| *name == entrant) else {
             let near = nearest(entrant, names.iter().copied()).map(|near| format!("did you mean `{near}`? "));

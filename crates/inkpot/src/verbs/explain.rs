@@ -1,7 +1,7 @@
 //! `explain`: what an agent weighs at a position.
 
-use inkpot_core::{CountError, Explained, Inquiry, InquiryError, Place};
-use inkpot_lab::{EntrantDraft, Plan, StudyKind};
+use inkpot_core::{Casting, CountError, Explained, InquiryError, PositionError, Setting};
+use inkpot_lab::{Asked, EntrantDraft, Plan};
 use serde_json::{Value, json};
 
 use super::Typed;
@@ -14,23 +14,20 @@ use crate::show::thoughts;
 pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
     let plan = plan(args, desk)?;
     let entrant = &plan.entrants[0];
-    let inquiry = Inquiry {
-        place: place(&plan, args.position.clone()),
-        kind: entrant.kind.clone(),
-        knobs: entrant.knobs.clone(),
-        seat: args.seat,
-        layers: args.layers,
-    };
-    let explained = desk.game(&plan.game)?.explain(&inquiry).map_err(|error| refused(&error))?;
+    let setting = plan.setting(&plan.cells[0]);
+    let cast = Casting::everywhere(&entrant.kind, &entrant.knobs, setting.cast.len());
+    let setting = Setting { cast, ..setting };
+    let explained = desk.game(&plan.ground.game)?.explain(&setting, args.position.as_deref(), args.seat, args.layers);
+    let explained = explained.map_err(|error| refused(&error))?;
     let name = unlabelled(&args.agent);
     if let Some(path) = &args.figure {
-        let drawing = thoughts::figure(&explained, &plan.game, name)?;
+        let drawing = thoughts::figure(&explained, &plan.ground.game, name)?;
         figures::save(&drawing, path)?;
     }
     if desk.json {
         desk.print_json(&to_json(&explained, &plan, name));
     } else {
-        desk.print(thoughts::text(&explained, &plan.game, name, args.layers, desk.color));
+        desk.print(thoughts::text(&explained, &plan.ground.game, name, args.layers, desk.color));
         if let Some(path) = &args.figure {
             desk.print(format!("\nFigure in {}.", path.display()));
         }
@@ -44,7 +41,7 @@ pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
 /// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.
 fn plan(args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
     let game = desk.game(&args.game)?;
-    let mut typed = Typed::new(StudyKind::Batch, &args.game, std::slice::from_ref(&args.agent), &args.setting, desk)?;
+    let mut typed = Typed::new(Asked::Batch, &args.game, std::slice::from_ref(&args.agent), &args.setting, desk)?;
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let others =
         (1..*game.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });
@@ -62,19 +59,16 @@ fn unlabelled(spec: &str) -> &str {
     head.split_once('=').map_or(spec, |(label, _)| &spec[label.len() + 1..])
 }
 
-/// Where a plan plays, at this position.
-pub(super) fn place(plan: &Plan, position: Option<String>) -> Place {
-    Place { rules: plan.rules.clone(), level: plan.level.clone(), seed: plan.seed, position }
-}
-
 /// An inquiry that cannot be answered, as a failure.
 pub(super) fn refused(error: &InquiryError) -> Failure {
     let help = match error {
-        InquiryError::Position { game, reason } => {
+        InquiryError::Position(PositionError::Position { game, reason }) => {
             return Failure::wrong(format!("this is no position of `{game}`"), reason.clone());
         }
-        InquiryError::NoSuchAgent { game, .. } => format!("`inkpot agents {game}` shows what there is"),
-        InquiryError::NoPositions { .. } => "leave the position out to ask about the start".into(),
+        InquiryError::Setting(_) => "`inkpot games` and `inkpot agents GAME` show what there is".into(),
+        InquiryError::Position(PositionError::NoPositions { .. }) => {
+            "leave the position out to ask about the start".into()
+        }
         InquiryError::NotActing { .. } => "leave the seat out to ask whoever decides".into(),
         InquiryError::NotCounted { .. } => "`inkpot games` shows which games are played in turns".into(),
         InquiryError::Count(CountError::TooMany { depth, .. }) => {
@@ -90,7 +84,7 @@ fn to_json(explained: &Explained, plan: &Plan, name: &str) -> Value {
     let options: Vec<Value> =
         thoughts.map(|thoughts| thoughts.options.iter().map(|option| json!(option)).collect()).unwrap_or_default();
     let mut document = json!({
-        "game": plan.game, "agent": name, "position": explained.position, "seat": explained.seat,
+        "game": plan.ground.game, "agent": name, "position": explained.position, "seat": explained.seat,
         "over": explained.seat.is_none(), "scores": explained.scores, "options": options, "best": explained.best,
         "spent": thoughts.map(|thoughts| thoughts.spent),
     });

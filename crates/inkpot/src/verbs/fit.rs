@@ -14,6 +14,7 @@ use crate::args::TuneArgs;
 use crate::brief::{Findings, Reader, entrant, free_draft};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::level;
 use crate::show;
 use crate::source::{Source, toml_of};
 
@@ -36,7 +37,7 @@ pub(super) fn run(brief: &Path, log: &Path, args: &TuneArgs, desk: &Desk) -> Res
         fs::write(out, &file).map_err(|error| Failure::file("write", out, &error))?;
     }
     if desk.json {
-        desk.print_json(&json!({ "kind": "fit", "game": game, "seed": plan.seed, "fitted": fitted }));
+        desk.print_json(&json!({ "kind": "fit", "game": game, "seed": plan.ground.seed, "fitted": fitted }));
     } else {
         desk.print(show::fit::text(&plan, &fitted, desk.color));
         match &args.out {
@@ -60,16 +61,18 @@ fn read_plan(text: &str, name: &str, desk: &Desk) -> Result<(FitPlan, String), F
         top.problem("kind", "a log is fitted by a brief of its own kind", "write kind = \"fit\"");
     }
     let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
+    let base = Path::new(name).parent().unwrap_or(Path::new(""));
+    let level = top.text("level").map(|text| level::typed(&text, &game, base, desk)).transpose()?;
     let standin = top.table("standin").map(entrant);
     if standin.is_none() {
         top.problem("", "the table `standin` is missing", "add [standin] with `agent = \"standin\"`");
     }
     let mut entrants: Vec<EntrantDraft> = standin.into_iter().collect();
     entrants.extend(top.tables("opponent").into_iter().map(entrant));
-    let free: Vec<_> = top.tables("free").into_iter().map(|table| free_draft(table, &findings)).collect();
+    let free: Vec<_> = top.tables("free").into_iter().map(free_draft).collect();
     let draft = Draft {
         game: game.clone(),
-        level: top.text("level"),
+        level,
         seed: top.count("seed"),
         confidence: top.number("confidence"),
         rules: top.knobs("rules"),
@@ -118,15 +121,7 @@ fn read_plan(text: &str, name: &str, desk: &Desk) -> Result<(FitPlan, String), F
     match plan.filter(|_| problems.is_empty()) {
         Some(mut plan) => {
             let standin = plan.entrants.remove(0);
-            let fit = FitPlan {
-                level: plan.level,
-                rules: plan.rules,
-                seed: plan.seed,
-                confidence: plan.confidence,
-                standin,
-                free: knobs,
-                opponents: plan.entrants,
-            };
+            let fit = FitPlan { ground: plan.ground, standin, free: knobs, opponents: plan.entrants };
             Ok((fit, game))
         }
         None => Err(Source::Brief { path: name.into(), text: text.into(), places }.report(&problems, desk.color_err)),

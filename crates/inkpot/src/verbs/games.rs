@@ -1,7 +1,7 @@
 //! `games`: what games there are, and how large one is.
 
 use inkpot_core::{CountRequest, Layer, Sequences};
-use inkpot_lab::StudyKind;
+use inkpot_lab::Asked;
 use inkpot_stats::{Interval, Moments};
 use serde_json::{Value, json};
 
@@ -38,23 +38,26 @@ fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), 
     // Any agents do: the setting is wanted for its rules and level.
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let entrants = vec![filler; *game.sheet().seats.start()];
-    let plan = Typed::new(StudyKind::Batch, name, &entrants, &args.setting, desk)?.resolve(desk)?;
+    let plan = Typed::new(Asked::Batch, name, &entrants, &args.setting, desk)?.resolve(desk)?;
     let request = CountRequest {
         exact,
         beyond: args.beyond,
         samples: args.samples,
-        seed: plan.seed,
+        seed: plan.ground.seed,
         most_positions: MOST_POSITIONS,
     };
-    let place = explain::place(&plan, args.position.clone());
     let mut say = |layer: &Layer| tracing::info!("turn {} counted", layer.depth);
-    let layers = game.count(&place, &request, &mut say).map_err(|error| explain::refused(&error))?;
+    let layers = game
+        .count(&plan.setting(&plan.cells[0]), args.position.as_deref(), &request, &mut say)
+        .map_err(|error| explain::refused(&error))?;
     if desk.json {
         let layers: Vec<Value> = layers.iter().map(to_json).collect();
-        desk.print_json(&json!({ "game": name, "rules": plan.rules, "position": args.position, "layers": layers }));
+        desk.print_json(
+            &json!({ "game": name, "rules": plan.ground.rules, "position": args.position, "layers": layers }),
+        );
         return Ok(());
     }
-    let rules: Vec<String> = plan.rules.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
+    let rules: Vec<String> = plan.ground.rules.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
     let from = args.position.as_deref().unwrap_or("the plain start");
     desk.print(format!("{name} ({}) from {from}, by turns:\n\n{}", rules.join(", "), text(&layers, desk.color)));
     if args.beyond > 0 {

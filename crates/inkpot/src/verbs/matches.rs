@@ -4,8 +4,8 @@ use std::fs::File;
 use std::io::{BufWriter, Write};
 use std::path::Path;
 
-use inkpot_core::{GameEntry, Moment, Rows, Spot, Stage};
-use inkpot_lab::{Plan, StudyKind};
+use inkpot_core::{GameEntry, HeldMatch, Moment, Rows, Spot, Telling, tell};
+use inkpot_lab::{Asked, Plan};
 use serde_json::{Value, json};
 
 use super::Typed;
@@ -14,21 +14,22 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::plain;
 use crate::show::table::{Column, named};
-use crate::study;
+use crate::stored;
 
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
     let (plan, spot) = match &args.again {
         Some(which) => stored(which, desk)?,
         None => fresh(args, desk)?,
     };
-    let game = desk.game(&plan.game)?;
-    let stage =
-        game.stage(&plan.cells[spot.cell as usize].setting).map_err(|error| Failure::Failed(error.to_string()))?;
-    let told = tell(stage.as_ref(), spot, args.trace.as_deref(), game)?;
+    let game = desk.game(&plan.ground.game)?;
+    let stage = game
+        .stage(&plan.setting(&plan.cells[spot.cell as usize]))
+        .map_err(|error| Failure::Failed(error.to_string()))?;
+    let course = Course::heard(stage.open(spot), args.trace.as_deref(), game)?;
     if desk.json {
-        desk.print_json(&told.json(&plan, game));
+        desk.print_json(&course.json(&plan, game));
     } else {
-        desk.print(told.text(&plan, game, desk.color));
+        desk.print(course.text(&plan, game, desk.color));
         if let Some(path) = &args.trace {
             desk.print(format!("\nTrace in {}.", path.display()));
         }
@@ -38,7 +39,7 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
 
 fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     let game = args.game.clone().unwrap_or_default();
-    let mut typed = Typed::new(StudyKind::Batch, &game, &args.entrants, &args.setting, desk)?;
+    let mut typed = Typed::new(Asked::Batch, &game, &args.entrants, &args.setting, desk)?;
     typed.draft.matches = Some(1);
     let plan = typed.resolve(desk)?;
     let seats = *desk.game(&game)?.sheet().seats.end();
@@ -48,7 +49,7 @@ fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
             "name as many as sit down; `inkpot batch` plays every pairing",
         ));
     }
-    Ok((plan, Spot { cell: 0, block: 0, rotation: 0, match_index: 0 }))
+    Ok((plan, Spot::default()))
 }
 
 /// Finds `STUDY/MATCH` in the ledger.
@@ -61,7 +62,7 @@ fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     };
     let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` names no match")))?;
     let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is no match number")))?;
-    let (manifest, plan) = study::open(&desk.ledger.open(name)?, desk)?;
+    let (manifest, plan) = stored::open(&desk.ledger.open(name)?, desk)?;
     // A comparison may have stopped early, and the later rounds of a tournament may not be drawn yet.
     let drawn = plan.cells.len() as u64 * plan.blocks;
     let matches = manifest.blocks.min(drawn) * plan.matches_a_block();
@@ -73,36 +74,38 @@ fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
 }
 
 /// What was heard of a match.
-struct Told {
+struct Course {
     scores: Vec<(u64, Vec<f64>)>,
     rows: Rows,
 }
 
-fn tell(stage: &dyn Stage, spot: Spot, trace: Option<&Path>, game: &dyn GameEntry) -> Result<Told, Failure> {
-    let mut told = Told { scores: Vec::new(), rows: Rows::new(game.sheet().measures.len()) };
-    let mut out = match trace {
-        Some(path) => Some(BufWriter::new(File::create(path).map_err(|error| Failure::file("write", path, &error))?)),
-        None => None,
-    };
-    let mut failed = None;
-    let mut listener = |moment: Moment| {
-        if let Some(out) = out.as_mut().filter(|_| failed.is_none()) {
-            let line = serde_json::to_string(&moment).unwrap_or_default();
-            failed = writeln!(out, "{line}").err();
+impl Course {
+    /// Plays a match to its end, and writes what each seat perceived, weighed and chose into a trace if one is asked
+    /// for.
+    fn heard(held: Box<dyn HeldMatch>, trace: Option<&Path>, game: &dyn GameEntry) -> Result<Self, Failure> {
+        let mut course = Self { scores: Vec::new(), rows: Rows::new(game.sheet().measures.len()) };
+        let create =
+            |path: &Path| File::create(path).map(BufWriter::new).map_err(|error| Failure::file("write", path, &error));
+        let mut out = trace.map(create).transpose()?;
+        let mut failed = None;
+        let mut listener = |moment: Moment| {
+            if let Some(out) = out.as_mut().filter(|_| failed.is_none()) {
+                let line = serde_json::to_string(&moment).unwrap_or_default();
+                failed = writeln!(out, "{line}").err();
+            }
+            if let Moment::Score { tick, scores } = moment {
+                course.scores.push((tick, scores));
+            }
+        };
+        let telling = if trace.is_some() { Telling::Choices } else { Telling::Scores };
+        tell(held, telling, &mut listener, &mut course.rows);
+        let flushed = out.map_or(Ok(()), |mut out| out.flush());
+        match (failed.map_or(flushed, Err), trace) {
+            (Err(error), Some(path)) => Err(Failure::file("write", path, &error)),
+            _ => Ok(course),
         }
-        if let Moment::Score { tick, scores } = moment {
-            told.scores.push((tick, scores));
-        }
-    };
-    stage.tell(spot, trace.is_some(), &mut listener, &mut told.rows);
-    let flushed = out.map_or(Ok(()), |mut out| out.flush());
-    match (failed.map_or(flushed, Err), trace) {
-        (Err(error), Some(path)) => Err(Failure::file("write", path, &error)),
-        _ => Ok(told),
     }
-}
 
-impl Told {
     fn names<'a>(&self, plan: &'a Plan) -> Vec<&'a str> {
         self.rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect()
     }
@@ -110,8 +113,13 @@ impl Told {
     fn text(&self, plan: &Plan, game: &dyn GameEntry, color: bool) -> String {
         let names = self.names(plan);
         let rows = &self.rows.rows;
-        let mut lines =
-            vec![format!("{}, seed {}, level {}: {}", plan.game, plan.seed, plan.level, names.join(" against "))];
+        let mut lines = vec![format!(
+            "{}, seed {}, level {}: {}",
+            plan.ground.game,
+            plan.ground.seed,
+            plan.ground.level,
+            names.join(" against ")
+        )];
         let clock = |tick: u64| match game.sheet().ticks_per_second {
             Some(ticks) => format!("{:>7.1} s", tick as f64 / ticks),
             None => format!("turn {tick:>4}"),
@@ -182,7 +190,7 @@ impl Told {
             .collect();
         let first = self.rows.rows.first();
         json!({
-            "game": plan.game, "level": plan.level, "seed": plan.seed,
+            "game": plan.ground.game, "level": plan.ground.level.to_string(), "seed": plan.ground.seed,
             "world_seed": first.map(|row| row.world_seed), "ticks": first.map(|row| row.ticks),
             "ending": first.map(|row| row.ending.to_string()), "seats": seats,
             "scores": self.scores.iter().map(|(tick, scores)| json!({ "tick": tick, "scores": scores })).collect::<Vec<_>>(),

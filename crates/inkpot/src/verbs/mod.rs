@@ -23,16 +23,17 @@ mod tournament;
 mod tune;
 
 use std::collections::BTreeMap;
+use std::path::Path;
 
 use inkpot_core::Knobs;
-use inkpot_lab::{Draft, EntrantDraft, Plan, StudyKind, Summary, VaryDraft, resolve};
+use inkpot_lab::{Asked, Draft, EntrantDraft, Plan, Summary, resolve};
 use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::source::Source;
-use crate::{brief, spec, study};
+use crate::{brief, level, spec, study};
 
 /// Runs a verb.
 pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
@@ -69,13 +70,7 @@ struct Typed {
 }
 
 impl Typed {
-    fn new(
-        kind: StudyKind,
-        game: &str,
-        entrants: &[String],
-        setting: &SettingArgs,
-        desk: &Desk,
-    ) -> Result<Self, Failure> {
+    fn new(asked: Asked, game: &str, entrants: &[String], setting: &SettingArgs, desk: &Desk) -> Result<Self, Failure> {
         let mut arguments = BTreeMap::from([("game".to_string(), game.to_string())]);
         let mut drafts: Vec<EntrantDraft> = Vec::new();
         for text in entrants {
@@ -91,24 +86,13 @@ impl Typed {
             }
             None => Knobs::default(),
         };
-        let draft = Draft {
-            kind,
-            game: game.into(),
-            level: setting.level.clone(),
-            seed: setting.seed,
-            rules,
-            entrants: drafts,
-            ..Draft::default()
-        };
-        Ok(Self { draft, arguments })
-    }
-
-    fn vary(&mut self, texts: &[String]) -> Result<(), Failure> {
-        self.draft.vary = texts.iter().map(|text| spec::vary(text)).collect::<Result<Vec<VaryDraft>, _>>()?;
-        for (index, text) in texts.iter().enumerate() {
-            self.arguments.insert(format!("vary[{index}]"), format!("--vary {text}"));
+        if let Some(text) = &setting.level {
+            arguments.insert("level".into(), format!("--level {text}"));
         }
-        Ok(())
+        let level = setting.level.as_deref().map(|text| level::typed(text, game, Path::new(""), desk)).transpose()?;
+        let draft =
+            Draft { game: game.into(), level, seed: setting.seed, rules, entrants: drafts, asked, ..Draft::default() };
+        Ok(Self { draft, arguments })
     }
 
     /// Remembers what was typed for a key, if it was.
@@ -147,7 +131,7 @@ impl Typed {
             self.arguments.insert("frame_ms".into(), format!("--frame-ms {frame}"));
         }
         let plan = self.resolve(desk)?;
-        let text = brief::write(&plan, desk.game(&plan.game)?);
+        let text = brief::write(&plan, desk.game(&plan.ground.game)?);
         if args.print_brief {
             desk.print(text);
             return Ok(None);

@@ -7,11 +7,18 @@ use serde_json::json;
 use crate::args::PlotArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::{figures, study};
+use crate::figures::name::Name;
+use crate::{figures, stored};
 
 pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
+    if let Some(name) = args.figure.filter(|name| *name != Name::Measures && !args.measure.is_empty()) {
+        return Err(Failure::wrong(
+            format!("the figure `{}` shows no measures", name.word()),
+            "leave out `--measure`, or choose `--figure measures`",
+        ));
+    }
     let stored = desk.ledger.open(&args.study)?;
-    let summary = study::stored_summary(&stored)?;
+    let summary = stored::stored_summary(&stored)?;
     let gallery = figures::Gallery::new(&stored, &summary, &args.measure, desk)?;
     let files = match args.figure {
         None => gallery.draw_all(&stored)?,

@@ -11,7 +11,7 @@ use crate::failure::Failure;
 use crate::pool::Pool;
 use crate::show::format::{count, counted, whole};
 use crate::show::table::{Column, table};
-use crate::study;
+use crate::stored;
 
 pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
     match verb {
@@ -23,8 +23,8 @@ pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
             let mut pool = Pool::load(&args.pool, desk)?;
             for name in &args.studies {
                 let stored = desk.ledger.open(name)?;
-                let (_, plan) = study::open(&stored, desk)?;
-                pool.add(&study::stored_summary(&stored)?, &plan)?;
+                let (_, plan) = stored::open(&stored, desk)?;
+                pool.add(&stored::stored_summary(&stored)?, &plan)?;
             }
             pool.save()?;
             show(&args.pool, &pool, desk);

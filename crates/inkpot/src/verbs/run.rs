@@ -20,7 +20,7 @@ pub(super) fn run(args: &RunArgs, desk: &Desk) -> Result<(), Failure> {
         }
     };
     if args.print_brief {
-        desk.print(brief::write(&plan, desk.game(&plan.game)?));
+        desk.print(brief::write(&plan, desk.game(&plan.ground.game)?));
         return Ok(());
     }
     let (made, summary) = study::make(&plan, &text, args.name.as_deref(), desk)?;

@@ -1,19 +1,21 @@
 //! `sweep`: what a knob does.
 
-use inkpot_lab::StudyKind;
+use inkpot_lab::{Asked, SweepDraft};
 
 use super::Typed;
 use crate::args::SweepArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::spec;
 
 pub(super) fn run(args: &SweepArgs, desk: &Desk) -> Result<(), Failure> {
     let entrants: Vec<String> = std::iter::once(&args.entrant).chain(&args.against).cloned().collect();
-    let mut typed = Typed::new(StudyKind::Sweep, &args.game, &entrants, &args.study.setting, desk)?;
-    typed.vary(&args.vary)?;
-    typed.draft.target = args.target;
-    if let Some(target) = args.target {
-        typed.arguments.insert("target".into(), format!("--target {target}"));
+    let vary = args.vary.iter().map(|text| spec::vary(text)).collect::<Result<_, _>>()?;
+    let asked = Asked::Sweep(SweepDraft { vary, target: args.target });
+    let mut typed = Typed::new(asked, &args.game, &entrants, &args.study.setting, desk)?;
+    for (index, text) in args.vary.iter().enumerate() {
+        typed.argument(&format!("vary[{index}]"), Some(format!("--vary {text}")));
     }
+    typed.argument("target", args.target.map(|target| format!("--target {target}")));
     typed.study(&args.study, desk)
 }

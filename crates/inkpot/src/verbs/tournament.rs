@@ -1,6 +1,6 @@
 //! `tournament`: ranks a field.
 
-use inkpot_lab::StudyKind;
+use inkpot_lab::{Asked, TournamentDraft};
 
 use super::Typed;
 use crate::args::TournamentArgs;
@@ -9,10 +9,9 @@ use crate::failure::Failure;
 use crate::pool::Pool;
 
 pub(super) fn run(args: &TournamentArgs, desk: &Desk) -> Result<(), Failure> {
-    let mut typed = Typed::new(StudyKind::Tournament, &args.game, &args.entrants, &args.study.setting, desk)?;
-    typed.draft.format = Some(args.format.into());
-    typed.draft.rounds = args.rounds;
-    typed.draft.anchor.clone_from(&args.anchor);
+    let asked = TournamentDraft { format: Some(args.format.into()), rounds: args.rounds, anchor: args.anchor.clone() };
+    let asked = Asked::Tournament(asked);
+    let mut typed = Typed::new(asked, &args.game, &args.entrants, &args.study.setting, desk)?;
     if let Some(path) = &args.pool {
         let pool = Pool::load(path, desk)?;
         for place in 0..pool.entrants.len() {

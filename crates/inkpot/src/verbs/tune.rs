@@ -44,9 +44,10 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     if let Some(seed) = args.seed {
         sheet.proof.seed = seed;
     }
-    let (made, summary) = tuning::measure_again(&sheet, args.name.as_deref(), desk)?;
+    let (made, summary) =
+        tuning::measure_again(&sheet, path.parent().unwrap_or(Path::new("")), args.name.as_deref(), desk)?;
     study::print(&made, &summary, desk)?;
-    let Some(told) = &summary.tune else { return Ok(()) };
+    let Some(told) = summary.tune() else { return Ok(()) };
     if !desk.json {
         desk.print(show::tune::against(&before, told));
     }

@@ -15,9 +15,16 @@ pub(crate) struct Browser {
 
 impl Browser {
     /// Starts one; none, and a word of it, where it cannot be had.
+    ///
+    /// # Panics
+    /// Where `CI` is set: there it has to be had.
     pub(crate) fn open(bench: &Bench, width: u32, dark: bool) -> Option<Self> {
         let browser = Self::start(bench, width, dark);
         if browser.is_none() {
+            assert!(
+                std::env::var_os("CI").is_none(),
+                "no browser with a driver could be started (chromium, chromedriver)"
+            );
             eprintln!("skipped: no browser with a driver is installed (chromium, chromedriver)");
         }
         browser

@@ -10,13 +10,13 @@ use inkpot_ledger::{ExportFormat, ExportLabels, export};
 use crate::args::{ExportArgs, ExportTo};
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::study;
+use crate::stored;
 
 pub(super) fn run(args: &ExportArgs, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
-    let (manifest, plan) = study::open(&stored, desk)?;
+    let (manifest, plan) = stored::open(&stored, desk)?;
     let measures: Vec<String> =
-        desk.game(&plan.game)?.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
+        desk.game(&plan.ground.game)?.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
     let format = match args.to {
         ExportTo::Csv => ExportFormat::Csv,
         ExportTo::Jsonl => ExportFormat::Jsonl,
@@ -48,7 +48,7 @@ fn labels(plan: &Plan) -> ExportLabels {
     let column = |index: usize| -> Vec<KnobValue> { plan.cells.iter().map(|cell| cell.point[index].clone()).collect() };
     ExportLabels {
         entrants: plan.entrants.iter().map(|entrant| entrant.name.clone()).collect(),
-        cells: plan.vary.iter().enumerate().map(|(index, vary)| (plan.vary_name(vary), column(index))).collect(),
+        cells: plan.vary().iter().enumerate().map(|(index, vary)| (plan.vary_name(vary), column(index))).collect(),
     }
 }
 

@@ -10,12 +10,13 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::plain;
 use crate::show::table::{Column, table};
-use crate::study::{self, ledger_option};
+use crate::stored::{self, ledger_option};
+use crate::study;
 
 pub(super) fn run(args: &ShowArgs, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
     match &args.by {
-        None => study::print(&stored, &study::stored_summary(&stored)?, desk),
+        None => study::print(&stored, &stored::stored_summary(&stored)?, desk),
         Some(measure) => extremes(&stored, measure, args.most, desk),
     }
 }
@@ -31,14 +32,14 @@ struct Found {
 }
 
 fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), Failure> {
-    let (manifest, plan) = study::open(stored, desk)?;
-    let measures = &desk.game(&plan.game)?.sheet().measures;
+    let (manifest, plan) = stored::open(stored, desk)?;
+    let measures = &desk.game(&plan.ground.game)?.sheet().measures;
     let Some(index) = measures.iter().position(|measure| measure.name == name) else {
         let names: Vec<&str> = measures.iter().map(|measure| measure.name.as_str()).collect();
         let near =
             nearest(name, names.iter().copied()).map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
         return Err(Failure::wrong(
-            format!("`{}` has no measure `{name}`", plan.game),
+            format!("`{}` has no measure `{name}`", plan.ground.game),
             format!("{near}There are: {}", names.join(", ")),
         ));
     };

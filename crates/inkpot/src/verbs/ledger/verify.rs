@@ -1,6 +1,6 @@
 //! `ledger verify`: checks the files of a study and plays a sample of its matches again.
 
-use inkpot_core::{GameEntry, Row, Rows};
+use inkpot_core::{GameEntry, MatchRows, Row, Rows};
 use inkpot_lab::Plan;
 use inkpot_ledger::{LedgerError, Manifest, Study};
 use serde_json::json;
@@ -9,13 +9,13 @@ use crate::args::VerifyArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::counted;
-use crate::study;
+use crate::stored;
 
 pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
-    let (manifest, plan) = study::open(&stored, desk)?;
+    let (manifest, plan) = stored::open(&stored, desk)?;
     let changed = stored.changed_files(&manifest);
-    let game = desk.game(&plan.game)?;
+    let game = desk.game(&plan.ground.game)?;
     let measures: Vec<String> = game.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
     let replayed = replay(&stored, &manifest, (&plan, game), &measures, args.sample)?;
     let fine = changed.is_empty() && replayed.differ.is_empty() && replayed.damaged.is_empty();
@@ -95,18 +95,19 @@ fn replay(
             }
             Err(other) => return Err(other.into()),
         };
-        for (start, seats) in rows.matches() {
-            let spot = plan.spot(seats[0].match_index);
+        for stored in rows.matches() {
+            let index = stored.seats()[0].match_index;
+            let spot = plan.spot(index);
             let wanted = seen % stride == 0 && replayed.count + replayed.by_the_clock < sample;
             if wanted && plan.by_the_clock(&plan.cells[spot.cell as usize]) {
                 replayed.by_the_clock += 1;
             } else if wanted {
                 let mut again = Rows::new(measures.len());
-                let stage = game.stage(&plan.cells[spot.cell as usize].setting);
+                let stage = game.stage(&plan.setting(&plan.cells[spot.cell as usize]));
                 stage.map_err(|error| Failure::Failed(error.to_string()))?.play(spot, &mut again);
                 replayed.count += 1;
-                if !alike(&rows, start, &again) {
-                    replayed.differ.push(seats[0].match_index);
+                if !alike(stored, &again) {
+                    replayed.differ.push(index);
                 }
             }
             seen += 1;
@@ -116,11 +117,12 @@ fn replay(
 }
 
 /// Whether rows agree in all but their times; NaN equals NaN.
-fn alike(stored: &Rows, start: usize, again: &Rows) -> bool {
-    again.rows.iter().enumerate().all(|(seat, row)| {
-        let Some(kept) = stored.rows.get(start + seat) else { return false };
-        let bits = |values: &[f64]| values.iter().map(|x| x.to_bits()).collect::<Vec<_>>();
-        let untimed = |row: &Row| Row { decision_us: 0.0, decision_times: None, ..row.clone() };
-        untimed(row) == untimed(kept) && bits(again.measures_of(seat)) == bits(stored.measures_of(start + seat))
-    })
+fn alike(stored: MatchRows, again: &Rows) -> bool {
+    let bits = |values: &[f64]| values.iter().map(|x| x.to_bits()).collect::<Vec<_>>();
+    let untimed = |row: &Row| Row { decision_us: 0.0, decision_times: None, ..row.clone() };
+    let seats = stored.seats().iter().zip(&again.rows).enumerate();
+    stored.seats().len() == again.rows.len()
+        && seats.into_iter().all(|(seat, (kept, row))| {
+            untimed(row) == untimed(kept) && bits(again.measures_of(seat)) == bits(stored.measures(seat))
+        })
 }

@@ -1,0 +1,24 @@
+//! Decision makers for any game that offers the small capabilities they ask for: a random mover, agents that look
+//! ahead, planners, and limits that make weaker grades of any of them.
+
+mod alphabeta;
+mod budget;
+mod drifter;
+mod horizon;
+mod limits;
+mod maxn;
+mod minimax;
+mod playouts;
+mod reuse;
+mod rollout;
+mod score;
+mod table;
+mod tree;
+mod treesearch;
+
+pub use drifter::drifter;
+pub use horizon::horizon;
+pub use limits::Graded;
+pub use minimax::minimax;
+pub use playouts::playouts;
+pub use treesearch::{treesearch, treesearch_reusing};

@@ -1,0 +1,133 @@
+//! Limits to an agent's skill: `slip` and `temper` make weaker grades of any agent.
+
+use inkpot_core::{
+    Agent, AgentKind, Chance, Factory, Game, GaveUp, Knob, Knobs, Options, Pace, Person, Seat, Sight, Spent, Thoughts,
+    Verdict, Weighed,
+};
+
+/// Weaker grades of an agent kind, made by knobs.
+pub trait Graded {
+    /// With the knob `slip`, which makes a weaker player of any agent: so large a share of its decisions is replaced
+    /// by a random legal one.
+    #[must_use]
+    fn graded(self) -> Self;
+
+    /// With the knobs `slip` and `temper`; the latter draws from the agent's own values of its options, so it is for
+    /// agents that give them as their thoughts.
+    #[must_use]
+    fn graded_by_values(self) -> Self;
+}
+
+impl<G: Options + 'static> Graded for AgentKind<G> {
+    fn graded(self) -> Self {
+        self.wrapped(limited).knob(slip())
+    }
+
+    fn graded_by_values(self) -> Self {
+        self.graded().knob(temper())
+    }
+}
+
+/// The knob `slip`.
+fn slip() -> Knob {
+    Knob::real("slip", 0.0..=1.0, 0.0).help("share of its decisions replaced by a random legal one")
+}
+
+/// The knob `temper`.
+fn temper() -> Knob {
+    Knob::real("temper", 0.0..=1000.0, 0.0)
+        .unit("value")
+        .help("softens its choice: an option this much worse is taken e times less often; 0 always takes the best")
+}
+
+/// A factory whose agents are limited as the knobs say; the factory itself where they limit nothing.
+fn limited<G: Options + 'static>(inner: Factory<G>, knobs: &Knobs) -> Factory<G> {
+    let number = |name| knobs.get(name).and_then(inkpot_core::KnobValue::number).unwrap_or(0.0);
+    let (slip, temper) = (number("slip"), number("temper"));
+    if slip == 0.0 && temper == 0.0 {
+        return inner;
+    }
+    Box::new(move |person| {
+        Box::new(Limited { inner: inner(person), slip, temper, slipped: false, chance: Chance::from_seed(0) })
+    })
+}
+
+struct Limited<G: Game> {
+    inner: Box<dyn Agent<G>>,
+    slip: f64,
+    temper: f64,
+    slipped: bool,
+    chance: Chance,
+}
+
+impl<G: Options> Agent<G> for Limited<G> {
+    fn begin(&mut self, seat: Seat, mut chance: Chance) {
+        // The agent within draws what it would draw without limits.
+        self.inner.begin(seat, chance.clone());
+        self.chance = Chance::from_seed(!chance.bits());
+        if self.temper > 0.0 {
+            self.inner.reflect(1);
+        }
+    }
+
+    fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
+        let slips = self.slip > 0.0 && self.chance.happens(self.slip);
+        self.slipped = slips;
+        // A quick agent is asked even when it slips: it may live by all that it sees.
+        if slips && self.inner.pace() != Pace::Quick {
+            return Ok(sight.draw(&mut self.chance));
+        }
+        let choice = self.inner.choose(sight)?;
+        if slips {
+            return Ok(sight.draw(&mut self.chance));
+        }
+        if self.temper == 0.0 {
+            return Ok(choice);
+        }
+        Ok(self.inner.thoughts().and_then(|thoughts| self.soften(&thoughts.options)).unwrap_or(choice))
+    }
+
+    fn renew(&mut self, person: &Person) -> bool {
+        self.slipped = false;
+        self.inner.renew(person)
+    }
+
+    fn end(&mut self, verdict: &Verdict) {
+        self.inner.end(verdict);
+    }
+
+    fn pace(&self) -> Pace {
+        self.inner.pace()
+    }
+
+    fn spent(&self) -> Option<Spent> {
+        // A slip costs nothing; what the agent within says is of an earlier decision.
+        self.inner.spent().map(|spent| if self.slipped { Spent::default() } else { spent })
+    }
+
+    fn thoughts(&self) -> Option<Thoughts<G::Action>> {
+        self.inner.thoughts().filter(|_| !self.slipped)
+    }
+
+    fn reflect(&mut self, layers: u32) {
+        self.inner.reflect(layers);
+    }
+}
+
+impl<G: Game> Limited<G> {
+    /// Draws an option with a chance that falls by `e` for each `temper` it is worse than the best (softmax).
+    fn soften(&mut self, options: &[Weighed<G::Action>]) -> Option<G::Action> {
+        let best = options.iter().map(|option| option.value).fold(f64::NEG_INFINITY, f64::max);
+        let weight = |option: &Weighed<G::Action>| {
+            let weight = libm::exp((option.value - best) / self.temper);
+            if weight.is_nan() { 0.0 } else { weight }
+        };
+        let total: f64 = options.iter().map(weight).sum();
+        let mut left = self.chance.unit() * total;
+        let pick = options.iter().find(|option| {
+            left -= weight(option);
+            left < 0.0
+        });
+        pick.map(|option| option.option.clone())
+    }
+}

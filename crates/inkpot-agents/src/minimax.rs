@@ -1,0 +1,248 @@
+//! The kind `minimax`: looks ahead so many turns and expects the best of everybody.
+
+use crate::budget::{self, Budget};
+use crate::limits::Graded;
+use inkpot_core::{
+    Agent, AgentKind, Appraise, Chance, GaveUp, Imagine, Keyed, Knob, Knobs, Options, Pace, Seat, Sight, Spent, Step,
+    Thoughts, Weighed,
+};
+
+use crate::alphabeta::{AlphaBeta, DEEPEST, Root, mover};
+use crate::maxn::MaxN;
+
+const MIB: f64 = 1_048_576.0;
+
+/// The kind `minimax` for any game of turns that can be imagined: negamax with alpha-beta and a transposition table for
+/// two seats, max-n for more. Values are in score margin; once the depth covers the game they are exact.
+pub fn minimax<G: Options + Imagine + Appraise + Keyed + 'static>() -> AgentKind<G> {
+    let kind = AgentKind::new("minimax", "looks so many turns ahead and expects the best play of everybody")
+        .knob(budget::depth(4))
+        .knob(budget::nodes(10_000))
+        .knob(budget::millis())
+        .knob(
+            Knob::whole("quiescence", 0..=16, 0)
+                .unit("turns")
+                .help("how far beyond its depth it looks where the game says that something is just happening"),
+        )
+        .knob(Knob::choice("ties", &["chance", "first"]).help("which of equally good options it takes"))
+        .knob(Knob::real("table", 0.0..=16_384.0, 32.0).unit("MiB").help("most memory for positions already searched"));
+    G::weights()
+        .into_iter()
+        .fold(kind, AgentKind::knob)
+        .factory(|knobs| {
+            let traits = Traits::of::<G>(knobs);
+            Box::new(move |_person| Box::new(Minimax::<G>::new(traits.clone())))
+        })
+        .graded_by_values()
+        .chanceless(|knobs| {
+            let never = |name: &str| knobs.number(name) == 0.0;
+            knobs.word("ties") == "first" && never("slip") && never("temper") && knobs.get("millis").is_none()
+        })
+}
+
+#[derive(Clone)]
+struct Traits {
+    budget: Budget,
+    quiescence: u32,
+    ties_first: bool,
+    table_bytes: usize,
+    weights: Vec<f64>,
+}
+
+impl Traits {
+    fn of<G: Appraise>(knobs: &Knobs) -> Self {
+        Self {
+            budget: Budget::read(knobs, ""),
+            quiescence: knobs.number("quiescence") as u32,
+            ties_first: knobs.word("ties") == "first",
+            table_bytes: (knobs.number("table") * MIB) as usize,
+            weights: G::weights().iter().map(|knob| knobs.number(&knob.name)).collect(),
+        }
+    }
+}
+
+struct Minimax<G: Options + Imagine + Appraise + Keyed> {
+    traits: Traits,
+    chance: Chance,
+    layers: u32,
+    options: Vec<G::Action>,
+    search: AlphaBeta<G>,
+    weighed: Vec<Weighed<G::Action>>,
+    best: Vec<G::Action>,
+    steps: Vec<Step<G::Action>>,
+    looking_at: Vec<G::Action>,
+    spent: Spent,
+}
+
+impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
+    fn new(traits: Traits) -> Self {
+        let search = AlphaBeta::new(traits.weights.clone(), traits.quiescence, traits.table_bytes);
+        Self {
+            traits,
+            chance: Chance::from_seed(0),
+            layers: 0,
+            options: Vec::new(),
+            search,
+            weighed: Vec::new(),
+            best: Vec::new(),
+            steps: Vec::new(),
+            looking_at: Vec::new(),
+            spent: Spent::default(),
+        }
+    }
+
+    fn two_seats(&mut self, state: &G, seat: Seat, chance: Chance) {
+        self.search.chance = chance;
+        self.looking_at.clear();
+        // The root's own children are advanced once, before the budget is looked at.
+        self.search.meter = budget::Meter::free();
+        let mut roots = self.search.roots(state, seat);
+        let grown = self.search.meter.nodes;
+        self.steps = self.search.deepen(&mut roots, seat, self.traits.budget);
+        self.steps.iter_mut().for_each(|step| step.nodes += grown);
+        self.looking_at = self.search.looking_at();
+        let total: u64 = roots.iter().map(|root| root.nodes).sum();
+        self.spent = Spent {
+            iterations: self.steps.len() as u64,
+            nodes: self.search.meter.nodes + grown,
+            depth: self.search.depth,
+            out_of_budget: self.search.meter.out,
+            exact: self.search.resolved,
+            memory_bytes: self.search.table_bytes() as u64,
+        };
+        self.weighed = roots.iter().map(|root| weighed(root, seat, self.search.depth, total)).collect();
+        // A bound that equals the best was proved worse by how soon it comes.
+        let sure = |root: &&Root<G>| !root.bound;
+        let best = roots.iter().filter(sure).filter_map(|root| root.score).max();
+        let kept = roots.iter().filter(sure).filter(|root| root.score == best);
+        self.best = kept.map(|root| root.option.clone()).collect();
+        if self.layers > 0 && self.search.depth > 0 {
+            self.reflect_on(state, seat);
+        }
+    }
+
+    /// Exact values of all options at the depth reached; what the search itself spent on each is kept.
+    fn reflect_on(&mut self, state: &G, seat: Seat) {
+        self.search.meter = budget::Meter::free();
+        let depth = self.search.depth;
+        let full = self.search.weigh(state, seat, depth, 0, self.layers);
+        for option in full {
+            if let Some(own) = self.weighed.iter_mut().find(|own| own.option == option.option) {
+                *own = Weighed { share: own.share, depth: own.depth, ..option };
+            }
+        }
+    }
+
+    fn more_seats(&mut self, state: &G, seat: Seat, chance: &mut Chance) {
+        let mut search = MaxN::new(self.traits.weights.clone(), state.seats());
+        search.meter = budget::Meter::start(self.traits.budget);
+        let deepest = if let Budget::Depth(depth) = self.traits.budget { depth } else { DEEPEST };
+        self.weighed = self.options.iter().map(|option| Weighed::new(option.clone(), f64::NAN).of_seat(seat)).collect();
+        self.steps.clear();
+        self.spent = Spent::default();
+        while self.spent.depth < deepest && !search.meter.out && !self.spent.exact {
+            search.open = false;
+            let depth = self.spent.depth + 1;
+            let mut weighed = Vec::new();
+            for option in &self.options {
+                let child = search.advanced(state, seat, option, chance);
+                let (values, line) = search.value(&child, depth - 1, chance);
+                let mut option = Weighed::new(option.clone(), values[seat]).of_seat(seat).deep(depth);
+                option.line.extend(line);
+                weighed.push(option);
+            }
+            if search.meter.out {
+                break;
+            }
+            self.spent.depth = depth;
+            self.spent.exact = !search.open;
+            self.weighed = weighed;
+            let best = self.weighed.iter().max_by(|a, b| a.value.total_cmp(&b.value));
+            self.steps.extend(best.map(|best| Step {
+                depth,
+                best: best.option.clone(),
+                value: best.value,
+                nodes: search.meter.nodes,
+            }));
+        }
+        self.spent.iterations = self.steps.len() as u64;
+        self.spent.nodes = search.meter.nodes;
+        self.spent.out_of_budget = search.meter.out;
+        let best = self.weighed.iter().map(|option| option.value).fold(f64::NAN, f64::max);
+        let kept = self.weighed.iter().filter(|option| option.value == best);
+        self.best = kept.map(|option| option.option.clone()).collect();
+    }
+
+    /// One of the best options found, or any where nothing was found in time.
+    fn pick(&mut self, chance: &mut Chance) -> G::Action {
+        let ties: Vec<&G::Action> = self.options.iter().filter(|option| self.best.contains(option)).collect();
+        match ties.as_slice() {
+            [] => self.options[chance.below(self.options.len())].clone(),
+            [first, ..] if self.traits.ties_first => (*first).clone(),
+            ties => ties[chance.below(ties.len())].clone(),
+        }
+    }
+}
+
+fn weighed<G: Options>(root: &Root<G>, seat: Seat, depth: u32, total: u64) -> Weighed<G::Action> {
+    let value = root.score.map_or(f64::NAN, crate::score::Score::value);
+    let mut weighed = Weighed::new(root.option.clone(), value).of_seat(seat);
+    weighed.depth = (depth > 0).then_some(depth);
+    weighed.bound = root.bound;
+    weighed.share = (total > 0).then(|| root.nodes as f64 / total as f64);
+    weighed
+}
+
+impl<G: Options + Imagine + Appraise + Keyed> Agent<G> for Minimax<G> {
+    fn begin(&mut self, _seat: Seat, chance: Chance) {
+        self.chance = chance;
+    }
+
+    fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
+        sight.options(&mut self.options);
+        self.weighed.clear();
+        self.best.clear();
+        self.steps.clear();
+        self.spent = Spent::default();
+        // Two draws a decision, however much of them is used: reflecting changes no later choice.
+        let mut ties = Chance::from_seed(self.chance.bits());
+        let mut chance = Chance::from_seed(self.chance.bits());
+        let lone = self.options.len() == 1 && self.layers == 0;
+        if let Some(state) = sight.imagine(&mut chance).filter(|_| !lone) {
+            // Fails where several seats choose at once.
+            mover(&state);
+            if state.seats() <= 2 {
+                self.two_seats(&state, sight.seat(), chance);
+            } else {
+                self.more_seats(&state, sight.seat(), &mut chance);
+            }
+        }
+        Ok(self.pick(&mut ties))
+    }
+
+    fn pace(&self) -> Pace {
+        self.traits.budget.pace()
+    }
+
+    fn spent(&self) -> Option<Spent> {
+        Some(self.spent)
+    }
+
+    fn thoughts(&self) -> Option<Thoughts<G::Action>> {
+        let mut thoughts = Thoughts::of(self.weighed.clone());
+        thoughts.steps.clone_from(&self.steps);
+        thoughts.looking_at.clone_from(&self.looking_at);
+        thoughts.spent = self.spent;
+        if thoughts.options.is_empty() {
+            // It never got to the end of its search: what the meter says is all there is.
+            thoughts.looking_at = self.search.looking_at();
+            thoughts.spent.nodes = self.search.meter.nodes;
+            thoughts.spent.depth = self.search.depth;
+        }
+        Some(thoughts)
+    }
+
+    fn reflect(&mut self, layers: u32) {
+        self.layers = layers;
+    }
+}

@@ -1,0 +1,118 @@
+//! A held match with the types of its game hidden: what a person at the keyboard, another process, a trainer or whoever
+//! tells a match speaks to.
+
+use serde::Serialize;
+use serde_json::Value;
+
+use crate::{Rows, Scene, Seat, Thoughts};
+
+/// One match under way, in JSON.
+///
+/// Every seat has an agent. Whoever holds the match may let it decide ([`HeldMatch::consider`], [`HeldMatch::turn`]) or
+/// choose in its place ([`HeldMatch::choose`]). A fall of the game or of an agent ends the match; it is no error of the
+/// holder, and stands in the rows.
+pub trait HeldMatch: Send {
+    /// Seats of the match.
+    fn seats(&self) -> usize;
+    /// Who sits at a seat: the place of the entrant in the study.
+    fn entrant(&self, seat: Seat) -> u16;
+    /// Ticks or turns so far.
+    fn tick(&self) -> u64;
+    /// The scores by seat.
+    fn scores(&self) -> &[f64];
+    /// The scores by seat as far as this seat may know them.
+    fn known_scores(&mut self, seat: Seat) -> Vec<Option<f64>>;
+    /// The seats that act and have not chosen yet, in order; nobody once the match is over.
+    fn pending(&self) -> Vec<Seat>;
+    /// What a seat perceives now.
+    fn view(&mut self, seat: Seat) -> Value;
+    /// The options of a seat that acts, if the game lists them.
+    fn options(&self, seat: Seat) -> Option<Vec<Value>>;
+    /// A picture of the state, if the game draws one.
+    fn scene(&self) -> Option<Scene>;
+    /// The position as text, if the game has that.
+    fn note(&self) -> Option<String>;
+    /// Asks every agent to value its options from now on, so many layers deep; changes no choice.
+    fn reflect(&mut self, layers: u32);
+    /// Lets the agent of a pending seat decide, and takes its choice for the coming step.
+    fn consider(&mut self, seat: Seat) -> Considered;
+    /// Gives the choice of a seat for the coming step. Errs when it is no action of the game, with the reason; whether it
+    /// is legal shows at the step, as a fault.
+    fn choose(&mut self, seat: Seat, action: Value) -> Result<(), String>;
+    /// One tick with the choices given; a seat that acts without one is at fault. False once the match is over.
+    fn step(&mut self) -> bool;
+    /// Lets the agents of all pending seats decide, and steps. False once the match is over.
+    fn turn(&mut self) -> bool;
+    /// Ends the match, cut short if it is not over, and appends its rows, one a seat in order of seat.
+    fn close(self: Box<Self>, rows: &mut Rows);
+}
+
+/// What came of asking an agent.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Considered {
+    /// What its seat perceived.
+    pub view: Value,
+    /// What it chose, or why it fell.
+    pub action: Result<Value, String>,
+    /// What it weighed, if it says so; of one that fell, as far as it got.
+    pub thoughts: Option<Thoughts<Value>>,
+}
+
+/// One moment of a match that is told while it is played.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[serde(rename_all = "snake_case", tag = "event")]
+#[expect(
+    missing_docs,
+    reason = "ticks since the start, the seat, what it perceived, chose and weighed as JSON, scores by seat"
+)]
+pub enum Moment {
+    /// A seat perceived something and chose.
+    Choice {
+        tick: u64,
+        seat: Seat,
+        view: Value,
+        action: Value,
+        #[serde(skip_serializing_if = "Value::is_null")]
+        thoughts: Value,
+    },
+    /// The scores changed.
+    Score { tick: u64, scores: Vec<f64> },
+}
+
+/// How much of a match is told.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Telling {
+    /// Its scores.
+    Scores,
+    /// What each seat perceived, weighed and chose too.
+    Choices,
+}
+
+/// Plays a match to its end with its own agents and tells every moment on the way.
+pub fn tell(mut held: Box<dyn HeldMatch>, telling: Telling, listener: &mut dyn FnMut(Moment), rows: &mut Rows) {
+    if telling == Telling::Choices {
+        held.reflect(1);
+    }
+    let mut scores = Vec::new();
+    loop {
+        if telling == Telling::Choices {
+            for seat in held.pending() {
+                let tick = held.tick();
+                let considered = held.consider(seat);
+                let Ok(action) = considered.action else { break };
+                let thoughts = serde_json::to_value(considered.thoughts).unwrap_or(Value::Null);
+                listener(Moment::Choice { tick, seat, view: considered.view, action, thoughts });
+            }
+        }
+        let before = held.tick();
+        let goes_on = held.turn();
+        if held.tick() > before && held.scores() != scores {
+            scores = held.scores().to_vec();
+            listener(Moment::Score { tick: held.tick(), scores: scores.clone() });
+        }
+        if !goes_on {
+            break;
+        }
+    }
+    held.close(rows);
+}

@@ -1,0 +1,195 @@
+//! The held match of a concrete game.
+
+use std::sync::Arc;
+
+use serde_json::Value;
+
+use crate::fall::catch;
+use crate::held::{Considered, HeldMatch};
+use crate::record::Played;
+use crate::setup::Setup;
+use crate::{Acting, Fall, Game, Playable, Rows, Scene, Seat, Spot, TICK_LIMIT, Table, Thoughts};
+
+/// A table with its setup: what a stage opens.
+pub(crate) struct HeldTable<G: Game> {
+    setup: Arc<Setup<G>>,
+    spot: Spot,
+    seating: Vec<usize>,
+    table: Option<Table<G>>,
+    /// How it came out, once it is over.
+    played: Option<Played>,
+}
+
+fn json(value: impl serde::Serialize) -> Value {
+    serde_json::to_value(value).unwrap_or(Value::Null)
+}
+
+impl<G: Playable> HeldTable<G> {
+    /// Lets everybody sit down at a table; `begun` may have fallen already.
+    pub(crate) fn begin(
+        setup: Arc<Setup<G>>,
+        spot: Spot,
+        seating: Vec<usize>,
+        begun: Result<Table<G>, String>,
+    ) -> Self {
+        let seated = begun.and_then(|mut table| {
+            catch(|| {
+                let agents: Vec<_> = seating.iter().map(|&who| setup.agent(who, setup.person(who, spot))).collect();
+                for (seat, agent) in agents.into_iter().enumerate() {
+                    table.sit(agent, setup.seat_chance(spot, seat));
+                }
+                table
+            })
+        });
+        let (table, played) = match seated {
+            Ok(table) => (Some(table), None),
+            Err(message) => (None, Some(Played::never(message))),
+        };
+        let mut held = Self { setup, spot, seating, table, played };
+        held.look();
+        held
+    }
+
+    /// Notices when the match is over.
+    fn look(&mut self) {
+        let Some(table) = self.table.as_mut().filter(|_| self.played.is_none()) else { return };
+        if table.tick() >= TICK_LIMIT || table.stepper().acting() == Acting::Nobody {
+            let ended = catch(|| table.finish());
+            self.played = Some(Played::of(ended, table));
+        }
+    }
+
+    /// Does something at the table that may fall, unless the match is over.
+    fn at_table<T>(&mut self, what: impl FnOnce(&mut Table<G>) -> Result<T, Fall>) -> Option<T> {
+        let table = self.table.as_mut().filter(|_| self.played.is_none())?;
+        match catch(|| what(table)) {
+            Ok(Ok(done)) => Some(done),
+            Ok(Err(fall)) => {
+                self.played = Some(Played::of(Ok(Err(fall)), table));
+                None
+            }
+            Err(message) => {
+                self.played = Some(Played::of(Err(message), table));
+                None
+            }
+        }
+    }
+
+    fn weighed(&self, seat: Seat) -> Option<Thoughts<Value>> {
+        let table = self.table.as_ref()?;
+        // An agent that panicked may panic again when asked for its thoughts.
+        let thoughts = catch(|| table.players().thoughts(seat)).ok()??;
+        Some(thoughts.map(&|action: &G::Action| json(action)))
+    }
+}
+
+impl<G: Playable> HeldMatch for HeldTable<G> {
+    fn seats(&self) -> usize {
+        self.setup.seats()
+    }
+
+    fn entrant(&self, seat: Seat) -> u16 {
+        self.setup.entrant(self.seating[seat])
+    }
+
+    fn tick(&self) -> u64 {
+        self.table.as_ref().map_or(0, Table::tick)
+    }
+
+    fn scores(&self) -> &[f64] {
+        self.table.as_ref().map_or(&[], |table| table.game().scores())
+    }
+
+    fn known_scores(&mut self, seat: Seat) -> Vec<Option<f64>> {
+        let seats = self.seats();
+        let known = |table: &mut Table<G>| {
+            let sight = table.sight(seat);
+            Ok((0..seats).map(|of| sight.score(of)).collect())
+        };
+        self.at_table(known).unwrap_or_else(|| vec![None; seats])
+    }
+
+    fn pending(&self) -> Vec<Seat> {
+        let mut seats = Vec::new();
+        if let Some(table) = self.table.as_ref().filter(|_| self.played.is_none()) {
+            table.pending(&mut seats);
+        }
+        seats
+    }
+
+    fn view(&mut self, seat: Seat) -> Value {
+        self.at_table(|table| Ok(json(table.sight(seat).view()))).unwrap_or(Value::Null)
+    }
+
+    fn options(&self, seat: Seat) -> Option<Vec<Value>> {
+        let list = self.setup.abilities.options?;
+        let table = self.table.as_ref()?;
+        let mut options = Vec::new();
+        catch(|| list(table.game(), seat, &mut options)).ok()?;
+        Some(options.iter().map(json).collect())
+    }
+
+    fn scene(&self) -> Option<Scene> {
+        let draw = self.setup.abilities.scene?;
+        let table = self.table.as_ref()?;
+        let mut scene = Scene::default();
+        catch(|| draw(table.game(), &mut scene)).ok()?;
+        Some(scene)
+    }
+
+    fn note(&self) -> Option<String> {
+        let positions = self.setup.abilities.positions?;
+        Some((positions.note)(self.table.as_ref()?.game()))
+    }
+
+    fn reflect(&mut self, layers: u32) {
+        self.at_table(|table| {
+            table.reflect(layers);
+            Ok(())
+        });
+    }
+
+    fn consider(&mut self, seat: Seat) -> Considered {
+        let view = self.view(seat);
+        let action = self.at_table(|table| {
+            table.decide(seat)?;
+            Ok(table.stepper().choices().get(seat).map_or(Value::Null, json))
+        });
+        let fell = || self.played.as_ref().and_then(Played::reason).unwrap_or("the match is over").to_string();
+        Considered { view, action: action.ok_or_else(fell), thoughts: self.weighed(seat) }
+    }
+
+    fn choose(&mut self, seat: Seat, action: Value) -> Result<(), String> {
+        let action: G::Action = serde_json::from_value(action).map_err(|error| error.to_string())?;
+        self.at_table(|table| {
+            table.choose(seat, action);
+            Ok(())
+        });
+        Ok(())
+    }
+
+    fn step(&mut self) -> bool {
+        self.at_table(Table::step);
+        self.look();
+        self.played.is_none()
+    }
+
+    fn turn(&mut self) -> bool {
+        if self.at_table(Table::turn) != Some(true) || self.tick() >= TICK_LIMIT {
+            self.look();
+        }
+        self.played.is_none()
+    }
+
+    fn close(mut self: Box<Self>, rows: &mut Rows) {
+        self.look();
+        let left = self.at_table(|table| {
+            let verdict = table.cut_short("left");
+            table.end(&verdict);
+            Ok(verdict)
+        });
+        let played = self.played.take().or(left.map(Played::out));
+        let played = played.unwrap_or_else(|| Played::never("the match never began".into()));
+        self.setup.record(self.spot, &self.seating, &played, self.table.as_ref(), rows);
+    }
+}

@@ -1,0 +1,105 @@
+//! An agent kind of a game: its sheet and its factory.
+
+use std::sync::Arc;
+
+use crate::{Agent, AgentSheet, Game, Knob, KnobError, Knobs, Person, Preset};
+
+/// Makes one agent a match, given the person it plays in the block.
+pub type Factory<G> = Box<dyn Fn(Person) -> Box<dyn Agent<G>> + Send + Sync>;
+
+/// Makes a factory from the values of all knobs.
+type Prepare<G> = Arc<dyn Fn(&Knobs) -> Factory<G> + Send + Sync>;
+
+/// An agent kind of a game: its sheet and its factory.
+pub struct AgentKind<G: Game> {
+    sheet: AgentSheet,
+    prepare: Prepare<G>,
+}
+
+impl<G: Game + 'static> AgentKind<G> {
+    /// A kind with a name and one line about it.
+    pub fn new(name: &str, help: &str) -> Self {
+        let sheet = AgentSheet {
+            name: name.into(),
+            help: help.into(),
+            knobs: Vec::new(),
+            presets: Vec::new(),
+            chanceless: |_| false,
+        };
+        let nameless = name.to_string();
+        Self {
+            sheet,
+            prepare: Arc::new(move |_| panic!("the agent kind `{nameless}` was registered without a factory")),
+        }
+    }
+
+    /// With one more knob; a master stands before those that follow it.
+    #[must_use]
+    pub fn knob(mut self, knob: Knob) -> Self {
+        self.sheet.knobs.push(knob);
+        self
+    }
+
+    /// With another default of a numeric knob that it has: what suits one game does not suit all.
+    ///
+    /// Panics when there is no such knob or the value is not allowed, which any test that makes the game meets.
+    #[must_use]
+    pub fn with_default(mut self, name: &str, value: f64) -> Self {
+        let knob = self.sheet.knobs.iter_mut().find(|knob| knob.name == name);
+        knob.expect("only a knob of the kind has a default").set_default(value);
+        self
+    }
+
+    /// With one more preset.
+    #[must_use]
+    pub fn preset(mut self, name: &str, help: &str, knobs: Knobs) -> Self {
+        self.sheet.presets.push(Preset { name: name.into(), help: help.into(), knobs });
+        self
+    }
+
+    /// With the condition on its knobs under which its agents leave nothing to chance: matches between such agents
+    /// that go alike are known for repeats of one match, and count once. For agents of games in which nothing but the
+    /// start is drawn.
+    #[must_use]
+    pub fn chanceless(mut self, when: fn(&Knobs) -> bool) -> Self {
+        self.sheet.chanceless = when;
+        self
+    }
+
+    /// With what makes its agents: given all knob values once, a factory that makes one agent a match. The factory is
+    /// given the block's [`Person`], which a stand-in draws its traits from.
+    #[must_use]
+    pub fn factory(mut self, prepare: impl Fn(&Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
+        self.prepare = Arc::new(prepare);
+        self
+    }
+
+    /// With every factory wrapped in another, which is given the knob values too.
+    #[must_use]
+    pub fn wrapped(self, wrap: impl Fn(Factory<G>, &Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
+        let inner = self.prepare.clone();
+        self.factory(move |knobs| wrap(inner(knobs), knobs))
+    }
+
+    /// What it is.
+    pub fn sheet(&self) -> &AgentSheet {
+        &self.sheet
+    }
+
+    /// A factory of its agents with these values of its knobs, the others at their defaults. Errs with all values that
+    /// are not allowed.
+    pub fn made(&self, given: &Knobs) -> Result<Factory<G>, Vec<KnobError>> {
+        Ok(self.prepared(&given.resolve(&self.sheet.knobs)?))
+    }
+
+    /// A factory of its agents with these values of all its knobs.
+    pub(crate) fn prepared(&self, knobs: &Knobs) -> Factory<G> {
+        (self.prepare)(knobs)
+    }
+}
+
+impl<G: Game> Clone for AgentKind<G> {
+    fn clone(&self) -> Self {
+        Self { sheet: self.sheet.clone(), prepare: self.prepare.clone() }
+    }
+}

@@ -1,0 +1,110 @@
+//! The agents of a match in order of seat, with their clocks.
+
+use crate::clock::{Clock, TIMED_AMONG_FIRST};
+use crate::{Agent, Chance, DecisionTimes, Game, GaveUp, Seat, Sight, Spent, Thoughts, Verdict};
+
+/// The agents of a match in order of seat.
+pub struct Players<G: Game> {
+    seated: Vec<Seated<G>>,
+    /// The seat whose agent is at work, or was last; `NOBODY` where it is the game's turn.
+    deciding: Seat,
+}
+
+/// No seat.
+const NOBODY: Seat = Seat::MAX;
+
+/// One seat: who sits there, and the clock.
+struct Seated<G: Game> {
+    agent: Box<dyn Agent<G>>,
+    clock: Clock,
+}
+
+impl<G: Game> Players<G> {
+    /// Nobody yet.
+    pub fn nobody() -> Self {
+        Self { seated: Vec::new(), deciding: NOBODY }
+    }
+
+    /// Gives the next seat to an agent, and lets it begin with its own chance.
+    pub fn sit(&mut self, mut agent: Box<dyn Agent<G>>, chance: Chance) {
+        // Which decisions are timed is a draw of its own.
+        let first = chance.clone().below(TIMED_AMONG_FIRST as usize) as u64 + 1;
+        agent.begin(self.seated.len(), chance);
+        let clock = Clock::new(agent.pace(), first);
+        self.seated.push(Seated { agent, clock });
+    }
+
+    /// All stand up, in order of seat.
+    pub fn leave(&mut self) -> impl Iterator<Item = Box<dyn Agent<G>>> {
+        self.rest();
+        self.seated.drain(..).map(|seated| seated.agent)
+    }
+
+    /// How many sit here.
+    pub fn seats(&self) -> usize {
+        self.seated.len()
+    }
+
+    /// The seat whose agent was at work when a panic came; none if it was the game.
+    pub fn deciding(&self) -> Option<Seat> {
+        (self.deciding != NOBODY).then_some(self.deciding)
+    }
+
+    /// Nobody is at work any more: from here on a panic is the game's.
+    #[inline(always)]
+    pub(crate) fn rest(&mut self) {
+        self.deciding = NOBODY;
+    }
+
+    /// Mean time of the timed decisions of a seat in microseconds; NaN when none was timed.
+    pub fn decision_us(&self, seat: Seat) -> f32 {
+        self.seated[seat].clock.mean_us()
+    }
+
+    /// How long the decisions of a seat took, where each was timed.
+    pub fn decision_times(&self, seat: Seat) -> Option<&DecisionTimes> {
+        self.seated[seat].clock.times()
+    }
+
+    /// Decisions of a seat that came too late for the pace its agent promised.
+    pub fn late(&self, seat: Seat) -> u32 {
+        self.seated[seat].clock.late()
+    }
+
+    /// Mean number of states that the agent of a seat advanced for a decision; 0 if it does not search.
+    pub fn nodes(&self, seat: Seat) -> f64 {
+        self.seated[seat].clock.nodes()
+    }
+
+    /// Asks every agent to value its options from now on, so many layers deep, for whoever reads its thoughts.
+    pub fn reflect(&mut self, layers: u32) {
+        self.seated.iter_mut().for_each(|seated| seated.agent.reflect(layers));
+    }
+
+    /// What the agent of a seat weighed last.
+    pub fn thoughts(&self, seat: Seat) -> Option<Thoughts<G::Action>> {
+        self.seated[seat].agent.thoughts()
+    }
+
+    /// What the last decision of a seat cost, if its agent searches.
+    pub fn spent(&self, seat: Seat) -> Option<Spent> {
+        self.seated[seat].agent.spent()
+    }
+
+    /// Lets the agent of a seat decide.
+    #[inline(always)]
+    pub fn decide(&mut self, game: &G, seat: Seat, tick: u64) -> Result<G::Action, GaveUp> {
+        self.deciding = seat;
+        let Seated { agent, clock } = &mut self.seated[seat];
+        clock.run(agent.as_mut(), &Sight::new(game, seat, tick))
+    }
+
+    /// Tells every agent how the match came out.
+    pub fn farewell(&mut self, verdict: &Verdict) {
+        for (seat, seated) in self.seated.iter_mut().enumerate() {
+            self.deciding = seat;
+            seated.agent.end(verdict);
+        }
+        self.rest();
+    }
+}

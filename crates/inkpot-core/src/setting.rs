@@ -1,0 +1,59 @@
+//! What is to be played: rules, a level, who sits down.
+
+use thiserror::Error;
+
+use crate::{Knobs, Level};
+
+/// What is to be played: resolved rules, a level, and who sits down.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Setting {
+    /// Every rules knob.
+    pub rules: Knobs,
+    /// The level, resolved.
+    pub level: Level,
+    /// Who plays; rotated over the seats.
+    pub cast: Vec<Casting>,
+    /// How often the seats are rotated in a block: each time in a new world, by the same people.
+    pub series: u32,
+    /// Where all chance comes from.
+    pub study_seed: u64,
+}
+
+/// One entrant of a setting.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Casting {
+    /// Its place in the study.
+    pub entrant: u16,
+    /// Agent kind.
+    pub kind: String,
+    /// Every knob of the kind.
+    pub knobs: Knobs,
+}
+
+impl Casting {
+    /// One agent in every one of so many seats, each an entrant of its own.
+    pub fn everywhere(kind: &str, knobs: &Knobs, seats: usize) -> Vec<Self> {
+        (0..seats as u16).map(|entrant| Self { entrant, kind: kind.into(), knobs: knobs.clone() }).collect()
+    }
+}
+
+/// Why a setting cannot be staged.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum SettingError {
+    /// The game has no such agent kind.
+    #[error("the game `{game}` has no agent `{kind}`")]
+    #[expect(missing_docs, reason = "the game's and the kind's names")]
+    NoSuchAgent { game: String, kind: String },
+    /// The number of entrants does not fit the seats.
+    #[error("`{game}` has {seats} seats, not {got}")]
+    #[expect(missing_docs, reason = "the game's name, its seats in words, and how many sat down")]
+    Seats { game: String, seats: String, got: usize },
+    /// The game wants more seats than a match can have.
+    #[error("`{game}` has up to {seats} seats, and a match can have {most}")]
+    #[expect(missing_docs, reason = "the game's name, the seats of its sheet, and the most there can be")]
+    TooManySeats { game: String, seats: usize, most: usize },
+    /// The level cannot be laid.
+    #[error("the level `{level}` of `{game}` cannot be laid: {reason}")]
+    #[expect(missing_docs, reason = "the game's name, the level as typed, and what is wrong with it")]
+    Level { game: String, level: String, reason: String },
+}

@@ -1,0 +1,145 @@
+//! What all matches of a stage have in common.
+
+use thiserror::Error;
+
+use crate::experience::Source;
+use crate::{Agent, Chance, Factory, Game, Level, Person, Scene, Seat, Setting, Spot, Streams};
+
+/// Makes the state at the start of a match from the world's chance.
+pub type GameFactory<G> = Box<dyn Fn(&mut Chance) -> G + Send + Sync>;
+
+/// Makes a start that is the same for all from the values of all rules knobs and the level.
+pub(crate) type PlainStart<G> = std::sync::Arc<dyn Fn(&crate::Knobs, &Level) -> Result<G, String> + Send + Sync>;
+
+/// Appends the options of a seat.
+type OptionsOf<G> = fn(&G, Seat, &mut Vec<<G as Game>::Action>);
+
+/// What a game offers beside its rules, by function, so that nothing has to be asked of its type.
+pub(crate) struct Abilities<G: Game> {
+    /// Position text, both ways.
+    pub(crate) positions: Option<Positions<G>>,
+    /// The options of a seat.
+    pub(crate) options: Option<OptionsOf<G>>,
+    /// A picture of the state.
+    pub(crate) scene: Option<fn(&G, &mut Scene)>,
+}
+
+/// Position text, both ways.
+pub(crate) struct Positions<G> {
+    pub(crate) note: fn(&G) -> String,
+    pub(crate) read: fn(&G, &str) -> Result<G, String>,
+}
+
+impl<G: Game> Clone for Abilities<G> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+
+impl<G: Game> Copy for Abilities<G> {}
+
+impl<G> Clone for Positions<G> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+
+impl<G> Copy for Positions<G> {}
+
+/// Why a match cannot begin at a position.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum PositionError {
+    /// The game has no position text.
+    #[error("positions of `{game}` cannot be written as text")]
+    #[expect(missing_docs, reason = "the game's name")]
+    NoPositions { game: String },
+    /// The text is no position.
+    #[error("this is no position of `{game}`: {reason}")]
+    #[expect(missing_docs, reason = "the game's name; what is wrong and how to write it")]
+    Position { game: String, reason: String },
+}
+
+/// What all matches of a stage have in common.
+pub(crate) struct Setup<G: Game> {
+    pub(crate) game: String,
+    pub(crate) setting: Setting,
+    pub(crate) factories: Vec<Factory<G>>,
+    pub(crate) lay: GameFactory<G>,
+    pub(crate) start: Option<PlainStart<G>>,
+    pub(crate) abilities: Abilities<G>,
+    /// Where each measure comes from.
+    pub(crate) sources: Vec<Source>,
+    /// Ticks a second; 1 for turns.
+    pub(crate) a_second: f64,
+}
+
+impl<G: Game> Setup<G> {
+    /// Seats of every match.
+    pub(crate) fn seats(&self) -> usize {
+        self.factories.len()
+    }
+
+    /// Matches a block.
+    pub(crate) fn rotations(&self) -> usize {
+        self.seats() * self.setting.series as usize
+    }
+
+    fn streams(&self) -> Streams {
+        Streams::of_study(self.setting.study_seed)
+    }
+
+    /// The seed of the world of a match.
+    pub(crate) fn world_seed(&self, spot: Spot) -> u64 {
+        self.streams().world_seed(spot.block, spot.rotation / self.seats().max(1))
+    }
+
+    /// A seat's own chance in a match.
+    pub(crate) fn seat_chance(&self, spot: Spot, seat: Seat) -> Chance {
+        self.streams().seat(spot.block, spot.rotation, seat)
+    }
+
+    /// Who a member of the cast is in a match.
+    pub(crate) fn person(&self, who: usize, spot: Spot) -> Person {
+        let chance = self.streams().person(spot.block, usize::from(self.entrant(who)));
+        Person { chance, matches_before: spot.rotation as u32 }
+    }
+
+    /// An agent of a member of the cast.
+    pub(crate) fn agent(&self, who: usize, person: Person) -> Box<dyn Agent<G>> {
+        (self.factories[who])(person)
+    }
+
+    /// The place in the study of a member of the cast.
+    pub(crate) fn entrant(&self, who: usize) -> u16 {
+        self.setting.cast[who].entrant
+    }
+
+    /// Who sits where: the cyclic shift of the cast by the rotation; three and more are shuffled first.
+    pub(crate) fn seating(&self, spot: Spot, into: &mut Vec<usize>) {
+        into.clear();
+        into.extend(0..self.seats());
+        if into.len() > 2 {
+            self.streams().order(spot.block).shuffle(into);
+        }
+        let by = spot.rotation % into.len().max(1);
+        into.rotate_left(by);
+    }
+
+    /// The state at the plain start, or, where the game has none, where the first match begins.
+    fn first_state(&self) -> Result<G, PositionError> {
+        match &self.start {
+            None => Ok((self.lay)(&mut Chance::from_seed(self.world_seed(Spot::default())))),
+            Some(start) => start(&self.setting.rules, &self.setting.level)
+                .map_err(|reason| PositionError::Position { game: self.game.clone(), reason }),
+        }
+    }
+
+    /// The state that a text describes; the first one without a text.
+    pub(crate) fn position(&self, text: Option<&str>) -> Result<G, PositionError> {
+        let first = self.first_state()?;
+        let Some(text) = text else { return Ok(first) };
+        let game = || self.game.clone();
+        let positions = self.abilities.positions.ok_or_else(|| PositionError::NoPositions { game: game() })?;
+        (positions.read)(&first, text).map_err(|reason| PositionError::Position { game: game(), reason })
+    }
+}

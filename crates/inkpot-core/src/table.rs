@@ -1,0 +1,165 @@
+//! A match that somebody holds: the rules, the players and what is measured on the way, together.
+
+use crate::experience::Experience;
+use crate::{Acting, Agent, Chance, Ending, Game, GaveUp, Players, Seat, Sight, Stepper, Verdict};
+
+/// A match that no rule ends is cut short after this many ticks.
+pub const TICK_LIMIT: u64 = 10_000_000;
+
+/// One match under way with everybody at it.
+///
+/// [`Table::play`] is the tight loop, in which every seat is decided by its own agent. Whoever holds a table may do the
+/// same step by step: ask who is [`Table::pending`], [`Table::decide`] or [`Table::choose`] for each, and
+/// [`Table::step`].
+pub struct Table<G: Game> {
+    stepper: Stepper<G>,
+    players: Players<G>,
+    experience: Experience,
+}
+
+/// Why a match could not be played to its end.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Fall {
+    /// The game itself fell, with its reason.
+    Game(String),
+    /// The agent of a seat gave up, with its reason.
+    Agent(Seat, GaveUp),
+}
+
+impl<G: Game> Table<G> {
+    /// A match at its start, with nobody seated yet; `world` is the game's own chance from here on.
+    pub fn new(game: G, world: Chance) -> Self {
+        let mut experience = Experience::default();
+        experience.begin(game.scores());
+        Self { stepper: Stepper::new(game, world), players: Players::nobody(), experience }
+    }
+
+    /// Another match at its start, in the memory of this one, with nobody seated yet.
+    pub fn restart(&mut self, game: G, world: Chance) {
+        self.experience.begin(game.scores());
+        self.stepper.restart(game, world);
+        self.players.leave().for_each(drop);
+    }
+
+    /// Gives the next seat to an agent, and lets it begin with its own chance.
+    pub fn sit(&mut self, agent: Box<dyn Agent<G>>, chance: Chance) {
+        self.players.sit(agent, chance);
+    }
+
+    /// All stand up, in order of seat.
+    pub fn leave(&mut self) -> impl Iterator<Item = Box<dyn Agent<G>>> {
+        self.players.leave()
+    }
+
+    /// The state, for whoever holds the match.
+    pub fn game(&self) -> &G {
+        self.stepper.game()
+    }
+
+    /// The rules under way.
+    pub fn stepper(&self) -> &Stepper<G> {
+        &self.stepper
+    }
+
+    /// Who plays.
+    pub fn players(&self) -> &Players<G> {
+        &self.players
+    }
+
+    /// Ticks so far.
+    pub fn tick(&self) -> u64 {
+        self.stepper.tick()
+    }
+
+    pub(crate) fn experience(&self) -> &Experience {
+        &self.experience
+    }
+
+    /// Writes over `into` the seats that must choose before the next step and have not, in order of seat; nobody once
+    /// the match is over.
+    #[inline]
+    pub fn pending(&self, into: &mut Vec<Seat>) {
+        into.clear();
+        let stepper = &self.stepper;
+        stepper.acting().for_each(stepper.game().seats(), |seat| {
+            if stepper.choices().get(seat).is_none() {
+                into.push(seat);
+            }
+        });
+    }
+
+    /// What a seat perceives now.
+    pub fn sight(&self, seat: Seat) -> Sight<'_, G> {
+        Sight::new(self.stepper.game(), seat, self.stepper.tick())
+    }
+
+    /// Asks every agent to value its options from now on, so many layers deep, for whoever reads its thoughts.
+    pub fn reflect(&mut self, layers: u32) {
+        self.players.reflect(layers);
+    }
+
+    /// Lets the agent of a seat decide, and takes its choice for the coming step.
+    #[inline]
+    pub fn decide(&mut self, seat: Seat) -> Result<(), Fall> {
+        let action = self.players.decide(self.stepper.game(), seat, self.stepper.tick());
+        self.stepper.choose(seat, action.map_err(|reason| Fall::Agent(seat, reason))?);
+        Ok(())
+    }
+
+    /// Gives the choice of a seat for the coming step, in place of its agent.
+    pub fn choose(&mut self, seat: Seat, action: G::Action) {
+        self.stepper.choose(seat, action);
+    }
+
+    /// One tick with the choices given; a seat that acts without one is at fault.
+    #[inline(always)]
+    pub fn step(&mut self) -> Result<(), Fall> {
+        self.players.rest();
+        self.stepper.step().map_err(Fall::Game)?;
+        self.experience.look(self.stepper.tick(), self.stepper.game().scores());
+        Ok(())
+    }
+
+    /// One tick in which every seat that has not chosen is decided by its own agent. False once the match is over.
+    #[inline(always)]
+    pub fn turn(&mut self) -> Result<bool, Fall> {
+        let Self { stepper, players, .. } = self;
+        let decide = |game: &G, seat, tick| players.decide(game, seat, tick).map_err(|why| Fall::Agent(seat, why));
+        if !stepper.collect(decide)? {
+            return Ok(false);
+        }
+        self.step()?;
+        Ok(true)
+    }
+
+    /// Plays the match to its end, or to `tick_limit`, each seat decided by its own agent.
+    ///
+    /// Buffers are reused: nothing is allocated a tick by the loop itself. Errs when the game falls or an agent gives
+    /// up.
+    pub fn play(&mut self, tick_limit: u64) -> Result<Verdict, Fall> {
+        while self.stepper.tick() < tick_limit && self.turn()? {}
+        self.finish()
+    }
+
+    /// Ends the match: by its rules where it is over, else cut short at the tick limit. Tells the agents.
+    pub fn finish(&mut self) -> Result<Verdict, Fall> {
+        let verdict = if self.stepper.acting() == Acting::Nobody {
+            let missing = || Fall::Game("nobody acts, yet the game gives no verdict".into());
+            self.stepper.verdict().ok_or_else(missing)?
+        } else {
+            self.cut_short("tick limit")
+        };
+        self.end(&verdict);
+        Ok(verdict)
+    }
+
+    /// Tells the agents how it came out.
+    pub fn end(&mut self, verdict: &Verdict) {
+        self.players.farewell(verdict);
+    }
+
+    /// How it stands, if it were cut short now for this reason.
+    pub fn cut_short(&self, why: &'static str) -> Verdict {
+        Verdict::by_score(self.stepper.game().scores(), Ending::CutShort(why.into()))
+    }
+}

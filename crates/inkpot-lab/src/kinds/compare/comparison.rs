@@ -1,0 +1,149 @@
+//! What a comparison came to: what is known of two, what it cost, and what a fixed-size design would have cost.
+
+use inkpot_stats::{BlockRates, Interval, fixed_blocks, paired_difference};
+use serde::{Deserialize, Serialize};
+
+use super::watch::{Scale, Verdict, Watch, verdict};
+use super::{Compare, Requirement};
+use crate::Plan;
+
+/// How often a design of fixed size would find the difference.
+pub const POWER: f64 = 0.9;
+
+/// What a comparison found beside what every study does.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CompareFinding {
+    /// What is known of the two.
+    pub comparison: ComparisonSummary,
+}
+
+/// What a comparison came to. Figures are those of `a`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct ComparisonSummary {
+    /// The first.
+    pub a: String,
+    /// The second.
+    pub b: String,
+    /// Whom both met; nobody if they met each other.
+    pub against: Vec<String>,
+    /// Win rate of the first against the second; none if both met others.
+    pub win_rate: Option<Interval>,
+    /// Win rate of the first less that of the second, paired by block; none if they met each other.
+    pub difference: Option<Interval>,
+    /// What is known.
+    pub verdict: Verdict,
+    /// Within how much, in win rate, the two count as equal.
+    pub equal_within: Option<f64>,
+    /// What had to be established, and whether it was.
+    pub require: Option<Requirement>,
+    /// Whether the requirement is met.
+    pub met: Option<bool>,
+    /// Whether it was looked at after every block, and could stop: the interval then holds at all looks at once.
+    pub until_clear: bool,
+    /// Blocks that count, and matches that were played for all.
+    pub blocks: u64,
+    /// Matches played.
+    pub matches: u64,
+    /// The block after which it was clear.
+    pub clear_at: Option<u64>,
+    /// Matches that a design of fixed size would need to find a difference as large as the one seen (or, of two found
+    /// equal, to show it) nine times in ten, at the same confidence.
+    pub fixed_matches: Option<u64>,
+    /// The running interval: block, value, lower and upper end, each holding at all looks at once.
+    pub running: Vec<(u64, f64, f64, f64)>,
+}
+
+impl ComparisonSummary {
+    /// One of which nothing is known yet.
+    pub(super) fn begun(a: String, b: String, equal_within: Option<f64>, require: Option<Requirement>) -> Self {
+        Self {
+            a,
+            b,
+            against: Vec::new(),
+            win_rate: None,
+            difference: None,
+            verdict: Verdict::Open,
+            equal_within,
+            require,
+            met: None,
+            until_clear: false,
+            blocks: 0,
+            matches: 0,
+            clear_at: None,
+            fixed_matches: None,
+            running: Vec::new(),
+        }
+    }
+
+    /// Fills in the figure and what follows from it.
+    pub(super) fn conclude(&mut self, figure: Option<Interval>, head_to_head: bool) {
+        let even = if head_to_head { 0.5 } else { 0.0 };
+        let within = self.equal_within;
+        self.win_rate = figure.filter(|_| head_to_head);
+        self.difference = figure.filter(|_| !head_to_head);
+        self.verdict = figure.as_ref().map_or(Verdict::Open, |seen| verdict(seen, even, within));
+        self.met = self.require.map(|require| match (require, &figure) {
+            (_, None) => false,
+            (Requirement::Better, Some(seen)) => seen.low > even,
+            (Requirement::NotWorse, Some(seen)) => seen.low > even - within.unwrap_or(0.0),
+        });
+    }
+
+    /// The figure that was compared: a win rate or a difference of two.
+    pub fn figure(&self) -> Option<Interval> {
+        self.win_rate.or(self.difference)
+    }
+
+    /// What the figure is where the two are alike.
+    pub fn even(&self) -> f64 {
+        if self.against.is_empty() { 0.5 } else { 0.0 }
+    }
+}
+
+/// Sums up a watch that saw every block.
+pub(super) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> ComparisonSummary {
+    let asked = watch.asked;
+    let scale = Scale::of(plan);
+    watch.keep();
+    let counted = watch.sequence.blocks();
+    let figure =
+        if asked.until_clear { (counted > 0).then(|| watch.so_far()) } else { at_the_end(&watch, scale, plan) };
+    let name = |place: usize| plan.entrants[place].name.clone();
+    let a_block = plan.matches_a_block() * plan.cells.len() as u64;
+    let mut told = ComparisonSummary {
+        against: (2..plan.entrants.len()).map(name).collect(),
+        until_clear: asked.until_clear,
+        blocks: counted,
+        matches,
+        clear_at: (asked.until_clear && watch.is_clear()).then_some(watch.blocks),
+        running: watch.looks.iter().map(|(block, seen)| (*block, seen.value, seen.low, seen.high)).collect(),
+        ..ComparisonSummary::begun(name(0), name(1), asked.equal_within, asked.require)
+    };
+    told.conclude(figure, scale.head_to_head);
+    let fixed = fixed(&watch, scale, &asked, told.verdict, plan.ground.confidence);
+    told.fixed_matches = fixed.map(|blocks| blocks * a_block);
+    told
+}
+
+/// The interval of a comparison of fixed size, looked at once.
+fn at_the_end(watch: &Watch, scale: Scale, plan: &Plan) -> Option<Interval> {
+    let blocks = || watch.sequence.counts().flat_map(|(x, times)| std::iter::repeat_n(x, times as usize));
+    if scale.head_to_head {
+        let mut rates = BlockRates::new(plan.matches_a_block() as usize);
+        blocks().for_each(|x| rates.push(x));
+        return rates.interval(plan.ground.confidence);
+    }
+    paired_difference(blocks().map(|x| (scale.told(x), 0.0)), plan.ground.confidence).map(|found| found.difference)
+}
+
+/// Blocks of a design of fixed size; none where nothing was seen to plan for.
+fn fixed(watch: &Watch, scale: Scale, asked: &Compare, verdict: Verdict, confidence: f64) -> Option<u64> {
+    let off = watch.sequence.mean() - 0.5;
+    let distance = match (asked.require, verdict, asked.equal_within.map(|within| scale.margin(within))) {
+        (Some(Requirement::NotWorse), _, Some(margin)) => (off + margin).abs(),
+        (_, Verdict::Equal, Some(margin)) => margin - off.abs(),
+        _ => off.abs(),
+    };
+    let blocks = fixed_blocks(watch.sequence.sd(), distance, confidence, POWER);
+    (watch.sequence.blocks() > 0 && blocks.is_finite() && blocks < 1e12).then_some(blocks as u64)
+}

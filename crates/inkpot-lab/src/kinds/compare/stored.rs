@@ -1,0 +1,169 @@
+//! Two stored entrants compared as they stand.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use inkpot_core::{GameEntry, Rows};
+use inkpot_ledger::{LedgerError, Manifest, Study};
+use inkpot_stats::{BlockRates, Interval, Moments, paired_difference, unpaired_difference};
+use thiserror::Error;
+
+use super::{ComparisonSummary, Requirement};
+use crate::{Cell, Entrant, Plan, StudyKind};
+
+/// An entrant of a stored study.
+#[derive(Clone, Copy)]
+#[expect(missing_docs, reason = "the study, its manifest and plan, and the entrant's place in it")]
+pub struct Stored<'a> {
+    pub study: &'a Study,
+    pub manifest: &'a Manifest,
+    pub plan: &'a Plan,
+    pub place: usize,
+}
+
+/// Why two stored entrants cannot be compared.
+#[derive(Debug, Error)]
+#[expect(missing_docs, reason = "the texts say it")]
+pub enum StoredError {
+    #[error("`{a}` and `{b}` were not played at the same game, level and rules")]
+    Rules { a: String, b: String },
+    #[error("`{a}` and `{b}` met nobody in common")]
+    NobodyInCommon { a: String, b: String },
+    #[error("`{a}` is asked to be better than itself")]
+    Same { a: String },
+    #[error("`{study}` is a sweep: its entrants are several, one a point")]
+    Sweep { study: String },
+    #[error(transparent)]
+    Ledger(#[from] LedgerError),
+}
+
+/// Who else sat at a table, by what they are and not by their labels.
+type Table = Vec<String>;
+
+/// Points shares of an entrant by the others at its table and by block.
+type Shares = BTreeMap<Table, BTreeMap<u64, f64>>;
+
+/// Compares two stored entrants: their win rate against each other where they met in one study, else their results
+/// against the opponents that both met, paired by block where the studies share their chance (same seed), else as two
+/// samples.
+pub fn compare_stored(
+    a: Stored,
+    b: Stored,
+    game: &dyn GameEntry,
+    (equal_within, require): (Option<f64>, Option<Requirement>),
+) -> Result<ComparisonSummary, StoredError> {
+    let name = |side: Stored| format!("{}/{}", side.study.name(), side.plan.entrants[side.place].name);
+    for side in [a, b] {
+        if side.plan.kind() == StudyKind::Sweep {
+            return Err(StoredError::Sweep { study: side.study.name().into() });
+        }
+    }
+    if !a.plan.same_setting(b.plan) {
+        return Err(StoredError::Rules { a: name(a), b: name(b) });
+    }
+    if a.study.name() == b.study.name() && a.place == b.place {
+        return Err(StoredError::Same { a: name(a) });
+    }
+    let mut told = ComparisonSummary::begun(name(a), name(b), equal_within, require);
+    if a.study.name() == b.study.name() {
+        let met =
+            |cell: &Cell| cell.entrants.len() == 2 && [a.place, b.place].iter().all(|p| cell.entrants.contains(p));
+        if let Some(table) = a.plan.cells.iter().find(|cell| met(cell)) {
+            let opponent = others(table, a.place, &a.plan.entrants);
+            let shares = shares(a, game)?.remove(&opponent).unwrap_or_default();
+            let mut rates = BlockRates::new(2);
+            for share in shares.values() {
+                rates.push(*share);
+            }
+            told.conclude(rates.interval(a.plan.ground.confidence), true);
+            (told.blocks, told.matches) = (rates.blocks(), rates.blocks() * a.plan.matches_a_block());
+            return Ok(told);
+        }
+    }
+    let (own, other) = (shares(a, game)?, shares(b, game)?);
+    let common: Vec<&Table> = own.keys().filter(|table| other.contains_key(*table)).collect();
+    if common.is_empty() {
+        return Err(StoredError::NobodyInCommon { a: name(a), b: name(b) });
+    }
+    told.against = names(a, &common);
+    let (mut x, mut y) = (by_block(&own, &common), by_block(&other, &common));
+    let paired = a.plan.ground.seed == b.plan.ground.seed;
+    if paired {
+        x.retain(|block, _| y.contains_key(block));
+        y.retain(|block, _| x.contains_key(block));
+    }
+    let played = |shares: &BTreeMap<u64, (f64, u64)>, plan: &Plan| {
+        shares.values().map(|(_, tables)| tables * plan.matches_a_block()).sum::<u64>()
+    };
+    told.matches = played(&x, a.plan) + played(&y, b.plan);
+    let confidence = a.plan.ground.confidence;
+    let found: Option<Interval>;
+    if paired {
+        let both = x.iter().filter_map(|(block, (share, _))| Some((*share, y.get(block)?.0)));
+        let difference = paired_difference(both, confidence);
+        told.blocks = difference.map_or(0, |difference| difference.blocks);
+        found = difference.map(|difference| difference.difference);
+    } else {
+        let moments = |shares: &BTreeMap<u64, (f64, u64)>| {
+            let mut moments = Moments::default();
+            for (share, _) in shares.values() {
+                moments.push(*share);
+            }
+            moments
+        };
+        told.blocks = (x.len() + y.len()) as u64;
+        found = unpaired_difference(&moments(&x), &moments(&y), confidence);
+    }
+    told.conclude(found, false);
+    Ok(told)
+}
+
+/// What an entrant is, whatever it is called.
+fn identity(entrant: &Entrant) -> String {
+    let knobs: Vec<String> = entrant.knobs.iter().map(|(name, value)| format!("{name}={value:?}")).collect();
+    format!("{}:{}", entrant.kind, knobs.join(","))
+}
+
+fn others(cell: &Cell, place: usize, entrants: &[Entrant]) -> Table {
+    let mut table: Table =
+        cell.entrants.iter().filter(|other| **other != place).map(|other| identity(&entrants[*other])).collect();
+    table.sort();
+    table
+}
+
+/// Labels of all that sat at these tables.
+fn names(side: Stored, tables: &[&Table]) -> Vec<String> {
+    let at: BTreeSet<&String> = tables.iter().flat_map(|table| table.iter()).collect();
+    let met = side.plan.entrants.iter().filter(|entrant| at.contains(&identity(entrant)));
+    met.map(|entrant| entrant.name.clone()).collect()
+}
+
+/// Reads the shares of an entrant off the rows.
+fn shares(side: Stored, game: &dyn GameEntry) -> Result<Shares, LedgerError> {
+    let measures = game.measure_names();
+    let mut shares = Shares::new();
+    side.study.visit(side.manifest, &measures, |rows: &Rows| {
+        for block in rows.blocks() {
+            let cell = &side.plan.cells[block.cell()];
+            if let Some(share) = block.points(side.place).filter(|_| !block.has_void()) {
+                let table = others(cell, side.place, &side.plan.entrants);
+                shares.entry(table).or_default().insert(block.number(), share);
+            }
+        }
+        Ok(())
+    })?;
+    Ok(shares)
+}
+
+/// Mean share over these tables by block, of blocks that all of them have, and how many they are.
+fn by_block(shares: &Shares, tables: &[&Table]) -> BTreeMap<u64, (f64, u64)> {
+    let mut sums: BTreeMap<u64, (f64, u64)> = BTreeMap::new();
+    for (block, share) in tables.iter().flat_map(|table| &shares[*table]) {
+        let sum = sums.entry(*block).or_default();
+        *sum = (sum.0 + share, sum.1 + 1);
+    }
+    sums.retain(|_, (_, count)| *count == tables.len() as u64);
+    for (sum, count) in sums.values_mut() {
+        *sum /= *count as f64;
+    }
+    sums
+}

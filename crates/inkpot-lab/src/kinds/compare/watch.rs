@@ -1,0 +1,197 @@
+//! Watching a comparison block by block, and stopping it once it is clear.
+
+use inkpot_core::{Block, GameEntry, Rows};
+use inkpot_stats::{Interval, Sequence};
+
+use super::{Compare, Requirement};
+use crate::Plan;
+use crate::prints::{Print, Prints, chanceless, print_of};
+
+/// Looks are kept for the figure at every block up to this one, then ever more sparsely.
+const KEPT_SINGLY: u64 = 64;
+/// Each kept look is then so much later than the one before.
+const KEPT_APART: f64 = 1.02;
+
+/// What is known of the first of two against the second.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Verdict {
+    /// It is better.
+    Better,
+    /// It is worse.
+    Worse,
+    /// The two differ by no more than counts as equal.
+    Equal,
+    /// Nothing yet.
+    Open,
+}
+
+/// The scale of a comparison: each block gives a number from 0 to 1, and 1/2 is even.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Scale {
+    /// Whether the two meet each other; else both meet the same others.
+    pub(crate) head_to_head: bool,
+}
+
+impl Scale {
+    pub(crate) fn of(plan: &Plan) -> Self {
+        Self { head_to_head: plan.cells.len() < 2 }
+    }
+
+    /// A margin in win rate on this scale: a difference of two rates spans twice as much.
+    pub(crate) fn margin(self, rate: f64) -> f64 {
+        if self.head_to_head { rate } else { rate / 2.0 }
+    }
+
+    /// A number of this scale as what people read: the win rate, or the difference of the two.
+    pub(crate) fn told(self, x: f64) -> f64 {
+        if self.head_to_head { x } else { 2.0 * x - 1.0 }
+    }
+
+    pub(crate) fn told_interval(self, seen: &Interval) -> Interval {
+        Interval { value: self.told(seen.value), low: self.told(seen.low), high: self.told(seen.high) }
+    }
+}
+
+/// A comparison under way.
+pub(crate) struct Watch {
+    pub(super) asked: Compare,
+    scale: Scale,
+    confidence: f64,
+    cells: usize,
+    prints: Prints,
+    repeats: u64,
+    first: Option<f64>,
+    pub(crate) sequence: Sequence,
+    /// Sum of points and number of matches of the first and of the second in the block under way, and whether it counts.
+    sums: [(f64, f64); 2],
+    print: u64,
+    void: bool,
+    /// Blocks looked at, counted or not.
+    pub(crate) blocks: u64,
+    /// Kept looks: block and interval.
+    pub(crate) looks: Vec<(u64, Interval)>,
+    next_kept: u64,
+}
+
+impl Watch {
+    /// A watch over a comparison.
+    pub(super) fn over(asked: Compare, plan: &Plan, game: &dyn GameEntry) -> Self {
+        Self {
+            asked,
+            scale: Scale::of(plan),
+            confidence: plan.ground.confidence,
+            cells: plan.cells.len(),
+            prints: Prints::new(plan.cells.iter().all(|cell| chanceless(plan, cell, game))),
+            repeats: 0,
+            first: None,
+            sequence: Sequence::default(),
+            sums: [(0.0, 0.0); 2],
+            print: 0,
+            void: false,
+            blocks: 0,
+            looks: Vec::new(),
+            next_kept: 1,
+        }
+    }
+
+    /// Takes the rows of whole cells in order and looks after every block. Once it is clear, and stopping was asked
+    /// for, gives the number of rows up to the end of that block.
+    pub(crate) fn take(&mut self, rows: &Rows) -> Option<usize> {
+        let mut at = 0;
+        for block in rows.blocks() {
+            self.add(block);
+            at += block.rows().len();
+            if block.cell() + 1 == self.cells {
+                self.close();
+                if self.asked.until_clear && self.is_clear() {
+                    return Some(at);
+                }
+            }
+        }
+        None
+    }
+
+    fn add(&mut self, block: Block) {
+        let side = if self.scale.head_to_head { 0 } else { block.cell() % 2 };
+        for played in block.matches() {
+            self.void |= played.is_void();
+            self.sums[side].0 += played.seat_of(side).map_or(0.0, |seat| played.points(seat));
+            self.sums[side].1 += 1.0;
+        }
+        self.print = self.print.rotate_left(7) ^ print_of(block);
+    }
+
+    fn close(&mut self) {
+        let [first, second] = std::mem::take(&mut self.sums).map(|(points, matches)| points / matches);
+        let x = if self.scale.head_to_head { first } else { f64::midpoint(first - second, 1.0) };
+        let (print, void) = (std::mem::take(&mut self.print), std::mem::take(&mut self.void));
+        self.blocks += 1;
+        match self.prints.see(|| print) {
+            _ if void => {}
+            Print::Repeat => self.repeats += 1,
+            Print::Fresh => self.count(x),
+            Print::AllDiffer => {
+                (0..std::mem::take(&mut self.repeats))
+                    .for_each(|_| self.first.into_iter().for_each(|x| self.sequence.push(x)));
+                self.count(x);
+            }
+        }
+        if self.blocks >= self.next_kept {
+            self.next_kept = if self.blocks < KEPT_SINGLY {
+                self.blocks + 1
+            } else {
+                (self.blocks as f64 * KEPT_APART).ceil() as u64
+            };
+            self.keep();
+        }
+    }
+
+    fn count(&mut self, x: f64) {
+        self.first.get_or_insert(x);
+        self.sequence.push(x);
+    }
+
+    /// Keeps the present look, unless it was kept.
+    pub(crate) fn keep(&mut self) {
+        if self.looks.last().is_none_or(|(block, _)| *block < self.blocks) {
+            self.looks.push((self.blocks, self.scale.told_interval(&self.sequence.interval(self.confidence))));
+        }
+    }
+
+    /// The look that was kept last.
+    pub(crate) fn latest(&self) -> Option<Interval> {
+        self.looks.last().map(|(_, seen)| *seen)
+    }
+
+    /// The figure so far, as people read it.
+    pub(crate) fn so_far(&self) -> Interval {
+        self.scale.told_interval(&self.sequence.interval(self.confidence))
+    }
+
+    /// Whether what was asked is known.
+    pub(crate) fn is_clear(&self) -> bool {
+        let out = |x: f64| self.sequence.excludes(x, self.confidence);
+        let margin = self.asked.equal_within.map(|within| self.scale.margin(within));
+        match (self.asked.require, margin) {
+            (Some(Requirement::NotWorse), Some(margin)) => out(0.5 - margin),
+            (_, Some(margin)) => {
+                out(0.5) || ((self.sequence.mean() - 0.5).abs() < margin && out(0.5 - margin) && out(0.5 + margin))
+            }
+            (_, None) => out(0.5),
+        }
+    }
+}
+
+/// What an interval says, as people read it: `even` is one half for a win rate, 0 for a difference.
+pub(crate) fn verdict(seen: &Interval, even: f64, equal_within: Option<f64>) -> Verdict {
+    if seen.low > even {
+        Verdict::Better
+    } else if seen.high < even {
+        Verdict::Worse
+    } else if equal_within.is_some_and(|w| seen.low > even - w && seen.high < even + w) {
+        Verdict::Equal
+    } else {
+        Verdict::Open
+    }
+}

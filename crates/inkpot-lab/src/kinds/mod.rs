@@ -1,0 +1,192 @@
+//! The kinds of study. What all share stands in the draft, the plan and the summary; what is a kind's own is one variant
+//! here, and one folder below: its draft, its checks, what it plays, reads and finds, and what it notes.
+//!
+//! A new kind is a folder and a line in each of the enums.
+
+pub(crate) mod batch;
+pub(crate) mod compare;
+pub(crate) mod fit;
+pub(crate) mod sweep;
+pub(crate) mod tournament;
+pub(crate) mod tune;
+
+use inkpot_core::{GameEntry, Rows};
+use inkpot_stats::Interval;
+use serde::{Deserialize, Serialize};
+
+use self::batch::{Batch, BatchFinding};
+use self::compare::{Compare, CompareDraft, CompareFinding};
+use self::sweep::{Sweep, SweepDraft, SweepFinding};
+use self::tournament::{Tournament, TournamentDraft, TournamentFinding};
+use self::tune::{Proof, TuneFinding};
+use crate::resolve::Checker;
+use crate::tally::CellTally;
+use crate::{Draft, Entrant, EntrantSummary, PairingSummary, Plan, Summary};
+
+/// Kind of a study.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum StudyKind {
+    /// Every entrant meets every other.
+    #[default]
+    Batch,
+    /// One pairing at every value of one or two knobs.
+    Sweep,
+    /// A field that is ranked.
+    Tournament,
+    /// Which of two is better, each other's opponents or against the same ones.
+    Compare,
+    /// Knob values that meet targets, rung by rung, proved on fresh blocks.
+    Tune,
+}
+
+impl StudyKind {
+    /// All kinds.
+    pub const ALL: [Self; 5] = [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune];
+
+    /// Its name in briefs and JSON.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Batch => "batch",
+            Self::Sweep => "sweep",
+            Self::Tournament => "tournament",
+            Self::Compare => "compare",
+            Self::Tune => "tune",
+        }
+    }
+}
+
+/// The kind of study that a variant is named after.
+macro_rules! kind_of {
+    ($($kind:ident),+) => {
+        /// The kind of study.
+        pub fn kind(&self) -> StudyKind {
+            match self {
+                $(Self::$kind { .. } => StudyKind::$kind,)+
+            }
+        }
+    };
+}
+
+/// What a draft asks for as a study of its kind.
+#[derive(Clone, Debug, Default, PartialEq)]
+#[expect(missing_docs, reason = "the kinds of study that are played as they are drafted")]
+pub enum Asked {
+    #[default]
+    Batch,
+    Sweep(SweepDraft),
+    Tournament(TournamentDraft),
+    Compare(CompareDraft),
+}
+
+impl Asked {
+    kind_of!(Batch, Sweep, Tournament, Compare);
+
+    /// What is played, checked.
+    pub(crate) fn checked(&self, checker: &mut Checker, draft: &Draft, entrants: &[Entrant]) -> Design {
+        match self {
+            Self::Batch => Design::Batch(Batch::checked(checker, draft, entrants)),
+            Self::Sweep(asked) => Design::Sweep(asked.checked(checker, draft, entrants)),
+            Self::Tournament(asked) => Design::Tournament(asked.checked(checker, draft, entrants)),
+            Self::Compare(asked) => Design::Compare(asked.checked(checker, draft, entrants)),
+        }
+    }
+}
+
+/// What is played, as a study of its kind.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the kinds of study")]
+pub enum Design {
+    Batch(Batch),
+    Sweep(Sweep),
+    Tournament(Tournament),
+    Compare(Compare),
+    Tune(Box<Proof>),
+}
+
+impl Design {
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune);
+
+    /// What this kind does its own way.
+    pub(crate) fn own(&self) -> &dyn Kind {
+        match self {
+            Self::Batch(own) => own,
+            Self::Sweep(own) => own,
+            Self::Tournament(own) => own,
+            Self::Compare(own) => own,
+            Self::Tune(own) => own.as_ref(),
+        }
+    }
+}
+
+/// What a study found, as one of its kind.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the kinds of study")]
+pub enum Finding {
+    Batch(BatchFinding),
+    Sweep(SweepFinding),
+    Tournament(TournamentFinding),
+    Compare(CompareFinding),
+    Tune(TuneFinding),
+}
+
+impl Finding {
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune);
+}
+
+/// What a kind of study does its own way.
+pub(crate) trait Kind {
+    /// Fills in the cells of a plan that is otherwise complete: all of them, or those of a first round.
+    fn lay_out(&self, plan: &mut Plan, checker: &mut Checker);
+
+    /// Whether the cells are played block by block instead of one after the other: what may stop at any block plays
+    /// the same blocks of all.
+    fn interleaved(&self) -> bool {
+        false
+    }
+
+    /// Whether the same people may play several matches in a row.
+    fn has_series(&self) -> bool {
+        true
+    }
+
+    /// Whether each cell has decision times of its own.
+    fn times_by_cell(&self) -> bool {
+        false
+    }
+
+    /// Blocks of the study that share no chance.
+    fn fresh_blocks(&self, plan: &Plan) -> u64 {
+        plan.blocks
+    }
+
+    /// What reads the finding off the stored rows.
+    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a>;
+
+    /// What should be known before the finding is believed, in plain sentences.
+    fn notes(&self, _summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
+        Vec::new()
+    }
+}
+
+/// Reads what a study found off its stored rows.
+pub(crate) trait Reading {
+    /// Takes whole blocks in order of cell and block.
+    fn take(&mut self, _rows: &Rows) {}
+
+    /// What they come to.
+    fn finish(self: Box<Self>, sums: &mut Sums) -> Finding;
+}
+
+/// What is summed up of every study, for the finding of its kind.
+pub(crate) struct Sums<'a> {
+    pub(crate) plan: &'a Plan,
+    pub(crate) game: &'a dyn GameEntry,
+    pub(crate) cells: &'a [CellTally],
+    /// Suspense of each cell, where it is known.
+    pub(crate) suspense: &'a [Option<Interval>],
+    pub(crate) entrants: &'a [EntrantSummary],
+    pub(crate) pairings: Vec<PairingSummary>,
+}

@@ -1,0 +1,158 @@
+//! What a tournament found: ratings, where they do not tell the story, and how they came about round by round.
+
+use inkpot_stats::Interval;
+use serde::{Deserialize, Serialize};
+
+use super::Format;
+use crate::notes::UNSEEN;
+
+/// What a tournament found beside what every study does.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TournamentFinding {
+    /// The field, best first.
+    pub ratings: Vec<RatingSummary>,
+    /// What it came to beside the ratings.
+    pub tournament: TournamentSummary,
+}
+
+/// An entrant of a tournament, best first.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after the figures they carry")]
+pub struct RatingSummary {
+    pub name: String,
+    /// Points above the field's mean, or above the anchor; none with fewer than two blocks.
+    pub rating: Option<Interval>,
+    /// Points share over all it played.
+    pub points_share: Option<f64>,
+    /// Probability that it is stronger than the next.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stronger_than_next: Option<f64>,
+    /// What its search may spend on a decision, as its knob says.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub budget: Option<String>,
+    /// Where it came in a knockout: 1 won it, 2 lost the last round, 3 the one before.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub placement: Option<usize>,
+}
+
+/// What a tournament came to beside the ratings.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TournamentSummary {
+    /// Who met whom.
+    pub format: Format,
+    /// The entrant whose rating is 0; else the mean is.
+    pub anchor: Option<String>,
+    /// Tables by round, where they were drawn from results.
+    pub rounds: Vec<RoundSummary>,
+    /// Rating points that sitting first is worth above sitting elsewhere.
+    pub first_seat: Option<Interval>,
+    /// Parts of the field that never met; between them ratings say nothing.
+    pub groups: usize,
+    /// Strength that goes round in circles.
+    pub circles: CirclesSummary,
+    /// The pairs that the ratings describe worst.
+    pub residuals: Vec<ResidualSummary>,
+    /// Ratings after some of the rounds, in the order of the entrants.
+    pub progress: Vec<ProgressSummary>,
+}
+
+/// A round: its tables and who sat out.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after what they carry")]
+pub struct RoundSummary {
+    pub tables: Vec<TableSummary>,
+    pub sitting_out: Vec<String>,
+}
+
+/// A table: who sat there, the points share of each, and in a knockout who went on.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the fields are named after what they carry")]
+pub struct TableSummary {
+    pub entrants: Vec<String>,
+    pub points: Vec<f64>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub through: Option<String>,
+    /// Whether nothing but the better seed decided who went on.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub by_seed: bool,
+}
+
+/// Threes that each clearly beat the next, round in a circle.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CirclesSummary {
+    /// How many.
+    pub seen: u64,
+    /// How many chance alone would give, were ratings the whole story.
+    pub by_chance: f64,
+    /// Probability of as many by chance.
+    pub p: f64,
+    /// Threes of which all pairs are separable.
+    pub threes: u64,
+    /// The clearest, in the order of who beats whom.
+    pub clearest: Vec<Vec<String>>,
+}
+
+/// A pair and what the ratings make of it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "two names, the share of the first seen and expected, and a p-value after Holm")]
+pub struct ResidualSummary {
+    pub a: String,
+    pub b: String,
+    pub seen: Interval,
+    pub expected: f64,
+    pub p_adjusted: f64,
+}
+
+/// Ratings after a round.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(missing_docs, reason = "the round, from 1 up, and the ratings in the order of the entrants")]
+pub struct ProgressSummary {
+    pub round: usize,
+    pub ratings: Vec<Option<Interval>>,
+}
+
+/// How many entrants or tables are named in one note.
+const NAMED: usize = 3;
+
+/// What ratings hide.
+pub(super) fn notes(told: &TournamentSummary) -> Vec<String> {
+    let mut notes = Vec::new();
+    if told.groups > 1 {
+        notes.push(format!(
+            "the field falls into {} groups that never met: between them ratings say next to nothing; play more rounds",
+            told.groups
+        ));
+    }
+    let circles = &told.circles;
+    if circles.seen > 0 && circles.p < UNSEEN {
+        let named: Vec<String> = circles
+            .clearest
+            .iter()
+            .take(1)
+            .map(|three| format!("{} beats {}", three.join(" beats "), three[0]))
+            .collect();
+        let (seen, s) = (circles.seen, if circles.seen == 1 { "" } else { "s" });
+        notes.push(format!(
+            "strength goes round in circles, and one rating cannot tell who beats whom: {}; {seen} circle{s} among {} \
+             separable threes, where chance alone would give {:.1}",
+            named.join(""),
+            circles.threes,
+            circles.by_chance
+        ));
+    }
+    let level: Vec<String> = told
+        .rounds
+        .iter()
+        .flat_map(|round| &round.tables)
+        .filter(|table| table.by_seed)
+        .filter_map(|table| Some(format!("`{}`", table.through.as_ref()?)))
+        .collect();
+    if !level.is_empty() {
+        let more = if level.len() > NAMED { format!(" and {} more", level.len() - NAMED) } else { String::new() };
+        notes.push(format!(
+            "level after every match, and through only as the better seed: {}{more}",
+            level[..level.len().min(NAMED)].join(", ")
+        ));
+    }
+    notes
+}

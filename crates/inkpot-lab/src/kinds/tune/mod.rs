@@ -1,0 +1,39 @@
+//! Tuning: from the experience that is wanted to the knobs, with proof on matches that the search never saw.
+
+mod asked;
+mod choose;
+#[cfg(test)]
+mod choosing;
+mod curve;
+mod draft;
+mod effects;
+mod figure;
+mod history;
+#[cfg(test)]
+mod made;
+mod models;
+mod modifier;
+mod probe;
+mod proof;
+mod proposing;
+mod resolve;
+#[cfg(test)]
+mod rivals;
+mod search;
+mod sheet;
+mod surface;
+
+pub(crate) use figure::{COMMON_FIGURES, Figure};
+pub(crate) use surface::spread;
+
+pub use asked::{Free, FreeRange, Player, Point, Rung, Target, Tune, rate_target};
+pub use curve::{CurveSeen, Next, Sizes, next_values};
+pub use draft::{Across, FreeDraft, ProfileDraft, RungDraft, TargetDraft, Texts, TuneDraft};
+pub use effects::Effect;
+pub use figure::{Met, Side};
+pub use history::{HistoryError, read_history, write_history};
+pub use probe::{Probe, Probed, Seen};
+pub use proof::{Proof, TuneFinding, TuneSummary};
+pub use resolve::resolve_tune;
+pub use search::{Found, FoundRung, Miss, TuneSearch, found};
+pub use sheet::{Sheet, SheetAgent, SheetKnob, SheetMeasured, SheetModifiers, SheetProof, SheetRung, SheetTarget};

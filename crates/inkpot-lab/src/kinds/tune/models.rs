@@ -1,0 +1,82 @@
+//! What is known of all rungs, and what a point of one would cost.
+
+use inkpot_stats::normal_density;
+
+use super::curve::{CurveSeen, seen_of, wanted};
+use super::surface::SurfaceSeen;
+use super::{Figure, FreeRange, Probed, Target, Tune};
+
+/// Soft targets count so much against hard ones.
+const SOFT: f64 = 0.05;
+
+/// What is known of all rungs.
+pub(crate) enum Models {
+    /// One knob and one win rate a rung.
+    Curves(Vec<Option<CurveSeen>>),
+    /// Surrogates of every target.
+    Surfaces(Vec<SurfaceSeen>),
+}
+
+/// Whether a tuning is of one number and one win rate a rung, so that a curve says all.
+pub(crate) fn is_curve(tune: &Tune) -> bool {
+    let one = matches!(tune.free.as_slice(), [free] if matches!(free.range, FreeRange::Number { .. }));
+    let aim = |target: &Target| target.figure == Figure::WinRate && target.low > 0.0 && target.high < 1.0;
+    one && tune.rungs.iter().all(|rung| matches!(rung.targets.as_slice(), [target] if aim(target)))
+}
+
+impl Models {
+    pub(crate) fn fit(tune: &Tune, history: &[Probed]) -> Self {
+        let rungs = 0..tune.rungs.len();
+        if is_curve(tune) {
+            let curve = |rung: usize| CurveSeen::fit(&seen_of(history, rung, 0), wanted(&tune.rungs[rung].targets[0]));
+            Self::Curves(rungs.map(curve).collect())
+        } else {
+            Self::Surfaces(rungs.map(|rung| SurfaceSeen::fit(tune, history, rung)).collect())
+        }
+    }
+
+    /// Mean and variance of each target's figure of a rung at a point.
+    pub(crate) fn at(&self, tune: &Tune, rung: usize, point: &[f64]) -> Vec<(f64, f64)> {
+        match self {
+            Self::Curves(curves) => {
+                vec![curves[rung].as_ref().map_or((f64::NAN, 0.0), |known| (known.curve.at(point[0]), 0.0))]
+            }
+            Self::Surfaces(surfaces) => surfaces[rung].at(&tune.shares_of(point)),
+        }
+    }
+
+    pub(crate) fn loss(&self, tune: &Tune, rung: usize, point: &[f64], ignored: Option<usize>) -> f64 {
+        let targets = tune.rungs[rung].targets.iter().enumerate().filter(|(place, _)| Some(*place) != ignored);
+        let seen = self.at(tune, rung, point);
+        targets.map(|(place, target)| loss_of(target, seen[place].0, seen[place].1)).sum()
+    }
+}
+
+/// Expected loss of a target whose figure has this mean and variance: squares of what it is off its value, or outside
+/// its range, in tolerances.
+pub(crate) fn loss_of(target: &Target, mean: f64, variance: f64) -> f64 {
+    if !mean.is_finite() {
+        return 1e6;
+    }
+    let sd = variance.sqrt();
+    // E[max(0, z)^2] of a normal z.
+    let beyond = |m: f64| {
+        if sd < 1e-12 {
+            return m.max(0.0).powi(2);
+        }
+        let u = m / sd;
+        (m * m + variance) * inkpot_stats::normal_share(u) + m * sd * normal_density(u)
+    };
+    let within = target.within();
+    let off = if let Some(value) = target.value {
+        (mean - value).powi(2) + variance
+    } else {
+        // The ends of a range are kept a fifth of its half-width away.
+        let inset = 0.2 * within;
+        let below = if target.low.is_finite() { beyond(target.low + inset - mean) } else { 0.0 };
+        let above = if target.high.is_finite() { beyond(mean - target.high + inset) } else { 0.0 };
+        below + above
+    };
+    let counts = if target.hard { target.weight } else { SOFT * target.weight };
+    counts * off / (within * within)
+}

@@ -1,0 +1,93 @@
+//! Probes: a rung played at a point for some blocks, and what was seen of its targets.
+
+use inkpot_core::{MatchRows, Rows};
+use inkpot_stats::Moments;
+
+use super::{Point, Target, Tune};
+
+/// A rung to be played at a point.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Probe {
+    /// The rung.
+    pub rung: usize,
+    /// Values of the free knobs.
+    pub point: Point,
+    /// Number of the first block.
+    pub first_block: u64,
+    /// So many blocks.
+    pub blocks: u64,
+}
+
+/// A probe that was played.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Probed {
+    /// The round of the search that it belongs to.
+    pub round: u64,
+    /// What was played.
+    pub probe: Probe,
+    /// What was seen of each target of the rung.
+    pub seen: Vec<Seen>,
+}
+
+/// A figure over the blocks of a probe.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Seen {
+    /// Blocks that gave a value.
+    pub count: u64,
+    /// Mean over blocks.
+    pub mean: f64,
+    /// Standard deviation of blocks.
+    pub sd: f64,
+}
+
+impl Seen {
+    fn of(moments: &Moments) -> Self {
+        Self { count: moments.count(), mean: moments.mean().unwrap_or(f64::NAN), sd: moments.sd().unwrap_or(0.0) }
+    }
+}
+
+impl Probed {
+    /// A probe with the figures of its blocks.
+    pub(crate) fn of(round: u64, probe: Probe, targets: usize, blocks: &[Vec<f64>]) -> Self {
+        let mut seen = vec![Moments::default(); targets];
+        for figures in blocks {
+            seen.iter_mut().zip(figures).for_each(|(moments, x)| moments.push(*x));
+        }
+        Self { round, probe, seen: seen.iter().map(Seen::of).collect() }
+    }
+}
+
+/// The figures of a block: each the weighted mean over the players of their means over the seat orders; `rows` are those
+/// of each player.
+pub(crate) fn block_figures(tune: &Tune, rung: usize, rows: &[Rows], ticks_per_second: Option<f64>) -> Vec<f64> {
+    let rung = &tune.rungs[rung];
+    let figure = |target: &Target| {
+        let (mut sum, mut weight) = (0.0, 0.0);
+        for (rows, player) in rows.iter().zip(&rung.players) {
+            let mean = figure_mean(rows.matches(), |played| {
+                target.figure.of(played, played.seat_of(0).unwrap_or(0), ticks_per_second)
+            });
+            if mean.is_finite() {
+                (sum, weight) = (sum + player.weight * mean, weight + player.weight);
+            }
+        }
+        sum / weight
+    };
+    rung.targets.iter().map(figure).collect()
+}
+
+/// The mean of a figure over the matches that have it and are not void.
+pub(crate) fn figure_mean<'r>(
+    matches: impl Iterator<Item = MatchRows<'r>>,
+    mut figure: impl FnMut(MatchRows<'r>) -> f64,
+) -> f64 {
+    let (mut sum, mut count) = (0.0, 0.0);
+    for played in matches.filter(|played| !played.is_void()) {
+        let x = figure(played);
+        if x.is_finite() {
+            sum += x;
+            count += 1.0;
+        }
+    }
+    sum / count
+}

@@ -1,0 +1,241 @@
+//! The proof: every rung of a sheet measured on blocks that no search saw.
+
+use inkpot_core::{GameEntry, Level, Registry, Rows};
+use inkpot_stats::{BlockRates, Interval, Moments};
+use serde::{Deserialize, Serialize};
+
+use super::probe::figure_mean;
+use super::sheet::{SHEET_FORMAT, SheetMeasured};
+use super::{Figure, Met, Sheet};
+use crate::kinds::{Finding, Kind, Reading, Sums};
+use crate::resolve::Checker;
+use crate::{Cell, CellOwn, Design, Draft, EntrantDraft, Plan, Problem, resolve};
+
+/// What a plan proves.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Proof {
+    /// The sheet.
+    pub sheet: Sheet,
+    /// Rung and weight of each cell.
+    cells: Vec<(usize, f64)>,
+}
+
+/// What a tuning found beside what every study does.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TuneFinding {
+    /// Rung by rung what was proved.
+    pub tune: TuneSummary,
+}
+
+impl Kind for Proof {
+    /// A proof is laid out with its sheet.
+    fn lay_out(&self, _plan: &mut Plan, _checker: &mut Checker) {}
+
+    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
+        Box::new(ProofTally::over(self, plan, game))
+    }
+}
+
+/// What a proof came to.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TuneSummary {
+    /// Whether every hard target is met.
+    pub met: bool,
+    /// Matches of the search, which count for nothing in the figures.
+    pub search_matches: u64,
+    /// The rungs, each with its values and what was measured.
+    pub rungs: Vec<super::SheetRung>,
+}
+
+impl Plan {
+    /// The plan that measures a sheet; `level` is what its `level` says. Errs with everything in it that does not fit the game.
+    pub fn proving(sheet: &Sheet, level: Level, registry: &Registry) -> Result<Self, Vec<Problem>> {
+        let mut sheet = sheet.clone();
+        sheet.rungs.iter_mut().flat_map(|rung| &mut rung.targets).for_each(|target| target.measured = None);
+        let mut draft = Draft {
+            game: sheet.game.clone(),
+            level: Some(level),
+            seed: Some(sheet.proof.seed),
+            matches: Some(sheet.proof.matches),
+            series: sheet.proof.series,
+            confidence: Some(sheet.proof.confidence),
+            rules: sheet.rules.clone(),
+            ..Draft::default()
+        };
+        let mut cells = Vec::new();
+        let mut tables = Vec::new();
+        for (place, rung) in sheet.rungs.iter().enumerate() {
+            let opponent = draft.entrants.len() + rung.players.len();
+            for (number, player) in rung.players.iter().enumerate() {
+                let more = if number > 0 { format!(" {}", number + 1) } else { String::new() };
+                cells.push((place, player.weight.unwrap_or(1.0)));
+                tables.push(vec![draft.entrants.len(), opponent]);
+                draft.entrants.push(entrant(
+                    format!("{} on {}{more}", player.agent, rung.name),
+                    player.agent.clone(),
+                    &player.knobs,
+                ));
+            }
+            draft.entrants.push(entrant(rung.name.clone(), sheet.opponent.agent.clone(), &rung.opponent));
+        }
+        let mut problems = foreign(&sheet, registry);
+        let plan = match resolve(&draft, registry) {
+            Ok(plan) => Some(plan),
+            Err(more) => {
+                problems.extend(more.into_iter().map(|problem| named(problem, &draft)));
+                None
+            }
+        };
+        let mut plan = plan.filter(|_| problems.is_empty()).ok_or(problems)?;
+        plan.cells = Vec::new();
+        for (table, (place, _)) in tables.into_iter().zip(&cells) {
+            let own = CellOwn {
+                level: plan.ground.level.clone(),
+                rules: sheet.rungs[*place].rules.over(&plan.ground.rules),
+                knobs: table.iter().map(|entrant| plan.entrants[*entrant].knobs.clone()).collect(),
+            };
+            let cell = Cell::of(table, sheet.proof.first_block);
+            plan.cells.push(Cell { own: Some(Box::new(own)), ..cell });
+        }
+        plan.rounds = vec![plan.cells.len()];
+        plan.design = Design::Tune(Box::new(Proof { sheet, cells }));
+        Ok(plan)
+    }
+}
+
+fn entrant(name: String, agent: String, knobs: &inkpot_core::Knobs) -> EntrantDraft {
+    EntrantDraft { name: Some(name), agent, knobs: knobs.clone(), vary: Vec::new() }
+}
+
+/// A problem of an entrant with the entrant's name, since a sheet has no entrants.
+fn named(mut problem: Problem, draft: &Draft) -> Problem {
+    let place = problem.at.strip_prefix("entrant[").and_then(|rest| rest.split(']').next()?.parse::<usize>().ok());
+    if let Some(name) = place.and_then(|place| draft.entrants.get(place)?.name.clone()) {
+        problem.what = format!("`{name}`: {}", problem.what);
+    }
+    problem
+}
+
+/// What in a sheet is of another format or game.
+fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
+    let mut problems = Vec::new();
+    if sheet.format != SHEET_FORMAT {
+        let what = format!("this sheet has format {}", sheet.format);
+        problems.push(Problem::new("format", what, format!("this version reads format {SHEET_FORMAT}")));
+    }
+    let Some(game) = registry.game(&sheet.game) else { return problems };
+    for (place, rung) in sheet.rungs.iter().enumerate() {
+        for target in &rung.targets {
+            if let Err(known) = Figure::find(&target.figure, target.side, game.sheet()) {
+                let what = format!("there is no figure `{}`", target.figure);
+                problems.push(Problem::new(format!("rung[{place}]"), what, format!("there are: {}", known.join(", "))));
+            }
+        }
+        for (name, value) in rung.rules.iter() {
+            let knob = game.sheet().rules.iter().find(|knob| knob.name == name);
+            if knob.is_none_or(|knob| knob.check(value).is_err()) {
+                let what = format!("the rules knob `{name}` cannot be {value}");
+                let help = knob.map_or("there is no such knob".into(), |knob| format!("it takes {}", knob.allowed()));
+                problems.push(Problem::new(format!("rung[{place}]"), what, help));
+            }
+        }
+    }
+    if sheet.rungs.is_empty() {
+        problems.push(Problem::new("rung", "this sheet has no rung", "add a [[rung]]"));
+    }
+    problems
+}
+
+/// The figures of a proof, summed up as rows stream by.
+struct ProofTally<'a> {
+    proof: &'a Proof,
+    game: &'a dyn GameEntry,
+    /// Where each cell's player has its place in the plan.
+    players: Vec<u16>,
+    /// Block means by cell and target.
+    blocks: Vec<Vec<Vec<f64>>>,
+    matches_a_block: usize,
+    confidence: f64,
+}
+
+impl<'a> ProofTally<'a> {
+    fn over(proof: &'a Proof, plan: &'a Plan, game: &'a dyn GameEntry) -> Self {
+        let targets = |&(rung, _): &(usize, f64)| vec![Vec::new(); proof.sheet.rungs[rung].targets.len()];
+        Self {
+            blocks: proof.cells.iter().map(targets).collect(),
+            players: plan.cells.iter().map(|cell| cell.entrants[0] as u16).collect(),
+            matches_a_block: plan.matches_a_block() as usize,
+            confidence: plan.ground.confidence,
+            proof,
+            game,
+        }
+    }
+}
+
+impl Reading for ProofTally<'_> {
+    fn take(&mut self, rows: &Rows) {
+        let sheet = self.game.sheet();
+        for block in rows.blocks() {
+            let cell = block.cell();
+            let (rung, _) = self.proof.cells[cell];
+            for (place, target) in self.proof.sheet.rungs[rung].targets.iter().enumerate() {
+                let Ok(figure) = Figure::find(&target.figure, target.side, sheet) else { continue };
+                let player = usize::from(self.players[cell]);
+                let mean = figure_mean(block.matches(), |played| {
+                    figure.of(played, played.seat_of(player).unwrap_or(0), sheet.ticks_per_second)
+                });
+                self.blocks[cell][place].push(mean);
+            }
+        }
+    }
+
+    fn finish(self: Box<Self>, _sums: &mut Sums) -> Finding {
+        let mut sheet = self.proof.sheet.clone();
+        for (place, rung) in sheet.rungs.iter_mut().enumerate() {
+            for (number, target) in rung.targets.iter_mut().enumerate() {
+                let (low, high) = target.ends();
+                let seen = self.interval(place, number, target.is_rate());
+                target.measured = seen.map(|seen| SheetMeasured {
+                    value: seen.value,
+                    low: seen.low,
+                    high: seen.high,
+                    verdict: Met::of(&seen, low, high),
+                });
+            }
+        }
+        let (met, search_matches) = (sheet.holds(), sheet.proof.search_matches);
+        Finding::Tune(TuneFinding { tune: TuneSummary { met, search_matches, rungs: sheet.rungs } })
+    }
+}
+
+impl ProofTally<'_> {
+    /// The interval of a target: of one player as in any study, of several by Student's t on the weighted block means.
+    fn interval(&self, rung: usize, target: usize, rate: bool) -> Option<Interval> {
+        let cells: Vec<usize> = (0..self.proof.cells.len()).filter(|cell| self.proof.cells[*cell].0 == rung).collect();
+        if let ([only], true) = (cells.as_slice(), rate) {
+            let mut rates = BlockRates::new(self.matches_a_block);
+            self.blocks[*only][target].iter().filter(|x| x.is_finite()).for_each(|x| rates.push(*x));
+            return rates.interval(self.confidence);
+        }
+        let mut moments = Moments::default();
+        let blocks = cells.iter().map(|cell| self.blocks[*cell][target].len()).min().unwrap_or(0);
+        for block in 0..blocks {
+            let (mut sum, mut weight) = (0.0, 0.0);
+            for cell in &cells {
+                let (x, own) = (self.blocks[*cell][target][block], self.proof.cells[*cell].1);
+                if x.is_finite() {
+                    (sum, weight) = (sum + own * x, weight + own);
+                }
+            }
+            moments.push(sum / weight);
+        }
+        moments.interval(self.confidence)
+    }
+}
+
+impl TuneSummary {
+    /// The sheet with what was measured.
+    pub fn proved(&self, proof: &Proof) -> Sheet {
+        Sheet { rungs: self.rungs.clone(), ..proof.sheet.clone() }
+    }
+}

@@ -1,0 +1,135 @@
+//! Several free knobs or several targets: the next probes by drawing from the surrogates.
+//!
+//! Next probes are where draws from the surrogates, taken as the truth, have their least loss (Thompson 1933): places that
+//! may be best are tried as often as they are likely to be. One probe of each round is at the present choice, so that its
+//! figures are known best.
+
+use inkpot_core::{Chance, Streams};
+
+use super::choose::choose;
+use super::models::{Models, loss_of};
+use super::surface::spread;
+use super::{Point, Probe, Probed, Tune};
+
+/// Probes of the first look: so many, and more for each knob; and blocks of each.
+const FIRST: (usize, usize) = (6, 5);
+const FIRST_BLOCKS: u64 = 16;
+/// Draws of a round, each a probe, beside the one at the present choice.
+const DRAWS: usize = 3;
+/// Candidates of a draw.
+const CANDIDATES: usize = 160;
+/// A round plays so large a share of what was played on the rung, in blocks within these numbers a probe.
+const GROWTH: f64 = 0.25;
+const LEAST_BLOCKS: u64 = 16;
+const MOST_BLOCKS: u64 = 400;
+
+/// The next probes of the rungs that are not settled; none when all are.
+pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Probe> {
+    let [first, least, most] =
+        [FIRST_BLOCKS, LEAST_BLOCKS, MOST_BLOCKS].map(|blocks| (2 * blocks / tune.matches_a_block()).max(4));
+    if history.is_empty() {
+        let count = first_probes(tune);
+        let look = |rung: usize| {
+            let blocks = first.min(tune.budget / tune.matches_of(rung) / count);
+            (0..count).map(move |i| {
+                let point = tune.point_at(&spread(i as usize, tune.free.len()));
+                Probe { rung, point, first_block: i * blocks, blocks }
+            })
+        };
+        return (0..tune.rungs.len()).flat_map(look).collect();
+    }
+    let models = Models::fit(tune, history);
+    let chosen = choose(tune, &models, history);
+    let mut probes = Vec::new();
+    for (rung, present) in chosen.iter().enumerate() {
+        let (played, next_block) = played(history, rung);
+        let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
+        if left < least || settled(tune, &models, rung, present) {
+            continue;
+        }
+        let each = ((played as f64 * GROWTH) as u64 / (DRAWS as u64 + 1)).clamp(least, most);
+        let seed = Streams::of_study(tune.ground.seed).draw(round * tune.rungs.len() as u64 + rung as u64);
+        let mut points = vec![present.clone()];
+        points.extend(drawn(tune, &models, rung, present, seed));
+        let mut block = next_block;
+        for point in points {
+            let blocks = each.min((next_block + left).saturating_sub(block));
+            if blocks > 0 {
+                probes.push(Probe { rung, point, first_block: block, blocks });
+            }
+            block += blocks;
+        }
+    }
+    probes
+}
+
+fn first_probes(tune: &Tune) -> u64 {
+    (FIRST.0 + FIRST.1 * tune.free.len()) as u64
+}
+
+/// Matches of the smallest first look at a rung: two blocks a probe, so that each tells how noisy it is.
+pub(crate) fn least_budget(tune: &Tune, rung: usize) -> u64 {
+    2 * first_probes(tune) * tune.matches_of(rung)
+}
+
+/// Blocks played on a rung, and the first that was not.
+pub(crate) fn played(history: &[Probed], rung: usize) -> (u64, u64) {
+    let own = || history.iter().filter(|tried| tried.probe.rung == rung).map(|tried| &tried.probe);
+    (own().map(|probe| probe.blocks).sum(), own().map(|t| t.first_block + t.blocks).max().unwrap_or(0))
+}
+
+/// Whether the figures at the choice are known well enough, and lie within every target.
+fn settled(tune: &Tune, models: &Models, rung: usize, point: &[f64]) -> bool {
+    let seen = models.at(tune, rung, point);
+    let hard = tune.rungs[rung].targets.iter().zip(seen).filter(|(target, _)| target.hard);
+    hard.into_iter().all(|(target, (mean, variance))| {
+        let within = target.within();
+        let sd = variance.sqrt();
+        sd <= tune.precision * within && mean - 2.0 * sd >= target.low && mean + 2.0 * sd <= target.high
+    })
+}
+
+/// The points of least loss of some draws of the surrogates.
+fn drawn(tune: &Tune, models: &Models, rung: usize, chosen: &[f64], mut chance: Chance) -> Vec<Point> {
+    let Models::Surfaces(surfaces) = models else { return Vec::new() };
+    let targets = &tune.rungs[rung].targets;
+    let at = tune.shares_of(chosen);
+    (0..DRAWS)
+        .map(|_| {
+            let candidates: Vec<Point> = (0..CANDIDATES)
+                .map(|i| {
+                    // Half from everywhere, half from around the present choice.
+                    let shares: Vec<f64> = at
+                        .iter()
+                        .map(|x| if i % 2 == 0 { chance.unit() } else { (x + 0.12 * chance.normal()).clamp(0.0, 1.0) })
+                        .collect();
+                    tune.shares_of(&tune.point_at(&shares))
+                })
+                .collect();
+            let mut losses = vec![0.0; CANDIDATES];
+            for (target, figure) in targets.iter().zip(&surfaces[rung].figures) {
+                let Some(figure) = figure else { continue };
+                let normals: Vec<f64> = (0..CANDIDATES).map(|_| chance.normal()).collect();
+                for (loss, y) in losses.iter_mut().zip(figure.draw(&candidates, &normals)) {
+                    *loss += loss_of(target, y, 0.0);
+                }
+            }
+            let best = (0..CANDIDATES).min_by(|a, b| losses[*a].total_cmp(&losses[*b])).unwrap_or(0);
+            tune.point_at(&candidates[best])
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_first_look_leaves_no_large_hole() {
+        let points: Vec<Point> = (0..64).map(|i| spread(i, 2)).collect();
+        for (x, y) in (0..100).map(|i| (f64::from(i % 10) / 9.0, f64::from(i / 10) / 9.0)) {
+            let nearest = points.iter().map(|p| (p[0] - x).hypot(p[1] - y)).fold(f64::INFINITY, f64::min);
+            assert!(nearest < 0.25, "nothing near {x}, {y}: {nearest}");
+        }
+    }
+}

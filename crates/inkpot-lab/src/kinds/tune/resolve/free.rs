@@ -1,0 +1,110 @@
+//! What may be turned, and how far.
+
+use inkpot_core::{Knob, KnobRange, KnobValue};
+
+use super::{TuneChecker, sheet_knobs};
+use crate::Entrant;
+use crate::kinds::tune::asked::own_bounds;
+use crate::kinds::tune::{Free, FreeDraft, FreeRange, Rung, Side};
+use crate::resolve::unknown;
+
+impl TuneChecker<'_> {
+    pub(super) fn free(&mut self, rungs: &[Rung], opponent: Option<&Entrant>) -> Vec<Free> {
+        let mut all: Vec<Free> = Vec::new();
+        for (place, asked) in self.draft.free.iter().enumerate() {
+            let at = format!("free[{place}]");
+            let found = self.free_knob(&at, asked, rungs, opponent);
+            if let Some(free) = found {
+                if all.iter().any(|other| other.of == free.of && other.knob == free.knob) {
+                    let what = format!("`{}` is free twice", free.name());
+                    self.problem(&at, what, "leave one of the two out");
+                }
+                all.push(free);
+            }
+        }
+        all
+    }
+
+    fn free_knob(&mut self, at: &str, asked: &FreeDraft, rungs: &[Rung], opponent: Option<&Entrant>) -> Option<Free> {
+        let side = match asked.of.as_deref() {
+            None => Side::Opponent,
+            Some(name) => {
+                if let Some(side) = Side::ALL.into_iter().find(|side| side.name() == name) {
+                    side
+                } else {
+                    let help = "it takes opponent, player or rules";
+                    self.problem(format!("{at}.of"), format!("`of` cannot be `{name}`"), help);
+                    return None;
+                }
+            }
+        };
+        let knobs = match side {
+            Side::Rules => self.game.sheet().rules.clone(),
+            Side::Opponent => sheet_knobs(self.game, &opponent?.kind),
+            Side::Player => {
+                let mut kinds: Vec<&str> =
+                    rungs.iter().flat_map(|rung| &rung.players).map(|player| player.entrant.kind.as_str()).collect();
+                kinds.dedup();
+                if kinds.len() > 1 {
+                    let what = "players of several kinds have no knobs in common";
+                    self.problem(at, what, "turn a knob of the opponent or the rules");
+                    return None;
+                }
+                sheet_knobs(self.game, kinds.first()?)
+            }
+        };
+        let Some(knob) = knobs.iter().find(|knob| knob.name == asked.knob) else {
+            let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
+            self.problems.push(unknown(&format!("{at}.knob"), "knob", &asked.knob, &known));
+            return None;
+        };
+        for rung in rungs.iter().filter(|rung| rung.modifiers.of(side).iter().any(|(name, _)| *name == asked.knob)) {
+            self.problem(
+                format!("{at}.knob"),
+                format!("`{}` is free, and rung `{}` sets it", asked.knob, rung.name),
+                "do one of the two",
+            );
+        }
+        let range = self.free_range(at, asked, knob)?;
+        Some(Free {
+            of: side,
+            knob: asked.knob.clone(),
+            range,
+            across: asked.across.unwrap_or_default(),
+            step: asked.step,
+        })
+    }
+
+    fn free_range(&mut self, at: &str, asked: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
+        if let KnobRange::Choice { of, .. } = &knob.range {
+            let words = if asked.choices.is_empty() { of.clone() } else { asked.choices.clone() };
+            if asked.low.is_some() || asked.high.is_some() || asked.step.is_some() || words.len() < 2 {
+                let help = format!("give two or more `choices` of: {}", of.join(", "));
+                self.problem(at, format!("`{}` is a choice", knob.name), help);
+                return None;
+            }
+            for word in &words {
+                if let Err(error) = knob.check(&KnobValue::Word(word.clone())) {
+                    self.problem(format!("{at}.choices"), error.to_string(), format!("it takes {}", knob.allowed()));
+                }
+            }
+            return Some(FreeRange::Words(words));
+        }
+        let ends = [asked.low, asked.high].into_iter().flatten();
+        let outside = ends.filter(|x| knob.check(&KnobValue::Number(*x)).is_err()).collect::<Vec<_>>();
+        for x in outside {
+            let what = format!("`{}` cannot be {x}", knob.name);
+            self.problem(at, what, format!("it takes {}", knob.allowed()));
+        }
+        let (low, high) = own_bounds(knob, asked.low, asked.high)?;
+        if low >= high || !asked.choices.is_empty() {
+            let what = format!("it is not clear how far `{}` may be turned", knob.name);
+            self.problem(at, what, "give `from` and `to`, the first below the second");
+            return None;
+        }
+        if asked.step.is_some_and(|step| step <= 0.0) {
+            self.problem(format!("{at}.step"), "a step is a number above 0", "as in step = 0.2");
+        }
+        Some(FreeRange::Number { low, high, whole: matches!(knob.range, KnobRange::Whole { .. }) })
+    }
+}

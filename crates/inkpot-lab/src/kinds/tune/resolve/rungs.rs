@@ -1,0 +1,170 @@
+//! Rungs and the profiles that they extend.
+
+use std::collections::BTreeMap;
+
+use inkpot_core::{Knob, Knobs};
+
+use super::{TuneChecker, sheet_knobs};
+use crate::kinds::tune::asked::Modifiers;
+use crate::kinds::tune::modifier::Modifier;
+use crate::kinds::tune::{Player, ProfileDraft, Rung, RungDraft, Texts};
+use crate::resolve::unknown;
+
+/// Longest name of a rung: with its player's it still is a label.
+const LONGEST_NAME: usize = 30;
+
+impl TuneChecker<'_> {
+    /// The profiles by name, each with all that it inherits.
+    pub(super) fn profiles(&mut self) -> BTreeMap<String, ProfileDraft> {
+        let mut known: BTreeMap<String, ProfileDraft> = BTreeMap::new();
+        let places = (0..self.draft.profiles.len()).map(|i| format!("profile[{i}]"));
+        for (at, profile) in places.zip(&self.draft.profiles) {
+            if known.contains_key(&profile.name) {
+                let what = format!("two profiles are called `{}`", profile.name);
+                self.problem(format!("{at}.name"), what, "give each a name of its own");
+            }
+            let whole = self.inherited(&at, profile, &known);
+            known.insert(profile.name.clone(), whole);
+        }
+        known
+    }
+
+    /// A profile over the one it extends.
+    fn inherited(&mut self, at: &str, own: &ProfileDraft, known: &BTreeMap<String, ProfileDraft>) -> ProfileDraft {
+        let Some(name) = &own.extends else { return own.clone() };
+        let Some(parent) = known.get(name) else {
+            let names: Vec<String> = known.keys().cloned().collect();
+            let mut problem = unknown(&format!("{at}.extends"), "profile", name, &names);
+            let before = "a profile stands before those that extend it";
+            problem.help = if names.is_empty() { before.into() } else { format!("{}; {before}", problem.help) };
+            self.problems.push(problem);
+            return own.clone();
+        };
+        let texts = |own: &Texts, parent: &Texts| {
+            let mut all = parent.clone();
+            all.extend(own.clone());
+            all
+        };
+        ProfileDraft {
+            name: own.name.clone(),
+            extends: own.extends.clone(),
+            title: texts(&own.title, &parent.title),
+            text: texts(&own.text, &parent.text),
+            opponent: own.opponent.over(&parent.opponent),
+            player: own.player.over(&parent.player),
+            rules: own.rules.over(&parent.rules),
+        }
+    }
+
+    pub(super) fn rung(&mut self, index: usize, asked: &RungDraft, profiles: &BTreeMap<String, ProfileDraft>) -> Rung {
+        let at = format!("rung[{index}]");
+        // A rung may extend a profile or a rung before it.
+        let mut known = profiles.clone();
+        for earlier in &self.draft.rungs[..index] {
+            let mut silent =
+                TuneChecker { game: self.game, registry: self.registry, draft: self.draft, problems: Vec::new() };
+            let whole = silent.inherited("", &earlier.profile, &known);
+            known.insert(earlier.profile.name.clone(), whole);
+        }
+        let profile = self.inherited(&at, &asked.profile, &known);
+        if self.draft.rungs[..index].iter().any(|rung| rung.profile.name == profile.name) {
+            let what = format!("two rungs are called `{}`", profile.name);
+            self.problem(format!("{at}.name"), what, "give each a name of its own");
+        }
+        for language in &self.draft.languages {
+            for (what, texts) in [("title", &profile.title), ("text", &profile.text)] {
+                if !texts.contains_key(language) {
+                    self.problem(
+                        &at,
+                        format!("rung `{}` has no {what} in `{language}`", profile.name),
+                        format!("add `{what}.{language} = \"...\"`, or take `{language}` out of `languages`"),
+                    );
+                }
+            }
+        }
+        self.rung_name(&at, &profile.name);
+        let players = self.players(&at, asked);
+        let opponent = sheet_knobs(self.game, &self.draft.opponent.agent);
+        let player = players.first().map(|player| sheet_knobs(self.game, &player.entrant.kind)).unwrap_or_default();
+        let modifiers = Modifiers {
+            opponent: self.modifiers(&format!("{at}.opponent"), &profile.opponent, &opponent),
+            player: self.modifiers(&format!("{at}.player"), &profile.player, &player),
+            rules: self.modifiers(&format!("{at}.rules"), &profile.rules, &self.game.sheet().rules),
+        };
+        let mut targets = Vec::new();
+        for (place, target) in self.draft.targets.iter().enumerate() {
+            let own = asked.targets.iter().any(|own| own.figure == target.figure && own.side == target.side);
+            targets.extend(self.target(&format!("targets[{place}]"), target).filter(|_| !own));
+        }
+        for (place, target) in asked.targets.iter().enumerate() {
+            targets.extend(self.target(&format!("{at}.targets[{place}]"), target));
+        }
+        if targets.is_empty() {
+            let help = "add `targets = [{ figure = \"win_rate\", value = 0.5, within = 0.03 }]`";
+            self.problem(&at, format!("rung `{}` has no target", profile.name), help);
+        }
+        Rung { name: profile.name, title: profile.title, text: profile.text, modifiers, players, targets }
+    }
+
+    /// Rungs are entrants of the proof and stand in tables: their names are as plain as labels.
+    fn rung_name(&mut self, at: &str, name: &str) {
+        let plain = !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_. ".contains(c));
+        if !plain || name.len() > LONGEST_NAME || name == "rules" {
+            self.problem(
+                format!("{at}.name"),
+                format!("a rung cannot be called `{name}`"),
+                format!("use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `title` may be anything"),
+            );
+        }
+    }
+
+    fn players(&mut self, at: &str, asked: &RungDraft) -> Vec<Player> {
+        if asked.players.is_empty() {
+            let help = "add `player = \"newcomer\"`, or [[rung.players]] with `agent` and `weight`";
+            self.problem(at, format!("nobody plays on rung `{}`", asked.profile.name), help);
+        }
+        let total: f64 = asked.players.iter().map(|(_, weight)| weight).sum();
+        let mut players = Vec::new();
+        for (place, (entrant, weight)) in asked.players.iter().enumerate() {
+            let at = format!("{at}.players[{place}]");
+            if !(*weight > 0.0 && weight.is_finite()) {
+                self.problem(format!("{at}.weight"), format!("a player cannot weigh {weight}"), "a number above 0");
+            }
+            let found = self.entrant(&at, entrant);
+            players.extend(found.map(|(entrant, _)| Player { entrant, weight: weight / total }));
+        }
+        let kinds: Vec<&str> = players.iter().map(|player| player.entrant.kind.as_str()).collect();
+        if !asked.profile.player.is_empty() && kinds.windows(2).any(|pair| pair[0] != pair[1]) {
+            let what = "players of several kinds have no knobs in common";
+            self.problem(format!("{at}.player"), what, "use players of one kind, or leave the modifiers out");
+        }
+        players
+    }
+
+    /// The modifiers of a side; what matches no knob, or is not allowed, is a problem.
+    fn modifiers(&mut self, at: &str, asked: &Knobs, knobs: &[Knob]) -> Vec<(String, Modifier)> {
+        let mut modifiers = Vec::new();
+        for (name, value) in asked.iter() {
+            let at = format!("{at}.{name}");
+            let Some(knob) = knobs.iter().find(|knob| knob.name == name) else {
+                let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
+                self.problems.push(unknown(&at, "knob", name, &known));
+                continue;
+            };
+            let modifier = Modifier::of(value);
+            match &modifier {
+                Modifier::Percent(percent) if knob.bounds().is_none() => {
+                    let what = format!("`{name}` is a choice and cannot change by {percent} %");
+                    self.problem(&at, what, format!("it takes {}", knob.allowed()));
+                }
+                Modifier::Set(value) if knob.check(value).is_err() => {
+                    let what = format!("the knob `{name}` cannot be {value}");
+                    let help = format!("it takes {}, or a signed percentage as in \"+20 %\"", knob.allowed());
+                    self.problem(&at, what, help);
+                }
+                _ => modifiers.push((name.to_string(), modifier)),
+            }
+        }
+        modifiers
+    }
+}

@@ -1,0 +1,65 @@
+//! What is aimed at.
+
+use inkpot_core::nearest;
+
+use super::TuneChecker;
+use crate::kinds::tune::asked::as_written;
+use crate::kinds::tune::figure::Figure;
+use crate::kinds::tune::{Side, Target, TargetDraft};
+
+impl TuneChecker<'_> {
+    pub(super) fn target(&mut self, at: &str, asked: &TargetDraft) -> Option<Target> {
+        let sheet = self.game.sheet();
+        let side = match asked.side.as_deref() {
+            None | Some("player") => Side::Player,
+            Some("opponent") => Side::Opponent,
+            Some(other) => {
+                self.problem(
+                    format!("{at}.side"),
+                    format!("`side` cannot be `{other}`"),
+                    "it takes player or opponent",
+                );
+                return None;
+            }
+        };
+        let figure = match Figure::find(&asked.figure, side, sheet) {
+            Ok(figure) => figure,
+            Err(known) => {
+                let near = nearest(&asked.figure, known.iter().map(String::as_str));
+                let near = near.map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
+                let what = format!("there is no figure `{}`", asked.figure);
+                self.problem(format!("{at}.figure"), what, format!("{near}There are: {}", known.join(", ")));
+                return None;
+            }
+        };
+        if asked.side.is_some() && !figure.has_sides(sheet) {
+            let what = format!("`{}` is one figure of the match", asked.figure);
+            self.problem(format!("{at}.side"), what, "leave `side` out; a win rate is the player's");
+            return None;
+        }
+        let weight = asked.weight.unwrap_or(1.0);
+        if !(weight > 0.0 && weight.is_finite()) {
+            self.problem(format!("{at}.weight"), format!("a target cannot weigh {weight}"), "a number above 0");
+        }
+        let (low, high) = match (asked.value, asked.within, asked.low, asked.high) {
+            (Some(value), Some(within), None, None) if within > 0.0 => {
+                (as_written(value - within), as_written(value + within))
+            }
+            (None, None, Some(low), Some(high)) if low < high => (low, high),
+            (None, None, Some(low), None) => (low, f64::INFINITY),
+            (None, None, None, Some(high)) => (f64::NEG_INFINITY, high),
+            _ => {
+                let help = "give `value` and a positive `within`, or `from`, `to` or both, the first below the second";
+                self.problem(at, format!("it is not clear what `{}` should be", asked.figure), help);
+                return None;
+            }
+        };
+        if figure.is_rate() && (low >= 1.0 || high <= 0.0 || asked.value.is_some_and(|v| !(0.0..=1.0).contains(&v))) {
+            let what = format!("a rate lies between 0 and 1, and `{}` never does there", asked.figure);
+            self.problem(at, what, "write 70 % as 0.7");
+            return None;
+        }
+        let hard = !asked.soft;
+        Some(Target { name: asked.figure.clone(), figure, side, low, high, value: asked.value, weight, hard })
+    }
+}

@@ -1,0 +1,228 @@
+//! The search: what to play next is a function of what was played, so that a search goes on exactly where it stopped.
+
+use inkpot_core::{GameEntry, Rows};
+
+use super::choose::{choose, choose_without};
+use super::curve::{Next, Sizes, next_values, seen_of};
+use super::history::{HistoryError, read_history, write_history};
+use super::models::{Models, is_curve};
+use super::probe::block_figures;
+use super::{Point, Probe, Probed, Target, Tune, proposing};
+use crate::searching::{Ask, Play, Results, SearchRound, Searching};
+
+/// What a search came to.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Found {
+    /// Each rung's values, with what is known of them.
+    pub rungs: Vec<FoundRung>,
+    /// Matches played.
+    pub matches: u64,
+}
+
+/// The values of a rung.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FoundRung {
+    /// The values of the free knobs.
+    pub point: Point,
+    /// Interval of the one free knob, where a curve was followed: the value that gives the wanted rate.
+    pub interval: Option<(f64, f64)>,
+    /// Free knobs that lie at an end of their range.
+    pub binds: Vec<String>,
+    /// Hard targets that are out of reach by what was seen, each with what stands against it.
+    pub misses: Vec<Miss>,
+    /// Matches of the search on this rung.
+    pub matches: u64,
+}
+
+/// A target that seems out of reach.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Miss {
+    /// The target.
+    pub target: String,
+    /// Targets without which it could be met.
+    pub fights: Vec<String>,
+    /// Whether it could be met if rungs were free of each other.
+    pub order: bool,
+}
+
+/// The search of a tuning: what comes next is a function of what was played.
+pub struct TuneSearch<'a> {
+    tune: &'a Tune,
+    game: &'a dyn GameEntry,
+    played: Vec<Probed>,
+    asked: Vec<Probe>,
+}
+
+impl<'a> TuneSearch<'a> {
+    /// A search that goes on from what was played already.
+    pub fn new(tune: &'a Tune, game: &'a dyn GameEntry, played: Vec<Probed>) -> Self {
+        Self { tune, game, played, asked: Vec::new() }
+    }
+
+    /// A search restored from its checkpoint. Errs when that is not of this tuning.
+    pub fn restored(tune: &'a Tune, game: &'a dyn GameEntry, checkpoint: &str) -> Result<Self, HistoryError> {
+        Ok(Self::new(tune, game, read_history(tune, checkpoint)?))
+    }
+
+    /// What was played, in order.
+    pub fn played(&self) -> &[Probed] {
+        &self.played
+    }
+
+    fn next_round(&self) -> u64 {
+        self.played.last().map_or(0, |last| last.round + 1)
+    }
+}
+
+impl Searching for TuneSearch<'_> {
+    fn next(&mut self) -> Ask {
+        self.asked = next_probes(self.tune, &self.played, self.next_round());
+        if self.asked.is_empty() {
+            return Ask::Finished;
+        }
+        let play = |probe: &Probe| Play {
+            settings: self.tune.settings(probe.rung, &probe.point, self.game),
+            first_block: probe.first_block,
+            blocks: probe.blocks,
+        };
+        Ask::Play(self.asked.iter().map(play).collect())
+    }
+
+    fn figures(&self, play: usize, rows: &[Rows]) -> Vec<f64> {
+        block_figures(self.tune, self.asked[play].rung, rows, self.game.sheet().ticks_per_second)
+    }
+
+    fn take(&mut self, results: Results) {
+        let round = self.next_round();
+        for (probe, blocks) in std::mem::take(&mut self.asked).into_iter().zip(results) {
+            let targets = self.tune.rungs[probe.rung].targets.len();
+            self.played.push(Probed::of(round, probe, targets, &blocks));
+        }
+    }
+
+    /// The history says all, exact to the last bit.
+    fn checkpoint(&self) -> Vec<u8> {
+        self.history().into_bytes()
+    }
+
+    fn history(&self) -> String {
+        write_history(self.tune, &self.played)
+    }
+
+    fn round(&self) -> SearchRound {
+        let tune = self.tune;
+        let points = choose(tune, &Models::fit(tune, &self.played), &self.played);
+        let each = tune.rungs.iter().zip(&points).map(|(rung, point)| format!("{}: {}", rung.name, tune.told(point)));
+        SearchRound {
+            matches: matches(tune, &self.played),
+            most: tune.budget * tune.rungs.len() as u64,
+            choice: each.collect::<Vec<_>>().join("; "),
+        }
+    }
+}
+
+/// Matches of a search.
+pub(crate) fn matches(tune: &Tune, history: &[Probed]) -> u64 {
+    history.iter().map(|tried| tried.probe.blocks * tune.matches_of(tried.probe.rung)).sum()
+}
+
+/// What to play next; nothing once the search is over.
+pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Probe> {
+    if !is_curve(tune) {
+        return proposing::next_probes(tune, history, round);
+    }
+    let mut probes = Vec::new();
+    for (rung, own) in tune.rungs.iter().enumerate() {
+        let (played, mut first_block) = proposing::played(history, rung);
+        let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
+        let target = &own.targets[0];
+        let exact = tune.precision * target.within();
+        let sizes = Sizes { matches_a_block: tune.matches_a_block(), blocks_left: left, exact };
+        let Next::Play(values) = next_values(&tune.free[0], target, &seen_of(history, rung, 0), sizes) else {
+            continue;
+        };
+        for (x, blocks) in values {
+            let blocks = blocks.min(left);
+            probes.push(Probe { rung, point: vec![x], first_block, blocks });
+            first_block += blocks;
+        }
+    }
+    probes.retain(|probe| probe.blocks > 0);
+    probes
+}
+
+/// What a finished search came to.
+pub fn found(tune: &Tune, history: &[Probed]) -> Found {
+    let models = Models::fit(tune, history);
+    let points: Vec<Point> = choose(tune, &models, history).iter().map(|point| tune.rounded(point)).collect();
+    let rungs = points.iter().enumerate().map(|(rung, point)| FoundRung {
+        point: point.clone(),
+        interval: interval(tune, &models, rung),
+        binds: binds(tune, point),
+        misses: misses(tune, &models, history, rung, &points),
+        matches: proposing::played(history, rung).0 * tune.matches_of(rung),
+    });
+    Found { rungs: rungs.collect(), matches: matches(tune, history) }
+}
+
+fn interval(tune: &Tune, models: &Models, rung: usize) -> Option<(f64, f64)> {
+    let Models::Curves(curves) = models else { return None };
+    let found = curves[rung].as_ref()?.threshold?;
+    let (low, high) = tune.free[0].bounds();
+    (low..=high).contains(&found.value).then(|| found.interval(tune.ground.confidence))
+}
+
+fn binds(tune: &Tune, point: &[f64]) -> Vec<String> {
+    let each = tune.free.iter().zip(point);
+    let ends = each.filter_map(|(free, x)| {
+        let (low, high) = free.bounds();
+        let near = 0.01 * (high - low);
+        if matches!(free.range, super::FreeRange::Words(_)) {
+            None
+        } else if x - low <= near {
+            Some(format!("{} is at its lowest, {low}", free.name()))
+        } else if high - x <= near {
+            Some(format!("{} is at its highest, {high}", free.name()))
+        } else {
+            None
+        }
+    });
+    ends.collect()
+}
+
+fn misses(tune: &Tune, models: &Models, history: &[Probed], rung: usize, points: &[Point]) -> Vec<Miss> {
+    let targets = &tune.rungs[rung].targets;
+    let off = |target: &Target, mean: f64| mean < target.low || mean > target.high;
+    let seen = models.at(tune, rung, &points[rung]);
+    let missed = targets.iter().enumerate().filter(|(place, target)| target.hard && off(target, seen[*place].0));
+    missed
+        .map(|(place, target)| {
+            let others = (0..targets.len()).filter(|other| *other != place);
+            let fights = others.filter(|other| {
+                let freed = choose_without(tune, models, history, Some((rung, *other)));
+                !off(target, models.at(tune, rung, &freed[rung])[place].0)
+            });
+            Miss {
+                target: target.full_name(),
+                fights: fights.map(|other| targets[other].full_name()).collect(),
+                order: free_of_order(tune, models, history, rung, place),
+            }
+        })
+        .collect()
+}
+
+/// Whether a target could be met if its rung were alone.
+fn free_of_order(tune: &Tune, models: &Models, history: &[Probed], rung: usize, place: usize) -> bool {
+    let bound = tune.free.iter().any(|free| free.across != super::Across::Any || free.step.is_some());
+    if !bound {
+        return false;
+    }
+    let mut alone = tune.clone();
+    for free in &mut alone.free {
+        (free.across, free.step) = (super::Across::Any, None);
+    }
+    let point = &choose(&alone, models, history)[rung];
+    let target = &tune.rungs[rung].targets[place];
+    let mean = models.at(tune, rung, point)[place].0;
+    mean >= target.low && mean <= target.high
+}

@@ -1,0 +1,362 @@
+//! The difficulty sheet: the file a game loads, and what a build server measures again.
+
+use std::collections::BTreeMap;
+
+use inkpot_core::{GameEntry, KnobValue, Knobs};
+use inkpot_stats::Interval;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::asked::{Seated, as_written, sheet_of};
+use super::{Found, Met, Side, Texts, Tune};
+
+/// Version of the sheet's format.
+pub(crate) const SHEET_FORMAT: u32 = 1;
+/// Blocks of the proof begin here: no search comes so far.
+const FIRST_PROOF_BLOCK: u64 = 1 << 32;
+
+/// A difficulty sheet: rung by rung the knob values and modifiers, the texts, and what was measured.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+#[schemars(title = "Difficulty sheet")]
+pub struct Sheet {
+    /// Version of this format: 1.
+    pub format: u32,
+    /// What wrote it.
+    pub program: String,
+    /// Name of the game.
+    pub game: String,
+    /// The level, as it is typed: a name, `NAME:knob=value`, or the path of a file.
+    pub level: String,
+    /// Languages of the titles and texts.
+    #[serde(default)]
+    pub languages: Vec<String>,
+    /// Every rules knob, before a rung changes it.
+    #[schemars(with = "BTreeMap<String, Value>")]
+    pub rules: Knobs,
+    /// The opponent before a rung changes it.
+    pub opponent: SheetAgent,
+    /// What proves it: study, seed and size of the proof, and the brief that asked for it.
+    pub proof: SheetProof,
+    /// The rungs, in order.
+    #[serde(rename = "rung")]
+    pub rungs: Vec<SheetRung>,
+}
+
+/// A number or a word, for the schema.
+#[derive(JsonSchema)]
+#[serde(untagged)]
+#[expect(dead_code, reason = "it only describes knob values in the schema")]
+enum Value {
+    Number(f64),
+    Word(String),
+}
+
+/// An agent with all its knobs.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SheetAgent {
+    /// Its kind or preset.
+    pub agent: String,
+    /// How much it counts among the players of a rung.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub weight: Option<f64>,
+    /// Every knob.
+    #[schemars(with = "BTreeMap<String, Value>")]
+    pub knobs: Knobs,
+}
+
+/// How the sheet was proved.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SheetProof {
+    /// The study.
+    pub study: String,
+    /// Its seed.
+    pub seed: u64,
+    /// Number of the proof's first block; the search used lower ones.
+    pub first_block: u64,
+    /// Matches of each rung and player.
+    pub matches: u64,
+    /// Matches that the same people played in a row, if they did.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub series: Option<u64>,
+    /// Confidence of the intervals.
+    pub confidence: f64,
+    /// Matches of the search before it, over all rungs.
+    pub search_matches: u64,
+    /// The brief that asked for it.
+    pub brief: String,
+}
+
+/// A rung.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SheetRung {
+    /// Its name.
+    pub name: String,
+    /// Display name by language.
+    #[serde(default)]
+    pub title: Texts,
+    /// Description by language.
+    #[serde(default)]
+    pub text: Texts,
+    /// Every knob of the opponent.
+    #[schemars(with = "BTreeMap<String, Value>")]
+    pub opponent: Knobs,
+    /// Every rules knob that differs from those of the sheet.
+    #[serde(default)]
+    #[schemars(with = "BTreeMap<String, Value>")]
+    pub rules: Knobs,
+    /// What changed against the base, as signed percentages.
+    pub modifiers: SheetModifiers,
+    /// The knobs that were turned, with what is known of them.
+    #[serde(default)]
+    pub turned: Vec<SheetKnob>,
+    /// Targets that seemed out of reach, in words.
+    #[serde(default)]
+    pub misses: Vec<String>,
+    /// Who stood in for the player.
+    #[serde(rename = "player")]
+    pub players: Vec<SheetAgent>,
+    /// What was wanted, and what was measured.
+    #[serde(rename = "target")]
+    pub targets: Vec<SheetTarget>,
+}
+
+/// Signed percentages by knob.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+#[expect(missing_docs, reason = "whose knobs")]
+pub struct SheetModifiers {
+    #[serde(default)]
+    pub opponent: Texts,
+    #[serde(default)]
+    pub player: Texts,
+    #[serde(default)]
+    pub rules: Texts,
+}
+
+/// A knob that was turned.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SheetKnob {
+    /// Whose and which: `opponent.skill`.
+    pub knob: String,
+    /// Its value.
+    #[schemars(with = "Value")]
+    pub value: KnobValue,
+    /// Lower end of the value's interval, where a curve was followed.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub low: Option<f64>,
+    /// Upper end.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub high: Option<f64>,
+    /// Whether an end of its range holds it back, in words.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub binds: Option<String>,
+}
+
+/// A target and what was measured of it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SheetTarget {
+    /// Which figure.
+    pub figure: String,
+    /// Whose.
+    #[serde(default)]
+    pub side: Side,
+    /// Least that is wanted; none if there is no least.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub from: Option<f64>,
+    /// Most that is wanted.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub to: Option<f64>,
+    /// What was aimed at, where a value was.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub value: Option<f64>,
+    /// How much it counted.
+    pub weight: f64,
+    /// Whether the sheet fails without it.
+    pub hard: bool,
+    /// What the proof measured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub measured: Option<SheetMeasured>,
+}
+
+/// What a proof measured.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SheetMeasured {
+    /// The figure.
+    pub value: f64,
+    /// Lower end of its interval.
+    pub low: f64,
+    /// Upper end.
+    pub high: f64,
+    /// Whether it is what was wanted.
+    pub verdict: Met,
+}
+
+impl SheetMeasured {
+    /// The interval.
+    pub fn interval(&self) -> Interval {
+        Interval { value: self.value, low: self.low, high: self.high }
+    }
+}
+
+impl SheetTarget {
+    /// Its name with its side: `opponent.reversals_per_s`.
+    pub fn full_name(&self) -> String {
+        if self.side == Side::Opponent { format!("opponent.{}", self.figure) } else { self.figure.clone() }
+    }
+
+    /// Lowest and highest value that is wanted, infinite where there is none.
+    pub fn ends(&self) -> (f64, f64) {
+        (self.from.unwrap_or(f64::NEG_INFINITY), self.to.unwrap_or(f64::INFINITY))
+    }
+
+    /// Whether it is a share of matches.
+    pub fn is_rate(&self) -> bool {
+        matches!(self.figure.as_str(), "win_rate" | "draw_rate")
+    }
+}
+
+impl Sheet {
+    /// The sheet of what a search found, not proved yet.
+    pub fn of(tune: &Tune, found: &Found, study: &str, brief: &str, game: &dyn GameEntry) -> Self {
+        let rungs = (0..tune.rungs.len()).map(|rung| rung_of(tune, found, rung, game)).collect();
+        Self {
+            format: SHEET_FORMAT,
+            program: format!("inkpot {}", env!("CARGO_PKG_VERSION")),
+            game: tune.ground.game.clone(),
+            level: tune.ground.level.to_string(),
+            languages: tune.languages.clone(),
+            rules: tune.ground.rules.clone(),
+            opponent: SheetAgent {
+                agent: tune.opponent.kind.clone(),
+                weight: None,
+                knobs: written(&tune.opponent.knobs),
+            },
+            proof: SheetProof {
+                study: study.into(),
+                seed: tune.ground.seed,
+                first_block: FIRST_PROOF_BLOCK,
+                matches: tune.proof,
+                series: tune.ground.series,
+                confidence: tune.ground.confidence,
+                search_matches: found.matches,
+                brief: brief.into(),
+            },
+            rungs,
+        }
+    }
+
+    /// Whether every hard target was measured and met.
+    pub fn holds(&self) -> bool {
+        let hard = self.rungs.iter().flat_map(|rung| &rung.targets).filter(|target| target.hard);
+        hard.into_iter().all(|target| target.measured.is_some_and(|seen| seen.verdict == Met::Met))
+    }
+
+    /// The JSON Schema of a sheet.
+    pub fn schema() -> serde_json::Value {
+        schemars::schema_for!(Sheet).to_value()
+    }
+}
+
+fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> SheetRung {
+    let (rung, own) = (&tune.rungs[place], &found.rungs[place]);
+    let Seated { rules, opponent, players } = tune.seated(place, &own.point, game);
+    let turned = tune.free.iter().zip(&own.point).map(|(free, x)| {
+        let name = free.name();
+        let binds = own.binds.iter().find(|text| text.starts_with(&name)).cloned();
+        let interval = own.interval;
+        SheetKnob {
+            value: free.value(*x),
+            low: interval.map(|(low, _)| low),
+            high: interval.map(|(_, high)| high),
+            binds,
+            knob: name,
+        }
+    });
+    let player = rung.players.first();
+    let base = |kind: &str| sheet_of(game, kind).map(|sheet| sheet.knobs.as_slice()).unwrap_or_default();
+    SheetRung {
+        name: rung.name.clone(),
+        title: rung.title.clone(),
+        text: rung.text.clone(),
+        modifiers: SheetModifiers {
+            opponent: percentages(&tune.opponent.knobs, &opponent, base(&tune.opponent.kind)),
+            player: player
+                .zip(players.first())
+                .map(|(base_of, knobs)| percentages(&base_of.entrant.knobs, knobs, base(&base_of.entrant.kind)))
+                .unwrap_or_default(),
+            rules: percentages(&tune.ground.rules, &rules, &game.sheet().rules),
+        },
+        rules: written(&rules)
+            .iter()
+            .filter(|(name, value)| tune.ground.rules.get(name) != Some(value))
+            .map(|(name, value)| (name.to_string(), value.clone()))
+            .collect(),
+        opponent: written(&opponent),
+        turned: turned.collect(),
+        misses: own.misses.iter().map(|miss| told_miss(miss, &own.binds)).collect(),
+        players: rung
+            .players
+            .iter()
+            .zip(players)
+            .map(|(player, knobs)| SheetAgent {
+                agent: player.entrant.agent.clone(),
+                weight: Some(player.weight),
+                knobs: written(&knobs),
+            })
+            .collect(),
+        targets: rung
+            .targets
+            .iter()
+            .map(|target| SheetTarget {
+                figure: target.name.clone(),
+                side: target.side,
+                from: target.low.is_finite().then_some(target.low),
+                to: target.high.is_finite().then_some(target.high),
+                value: target.value,
+                weight: target.weight,
+                hard: target.hard,
+                measured: None,
+            })
+            .collect(),
+    }
+}
+
+/// Knobs as a person would write them. The proof plays with these.
+fn written(knobs: &Knobs) -> Knobs {
+    let value = |value: &KnobValue| match value {
+        KnobValue::Number(x) => KnobValue::Number(as_written(*x)),
+        KnobValue::Word(_) => value.clone(),
+    };
+    knobs.iter().map(|(name, own)| (name.to_string(), value(own))).collect()
+}
+
+fn told_miss(miss: &super::Miss, binds: &[String]) -> String {
+    let mut text = format!("{} is out of reach", miss.target);
+    if !miss.fights.is_empty() {
+        text.extend([": ", &miss.fights.join(" and "), " stands against it"]);
+    } else if miss.order {
+        text += ": what the rungs must have in common stands against it";
+    }
+    if !binds.is_empty() {
+        text.extend(["; ", &binds.join(", ")]);
+    }
+    text
+}
+
+/// How much the numeric knobs differ from a base, as signed percentages.
+fn percentages(base: &Knobs, now: &Knobs, knobs: &[inkpot_core::Knob]) -> Texts {
+    let each = knobs.iter().filter_map(|knob| {
+        let number = |of: &Knobs| of.get(&knob.name).and_then(KnobValue::number);
+        let (from, to) = (number(base)?, number(now)?);
+        let percent = (to - from) / from.abs() * 100.0;
+        (from != 0.0 && (percent * 10.0).round() != 0.0).then(|| (knob.name.clone(), format!("{percent:+.1} %")))
+    });
+    each.collect()
+}

@@ -1,0 +1,141 @@
+//! One mechanism for everything that searches: it says what to play next, that is played, and it learns from what was
+//! seen, until it has finished.
+//!
+//! The loop, the threads, stopping and the order of results are here; a search only proposes and learns. Several searches
+//! run side by side, each with chance of its own, and wait for one another round by round.
+
+use std::ops::ControlFlow;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use inkpot_core::{GameEntry, Rows, Setting};
+
+use crate::Sitting;
+use crate::in_order::in_order;
+use crate::stages::StageSet;
+
+/// Blocks that a thread is given at once.
+const RUN: u64 = 8;
+
+/// Something a search wants to see: each of these settings on each of these blocks.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Play {
+    /// What is played; the same blocks of all.
+    pub settings: Vec<Setting>,
+    /// Number of the first block.
+    pub first_block: u64,
+    /// So many blocks.
+    pub blocks: u64,
+}
+
+/// What a search says next.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Ask {
+    /// These are to be played, and shown to it together.
+    Play(Vec<Play>),
+    /// It has finished.
+    Finished,
+}
+
+/// What was seen of each play, block by block: the figures that the search reads off a block.
+pub type Results = Vec<Vec<Vec<f64>>>;
+
+/// A search.
+pub trait Searching: Sync {
+    /// What to play next. Asked again before anything is shown, it says the same.
+    fn next(&mut self) -> Ask;
+
+    /// The figures of one block of a play that it asked for, given the rows of each of its settings. Called from several
+    /// threads at once.
+    fn figures(&self, play: usize, rows: &[Rows]) -> Vec<f64>;
+
+    /// Learns from all that it asked for, in the order in which it asked, whatever the threads.
+    fn take(&mut self, results: Results);
+
+    /// All of its state: restored from this it goes on to the same end.
+    fn checkpoint(&self) -> Vec<u8>;
+
+    /// What it did so far as a table with a line a probe or round, for people and figures.
+    fn history(&self) -> String;
+
+    /// How far it has got.
+    fn round(&self) -> SearchRound;
+}
+
+/// How far a search has got.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SearchRound {
+    /// Matches so far.
+    pub matches: u64,
+    /// Matches that the budget allows.
+    pub most: u64,
+    /// The present choice in words.
+    pub choice: String,
+}
+
+/// Runs searches side by side until all have finished, or until it is asked to stop; `keep` is shown them after every
+/// round, and what it cannot keep ends them.
+pub fn search<S: Searching, E>(
+    searches: &mut [S],
+    game: &dyn GameEntry,
+    threads: usize,
+    stop: &AtomicBool,
+    mut keep: impl FnMut(&[S]) -> Result<(), E>,
+) -> Result<Sitting, E> {
+    loop {
+        let mut asked: Vec<(usize, usize, Play)> = Vec::new();
+        for (own, searching) in searches.iter_mut().enumerate() {
+            if let Ask::Play(plays) = searching.next() {
+                asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, play)));
+            }
+        }
+        if asked.is_empty() {
+            return Ok(Sitting::Complete);
+        }
+        let Some(mut results) = play(searches, &asked, game, threads, stop) else { return Ok(Sitting::Interrupted) };
+        for (own, searching) in searches.iter_mut().enumerate() {
+            let count = asked.iter().filter(|(whose, ..)| *whose == own).count();
+            if count > 0 {
+                let rest = results.split_off(count);
+                searching.take(std::mem::replace(&mut results, rest));
+            }
+        }
+        keep(searches)?;
+    }
+}
+
+/// Plays all that was asked for; none once it was asked to stop.
+fn play<S: Searching>(
+    searches: &[S],
+    asked: &[(usize, usize, Play)],
+    game: &dyn GameEntry,
+    threads: usize,
+    stop: &AtomicBool,
+) -> Option<Results> {
+    let tasks = asked.iter().enumerate().flat_map(|(index, (_, _, play))| {
+        let end = play.first_block + play.blocks;
+        (play.first_block..end).step_by(RUN as usize).map(move |start| (index, start, (start + RUN).min(end)))
+    });
+    let mut results: Results = asked.iter().map(|_| Vec::new()).collect();
+    in_order(
+        threads,
+        tasks.take_while(|_| !stop.load(Ordering::Relaxed)),
+        || None,
+        |kept: &mut Option<(usize, StageSet)>, &(index, start, end)| {
+            let (own, number, play) = &asked[index];
+            if kept.as_ref().is_none_or(|(held, _)| *held != index) {
+                *kept = Some((index, StageSet::of(&play.settings, game)));
+            }
+            let figures = |(_, stages): &mut (usize, StageSet)| {
+                let block = |block| searches[*own].figures(*number, stages.play(block));
+                (start..end).map(block).collect::<Vec<_>>()
+            };
+            kept.as_mut().map(figures).unwrap_or_default()
+        },
+        |(index, ..), blocks| {
+            results[index].extend(blocks);
+            ControlFlow::Continue(())
+        },
+    );
+    let whole = results.iter().zip(asked).all(|(seen, (_, _, play))| seen.len() as u64 == play.blocks);
+    whole.then_some(results)
+}

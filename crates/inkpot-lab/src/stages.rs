@@ -1,0 +1,74 @@
+//! Stages kept by whoever plays on them, so that what is costly to make is made once and not for every run of blocks.
+
+use std::collections::HashMap;
+
+use inkpot_core::{GameEntry, Rows, Setting, Spot, Stage};
+
+/// Stages that are kept at once: a comparison goes to and fro between its few cells, a field of hundreds has many
+/// thousand, one after the other.
+const KEPT: usize = 16;
+
+/// Stages by number.
+pub(crate) struct Stages<'a> {
+    game: &'a dyn GameEntry,
+    kept: HashMap<usize, Box<dyn Stage>>,
+}
+
+impl<'a> Stages<'a> {
+    /// No stages of this game yet.
+    pub(crate) fn new(game: &'a dyn GameEntry) -> Self {
+        Self { game, kept: HashMap::new() }
+    }
+
+    /// The stage of this number, made from its setting where it is not kept.
+    ///
+    /// # Panics
+    /// When the setting cannot be staged; it was checked before anything was played.
+    pub(crate) fn get(&mut self, number: usize, setting: impl FnOnce() -> Setting) -> &mut dyn Stage {
+        if self.kept.len() >= KEPT && !self.kept.contains_key(&number) {
+            self.kept.clear();
+        }
+        let game = self.game;
+        let stage = self.kept.entry(number).or_insert_with(|| {
+            game.stage(&setting()).expect("a setting was checked: agents of its game, as many as it has seats")
+        });
+        stage.as_mut()
+    }
+}
+
+/// Plays all matches of a block and appends their rows.
+fn play_block(stage: &mut dyn Stage, block: u64, rows: &mut Rows) {
+    for rotation in 0..stage.rotations() {
+        stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64 }, rows);
+    }
+}
+
+/// Several settings that are played on the same blocks.
+pub(crate) struct StageSet {
+    stages: Vec<Box<dyn Stage>>,
+    rows: Vec<Rows>,
+}
+
+impl StageSet {
+    /// The stages of settings that were checked.
+    ///
+    /// # Panics
+    /// When one cannot be staged.
+    pub(crate) fn of(settings: &[Setting], game: &dyn GameEntry) -> Self {
+        let stages = settings.iter().map(|setting| game.stage(setting));
+        let stages: Vec<_> = stages
+            .collect::<Result<_, _>>()
+            .expect("a setting was checked: agents of its game, as many as it has seats");
+        let rows = stages.iter().map(|_| Rows::new(game.sheet().measures.len())).collect();
+        Self { stages, rows }
+    }
+
+    /// The rows of every setting on a block.
+    pub(crate) fn play(&mut self, block: u64) -> &[Rows] {
+        for (stage, rows) in self.stages.iter_mut().zip(&mut self.rows) {
+            rows.clear();
+            play_block(stage.as_mut(), block, rows);
+        }
+        &self.rows
+    }
+}

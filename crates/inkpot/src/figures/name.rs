@@ -1,0 +1,49 @@
+//! The figures by name, as they are typed.
+
+use clap::ValueEnum;
+
+/// The figures by name.
+#[derive(ValueEnum, Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Name {
+    /// Win rates with intervals, best first
+    Rates,
+    /// Who beats whom
+    Matrix,
+    /// Win rate over a knob, with curve and target
+    Response,
+    /// Win rate over two knobs
+    Surface,
+    /// How the scores are spread
+    Scores,
+    /// How the lengths of the matches are spread
+    Lengths,
+    /// Measures side by side
+    Measures,
+    /// Win rate or rating against the time of a decision
+    Cost,
+    /// Ratings with intervals, best first
+    Ratings,
+    /// Where pairs differ from what ratings say
+    Residuals,
+    /// Ratings round by round
+    Rounds,
+    /// The running interval of a comparison
+    Running,
+    /// What each rung should be like, and what was proved
+    Ladder,
+    /// The search for one knob
+    Aim,
+    /// Two targets against each other: what can be had of both
+    Front,
+}
+
+impl Name {
+    pub(crate) fn word(self) -> String {
+        self.to_possible_value().map(|value| value.get_name().to_string()).unwrap_or_default()
+    }
+
+    /// Whether it is drawn from the rows rather than from the summary.
+    pub(super) fn is_spread(self) -> bool {
+        matches!(self, Self::Scores | Self::Lengths)
+    }
+}

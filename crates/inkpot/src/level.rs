@@ -1,0 +1,28 @@
+//! Levels as they are typed, on the command line and in files: a name, a name with knobs, or the path of a file.
+
+use std::fs;
+use std::path::Path;
+
+use inkpot_core::{Knobs, Level};
+
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::spec;
+
+/// The level that a text stands for. A name of the game's own goes before a file of that name; a file is looked up from
+/// `base`. What is neither is left for the checks of the study, which know what there is.
+pub(crate) fn typed(text: &str, game: &str, base: &Path, desk: &Desk) -> Result<Level, Failure> {
+    let (name, knobs) = text.split_once(':').map_or((text, None), |(name, knobs)| (name, Some(knobs)));
+    let own = desk.registry.game(game).is_some_and(|game| game.sheet().levels.iter().any(|level| level.name == name));
+    let path = base.join(text);
+    if !own && (path.is_file() || looks_like_a_path(text)) {
+        let bytes = fs::read(&path).map_err(|error| Failure::file("read", &path, &error))?;
+        return Ok(Level::file(text, bytes));
+    }
+    let given = knobs.map_or(Ok(Knobs::default()), |knobs| spec::assignments(knobs, text))?;
+    Ok(Level::named(name, given))
+}
+
+fn looks_like_a_path(text: &str) -> bool {
+    text.contains(['/', '\\']) || (!text.contains(':') && Path::new(text).extension().is_some())
+}
