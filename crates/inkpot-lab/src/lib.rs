@@ -43,7 +43,7 @@ pub use kinds::tune::{
     SheetModifiers, SheetProof, SheetRung, SheetTarget, Side, Sizes, Target, TargetDraft, Texts, Tune, TuneDraft,
     TuneFinding, TuneSearch, TuneSummary, found, next_values, rate_target, read_history, resolve_tune, write_history,
 };
-pub use kinds::{Asked, Design, Finding, StudyKind};
+pub use kinds::{Asked, CheckpointError, Design, Finding, Made, Seeks, Sought, StudyKind};
 pub use plan::{Cell, CellOwn, Entrant, Ground, Plan};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use resolve::{find_agent, resolve};

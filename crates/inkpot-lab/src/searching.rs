@@ -52,7 +52,7 @@ pub trait Searching: Sync {
     fn take(&mut self, results: Results);
 
     /// All of its state: restored from this it goes on to the same end.
-    fn checkpoint(&self) -> Vec<u8>;
+    fn checkpoint(&self) -> String;
 
     /// What it did so far as a table with a line a probe or round, for people and figures.
     fn history(&self) -> String;
@@ -74,12 +74,12 @@ pub struct SearchRound {
 
 /// Runs searches side by side until all have finished, or until it is asked to stop; `keep` is shown them after every
 /// round, and what it cannot keep ends them.
-pub fn search<S: Searching, E>(
-    searches: &mut [S],
+pub fn search<S: Searching + ?Sized, E>(
+    searches: &mut [Box<S>],
     game: &dyn GameEntry,
     threads: usize,
     stop: &AtomicBool,
-    mut keep: impl FnMut(&[S]) -> Result<(), E>,
+    mut keep: impl FnMut(&[Box<S>]) -> Result<(), E>,
 ) -> Result<Sitting, E> {
     loop {
         let mut asked: Vec<(usize, usize, Play)> = Vec::new();
@@ -104,8 +104,8 @@ pub fn search<S: Searching, E>(
 }
 
 /// Plays all that was asked for; none once it was asked to stop.
-fn play<S: Searching>(
-    searches: &[S],
+fn play<S: Searching + ?Sized>(
+    searches: &[Box<S>],
     asked: &[(usize, usize, Play)],
     game: &dyn GameEntry,
     threads: usize,

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use inkpot_lab::EntrantDraft;
 
-use crate::brief::reader::{Findings, Reader};
+use crate::brief::{Findings, Reader};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::source::{Source, toml_of};

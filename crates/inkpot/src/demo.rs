@@ -14,7 +14,7 @@ use crate::figures::Gallery;
 use crate::show::format::{count, percent, said};
 use crate::show::summary::finding;
 use crate::verbs::new::{BRIEFS, write_briefs};
-use crate::{brief, report, study, tuning};
+use crate::{brief, kinds, report, study};
 
 /// Matches that the quick demo's searches may play, per rung.
 const QUICK_BUDGET: u64 = 600;
@@ -52,16 +52,13 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
         let text = with_matches(text, if quick { few } else { full });
         let text = if quick { with_key(&text, "budget", QUICK_BUDGET) } else { text };
         let stem = name.trim_end_matches(".toml");
-        let (stored, summary) = match brief::read_any(&text, name, &own)? {
-            Asked::Study(plan) => {
-                desk.say(format!("{name}: {} matches", count(plan.total_matches())));
-                study::make(&plan, &text, Some(stem), &own)?
-            }
-            Asked::Tune(tune) => {
-                desk.say(format!("{name}: {} rungs, proved by {} matches each", tune.rungs.len(), count(tune.proof)));
-                tuning::make(&tune, &text, Some(stem), &own)?
-            }
+        let asked = brief::read_named(&text, Path::new(name), &own)?;
+        let outline = match &asked {
+            Asked::Study(plan) => format!("{} matches", count(plan.total_matches())),
+            Asked::Search(sought) => kinds::searches(sought).outline(),
         };
+        desk.say(format!("{name}: {outline}"));
+        let (stored, summary) = study::make_asked(&asked, &text, Some(stem), &own)?;
         files.extend(Gallery::new(&stored, &summary, &[], &own)?.draw_all(&stored)?);
         found.push(summary);
     }

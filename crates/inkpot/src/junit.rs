@@ -8,7 +8,7 @@ use quick_xml::Writer;
 use quick_xml::events::BytesText;
 
 use crate::failure::Failure;
-use crate::show::comparison::{asked, sentence};
+use crate::kinds::compare::words::{asked, sentence};
 
 /// Writes the outcome for a build server, if that was asked for.
 pub(crate) fn write(

@@ -29,9 +29,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
     };
     let (summary, decision_times) = summarise(study, manifest, &plan, game)?;
     manifest.decision_times = decision_times;
-    if let (Some(proof), Some(told)) = (plan.proof(), summary.tune()) {
-        stored::write_sheet(study, &told.proved(proof))?;
-    }
+    stored::write_files(study, &plan, Some(&summary))?;
     let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
     study.complete(manifest, &text)?;
     Ok(summary)

@@ -12,8 +12,7 @@ use inkpot_core::{Knobs, Level};
 use inkpot_lab::{Asked, Draft, EntrantDraft, Plan, Summary, TournamentDraft, resolve};
 use inkpot_stats::{Games, Running};
 
-use crate::brief::entrant::entrant;
-use crate::brief::reader::{Findings, Reader};
+use crate::brief::{Findings, Reader, entrant};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::level;

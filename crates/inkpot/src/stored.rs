@@ -1,21 +1,18 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
-use std::path::PathBuf;
-
-use inkpot_lab::{Plan, Sheet, Summary, Tune, drawn, read_plan, write_plan};
+use inkpot_lab::{Plan, Sought, Summary, drawn, read_plan, write_plan};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, Study};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::kinds;
 
 /// Where a study keeps the history of its search, for people and figures.
 pub(crate) const HISTORY: &str = "history.csv";
 /// Where a study keeps the state of its search, which resuming reads.
 pub(crate) const CHECKPOINT: &str = "checkpoints/search-1.csv";
-/// Its sheet in both formats.
-pub(crate) const SHEETS: [&str; 2] = ["sheet.json", "sheet.toml"];
 
 /// Where a study keeps what it plays, and what it searches with before.
 const PLAN: &str = "plan.json";
@@ -40,16 +37,17 @@ fn stored<P: DeserializeOwned>(study: &Study, file: &str) -> Result<P, Failure> 
 
 /// Stores what is played of a study, its first plan or what a search found.
 pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
+    write_files(study, plan, None)?;
     store(study, PLAN, plan)
 }
 
 /// Stores what a study searches with.
-pub(crate) fn store_search(study: &Study, tune: &Tune) -> Result<(), Failure> {
-    store(study, SEARCH, tune)
+pub(crate) fn store_search(study: &Study, sought: &Sought) -> Result<(), Failure> {
+    store(study, SEARCH, sought)
 }
 
 /// What a study searches, or searched, with.
-pub(crate) fn stored_search(study: &Study) -> Result<Tune, Failure> {
+pub(crate) fn stored_search(study: &Study) -> Result<Sought, Failure> {
     stored(study, SEARCH)
 }
 
@@ -95,15 +93,12 @@ pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
     })
 }
 
-/// Writes a sheet into its study, in both formats; gives the paths.
-pub(crate) fn write_sheet(study: &Study, sheet: &Sheet) -> Result<Vec<PathBuf>, Failure> {
-    let failed = |error: &dyn std::fmt::Display| Failure::Failed(format!("the sheet cannot be written: {error}"));
-    let json = serde_json::to_string_pretty(sheet).map_err(|error| failed(&error))? + "\n";
-    let toml = toml::to_string(sheet).map_err(|error| failed(&error))?;
-    for (name, text) in SHEETS.iter().zip([json, toml]) {
+/// Writes the files that a study keeps for people, with what it found once that is known.
+pub(crate) fn write_files(study: &Study, plan: &Plan, summary: Option<&Summary>) -> Result<(), Failure> {
+    for (name, text) in kinds::written(&plan.design).files(summary)? {
         study.write(name, text.as_bytes())?;
     }
-    Ok(SHEETS.iter().map(|name| study.folder().join(name)).collect())
+    Ok(())
 }
 
 pub(crate) fn machine(desk: &Desk) -> Machine {

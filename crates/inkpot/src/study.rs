@@ -3,28 +3,63 @@
 use inkpot_lab::{Plan, Summary};
 use inkpot_ledger::{Manifest, Phase, Study};
 
-use crate::brief;
+use crate::brief::{self, Asked};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::kinds::{self, Told};
 use crate::playing::go_on;
+use crate::searching;
 use crate::show;
 use crate::stored::{self, ledger_option, machine};
-use crate::tuning;
 
-/// Makes a study of a plan; `text` is its brief as given. Gives the study and what it found.
-pub(crate) fn make(plan: &Plan, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
-    let study = stored::create(name, plan.kind().name(), &plan.ground.game, desk)?;
+/// How a study is made of a plan.
+#[derive(Clone, Copy)]
+pub(crate) struct Making<'a> {
+    /// Its brief as given.
+    pub(crate) brief: &'a str,
+    /// Its name, where it has one; else it is numbered after this word and its game.
+    pub(crate) name: Option<&'a str>,
+    pub(crate) word: &'a str,
+}
+
+/// Makes a study that is played as it was drafted. Gives the study and what it found.
+pub(crate) fn make(plan: &Plan, brief: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
+    make_as(plan, Making { brief, name, word: plan.kind().name() }, desk)
+}
+
+/// Makes a study of a plan.
+pub(crate) fn make_as(plan: &Plan, making: Making, desk: &Desk) -> Result<(Study, Summary), Failure> {
+    let (kind, ground) = (plan.kind().name(), &plan.ground);
+    let study = stored::create(making.name, making.word, &ground.game, desk)?;
     let _lock = study.lock()?;
-    let game = desk.game(&plan.ground.game)?;
-    study.write("brief.toml", text.as_bytes())?;
-    study.write("resolved.toml", brief::write(plan, game).as_bytes())?;
+    study.write("brief.toml", making.brief.as_bytes())?;
+    study.write("resolved.toml", brief::write(plan, desk.game(&ground.game)?).as_bytes())?;
     stored::store_plan(&study, plan)?;
-    let blocks = plan.total_blocks();
-    let mut manifest =
-        Manifest::begin(&study, plan.kind().name(), &plan.ground.game, plan.ground.seed, blocks, machine(desk));
+    let mut manifest = Manifest::begin(&study, kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
     study.write_manifest(&manifest)?;
     let summary = go_on(&study, &mut manifest, plan, desk)?;
     Ok((study, summary))
+}
+
+/// Makes a study of what a brief asks for.
+pub(crate) fn make_asked(
+    asked: &Asked,
+    brief: &str,
+    name: Option<&str>,
+    desk: &Desk,
+) -> Result<(Study, Summary), Failure> {
+    match asked {
+        Asked::Study(plan) => make(plan, brief, name, desk),
+        Asked::Search(sought) => searching::make(sought, brief, name, desk),
+    }
+}
+
+/// The text of what a brief asks for, with every default.
+pub(crate) fn resolved(asked: &Asked, desk: &Desk) -> Result<String, Failure> {
+    match asked {
+        Asked::Study(plan) => Ok(brief::write(plan, desk.game(&plan.ground.game)?)),
+        Asked::Search(sought) => Ok(kinds::searches(sought).write()),
+    }
 }
 
 /// Goes on with a study where it stopped.
@@ -33,7 +68,7 @@ pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
     let mut manifest = study.manifest()?;
     manifest.machine = machine(desk);
     if manifest.phase == Phase::Search {
-        return tuning::go_on(study, &mut manifest, &stored::stored_search(study)?, desk);
+        return searching::go_on(study, &mut manifest, &stored::stored_search(study)?, desk);
     }
     let (_, plan) = stored::open(study, desk)?;
     go_on(study, &mut manifest, &plan, desk)
@@ -52,7 +87,7 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
         return Ok(());
     }
     let game = desk.game(&summary.game)?;
-    desk.print(show::summary::text(summary, game, &show::costs::text(summary, times, desk.color), desk));
+    desk.print(show::summary::text(&Told { summary, game, times }, desk.color));
     for note in &slow {
         desk.print(format!("note: {note}"));
     }
@@ -61,9 +96,8 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     Ok(())
 }
 
-/// Prints what a study found; errs when it does not establish what its comparison requires.
+/// Prints what a study found; errs when it does not establish what it requires.
 pub(crate) fn finish(study: &Study, summary: &Summary, desk: &Desk) -> Result<(), Failure> {
     print(study, summary, desk)?;
-    summary.comparison().map_or(Ok(()), show::comparison::requirement)?;
-    summary.tune().map_or(Ok(()), show::tune::requirement)
+    kinds::of(summary).requirement()
 }

@@ -1,7 +1,8 @@
 //! The kinds of study. What all share stands in the draft, the plan and the summary; what is a kind's own is one variant
 //! here, and one folder below: its draft, its checks, what it plays, reads and finds, and what it notes.
 //!
-//! A new kind is a folder and a line in each of the enums.
+//! A kind is played as it was drafted, or searched for: then what was found makes a plan, which is played as its proof. A
+//! new kind is a folder and a line in each of the enums.
 
 pub(crate) mod batch;
 pub(crate) mod compare;
@@ -10,18 +11,19 @@ pub(crate) mod sweep;
 pub(crate) mod tournament;
 pub(crate) mod tune;
 
-use inkpot_core::{GameEntry, Rows};
+use inkpot_core::{GameEntry, Registry, Rows};
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
+use thiserror::Error;
 
 use self::batch::{Batch, BatchFinding};
 use self::compare::{Compare, CompareDraft, CompareFinding};
 use self::sweep::{Sweep, SweepDraft, SweepFinding};
 use self::tournament::{Tournament, TournamentDraft, TournamentFinding};
-use self::tune::{Proof, TuneFinding};
+use self::tune::{Proof, Tune, TuneFinding};
 use crate::resolve::Checker;
 use crate::tally::CellTally;
-use crate::{Draft, Entrant, EntrantSummary, PairingSummary, Plan, Summary};
+use crate::{Draft, Entrant, EntrantSummary, Ground, PairingSummary, Plan, Problem, Searching, Summary};
 
 /// Kind of a study.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -92,6 +94,66 @@ impl Asked {
         }
     }
 }
+
+/// What is searched for before it is played, resolved and checked.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the kinds of study that search")]
+pub enum Sought {
+    Tune(Box<Tune>),
+}
+
+impl Sought {
+    kind_of!(Tune);
+
+    /// As a tuning.
+    pub fn tune(self) -> Option<Box<Tune>> {
+        match self {
+            Self::Tune(own) => Some(own),
+        }
+    }
+
+    /// What this kind does its own way.
+    pub fn own(&self) -> &dyn Seeks {
+        match self {
+            Self::Tune(own) => own.as_ref(),
+        }
+    }
+}
+
+/// What a kind of search does its own way.
+pub trait Seeks {
+    /// Where and how matches are played.
+    fn ground(&self) -> &Ground;
+
+    /// Blocks of the proof, before it is known what is proved.
+    fn proof_blocks(&self) -> u64;
+
+    /// The search at its beginning, or where a checkpoint left it. Errs when that is not one of this search.
+    fn begin<'a>(
+        &'a self,
+        game: &'a dyn GameEntry,
+        checkpoint: Option<&str>,
+    ) -> Result<Box<dyn Searching + 'a>, CheckpointError>;
+
+    /// The plan that proves what the finished search of this checkpoint found, in a study of this name made from this
+    /// brief. Errs when nothing was found that could be proved.
+    fn prove(&self, checkpoint: &str, made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>>;
+}
+
+/// Of what a search is part.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Made<'a> {
+    /// Name of the study.
+    pub study: &'a str,
+    /// Its brief as given.
+    pub brief: &'a str,
+}
+
+/// A checkpoint that no search of this kind wrote.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("{0}")]
+pub struct CheckpointError(pub String);
 
 /// What is played, as a study of its kind.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

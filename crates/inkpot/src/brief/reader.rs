@@ -34,11 +34,6 @@ impl<'a, 'i> Reader<'a, 'i> {
         Self { table, path: path.into(), known: Vec::new(), foreign: Vec::new(), findings }
     }
 
-    /// Where this table stands.
-    pub(crate) fn path(&self) -> &str {
-        &self.path
-    }
-
     fn get(&mut self, key: &'static str) -> Option<&'a DeValue<'i>> {
         self.known.push(key);
         self.table.get(key).map(Spanned::get_ref)

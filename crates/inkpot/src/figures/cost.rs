@@ -1,15 +1,15 @@
 //! Strength against cost, from a stored study.
 
 use inkpot_figures::{Cost, CostMark, Strength, Words};
-use inkpot_lab::StudyKind;
 use inkpot_stats::Interval;
 
 use super::{Gallery, estimate};
 use crate::show::costs::{duration, frame_us};
+use crate::show::entrants::ranked;
 
 /// Win rates against the time of a decision: of the entrants of a field, of the first one over the points of a sweep.
 pub(super) fn cost(gallery: &Gallery) -> Cost {
-    let sweep = gallery.summary.kind() == StudyKind::Sweep;
+    let sweep = gallery.summary.sweep().is_some();
     let marks = if sweep { points(gallery) } else { entrants(gallery) };
     let whose = if sweep {
         format!("of {} over {}", gallery.summary.entrants[0].name, gallery.plan.vary_name(&gallery.plan.vary()[0]))
@@ -68,7 +68,7 @@ fn title(marks: &[CostMark], strength: Strength) -> String {
 
 /// Which entrants were so quick that none of their decisions was timed.
 fn untimed(gallery: &Gallery, marks: &[CostMark]) -> String {
-    if gallery.summary.kind() == StudyKind::Sweep {
+    if gallery.summary.sweep().is_some() {
         return String::new();
     }
     let drawn = |name: &String| marks.iter().any(|mark| mark.name == *name);
@@ -84,7 +84,10 @@ fn entrants(gallery: &Gallery) -> Vec<CostMark> {
         Some(CostMark { name: name.clone(), rate: estimate(&rate?), mean_us: time.mean_us, p99_us: time.p99_us })
     };
     if gallery.summary.ratings().is_empty() {
-        return gallery.ranked().into_iter().filter_map(|entrant| mark((&entrant.name, entrant.win_rate))).collect();
+        return ranked(gallery.summary)
+            .into_iter()
+            .filter_map(|entrant| mark((&entrant.name, entrant.win_rate)))
+            .collect();
     }
     gallery.summary.ratings().iter().filter_map(|own| mark((&own.name, own.rating))).collect()
 }

@@ -1,18 +1,16 @@
-//! A field of entrants: win rates, ratings, who beats whom.
+//! A field of entrants: win rates, who beats whom.
 
 use std::collections::HashMap;
 
-use inkpot_figures::{Estimate, Forest, ForestRow, Matrix, MatrixOf, Rates, RatesRow, Rounds, RoundsLine, Words};
-use inkpot_lab::{PairingSummary, ProgressSummary, RatingSummary};
+use inkpot_figures::{Estimate, Matrix, MatrixOf, Rates, RatesRow, Words};
+use inkpot_lab::{PairingSummary, RatingSummary};
 
 use super::{Gallery, estimate};
-
-/// Probability from which one is drawn as stronger than the next.
-const SURE: f64 = 0.975;
+use crate::show::entrants::ranked;
 
 impl Gallery<'_> {
-    pub(super) fn rates(&self) -> Rates {
-        let rows = self.ranked().into_iter().filter_map(|entrant| {
+    pub(crate) fn rates(&self) -> Rates {
+        let rows = ranked(self.summary).into_iter().filter_map(|entrant| {
             let record = [entrant.wins, entrant.draws, entrant.losses];
             Some(RatesRow { name: entrant.name.clone(), rate: estimate(&entrant.win_rate?), record })
         });
@@ -27,7 +25,7 @@ impl Gallery<'_> {
     }
 
     /// Who beats whom, sorted by rating, or by win rate where there are none.
-    pub(super) fn matrix(&self) -> Matrix {
+    pub(crate) fn matrix(&self) -> Matrix {
         let names = self.by_strength();
         let title = if self.summary.ratings().is_empty() { self.title() } else { self.beaten(&names) };
         let by = if self.summary.ratings().is_empty() { "mean win rate" } else { "rating" };
@@ -39,41 +37,6 @@ impl Gallery<'_> {
             },
             of: MatrixOf::Rates,
             cells: self.met(&names, |pairing| Some(estimate(&pairing.win_rate?)), turned_rate),
-            names,
-        }
-    }
-
-    /// Where pairs differ from what ratings say.
-    pub(super) fn residuals(&self) -> Matrix {
-        let names = self.by_strength();
-        let less = |pairing: &PairingSummary| {
-            let (seen, expected) = (pairing.win_rate?, pairing.expected?);
-            let less = |x: f64| x - expected;
-            Some(Estimate { value: less(seen.value), low: less(seen.low), high: less(seen.high) })
-        };
-        let told = self.summary.tournament();
-        let worst = told.and_then(|told| told.residuals.first()).filter(|worst| worst.p_adjusted < 0.05);
-        let title = match worst {
-            Some(worst) => format!(
-                "{} does better against {} than ratings say: {:.0}% seen, {:.0}% expected",
-                worst.a,
-                worst.b,
-                worst.seen.value * 100.0,
-                worst.expected * 100.0
-            ),
-            None => "No pair differs clearly from what ratings say".into(),
-        };
-        Matrix {
-            words: Words {
-                title,
-                subtitle: format!(
-                    "Points of win rate of the row against the column, less what ratings expect; {} a pair",
-                    self.each()
-                ),
-                caption: self.caption("Sorted by rating. Pale: the interval holds 0."),
-            },
-            of: MatrixOf::Residuals,
-            cells: self.met(&names, less, |less| Estimate { value: -less.value, low: -less.high, high: -less.low }),
             names,
         }
     }
@@ -93,15 +56,15 @@ impl Gallery<'_> {
     }
 
     /// Names of all, strongest first.
-    fn by_strength(&self) -> Vec<String> {
+    pub(crate) fn by_strength(&self) -> Vec<String> {
         if self.summary.ratings().is_empty() {
-            return self.ranked().into_iter().map(|entrant| entrant.name.clone()).collect();
+            return ranked(self.summary).into_iter().map(|entrant| entrant.name.clone()).collect();
         }
         self.rated().into_iter().map(|rating| rating.name.clone()).collect()
     }
 
     /// The ratings, best first, whatever the placements of a knockout.
-    fn rated(&self) -> Vec<&RatingSummary> {
+    pub(crate) fn rated(&self) -> Vec<&RatingSummary> {
         let value = |rating: &RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |seen| seen.value);
         let mut rated: Vec<&RatingSummary> = self.summary.ratings().iter().collect();
         rated.sort_by(|a, b| value(b).total_cmp(&value(a)));
@@ -109,7 +72,7 @@ impl Gallery<'_> {
     }
 
     /// A figure of each pairing as a matrix; `turn` gives it from the other side.
-    fn met(
+    pub(crate) fn met(
         &self,
         names: &[String],
         figure: impl Fn(&PairingSummary) -> Option<Estimate>,
@@ -125,63 +88,6 @@ impl Gallery<'_> {
             }
         }
         cells
-    }
-
-    /// Ratings with intervals, best first.
-    pub(super) fn forest(&self) -> Forest {
-        let rated = self.rated();
-        let rows = rated.iter().enumerate().filter_map(|(index, own)| {
-            let rating = own.rating?;
-            let next = rated.get(index + 1).and_then(|next| next.rating);
-            let sure = match own.stronger_than_next {
-                Some(probability) if self.summary.ratings()[index].name == own.name => probability >= SURE,
-                _ => next.is_none_or(|next| rating.low > next.high),
-            };
-            Some(ForestRow {
-                name: own.name.clone(),
-                rating: estimate(&rating),
-                points: own.points_share.map(|share| format!("{:.1}%", share * 100.0)).unwrap_or_default(),
-                clear: sure,
-            })
-        });
-        let zero = self.summary.tournament().and_then(|told| told.anchor.clone());
-        Forest {
-            words: Words {
-                title: self.title(),
-                subtitle: format!(
-                    "Rating with interval, {} a pairing; 200 points more mean about 76% of the points",
-                    self.each()
-                ),
-                caption: self.caption(&format!(
-                    "0 is {}. Pale: not separable from the next.",
-                    zero.unwrap_or_else(|| "the mean of the field".into())
-                )),
-            },
-            rows: rows.collect(),
-        }
-    }
-
-    /// Ratings round by round.
-    pub(super) fn rounds(&self) -> Rounds {
-        let progress = self.summary.tournament().map_or(&[][..], |told| told.progress.as_slice());
-        let places: HashMap<&str, usize> =
-            self.plan.entrants.iter().enumerate().map(|(place, entrant)| (entrant.name.as_str(), place)).collect();
-        let line = |own: &&RatingSummary| {
-            let place = *places.get(own.name.as_str())?;
-            let at = |look: &ProgressSummary| Some((look.round, estimate(&look.ratings.get(place).copied()??)));
-            Some(RoundsLine { name: own.name.clone(), points: progress.iter().filter_map(at).collect() })
-        };
-        Rounds {
-            words: Words {
-                title: self.title(),
-                subtitle: format!(
-                    "Ratings after each round, {} a pairing; the six highest at the end are named",
-                    self.each()
-                ),
-                caption: self.caption("Bars at the end:"),
-            },
-            lines: self.rated().iter().filter_map(line).collect(),
-        }
     }
 }
 

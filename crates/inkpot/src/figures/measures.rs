@@ -2,10 +2,11 @@
 
 use inkpot_core::Measure;
 use inkpot_figures::{Measures, Panel, PanelMark, Words};
-use inkpot_lab::{StudyKind, Summary};
+use inkpot_lab::Summary;
 use inkpot_stats::Interval;
 
 use super::{Gallery, estimate};
+use crate::show::entrants::ranked;
 use crate::show::format::plain;
 
 /// Panels of the figure.
@@ -14,11 +15,9 @@ const PANELS: usize = 9;
 impl Gallery<'_> {
     pub(super) fn measures(&self) -> Measures {
         let panels: Vec<Panel> = self.shown.iter().take(PANELS).map(|measure| self.panel(measure)).collect();
-        let whose = match self.summary.kind() {
-            StudyKind::Sweep => {
-                format!("of {} over {}", self.summary.entrants[0].name, self.plan.vary_name(&self.plan.vary()[0]))
-            }
-            _ => "by entrant".to_string(),
+        let whose = match self.plan.vary() {
+            [vary, ..] => format!("of {} over {}", self.summary.entrants[0].name, self.plan.vary_name(vary)),
+            [] => "by entrant".to_string(),
         };
         Measures {
             words: Words {
@@ -65,9 +64,8 @@ impl Gallery<'_> {
         let mark = |name: String, x: f64, interval: Option<&Interval>| {
             interval.map(|interval| PanelMark { name, x, estimate: estimate(interval) })
         };
-        match self.summary.kind() {
-            StudyKind::Sweep => {
-                let vary = &self.plan.vary()[0];
+        match self.plan.vary() {
+            [vary, ..] => {
                 let numeric = vary.values.iter().all(|value| value.number().is_some());
                 let marks =
                     self.summary.points().iter().zip(&vary.values).enumerate().filter_map(|(index, (point, value))| {
@@ -83,11 +81,10 @@ impl Gallery<'_> {
                     marks: marks.collect(),
                 }
             }
-            _ => Panel {
+            [] => Panel {
                 label: measure.titled(),
                 knob: None,
-                marks: self
-                    .ranked()
+                marks: ranked(self.summary)
                     .into_iter()
                     .filter_map(|entrant| mark(entrant.name.clone(), 0.0, entrant.measures.get(&measure.name)))
                     .collect(),

@@ -1,28 +1,24 @@
 //! From stored studies to figures: which fit, and what they say.
 
-mod comparison;
 mod cost;
 mod field;
 mod measures;
 pub(crate) mod name;
 mod spread;
-mod sweep;
-mod tune;
 
 use std::path::{Path, PathBuf};
 
 use inkpot_core::{Measure, nearest};
 use inkpot_figures::{Drawing, Estimate};
-use inkpot_lab::{EntrantSummary, Plan, Probed, StudyKind, Summary, Tune};
+use inkpot_lab::{Plan, Summary};
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
 
 pub(crate) use self::name::Name;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::show::format::{count, percent};
-use crate::show::ranking;
-use crate::show::summary::finding;
+use crate::kinds;
+use crate::show::format::{confidence, count};
 use crate::stored;
 
 /// Pixels a unit of a PNG: sharp on a screen of high density.
@@ -32,13 +28,28 @@ const MOST_GROUPS: usize = 64;
 
 /// The figures of one study.
 pub(crate) struct Gallery<'a> {
-    study: &'a Study,
+    pub(crate) study: &'a Study,
     manifest: Manifest,
-    plan: Plan,
-    summary: &'a Summary,
-    measures: &'a [Measure],
+    pub(crate) plan: Plan,
+    pub(crate) summary: &'a Summary,
+    pub(crate) measures: &'a [Measure],
     shown: Vec<&'a Measure>,
-    search: Option<(Tune, Vec<Probed>)>,
+}
+
+/// Draws a figure.
+type Draw<'g> = Box<dyn Fn() -> Result<Drawing, Failure> + 'g>;
+
+/// A figure that fits a study, not drawn yet.
+pub(crate) struct Fitting<'g> {
+    name: Name,
+    draw: Draw<'g>,
+}
+
+impl<'g> Fitting<'g> {
+    /// A figure of this name.
+    pub(crate) fn new(name: Name, draw: impl Fn() -> Result<Drawing, Failure> + 'g) -> Self {
+        Self { name, draw: Box::new(draw) }
+    }
 }
 
 /// The bytes of a drawing in the format that the file's ending says.
@@ -82,60 +93,48 @@ impl<'a> Gallery<'a> {
         };
         let asked = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
         let shown = if asked.is_empty() { measures::varied(all, summary) } else { asked };
-        let mut gallery = Self { study, manifest, plan, summary, measures: all, shown, search: None };
-        if summary.kind() == StudyKind::Tune {
-            gallery.search = tune::search_of(&gallery)?;
-        }
-        Ok(gallery)
+        Ok(Self { study, manifest, plan, summary, measures: all, shown })
     }
 
     /// The figures that fit the study.
-    fn fitting(&self) -> Vec<Name> {
-        let pairs = self.summary.pairings.len();
-        let mut fitting = match (self.summary.kind(), self.plan.vary().len()) {
-            (StudyKind::Batch, _) if pairs > 1 => vec![Name::Rates, Name::Matrix],
-            (StudyKind::Batch, _) => vec![Name::Rates],
-            (StudyKind::Sweep, 1) => vec![Name::Response],
-            (StudyKind::Sweep, _) => return vec![Name::Surface],
-            (StudyKind::Compare, _) => vec![Name::Running],
-            (StudyKind::Tune, _) => vec![Name::Ladder],
-            (StudyKind::Tournament, _) => {
-                let mut fitting = vec![Name::Ratings, Name::Matrix, Name::Residuals];
-                if self.summary.tournament().is_some_and(|told| !told.progress.is_empty()) {
-                    fitting.push(Name::Rounds);
-                }
-                fitting
-            }
-        };
-        if let Some((tune, history)) = &self.search {
-            if tune.follows_a_curve() {
-                fitting.push(Name::Aim);
-            }
-            if self.front(tune, history).is_some() {
-                fitting.push(Name::Front);
-            }
+    fn fitting(&self) -> Result<Vec<Fitting<'_>>, Failure> {
+        kinds::of(self.summary).figures(self)
+    }
+
+    /// What fits every study that has entrants or points to set side by side.
+    pub(crate) fn common(&self) -> Vec<Fitting<'_>> {
+        let mut fitting = Vec::new();
+        if self.plan.entrants.len() <= MOST_GROUPS {
+            fitting
+                .extend([Name::Scores, Name::Lengths].map(|name| {
+                    Fitting::new(name, move || Ok(spread::distributions(self, &[name])?.remove(0).draw()))
+                }));
+            fitting.push(Fitting::new(Name::Measures, || Ok(self.measures().draw())));
         }
-        if self.summary.kind() != StudyKind::Tune && self.plan.entrants.len() <= MOST_GROUPS {
-            fitting.extend([Name::Scores, Name::Lengths, Name::Measures]);
-        }
-        let thinks = self.summary.entrants.iter().any(|entrant| entrant.nodes.is_some());
-        if thinks && !self.manifest.decision_times.is_empty() {
-            fitting.push(Name::Cost);
-        }
+        fitting.extend(self.cost());
         fitting
+    }
+
+    /// What decisions cost, where somebody searches.
+    pub(crate) fn cost(&self) -> Option<Fitting<'_>> {
+        let thinks = self.summary.entrants.iter().any(|entrant| entrant.nodes.is_some());
+        let timed = thinks && !self.manifest.decision_times.is_empty();
+        timed.then(|| Fitting::new(Name::Cost, || Ok(cost::cost(self).draw())))
     }
 
     /// Draws all that fit, in order.
     pub(crate) fn drawings(&self) -> Result<Vec<(Name, Drawing)>, Failure> {
         // The rows are read once for all distributions.
-        let fitting = self.fitting();
-        let (spread, others): (Vec<Name>, Vec<Name>) = fitting.iter().partition(|name| name.is_spread());
+        let fitting = self.fitting()?;
+        let names: Vec<Name> = fitting.iter().map(|own| own.name).collect();
+        let (spread, others): (Vec<Fitting>, Vec<Fitting>) = fitting.into_iter().partition(|own| own.name.is_spread());
         let mut drawings =
-            others.into_iter().map(|name| Ok((name, self.draw(name)?))).collect::<Result<Vec<_>, Failure>>()?;
+            others.iter().map(|own| Ok((own.name, (own.draw)()?))).collect::<Result<Vec<_>, Failure>>()?;
+        let spread: Vec<Name> = spread.iter().map(|own| own.name).collect();
         for (name, distribution) in spread.iter().zip(spread::distributions(self, &spread)?) {
             drawings.push((*name, distribution.draw()));
         }
-        drawings.sort_by_key(|(name, _)| fitting.iter().position(|other| other == name));
+        drawings.sort_by_key(|(name, _)| names.iter().position(|other| other == name));
         Ok(drawings)
     }
 
@@ -155,42 +154,22 @@ impl<'a> Gallery<'a> {
 
     /// Draws one figure.
     pub(crate) fn draw(&self, name: Name) -> Result<Drawing, Failure> {
-        if !self.fitting().contains(&name) {
-            let fitting: Vec<String> = self.fitting().into_iter().map(Name::word).collect();
-            let study = &self.summary.study;
-            return Err(Failure::wrong(
-                format!("the figure `{}` does not fit the {} `{study}`", name.word(), self.summary.kind().name()),
-                format!("these do: {}", fitting.join(", ")),
-            ));
+        let fitting = self.fitting()?;
+        if let Some(own) = fitting.iter().find(|own| own.name == name) {
+            return (own.draw)();
         }
-        Ok(match name {
-            Name::Rates => self.rates().draw(),
-            Name::Matrix => self.matrix().draw(),
-            Name::Response => self.response().draw(),
-            Name::Surface => self.surface().draw(),
-            Name::Scores | Name::Lengths => spread::distributions(self, &[name])?.remove(0).draw(),
-            Name::Measures => self.measures().draw(),
-            Name::Cost => cost::cost(self).draw(),
-            Name::Ratings => self.forest().draw(),
-            Name::Residuals => self.residuals().draw(),
-            Name::Rounds => self.rounds().draw(),
-            Name::Running => self.running()?.draw(),
-            Name::Ladder => self.ladder().draw(),
-            Name::Aim | Name::Front => {
-                let missing = || Failure::Failed("the study keeps no search".into());
-                let (tune, history) = self.search.as_ref().ok_or_else(missing)?;
-                match name {
-                    Name::Aim => self.aim(tune, history).draw(),
-                    _ => self.front(tune, history).ok_or_else(missing)?.draw(),
-                }
-            }
-        })
+        let names: Vec<String> = fitting.iter().map(|own| own.name.word()).collect();
+        let (kind, study) = (self.summary.kind().name(), &self.summary.study);
+        Err(Failure::wrong(
+            format!("the figure `{}` does not fit the {kind} `{study}`", name.word()),
+            format!("these do: {}", names.join(", ")),
+        ))
     }
 
-    fn caption(&self, method: &str) -> String {
+    pub(crate) fn caption(&self, method: &str) -> String {
         format!(
             "{method} {} intervals over {} blocks. {}, seed {}. Study {}.",
-            percent(self.summary.confidence).replace(".0 %", "%"),
+            tight(&confidence(self.summary)),
             count(self.summary.blocks),
             self.summary.game,
             self.summary.seed,
@@ -198,24 +177,19 @@ impl<'a> Gallery<'a> {
         )
     }
 
-    fn each(&self) -> String {
+    pub(crate) fn each(&self) -> String {
         format!("{} matches", count(self.plan.blocks * self.plan.matches_a_block()))
     }
 
-    fn ranked(&self) -> Vec<&EntrantSummary> {
-        let mut ranked: Vec<_> = self.summary.entrants.iter().collect();
-        let value = |entrant: &EntrantSummary| entrant.win_rate.map_or(-1.0, |rate| rate.value);
-        ranked.sort_by(|a, b| value(b).total_cmp(&value(a)));
-        ranked
+    pub(crate) fn title(&self) -> String {
+        let sentence = kinds::of(self.summary).headline(self.summary);
+        tight(sentence.trim_end_matches('.')).replace("  ", " ")
     }
+}
 
-    fn title(&self) -> String {
-        let sentence = match self.summary.kind() {
-            StudyKind::Tournament => ranking::headline(self.summary),
-            _ => finding(self.summary),
-        };
-        sentence.trim_end_matches('.').replace(" %", "%").replace("  ", " ")
-    }
+/// A text as figures set it: no space before a percent sign.
+pub(crate) fn tight(text: &str) -> String {
+    text.replace(" %", "%")
 }
 
 pub(crate) fn estimate(interval: &Interval) -> Estimate {

@@ -2,7 +2,6 @@
 
 use inkpot_core::Row;
 use inkpot_figures::{Distribution, Group, Words};
-use inkpot_lab::StudyKind;
 use inkpot_ledger::Columns;
 use inkpot_stats::Interval;
 
@@ -97,9 +96,9 @@ impl Spread {
             (low, high) if low == high => format!(": mean {what} {low}"),
             (low, high) => format!(": mean {what} from {low} to {high}"),
         };
-        let (whose, each) = match gallery.summary.kind() {
-            StudyKind::Sweep => (format!(" of {}", gallery.summary.entrants[0].name), "point"),
-            _ => (String::new(), "pairing"),
+        let (whose, each) = match gallery.summary.sweep() {
+            Some(_) => (format!(" of {}", gallery.summary.entrants[0].name), "point"),
+            None => (String::new(), "pairing"),
         };
         Distribution {
             words: Words {
@@ -126,7 +125,7 @@ impl Spread {
 
 /// The groups of a histogram: the entrants of a field, evenly spread points of a sweep.
 fn groups(gallery: &Gallery) -> Vec<(usize, String)> {
-    if gallery.summary.kind() != StudyKind::Sweep {
+    if gallery.summary.sweep().is_none() {
         let names = gallery.summary.entrants.iter().map(|entrant| entrant.name.clone());
         return names.enumerate().take(2 * GROUPS).collect();
     }
@@ -139,10 +138,10 @@ fn groups(gallery: &Gallery) -> Vec<(usize, String)> {
 }
 
 fn place(gallery: &Gallery, groups: &[(usize, String)], row: &Row) -> Option<usize> {
-    let index = match gallery.summary.kind() {
-        StudyKind::Sweep if row.entrant == 0 => row.cell as usize,
-        StudyKind::Sweep => return None,
-        _ => usize::from(row.entrant),
+    let index = match (gallery.summary.sweep(), row.entrant) {
+        (Some(_), 0) => row.cell as usize,
+        (Some(_), _) => return None,
+        (None, entrant) => usize::from(entrant),
     };
     groups.iter().position(|(group, _)| *group == index)
 }
@@ -168,7 +167,7 @@ fn label(gallery: &Gallery, name: Name) -> String {
 }
 
 fn mean(gallery: &Gallery, name: Name, group: usize) -> Option<Interval> {
-    let (score, measures) = if gallery.summary.kind() == StudyKind::Sweep {
+    let (score, measures) = if gallery.summary.sweep().is_some() {
         let point = &gallery.summary.points()[group];
         (point.score, &point.measures)
     } else {

@@ -1,32 +1,34 @@
 //! From stored studies to the report page: what was asked and found in words, the figures, the tables, the method.
 
-mod tables;
 mod together;
 
-use inkpot_core::{GameEntry, KnobRange, KnobValue, Knobs};
-use inkpot_figures::{Page, PageFigure, Section};
-use inkpot_lab::{Plan, Stored, StudyKind, Summary, find_agent};
+use inkpot_core::{GameEntry, KnobRange, Knobs};
+use inkpot_figures::{Page, PageFigure, PageTable, Section};
+use inkpot_lab::{Plan, Stored, Summary, find_agent};
 use inkpot_ledger::{Manifest, Study};
 
-use self::tables::tables;
 use self::together::together;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::Gallery;
-use crate::show::format::{count, counted, ends, percent};
+use crate::kinds::{self, Part, Told};
+use crate::show::format::{confidence, count, counted, said};
 use crate::show::summary::finding;
-use crate::show::{self, tune};
+use crate::show::{costs, people};
 use crate::stored;
 
+/// Entrants that are named under what was asked.
+const ENTRANTS: usize = 12;
+
 /// A study as it is stored.
-struct Told {
+struct Reported {
     study: Study,
     manifest: Manifest,
     plan: Plan,
     summary: Summary,
 }
 
-impl Told {
+impl Reported {
     fn stored(&self, place: usize) -> Stored<'_> {
         Stored { study: &self.study, manifest: &self.manifest, plan: &self.plan, place }
     }
@@ -39,7 +41,7 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
         let study = desk.ledger.open(name)?;
         let summary = stored::stored_summary(&study)?;
         let (manifest, plan) = stored::open(&study, desk)?;
-        told.push(Told { study, manifest, plan, summary });
+        told.push(Reported { study, manifest, plan, summary });
     }
     let mut sections = Vec::new();
     if told.len() > 1 {
@@ -61,7 +63,7 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     })
 }
 
-fn games(told: &[Told]) -> String {
+fn games(told: &[Reported]) -> String {
     let mut games: Vec<&str> = told.iter().map(|own| own.summary.game.as_str()).collect();
     games.sort_unstable();
     games.dedup();
@@ -73,8 +75,8 @@ fn id(name: &str) -> String {
     name.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect()
 }
 
-fn section(told: &Told, desk: &Desk) -> Result<Section, Failure> {
-    let Told { study, manifest, plan, summary } = told;
+fn section(told: &Reported, desk: &Desk) -> Result<Section, Failure> {
+    let Reported { study, manifest, plan, summary } = told;
     let game = desk.game(&summary.game)?;
     let gallery = Gallery::new(study, summary, &[], desk)?;
     let figures = gallery
@@ -83,7 +85,7 @@ fn section(told: &Told, desk: &Desk) -> Result<Section, Failure> {
         .map(|(name, drawing)| PageFigure::new(&format!("{} of {}", name.word(), study.name()), drawing))
         .collect();
     let mut warnings = summary.notes.clone();
-    warnings.extend(show::costs::notes(plan, &manifest.decision_times));
+    warnings.extend(costs::notes(plan, &manifest.decision_times));
     Ok(Section {
         id: id(study.name()),
         title: study.name().to_string(),
@@ -91,7 +93,7 @@ fn section(told: &Told, desk: &Desk) -> Result<Section, Failure> {
         asked: asked(plan, summary, game),
         found: found(summary),
         figures,
-        tables: tables(summary, game),
+        tables: tables(&Told { summary, game, times: &manifest.decision_times }),
         method: method(told),
         sources: sources(study),
     })
@@ -113,33 +115,31 @@ fn asked(plan: &Plan, summary: &Summary, game: &dyn GameEntry) -> Vec<(String, S
     if !rules.is_empty() {
         asked.push(("Rules".into(), rules));
     }
-    if let Some(target) = plan.target() {
-        asked.push(("Target".into(), percent(target)));
-    }
-    for vary in plan.vary() {
-        let values: Vec<String> = vary.values.iter().map(KnobValue::to_string).collect();
-        let text = match values.as_slice() {
-            [first, .., last] if values.len() > 6 => format!("{first} to {last}, {} values", values.len()),
-            _ => values.join(", "),
-        };
-        asked.push((plan.vary_name(vary), text));
-    }
-    for entrant in plan.entrants.iter().take(12).filter(|_| plan.kind() != StudyKind::Tune) {
+    asked.extend(kinds::of(summary).asked(plan, game));
+    asked
+}
+
+/// The entrants that were asked for, each with what its name does not say.
+pub(crate) fn entrants_asked(plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+    let each = plan.entrants.iter().take(ENTRANTS).map(|entrant| {
         // What a preset sets is in its name.
         let knobs = find_agent(game, &entrant.agent).map(|(sheet, preset)| {
             let own = entrant.given.iter().filter(|(name, value)| preset.get(name) != Some(value));
             changed(&own.map(|(name, value)| (name.to_string(), value.clone())).collect(), &sheet.knobs)
         });
         let knobs = knobs.filter(|knobs| !knobs.is_empty()).map(|knobs| format!(" with {knobs}")).unwrap_or_default();
-        asked.push((entrant.name.clone(), format!("{}{knobs}", entrant.agent)));
-    }
-    for rung in summary.tune().into_iter().flat_map(|told| &told.rungs) {
-        let targets: Vec<String> =
-            rung.targets.iter().map(|target| format!("{} {}", target.full_name(), tune::wanted(target))).collect();
-        let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
-        asked.push((format!("Rung {}", rung.name), format!("{}: {}", players.join(" and "), targets.join("; "))));
-    }
-    asked
+        (entrant.name.clone(), format!("{}{knobs}", entrant.agent))
+    });
+    each.collect()
+}
+
+/// The tables of a study.
+fn tables(told: &Told) -> Vec<PageTable> {
+    let parts = kinds::of(told.summary).parts(told).into_iter().filter_map(|part| match part {
+        Part::Table(table) => table.page(),
+        Part::Lines(_) => None,
+    });
+    parts.chain(people::table(&told.summary.people).page()).collect()
 }
 
 /// The values that are not the default.
@@ -156,22 +156,17 @@ fn changed(knobs: &Knobs, known: &[inkpot_core::Knob]) -> String {
 /// What was found, in sentences.
 pub(crate) fn found(summary: &Summary) -> Vec<String> {
     let mut sentences = vec![finding(summary)];
-    for rung in summary.tune().into_iter().flat_map(|told| &told.rungs) {
-        sentences.extend(rung.targets.iter().filter_map(|target| tune::target_sentence(rung, target)));
-        sentences.extend(rung.misses.iter().map(|miss| format!("{}: {miss}.", rung.name)));
-    }
-    for people in &summary.people {
-        sentences.push(show::people::sentence(people));
-    }
+    sentences.extend(kinds::of(summary).sentences());
+    sentences.extend(summary.people.iter().map(people::sentence));
     if let Some(first) = summary.first_seat {
-        sentences.push(format!("The first seat takes {} ({}) of the points.", percent(first.value), ends(&first)));
+        sentences.push(format!("The first seat takes {} of the points.", said(&first)));
     }
     sentences
 }
 
-fn method(told: &Told) -> Vec<String> {
+fn method(told: &Reported) -> Vec<String> {
     let (summary, plan) = (&told.summary, &told.plan);
-    let confidence = percent(summary.confidence).replace(".0", "");
+    let confidence = confidence(summary);
     let mut lines = vec![
         format!(
             "Intervals are {confidence}, over blocks: worlds that are played once in each order of the seats{}.",
@@ -190,19 +185,7 @@ fn method(told: &Told) -> Vec<String> {
             told.manifest.ended.as_deref().unwrap_or("now")
         ),
     ];
-    match summary.kind() {
-        StudyKind::Tune => lines.push(format!(
-            "The search played {} matches; what is shown was measured afterwards, on blocks that it never saw.",
-            count(summary.tune().map_or(0, |told| told.search_matches))
-        )),
-        StudyKind::Tournament => {
-            lines.push(
-                "Ratings: Bradley and Terry's model with ties, 400 points a decade, errors clustered by block.".into(),
-            );
-        }
-        StudyKind::Sweep => lines.push("Curve: logistic with lapse rates; its band from resampled blocks.".into()),
-        _ => {}
-    }
+    lines.extend(kinds::of(summary).method());
     lines
 }
 

@@ -1,51 +1,59 @@
 //! Several studies on one page.
 
-use inkpot_figures::{PageFigure, Rates, RatesRow, Section, TableCell, TableRow, Words};
-use inkpot_lab::{StudyKind, compare_stored};
+use inkpot_figures::{PageFigure, Rates, RatesRow, Section, Words};
+use inkpot_lab::compare_stored;
 
-use super::Told;
-use super::tables::table;
+use super::Reported;
 use crate::desk::Desk;
 use crate::figures::estimate;
-use crate::show;
-use crate::show::format::{count, counted};
+use crate::kinds;
+use crate::kinds::compare::words::sentence;
+use crate::show::format::counted;
 use crate::show::summary::finding;
+use crate::show::table::{Cell, Column, Table};
 
 /// Several studies side by side: what each found, and entrants of one name over all of them.
-pub(super) fn together(told: &[Told], desk: &Desk) -> Section {
-    let rows = told.iter().map(|own| TableRow {
-        key: own.study.name().into(),
-        cells: vec![
-            TableCell::text(own.study.name()),
-            TableCell::text(own.summary.kind().name()),
-            TableCell::text(own.summary.game.clone()),
-            TableCell::number(count(own.summary.matches), own.summary.matches as f64),
-            TableCell::text(finding(&own.summary)),
-        ],
-    });
-    let names = [("Study", false), ("Kind", false), ("Game", false), ("Matches", true), ("Found", false)];
+pub(super) fn together(told: &[Reported], desk: &Desk) -> Section {
+    let columns = vec![
+        Column::text("Study"),
+        Column::text("Kind"),
+        Column::text("Game"),
+        Column::figure("Matches"),
+        Column::text("Found"),
+    ];
+    let row = |own: &Reported| {
+        let cells = vec![
+            Cell::text(own.study.name()),
+            Cell::text(own.summary.kind().name()),
+            Cell::text(&own.summary.game),
+            Cell::Count(own.summary.matches),
+            Cell::Text(finding(&own.summary)),
+        ];
+        (own.study.name().to_string(), cells)
+    };
+    let studies = Table::new("The studies", columns).with(told.iter().map(row));
     let (found, figure) = same_names(told, desk);
     Section {
         id: "together".into(),
         title: "Together".into(),
         found,
         figures: figure.into_iter().collect(),
-        tables: table("The studies", &names, rows.collect()).into_iter().collect(),
+        tables: studies.page().into_iter().collect(),
         ..Section::default()
     }
 }
 
 /// Entrants that several studies of one game have: their rates in a figure, and how each differs from the first.
-fn same_names(told: &[Told], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
-    let plain = |own: &&Told| !matches!(own.summary.kind(), StudyKind::Sweep | StudyKind::Tune);
-    let several: Vec<&Told> = told.iter().filter(plain).collect();
+fn same_names(told: &[Reported], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
+    let plain = |own: &&Reported| kinds::of(&own.summary).has_entrants();
+    let several: Vec<&Reported> = told.iter().filter(plain).collect();
     let (mut sentences, mut rows) = (Vec::new(), Vec::new());
     let mut done: Vec<(&str, &str)> = Vec::new();
     for first in &several {
         for (place, entrant) in first.summary.entrants.iter().enumerate() {
             let key = (first.summary.game.as_str(), entrant.name.as_str());
-            let place_in = |own: &Told| own.summary.entrants.iter().position(|other| other.name == entrant.name);
-            let others: Vec<(&Told, usize)> = several
+            let place_in = |own: &Reported| own.summary.entrants.iter().position(|other| other.name == entrant.name);
+            let others: Vec<(&Reported, usize)> = several
                 .iter()
                 .filter(|own| own.summary.game == key.0 && own.study.name() != first.study.name())
                 .filter_map(|own| Some((*own, place_in(own)?)))
@@ -80,10 +88,10 @@ fn same_names(told: &[Told], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
 }
 
 /// How an entrant's win rate in one study differs from that in another, in a sentence.
-fn difference(a: &Told, a_place: usize, b: &Told, b_place: usize, desk: &Desk) -> Option<String> {
+fn difference(a: &Reported, a_place: usize, b: &Reported, b_place: usize, desk: &Desk) -> Option<String> {
     let game = desk.game(&a.summary.game).ok()?;
     let told = compare_stored(a.stored(a_place), b.stored(b_place), game, (None, None)).ok()?;
-    let sentence = show::comparison::sentence(&told, a.summary.confidence);
+    let sentence = sentence(&told, a.summary.confidence);
     // Paired by block: where one study is longer, its rates over all it played say something else.
     let longer = a.summary.seed == b.summary.seed && a.summary.blocks != b.summary.blocks && told.blocks > 0;
     let shared = counted(told.blocks, "block counts that both", "blocks count that both");

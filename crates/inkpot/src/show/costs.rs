@@ -1,10 +1,12 @@
 //! What decisions cost, beside what they win.
 
-use inkpot_lab::{Plan, StudyKind, Summary};
+use inkpot_lab::{EntrantSummary, Plan, PointSummary};
 use inkpot_ledger::DecisionTime;
+use inkpot_stats::Interval;
 
-use super::format::{count, percent};
-use super::table::{Column, table};
+use super::entrants::ranked;
+use super::table::{Cell, Column, Table};
+use crate::kinds::Told;
 
 /// Time that the game has for a decision, in microseconds.
 pub(crate) fn frame_us(plan: &Plan) -> Option<f64> {
@@ -22,58 +24,61 @@ pub(crate) fn duration(us: f64) -> String {
     format!("{value:.places$} {unit}")
 }
 
-/// Entrants shown; all are in the JSON.
-const SHOWN: usize = 40;
+/// What a point of a sweep is, in words.
+pub(crate) fn point_name(point: &PointSummary) -> String {
+    point.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ")
+}
 
-/// Win rate, states advanced and decision times of all that search; empty where nobody does.
-pub(crate) fn text(summary: &Summary, times: &[DecisionTime], color: bool) -> String {
-    use Column::{Figure, Text};
-    // Of a sweep the points of its first entrant are told.
-    let told = if summary.kind() == StudyKind::Sweep { &summary.entrants[..1] } else { &summary.entrants };
-    if told.iter().all(|entrant| entrant.nodes.is_none()) || times.is_empty() {
-        return String::new();
-    }
-    let time = |entrant: &str, point: Option<usize>| {
-        let mut own = times.iter().filter(|time| time.entrant == entrant && time.point.is_some() == point.is_some());
-        own.nth(point.unwrap_or(0))
-    };
-    let cells = |time: Option<&DecisionTime>| {
-        let of = |us: Option<f64>| us.map(duration).unwrap_or_default();
-        [
-            of(time.map(|time| time.mean_us)),
-            of(time.and_then(|time| time.p95_us)),
-            of(time.and_then(|time| time.p99_us)),
-        ]
-    };
-    let mut rows: Vec<Vec<String>> = Vec::new();
-    let mut row = |name: String, rate: Option<f64>, nodes: Option<f64>, time: Option<&DecisionTime>| {
-        let nodes = nodes.map(|nodes| count(nodes.round() as u64)).unwrap_or_default();
-        rows.push([name, rate.map(percent).unwrap_or_default(), nodes].into_iter().chain(cells(time)).collect());
-    };
-    if summary.kind() == StudyKind::Sweep {
-        let first = &summary.entrants[0].name;
-        for (index, point) in summary.points().iter().enumerate() {
-            let name = point.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ");
-            let rate = point.win_rate.map(|rate| rate.value);
-            row(name, rate, point.nodes.map(|nodes| nodes.value), time(first, Some(index)));
-        }
-    } else {
-        let mut ranked: Vec<_> = summary.entrants.iter().collect();
-        ranked.sort_by(|a, b| b.win_rate.map_or(0.0, |r| r.value).total_cmp(&a.win_rate.map_or(0.0, |r| r.value)));
-        for entrant in ranked.into_iter().take(SHOWN) {
-            let rate = entrant.win_rate.map(|rate| rate.value);
-            row(entrant.name.clone(), rate, entrant.nodes.map(|nodes| nodes.value), time(&entrant.name, None));
-        }
-    }
-    let columns = [
-        Text("A decision of"),
-        Figure("Win rate"),
-        Figure("States advanced"),
-        Figure("Mean time"),
-        Figure("95 % within"),
-        Figure("99 % within"),
+/// Win rate, states advanced and decision times of all that search; of a sweep the points of its first entrant are told.
+/// Nothing where nobody searches.
+pub(crate) fn table(told: &Told) -> Table {
+    let columns = vec![
+        Column::text("A decision of"),
+        Column::figure("Win rate"),
+        Column::figure("States advanced"),
+        Column::figure("Mean time"),
+        Column::figure("95 % within"),
+        Column::figure("99 % within"),
     ];
-    table(&columns, &rows, color)
+    let summary = told.summary;
+    let sweep = summary.sweep().is_some();
+    let searching = if sweep { &summary.entrants[..1] } else { &summary.entrants };
+    if searching.iter().all(|entrant| entrant.nodes.is_none()) || told.times.is_empty() {
+        return Table::new("", columns);
+    }
+    let rows = if sweep { points(told) } else { entrants(told) };
+    Table::new("What decisions cost", columns).with(rows)
+}
+
+fn points(told: &Told) -> Vec<(String, Vec<Cell>)> {
+    let first = &told.summary.entrants[0].name;
+    let times: Vec<&DecisionTime> =
+        told.times.iter().filter(|time| time.entrant == *first && time.point.is_some()).collect();
+    let row = |(index, point): (usize, &PointSummary)| {
+        let name = point_name(point);
+        (name.clone(), cells(name, point.win_rate, point.nodes, times.get(index).copied()))
+    };
+    told.summary.points().iter().enumerate().map(row).collect()
+}
+
+fn entrants(told: &Told) -> Vec<(String, Vec<Cell>)> {
+    let row = |own: &EntrantSummary| {
+        let time = told.times.iter().find(|time| time.entrant == own.name && time.point.is_none());
+        (own.name.clone(), cells(own.name.clone(), own.win_rate, own.nodes, time))
+    };
+    ranked(told.summary).into_iter().map(row).collect()
+}
+
+fn cells(name: String, rate: Option<Interval>, nodes: Option<Interval>, time: Option<&DecisionTime>) -> Vec<Cell> {
+    let of = |us: Option<f64>| Cell::of(us, |us| Cell::Said(duration(us), us));
+    vec![
+        Cell::Text(name),
+        Cell::of(rate, |rate| Cell::Share(rate.value)),
+        Cell::of(nodes, |nodes| Cell::Count(nodes.value.round() as u64)),
+        of(time.map(|time| time.mean_us)),
+        of(time.and_then(|time| time.p95_us)),
+        of(time.and_then(|time| time.p99_us)),
+    ]
 }
 
 /// A note for each entrant of which one decision in a hundred takes longer than the game has. Times differ from run to

@@ -10,7 +10,7 @@ use super::table::{Column, table};
 pub(crate) fn games<'a>(games: impl Iterator<Item = &'a dyn GameEntry>, color: bool) -> String {
     let rows: Vec<Vec<String>> =
         games.map(|game| vec![game.sheet().name.clone(), seats(game), game.sheet().help.clone()]).collect();
-    table(&[Column::Text("Game"), Column::Figure("Seats"), Column::Text("")], &rows, color)
+    table(vec![Column::text("Game"), Column::figure("Seats"), Column::text("")], rows, color)
 }
 
 /// A game in full.
@@ -35,8 +35,8 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
         format!(
             "Measures\n{}",
             table(
-                &[Column::Text("Measure"), Column::Text("Unit"), Column::Text("Of a"), Column::Text("")],
-                &measures,
+                vec![Column::text("Measure"), Column::text("Unit"), Column::text("Of a"), Column::text("")],
+                measures,
                 color
             )
         ),
@@ -49,7 +49,7 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
 fn levels(sheet: &GameSheet, color: bool) -> String {
     let rows: Vec<Vec<String>> =
         sheet.levels.iter().map(|level| vec![level.name.clone(), level.help.clone()]).collect();
-    let names = table(&[Column::Text("Level"), Column::Text("")], &rows, color);
+    let names = table(vec![Column::text("Level"), Column::text("")], rows, color);
     let mut parts = vec![format!("Levels (--level NAME or NAME:KNOB=VALUE,...; the first is the default)\n{names}")];
     let with_knobs = sheet.levels.iter().filter(|level| !level.knobs.is_empty());
     parts.extend(with_knobs.map(|level| format!("Knobs of {}\n{}", level.name, knobs(&level.knobs, color))));
@@ -66,7 +66,7 @@ pub(crate) fn agents(game: &dyn GameEntry, color: bool) -> String {
             vec![format!("  {}", preset.name), format!("preset of {}", sheet.name), preset.help.clone()]
         }));
     }
-    let list = table(&[Column::Text("Agent"), Column::Text(""), Column::Text("")], &rows, color);
+    let list = table(vec![Column::text("Agent"), Column::text(""), Column::text("")], rows, color);
     format!("{list}\n\n`inkpot agents {} AGENT` shows the knobs.", game.sheet().name)
 }
 
@@ -86,8 +86,8 @@ pub(crate) fn agent(sheet: &AgentSheet, preset: Option<&str>, color: bool) -> St
         })
         .collect();
     if !presets.is_empty() {
-        let columns = [Column::Text("Preset"), Column::Text(""), Column::Text("Sets")];
-        parts.push(format!("Presets\n{}", table(&columns, &presets, color)));
+        let columns = vec![Column::text("Preset"), Column::text(""), Column::text("Sets")];
+        parts.push(format!("Presets\n{}", table(columns, presets, color)));
     }
     parts.join("\n\n")
 }
@@ -105,14 +105,14 @@ fn curves(sheet: &AgentSheet, color: bool) -> Option<String> {
             vec![knob.name.clone(), at(low), at(f64::midpoint(low, high)), at(high), knob.unit.clone()]
         })
         .collect();
-    let columns = [
-        Column::Text("Follower"),
-        Column::Figure("Low end"),
-        Column::Figure("Middle"),
-        Column::Figure("High end"),
-        Column::Text("Unit"),
+    let columns = vec![
+        Column::text("Follower"),
+        Column::figure("Low end"),
+        Column::figure("Middle"),
+        Column::figure("High end"),
+        Column::text("Unit"),
     ];
-    Some(format!("What `{}` moves, unless set by hand\n{}", master.name, table(&columns, &rows, color)))
+    Some(format!("What `{}` moves, unless set by hand\n{}", master.name, table(columns, rows, color)))
 }
 
 fn knobs(knobs: &[Knob], color: bool) -> String {
@@ -134,8 +134,14 @@ fn knobs(knobs: &[Knob], color: bool) -> String {
         })
         .collect();
     table(
-        &[Column::Text("Knob"), Column::Text("Range"), Column::Text("Default"), Column::Text("Unit"), Column::Text("")],
-        &rows,
+        vec![
+            Column::text("Knob"),
+            Column::text("Range"),
+            Column::text("Default"),
+            Column::text("Unit"),
+            Column::text(""),
+        ],
+        rows,
         color,
     )
 }

@@ -12,7 +12,6 @@ const MISFIT: f64 = 0.01;
 
 /// Sentence, tables and notes.
 pub(crate) fn text(plan: &FitPlan, fitted: &Fitted, color: bool) -> String {
-    use Column::{Figure, Text};
     let each: Vec<String> =
         fitted.knobs.iter().map(|own| format!("{} {}", own.knob, said_figure(&interval(own), ""))).collect();
     let sentence = format!("The people of this log play like a {} with {}.", plan.standin.agent, each.join(", "));
@@ -31,12 +30,12 @@ pub(crate) fn text(plan: &FitPlan, fitted: &Fitted, color: bool) -> String {
             ]
         })
         .collect();
-    let columns = [
-        Text("Column"),
-        Figure("Logged mean"),
-        Figure("Standard error"),
-        Figure("Fitted stand-in"),
-        Figure("Apart, in errors"),
+    let columns = vec![
+        Column::text("Column"),
+        Column::figure("Logged mean"),
+        Column::figure("Standard error"),
+        Column::figure("Fitted stand-in"),
+        Column::figure("Apart, in errors"),
     ];
     let mut lines = vec![format!(
         "{} matches of {} people against {} simulated ones; intervals over people. Misfit {}.",
@@ -51,7 +50,7 @@ pub(crate) fn text(plan: &FitPlan, fitted: &Fitted, color: bool) -> String {
     for own in fitted.knobs.iter().filter(|own| own.at_end) {
         lines.push(format!("note: `{}` lies at the end of its range: widen it", own.knob));
     }
-    format!("{sentence}\n\n{}\n\n{}", table(&columns, &rows, color), lines.join("\n"))
+    format!("{sentence}\n\n{}\n\n{}", table(columns, rows, color), lines.join("\n"))
 }
 
 /// The fitted stand-in as an agent file.

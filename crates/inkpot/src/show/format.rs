@@ -1,10 +1,31 @@
 //! Numbers as text.
 
+use inkpot_lab::Summary;
 use inkpot_stats::Interval;
 
 /// A share: `55.2 %`.
 pub(crate) fn percent(share: f64) -> String {
     format!("{:.1} %", share * 100.0)
+}
+
+/// A share without a decimal that says nothing: `70 %`, `62.5 %`.
+pub(crate) fn round_percent(share: f64) -> String {
+    percent(share).replace(".0 %", " %")
+}
+
+/// The confidence of a study's intervals: `95 %`.
+pub(crate) fn confidence(summary: &Summary) -> String {
+    round_percent(summary.confidence)
+}
+
+/// Whether a rate is clearly above or below one half.
+pub(crate) fn separable(rate: &Interval) -> bool {
+    !rate.holds(0.5)
+}
+
+/// What is said of a rate that is not clearly above or below one half.
+pub(crate) fn open_unless(rate: &Interval) -> String {
+    if separable(rate) { String::new() } else { "not separable yet".into() }
 }
 
 /// A share with its interval: `55.2 %  51.8-58.5`.

@@ -1,13 +1,10 @@
 //! How differently people fare.
 
-use inkpot_lab::{PeopleSummary, Summary};
+use inkpot_lab::PeopleSummary;
+use inkpot_stats::Interval;
 
 use super::format::{counted, ends, percent};
-use super::table::{Column, table};
-
-/// Headings of the table.
-pub(crate) const HEADINGS: [&str; 7] =
-    ["Player", "Against", "Hopeless", "Idle", "Never wins", "Matches to first win", "Longest run of losses"];
+use super::table::{Cell, Column, Table};
 
 /// In a sentence.
 pub(crate) fn sentence(own: &PeopleSummary) -> String {
@@ -25,54 +22,50 @@ pub(crate) fn sentence(own: &PeopleSummary) -> String {
     )
 }
 
-/// The cells of a row, each with the number it sorts by.
-pub(crate) fn cells(own: &PeopleSummary) -> Vec<(String, f64)> {
-    let share = |seen: &inkpot_stats::Interval| {
-        let [value, low, high] = [seen.value, seen.low, seen.high].map(|share| (100.0 * share).round());
-        (format!("{value} %  {low}-{high}"), seen.value)
+/// The table; nothing where nobody plays a series.
+pub(crate) fn table(people: &[PeopleSummary]) -> Table {
+    let pointed = people.iter().any(|own| !own.point.is_empty());
+    let columns = vec![
+        Column::text("Player"),
+        Column::text(if pointed { "At" } else { "Against" }),
+        Column::figure("Hopeless"),
+        Column::figure("Idle"),
+        Column::figure("Never wins"),
+        Column::figure("First win"),
+        Column::figure("Longest losses"),
+    ];
+    let row = |own: &PeopleSummary| {
+        let cells = vec![
+            Cell::text(&own.name),
+            Cell::text(if pointed { &own.point } else { &own.against }),
+            share(&own.seen.hopeless),
+            share(&own.seen.idle),
+            share(&own.seen.never),
+            mean(&own.seen.first_win),
+            mean(&own.seen.longest_losses),
+        ];
+        (own.name.clone(), cells)
     };
-    let mean =
-        |seen: &inkpot_stats::Interval| (format!("{:.1}  {:.1}-{:.1}", seen.value, seen.low, seen.high), seen.value);
-    vec![
-        (own.name.clone(), 0.0),
-        (own.against.clone(), 0.0),
-        share(&own.seen.hopeless),
-        share(&own.seen.idle),
-        share(&own.seen.never),
-        mean(&own.seen.first_win),
-        mean(&own.seen.longest_losses),
-    ]
+    Table::new("From player to player; first win and longest losses in matches", columns)
+        .at_most(usize::MAX)
+        .with(people.iter().map(row))
 }
 
-/// The table, with what its words mean; nothing where nobody plays a series.
-pub(crate) fn text(summary: &Summary, color: bool) -> String {
-    use Column::{Figure, Text};
-    let Some(first) = summary.people.first() else { return String::new() };
-    let pointed = summary.people.iter().any(|own| !own.point.is_empty());
-    let rows: Vec<Vec<String>> = summary
-        .people
-        .iter()
-        .map(|own| {
-            let mut row: Vec<String> = cells(own).into_iter().map(|(text, _)| text).collect();
-            if pointed {
-                row[1].clone_from(&own.point);
-            }
-            row
-        })
-        .collect();
-    let columns = [
-        Text("Player"),
-        Text(if pointed { "At" } else { "Against" }),
-        Figure("Hopeless"),
-        Figure("Idle"),
-        Figure("Never wins"),
-        Figure("First win"),
-        Figure("Longest losses"),
-    ];
+/// What its words mean.
+pub(crate) fn legend(people: &[PeopleSummary]) -> String {
+    let Some(first) = people.first() else { return String::new() };
     format!(
-        "{}\nHopeless: people with less than 15 % of a chance to win; idle: with more than 90 %. {} people, {} each; first\nwin in matches, who never wins counts with all of them.",
-        table(&columns, &rows, color),
+        "Hopeless: people with less than 15 % of a chance to win; idle: with more than 90 %. {} people, {} each; first\nwin in matches, who never wins counts with all of them.",
         first.people,
         counted(first.matches, "match", "matches")
     )
+}
+
+fn share(seen: &Interval) -> Cell {
+    let [value, low, high] = [seen.value, seen.low, seen.high].map(|share| (100.0 * share).round());
+    Cell::Said(format!("{value} %  {low}-{high}"), seen.value)
+}
+
+fn mean(seen: &Interval) -> Cell {
+    Cell::Said(format!("{:.1}  {:.1}-{:.1}", seen.value, seen.low, seen.high), seen.value)
 }

@@ -90,16 +90,15 @@ fn signed(value: f64) -> String {
 }
 
 fn options(options: &[Weighed<Value>], best: Option<&Value>, color: bool) -> String {
-    use Column::{Figure, Text};
     let has = |test: fn(&Weighed<Value>) -> bool| options.iter().any(test);
     let visited = has(|option| option.visits.is_some());
     let deep = has(|option| option.depth.is_some());
     let shared = has(|option| option.share.is_some());
-    let mut columns = vec![Text("Option"), Figure("Value")];
-    columns.extend(visited.then_some(Figure("Visits")));
-    columns.extend(deep.then_some(Figure("Depth")));
-    columns.extend(shared.then_some(Figure("Share")).into_iter().chain(shared.then_some(Text(""))));
-    columns.push(Text("Best line"));
+    let mut columns = vec![Column::text("Option"), Column::figure("Value")];
+    columns.extend(visited.then_some(Column::figure("Visits")));
+    columns.extend(deep.then_some(Column::figure("Depth")));
+    columns.extend(shared.then_some(Column::figure("Share")).into_iter().chain(shared.then_some(Column::text(""))));
+    columns.push(Column::text("Best line"));
     let row = |option: &Weighed<Value>| {
         let chosen = if best == Some(&option.option) { "*" } else { "" };
         let mut row = vec![format!("{}{chosen}", action(&option.option)), value(option)];
@@ -117,7 +116,7 @@ fn options(options: &[Weighed<Value>], best: Option<&Value>, color: bool) -> Str
         row
     };
     let rows: Vec<Vec<String>> = options.iter().map(row).collect();
-    table(&columns, &rows, color)
+    table(columns, rows, color)
 }
 
 fn value(option: &Weighed<Value>) -> String {
@@ -130,19 +129,18 @@ fn value(option: &Weighed<Value>) -> String {
 
 /// The options of one layer, under what leads to them.
 fn replies(options: &[Weighed<Value>], layer: u32, color: bool) -> String {
-    use Column::{Figure, Text};
     let mut rows = Vec::new();
     gather(options, layer, &mut Vec::new(), &mut rows);
     if rows.is_empty() {
         return String::new();
     }
     let mut columns = vec![
-        Text("After"),
-        Text("Seat"),
-        Text("Option"),
-        Figure("Value to that seat"),
-        Figure("Visits"),
-        Text("Best line"),
+        Column::text("After"),
+        Column::text("Seat"),
+        Column::text("Option"),
+        Column::figure("Value to that seat"),
+        Column::figure("Visits"),
+        Column::text("Best line"),
     ];
     if rows.iter().all(|row| row[VISITS].is_empty()) {
         columns.remove(VISITS);
@@ -150,7 +148,7 @@ fn replies(options: &[Weighed<Value>], layer: u32, color: bool) -> String {
             row.remove(VISITS);
         }
     }
-    table(&columns, &rows, color)
+    table(columns, rows, color)
 }
 
 fn gather(options: &[Weighed<Value>], layer: u32, before: &mut Vec<String>, rows: &mut Vec<Vec<String>>) {
@@ -177,13 +175,16 @@ fn gather(options: &[Weighed<Value>], layer: u32, before: &mut Vec<String>, rows
 }
 
 fn steps(thoughts: &Thoughts<Value>, color: bool) -> String {
-    use Column::{Figure, Text};
     let rows: Vec<Vec<String>> = thoughts
         .steps
         .iter()
         .map(|step| vec![step.depth.to_string(), action(&step.best), signed(step.value), count(step.nodes)])
         .collect();
-    table(&[Figure("Depth"), Text("Best"), Figure("Value"), Figure("States advanced")], &rows, color)
+    table(
+        vec![Column::figure("Depth"), Column::text("Best"), Column::figure("Value"), Column::figure("States advanced")],
+        rows,
+        color,
+    )
 }
 
 fn spent(spent: &Spent) -> String {

@@ -9,7 +9,7 @@ use crate::args::CompareArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::junit;
-use crate::show::comparison::{lines, requirement, sentence};
+use crate::kinds::compare::words::{lines, requirement, sentence};
 use crate::stored;
 
 pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {

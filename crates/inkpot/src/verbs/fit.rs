@@ -11,9 +11,10 @@ use inkpot_lab::{
 use serde_json::json;
 
 use crate::args::TuneArgs;
-use crate::brief::{Findings, Reader, entrant, free_draft};
+use crate::brief::{Findings, Reader, entrant};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::kinds::tune::free_draft;
 use crate::level;
 use crate::show;
 use crate::source::{Source, toml_of};

@@ -102,7 +102,6 @@ fn to_json(layer: &Layer) -> Value {
 }
 
 fn text(layers: &[Layer], color: bool) -> String {
-    use Column::Figure;
     let row = |layer: &Layer| {
         let all = sequences(layer);
         let (value, interval) = match layer.sequences {
@@ -119,13 +118,13 @@ fn text(layers: &[Layer], color: bool) -> String {
         ]
     };
     let rows: Vec<Vec<String>> = layers.iter().map(row).collect();
-    let columns = [
-        Figure("Turn"),
-        Figure("Sequences"),
-        Figure("Interval"),
-        Figure("Positions"),
-        Figure("Over"),
-        Figure("Mean options"),
+    let columns = vec![
+        Column::figure("Turn"),
+        Column::figure("Sequences"),
+        Column::figure("Interval"),
+        Column::figure("Positions"),
+        Column::figure("Over"),
+        Column::figure("Mean options"),
     ];
-    table(&columns, &rows, color)
+    table(columns, rows, color)
 }

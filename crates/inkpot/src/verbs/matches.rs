@@ -13,7 +13,7 @@ use crate::args::MatchArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::plain;
-use crate::show::table::{Column, named};
+use crate::show::table::{Column, table};
 use crate::stored;
 
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
@@ -162,9 +162,8 @@ impl Course {
                 std::iter::once(measure.titled()).chain(own).collect()
             })
             .collect();
-        let columns: Vec<Column> =
-            std::iter::once(Column::Text("Measure")).chain(names.iter().map(|_| Column::Figure(""))).collect();
-        named(&columns, &names.iter().map(ToString::to_string).collect::<Vec<_>>(), &rows, color)
+        let own = names.iter().map(|name| Column::figure(*name));
+        table(std::iter::once(Column::text("Measure")).chain(own).collect(), rows, color)
     }
 
     fn json(&self, plan: &Plan, game: &dyn GameEntry) -> Value {

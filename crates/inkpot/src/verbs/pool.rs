@@ -78,14 +78,14 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
             ]
         })
         .collect();
-    let columns = [
-        Column::Figure(""),
-        Column::Text("Entrant"),
-        Column::Figure("Rating"),
-        Column::Figure("Interval"),
-        Column::Figure("Volatility"),
+    let columns = vec![
+        Column::figure(""),
+        Column::text("Entrant"),
+        Column::figure("Rating"),
+        Column::figure("Interval"),
+        Column::figure("Volatility"),
     ];
-    desk.print(format!("{head}\n\n{}", table(&columns, &rows, desk.color)));
+    desk.print(format!("{head}\n\n{}", table(columns, rows, desk.color)));
     let zero =
         pool.anchor.as_deref().map_or("a newcomer to the pool".to_string(), |anchor| format!("{anchor}, the anchor"));
     desk.print(format!("\nRating 0 is {zero}. Running ratings (Glicko-2), each study a period; intervals 95 %."));

@@ -6,9 +6,11 @@ use std::path::Path;
 use inkpot_lab::Sheet;
 
 use crate::args::TuneArgs;
+use crate::brief::Asked;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::{brief, show, spec, study, tuning};
+use crate::kinds::tune::{again, words};
+use crate::{brief, spec, study};
 
 pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     if args.schema {
@@ -24,13 +26,18 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     if let Some(log) = &args.fit_standin {
         return super::fit::run(path, log, args, desk);
     }
-    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
-    let tune = brief::read_tune(&text, &path.display().to_string(), desk)?;
+    let (text, asked) = brief::load(path, desk)?;
+    if let Asked::Study(plan) = &asked {
+        return Err(Failure::wrong(
+            format!("{} is a {}, not a tuning", path.display(), plan.kind().name()),
+            "a tuning says kind = \"tune\"; `inkpot run` runs any brief",
+        ));
+    }
     if args.print_brief {
-        desk.print(brief::write_tune(&tune));
+        desk.print(study::resolved(&asked, desk)?);
         return Ok(());
     }
-    let (made, summary) = tuning::make(&tune, &text, args.name.as_deref(), desk)?;
+    let (made, summary) = study::make_asked(&asked, &text, args.name.as_deref(), desk)?;
     study::finish(&made, &summary, desk)
 }
 
@@ -44,14 +51,14 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     if let Some(seed) = args.seed {
         sheet.proof.seed = seed;
     }
-    let (made, summary) =
-        tuning::measure_again(&sheet, path.parent().unwrap_or(Path::new("")), args.name.as_deref(), desk)?;
+    let base = path.parent().unwrap_or(Path::new(""));
+    let (made, summary) = again::measure(&sheet, base, args.name.as_deref(), desk)?;
     study::print(&made, &summary, desk)?;
     let Some(told) = summary.tune() else { return Ok(()) };
     if !desk.json {
-        desk.print(show::tune::against(&before, told));
+        desk.print(words::against(&before, told));
     }
-    show::tune::requirement(told)
+    words::requirement(told)
 }
 
 /// Reads a sheet in either format.

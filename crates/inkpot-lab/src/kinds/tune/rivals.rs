@@ -83,19 +83,21 @@ fn means(blocks: &[Vec<f64>]) -> Vec<f64> {
 }
 
 fn by_surrogate(tune: &Tune, game: &dyn GameEntry) -> Point {
-    let [searched] = run([TuneSearch::new(tune, game, Vec::new())], game);
+    let searched = run(TuneSearch::new(tune, game, Vec::new()), game);
     found(tune, searched.played()).rungs[0].point.clone()
 }
 
 fn by_evolution(tune: &Tune, game: &dyn GameEntry, blocks: u64, seed: u64) -> Point {
-    let [evolved] = run([Evolution::new(tune, game, blocks, seed)], game);
+    let evolved = run(Evolution::new(tune, game, blocks, seed), game);
     tune.point_at(evolved.mean.as_slice())
 }
 
-fn run<S: Searching>(mut searches: [S; 1], game: &dyn GameEntry) -> [S; 1] {
+fn run<S: Searching>(searching: S, game: &dyn GameEntry) -> S {
+    let mut searches = [Box::new(searching)];
     let ended = search(&mut searches, game, 2, &AtomicBool::new(false), |_| Ok::<(), ()>(()));
     assert_eq!(ended, Ok(Sitting::Complete));
-    searches
+    let [searched] = searches;
+    *searched
 }
 
 /// The rival: weighted recombination, rank-one and rank-mu updates, cumulative step sizes, with the usual settings.
@@ -253,8 +255,8 @@ impl Searching for Evolution<'_> {
     }
 
     /// Nobody stops it.
-    fn checkpoint(&self) -> Vec<u8> {
-        Vec::new()
+    fn checkpoint(&self) -> String {
+        String::new()
     }
 
     fn history(&self) -> String {
@@ -274,8 +276,8 @@ fn both_rivals_keep_to_the_budget_and_end_nearer_than_they_began() {
     let game = registry.game(&tune.ground.game).expect("a house game");
     let middle = judged(&tune, game, &tune.point_at(&[0.5; 3]), 400).0;
 
-    let [searched] = run([TuneSearch::new(&tune, game, Vec::new())], game);
-    let [evolved] = run([Evolution::new(&tune, game, 10, 1)], game);
+    let searched = run(TuneSearch::new(&tune, game, Vec::new()), game);
+    let evolved = run(Evolution::new(&tune, game, 10, 1), game);
     assert!(searched.round().matches <= tune.budget, "{:?}", searched.round());
     // Another generation of seven points on ten blocks would not fit.
     assert_eq!(evolved.round().matches, 1200 / 140 * 140);

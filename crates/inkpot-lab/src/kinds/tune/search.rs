@@ -1,14 +1,16 @@
 //! The search: what to play next is a function of what was played, so that a search goes on exactly where it stopped.
 
-use inkpot_core::{GameEntry, Rows};
+use inkpot_core::{GameEntry, Registry, Rows};
 
 use super::choose::{choose, choose_without};
 use super::curve::{Next, Sizes, next_values, seen_of};
-use super::history::{HistoryError, read_history, write_history};
+use super::history::{read_history, write_history};
 use super::models::{Models, is_curve};
 use super::probe::block_figures;
-use super::{Point, Probe, Probed, Target, Tune, proposing};
+use super::{Point, Probe, Probed, Sheet, Target, Tune, proposing};
+use crate::kinds::{CheckpointError, Made, Seeks};
 use crate::searching::{Ask, Play, Results, SearchRound, Searching};
+use crate::{Ground, Plan, Problem};
 
 /// What a search came to.
 #[derive(Clone, Debug, PartialEq)]
@@ -59,11 +61,6 @@ impl<'a> TuneSearch<'a> {
         Self { tune, game, played, asked: Vec::new() }
     }
 
-    /// A search restored from its checkpoint. Errs when that is not of this tuning.
-    pub fn restored(tune: &'a Tune, game: &'a dyn GameEntry, checkpoint: &str) -> Result<Self, HistoryError> {
-        Ok(Self::new(tune, game, read_history(tune, checkpoint)?))
-    }
-
     /// What was played, in order.
     pub fn played(&self) -> &[Probed] {
         &self.played
@@ -72,6 +69,39 @@ impl<'a> TuneSearch<'a> {
     fn next_round(&self) -> u64 {
         self.played.last().map_or(0, |last| last.round + 1)
     }
+}
+
+impl Seeks for Tune {
+    fn ground(&self) -> &Ground {
+        &self.ground
+    }
+
+    fn proof_blocks(&self) -> u64 {
+        let players: u64 = self.rungs.iter().map(|rung| rung.players.len() as u64).sum();
+        self.proof.div_ceil(self.ground.series.unwrap_or(2)) * players
+    }
+
+    fn begin<'a>(
+        &'a self,
+        game: &'a dyn GameEntry,
+        checkpoint: Option<&str>,
+    ) -> Result<Box<dyn Searching + 'a>, CheckpointError> {
+        let played = checkpoint.map(|text| played(self, text)).transpose()?.unwrap_or_default();
+        Ok(Box::new(TuneSearch::new(self, game, played)))
+    }
+
+    fn prove(&self, checkpoint: &str, made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+        let played = played(self, checkpoint).map_err(|error| vec![Problem::new("", error.0, "search anew")])?;
+        let unknown = || vec![Problem::new("game", format!("there is no game `{}`", self.ground.game), "search anew")];
+        let game = registry.game(&self.ground.game).ok_or_else(unknown)?;
+        let sheet = Sheet::of(self, &found(self, &played), made, game);
+        Plan::proving(&sheet, self.ground.level.clone(), registry)
+    }
+}
+
+/// What a checkpoint says was played.
+fn played(tune: &Tune, checkpoint: &str) -> Result<Vec<Probed>, CheckpointError> {
+    read_history(tune, checkpoint).map_err(|error| CheckpointError(error.to_string()))
 }
 
 impl Searching for TuneSearch<'_> {
@@ -101,8 +131,8 @@ impl Searching for TuneSearch<'_> {
     }
 
     /// The history says all, exact to the last bit.
-    fn checkpoint(&self) -> Vec<u8> {
-        self.history().into_bytes()
+    fn checkpoint(&self) -> String {
+        self.history()
     }
 
     fn history(&self) -> String {

@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::{Seated, as_written, sheet_of};
 use super::{Found, Met, Side, Texts, Tune};
+use crate::kinds::Made;
 
 /// Version of the sheet's format.
 pub(crate) const SHEET_FORMAT: u32 = 1;
@@ -224,7 +225,7 @@ impl SheetTarget {
 
 impl Sheet {
     /// The sheet of what a search found, not proved yet.
-    pub fn of(tune: &Tune, found: &Found, study: &str, brief: &str, game: &dyn GameEntry) -> Self {
+    pub(crate) fn of(tune: &Tune, found: &Found, made: &Made, game: &dyn GameEntry) -> Self {
         let rungs = (0..tune.rungs.len()).map(|rung| rung_of(tune, found, rung, game)).collect();
         Self {
             format: SHEET_FORMAT,
@@ -239,14 +240,14 @@ impl Sheet {
                 knobs: written(&tune.opponent.knobs),
             },
             proof: SheetProof {
-                study: study.into(),
+                study: made.study.into(),
                 seed: tune.ground.seed,
                 first_block: FIRST_PROOF_BLOCK,
                 matches: tune.proof,
                 series: tune.ground.series,
                 confidence: tune.ground.confidence,
                 search_matches: found.matches,
-                brief: brief.into(),
+                brief: made.brief.into(),
             },
             rungs,
         }

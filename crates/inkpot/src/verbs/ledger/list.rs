@@ -32,15 +32,15 @@ pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
         return Ok(());
     }
     let rows: Vec<Vec<String>> = found.iter().map(row).collect();
-    let columns = [
-        Column::Text("Study"),
-        Column::Text("Kind"),
-        Column::Text("Game"),
-        Column::Figure("Matches"),
-        Column::Text("State"),
-        Column::Text("Begun (UTC)"),
+    let columns = vec![
+        Column::text("Study"),
+        Column::text("Kind"),
+        Column::text("Game"),
+        Column::figure("Matches"),
+        Column::text("State"),
+        Column::text("Begun (UTC)"),
     ];
-    desk.print(table(&columns, &rows, desk.color));
+    desk.print(table(columns, rows, desk.color));
     Ok(())
 }
 

@@ -96,14 +96,14 @@ fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[
         );
         return;
     }
-    let columns = [
-        Column::Figure("Value"),
-        Column::Text("Entrant"),
-        Column::Text("In"),
-        Column::Text("Outcome"),
-        Column::Text("Play it again"),
-    ];
     for (what, found) in [("Highest", high), ("Lowest", low)] {
+        let columns = vec![
+            Column::figure("Value"),
+            Column::text("Entrant"),
+            Column::text("In"),
+            Column::text("Outcome"),
+            Column::text("Play it again"),
+        ];
         let rows: Vec<Vec<String>> = found
             .iter()
             .map(|found| {
@@ -112,6 +112,6 @@ fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[
                 vec![plain(found.value), entrant, cell, found.outcome.clone(), again(found)]
             })
             .collect();
-        desk.print(format!("{what} {}\n{}\n", measure.titled(), table(&columns, &rows, desk.color)));
+        desk.print(format!("{what} {}\n{}\n", measure.titled(), table(columns, rows, desk.color)));
     }
 }

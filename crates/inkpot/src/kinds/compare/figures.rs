@@ -1,18 +1,14 @@
 //! The running interval of a comparison.
 
 use inkpot_figures::{Estimate, Running, Words};
-use inkpot_lab::Verdict;
+use inkpot_lab::{ComparisonSummary, Verdict};
 
-use super::Gallery;
-use crate::failure::Failure;
-use crate::show::comparison::headline;
-use crate::show::format::{count, percent};
+use super::words::headline;
+use crate::figures::{Gallery, tight};
+use crate::show::format::{confidence, count};
 
 impl Gallery<'_> {
-    pub(super) fn running(&self) -> Result<Running, Failure> {
-        let Some(told) = self.summary.comparison() else {
-            return Err(Failure::wrong("nothing was compared", "`running` is a figure of comparisons"));
-        };
+    pub(super) fn running(&self, told: &ComparisonSummary) -> Running {
         let looks = told.running.iter().map(|&(block, value, low, high)| (block, Estimate { value, low, high }));
         let figure = if told.against.is_empty() {
             format!("Win rate of {} against {}", told.a, told.b)
@@ -30,16 +26,16 @@ impl Gallery<'_> {
         });
         let whom =
             if told.against.is_empty() { String::new() } else { format!(" against {}", told.against.join(", ")) };
-        Ok(Running {
+        Running {
             words: Words {
-                title: headline(told).replace(" %", "%"),
+                title: tight(&headline(told)),
                 subtitle: format!(
                     "{figure}{whom}, after each block of {} matches",
                     self.plan.matches_a_block() * self.plan.cells.len() as u64
                 ),
                 caption: format!(
                     "Shaded: {} interval that holds at all looks at once, by betting. {}, seed {}. Study {}.",
-                    percent(self.summary.confidence).replace(".0 %", "%"),
+                    tight(&confidence(self.summary)),
                     self.summary.game,
                     self.summary.seed,
                     self.summary.study
@@ -50,6 +46,6 @@ impl Gallery<'_> {
             even: told.even(),
             equal_within: told.equal_within,
             clear,
-        })
+        }
     }
 }

@@ -3,7 +3,7 @@
 use inkpot_core::KnobValue;
 use inkpot_figures::{Answer, Estimate, Response, ResponsePoint, Surface, Words};
 
-use super::{Gallery, estimate};
+use crate::figures::{Gallery, estimate};
 
 impl Gallery<'_> {
     pub(super) fn response(&self) -> Response {

@@ -1,41 +1,52 @@
 //! What a tuning found: the ladder, the search for one knob, what can be had of two targets.
 
 use inkpot_figures::{Aim, AimLine, Front, FrontAxis, FrontMark, Ladder, LadderPanel, LadderRow, Words};
-use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, SheetTarget, Tune, TuneSummary, read_history};
+use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, SheetTarget, Tune, TuneFinding, TuneSummary, read_history};
 
-use super::{Gallery, estimate};
+use super::words::{verdict, wanted};
 use crate::failure::Failure;
-use crate::show;
-use crate::show::format::{ends, figure, percent, plain};
+use crate::figures::{Fitting, Gallery, Name, estimate, tight};
+use crate::show::format::{confidence, count, ends, figure, percent, plain, round_percent};
 use crate::stored::{self, HISTORY};
 
 /// Points of a drawn curve.
 const STEPS: u32 = 120;
 
-/// A search as it is stored: the tuning, and what was tried. None where a sheet was measured again.
-pub(super) fn search_of(gallery: &Gallery) -> Result<Option<(Tune, Vec<Probed>)>, Failure> {
+/// What fits a tuning; a sheet that was measured again has no search.
+pub(super) fn fitting<'g>(found: &'g TuneFinding, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+    let mut fitting = vec![Fitting::new(Name::Ladder, || Ok(gallery.ladder(&found.tune).draw()))];
+    if let Some((tune, history)) = search_of(gallery)? {
+        if tune.follows_a_curve() {
+            let (tune, history) = (tune.clone(), history.clone());
+            fitting.push(Fitting::new(Name::Aim, move || Ok(gallery.aim(&found.tune, &tune, &history).draw())));
+        }
+        if let Some(front) = gallery.front(&found.tune, &tune, &history) {
+            fitting.push(Fitting::new(Name::Front, move || Ok(front.draw())));
+        }
+    }
+    fitting.extend(gallery.cost());
+    Ok(fitting)
+}
+
+/// The search as it is stored: the tuning, and what was tried.
+fn search_of(gallery: &Gallery) -> Result<Option<(Tune, Vec<Probed>)>, Failure> {
     if !stored::has_search(gallery.study) {
         return Ok(None);
     }
-    let tune = stored::stored_search(gallery.study)?;
+    let Some(tune) = stored::stored_search(gallery.study)?.tune() else { return Ok(None) };
     let history =
         read_history(&tune, &gallery.study.read_text(HISTORY)?).map_err(|error| Failure::Failed(error.to_string()))?;
-    Ok(Some((tune, history)))
+    Ok(Some((*tune, history)))
 }
 
 impl Gallery<'_> {
-    fn told(&self) -> Option<&TuneSummary> {
-        self.summary.tune()
-    }
-
     fn words(&self, title: String, subtitle: String, caption: &str) -> Words {
         Words { title, subtitle, caption: self.caption(caption) }
     }
 
-    pub(super) fn ladder(&self) -> Ladder {
-        let rungs = self.told().map(|told| told.rungs.as_slice()).unwrap_or_default();
+    pub(super) fn ladder(&self, told: &TuneSummary) -> Ladder {
         let mut panels: Vec<LadderPanel> = Vec::new();
-        for rung in rungs {
+        for rung in &told.rungs {
             for target in &rung.targets {
                 let title = self.target_title(target);
                 let row = ladder_row(rung, target);
@@ -45,12 +56,15 @@ impl Gallery<'_> {
                 }
             }
         }
-        let met = self.told().is_some_and(|told| told.met);
         Ladder {
             words: self.words(
                 self.title(),
                 format!("What was wanted (shaded) and what was proved, {} a rung and player", self.each()),
-                if met { "Proof on blocks that the search never saw." } else { "Pale: not met, or not separable yet." },
+                if told.met {
+                    "Proof on blocks that the search never saw."
+                } else {
+                    "Pale: not met, or not separable yet."
+                },
             ),
             panels,
         }
@@ -75,11 +89,10 @@ impl Gallery<'_> {
         }
     }
 
-    pub(super) fn aim(&self, tune: &Tune, history: &[Probed]) -> Aim {
+    pub(super) fn aim(&self, told: &TuneSummary, tune: &Tune, history: &[Probed]) -> Aim {
         let free = &tune.free[0];
         let largest = history.iter().map(|tried| tried.probe.blocks).max().unwrap_or(1) as f64;
-        let rungs = self.told().map(|told| told.rungs.as_slice()).unwrap_or_default();
-        let lines = tune.rungs.iter().zip(rungs).enumerate().filter_map(|(place, (rung, proved))| {
+        let lines = tune.rungs.iter().zip(&told.rungs).enumerate().filter_map(|(place, (rung, proved))| {
             let own = || history.iter().filter(move |tried| tried.probe.rung == place);
             let seen: Vec<(f64, Seen)> = own().map(|tried| (tried.probe.point[0], tried.seen[0])).collect();
             let wanted = rung.targets.first()?.value?;
@@ -99,22 +112,21 @@ impl Gallery<'_> {
                 wanted,
                 value,
                 interval: turned.low.zip(turned.high),
-                text: format!("{} at {}", percent(wanted).replace(".0 %", "%"), plain(value)),
+                text: format!("{} at {}", tight(&round_percent(wanted)), plain(value)),
             })
         });
-        let matches = self.told().map_or(0, |told| told.search_matches);
         Aim {
             words: Words {
                 title: self.title(),
                 subtitle: format!(
                     "Where the search played its {} matches: larger marks, more of them",
-                    show::format::count(matches)
+                    count(told.search_matches)
                 ),
                 // Not the caption of the proof's figures: these matches are others.
                 caption: format!(
                     "Curve: logistic with lapses. Shaded: {} interval of the value, by the search alone. {}, seed {}. \
                      Study {}.",
-                    percent(self.summary.confidence).replace(".0 %", "%"),
+                    tight(&confidence(self.summary)),
                     self.summary.game,
                     self.summary.seed,
                     self.summary.study
@@ -127,8 +139,8 @@ impl Gallery<'_> {
     }
 
     /// Two targets of the rung that most stands in question: the missed one against another.
-    pub(super) fn front(&self, tune: &Tune, history: &[Probed]) -> Option<Front> {
-        let rungs = &self.told()?.rungs;
+    pub(super) fn front(&self, told: &TuneSummary, tune: &Tune, history: &[Probed]) -> Option<Front> {
+        let rungs = &told.rungs;
         let missed = |rung: &SheetRung| rung.targets.iter().position(|target| verdict(target) == Met::NotMet);
         let several = || rungs.iter().enumerate().filter(|(_, rung)| rung.targets.len() > 1);
         let (place, rung) = several().find(|(_, rung)| missed(rung).is_some()).or_else(|| several().next())?;
@@ -157,7 +169,7 @@ impl Gallery<'_> {
         let chosen = x.measured.zip(y.measured).map(|(x, y)| (estimate(&x.interval()), estimate(&y.interval())));
         let title = match verdict(y) {
             Met::NotMet => {
-                format!("{} of {} is out of reach on {}", self.target_title(y), show::tune::wanted(y), rung.name)
+                format!("{} of {} is out of reach on {}", self.target_title(y), wanted(y), rung.name)
             }
             _ => format!("{} and {} on {}", self.target_title(x), lower(&self.target_title(y)), rung.name),
         };
@@ -177,10 +189,6 @@ impl Gallery<'_> {
             chosen,
         })
     }
-}
-
-fn verdict(target: &SheetTarget) -> Met {
-    target.measured.map_or(Met::NotSeparable, |seen| seen.verdict)
 }
 
 fn lower(text: &str) -> String {

@@ -1,35 +1,33 @@
 //! The brief of a tuning, read and written.
 
-use std::cell::RefCell;
 use std::fmt::Write;
-use std::path::Path;
 
 use inkpot_core::{KnobValue, Knobs};
 use inkpot_lab::{
-    Across, Entrant, EntrantDraft, Free, FreeDraft, FreeRange, ProfileDraft, RungDraft, Side, Target, TargetDraft,
-    Tune, TuneDraft,
+    Across, Entrant, EntrantDraft, Free, FreeDraft, FreeRange, Problem, ProfileDraft, RungDraft, Side, Sought, Target,
+    TargetDraft, Tune, TuneDraft, resolve_tune,
 };
 use toml::Value;
-use toml::de::DeTable;
 
-use super::entrant::entrant;
-use super::reader::{Findings, Reader};
-use super::write::{knobs, value};
-use crate::desk::Desk;
+use crate::brief::{Reader, entrant, knobs, value};
 use crate::failure::Failure;
+use crate::kinds::Brief;
 use crate::level;
 
-/// Reads the draft of a tuning.
-pub(super) fn draft(
-    table: &DeTable,
-    findings: &RefCell<Findings>,
-    base: &Path,
-    desk: &Desk,
-) -> Result<TuneDraft, Failure> {
-    let mut top = Reader::new(table, "", findings);
+/// Reads the brief of a tuning.
+pub(in crate::kinds) fn read(brief: &Brief) -> Result<Result<Sought, Vec<Problem>>, Failure> {
+    let draft = draft(brief)?;
+    let tune = resolve_tune(&draft, &brief.desk.registry).map(|tune| Sought::Tune(Box::new(tune)));
+    // What could not be read has been told already.
+    let unread = |problem: &Problem| problem.what.contains("``");
+    Ok(tune.map_err(|problems| problems.into_iter().filter(|problem| !unread(problem)).collect()))
+}
+
+fn draft(brief: &Brief) -> Result<TuneDraft, Failure> {
+    let mut top = Reader::new(brief.table, "", brief.findings);
     let _kind = top.text("kind");
     let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
-    let level = top.text("level").map(|text| level::typed(&text, &game, base, desk)).transpose()?;
+    let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk)).transpose()?;
     let draft = TuneDraft {
         game,
         level,
@@ -129,7 +127,7 @@ fn player(mut table: Reader) -> (EntrantDraft, f64) {
 
 /// The brief of a tuning with every default filled in and every profile spelled out. Reading it again gives the same
 /// tuning.
-pub(crate) fn write_tune(tune: &Tune) -> String {
+pub(super) fn write(tune: &Tune) -> String {
     let text = |text: &str| Value::from(text).to_string();
     let mut out = format!(
         "kind = \"tune\"\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nbudget = {}\nproof = {}\nprecision = {}\nlanguages = {}\n",
@@ -184,7 +182,7 @@ fn inline(items: impl Iterator<Item = (String, String)>) -> String {
     if items.is_empty() { "{}".into() } else { format!("{{ {} }}", items.join(", ")) }
 }
 
-fn free_table(free: &Free) -> String {
+pub(crate) fn free_table(free: &Free) -> String {
     let mut out = format!(
         "\n[[free]]\nof = \"{}\"\nknob = \"{}\"\nacross = \"{}\"\n",
         free.of.name(),

@@ -3,9 +3,8 @@
 use inkpot_core::KnobValue;
 use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, SheetTarget, TuneSummary};
 
-use super::format::{count, ends, figure, percent, plain, said_figure, span};
-use super::table::{Column, table};
 use crate::failure::Failure;
+use crate::show::format::{count, percent, plain, said, said_figure};
 
 /// What was found, in one sentence.
 pub(crate) fn sentence(told: &TuneSummary) -> String {
@@ -35,7 +34,7 @@ fn hard(rung: &SheetRung) -> impl Iterator<Item = &SheetTarget> {
     rung.targets.iter().filter(|target| target.hard)
 }
 
-fn verdict(target: &SheetTarget) -> Met {
+pub(super) fn verdict(target: &SheetTarget) -> Met {
     target.measured.map_or(Met::NotSeparable, |seen| seen.verdict)
 }
 
@@ -45,72 +44,12 @@ fn knobs(turned: &[SheetKnob]) -> String {
 }
 
 /// A knob's name; that of the opponent needs no owner.
-fn short(knob: &str) -> &str {
+pub(super) fn short(knob: &str) -> &str {
     knob.strip_prefix("opponent.").unwrap_or(knob)
 }
 
-fn value(value: &KnobValue) -> String {
+pub(super) fn value(value: &KnobValue) -> String {
     value.number().map_or_else(|| value.to_string(), plain)
-}
-
-/// The tables.
-pub(crate) fn text(told: &TuneSummary, color: bool) -> String {
-    let mut parts = vec![values(told, color), targets(told, color)];
-    parts.extend(lines(told));
-    parts.join("\n\n")
-}
-
-fn values(told: &TuneSummary, color: bool) -> String {
-    use Column::{Figure, Text};
-    let mut rows = Vec::new();
-    for rung in &told.rungs {
-        let players: Vec<String> = rung.players.iter().map(|player| player.agent.clone()).collect();
-        for (place, own) in rung.turned.iter().enumerate() {
-            let interval = own.low.zip(own.high).map(|(low, high)| span(low, high));
-            rows.push(vec![
-                if place == 0 { rung.name.clone() } else { String::new() },
-                if place == 0 { players.join(", ") } else { String::new() },
-                short(&own.knob).into(),
-                value(&own.value),
-                interval.unwrap_or_default(),
-                own.binds.as_ref().map(|_| "at the end of its range".into()).unwrap_or_default(),
-            ]);
-        }
-    }
-    let mut columns =
-        vec![Text("Rung"), Text("Played by"), Text("Knob"), Figure("Value"), Figure("Interval"), Text("")];
-    // A search over several knobs has no intervals of its own.
-    if rows.iter().all(|row| row[4].is_empty()) {
-        columns.remove(4);
-        for row in &mut rows {
-            row.remove(4);
-        }
-    }
-    table(&columns, &rows, color)
-}
-
-fn targets(told: &TuneSummary, color: bool) -> String {
-    use Column::{Figure, Text};
-    let mut rows = Vec::new();
-    for rung in &told.rungs {
-        for (place, target) in rung.targets.iter().enumerate() {
-            let seen = target.measured.map(|seen| seen.interval());
-            let shown = seen.map(|seen| proved(target, &seen)).unwrap_or_default();
-            rows.push(vec![
-                if place == 0 { rung.name.clone() } else { String::new() },
-                target.full_name(),
-                wanted(target),
-                shown,
-                format!("{}{}", verdict(target).word(), if target.hard { "" } else { " (a wish)" }),
-            ]);
-        }
-    }
-    let columns = [Text("Rung"), Text("Target"), Text("Wanted"), Figure("Proved, with interval"), Text("")];
-    table(&columns, &rows, color)
-}
-
-fn proved(target: &SheetTarget, seen: &inkpot_stats::Interval) -> String {
-    if target.is_rate() { format!("{}  {}", percent(seen.value), ends(seen)) } else { figure(seen) }
 }
 
 /// What is wanted: `67-73 %`, `40-90`, `at most 2`.
@@ -125,7 +64,8 @@ pub(crate) fn wanted(target: &SheetTarget) -> String {
     }
 }
 
-fn lines(told: &TuneSummary) -> Vec<String> {
+/// What else there is to know.
+pub(super) fn lines(told: &TuneSummary) -> String {
     let mut lines = vec![format!(
         "The search played {} matches; the figures are of the proof, on blocks that it never saw.",
         count(told.search_matches)
@@ -139,18 +79,22 @@ fn lines(told: &TuneSummary) -> Vec<String> {
     if open {
         lines.push("Not separable yet: the interval reaches over an end; a larger `proof` narrows it.".into());
     }
-    lines
+    lines.join("\n\n")
+}
+
+/// How the figures were computed.
+pub(super) fn method(told: &TuneSummary) -> String {
+    format!(
+        "The search played {} matches; what is shown was measured afterwards, on blocks that it never saw.",
+        count(told.search_matches)
+    )
 }
 
 /// What was proved of a target, in a sentence.
 pub(crate) fn target_sentence(rung: &SheetRung, target: &SheetTarget) -> Option<String> {
     let seen = target.measured?;
     let (words, unit) = spoken(&target.figure);
-    let figure = if target.is_rate() {
-        format!("{} ({})", percent(seen.value), ends(&seen.interval()))
-    } else {
-        said_figure(&seen.interval(), unit)
-    };
+    let figure = if target.is_rate() { said(&seen.interval()) } else { said_figure(&seen.interval(), unit) };
     let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
     let whose = if target.side == inkpot_lab::Side::Opponent { "the opponent's " } else { "" };
     Some(format!(

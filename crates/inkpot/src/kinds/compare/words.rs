@@ -3,8 +3,8 @@
 use inkpot_lab::{ComparisonSummary, Requirement, Verdict};
 use inkpot_stats::Interval;
 
-use super::format::{count, counted, percent, said};
 use crate::failure::Failure;
+use crate::show::format::{count, counted, round_percent, said};
 
 /// What is known, what it cost, and what a design of fixed size would have cost.
 pub(crate) fn sentence(told: &ComparisonSummary, confidence: f64) -> String {
@@ -39,7 +39,7 @@ fn known(told: &ComparisonSummary) -> String {
 /// The figure with its interval.
 fn shown(told: &ComparisonSummary, figure: &Interval) -> String {
     if told.win_rate.is_some() {
-        return format!("it takes {}", said(figure)).replace("it takes", &format!("{} takes", told.a));
+        return format!("{} takes {}", told.a, said(figure));
     }
     let at = |x: f64| format!("{:+.1}", x * 100.0);
     format!("{} points of win rate ({} to {})", at(figure.value), at(figure.low), at(figure.high))
@@ -53,7 +53,7 @@ fn cost(told: &ComparisonSummary, confidence: f64) -> String {
         None => matches,
     };
     let Some(fixed) = told.fixed_matches else { return spent };
-    let level = percent(confidence).replace(".0", "");
+    let level = round_percent(confidence);
     let fixed = counted(fixed, "match", "matches");
     let shown = told.verdict == Verdict::Equal || told.require == Some(Requirement::NotWorse);
     let what = if shown { "to show as much" } else { "for a difference of this size" };

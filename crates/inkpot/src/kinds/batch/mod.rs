@@ -1,0 +1,61 @@
+//! Batches: who wins, and who beats whom.
+
+use inkpot_figures::Drawing;
+use inkpot_lab::{Batch, BatchFinding, Plan, Summary};
+
+use super::{Part, Tells, Told, Written};
+use crate::brief::BriefText;
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery, Name};
+use crate::show::format::{counted, said, separable};
+use crate::show::{costs, entrants, measures};
+
+impl Tells for BatchFinding {
+    fn sentence(&self, summary: &Summary) -> String {
+        let matches = counted(summary.matches, "match", "matches");
+        if let ([pairing], Some(win_rate)) =
+            (summary.pairings.as_slice(), summary.pairings.first().and_then(|p| p.win_rate))
+        {
+            let (a, b) = (&pairing.a, &pairing.b);
+            return match (separable(&win_rate), win_rate.value > 0.5) {
+                (true, true) => format!("{a} beats {b}: {} of {matches}.", said(&win_rate)),
+                (true, false) => format!("{b} beats {a}: {} of {matches}.", said(&win_rate.complement())),
+                (false, _) => format!("{a} and {b} are not separable yet: {a} takes {} of {matches}.", said(&win_rate)),
+            };
+        }
+        let rated = summary.entrants.iter().filter_map(|entrant| Some((entrant, entrant.win_rate?)));
+        let mut ranked: Vec<_> = rated.collect();
+        ranked.sort_by(|a, b| b.1.value.total_cmp(&a.1.value));
+        let [(first, best), (second, next), ..] = ranked.as_slice() else {
+            return format!("{matches} played.");
+        };
+        if best.low > next.high {
+            format!("{} leads the field: {} over {matches}.", first.name, said(best))
+        } else {
+            format!("{} and {} lead the field and are not separable yet.", first.name, second.name)
+        }
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        vec![
+            Part::Table(entrants::table(told.summary)),
+            Part::Table(costs::table(told)),
+            Part::Table(entrants::pairings(told.summary)),
+            Part::Table(measures::table(told)),
+        ]
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        let mut fitting = vec![Fitting::new(Name::Rates, || Ok(gallery.rates().draw()))];
+        if gallery.summary.pairings.len() > 1 {
+            let matrix = || -> Result<Drawing, Failure> { Ok(gallery.matrix().draw()) };
+            fitting.push(Fitting::new(Name::Matrix, matrix));
+        }
+        fitting.extend(gallery.common());
+        Ok(fitting)
+    }
+}
+
+impl Written for Batch {
+    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+}

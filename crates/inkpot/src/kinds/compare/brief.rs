@@ -1,0 +1,34 @@
+//! The keys of a comparison's brief.
+
+use inkpot_lab::{Asked, Compare, CompareDraft, Plan, Requirement, StudyKind};
+
+use crate::brief::{BriefText, Reader};
+use crate::kinds::{OwnKey, Written, only};
+
+/// Keys that only a comparison has.
+pub(in crate::kinds) const KEYS: &[OwnKey] = &[
+    OwnKey { key: "until", elsewhere },
+    OwnKey { key: "equal_within", elsewhere },
+    OwnKey { key: "require", elsewhere },
+];
+
+fn elsewhere(key: &str, _here: StudyKind) -> (String, String) {
+    only(StudyKind::Compare, key)
+}
+
+/// Reads them.
+pub(in crate::kinds) fn read(top: &mut Reader) -> Asked {
+    Asked::Compare(CompareDraft {
+        until_clear: top.word("until", &["clear"], |word| word).is_some(),
+        equal_within: top.number("equal_within"),
+        require: top.word("require", &Requirement::ALL, Requirement::name),
+    })
+}
+
+impl Written for Compare {
+    fn write(&self, _plan: &Plan, brief: &mut BriefText) {
+        brief.put_some("until", self.until_clear.then_some("clear"));
+        brief.put_some("equal_within", self.equal_within);
+        brief.put_some("require", self.require.map(Requirement::name));
+    }
+}

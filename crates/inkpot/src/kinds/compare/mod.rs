@@ -1,0 +1,38 @@
+//! Comparisons: which of two is better.
+
+mod brief;
+mod figures;
+pub(crate) mod words;
+
+use inkpot_lab::{CompareFinding, Summary};
+
+pub(super) use self::brief::{KEYS, read};
+use super::{Part, Tells, Told};
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery, Name};
+use crate::show::{costs, entrants, measures};
+
+impl Tells for CompareFinding {
+    fn sentence(&self, summary: &Summary) -> String {
+        words::sentence(&self.comparison, summary.confidence)
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        vec![
+            Part::Lines(words::lines(&self.comparison)),
+            Part::Table(entrants::table(told.summary)),
+            Part::Table(costs::table(told)),
+            Part::Table(measures::table(told)),
+        ]
+    }
+
+    fn requirement(&self) -> Result<(), Failure> {
+        words::requirement(&self.comparison)
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        let mut fitting = vec![Fitting::new(Name::Running, || Ok(gallery.running(&self.comparison).draw()))];
+        fitting.extend(gallery.common());
+        Ok(fitting)
+    }
+}

@@ -1,0 +1,192 @@
+//! What the program does its own way for each kind of study, a folder a kind: what its brief holds, the sentence and the
+//! tables that say what it found, its figures.
+//!
+//! A new kind is a folder and a line in each of the functions below.
+
+mod batch;
+pub(crate) mod compare;
+mod sweep;
+mod tournament;
+pub(crate) mod tune;
+
+use std::cell::RefCell;
+use std::path::Path;
+
+use inkpot_core::GameEntry;
+use inkpot_lab::{Asked, Design, Finding, Plan, Problem, Sought, StudyKind, Summary};
+use inkpot_ledger::DecisionTime;
+use toml::de::DeTable;
+
+use crate::brief::{BriefText, Findings, Reader};
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery};
+use crate::report;
+use crate::show::table::Table;
+
+/// What a study found, and what it takes to tell it.
+#[derive(Clone, Copy)]
+pub(crate) struct Told<'a> {
+    pub(crate) summary: &'a Summary,
+    pub(crate) game: &'a dyn GameEntry,
+    /// How long decisions took, where that is known.
+    pub(crate) times: &'a [DecisionTime],
+}
+
+/// A part of what is told: a table, or lines that only the terminal shows.
+pub(crate) enum Part {
+    Table(Table),
+    Lines(String),
+}
+
+/// How the finding of a kind is told and drawn.
+pub(crate) trait Tells {
+    /// What was found, in one sentence.
+    fn sentence(&self, summary: &Summary) -> String;
+
+    /// The same in fewer words, for the title of a figure.
+    fn headline(&self, summary: &Summary) -> String {
+        self.sentence(summary)
+    }
+
+    /// Tables and lines, in order.
+    fn parts(&self, told: &Told) -> Vec<Part>;
+
+    /// What the report page says besides the first sentence.
+    fn sentences(&self) -> Vec<String> {
+        Vec::new()
+    }
+
+    /// What was asked of this kind, as name and value.
+    fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+        report::entrants_asked(plan, game)
+    }
+
+    /// How its figures were computed, besides what holds for all studies.
+    fn method(&self) -> Option<String> {
+        None
+    }
+
+    /// Errs when what the study requires is not established.
+    fn requirement(&self) -> Result<(), Failure> {
+        Ok(())
+    }
+
+    /// Whether entrants are told over all they played, and so can be compared with those of other studies.
+    fn has_entrants(&self) -> bool {
+        true
+    }
+
+    /// The figures that fit, in order.
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure>;
+}
+
+/// How the finding of a study is told.
+pub(crate) fn of(summary: &Summary) -> &dyn Tells {
+    match &summary.finding {
+        Finding::Batch(own) => own,
+        Finding::Sweep(own) => own,
+        Finding::Tournament(own) => own,
+        Finding::Compare(own) => own,
+        Finding::Tune(own) => own,
+    }
+}
+
+/// How the design of a kind stands in a brief, and in the study's folder.
+pub(crate) trait Written {
+    /// Its own keys and tables.
+    fn write(&self, plan: &Plan, brief: &mut BriefText);
+
+    /// Files that the study keeps for people, name and text: before it is played, and with what was found.
+    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
+        Ok(Vec::new())
+    }
+}
+
+/// How a design is written.
+pub(crate) fn written(design: &Design) -> &dyn Written {
+    match design {
+        Design::Batch(own) => own,
+        Design::Sweep(own) => own,
+        Design::Tournament(own) => own,
+        Design::Compare(own) => own,
+        Design::Tune(own) => own.as_ref(),
+    }
+}
+
+/// A key of a brief that only one kind has, and what is wrong with it in another.
+pub(crate) struct OwnKey {
+    pub(crate) key: &'static str,
+    /// What is wrong with it in a brief of this kind, and what helps.
+    pub(crate) elsewhere: fn(key: &str, here: StudyKind) -> (String, String),
+}
+
+/// Keys that only this kind has, among the kinds that are played as drafted.
+pub(crate) fn own_keys(kind: StudyKind) -> &'static [OwnKey] {
+    match kind {
+        StudyKind::Sweep => sweep::KEYS,
+        StudyKind::Tournament => tournament::KEYS,
+        StudyKind::Compare => compare::KEYS,
+        _ => &[],
+    }
+}
+
+/// What a brief asks for, read as this kind.
+pub(crate) fn read(kind: StudyKind) -> Reads {
+    match kind {
+        StudyKind::Batch => Reads::Played(|_| Asked::Batch),
+        StudyKind::Sweep => Reads::Played(sweep::read),
+        StudyKind::Tournament => Reads::Played(tournament::read),
+        StudyKind::Compare => Reads::Played(compare::read),
+        StudyKind::Tune => Reads::Sought(tune::read),
+    }
+}
+
+/// How a brief is read.
+pub(crate) enum Reads {
+    /// Its own keys, beside those that all kinds have which are played as drafted.
+    Played(fn(&mut Reader) -> Asked),
+    /// All of it, since a search has a brief of its own; with everything that does not fit together.
+    Sought(fn(&Brief) -> Result<Result<Sought, Vec<Problem>>, Failure>),
+}
+
+/// A brief that is read.
+pub(crate) struct Brief<'a> {
+    pub(crate) table: &'a DeTable<'a>,
+    pub(crate) findings: &'a RefCell<Findings>,
+    /// The folder from which files that it names are looked up.
+    pub(crate) base: &'a Path,
+    pub(crate) desk: &'a Desk,
+}
+
+/// How a search is told before it has found anything.
+pub(crate) trait Searches {
+    /// Its brief with every default filled in. Reading it again gives the same search.
+    fn write(&self) -> String;
+
+    /// What `check` says of it, and the same as JSON; `effects` asks what its modifiers do.
+    fn check(&self, effects: bool, desk: &Desk) -> Result<Checked, Failure>;
+
+    /// What it is going to do, in few words.
+    fn outline(&self) -> String;
+}
+
+/// What `check` says of a search.
+pub(crate) struct Checked {
+    /// After the brief's name.
+    pub(crate) text: String,
+    pub(crate) json: serde_json::Value,
+}
+
+/// How a search is told.
+pub(crate) fn searches(sought: &Sought) -> &dyn Searches {
+    match sought {
+        Sought::Tune(own) => own.as_ref(),
+    }
+}
+
+/// What is wrong with a key that only this kind has, in a brief of another.
+fn only(kind: StudyKind, key: &str) -> (String, String) {
+    let name = kind.name();
+    (format!("only a {name} has `{key}`"), format!("use kind = \"{name}\", or leave `{key}` out"))
+}

@@ -1,0 +1,146 @@
+//! Sweeps: what a knob does.
+
+mod brief;
+mod figures;
+
+use inkpot_core::GameEntry;
+use inkpot_core::KnobValue;
+use inkpot_lab::{Plan, PointDifference, PointSummary, Summary, SweepFinding};
+use inkpot_stats::Model;
+
+pub(super) use self::brief::{KEYS, read};
+use super::{Part, Tells, Told};
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery, Name};
+use crate::report;
+use crate::show::costs;
+use crate::show::format::{confidence, p_value, percent, plain, round_percent};
+use crate::show::table::{Cell, Column, On, Table, counts};
+
+/// A step with a smaller p-value is clear.
+const CLEAR: f64 = 0.05;
+
+impl Tells for SweepFinding {
+    fn sentence(&self, summary: &Summary) -> String {
+        let first = &summary.entrants[0].name;
+        if let Some(solved) = &self.solved {
+            let target = round_percent(solved.target);
+            let Some(value) = solved.value else {
+                return format!("No value of {} measured gives {first} {target}.", solved.knob);
+            };
+            let end = |end: Option<f64>| end.map_or_else(|| "outside what was measured".into(), |x| format!("{x:.3}"));
+            return format!(
+                "{} {value:.3} gives {first} {target} ({} interval {} to {}).",
+                solved.knob,
+                confidence(summary),
+                end(solved.low),
+                end(solved.high)
+            );
+        }
+        let rates = self.points.iter().filter_map(|point| Some((point, point.win_rate?)));
+        let low = rates.clone().min_by(|a, b| a.1.value.total_cmp(&b.1.value));
+        let high = rates.max_by(|a, b| a.1.value.total_cmp(&b.1.value));
+        match (low, high) {
+            (Some((at_low, low)), Some((at_high, high))) => format!(
+                "{first} takes from {} ({}) to {} ({}).",
+                percent(low.value),
+                costs::point_name(at_low),
+                percent(high.value),
+                costs::point_name(at_high)
+            ),
+            _ => "Nothing was played.".into(),
+        }
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        vec![Part::Table(points(self)), Part::Table(costs::table(told)), Part::Lines(curve(self))]
+    }
+
+    fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+        let target = plan.target().map(|target| ("Target".to_string(), percent(target)));
+        let mut asked: Vec<_> = target.into_iter().collect();
+        for vary in plan.vary() {
+            let values: Vec<String> = vary.values.iter().map(KnobValue::to_string).collect();
+            let text = match values.as_slice() {
+                [first, .., last] if values.len() > 6 => format!("{first} to {last}, {} values", values.len()),
+                _ => values.join(", "),
+            };
+            asked.push((plan.vary_name(vary), text));
+        }
+        asked.extend(report::entrants_asked(plan, game));
+        asked
+    }
+
+    fn method(&self) -> Option<String> {
+        Some("Curve: logistic with lapse rates; its band from resampled blocks.".into())
+    }
+
+    fn has_entrants(&self) -> bool {
+        false
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        if gallery.plan.vary().len() > 1 {
+            return Ok(vec![Fitting::new(Name::Surface, || Ok(gallery.surface().draw()))]);
+        }
+        let mut fitting = vec![Fitting::new(Name::Response, || Ok(gallery.response().draw()))];
+        fitting.extend(gallery.common());
+        Ok(fitting)
+    }
+}
+
+fn points(found: &SweepFinding) -> Table {
+    let knobs = knobs(&found.points);
+    let mut columns: Vec<Column> = knobs.iter().map(|knob| Column::figure(*knob)).collect();
+    columns.extend([Column::figure("Win rate"), Column::figure("Interval"), Column::text("").only(On::Terminal)]);
+    columns.extend(["Won", "Drawn", "Lost"].map(|heading| Column::figure(heading).only(On::Page)));
+    columns.push(Column::text("Change from the point before").optional());
+    let row = |(index, point): (usize, &PointSummary)| {
+        let mut cells: Vec<Cell> = knobs.iter().map(|knob| Cell::of(point.knobs.get(*knob), Cell::knob)).collect();
+        cells.extend([
+            Cell::of(point.win_rate, |rate| Cell::Share(rate.value)),
+            Cell::of(point.win_rate, Cell::Ends),
+            Cell::Bar(point.win_rate.map_or(0.0, |rate| rate.value)),
+        ]);
+        cells.extend(counts(point.wins, point.draws, point.losses));
+        let before = index.checked_sub(1).and_then(|before| found.differences.get(before));
+        cells.push(Cell::of(before, |step| Cell::Text(change(step))));
+        (point.knobs.values().map(KnobValue::to_string).collect::<Vec<_>>().join(", "), cells)
+    };
+    Table::new("Points; changes are paired by block", columns)
+        .at_most(usize::MAX)
+        .with(found.points.iter().enumerate().map(row))
+}
+
+/// The knobs that are varied; the one that changes from row to row stands last.
+fn knobs(points: &[PointSummary]) -> Vec<&str> {
+    let mut knobs: Vec<&str> = points.iter().take(1).flat_map(|point| point.knobs.keys().map(String::as_str)).collect();
+    if let [first, second, ..] = points {
+        knobs.sort_by_key(|knob| first.knobs.get(*knob) != second.knobs.get(*knob));
+    }
+    knobs
+}
+
+fn change(step: &PointDifference) -> String {
+    let d = step.difference.difference;
+    let clear = if step.p_adjusted < CLEAR { "" } else { "  not separable yet" };
+    format!("{:+.1}  {:+.1} to {:+.1}{clear}", d.value * 100.0, d.low * 100.0, d.high * 100.0)
+}
+
+fn curve(found: &SweepFinding) -> String {
+    let Some(curve) = &found.curve else { return String::new() };
+    let p = &curve.parameters;
+    let model = match curve.model {
+        Model::LapseLogistic => format!(
+            "Curve: logistic, floor {}, ceiling {}, midpoint {}, slope {}; it fits ({}).",
+            percent(p.floor),
+            percent(p.ceiling),
+            plain(p.midpoint),
+            plain(p.slope),
+            p_value(curve.fit.misfit_p)
+        ),
+        Model::Isotonic => "Curve: straight lines between the points after isotonic regression.".to_string(),
+    };
+    let corrected = "Changes are paired by block; \"not separable yet\" after Holm's correction for their number.";
+    if found.differences.is_empty() { model } else { format!("{model}\n{corrected}") }
+}

@@ -1,0 +1,53 @@
+//! Tournaments: a field by rating, and where ratings do not tell the story.
+
+mod brief;
+mod figures;
+mod tables;
+mod words;
+
+use inkpot_lab::{Summary, TournamentFinding};
+
+pub(super) use self::brief::{KEYS, read};
+use super::{Part, Tells, Told};
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery, Name};
+use crate::show::table::On;
+use crate::show::{costs, entrants, measures};
+
+impl Tells for TournamentFinding {
+    fn sentence(&self, _summary: &Summary) -> String {
+        words::sentence(self)
+    }
+
+    fn headline(&self, _summary: &Summary) -> String {
+        words::headline(self)
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        vec![
+            Part::Table(tables::field(self)),
+            Part::Table(costs::table(told)),
+            Part::Table(tables::pairs(self, told.summary)),
+            Part::Lines(words::beyond(self)),
+            Part::Table(entrants::table(told.summary).only(On::Page)),
+            Part::Table(measures::table(told).only(On::Page)),
+        ]
+    }
+
+    fn method(&self) -> Option<String> {
+        Some("Ratings: Bradley and Terry's model with ties, 400 points a decade, errors clustered by block.".into())
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        let mut fitting = vec![
+            Fitting::new(Name::Ratings, || Ok(gallery.forest(self).draw())),
+            Fitting::new(Name::Matrix, || Ok(gallery.matrix().draw())),
+            Fitting::new(Name::Residuals, || Ok(gallery.residuals(self).draw())),
+        ];
+        if !self.tournament.progress.is_empty() {
+            fitting.push(Fitting::new(Name::Rounds, || Ok(gallery.rounds(self).draw())));
+        }
+        fitting.extend(gallery.common());
+        Ok(fitting)
+    }
+}

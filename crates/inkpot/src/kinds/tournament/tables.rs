@@ -1,0 +1,71 @@
+//! The tables of a tournament.
+
+use inkpot_lab::{PairingSummary, RatingSummary, Summary, TournamentFinding};
+
+use super::words::{chance, span};
+use crate::show::format::{open_unless, whole};
+use crate::show::table::{Cell, Column, Table};
+
+/// A field with more pairs shows none in the terminal; all are in the JSON and the figures.
+const PAIRS: usize = 15;
+
+/// The field by rating.
+pub(super) fn field(found: &TournamentFinding) -> Table {
+    let columns = vec![
+        Column::figure(""),
+        Column::text("Entrant"),
+        Column::figure("Rating"),
+        Column::figure("Interval"),
+        Column::figure("Points"),
+        Column::figure("Stronger than the next").optional(),
+        Column::text("Budget").optional(),
+    ];
+    let knockout = found.ratings.iter().any(|rating| rating.placement.is_some());
+    let row = |(index, own): (usize, &RatingSummary)| {
+        let place = own.placement.unwrap_or(index + 1);
+        let cells = vec![
+            Cell::Count(place as u64),
+            Cell::text(&own.name),
+            Cell::of(own.rating, |seen| Cell::Said(whole(seen.value), seen.value)),
+            Cell::of(own.rating, |seen| Cell::Text(span(&seen))),
+            Cell::of(own.points_share, Cell::Share),
+            Cell::of(own.stronger_than_next.filter(|_| !knockout), |p| Cell::Said(chance(p), p)),
+            Cell::of(own.budget.as_ref(), Cell::text),
+        ];
+        (own.name.clone(), cells)
+    };
+    Table::new("The field by rating", columns).with(found.ratings.iter().enumerate().map(row))
+}
+
+/// Who beats whom: the stronger of each pair first, the pairs of the strongest first.
+pub(super) fn pairs(found: &TournamentFinding, summary: &Summary) -> Table {
+    let place = |name: &str| found.ratings.iter().position(|rating| rating.name == *name).unwrap_or(0);
+    let row = |pairing: &PairingSummary| {
+        let (seen, expected) = (pairing.win_rate?, pairing.expected?);
+        let turned = place(&pairing.a) > place(&pairing.b);
+        let (a, b) = if turned { (&pairing.b, &pairing.a) } else { (&pairing.a, &pairing.b) };
+        let (seen, expected) = if turned { (seen.complement(), 1.0 - expected) } else { (seen, expected) };
+        let cells = vec![
+            Cell::text(a),
+            Cell::text(b),
+            Cell::Share(seen.value),
+            Cell::Ends(seen),
+            Cell::Share(expected),
+            Cell::Text(open_unless(&seen)),
+        ];
+        Some(((place(a), place(b)), (a.clone(), cells)))
+    };
+    let mut rows: Vec<_> = summary.pairings.iter().filter_map(row).collect();
+    rows.sort_by_key(|(places, _)| *places);
+    let columns = vec![
+        Column::text("Entrant"),
+        Column::text("Against"),
+        Column::figure("Win rate"),
+        Column::figure("Interval"),
+        Column::figure("By rating"),
+        Column::text(""),
+    ];
+    let few = summary.pairings.len() <= PAIRS;
+    let table = Table::new("Who beats whom", columns).with(rows.into_iter().map(|(_, row)| row));
+    if few { table } else { table.only(crate::show::table::On::Page) }
+}

@@ -1,0 +1,121 @@
+//! What a tournament came to: the field by rating, and where ratings do not tell the story.
+
+use inkpot_lab::{Format, RatingSummary, TournamentFinding, TournamentSummary};
+use inkpot_stats::Interval;
+
+use crate::show::format::{count, ends, percent, whole};
+
+/// Residuals that are told.
+const RESIDUALS: usize = 3;
+/// Probability from which one is said to be stronger.
+const SURE: f64 = 0.975;
+const ODD: f64 = 0.05;
+
+/// Who leads, and how surely.
+pub(super) fn sentence(found: &TournamentFinding) -> String {
+    let (told, [first, rest @ ..]) = (&found.tournament, found.ratings.as_slice()) else {
+        return "Nothing was played.".into();
+    };
+    let Some(second) = rest.first() else { return format!("{} stands alone.", first.name) };
+    if told.format == Format::Knockout {
+        return format!("{}{}.", won(told, &first.name), by_rating(&found.ratings));
+    }
+    if first.rating.is_none() {
+        return "Nobody can be rated yet: fewer than two blocks count.".into();
+    }
+    let probability = first.stronger_than_next.unwrap_or(0.5);
+    let ahead = first
+        .rating
+        .zip(second.rating)
+        .map(|(a, b)| format!("{:.0} rating points above {}", a.value - b.value, second.name));
+    let ahead = ahead.unwrap_or_else(|| format!("ahead of {}", second.name));
+    let sure = chance(probability);
+    if probability >= SURE {
+        format!("{} leads the field: {ahead}, stronger with probability {sure}.", first.name)
+    } else {
+        format!(
+            "{} and {} lead the field and are not separable yet: {} is stronger with probability {sure}.",
+            first.name, second.name, first.name
+        )
+    }
+}
+
+/// Who leads, in few words.
+pub(super) fn headline(found: &TournamentFinding) -> String {
+    match found.ratings.as_slice() {
+        [first, ..] if found.tournament.format == Format::Knockout => format!("{} wins the knockout", first.name),
+        [first, second, ..] if first.stronger_than_next.unwrap_or(0.5) >= SURE => {
+            let ahead = first.rating.zip(second.rating).map(|(a, b)| a.value - b.value);
+            ahead.map_or(sentence(found), |ahead| format!("{} leads by {ahead:.0} rating points", first.name))
+        }
+        [first, second, ..] if first.rating.is_some() => {
+            format!("{} and {} lead, not separable yet", first.name, second.name)
+        }
+        _ => sentence(found),
+    }
+}
+
+/// The last table of a knockout.
+fn won(told: &TournamentSummary, winner: &str) -> String {
+    let last = told.rounds.last().and_then(|round| round.tables.first());
+    let beaten = last.map(|table| {
+        let others = table.entrants.iter().zip(&table.points).filter(|(name, _)| *name != winner);
+        let own = table.entrants.iter().zip(&table.points).find(|(name, _)| *name == winner).map_or(0.0, |(_, p)| *p);
+        let names: Vec<&str> = others.map(|(name, _)| name.as_str()).collect();
+        format!(" against {} with {} of the points", names.join(", "), percent(own))
+    });
+    format!("{winner} wins the knockout, the last round{}", beaten.unwrap_or_default())
+}
+
+/// Whether the winner of a knockout is the highest rated too.
+fn by_rating(ratings: &[RatingSummary]) -> String {
+    let value = |rating: &&RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |seen| seen.value);
+    let best = ratings.iter().max_by(|a, b| value(a).total_cmp(&value(b)));
+    match best {
+        Some(best) if best.name != ratings[0].name => format!("; by rating {} is the highest", best.name),
+        _ => String::new(),
+    }
+}
+
+/// A probability without false certainty.
+pub(super) fn chance(p: f64) -> String {
+    match p {
+        p if p > 0.999 => "over 99.9 %".into(),
+        p if p < 0.001 => "under 0.1 %".into(),
+        p => percent(p),
+    }
+}
+
+/// The ends of an interval of rating points.
+pub(super) fn span(seen: &Interval) -> String {
+    format!("{} to {}", whole(seen.low), whole(seen.high))
+}
+
+/// What ratings hide, and what the seats are worth.
+pub(super) fn beyond(found: &TournamentFinding) -> String {
+    let told = &found.tournament;
+    let mut lines = Vec::new();
+    let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
+    lines.push(format!("Rating 0 is {zero}; 200 points more mean about 76 % of the points."));
+    if let Some(first) = &told.first_seat {
+        lines.push(format!("The first seat is worth {} rating points ({}).", whole(first.value), span(first)));
+    }
+    let circles = &told.circles;
+    lines.push(format!(
+        "Circles among separable pairs: {} in {} threes; chance alone would give {:.1}.",
+        count(circles.seen),
+        count(circles.threes),
+        circles.by_chance
+    ));
+    for worst in told.residuals.iter().filter(|worst| worst.p_adjusted < ODD).take(RESIDUALS) {
+        lines.push(format!(
+            "{} does better against {} than ratings say: {} ({}), expected {}.",
+            worst.a,
+            worst.b,
+            percent(worst.seen.value),
+            ends(&worst.seen),
+            percent(worst.expected)
+        ));
+    }
+    lines.join("\n")
+}

@@ -1,0 +1,59 @@
+//! What `check` says of a tuning.
+
+use inkpot_lab::{Effect, Tune};
+use serde_json::{Value, json};
+
+use super::brief;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::kinds::{Checked, Searches};
+use crate::show::format::{count, counted};
+
+/// Blocks with and without each modifier.
+const EFFECT_BLOCKS: u64 = 200;
+
+impl Searches for Tune {
+    fn write(&self) -> String {
+        brief::write(self)
+    }
+
+    fn outline(&self) -> String {
+        format!("{} rungs, proved by {} matches each", self.rungs.len(), count(self.proof))
+    }
+
+    fn check(&self, effects: bool, desk: &Desk) -> Result<Checked, Failure> {
+        let players: u64 = self.rungs.iter().map(|rung| rung.players.len() as u64).sum();
+        let (search, proof) = (self.budget * self.rungs.len() as u64, self.proof * players);
+        let found = if effects { self.effects(desk.game(&self.ground.game)?, EFFECT_BLOCKS) } else { Vec::new() };
+        let mut lines = vec![format!(
+            "a ladder of {}, {} free.\nAt most {} of search, {} of proof.",
+            counted(self.rungs.len() as u64, "rung", "rungs"),
+            counted(self.free.len() as u64, "knob", "knobs"),
+            counted(search, "match", "matches"),
+            counted(proof, "match", "matches"),
+        )];
+        lines.extend(found.iter().map(effect));
+        if effects && found.is_empty() {
+            lines.push("No rung has a modifier.".into());
+        }
+        let idle = found.iter().filter(|own| own.moved.is_empty());
+        let json = json!({
+            "kind": "tune", "game": self.ground.game, "rungs": self.rungs.len(), "free": self.free.len(),
+            "search_matches_at_most": search, "proof_matches": proof, "without_effect": idle.map(idle_json).collect::<Vec<_>>(),
+        });
+        Ok(Checked { text: lines.join("\n"), json })
+    }
+}
+
+fn effect(own: &Effect) -> String {
+    let what = format!("rung `{}`: {}.{}", own.rung, own.side.name(), own.knob);
+    match (own.any, own.moved.as_slice()) {
+        (false, _) => format!("note: {what} has no effect at all: no match of {} went otherwise", 2 * EFFECT_BLOCKS),
+        (true, []) => format!("note: {what}: no effect on any target seen in {} matches", 2 * EFFECT_BLOCKS),
+        (true, moved) => format!("{what} moves {}", moved.join(", ")),
+    }
+}
+
+fn idle_json(own: &Effect) -> Value {
+    json!({ "rung": own.rung, "of": own.side.name(), "knob": own.knob, "any": own.any })
+}

@@ -1,0 +1,90 @@
+//! Tunings: knob values that meet targets, with the difficulty sheet that says so.
+
+pub(crate) mod again;
+mod brief;
+mod check;
+mod figures;
+mod tables;
+pub(crate) mod words;
+
+use inkpot_core::GameEntry;
+use inkpot_lab::{Plan, Proof, Sheet, Summary, TuneFinding};
+
+pub(crate) use self::brief::free as free_draft;
+pub(super) use self::brief::read;
+use super::{Part, Tells, Told, Written};
+use crate::brief::BriefText;
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery};
+use crate::show::costs;
+
+/// The sheet of a study, in both formats.
+pub(crate) const SHEETS: [&str; 2] = ["sheet.json", "sheet.toml"];
+
+impl Tells for TuneFinding {
+    fn sentence(&self, _summary: &Summary) -> String {
+        words::sentence(&self.tune)
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        vec![
+            Part::Table(tables::values(&self.tune)),
+            Part::Table(tables::targets(&self.tune)),
+            Part::Lines(words::lines(&self.tune)),
+            Part::Table(costs::table(told)),
+        ]
+    }
+
+    fn sentences(&self) -> Vec<String> {
+        let each = self.tune.rungs.iter().flat_map(|rung| {
+            let targets = rung.targets.iter().filter_map(|target| words::target_sentence(rung, target));
+            targets.chain(rung.misses.iter().map(|miss| format!("{}: {miss}.", rung.name)))
+        });
+        each.collect()
+    }
+
+    fn asked(&self, _plan: &Plan, _game: &dyn GameEntry) -> Vec<(String, String)> {
+        let each = self.tune.rungs.iter().map(|rung| {
+            let targets = rung.targets.iter().map(|target| format!("{} {}", target.full_name(), words::wanted(target)));
+            let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
+            let targets: Vec<String> = targets.collect();
+            (format!("Rung {}", rung.name), format!("{}: {}", players.join(" and "), targets.join("; ")))
+        });
+        each.collect()
+    }
+
+    fn method(&self) -> Option<String> {
+        Some(words::method(&self.tune))
+    }
+
+    fn requirement(&self) -> Result<(), Failure> {
+        words::requirement(&self.tune)
+    }
+
+    fn has_entrants(&self) -> bool {
+        false
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        figures::fitting(self, gallery)
+    }
+}
+
+impl Written for Proof {
+    /// A proof is not asked for: it has no brief of its own.
+    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+
+    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
+        match summary.and_then(Summary::tune) {
+            Some(told) => sheet_files(&told.proved(self)),
+            None => sheet_files(&self.sheet),
+        }
+    }
+}
+
+fn sheet_files(sheet: &Sheet) -> Result<Vec<(&'static str, String)>, Failure> {
+    let failed = |error: &dyn std::fmt::Display| Failure::Failed(format!("the sheet cannot be written: {error}"));
+    let json = serde_json::to_string_pretty(sheet).map_err(|error| failed(&error))? + "\n";
+    let toml = toml::to_string(sheet).map_err(|error| failed(&error))?;
+    Ok(SHEETS.into_iter().zip([json, toml]).collect())
+}

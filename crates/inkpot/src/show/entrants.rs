@@ -1,0 +1,65 @@
+//! Entrants and pairings of any study, best first.
+
+use inkpot_lab::{EntrantSummary, PairingSummary, Summary};
+
+use super::format::open_unless;
+use super::table::{Cell, Column, On, Table, counts};
+
+/// Entrants, the highest win rate first.
+pub(crate) fn ranked(summary: &Summary) -> Vec<&EntrantSummary> {
+    let mut ranked: Vec<_> = summary.entrants.iter().collect();
+    let value = |entrant: &EntrantSummary| entrant.win_rate.map_or(-1.0, |rate| rate.value);
+    ranked.sort_by(|a, b| value(b).total_cmp(&value(a)));
+    ranked
+}
+
+/// What each entrant took over all it played.
+pub(crate) fn table(summary: &Summary) -> Table {
+    let columns = vec![
+        Column::text("Entrant"),
+        Column::text("Agent").only(On::Page),
+        Column::figure("Win rate"),
+        Column::figure("Interval"),
+        Column::text("").only(On::Terminal),
+        Column::figure("Won"),
+        Column::figure("Drawn"),
+        Column::figure("Lost"),
+        Column::figure("Score a match"),
+    ];
+    let row = |own: &EntrantSummary| {
+        let mut cells = vec![
+            Cell::text(&own.name),
+            Cell::text(&own.agent),
+            Cell::of(own.win_rate, |rate| Cell::Share(rate.value)),
+            Cell::of(own.win_rate, Cell::Ends),
+            Cell::Bar(own.win_rate.map_or(-1.0, |rate| rate.value)),
+        ];
+        cells.extend(counts(own.wins, own.draws, own.losses));
+        cells.push(Cell::of(own.score, Cell::Figure));
+        (own.name.clone(), cells)
+    };
+    Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))
+}
+
+/// Who takes how much of whom; nothing where there is one pairing.
+pub(crate) fn pairings(summary: &Summary) -> Table {
+    let columns = vec![
+        Column::text("Entrant"),
+        Column::text("Against"),
+        Column::figure("Win rate"),
+        Column::figure("Interval"),
+        Column::figure("Won"),
+        Column::figure("Drawn"),
+        Column::figure("Lost"),
+        Column::text(""),
+    ];
+    let row = |own: &PairingSummary| {
+        let seen = own.win_rate?;
+        let mut cells = vec![Cell::text(&own.a), Cell::text(&own.b), Cell::Share(seen.value), Cell::Ends(seen)];
+        cells.extend(counts(own.wins, own.draws, own.losses));
+        cells.push(Cell::Text(open_unless(&seen)));
+        Some((own.a.clone(), cells))
+    };
+    let several = summary.pairings.iter().filter(|_| summary.pairings.len() > 1);
+    Table::new("Pairings", columns).at_most(usize::MAX).with(several.filter_map(row))
+}
