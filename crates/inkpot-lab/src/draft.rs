@@ -2,7 +2,7 @@
 
 use inkpot_core::{KnobValue, Knobs, Level};
 
-use crate::{Asked, StudyKind};
+use crate::{Asked, Place, StudyKind};
 
 /// What was asked for.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -61,7 +61,7 @@ pub enum VaryRange {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Problem {
     /// Which key: `matches`, `entrant[1].knobs.skill`, `vary[0].points`.
-    pub at: String,
+    pub at: Place,
     /// What is wrong.
     pub what: String,
     /// What is allowed, or what to do.
@@ -70,7 +70,7 @@ pub struct Problem {
 
 impl Problem {
     /// A problem at a key.
-    pub fn new(at: impl Into<String>, what: impl Into<String>, help: impl Into<String>) -> Self {
+    pub fn new(at: impl Into<Place>, what: impl Into<String>, help: impl Into<String>) -> Self {
         Self { at: at.into(), what: what.into(), help: help.into() }
     }
 }

@@ -10,6 +10,7 @@ mod in_order;
 mod kinds;
 mod notes;
 mod outcomes;
+mod place;
 mod plan;
 mod plan_file;
 mod prints;
@@ -44,6 +45,7 @@ pub use kinds::tune::{
     TuneFinding, TuneSearch, TuneSummary, found, next_values, rate_target, read_history, resolve_tune, write_history,
 };
 pub use kinds::{Asked, CheckpointError, Design, Finding, Made, Seeks, Sought, StudyKind};
+pub use place::Place;
 pub use plan::{Cell, CellOwn, Entrant, Ground, Plan};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use resolve::{find_agent, resolve};

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use inkpot_lab::EntrantDraft;
+use inkpot_lab::{EntrantDraft, Place};
 
 use crate::brief::{Findings, Reader};
 use crate::desk::Desk;
@@ -37,7 +37,7 @@ fn load(path: &Path, desk: &Desk) -> Result<EntrantDraft, Failure> {
     let help = "an agent file has a line like `agent = \"fencer\"`, and `knobs = { skill = 0.6 }`";
     let table = toml_of(&text, &shown, help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
-    let mut reader = Reader::new(table.get_ref(), "", &findings);
+    let mut reader = Reader::new(table.get_ref(), Place::default(), &findings);
     let stem = path.file_stem().map(|stem| stem.to_string_lossy().into_owned());
     let draft = EntrantDraft {
         name: reader.text("name").or(stem),

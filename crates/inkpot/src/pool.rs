@@ -9,7 +9,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use inkpot_core::{Knobs, Level};
-use inkpot_lab::{Asked, Draft, EntrantDraft, Plan, Summary, TournamentDraft, resolve};
+use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, Summary, TournamentDraft, resolve};
 use inkpot_stats::{Games, Running};
 
 use crate::brief::{Findings, Reader, entrant};
@@ -49,7 +49,7 @@ impl Pool {
         let help = "a pool has `game`, `anchor` and one [[entrant]] for each of its field";
         let table = toml_of(&text, &shown, help, desk.color_err)?;
         let findings = RefCell::new(Findings::default());
-        let mut top = Reader::new(table.get_ref(), "", &findings);
+        let mut top = Reader::new(table.get_ref(), Place::default(), &findings);
         let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
         let (level, anchor, rules) = (top.text("level"), top.text("anchor"), top.knobs("rules"));
         let base = path.parent().unwrap_or(Path::new(""));

@@ -1,7 +1,7 @@
 //! Making a study that searches: the search with its checkpoints, and what it found as a study that proves it.
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Made, Problem, Searching, Sitting, Sought, Summary, search};
+use inkpot_lab::{Made, Place, Problem, Searching, Sitting, Sought, Summary, search};
 use inkpot_ledger::{Manifest, Phase, State, Study};
 
 use crate::desk::Desk;
@@ -71,5 +71,5 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
 
 fn unproved(sought: &Sought, problems: &[Problem], desk: &Desk) -> Failure {
     let what = format!("what the {} found", sought.kind().name());
-    Source::Arguments([(String::new(), what)].into()).report(problems, desk.color_err)
+    Source::Arguments([(Place::default(), what)].into()).report(problems, desk.color_err)
 }

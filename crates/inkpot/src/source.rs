@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
-use inkpot_lab::Problem;
+use inkpot_lab::{Place, Problem};
 use toml::de::DeTable;
 
 use crate::failure::Failure;
@@ -12,9 +12,9 @@ use crate::failure::Failure;
 /// Where the keys of a draft were typed.
 pub(crate) enum Source {
     /// In a brief: its path, its text, and where each key stands.
-    Brief { path: String, text: String, places: BTreeMap<String, Range<usize>> },
+    Brief { path: String, text: String, places: BTreeMap<Place, Range<usize>> },
     /// On the command line: the argument of each key.
-    Arguments(BTreeMap<String, String>),
+    Arguments(BTreeMap<Place, String>),
 }
 
 impl Source {
@@ -42,15 +42,9 @@ impl Source {
     }
 }
 
-/// The place of a key, or of the nearest key around it: `entrant[0].knobs.skill`, `entrant[0].knobs`, `entrant[0]`.
-fn nearest<'a, T>(places: &'a BTreeMap<String, T>, at: &str) -> Option<&'a T> {
-    let mut key = at;
-    loop {
-        if let Some(place) = places.get(key) {
-            return Some(place);
-        }
-        key = &key[..key.rfind(['.', '['])?];
-    }
+/// What stands at a place, or at the nearest one around it: `entrant[0].knobs.skill`, `entrant[0].knobs`, `entrant[0]`.
+fn nearest<'a, T>(places: &'a BTreeMap<Place, T>, at: &Place) -> Option<&'a T> {
+    std::iter::successors(Some(at.clone()), Place::around).find_map(|place| places.get(&place))
 }
 
 /// Reads a text as TOML; `name` is what messages call it, `help` says what it should hold.

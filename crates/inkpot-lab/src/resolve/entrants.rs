@@ -3,7 +3,7 @@
 use inkpot_core::{GameEntry, KnobValue, Knobs};
 
 use super::{Checker, find_agent, unknown};
-use crate::{Draft, Entrant, EntrantDraft};
+use crate::{Draft, Entrant, EntrantDraft, Place};
 
 pub(super) const MOST_ENTRANTS: usize = 1000;
 const LONGEST_NAME: usize = 60;
@@ -12,17 +12,17 @@ impl Checker<'_> {
     pub(super) fn entrants(&mut self, draft: &Draft) -> Vec<Entrant> {
         let mut entrants: Vec<Entrant> = Vec::new();
         for (index, asked) in draft.entrants.iter().enumerate() {
-            let at = format!("entrant[{index}]");
+            let at = Place::item("entrant", index);
             let Some((sheet, preset)) = find_agent(self.game, &asked.agent) else {
                 let known = agent_names(self.game);
-                self.problems.push(unknown(&format!("{at}.agent"), "agent", &asked.agent, &known));
+                self.problems.push(unknown(&at.key("agent"), "agent", &asked.agent, &known));
                 continue;
             };
             let base = asked.name.clone().unwrap_or_else(|| free_name(&asked.agent, &entrants));
             for point in self.spread(&at, asked) {
                 let set: Knobs = point.iter().cloned().collect();
                 let given = set.over(&asked.knobs).layered(&preset, &sheet.knobs);
-                let key = if point.is_empty() { format!("{at}.knobs") } else { format!("{at}.vary") };
+                let key = if point.is_empty() { at.key("knobs") } else { at.key("vary") };
                 let knobs = self.knobs(&key, &given, &sheet.knobs);
                 let values = point.iter().map(|(knob, value)| format!("{knob} {value}"));
                 let name = std::iter::once(base.clone()).chain(values).collect::<Vec<_>>().join(" ");
@@ -34,11 +34,11 @@ impl Checker<'_> {
     }
 
     /// Every combination of the values that an entrant's own `vary` gives its knobs; one without any if it has none.
-    fn spread(&mut self, at: &str, asked: &EntrantDraft) -> Vec<Vec<(String, KnobValue)>> {
+    fn spread(&mut self, at: &Place, asked: &EntrantDraft) -> Vec<Vec<(String, KnobValue)>> {
         let mut points = vec![Vec::new()];
         let sheet = find_agent(self.game, &asked.agent).map(|(sheet, _)| sheet.knobs.clone()).unwrap_or_default();
         for (name, range) in &asked.vary {
-            let at = format!("{at}.vary.{name}");
+            let at = at.key("vary").key(name);
             let Some(knob) = sheet.iter().find(|knob| knob.name == *name) else {
                 let known: Vec<String> = sheet.iter().map(|knob| knob.name.clone()).collect();
                 self.problems.push(unknown(&at, "knob", name, &known));
@@ -66,14 +66,14 @@ impl Checker<'_> {
         points
     }
 
-    fn label(&mut self, at: &str, name: &str, before: &[Entrant]) {
+    fn label(&mut self, at: &Place, name: &str, before: &[Entrant]) {
         let fine = !name.is_empty()
             && name.len() <= LONGEST_NAME
             && !["rules", "level"].contains(&name)
             && name.chars().all(|c| c.is_alphanumeric() || "-_. ".contains(c));
         if !fine {
             self.problem(
-                format!("{at}.name"),
+                at.key("name"),
                 format!("an entrant cannot be called `{name}`"),
                 format!(
                     "use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `rules` and `level` are taken"
@@ -82,7 +82,7 @@ impl Checker<'_> {
         }
         if before.iter().any(|other| other.name == name) {
             self.problem(
-                format!("{at}.name"),
+                at.key("name"),
                 format!("two entrants are called `{name}`"),
                 "give each a label of its own, as in `first=fencer second=fencer`",
             );

@@ -6,7 +6,7 @@ mod values;
 use inkpot_core::{AgentSheet, GameEntry, Knob, KnobError, Knobs, Level, LevelError, Registry, SettingError, nearest};
 
 use self::entrants::MOST_ENTRANTS;
-use crate::{Asked, Draft, Entrant, Ground, Plan, Problem};
+use crate::{Asked, Draft, Entrant, Ground, Place, Plan, Problem};
 
 pub(crate) use self::values::MOST_POINTS;
 
@@ -58,7 +58,7 @@ pub fn find_agent<'a>(game: &'a dyn GameEntry, name: &str) -> Option<(&'a AgentS
     })
 }
 
-pub(crate) fn unknown(at: &str, what: &str, name: &str, known: &[String]) -> Problem {
+pub(crate) fn unknown(at: &Place, what: &str, name: &str, known: &[String]) -> Problem {
     let help = match nearest(name, known.iter().map(String::as_str)) {
         None if known.is_empty() => "there are none here".to_string(),
         Some(near) => format!("did you mean `{near}`? There are: {}", known.join(", ")),
@@ -93,7 +93,7 @@ impl<'a> Checker<'a> {
     /// A checker of drafts for this game. Errs when there is no such game.
     pub(crate) fn at(game: &str, registry: &'a Registry) -> Result<Self, Vec<Problem>> {
         let names = || registry.games().map(|game| game.sheet().name.clone()).collect::<Vec<_>>();
-        let found = registry.game(game).ok_or_else(|| vec![unknown("game", "game", game, &names())])?;
+        let found = registry.game(game).ok_or_else(|| vec![unknown(&"game".into(), "game", game, &names())])?;
         Ok(Self { game: found, problems: Vec::new() })
     }
 
@@ -112,7 +112,7 @@ impl<'a> Checker<'a> {
         *self.game.sheet().seats.end()
     }
 
-    pub(crate) fn problem(&mut self, at: impl Into<String>, what: impl Into<String>, help: impl Into<String>) {
+    pub(crate) fn problem(&mut self, at: impl Into<Place>, what: impl Into<String>, help: impl Into<String>) {
         self.report(Problem::new(at, what, help));
     }
 
@@ -123,7 +123,7 @@ impl<'a> Checker<'a> {
     /// Where and how matches are played.
     pub(crate) fn ground(&mut self, asked: &Grounds) -> Ground {
         let level = self.level(asked.level);
-        let rules = self.knobs("rules", asked.rules, &self.game.sheet().rules);
+        let rules = self.knobs(&"rules".into(), asked.rules, &self.game.sheet().rules);
         let confidence = asked.confidence.unwrap_or(CONFIDENCE);
         if !(0.5..=0.9999).contains(&confidence) {
             self.problem("confidence", format!("the confidence cannot be {confidence}"), "a number from 0.5 to 0.9999");
@@ -167,7 +167,7 @@ impl<'a> Checker<'a> {
         let mut seen: Vec<(String, String)> = Vec::new();
         self.problems.retain(|problem| {
             let own = (problem.what.clone(), problem.help.clone());
-            let spread = problem.at.contains(".vary") || problem.at.starts_with("level");
+            let spread = problem.at.has("vary") || problem.at.is_within(&"level".into());
             let fresh = !seen.contains(&own) || !spread;
             seen.push(own);
             fresh
@@ -180,11 +180,11 @@ impl<'a> Checker<'a> {
         let sheet = self.game.sheet();
         let first = || Level::named(sheet.levels.first().map_or("", |level| level.name.as_str()), Knobs::default());
         let level = asked.cloned().unwrap_or_else(first);
-        self.resolved_level("level", &level).unwrap_or(level)
+        self.resolved_level(&"level".into(), &level).unwrap_or(level)
     }
 
     /// A level with every knob of its generator; none where it is wrong, which is told at this key.
-    pub(crate) fn resolved_level(&mut self, at: &str, level: &Level) -> Option<Level> {
+    pub(crate) fn resolved_level(&mut self, at: &Place, level: &Level) -> Option<Level> {
         match level.resolve(self.game.sheet()) {
             Ok(level) => return Some(level),
             Err(LevelError::Unknown { name, known, .. }) => self.problems.push(unknown(at, "level", &name, &known)),
@@ -212,7 +212,7 @@ impl<'a> Checker<'a> {
         }
     }
 
-    pub(crate) fn knobs(&mut self, at: &str, given: &Knobs, knobs: &[Knob]) -> Knobs {
+    pub(crate) fn knobs(&mut self, at: &Place, given: &Knobs, knobs: &[Knob]) -> Knobs {
         given.resolve(knobs).unwrap_or_else(|errors| {
             for error in errors {
                 self.problems.push(knob_problem(at, &error));
@@ -249,18 +249,18 @@ impl<'a> Checker<'a> {
     }
 }
 
-pub(crate) fn knob_problem(at: &str, error: &KnobError) -> Problem {
+pub(crate) fn knob_problem(at: &Place, error: &KnobError) -> Problem {
     match error {
-        KnobError::Unknown { knob, known, .. } => unknown(&format!("{at}.{knob}"), "knob", knob, known),
+        KnobError::Unknown { knob, known, .. } => unknown(&at.key(knob), "knob", knob, known),
         KnobError::Value { knob, value, allowed, nearest } => {
             let help = match nearest {
                 Some(near) => format!("did you mean `{near}`? It takes {allowed}"),
                 None => format!("it takes {allowed}"),
             };
-            Problem::new(format!("{at}.{knob}"), format!("the knob `{knob}` cannot be {value}"), help)
+            Problem::new(at.key(knob), format!("the knob `{knob}` cannot be {value}"), help)
         }
         KnobError::Together { group, knobs } => Problem::new(
-            format!("{at}.{}", knobs.last().map_or("", String::as_str)),
+            at.key(knobs.last().map_or("", String::as_str)),
             format!("`{}` are set together, and each is a {group}", knobs.join("` and `")),
             "set one of them",
         ),

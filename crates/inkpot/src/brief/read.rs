@@ -5,7 +5,7 @@ use std::fs;
 use std::path::Path;
 
 use inkpot_core::nearest;
-use inkpot_lab::{Asked as Drafted, Draft, EntrantDraft, Plan, Problem, Sought, StudyKind, resolve};
+use inkpot_lab::{Asked as Drafted, Draft, EntrantDraft, Place, Plan, Problem, Sought, StudyKind, resolve};
 
 use super::entrant::entrant_or_file;
 use super::reader::{Findings, Reader};
@@ -53,7 +53,7 @@ pub(crate) fn read_named(text: &str, path: &Path, desk: &Desk) -> Result<Asked, 
 
 /// What could be read is checked too, so that all problems come at once.
 fn read(brief: &Brief) -> Result<Result<Asked, Vec<Problem>>, Failure> {
-    let mut top = Reader::new(brief.table, "", brief.findings);
+    let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let named = top.needed_text("kind", "`kind = \"batch\"`");
     let known = named.as_deref().and_then(|name| kind(name, brief.findings));
     let asked: fn(&mut Reader) -> Drafted = match known.map(kinds::read) {
@@ -77,7 +77,7 @@ struct Typed {
 
 impl Typed {
     /// The draft with all files read, and for each of its entrants the key under which it was typed.
-    fn with_files(self, base: &Path, desk: &Desk) -> Result<(Draft, Vec<String>), Failure> {
+    fn with_files(self, base: &Path, desk: &Desk) -> Result<(Draft, Vec<Place>), Failure> {
         let Self { mut draft, files, pool } = self;
         let (mut entrants, mut origins) = (Vec::new(), Vec::new());
         for (index, (typed, file)) in std::mem::take(&mut draft.entrants).into_iter().zip(files).enumerate() {
@@ -85,13 +85,13 @@ impl Typed {
                 None => vec![typed],
                 Some(pattern) => from_files(base, &pattern, &typed, desk)?,
             };
-            origins.extend(own.iter().map(|_| format!("entrant[{index}]")));
+            origins.extend(own.iter().map(|_| Place::item("entrant", index)));
             entrants.extend(own);
         }
         draft.entrants = entrants;
         if let Some(path) = pool {
             let pool = Pool::load(&base.join(path), desk)?;
-            origins.extend(pool.entrants.iter().map(|_| "pool".to_string()));
+            origins.extend(pool.entrants.iter().map(|_| Place::from("pool")));
             pool.enter(&mut draft)?;
         }
         Ok((draft, origins))
@@ -113,12 +113,10 @@ fn from_files(base: &Path, pattern: &str, typed: &EntrantDraft, desk: &Desk) -> 
 
 /// The problem under the key that was typed: an entrant's place in the draft is not that in the brief where files stand
 /// for several.
-fn where_typed(mut problem: Problem, origins: &[String]) -> Problem {
-    let typed = problem.at.strip_prefix("entrant[").and_then(|rest| {
-        let (place, rest) = rest.split_once(']')?;
-        Some(format!("{}{rest}", origins.get(place.parse::<usize>().ok()?)?))
-    });
-    problem.at = typed.unwrap_or(problem.at);
+fn where_typed(mut problem: Problem, origins: &[Place]) -> Problem {
+    if let Some((index, origin)) = problem.at.item_of("entrant").and_then(|index| Some((index, origins.get(index)?))) {
+        problem.at = problem.at.moved(&Place::item("entrant", index), origin);
+    }
     problem
 }
 

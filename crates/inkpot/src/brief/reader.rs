@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use inkpot_core::{KnobValue, Knobs, nearest};
-use inkpot_lab::{Problem, VaryRange};
+use inkpot_lab::{Place, Problem, VaryRange};
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
@@ -13,25 +13,26 @@ use toml::de::{DeTable, DeValue};
 #[derive(Default)]
 pub(crate) struct Findings {
     pub(crate) problems: Vec<Problem>,
-    pub(crate) places: BTreeMap<String, Range<usize>>,
+    pub(crate) places: BTreeMap<Place, Range<usize>>,
 }
 
 /// One table under its key path.
 pub(crate) struct Reader<'a, 'i> {
     table: &'a DeTable<'i>,
-    path: String,
+    place: Place,
     known: Vec<&'static str>,
     foreign: Vec<&'static str>,
     findings: &'a RefCell<Findings>,
 }
 
 impl<'a, 'i> Reader<'a, 'i> {
-    pub(crate) fn new(table: &'a DeTable<'i>, path: &str, findings: &'a RefCell<Findings>) -> Self {
+    /// A table that stands here.
+    pub(crate) fn new(table: &'a DeTable<'i>, place: Place, findings: &'a RefCell<Findings>) -> Self {
         for (name, value) in table {
             let span = name.span().start..value.span().end;
-            findings.borrow_mut().places.insert(join(path, name.get_ref()), span);
+            findings.borrow_mut().places.insert(place.key(name.get_ref()), span);
         }
-        Self { table, path: path.into(), known: Vec::new(), foreign: Vec::new(), findings }
+        Self { table, place, known: Vec::new(), foreign: Vec::new(), findings }
     }
 
     fn get(&mut self, key: &'static str) -> Option<&'a DeValue<'i>> {
@@ -40,7 +41,7 @@ impl<'a, 'i> Reader<'a, 'i> {
     }
 
     pub(crate) fn problem(&self, key: &str, what: impl Into<String>, help: impl Into<String>) {
-        self.findings.borrow_mut().problems.push(Problem::new(join(&self.path, key), what, help));
+        self.findings.borrow_mut().problems.push(Problem::new(self.place.key(key), what, help));
     }
 
     fn mistyped(&self, key: &str, value: &DeValue, wanted: &str) {
@@ -141,8 +142,7 @@ impl<'a, 'i> Reader<'a, 'i> {
             self.mistyped(key, value, "a table, as in { skill = 0.6 }");
             return Knobs::default();
         };
-        let path = join(&self.path, key);
-        let inner = Reader::new(table, &path, self.findings);
+        let inner = Reader::new(table, self.place.key(key), self.findings);
         let mut knobs = Knobs::default();
         for (name, value) in table {
             match knob_value(value.get_ref()) {
@@ -196,7 +196,7 @@ impl<'a, 'i> Reader<'a, 'i> {
     /// A table under a key, if it is there.
     pub(crate) fn table(&mut self, key: &'static str) -> Option<Reader<'a, 'i>> {
         match self.get(key)? {
-            DeValue::Table(table) => Some(Reader::new(table, &join(&self.path, key), self.findings)),
+            DeValue::Table(table) => Some(Reader::new(table, self.place.key(key), self.findings)),
             other => {
                 self.mistyped(key, other, "a table, as in { skill = [0.2, 0.4] }");
                 None
@@ -233,7 +233,7 @@ impl<'a, 'i> Reader<'a, 'i> {
             let name = name.get_ref();
             match value.get_ref() {
                 DeValue::Table(table) => {
-                    let mut inner = Reader::new(table, &join(&self.path, name), self.findings);
+                    let mut inner = Reader::new(table, self.place.key(name), self.findings);
                     let (low, high, points) = (inner.number("from"), inner.number("to"), inner.count("points"));
                     match (low, high, points) {
                         (Some(low), Some(high), Some(points)) => {
@@ -271,10 +271,10 @@ impl<'a, 'i> Reader<'a, 'i> {
         };
         let mut readers = Vec::new();
         for (index, item) in items.iter().enumerate() {
-            let path = format!("{}[{index}]", join(&self.path, key));
-            self.findings.borrow_mut().places.insert(path.clone(), item.span());
+            let place = self.place.key(key).at(index);
+            self.findings.borrow_mut().places.insert(place.clone(), item.span());
             match item.get_ref() {
-                DeValue::Table(table) => readers.push(Reader::new(table, &path, self.findings)),
+                DeValue::Table(table) => readers.push(Reader::new(table, place, self.findings)),
                 other => self.mistyped(key, other, &format!("tables, each under its own [[{key}]]")),
             }
         }
@@ -293,14 +293,6 @@ impl<'a, 'i> Reader<'a, 'i> {
                 self.problem(name, format!("there is no key `{name}` here"), help);
             }
         }
-    }
-}
-
-fn join(path: &str, key: &str) -> String {
-    match (path.is_empty(), key.is_empty()) {
-        (true, _) => key.to_string(),
-        (false, true) => path.to_string(),
-        (false, false) => format!("{path}.{key}"),
     }
 }
 

@@ -7,7 +7,7 @@ use inkpot_core::KnobValue;
 use inkpot_figures::{PageTable, TableCell, TableRow};
 use inkpot_stats::Interval;
 
-use super::format::{bar, count, ends, figure, percent, plain, rate};
+use super::format::{bar, count, ends, figure, percent, plain, rate, said, said_figure};
 
 /// Tables of the terminal are at most this wide.
 const WIDTH: u16 = 100;
@@ -251,10 +251,16 @@ impl Table {
     }
 }
 
+/// The page sets no two spaces between a figure and its interval, so these stand as in a sentence.
 fn page_cell(cell: &Cell) -> TableCell {
+    let text = match cell {
+        Cell::Rate(interval) => said(interval),
+        Cell::Figure(interval) => said_figure(interval, ""),
+        other => other.shown(),
+    };
     match cell.number() {
-        Some(number) => TableCell::number(cell.shown(), number),
-        None => TableCell::text(cell.shown()),
+        Some(number) => TableCell::number(text, number),
+        None => TableCell::text(text),
     }
 }
 

@@ -6,7 +6,8 @@ use std::fs;
 use std::path::Path;
 
 use inkpot_lab::{
-    Across, Draft, EntrantDraft, FitPlan, Free, FreeRange, HumanLog, LoggedMatch, Problem, Side, fit_standin, resolve,
+    Across, Draft, EntrantDraft, FitPlan, Free, FreeRange, HumanLog, LoggedMatch, Place, Problem, Side, fit_standin,
+    resolve,
 };
 use serde_json::json;
 
@@ -56,7 +57,7 @@ fn read_plan(text: &str, name: &str, desk: &Desk) -> Result<(FitPlan, String), F
     let help = "a fit's brief has `kind = \"fit\"`, `game`, [standin], [[free]] and [[opponent]]";
     let table = toml_of(text, name, help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
-    let mut top = Reader::new(table.get_ref(), "", &findings);
+    let mut top = Reader::new(table.get_ref(), Place::default(), &findings);
     let kind = top.needed_text("kind", "`kind = \"fit\"`");
     if kind.as_deref().is_some_and(|kind| kind != "fit") {
         top.problem("kind", "a log is fitted by a brief of its own kind", "write kind = \"fit\"");
@@ -83,9 +84,9 @@ fn read_plan(text: &str, name: &str, desk: &Desk) -> Result<(FitPlan, String), F
     top.finish();
     let Findings { mut problems, places } = findings.into_inner();
     let renamed = |mut problem: Problem| {
-        problem.at = problem.at.replace("entrant[0]", "standin");
-        for place in 1..draft.entrants.len() {
-            problem.at = problem.at.replace(&format!("entrant[{place}]"), &format!("opponent[{}]", place - 1));
+        if let Some(place) = problem.at.item_of("entrant") {
+            let to = if place == 0 { "standin".into() } else { Place::item("opponent", place - 1) };
+            problem.at = problem.at.moved(&Place::item("entrant", place), &to);
         }
         problem
     };
@@ -100,14 +101,18 @@ fn read_plan(text: &str, name: &str, desk: &Desk) -> Result<(FitPlan, String), F
                 let known: Vec<&str> =
                     sheet.iter().flat_map(|sheet| &sheet.knobs).map(|knob| knob.name.as_str()).collect();
                 let what = format!("the stand-in has no numeric knob `{}`", asked.knob);
-                problems.push(Problem::new(format!("free[{place}]"), what, format!("there are: {}", known.join(", "))));
+                problems.push(Problem::new(
+                    Place::item("free", place),
+                    what,
+                    format!("there are: {}", known.join(", ")),
+                ));
                 continue;
             };
             let (low, high) = (asked.low.unwrap_or(least).max(least), asked.high.unwrap_or(most).min(most));
             if low >= high {
                 let what = format!("it is not clear how far `{}` may be turned", asked.knob);
                 problems.push(Problem::new(
-                    format!("free[{place}]"),
+                    Place::item("free", place),
                     what,
                     "give `from` and `to`, the first below the second",
                 ));

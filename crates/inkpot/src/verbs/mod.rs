@@ -26,7 +26,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use inkpot_core::Knobs;
-use inkpot_lab::{Asked, Draft, EntrantDraft, Plan, Summary, resolve};
+use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, Summary, resolve};
 use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
@@ -66,16 +66,16 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
 /// What was typed for a study, on its way to a plan.
 struct Typed {
     draft: Draft,
-    arguments: BTreeMap<String, String>,
+    arguments: BTreeMap<Place, String>,
 }
 
 impl Typed {
     fn new(asked: Asked, game: &str, entrants: &[String], setting: &SettingArgs, desk: &Desk) -> Result<Self, Failure> {
-        let mut arguments = BTreeMap::from([("game".to_string(), game.to_string())]);
+        let mut arguments = BTreeMap::from([(Place::from("game"), game.to_string())]);
         let mut drafts: Vec<EntrantDraft> = Vec::new();
         for text in entrants {
             for draft in spec::entrants(text, desk)? {
-                arguments.insert(format!("entrant[{}]", drafts.len()), text.clone());
+                arguments.insert(Place::item("entrant", drafts.len()), text.clone());
                 drafts.push(draft);
             }
         }
@@ -96,7 +96,7 @@ impl Typed {
     }
 
     /// Remembers what was typed for a key, if it was.
-    fn argument(&mut self, key: &str, text: Option<String>) {
+    fn argument(&mut self, key: impl Into<Place>, text: Option<String>) {
         if let Some(text) = text {
             self.arguments.insert(key.into(), text);
         }
@@ -121,15 +121,9 @@ impl Typed {
         self.draft.series = args.series;
         self.draft.confidence = args.confidence;
         self.draft.frame_ms = args.frame_ms;
-        if let Some(matches) = args.matches {
-            self.arguments.insert("matches".into(), format!("--matches {matches}"));
-        }
-        if let Some(series) = args.series {
-            self.arguments.insert("series".into(), format!("--series {series}"));
-        }
-        if let Some(frame) = args.frame_ms {
-            self.arguments.insert("frame_ms".into(), format!("--frame-ms {frame}"));
-        }
+        self.argument("matches", args.matches.map(|matches| format!("--matches {matches}")));
+        self.argument("series", args.series.map(|series| format!("--series {series}")));
+        self.argument("frame_ms", args.frame_ms.map(|frame| format!("--frame-ms {frame}")));
         let plan = self.resolve(desk)?;
         let text = brief::write(&plan, desk.game(&plan.ground.game)?);
         if args.print_brief {

@@ -1,6 +1,6 @@
 //! `sweep`: what a knob does.
 
-use inkpot_lab::{Asked, SweepDraft};
+use inkpot_lab::{Asked, Place, SweepDraft};
 
 use super::Typed;
 use crate::args::SweepArgs;
@@ -14,7 +14,7 @@ pub(super) fn run(args: &SweepArgs, desk: &Desk) -> Result<(), Failure> {
     let asked = Asked::Sweep(SweepDraft { vary, target: args.target });
     let mut typed = Typed::new(asked, &args.game, &entrants, &args.study.setting, desk)?;
     for (index, text) in args.vary.iter().enumerate() {
-        typed.argument(&format!("vary[{index}]"), Some(format!("--vary {text}")));
+        typed.argument(Place::item("vary", index), Some(format!("--vary {text}")));
     }
     typed.argument("target", args.target.map(|target| format!("--target {target}")));
     typed.study(&args.study, desk)

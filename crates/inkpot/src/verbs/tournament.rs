@@ -1,6 +1,6 @@
 //! `tournament`: ranks a field.
 
-use inkpot_lab::{Asked, TournamentDraft};
+use inkpot_lab::{Asked, Place, TournamentDraft};
 
 use super::Typed;
 use crate::args::TournamentArgs;
@@ -15,9 +15,8 @@ pub(super) fn run(args: &TournamentArgs, desk: &Desk) -> Result<(), Failure> {
     if let Some(path) = &args.pool {
         let pool = Pool::load(path, desk)?;
         for place in 0..pool.entrants.len() {
-            typed
-                .arguments
-                .insert(format!("entrant[{}]", args.entrants.len() + place), format!("--pool {}", path.display()));
+            let entrant = Place::item("entrant", args.entrants.len() + place);
+            typed.argument(entrant, Some(format!("--pool {}", path.display())));
         }
         pool.enter(&mut typed.draft)?;
     }

@@ -4,13 +4,13 @@ use inkpot_core::{Knob, KnobValue, Knobs, Level};
 
 use super::{Subject, Sweep, SweepDraft, Vary};
 use crate::resolve::{Checker, MOST_POINTS, unknown};
-use crate::{Cell, CellOwn, Draft, Entrant, Plan};
+use crate::{Cell, CellOwn, Draft, Entrant, Place, Plan};
 
 impl Checker<'_> {
     pub(super) fn vary(&mut self, sweep: &SweepDraft, draft: &Draft, entrants: &[Entrant]) -> Vec<Vary> {
         let mut all: Vec<Vary> = Vec::new();
         for (index, asked) in sweep.vary.iter().enumerate() {
-            let at = format!("vary[{index}]");
+            let at = Place::item("vary", index);
             let subject = match asked.of.as_deref() {
                 None if asked.knob == "level" && !self.has_knob(entrants.first(), "level") => Subject::Level,
                 None => Subject::Entrant(0),
@@ -22,7 +22,7 @@ impl Checker<'_> {
                     None => {
                         let mut known: Vec<String> = entrants.iter().map(|entrant| entrant.name.clone()).collect();
                         known.extend(["rules".into(), "level".into()]);
-                        self.report(unknown(&format!("{at}.of"), "entrant", name, &known));
+                        self.report(unknown(&at.key("of"), "entrant", name, &known));
                         continue;
                     }
                 },
@@ -40,11 +40,11 @@ impl Checker<'_> {
             };
             let Some(knob) = knobs.iter().find(|knob| knob.name == asked.knob) else {
                 let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
-                self.report(unknown(&format!("{at}.knob"), "knob", &asked.knob, &known));
+                self.report(unknown(&at.key("knob"), "knob", &asked.knob, &known));
                 continue;
             };
             if all.iter().any(|other| other.subject == subject && other.knob == asked.knob) {
-                self.problem(format!("{at}.knob"), format!("`{}` is varied twice", asked.knob), "vary each knob once");
+                self.problem(at.key("knob"), format!("`{}` is varied twice", asked.knob), "vary each knob once");
             }
             let values = self.values(&at, knob, &asked.range);
             all.push(Vary { subject, knob: asked.knob.clone(), values });
@@ -109,7 +109,8 @@ impl Checker<'_> {
                 values(Subject::Entrant(place)).map(|(vary, value)| (vary.knob.clone(), value.clone())).collect();
             if !set.is_empty() {
                 let sheet = self.game().agent(&entrant.kind).map(|sheet| sheet.knobs.clone()).unwrap_or_default();
-                knobs[place] = self.knobs(&format!("entrant[{place}].knobs"), &set.over(&entrant.given), &sheet);
+                knobs[place] =
+                    self.knobs(&Place::item("entrant", place).key("knobs"), &set.over(&entrant.given), &sheet);
             }
         }
         let level = self.level_at(sweep, plan, &point);
@@ -130,6 +131,6 @@ impl Checker<'_> {
         for (vary, value) in values(Subject::Generator) {
             level = level.with(&vary.knob, value.clone());
         }
-        self.resolved_level("level", &level).unwrap_or(level)
+        self.resolved_level(&"level".into(), &level).unwrap_or(level)
     }
 }

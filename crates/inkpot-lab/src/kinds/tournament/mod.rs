@@ -95,7 +95,7 @@ impl TournamentDraft {
             let place = entrants.iter().position(|entrant| entrant.name == *name);
             if place.is_none() {
                 let known: Vec<String> = entrants.iter().map(|entrant| entrant.name.clone()).collect();
-                checker.report(unknown("anchor", "entrant", name, &known));
+                checker.report(unknown(&"anchor".into(), "entrant", name, &known));
             }
             place
         });

@@ -9,7 +9,7 @@ use super::sheet::{SHEET_FORMAT, SheetMeasured};
 use super::{Figure, Met, Sheet};
 use crate::kinds::{Finding, Kind, Reading, Sums};
 use crate::resolve::Checker;
-use crate::{Cell, CellOwn, Design, Draft, EntrantDraft, Plan, Problem, resolve};
+use crate::{Cell, CellOwn, Design, Draft, EntrantDraft, Place, Plan, Problem, resolve};
 
 /// What a plan proves.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -109,8 +109,7 @@ fn entrant(name: String, agent: String, knobs: &inkpot_core::Knobs) -> EntrantDr
 
 /// A problem of an entrant with the entrant's name, since a sheet has no entrants.
 fn named(mut problem: Problem, draft: &Draft) -> Problem {
-    let place = problem.at.strip_prefix("entrant[").and_then(|rest| rest.split(']').next()?.parse::<usize>().ok());
-    if let Some(name) = place.and_then(|place| draft.entrants.get(place)?.name.clone()) {
+    if let Some(name) = problem.at.item_of("entrant").and_then(|place| draft.entrants.get(place)?.name.clone()) {
         problem.what = format!("`{name}`: {}", problem.what);
     }
     problem
@@ -128,7 +127,11 @@ fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
         for target in &rung.targets {
             if let Err(known) = Figure::find(&target.figure, target.side, game.sheet()) {
                 let what = format!("there is no figure `{}`", target.figure);
-                problems.push(Problem::new(format!("rung[{place}]"), what, format!("there are: {}", known.join(", "))));
+                problems.push(Problem::new(
+                    Place::item("rung", place),
+                    what,
+                    format!("there are: {}", known.join(", ")),
+                ));
             }
         }
         for (name, value) in rung.rules.iter() {
@@ -136,7 +139,7 @@ fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
             if knob.is_none_or(|knob| knob.check(value).is_err()) {
                 let what = format!("the rules knob `{name}` cannot be {value}");
                 let help = knob.map_or("there is no such knob".into(), |knob| format!("it takes {}", knob.allowed()));
-                problems.push(Problem::new(format!("rung[{place}]"), what, help));
+                problems.push(Problem::new(Place::item("rung", place), what, help));
             }
         }
     }

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use inkpot_lab::{Plan, Sheet, Summary};
+use inkpot_lab::{Place, Plan, Sheet, Summary};
 use inkpot_ledger::Study;
 
 use crate::desk::Desk;
@@ -20,7 +20,7 @@ pub(crate) fn measure(
 ) -> Result<(Study, Summary), Failure> {
     let level = level::typed(&sheet.level, &sheet.game, base, desk)?;
     let plan = Plan::proving(sheet, level, &desk.registry).map_err(|problems| {
-        Source::Arguments([(String::new(), "the difficulty sheet".into())].into()).report(&problems, desk.color_err)
+        Source::Arguments([(Place::default(), "the difficulty sheet".into())].into()).report(&problems, desk.color_err)
     })?;
     study::make_as(&plan, Making { brief: &sheet.proof.brief, name, word: "verify" }, desk)
 }

@@ -4,8 +4,8 @@ use std::fmt::Write;
 
 use inkpot_core::{KnobValue, Knobs};
 use inkpot_lab::{
-    Across, Entrant, EntrantDraft, Free, FreeDraft, FreeRange, Problem, ProfileDraft, RungDraft, Side, Sought, Target,
-    TargetDraft, Tune, TuneDraft, resolve_tune,
+    Across, Entrant, EntrantDraft, Free, FreeDraft, FreeRange, Place, Problem, ProfileDraft, RungDraft, Side, Sought,
+    Target, TargetDraft, Tune, TuneDraft, resolve_tune,
 };
 use toml::Value;
 
@@ -24,7 +24,7 @@ pub(in crate::kinds) fn read(brief: &Brief) -> Result<Result<Sought, Vec<Problem
 }
 
 fn draft(brief: &Brief) -> Result<TuneDraft, Failure> {
-    let mut top = Reader::new(brief.table, "", brief.findings);
+    let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let _kind = top.text("kind");
     let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
     let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk)).transpose()?;

@@ -18,7 +18,7 @@ impl Searches for Tune {
     }
 
     fn outline(&self) -> String {
-        format!("{} rungs, proved by {} matches each", self.rungs.len(), count(self.proof))
+        format!("{}, proved by {} matches each", counted(self.rungs.len() as u64, "rung", "rungs"), count(self.proof))
     }
 
     fn check(&self, effects: bool, desk: &Desk) -> Result<Checked, Failure> {

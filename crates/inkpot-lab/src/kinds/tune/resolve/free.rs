@@ -4,6 +4,7 @@ use inkpot_core::{Knob, KnobRange, KnobValue};
 
 use super::{TuneChecker, sheet_knobs};
 use crate::Entrant;
+use crate::Place;
 use crate::kinds::tune::asked::own_bounds;
 use crate::kinds::tune::{Free, FreeDraft, FreeRange, Rung, Side};
 use crate::resolve::unknown;
@@ -12,7 +13,7 @@ impl TuneChecker<'_> {
     pub(super) fn free(&mut self, rungs: &[Rung], opponent: Option<&Entrant>) -> Vec<Free> {
         let mut all: Vec<Free> = Vec::new();
         for (place, asked) in self.draft.free.iter().enumerate() {
-            let at = format!("free[{place}]");
+            let at = Place::item("free", place);
             let found = self.free_knob(&at, asked, rungs, opponent);
             if let Some(free) = found {
                 if all.iter().any(|other| other.of == free.of && other.knob == free.knob) {
@@ -25,7 +26,7 @@ impl TuneChecker<'_> {
         all
     }
 
-    fn free_knob(&mut self, at: &str, asked: &FreeDraft, rungs: &[Rung], opponent: Option<&Entrant>) -> Option<Free> {
+    fn free_knob(&mut self, at: &Place, asked: &FreeDraft, rungs: &[Rung], opponent: Option<&Entrant>) -> Option<Free> {
         let side = match asked.of.as_deref() {
             None => Side::Opponent,
             Some(name) => {
@@ -33,7 +34,7 @@ impl TuneChecker<'_> {
                     side
                 } else {
                     let help = "it takes opponent, player or rules";
-                    self.problem(format!("{at}.of"), format!("`of` cannot be `{name}`"), help);
+                    self.problem(at.key("of"), format!("`of` cannot be `{name}`"), help);
                     return None;
                 }
             }
@@ -55,12 +56,12 @@ impl TuneChecker<'_> {
         };
         let Some(knob) = knobs.iter().find(|knob| knob.name == asked.knob) else {
             let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
-            self.problems.push(unknown(&format!("{at}.knob"), "knob", &asked.knob, &known));
+            self.problems.push(unknown(&at.key("knob"), "knob", &asked.knob, &known));
             return None;
         };
         for rung in rungs.iter().filter(|rung| rung.modifiers.of(side).iter().any(|(name, _)| *name == asked.knob)) {
             self.problem(
-                format!("{at}.knob"),
+                at.key("knob"),
                 format!("`{}` is free, and rung `{}` sets it", asked.knob, rung.name),
                 "do one of the two",
             );
@@ -75,7 +76,7 @@ impl TuneChecker<'_> {
         })
     }
 
-    fn free_range(&mut self, at: &str, asked: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
+    fn free_range(&mut self, at: &Place, asked: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
         if let KnobRange::Choice { of, .. } = &knob.range {
             let words = if asked.choices.is_empty() { of.clone() } else { asked.choices.clone() };
             if asked.low.is_some() || asked.high.is_some() || asked.step.is_some() || words.len() < 2 {
@@ -85,7 +86,7 @@ impl TuneChecker<'_> {
             }
             for word in &words {
                 if let Err(error) = knob.check(&KnobValue::Word(word.clone())) {
-                    self.problem(format!("{at}.choices"), error.to_string(), format!("it takes {}", knob.allowed()));
+                    self.problem(at.key("choices"), error.to_string(), format!("it takes {}", knob.allowed()));
                 }
             }
             return Some(FreeRange::Words(words));
@@ -103,7 +104,7 @@ impl TuneChecker<'_> {
             return None;
         }
         if asked.step.is_some_and(|step| step <= 0.0) {
-            self.problem(format!("{at}.step"), "a step is a number above 0", "as in step = 0.2");
+            self.problem(at.key("step"), "a step is a number above 0", "as in step = 0.2");
         }
         Some(FreeRange::Number { low, high, whole: matches!(knob.range, KnobRange::Whole { .. }) })
     }

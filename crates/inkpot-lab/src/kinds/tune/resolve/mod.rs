@@ -11,7 +11,7 @@ use super::modifier::{Modifier, changed};
 use super::proposing::least_budget;
 use super::{Across, Free, Rung, Side, Target, Tune, TuneDraft};
 use crate::resolve::Checker;
-use crate::{Draft, Entrant, EntrantDraft, Ground, Problem, resolve as resolve_study};
+use crate::{Draft, Entrant, EntrantDraft, Ground, Place, Problem, resolve as resolve_study};
 
 /// Matches of the search at most, per rung: with one free knob, and for each further one.
 const BUDGET: (u64, u64) = (6000, 4000);
@@ -59,7 +59,7 @@ pub fn resolve_tune(draft: &TuneDraft, registry: &Registry) -> Result<Tune, Vec<
         let errors = tune.try_seated(place, &middle, game).err().unwrap_or_default();
         checker.problems.extend(errors.iter().map(|error| {
             let help = "look at what is free, and at what the rung and its profiles set";
-            Problem::new(format!("rung[{place}]"), error.to_string(), help)
+            Problem::new(Place::item("rung", place), error.to_string(), help)
         }));
     }
     if checker.problems.is_empty() { Ok(tune) } else { Err(checker.problems) }
@@ -85,12 +85,12 @@ struct TuneChecker<'a> {
 }
 
 impl TuneChecker<'_> {
-    fn problem(&mut self, at: impl Into<String>, what: impl Into<String>, help: impl Into<String>) {
+    fn problem(&mut self, at: impl Into<Place>, what: impl Into<String>, help: impl Into<String>) {
         self.problems.push(Problem::new(at, what, help));
     }
 
     /// An entrant alone, checked as in any study; `at` is where it was typed.
-    fn entrant(&mut self, at: &str, asked: &EntrantDraft) -> Option<(Entrant, Ground)> {
+    fn entrant(&mut self, at: &Place, asked: &EntrantDraft) -> Option<(Entrant, Ground)> {
         let draft = self.draft;
         let name = asked.name.clone().unwrap_or_else(|| asked.agent.clone());
         let seats = *self.game.sheet().seats.start();
@@ -113,7 +113,7 @@ impl TuneChecker<'_> {
             Ok(plan) => Some((plan.entrants[0].clone(), plan.ground)),
             Err(problems) => {
                 for mut problem in problems {
-                    problem.at = problem.at.replace("entrant[0]", at);
+                    problem.at = problem.at.moved(&Place::item("entrant", 0), at);
                     if !self.problems.contains(&problem) {
                         self.problems.push(problem);
                     }
@@ -131,7 +131,7 @@ impl TuneChecker<'_> {
             self.problem("game", what, "choose a game that two can play");
         }
         let opponent = self.draft.opponent.clone();
-        self.entrant("opponent", &opponent)
+        self.entrant(&"opponent".into(), &opponent)
     }
 
     fn counts(&mut self, rungs: &[Rung], free: &[Free]) {
@@ -195,7 +195,7 @@ impl TuneChecker<'_> {
         }
         for (index, side, name, value, percent, result, allowed) in found {
             self.problem(
-                format!("rung[{index}].{}.{name}", side.name()),
+                Place::item("rung", index).key(side.name()).key(&name),
                 format!("{percent:+} % takes `{name}` from {} to {}", short(value), short(result)),
                 format!("it takes {allowed}; choose a smaller percentage"),
             );

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use inkpot_core::{Knob, Knobs};
 
 use super::{TuneChecker, sheet_knobs};
+use crate::Place;
 use crate::kinds::tune::asked::Modifiers;
 use crate::kinds::tune::modifier::Modifier;
 use crate::kinds::tune::{Player, ProfileDraft, Rung, RungDraft, Texts};
@@ -17,11 +18,11 @@ impl TuneChecker<'_> {
     /// The profiles by name, each with all that it inherits.
     pub(super) fn profiles(&mut self) -> BTreeMap<String, ProfileDraft> {
         let mut known: BTreeMap<String, ProfileDraft> = BTreeMap::new();
-        let places = (0..self.draft.profiles.len()).map(|i| format!("profile[{i}]"));
+        let places = (0..self.draft.profiles.len()).map(|i| Place::item("profile", i));
         for (at, profile) in places.zip(&self.draft.profiles) {
             if known.contains_key(&profile.name) {
                 let what = format!("two profiles are called `{}`", profile.name);
-                self.problem(format!("{at}.name"), what, "give each a name of its own");
+                self.problem(at.key("name"), what, "give each a name of its own");
             }
             let whole = self.inherited(&at, profile, &known);
             known.insert(profile.name.clone(), whole);
@@ -30,11 +31,11 @@ impl TuneChecker<'_> {
     }
 
     /// A profile over the one it extends.
-    fn inherited(&mut self, at: &str, own: &ProfileDraft, known: &BTreeMap<String, ProfileDraft>) -> ProfileDraft {
+    fn inherited(&mut self, at: &Place, own: &ProfileDraft, known: &BTreeMap<String, ProfileDraft>) -> ProfileDraft {
         let Some(name) = &own.extends else { return own.clone() };
         let Some(parent) = known.get(name) else {
             let names: Vec<String> = known.keys().cloned().collect();
-            let mut problem = unknown(&format!("{at}.extends"), "profile", name, &names);
+            let mut problem = unknown(&at.key("extends"), "profile", name, &names);
             let before = "a profile stands before those that extend it";
             problem.help = if names.is_empty() { before.into() } else { format!("{}; {before}", problem.help) };
             self.problems.push(problem);
@@ -57,19 +58,19 @@ impl TuneChecker<'_> {
     }
 
     pub(super) fn rung(&mut self, index: usize, asked: &RungDraft, profiles: &BTreeMap<String, ProfileDraft>) -> Rung {
-        let at = format!("rung[{index}]");
+        let at = Place::item("rung", index);
         // A rung may extend a profile or a rung before it.
         let mut known = profiles.clone();
         for earlier in &self.draft.rungs[..index] {
             let mut silent =
                 TuneChecker { game: self.game, registry: self.registry, draft: self.draft, problems: Vec::new() };
-            let whole = silent.inherited("", &earlier.profile, &known);
+            let whole = silent.inherited(&Place::default(), &earlier.profile, &known);
             known.insert(earlier.profile.name.clone(), whole);
         }
         let profile = self.inherited(&at, &asked.profile, &known);
         if self.draft.rungs[..index].iter().any(|rung| rung.profile.name == profile.name) {
             let what = format!("two rungs are called `{}`", profile.name);
-            self.problem(format!("{at}.name"), what, "give each a name of its own");
+            self.problem(at.key("name"), what, "give each a name of its own");
         }
         for language in &self.draft.languages {
             for (what, texts) in [("title", &profile.title), ("text", &profile.text)] {
@@ -87,17 +88,17 @@ impl TuneChecker<'_> {
         let opponent = sheet_knobs(self.game, &self.draft.opponent.agent);
         let player = players.first().map(|player| sheet_knobs(self.game, &player.entrant.kind)).unwrap_or_default();
         let modifiers = Modifiers {
-            opponent: self.modifiers(&format!("{at}.opponent"), &profile.opponent, &opponent),
-            player: self.modifiers(&format!("{at}.player"), &profile.player, &player),
-            rules: self.modifiers(&format!("{at}.rules"), &profile.rules, &self.game.sheet().rules),
+            opponent: self.modifiers(&at.key("opponent"), &profile.opponent, &opponent),
+            player: self.modifiers(&at.key("player"), &profile.player, &player),
+            rules: self.modifiers(&at.key("rules"), &profile.rules, &self.game.sheet().rules),
         };
         let mut targets = Vec::new();
         for (place, target) in self.draft.targets.iter().enumerate() {
             let own = asked.targets.iter().any(|own| own.figure == target.figure && own.side == target.side);
-            targets.extend(self.target(&format!("targets[{place}]"), target).filter(|_| !own));
+            targets.extend(self.target(&Place::item("targets", place), target).filter(|_| !own));
         }
         for (place, target) in asked.targets.iter().enumerate() {
-            targets.extend(self.target(&format!("{at}.targets[{place}]"), target));
+            targets.extend(self.target(&at.key("targets").at(place), target));
         }
         if targets.is_empty() {
             let help = "add `targets = [{ figure = \"win_rate\", value = 0.5, within = 0.03 }]`";
@@ -107,18 +108,18 @@ impl TuneChecker<'_> {
     }
 
     /// Rungs are entrants of the proof and stand in tables: their names are as plain as labels.
-    fn rung_name(&mut self, at: &str, name: &str) {
+    fn rung_name(&mut self, at: &Place, name: &str) {
         let plain = !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_. ".contains(c));
         if !plain || name.len() > LONGEST_NAME || name == "rules" {
             self.problem(
-                format!("{at}.name"),
+                at.key("name"),
                 format!("a rung cannot be called `{name}`"),
                 format!("use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `title` may be anything"),
             );
         }
     }
 
-    fn players(&mut self, at: &str, asked: &RungDraft) -> Vec<Player> {
+    fn players(&mut self, at: &Place, asked: &RungDraft) -> Vec<Player> {
         if asked.players.is_empty() {
             let help = "add `player = \"newcomer\"`, or [[rung.players]] with `agent` and `weight`";
             self.problem(at, format!("nobody plays on rung `{}`", asked.profile.name), help);
@@ -126,9 +127,9 @@ impl TuneChecker<'_> {
         let total: f64 = asked.players.iter().map(|(_, weight)| weight).sum();
         let mut players = Vec::new();
         for (place, (entrant, weight)) in asked.players.iter().enumerate() {
-            let at = format!("{at}.players[{place}]");
+            let at = at.key("players").at(place);
             if !(*weight > 0.0 && weight.is_finite()) {
-                self.problem(format!("{at}.weight"), format!("a player cannot weigh {weight}"), "a number above 0");
+                self.problem(at.key("weight"), format!("a player cannot weigh {weight}"), "a number above 0");
             }
             let found = self.entrant(&at, entrant);
             players.extend(found.map(|(entrant, _)| Player { entrant, weight: weight / total }));
@@ -136,16 +137,16 @@ impl TuneChecker<'_> {
         let kinds: Vec<&str> = players.iter().map(|player| player.entrant.kind.as_str()).collect();
         if !asked.profile.player.is_empty() && kinds.windows(2).any(|pair| pair[0] != pair[1]) {
             let what = "players of several kinds have no knobs in common";
-            self.problem(format!("{at}.player"), what, "use players of one kind, or leave the modifiers out");
+            self.problem(at.key("player"), what, "use players of one kind, or leave the modifiers out");
         }
         players
     }
 
     /// The modifiers of a side; what matches no knob, or is not allowed, is a problem.
-    fn modifiers(&mut self, at: &str, asked: &Knobs, knobs: &[Knob]) -> Vec<(String, Modifier)> {
+    fn modifiers(&mut self, at: &Place, asked: &Knobs, knobs: &[Knob]) -> Vec<(String, Modifier)> {
         let mut modifiers = Vec::new();
         for (name, value) in asked.iter() {
-            let at = format!("{at}.{name}");
+            let at = at.key(name);
             let Some(knob) = knobs.iter().find(|knob| knob.name == name) else {
                 let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
                 self.problems.push(unknown(&at, "knob", name, &known));

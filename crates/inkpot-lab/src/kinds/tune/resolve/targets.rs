@@ -3,22 +3,19 @@
 use inkpot_core::nearest;
 
 use super::TuneChecker;
+use crate::Place;
 use crate::kinds::tune::asked::as_written;
 use crate::kinds::tune::figure::Figure;
 use crate::kinds::tune::{Side, Target, TargetDraft};
 
 impl TuneChecker<'_> {
-    pub(super) fn target(&mut self, at: &str, asked: &TargetDraft) -> Option<Target> {
+    pub(super) fn target(&mut self, at: &Place, asked: &TargetDraft) -> Option<Target> {
         let sheet = self.game.sheet();
         let side = match asked.side.as_deref() {
             None | Some("player") => Side::Player,
             Some("opponent") => Side::Opponent,
             Some(other) => {
-                self.problem(
-                    format!("{at}.side"),
-                    format!("`side` cannot be `{other}`"),
-                    "it takes player or opponent",
-                );
+                self.problem(at.key("side"), format!("`side` cannot be `{other}`"), "it takes player or opponent");
                 return None;
             }
         };
@@ -28,18 +25,18 @@ impl TuneChecker<'_> {
                 let near = nearest(&asked.figure, known.iter().map(String::as_str));
                 let near = near.map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
                 let what = format!("there is no figure `{}`", asked.figure);
-                self.problem(format!("{at}.figure"), what, format!("{near}There are: {}", known.join(", ")));
+                self.problem(at.key("figure"), what, format!("{near}There are: {}", known.join(", ")));
                 return None;
             }
         };
         if asked.side.is_some() && !figure.has_sides(sheet) {
             let what = format!("`{}` is one figure of the match", asked.figure);
-            self.problem(format!("{at}.side"), what, "leave `side` out; a win rate is the player's");
+            self.problem(at.key("side"), what, "leave `side` out; a win rate is the player's");
             return None;
         }
         let weight = asked.weight.unwrap_or(1.0);
         if !(weight > 0.0 && weight.is_finite()) {
-            self.problem(format!("{at}.weight"), format!("a target cannot weigh {weight}"), "a number above 0");
+            self.problem(at.key("weight"), format!("a target cannot weigh {weight}"), "a number above 0");
         }
         let (low, high) = match (asked.value, asked.within, asked.low, asked.high) {
             (Some(value), Some(within), None, None) if within > 0.0 => {
