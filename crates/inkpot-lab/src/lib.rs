@@ -6,6 +6,8 @@ mod chance;
 mod combinations;
 mod draft;
 mod event;
+mod figure;
+mod figure_tally;
 mod in_order;
 mod kinds;
 mod notes;

@@ -19,7 +19,8 @@ use thiserror::Error;
 use self::observed::Observed;
 use self::simulation::{Simulation, means, weight_of};
 use self::surfaces::Surfaces;
-use crate::kinds::tune::{COMMON_FIGURES, Figure, spread};
+use crate::figure::{COMMON_FIGURES, Figure};
+use crate::kinds::tune::spread;
 use crate::{Entrant, Free, Ground};
 
 /// Region of each round, as a share of the ranges to each side, and matches at each of its points.

@@ -7,8 +7,8 @@ use nalgebra::{DMatrix, DVector};
 
 use super::FitPlan;
 use crate::Free;
+use crate::figure::Figure;
 use crate::in_order::in_order;
-use crate::kinds::tune::Figure;
 use crate::stages::StageSet;
 
 /// Added to the diagonal of the covariance, as a share of it, so that columns that say the same do no harm.

@@ -4,9 +4,9 @@ use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Kn
 
 use serde::{Deserialize, Serialize};
 
-use super::figure::{Figure, Side};
 use super::modifier::{Modifier, held, modified};
 use super::{Across, Texts};
+use crate::figure::{Figure, Side};
 use crate::{Entrant, Ground};
 
 /// A tuning, resolved and checked.

@@ -7,7 +7,6 @@ mod choosing;
 mod curve;
 mod draft;
 mod effects;
-mod figure;
 mod history;
 #[cfg(test)]
 mod made;
@@ -23,14 +22,13 @@ mod search;
 mod sheet;
 mod surface;
 
-pub(crate) use figure::{COMMON_FIGURES, Figure};
 pub(crate) use surface::spread;
 
+pub use crate::figure::{Met, Side};
 pub use asked::{Free, FreeRange, Player, Point, Rung, Target, Tune, rate_target};
 pub use curve::{CurveSeen, Next, Sizes, next_values};
 pub use draft::{Across, FreeDraft, ProfileDraft, RungDraft, TargetDraft, Texts, TuneDraft};
 pub use effects::Effect;
-pub use figure::{Met, Side};
 pub use history::{HistoryError, read_history, write_history};
 pub use probe::{Probe, Probed, Seen};
 pub use proof::{Proof, TuneFinding, TuneSummary};

@@ -4,7 +4,8 @@ use inkpot_stats::normal_density;
 
 use super::curve::{CurveSeen, seen_of, wanted};
 use super::surface::SurfaceSeen;
-use super::{Figure, FreeRange, Probed, Target, Tune};
+use super::{FreeRange, Probed, Target, Tune};
+use crate::figure::Figure;
 
 /// Soft targets count so much against hard ones.
 const SOFT: f64 = 0.05;

@@ -1,9 +1,10 @@
 //! Probes: a rung played at a point for some blocks, and what was seen of its targets.
 
-use inkpot_core::{MatchRows, Rows};
+use inkpot_core::Rows;
 use inkpot_stats::Moments;
 
 use super::{Point, Target, Tune};
+use crate::figure::figure_mean;
 
 /// A rung to be played at a point.
 #[derive(Clone, Debug, PartialEq)]
@@ -74,20 +75,4 @@ pub(crate) fn block_figures(tune: &Tune, rung: usize, rows: &[Rows], ticks_per_s
         sum / weight
     };
     rung.targets.iter().map(figure).collect()
-}
-
-/// The mean of a figure over the matches that have it and are not void.
-pub(crate) fn figure_mean<'r>(
-    matches: impl Iterator<Item = MatchRows<'r>>,
-    mut figure: impl FnMut(MatchRows<'r>) -> f64,
-) -> f64 {
-    let (mut sum, mut count) = (0.0, 0.0);
-    for played in matches.filter(|played| !played.is_void()) {
-        let x = figure(played);
-        if x.is_finite() {
-            sum += x;
-            count += 1.0;
-        }
-    }
-    sum / count
 }

@@ -1,12 +1,12 @@
 //! The proof: every rung of a sheet measured on blocks that no search saw.
 
 use inkpot_core::{GameEntry, Level, Registry, Rows};
-use inkpot_stats::{BlockRates, Interval, Moments};
 use serde::{Deserialize, Serialize};
 
-use super::probe::figure_mean;
 use super::sheet::{SHEET_FORMAT, SheetMeasured};
-use super::{Figure, Met, Sheet};
+use super::{Met, Sheet};
+use crate::figure::Figure;
+use crate::figure_tally::{FigureTally, Weighted};
 use crate::kinds::{Finding, Kind, Reading, Sums};
 use crate::resolve::Checker;
 use crate::{Cell, CellOwn, Design, Draft, EntrantDraft, Place, Plan, Problem, resolve};
@@ -32,7 +32,7 @@ impl Kind for Proof {
     fn lay_out(&self, _plan: &mut Plan, _checker: &mut Checker) {}
 
     fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
-        Box::new(ProofTally::over(self, plan, game))
+        Box::new(ProofReading::over(self, plan, game))
     }
 }
 
@@ -149,47 +149,27 @@ fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
     problems
 }
 
-/// The figures of a proof, summed up as rows stream by.
-struct ProofTally<'a> {
+/// What was measured of a sheet's targets, read off the rows.
+struct ProofReading<'a> {
     proof: &'a Proof,
-    game: &'a dyn GameEntry,
-    /// Where each cell's player has its place in the plan.
-    players: Vec<u16>,
-    /// Block means by cell and target.
-    blocks: Vec<Vec<Vec<f64>>>,
-    matches_a_block: usize,
-    confidence: f64,
+    tally: FigureTally,
 }
 
-impl<'a> ProofTally<'a> {
-    fn over(proof: &'a Proof, plan: &'a Plan, game: &'a dyn GameEntry) -> Self {
-        let targets = |&(rung, _): &(usize, f64)| vec![Vec::new(); proof.sheet.rungs[rung].targets.len()];
-        Self {
-            blocks: proof.cells.iter().map(targets).collect(),
-            players: plan.cells.iter().map(|cell| cell.entrants[0] as u16).collect(),
-            matches_a_block: plan.matches_a_block() as usize,
-            confidence: plan.ground.confidence,
-            proof,
-            game,
-        }
+impl<'a> ProofReading<'a> {
+    fn over(proof: &'a Proof, plan: &Plan, game: &dyn GameEntry) -> Self {
+        let sheet = game.sheet();
+        let figures = proof.sheet.rungs.iter().map(|rung| {
+            let each = rung.targets.iter().map(|target| Figure::find(&target.figure, target.side, sheet));
+            each.map(Result::ok).collect()
+        });
+        let cells = proof.cells.iter().map(|&(group, weight)| Weighted { group, weight }).collect();
+        Self { proof, tally: FigureTally::new(plan, cells, figures.collect(), sheet.ticks_per_second) }
     }
 }
 
-impl Reading for ProofTally<'_> {
+impl Reading for ProofReading<'_> {
     fn take(&mut self, rows: &Rows) {
-        let sheet = self.game.sheet();
-        for block in rows.blocks() {
-            let cell = block.cell();
-            let (rung, _) = self.proof.cells[cell];
-            for (place, target) in self.proof.sheet.rungs[rung].targets.iter().enumerate() {
-                let Ok(figure) = Figure::find(&target.figure, target.side, sheet) else { continue };
-                let player = usize::from(self.players[cell]);
-                let mean = figure_mean(block.matches(), |played| {
-                    figure.of(played, played.seat_of(player).unwrap_or(0), sheet.ticks_per_second)
-                });
-                self.blocks[cell][place].push(mean);
-            }
-        }
+        self.tally.take(rows);
     }
 
     fn finish(self: Box<Self>, _sums: &mut Sums) -> Finding {
@@ -197,8 +177,7 @@ impl Reading for ProofTally<'_> {
         for (place, rung) in sheet.rungs.iter_mut().enumerate() {
             for (number, target) in rung.targets.iter_mut().enumerate() {
                 let (low, high) = target.ends();
-                let seen = self.interval(place, number, target.is_rate());
-                target.measured = seen.map(|seen| SheetMeasured {
+                target.measured = self.tally.interval(place, number).map(|seen| SheetMeasured {
                     value: seen.value,
                     low: seen.low,
                     high: seen.high,
@@ -208,31 +187,6 @@ impl Reading for ProofTally<'_> {
         }
         let (met, search_matches) = (sheet.holds(), sheet.proof.search_matches);
         Finding::Tune(TuneFinding { tune: TuneSummary { met, search_matches, rungs: sheet.rungs } })
-    }
-}
-
-impl ProofTally<'_> {
-    /// The interval of a target: of one player as in any study, of several by Student's t on the weighted block means.
-    fn interval(&self, rung: usize, target: usize, rate: bool) -> Option<Interval> {
-        let cells: Vec<usize> = (0..self.proof.cells.len()).filter(|cell| self.proof.cells[*cell].0 == rung).collect();
-        if let ([only], true) = (cells.as_slice(), rate) {
-            let mut rates = BlockRates::new(self.matches_a_block);
-            self.blocks[*only][target].iter().filter(|x| x.is_finite()).for_each(|x| rates.push(*x));
-            return rates.interval(self.confidence);
-        }
-        let mut moments = Moments::default();
-        let blocks = cells.iter().map(|cell| self.blocks[*cell][target].len()).min().unwrap_or(0);
-        for block in 0..blocks {
-            let (mut sum, mut weight) = (0.0, 0.0);
-            for cell in &cells {
-                let (x, own) = (self.blocks[*cell][target][block], self.proof.cells[*cell].1);
-                if x.is_finite() {
-                    (sum, weight) = (sum + own * x, weight + own);
-                }
-            }
-            moments.push(sum / weight);
-        }
-        moments.interval(self.confidence)
     }
 }
 

@@ -4,8 +4,8 @@ use inkpot_core::nearest;
 
 use super::TuneChecker;
 use crate::Place;
+use crate::figure::Figure;
 use crate::kinds::tune::asked::as_written;
-use crate::kinds::tune::figure::Figure;
 use crate::kinds::tune::{Side, Target, TargetDraft};
 
 impl TuneChecker<'_> {

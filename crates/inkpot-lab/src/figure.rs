@@ -137,6 +137,22 @@ impl Met {
     }
 }
 
+/// The mean of a figure over the matches that have it and are not void.
+pub(crate) fn figure_mean<'r>(
+    matches: impl Iterator<Item = MatchRows<'r>>,
+    mut figure: impl FnMut(MatchRows<'r>) -> f64,
+) -> f64 {
+    let (mut sum, mut count) = (0.0, 0.0);
+    for played in matches.filter(|played| !played.is_void()) {
+        let x = figure(played);
+        if x.is_finite() {
+            sum += x;
+            count += 1.0;
+        }
+    }
+    sum / count
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -1,0 +1,85 @@
+//! Figures of groups of cells, summed up as rows stream by: each group's figures are weighted means over its cells.
+
+use inkpot_core::Rows;
+use inkpot_stats::{BlockRates, Interval, Moments};
+
+use crate::Plan;
+use crate::figure::{Figure, figure_mean};
+
+/// A cell in its group, with its weight there.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Weighted {
+    pub(crate) group: usize,
+    pub(crate) weight: f64,
+}
+
+/// Block means by cell and figure. The player of a cell is its first entrant.
+pub(crate) struct FigureTally {
+    cells: Vec<Weighted>,
+    /// The figures of each group; none where the game no longer has it.
+    figures: Vec<Vec<Option<Figure>>>,
+    /// Where each cell's player has its place in the plan.
+    players: Vec<usize>,
+    blocks: Vec<Vec<Vec<f64>>>,
+    matches_a_block: usize,
+    ticks_per_second: Option<f64>,
+    confidence: f64,
+}
+
+impl FigureTally {
+    /// Of the cells of a plan, in their order.
+    pub(crate) fn new(
+        plan: &Plan,
+        cells: Vec<Weighted>,
+        figures: Vec<Vec<Option<Figure>>>,
+        ticks_per_second: Option<f64>,
+    ) -> Self {
+        Self {
+            blocks: cells.iter().map(|cell| vec![Vec::new(); figures[cell.group].len()]).collect(),
+            players: plan.cells.iter().map(|cell| cell.entrants[0]).collect(),
+            matches_a_block: plan.matches_a_block() as usize,
+            confidence: plan.ground.confidence,
+            ticks_per_second,
+            cells,
+            figures,
+        }
+    }
+
+    /// Takes whole blocks.
+    pub(crate) fn take(&mut self, rows: &Rows) {
+        for block in rows.blocks() {
+            let cell = block.cell();
+            let player = self.players[cell];
+            for (figure, means) in self.figures[self.cells[cell].group].iter().zip(&mut self.blocks[cell]) {
+                let Some(figure) = figure else { continue };
+                means.push(figure_mean(block.matches(), |played| {
+                    figure.of(played, played.seat_of(player).unwrap_or(0), self.ticks_per_second)
+                }));
+            }
+        }
+    }
+
+    /// The interval of a figure of a group: of one cell as in any study, of several by Student's t on the weighted block
+    /// means.
+    pub(crate) fn interval(&self, group: usize, figure: usize) -> Option<Interval> {
+        let cells: Vec<usize> = (0..self.cells.len()).filter(|cell| self.cells[*cell].group == group).collect();
+        if let ([only], true) = (cells.as_slice(), self.figures[group][figure]?.is_rate()) {
+            let mut rates = BlockRates::new(self.matches_a_block);
+            self.blocks[*only][figure].iter().filter(|x| x.is_finite()).for_each(|x| rates.push(*x));
+            return rates.interval(self.confidence);
+        }
+        let mut moments = Moments::default();
+        let blocks = cells.iter().map(|cell| self.blocks[*cell][figure].len()).min().unwrap_or(0);
+        for block in 0..blocks {
+            let (mut sum, mut weight) = (0.0, 0.0);
+            for cell in &cells {
+                let (x, own) = (self.blocks[*cell][figure][block], self.cells[*cell].weight);
+                if x.is_finite() {
+                    (sum, weight) = (sum + own * x, weight + own);
+                }
+            }
+            moments.push(sum / weight);
+        }
+        moments.interval(self.confidence)
+    }
+}
