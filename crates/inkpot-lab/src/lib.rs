@@ -33,8 +33,8 @@ pub use kinds::compare::{
 };
 pub use kinds::fit::{FitError, FitPlan, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, fit_standin};
 pub use kinds::sweep::{
-    CurveSummary, Fit, PointDifference, PointSummary, SolvedSummary, Subject, Sweep, SweepDraft, SweepFinding, Vary,
-    VaryDraft,
+    CurveFit, CurveSummary, PointDifference, PointSummary, SolvedSummary, Subject, Sweep, SweepDraft, SweepFinding,
+    Vary, VaryDraft,
 };
 pub use kinds::tournament::{
     CirclesSummary, Format, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, Tournament,

@@ -13,6 +13,8 @@ use crate::Sitting;
 use crate::in_order::in_order;
 use crate::stages::StageSet;
 
+/// Blocks of a proof begin here: no search comes so far.
+pub(crate) const FIRST_PROOF_BLOCK: u64 = 1 << 32;
 /// Blocks that a thread is given at once.
 const RUN: u64 = 8;
 

@@ -19,6 +19,9 @@ pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk)
     let _lock = study.lock()?;
     study.write("brief.toml", text.as_bytes())?;
     study.write("resolved.toml", kinds::searches(sought).write().as_bytes())?;
+    for (file, text) in kinds::searches(sought).files() {
+        study.write(file, text.as_bytes())?;
+    }
     stored::store_search(&study, sought)?;
     let blocks = sought.own().proof_blocks();
     let mut manifest = Manifest::begin(&study, kind, &ground.game, ground.seed, blocks, stored::machine(desk));

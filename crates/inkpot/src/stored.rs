@@ -12,7 +12,7 @@ use crate::kinds;
 /// Where a study keeps the history of its search, for people and figures.
 pub(crate) const HISTORY: &str = "history.csv";
 /// Where a study keeps the state of its search, which resuming reads.
-pub(crate) const CHECKPOINT: &str = "checkpoints/search-1.csv";
+pub(crate) const CHECKPOINT: &str = "checkpoints/search-1.txt";
 
 /// Where a study keeps what it plays, and what it searches with before.
 const PLAN: &str = "plan.json";

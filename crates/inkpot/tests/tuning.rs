@@ -95,7 +95,7 @@ fn a_search_that_was_stopped_comes_to_the_same_end_on_any_threads() {
     assert!(cut.len() < history.lines().count());
     let folder = bench.path("ledger/ladder");
     bench.write("ledger/ladder/history.csv", "");
-    bench.write("ledger/ladder/checkpoints/search-1.csv", cut.join("\n") + "\n");
+    bench.write("ledger/ladder/checkpoints/search-1.txt", cut.join("\n") + "\n");
     for name in ["sheet.json", "sheet.toml", "summary.json", "plan.json"] {
         std::fs::remove_file(folder.join(name)).expect("the file is there");
     }

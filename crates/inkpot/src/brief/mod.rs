@@ -8,4 +8,4 @@ mod write;
 pub(crate) use entrant::entrant;
 pub(crate) use read::{Asked, load, read_named};
 pub(crate) use reader::{Findings, Reader};
-pub(crate) use write::{BriefText, knobs, value, write};
+pub(crate) use write::{BriefText, agent, inline, inline_knobs, knobs, value, write};

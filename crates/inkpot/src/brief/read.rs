@@ -25,6 +25,16 @@ pub(crate) enum Asked {
     Search(Sought),
 }
 
+impl Asked {
+    /// Kind of the study.
+    pub(crate) fn kind(&self) -> StudyKind {
+        match self {
+            Self::Study(plan) => plan.kind(),
+            Self::Search(sought) => sought.kind(),
+        }
+    }
+}
+
 /// Reads and resolves the brief in a file; gives its text too. Files that it names are looked up beside it.
 pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Asked), Failure> {
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
@@ -32,14 +42,25 @@ pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Asked), Failure>
     Ok((text, asked))
 }
 
+/// The same with a log of people beside the brief, in place of the one that it names.
+pub(crate) fn load_with_log(path: &Path, log: &Path, desk: &Desk) -> Result<(String, Asked), Failure> {
+    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let asked = read_with_log(&text, path, Some(log), desk)?;
+    Ok((text, asked))
+}
+
 /// Reads and resolves a brief; files that it names are looked up beside this path, which is also what messages call it.
 pub(crate) fn read_named(text: &str, path: &Path, desk: &Desk) -> Result<Asked, Failure> {
+    read_with_log(text, path, None, desk)
+}
+
+fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Result<Asked, Failure> {
     let name = path.display().to_string();
     let help = "a brief is a TOML file; `inkpot new DIR` makes samples";
     let table = toml_of(text, &name, help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
     let base = path.parent().unwrap_or(Path::new(""));
-    let brief = Brief { table: table.get_ref(), findings: &findings, base, desk };
+    let brief = Brief { table: table.get_ref(), findings: &findings, base, log, desk };
     let asked = read(&brief)?;
     let Findings { mut problems, places } = findings.into_inner();
     match asked {

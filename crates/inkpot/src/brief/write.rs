@@ -95,3 +95,19 @@ pub(crate) fn value(knob: &KnobValue) -> Value {
         KnobValue::Word(word) => Value::from(word.as_str()),
     }
 }
+
+/// The lines of an agent with what is set of its knobs.
+pub(crate) fn agent(entrant: &Entrant) -> String {
+    format!("agent = {}\nknobs = {}\n", Value::from(entrant.agent.as_str()), inline_knobs(&entrant.given))
+}
+
+/// Knobs in a line.
+pub(crate) fn inline_knobs(knobs: &Knobs) -> String {
+    inline(knobs.iter().map(|(name, knob)| (name.to_string(), value(knob).to_string())))
+}
+
+/// Keys and values in a line.
+pub(crate) fn inline(items: impl Iterator<Item = (String, String)>) -> String {
+    let items: Vec<String> = items.map(|(key, value)| format!("{key} = {value}")).collect();
+    if items.is_empty() { "{}".into() } else { format!("{{ {} }}", items.join(", ")) }
+}

@@ -156,6 +156,8 @@ pub(crate) struct Brief<'a> {
     pub(crate) findings: &'a RefCell<Findings>,
     /// The folder from which files that it names are looked up.
     pub(crate) base: &'a Path,
+    /// A log of people that is given beside the brief.
+    pub(crate) log: Option<&'a Path>,
     pub(crate) desk: &'a Desk,
 }
 
@@ -169,6 +171,11 @@ pub(crate) trait Searches {
 
     /// What it is going to do, in few words.
     fn outline(&self) -> String;
+
+    /// Files that its brief names, name and text, so that the study keeps all it was made from.
+    fn files(&self) -> Vec<(&'static str, String)> {
+        Vec::new()
+    }
 }
 
 /// What `check` says of a search.

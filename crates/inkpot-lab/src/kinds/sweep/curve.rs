@@ -3,7 +3,7 @@
 use inkpot_core::Streams;
 use inkpot_stats::{BlockTable, Response};
 
-use super::{CurveSummary, Fit};
+use super::{CurveFit, CurveSummary};
 use crate::Plan;
 use crate::chance::BootstrapDraws;
 use crate::tally::CellTally;
@@ -41,7 +41,7 @@ pub(super) fn curve_summary(knob: String, response: &Response, xs: &[f64]) -> Cu
         knob,
         model: response.model,
         parameters: response.curve,
-        fit: Fit { misfit_p: response.fit_p, effect_p: response.effect_p },
+        fit: CurveFit { misfit_p: response.fit_p, effect_p: response.effect_p },
         band,
     }
 }

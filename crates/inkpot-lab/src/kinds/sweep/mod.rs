@@ -8,7 +8,7 @@ mod vary;
 use inkpot_core::{GameEntry, KnobValue};
 use serde::{Deserialize, Serialize};
 
-pub use self::points::{CurveSummary, Fit, PointDifference, PointSummary, SolvedSummary, SweepFinding};
+pub use self::points::{CurveFit, CurveSummary, PointDifference, PointSummary, SolvedSummary, SweepFinding};
 
 use super::{Finding, Kind, Reading, Sums};
 use crate::resolve::Checker;

@@ -63,14 +63,14 @@ pub struct CurveSummary {
     /// Parameters of the logistic curve.
     pub parameters: inkpot_stats::LapseLogistic,
     /// How well it fits.
-    pub fit: Fit,
+    pub fit: CurveFit,
     /// The curve with its band: knob value, rate, lower and upper end.
     pub band: Vec<[f64; 4]>,
 }
 
 /// How well the logistic curve fits, and whether there is anything to fit.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Fit {
+pub struct CurveFit {
     /// P-value of misfit: small when the logistic curve does not describe the points.
     pub misfit_p: f64,
     /// P-value of no effect: large when the points differ no more than chance makes them.

@@ -10,11 +10,10 @@ use serde::{Deserialize, Serialize};
 use super::asked::{Seated, as_written, sheet_of};
 use super::{Found, Met, Side, Texts, Tune};
 use crate::kinds::Made;
+use crate::searching::FIRST_PROOF_BLOCK;
 
 /// Version of the sheet's format.
 pub(crate) const SHEET_FORMAT: u32 = 1;
-/// Blocks of the proof begin here: no search comes so far.
-const FIRST_PROOF_BLOCK: u64 = 1 << 32;
 
 /// A difficulty sheet: rung by rung the knob values and modifiers, the texts, and what was measured.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]

@@ -2,14 +2,14 @@
 
 use std::fmt::Write;
 
-use inkpot_core::{KnobValue, Knobs};
+use inkpot_core::KnobValue;
 use inkpot_lab::{
-    Across, Entrant, EntrantDraft, Free, FreeDraft, FreeRange, Place, Problem, ProfileDraft, RungDraft, Side, Sought,
-    Target, TargetDraft, Tune, TuneDraft, resolve_tune,
+    Across, EntrantDraft, Free, FreeDraft, FreeRange, Place, Problem, ProfileDraft, RungDraft, Side, Sought, Target,
+    TargetDraft, Tune, TuneDraft, resolve_tune,
 };
 use toml::Value;
 
-use crate::brief::{Reader, entrant, knobs, value};
+use crate::brief::{Reader, agent, entrant, inline, inline_knobs, knobs, value};
 use crate::failure::Failure;
 use crate::kinds::Brief;
 use crate::level;
@@ -167,19 +167,6 @@ pub(super) fn write(tune: &Tune) -> String {
         }
     }
     out
-}
-
-fn agent(entrant: &Entrant) -> String {
-    format!("agent = {}\nknobs = {}\n", Value::from(entrant.agent.as_str()), inline_knobs(&entrant.given))
-}
-
-fn inline_knobs(knobs: &Knobs) -> String {
-    inline(knobs.iter().map(|(name, knob)| (name.to_string(), value(knob).to_string())))
-}
-
-fn inline(items: impl Iterator<Item = (String, String)>) -> String {
-    let items: Vec<String> = items.map(|(key, value)| format!("{key} = {value}")).collect();
-    if items.is_empty() { "{}".into() } else { format!("{{ {} }}", items.join(", ")) }
 }
 
 pub(crate) fn free_table(free: &Free) -> String {

@@ -10,8 +10,8 @@ pub(crate) mod words;
 use inkpot_core::GameEntry;
 use inkpot_lab::{Plan, Proof, Sheet, Summary, TuneFinding};
 
-pub(crate) use self::brief::free as free_draft;
 pub(super) use self::brief::read;
+pub(crate) use self::brief::{free as free_draft, free_table};
 use super::{Part, Tells, Told, Written};
 use crate::brief::BriefText;
 use crate::failure::Failure;

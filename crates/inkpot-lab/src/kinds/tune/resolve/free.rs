@@ -3,11 +3,10 @@
 use inkpot_core::{Knob, KnobRange, KnobValue};
 
 use super::{TuneChecker, sheet_knobs};
-use crate::Entrant;
-use crate::Place;
 use crate::kinds::tune::asked::own_bounds;
 use crate::kinds::tune::{Free, FreeDraft, FreeRange, Rung, Side};
 use crate::resolve::unknown;
+use crate::{Entrant, Place, Problem};
 
 impl TuneChecker<'_> {
     pub(super) fn free(&mut self, rungs: &[Rung], opponent: Option<&Entrant>) -> Vec<Free> {
@@ -66,7 +65,7 @@ impl TuneChecker<'_> {
                 "do one of the two",
             );
         }
-        let range = self.free_range(at, asked, knob)?;
+        let range = free_range(&mut self.problems, at, asked, knob)?;
         Some(Free {
             of: side,
             knob: asked.knob.clone(),
@@ -75,37 +74,42 @@ impl TuneChecker<'_> {
             step: asked.step,
         })
     }
+}
 
-    fn free_range(&mut self, at: &Place, asked: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
-        if let KnobRange::Choice { of, .. } = &knob.range {
-            let words = if asked.choices.is_empty() { of.clone() } else { asked.choices.clone() };
-            if asked.low.is_some() || asked.high.is_some() || asked.step.is_some() || words.len() < 2 {
-                let help = format!("give two or more `choices` of: {}", of.join(", "));
-                self.problem(at, format!("`{}` is a choice", knob.name), help);
-                return None;
-            }
-            for word in &words {
-                if let Err(error) = knob.check(&KnobValue::Word(word.clone())) {
-                    self.problem(at.key("choices"), error.to_string(), format!("it takes {}", knob.allowed()));
-                }
-            }
-            return Some(FreeRange::Words(words));
-        }
-        let ends = [asked.low, asked.high].into_iter().flatten();
-        let outside = ends.filter(|x| knob.check(&KnobValue::Number(*x)).is_err()).collect::<Vec<_>>();
-        for x in outside {
-            let what = format!("`{}` cannot be {x}", knob.name);
-            self.problem(at, what, format!("it takes {}", knob.allowed()));
-        }
-        let (low, high) = own_bounds(knob, asked.low, asked.high)?;
-        if low >= high || !asked.choices.is_empty() {
-            let what = format!("it is not clear how far `{}` may be turned", knob.name);
-            self.problem(at, what, "give `from` and `to`, the first below the second");
+/// The range that is asked for a knob, with what is wrong with it.
+pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
+    if let KnobRange::Choice { of, .. } = &knob.range {
+        let words = if asked.choices.is_empty() { of.clone() } else { asked.choices.clone() };
+        if asked.low.is_some() || asked.high.is_some() || asked.step.is_some() || words.len() < 2 {
+            let help = format!("give two or more `choices` of: {}", of.join(", "));
+            problems.push(Problem::new(at, format!("`{}` is a choice", knob.name), help));
             return None;
         }
-        if asked.step.is_some_and(|step| step <= 0.0) {
-            self.problem(at.key("step"), "a step is a number above 0", "as in step = 0.2");
+        for word in &words {
+            if let Err(error) = knob.check(&KnobValue::Word(word.clone())) {
+                problems.push(Problem::new(
+                    at.key("choices"),
+                    error.to_string(),
+                    format!("it takes {}", knob.allowed()),
+                ));
+            }
         }
-        Some(FreeRange::Number { low, high, whole: matches!(knob.range, KnobRange::Whole { .. }) })
+        return Some(FreeRange::Words(words));
     }
+    let ends = [asked.low, asked.high].into_iter().flatten();
+    let outside = ends.filter(|x| knob.check(&KnobValue::Number(*x)).is_err()).collect::<Vec<_>>();
+    for x in outside {
+        let what = format!("`{}` cannot be {x}", knob.name);
+        problems.push(Problem::new(at, what, format!("it takes {}", knob.allowed())));
+    }
+    let (low, high) = own_bounds(knob, asked.low, asked.high)?;
+    if low >= high || !asked.choices.is_empty() {
+        let what = format!("it is not clear how far `{}` may be turned", knob.name);
+        problems.push(Problem::new(at, what, "give `from` and `to`, the first below the second"));
+        return None;
+    }
+    if asked.step.is_some_and(|step| step <= 0.0) {
+        problems.push(Problem::new(at.key("step"), "a step is a number above 0", "as in step = 0.2"));
+    }
+    Some(FreeRange::Number { low, high, whole: matches!(knob.range, KnobRange::Whole { .. }) })
 }
