@@ -31,7 +31,9 @@ pub use kinds::compare::{
     Compare, CompareDraft, CompareFinding, ComparisonSummary, POWER, Requirement, Stored, StoredError, Verdict,
     compare_stored,
 };
-pub use kinds::fit::{FitError, FitPlan, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, fit_standin};
+pub use kinds::fit::{
+    Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,
+};
 pub use kinds::sweep::{
     CurveFit, CurveSummary, PointDifference, PointSummary, SolvedSummary, Subject, Sweep, SweepDraft, SweepFinding,
     Vary, VaryDraft,

@@ -12,10 +12,6 @@ use serde_json::Value;
 
 const QUICK: &str = "--rules touches=1 --seed 5";
 
-fn json(bench: &Bench, arguments: &str) -> Value {
-    serde_json::from_str(&bench.ok(&format!("--json {arguments}"))).expect("one JSON document")
-}
-
 #[test]
 fn round_robin_told() {
     assert_snapshot!(Bench::new().told("tournament piste heron turnstone dunlin godwit -m 60 --seed 2"));
@@ -42,7 +38,7 @@ fn knockout_told() {
 #[test]
 fn summary_has_the_keys_that_scripts_read() {
     let bench = Bench::new();
-    let found = json(&bench, &format!("tournament piste heron dunlin godwit {QUICK} -m 20"));
+    let found = bench.json(&format!("tournament piste heron dunlin godwit {QUICK} -m 20"));
     for key in
         ["study", "kind", "game", "seed", "matches", "blocks", "ticks", "entrants", "pairings", "ratings", "notes"]
     {
@@ -63,8 +59,8 @@ fn printed_briefs_do_the_same() {
         format!("compare piste heron dunlin {QUICK} -m 40 --until clear --equal-within 0.2"),
     ] {
         bench.write("b.toml", bench.ok(&format!("{line} --print-brief")));
-        let typed = json(&bench, &format!("--ledger one {line} --name x"));
-        let read = json(&bench, "--ledger two run b.toml --name x");
+        let typed = bench.json(&format!("--ledger one {line} --name x"));
+        let read = bench.json("--ledger two run b.toml --name x");
         assert_eq!(typed, read, "{line}");
         bench.ok("--ledger one ledger remove x");
         bench.ok("--ledger two ledger remove x");
@@ -116,8 +112,8 @@ fn a_swiss_tournament_killed_and_resumed_gives_what_one_thread_gives() {
 fn a_comparison_stops_at_the_same_block_on_any_number_of_threads() {
     let bench = Bench::new();
     let line = format!("compare piste a=fencer:skill=0.7 b=fencer:skill=0.4 {QUICK} --until clear --name pair");
-    let one = json(&bench, &format!("--threads 1 --ledger one {line}"));
-    let two = json(&bench, &format!("--threads 2 --ledger two {line}"));
+    let one = bench.json(&format!("--threads 1 --ledger one {line}"));
+    let two = bench.json(&format!("--threads 2 --ledger two {line}"));
     assert_eq!(one, two);
     assert_eq!(one["comparison"]["verdict"], "better");
     assert!(one["comparison"]["clear_at"].as_u64().unwrap() < 1000);
@@ -192,7 +188,7 @@ fn stored_entrants_are_compared_as_they_stand() {
     bench.ok(&format!("batch piste guest=newcomer house=fencer:skill=0.7 {QUICK} -m 300 --name tuesday --quiet"));
     bench
         .ok("batch piste guest=newcomer house=fencer:skill=0.7 --rules touches=1 --seed 6 -m 300 --name later --quiet");
-    let paired = json(&bench, "compare tuesday/house monday/house");
+    let paired = bench.json("compare tuesday/house monday/house");
     assert_eq!(paired["comparison"]["verdict"], "better");
     assert_eq!(paired["comparison"]["against"], serde_json::json!(["guest"]));
     let width = |found: &Value| {
@@ -200,15 +196,15 @@ fn stored_entrants_are_compared_as_they_stand() {
         d["high"].as_f64().unwrap() - d["low"].as_f64().unwrap()
     };
     // Blocks in common narrow the interval; two seeds have none.
-    let apart = json(&bench, "compare later/house monday/house");
+    let apart = bench.json("compare later/house monday/house");
     assert!(width(&paired) < width(&apart), "{} {}", width(&paired), width(&apart));
-    let alike = json(&bench, "compare later/house tuesday/house");
+    let alike = bench.json("compare later/house tuesday/house");
     assert_eq!(alike["comparison"]["verdict"], "open");
     // A longer study of the same seed: only the blocks that both have count, and only their matches are told.
     bench.ok(&format!("batch piste guest=newcomer house=fencer:skill=0.3 {QUICK} -m 500 --name longer --quiet"));
-    let shared = json(&bench, "compare tuesday/house longer/house");
+    let shared = bench.json("compare tuesday/house longer/house");
     assert_eq!((&shared["comparison"]["blocks"], &shared["comparison"]["matches"]), (&150.into(), &600.into()));
-    let met = json(&bench, "compare monday/house monday/guest");
+    let met = bench.json("compare monday/house monday/guest");
     assert!(met["comparison"]["win_rate"]["value"].is_number());
     assert!(bench.told("compare monday/house tuesday/house --require better").contains("exit 3"));
     let same = bench.told("compare monday/house monday/house");
@@ -260,8 +256,8 @@ fn a_pool_keeps_running_ratings() {
     bench.ok("tournament piste --pool birds.toml -m 200 --seed 1 --name first --quiet");
     bench.ok("tournament piste --pool birds.toml -m 200 --seed 2 --name second --quiet");
     assert!(bench.ok("pool show birds.toml").contains("no study was added yet"));
-    let one = json(&bench, "pool add birds.toml first");
-    let two = json(&bench, "pool add birds.toml second");
+    let one = bench.json("pool add birds.toml first");
+    let two = bench.json("pool add birds.toml second");
     assert!(bench.read("birds.toml").starts_with(POOL), "what was written stays as it is");
     let of = |found: &Value, name: &str| {
         let all = found["ratings"].as_array().unwrap().clone();
@@ -271,10 +267,10 @@ fn a_pool_keeps_running_ratings() {
     assert!(of(&two, "heron")["rating"]["value"].as_f64() > of(&two, "newcomer")["rating"]["value"].as_f64());
     assert!(of(&two, "heron")["deviation"].as_f64() < of(&one, "heron")["deviation"].as_f64());
     assert_eq!(two["studies"], serde_json::json!(["first", "second"]));
-    assert_eq!(json(&bench, "pool show birds.toml"), two);
+    assert_eq!(bench.json("pool show birds.toml"), two);
     // A brief may name the pool, from beside it.
     bench.write("b.toml", "kind = \"tournament\"\ngame = \"piste\"\nmatches = 2\npool = \"birds.toml\"\n\n[[entrant]]\nagent = \"dunlin\"\n");
-    let found = json(&bench, "run b.toml");
+    let found = bench.json("run b.toml");
     assert_eq!(
         (found["entrants"].as_array().unwrap().len(), found["tournament"]["anchor"].as_str()),
         (4, Some("house"))
@@ -317,7 +313,7 @@ fn agent_files_and_patterns_of_them_are_entrants() {
     let names = |found: &Value| -> Vec<String> {
         found["entrants"].as_array().unwrap().iter().map(|own| own["name"].as_str().unwrap().to_string()).collect()
     };
-    let typed = json(&bench, &format!("tournament piste agents/*.toml x=agents/calm.toml:skill=0.5 {QUICK} -m 2"));
+    let typed = bench.json(&format!("tournament piste agents/*.toml x=agents/calm.toml:skill=0.5 {QUICK} -m 2"));
     assert_eq!(names(&typed), ["calm", "the wild one", "x"]);
     assert_eq!(typed["entrants"][2]["knobs"]["skill"], 0.5);
     // In a brief the files are looked up beside it, wherever it is run from.
@@ -325,7 +321,7 @@ fn agent_files_and_patterns_of_them_are_entrants() {
         "deep/b.toml",
         "kind = \"tournament\"\ngame = \"piste\"\nmatches = 2\n[[entrant]]\nfile = \"../agents/*.toml\"\n[[entrant]]\nname = \"f\"\nagent = \"fencer\"\nvary = { skill = [0.2, 0.8], reaction = { from = 4, to = 12, points = 2 } }\n",
     );
-    let read = json(&bench, "run deep/b.toml");
+    let read = bench.json("run deep/b.toml");
     assert_eq!(names(&read).len(), 6);
     assert!(names(&read).contains(&"f skill 0.2 reaction 12".to_string()), "{:?}", names(&read));
 }

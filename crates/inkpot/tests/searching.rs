@@ -6,10 +6,6 @@ use common::Bench;
 use insta::assert_snapshot;
 use serde_json::Value;
 
-fn json(bench: &Bench, arguments: &str) -> Value {
-    serde_json::from_str(&bench.ok(&format!("--json {arguments}"))).expect("one JSON document")
-}
-
 #[test]
 fn explain_minimax() {
     assert_snapshot!(Bench::new().told("explain sowing --agent minimax:depth=4,ties=first --layers 2"));
@@ -47,7 +43,7 @@ fn explain_an_agent_that_says_nothing() {
 #[test]
 fn explain_as_json_has_its_keys_and_the_position_reads_back() {
     let bench = Bench::new();
-    let told = json(&bench, "explain sowing --agent treesearch:iterations=200 --layers 2");
+    let told = bench.json("explain sowing --agent treesearch:iterations=200 --layers 2");
     for key in ["game", "agent", "position", "options", "best", "spent"] {
         assert!(!told[key].is_null(), "{key}");
     }
@@ -56,7 +52,7 @@ fn explain_as_json_has_its_keys_and_the_position_reads_back() {
     }
     let position = told["position"].as_str().unwrap();
     let again =
-        json(&bench, &format!("explain sowing --agent treesearch:iterations=200 --layers 2 --position {position}"));
+        bench.json(&format!("explain sowing --agent treesearch:iterations=200 --layers 2 --position {position}"));
     assert_eq!(told, again);
 }
 
@@ -99,7 +95,7 @@ fn a_trace_carries_what_was_weighed_at_every_decision() {
 fn two_agents_without_chance_on_one_opening_are_one_match_over_and_over() {
     let bench = Bench::new();
     let told =
-        json(&bench, "batch sowing a=minimax:depth=2,ties=first b=minimax:depth=1,ties=first --rules opening=0 -m 60");
+        bench.json("batch sowing a=minimax:depth=2,ties=first b=minimax:depth=1,ties=first --rules opening=0 -m 60");
     let notes = told["notes"].to_string();
     assert!(notes.contains("one and the same match over and over"), "{notes}");
     let rate = &told["entrants"][0]["win_rate"];
@@ -112,14 +108,14 @@ fn repeated_openings_count_once() {
     // Two pits and two plies: a handful of openings for a hundred blocks.
     let rules = "--rules pits=2,seeds=2,opening=2";
     let agents = "a=minimax:depth=2,ties=first b=minimax:depth=1,ties=first";
-    let told = json(&bench, &format!("batch sowing {agents} {rules} -m 200"));
+    let told = bench.json(&format!("batch sowing {agents} {rules} -m 200"));
     let notes = told["notes"].to_string();
     assert!(notes.contains("repeat an earlier one"), "{notes}");
     let width = |told: &Value| {
         let rate = &told["entrants"][0]["win_rate"];
         rate["high"].as_f64().unwrap() - rate["low"].as_f64().unwrap()
     };
-    let more = json(&bench, &format!("batch sowing {agents} {rules} -m 2000"));
+    let more = bench.json(&format!("batch sowing {agents} {rules} -m 2000"));
     assert!(
         (width(&told) - width(&more)).abs() < 0.02,
         "more repeats narrow nothing: {} {}",
@@ -127,7 +123,7 @@ fn repeated_openings_count_once() {
         width(&more)
     );
     // With chance in play nothing is taken for a repeat.
-    let random = json(&bench, &format!("batch sowing drifter other=drifter {rules} -m 200"));
+    let random = bench.json(&format!("batch sowing drifter other=drifter {rules} -m 200"));
     assert!(!random["notes"].to_string().contains("repeat"), "{}", random["notes"]);
 }
 
@@ -150,7 +146,7 @@ fn decision_times_stand_beside_the_win_rate_and_apart_from_the_summary() {
 #[test]
 fn agents_by_the_clock_are_named_as_not_reproducible() {
     let bench = Bench::new();
-    let told = json(&bench, "batch sowing drifter minimax:millis=1 -m 4 --name timed");
+    let told = bench.json("batch sowing drifter minimax:millis=1 -m 4 --name timed");
     assert!(told["notes"].to_string().contains("thinks by the clock"), "{}", told["notes"]);
     let verified = bench.ok("ledger verify timed");
     assert!(verified.contains("4 matches of the sample cannot be played again"), "{verified}");
@@ -170,7 +166,7 @@ fn same_study_on_one_and_two_threads_and_searches_included() {
 fn strength_rises_from_grade_to_grade() {
     let bench = Bench::new();
     let clear = |weak: &str, strong: &str, matches: u32| {
-        let told = json(&bench, &format!("batch sowing weak={weak} strong={strong} -m {matches} --seed 3"));
+        let told = bench.json(&format!("batch sowing weak={weak} strong={strong} -m {matches} --seed 3"));
         let low = told["entrants"][1]["win_rate"]["low"].as_f64().unwrap();
         assert!(low > 0.5, "{strong} over {weak}: {}", told["entrants"][1]["win_rate"]);
     };
@@ -184,7 +180,7 @@ fn strength_rises_from_grade_to_grade() {
 fn exact_play_never_does_worse_than_its_proven_value() {
     let bench = Bench::new();
     let rules = "--rules pits=3,seeds=3,opening=0";
-    let exact = json(&bench, "explain sowing --agent minimax:depth=200 --rules pits=3,seeds=3");
+    let exact = bench.json("explain sowing --agent minimax:depth=200 --rules pits=3,seeds=3");
     assert_eq!(exact["spent"]["exact"], true);
     let value = exact["options"][0]["value"].as_f64().unwrap();
     for opponent in ["drifter", "grabber", "minimax:depth=3"] {
@@ -227,15 +223,15 @@ fn a_knob_that_does_nothing_beside_another_is_refused() {
 
 #[test]
 fn a_softened_planner_draws_only_what_is_legal() {
-    let told = json(&Bench::new(), "batch piste soft=horizon:temper=0.5,rollouts=8 heron -m 4 --seed 2");
+    let told = Bench::new().json("batch piste soft=horizon:temper=0.5,rollouts=8 heron -m 4 --seed 2");
     assert_eq!(told["entrants"][0]["faults"], 0, "{}", told["notes"]);
-    let explained = json(&Bench::new(), "explain piste --agent horizon:rollouts=12");
+    let explained = Bench::new().json("explain piste --agent horizon:rollouts=12");
     let options = explained["options"].as_array().unwrap();
     assert!(options.iter().any(|option| option["option"] == explained["best"]), "{explained}");
 }
 
 #[test]
 fn a_label_is_no_part_of_what_is_explained() {
-    let told = json(&Bench::new(), "explain sowing --agent grabber=grabber:extra=3");
+    let told = Bench::new().json("explain sowing --agent grabber=grabber:extra=3");
     assert_eq!(told["agent"], "grabber:extra=3");
 }

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::Bench;
+use common::{Bench, json};
 use serde_json::Value;
 
 const LADDER: &str = r#"kind = "tune"
@@ -28,10 +28,6 @@ name = "fierce"
 stand_in = "veteran"
 targets = [{ figure = "win_rate", value = 0.45, within = 0.08 }]
 "#;
-
-fn json(text: &str) -> Value {
-    serde_json::from_str(text).expect("one JSON document")
-}
 
 fn sheet(bench: &Bench, study: &str) -> Value {
     json(&bench.read(&format!("ledger/{study}/sheet.json")))
@@ -232,22 +228,6 @@ fn a_series_tells_how_differently_people_fare() {
 }
 
 #[test]
-fn a_log_gives_back_the_knobs_that_it_was_made_from() {
-    let bench = Bench::new();
-    bench.write("people.toml", include_str!("../briefs/people.toml"));
-    bench.write("people.csv", include_str!("../briefs/people.csv"));
-    let told = json(&bench.ok("tune people.toml --fit-standin people.csv --out fitted.toml --json --quiet"));
-    let knobs = told["fitted"]["knobs"].as_array().expect("knobs");
-    // The log was made by these (docs/tune.md).
-    for (own, truth) in knobs.iter().zip([340.0, 0.3, 1.1]) {
-        let (low, high) = (own["low"].as_f64().unwrap(), own["high"].as_f64().unwrap());
-        assert!((low..=high).contains(&truth), "{own} does not hold {truth}");
-    }
-    let fitted = bench.ok("batch piste fitted.toml house=fencer:skill=0.5 --matches 20 --quiet");
-    assert!(fitted.contains("fitted"), "the file is an agent file");
-}
-
-#[test]
 fn what_would_fail_only_after_the_search_is_said_before_it() {
     let bench = Bench::new();
     bench.write(
@@ -308,11 +288,6 @@ stand_in = "newcomer"
     insta::assert_snapshot!(bench.told("check wrong.toml"));
     bench.write("none.toml", "kind = \"tune\"\ngame = \"piste\"\n[opponent]\nagent = \"fencer\"\n");
     insta::assert_snapshot!(bench.told("tune none.toml"));
-    bench.write("log.csv", "player,won,lunges\na,1,2\nb,x,3\n");
-    bench.write("people.toml", include_str!("../briefs/people.toml"));
-    insta::assert_snapshot!(bench.told("tune people.toml --fit-standin log.csv"));
-    bench.write("few.csv", "player,won,lunges,hits\na,1,2,1\nb,0,3,1\n");
-    insta::assert_snapshot!(bench.told("tune people.toml --fit-standin few.csv"));
     bench.write("not.toml", "format = 9\n");
     insta::assert_snapshot!(bench.told("tune --verify not.toml"));
 }

@@ -18,6 +18,7 @@ use thiserror::Error;
 
 use self::batch::{Batch, BatchFinding};
 use self::compare::{Compare, CompareDraft, CompareFinding};
+use self::fit::{Fit, FitFinding, FitProof};
 use self::sweep::{Sweep, SweepDraft, SweepFinding};
 use self::tournament::{Tournament, TournamentDraft, TournamentFinding};
 use self::tune::{Proof, Tune, TuneFinding};
@@ -40,11 +41,13 @@ pub enum StudyKind {
     Compare,
     /// Knob values that meet targets, rung by rung, proved on fresh blocks.
     Tune,
+    /// Knob values with which a stand-in plays like the people of a log.
+    Fit,
 }
 
 impl StudyKind {
     /// All kinds.
-    pub const ALL: [Self; 5] = [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune];
+    pub const ALL: [Self; 6] = [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune, Self::Fit];
 
     /// Its name in briefs and JSON.
     pub fn name(self) -> &'static str {
@@ -54,6 +57,7 @@ impl StudyKind {
             Self::Tournament => "tournament",
             Self::Compare => "compare",
             Self::Tune => "tune",
+            Self::Fit => "fit",
         }
     }
 }
@@ -101,15 +105,17 @@ impl Asked {
 #[expect(missing_docs, reason = "the kinds of study that search")]
 pub enum Sought {
     Tune(Box<Tune>),
+    Fit(Box<Fit>),
 }
 
 impl Sought {
-    kind_of!(Tune);
+    kind_of!(Tune, Fit);
 
     /// As a tuning.
     pub fn tune(self) -> Option<Box<Tune>> {
         match self {
             Self::Tune(own) => Some(own),
+            Self::Fit(_) => None,
         }
     }
 
@@ -117,6 +123,7 @@ impl Sought {
     pub fn own(&self) -> &dyn Seeks {
         match self {
             Self::Tune(own) => own.as_ref(),
+            Self::Fit(own) => own.as_ref(),
         }
     }
 }
@@ -165,10 +172,11 @@ pub enum Design {
     Tournament(Tournament),
     Compare(Compare),
     Tune(Box<Proof>),
+    Fit(Box<FitProof>),
 }
 
 impl Design {
-    kind_of!(Batch, Sweep, Tournament, Compare, Tune);
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit);
 
     /// What this kind does its own way.
     pub(crate) fn own(&self) -> &dyn Kind {
@@ -178,6 +186,7 @@ impl Design {
             Self::Tournament(own) => own,
             Self::Compare(own) => own,
             Self::Tune(own) => own.as_ref(),
+            Self::Fit(own) => own.as_ref(),
         }
     }
 }
@@ -192,10 +201,11 @@ pub enum Finding {
     Tournament(TournamentFinding),
     Compare(CompareFinding),
     Tune(TuneFinding),
+    Fit(FitFinding),
 }
 
 impl Finding {
-    kind_of!(Batch, Sweep, Tournament, Compare, Tune);
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit);
 }
 
 /// What a kind of study does its own way.

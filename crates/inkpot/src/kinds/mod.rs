@@ -5,6 +5,7 @@
 
 mod batch;
 pub(crate) mod compare;
+pub(crate) mod fit;
 mod sweep;
 mod tournament;
 pub(crate) mod tune;
@@ -89,6 +90,7 @@ pub(crate) fn of(summary: &Summary) -> &dyn Tells {
         Finding::Tournament(own) => own,
         Finding::Compare(own) => own,
         Finding::Tune(own) => own,
+        Finding::Fit(own) => own,
     }
 }
 
@@ -111,6 +113,7 @@ pub(crate) fn written(design: &Design) -> &dyn Written {
         Design::Tournament(own) => own,
         Design::Compare(own) => own,
         Design::Tune(own) => own.as_ref(),
+        Design::Fit(own) => own.as_ref(),
     }
 }
 
@@ -139,6 +142,7 @@ pub(crate) fn read(kind: StudyKind) -> Reads {
         StudyKind::Tournament => Reads::Played(tournament::read),
         StudyKind::Compare => Reads::Played(compare::read),
         StudyKind::Tune => Reads::Sought(tune::read),
+        StudyKind::Fit => Reads::Sought(fit::read),
     }
 }
 
@@ -189,6 +193,7 @@ pub(crate) struct Checked {
 pub(crate) fn searches(sought: &Sought) -> &dyn Searches {
     match sought {
         Sought::Tune(own) => own.as_ref(),
+        Sought::Fit(own) => own.as_ref(),
     }
 }
 

@@ -3,7 +3,6 @@
 pub(crate) mod costs;
 pub(crate) mod describe;
 pub(crate) mod entrants;
-pub(crate) mod fit;
 pub(crate) mod format;
 pub(crate) mod measures;
 pub(crate) mod people;

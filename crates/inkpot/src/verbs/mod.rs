@@ -8,7 +8,6 @@ mod compare_stored;
 mod completions;
 mod demo;
 mod explain;
-mod fit;
 mod games;
 mod ledger;
 mod matches;

@@ -3,12 +3,13 @@
 use std::fs;
 use std::path::Path;
 
-use inkpot_lab::Sheet;
+use inkpot_lab::{Sheet, StudyKind};
 
 use crate::args::TuneArgs;
 use crate::brief::Asked;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::kinds::fit::STANDIN;
 use crate::kinds::tune::{again, words};
 use crate::{brief, spec, study};
 
@@ -23,22 +24,36 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     let Some(path) = &args.brief else {
         return Err(Failure::wrong("a brief or a sheet is missing", "as in `inkpot tune briefs/ladder.toml`"));
     };
-    if let Some(log) = &args.fit_standin {
-        return super::fit::run(path, log, args, desk);
-    }
-    let (text, asked) = brief::load(path, desk)?;
-    if let Asked::Study(plan) = &asked {
-        return Err(Failure::wrong(
-            format!("{} is a {}, not a tuning", path.display(), plan.kind().name()),
-            "a tuning says kind = \"tune\"; `inkpot run` runs any brief",
-        ));
-    }
+    let (text, asked) = match &args.fit_standin {
+        Some(log) => brief::load_with_log(path, log, desk)?,
+        None => brief::load(path, desk)?,
+    };
+    of_kind(&asked, path, args)?;
     if args.print_brief {
         desk.print(study::resolved(&asked, desk)?);
         return Ok(());
     }
     let (made, summary) = study::make_asked(&asked, &text, args.name.as_deref(), desk)?;
+    if let Some(out) = &args.out {
+        fs::write(out, made.read_text(STANDIN)?).map_err(|error| Failure::file("write", out, &error))?;
+    }
     study::finish(&made, &summary, desk)
+}
+
+/// Errs when the brief is of another kind than what is asked for.
+fn of_kind(asked: &Asked, path: &Path, args: &TuneArgs) -> Result<(), Failure> {
+    let (kind, what) = match args.fit_standin {
+        Some(_) => (StudyKind::Fit, "a log is fitted by a brief of its own kind"),
+        None => (StudyKind::Tune, "this is no tuning"),
+    };
+    if asked.kind() == kind {
+        return Ok(());
+    }
+    let (name, own) = (kind.name(), asked.kind().name());
+    Err(Failure::wrong(
+        format!("{} has kind = \"{own}\": {what}", path.display()),
+        format!("write kind = \"{name}\"; `inkpot run` takes a brief of any kind"),
+    ))
 }
 
 fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {

@@ -7,6 +7,7 @@ pub(crate) mod browser;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
+use serde_json::Value;
 use tempfile::TempDir;
 
 /// A folder of its own with the program in it.
@@ -54,6 +55,11 @@ impl Bench {
         String::from_utf8(output.stdout).expect("output is UTF-8")
     }
 
+    /// Runs it with `--json` and gives what it prints.
+    pub(crate) fn json(&self, arguments: &str) -> Value {
+        json(&self.ok(&format!("--json {arguments}")))
+    }
+
     /// Exit code, standard output and standard error as one text for a snapshot, the folder's path taken out.
     pub(crate) fn told(&self, arguments: &str) -> String {
         let output = self.run(arguments);
@@ -67,6 +73,11 @@ impl Bench {
         }
         told.replace(&self.folder.path().display().to_string(), "DIR")
     }
+}
+
+/// A JSON document.
+pub(crate) fn json(text: &str) -> Value {
+    serde_json::from_str(text).expect("one JSON document")
 }
 
 /// The part files of a study.

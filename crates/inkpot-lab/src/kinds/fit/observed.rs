@@ -1,20 +1,54 @@
 //! What a log says: means, and their covariance over people.
 
+use inkpot_core::GameSheet;
 use inkpot_stats::Moments;
 use nalgebra::{DMatrix, DVector};
+use thiserror::Error;
 
-use super::{FitError, HumanLog};
+use super::HumanLog;
+use crate::figure::Figure;
+
+/// Why nothing can be fitted to a log.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum FitError {
+    /// Fewer columns than knobs.
+    #[error("{columns} columns cannot tell {knobs} knobs apart: log more of what the game measures, or free fewer")]
+    #[expect(missing_docs, reason = "columns that can be compared, and free knobs")]
+    FewColumns { columns: usize, knobs: usize },
+    /// Too few people or matches.
+    #[error("the log has {people} people: at least five are needed for intervals")]
+    #[expect(missing_docs, reason = "people in the log")]
+    FewPeople { people: usize },
+    /// A column that says nothing.
+    #[error("the column `{column}` is the same in every match: leave it out")]
+    #[expect(missing_docs, reason = "the column")]
+    Constant { column: String },
+    /// The surfaces cannot be told apart.
+    #[error("the knobs cannot be told apart by this log: free fewer, or log more of what the game measures")]
+    Undetermined,
+    /// A column that is no figure of the game.
+    #[error("the column `{column}` is no figure of the game; there are: {}", known.join(", "))]
+    #[expect(missing_docs, reason = "the column, and all figures")]
+    NoFigure { column: String, known: Vec<String> },
+}
 
 /// The log's means and their covariance over people.
 pub(super) struct Observed {
+    /// The figure of each column.
+    pub(super) figures: Vec<Figure>,
     pub(super) people: usize,
     pub(super) means: DVector<f64>,
     pub(super) covariance: DMatrix<f64>,
 }
 
 impl Observed {
-    pub(super) fn of(log: &HumanLog) -> Result<Self, FitError> {
+    /// What a log says that is to tell so many knobs apart.
+    pub(super) fn of(log: &HumanLog, knobs: usize, sheet: &GameSheet) -> Result<Self, FitError> {
+        let figures = log.figures(sheet)?;
         let width = log.columns.len();
+        if width < knobs {
+            return Err(FitError::FewColumns { columns: width, knobs });
+        }
         let mut names: Vec<&str> = log.matches.iter().map(|own| own.player.as_str()).collect();
         names.sort_unstable();
         names.dedup();
@@ -48,7 +82,7 @@ impl Observed {
         }
         let n = people as f64;
         covariance *= n / (n - 1.0);
-        Ok(Self { people, means, covariance })
+        Ok(Self { figures, people, means, covariance })
     }
 
     /// Matches of a person, on average, in whole rotations.

@@ -13,11 +13,12 @@ const CANDIDATES: usize = 4000;
 pub(super) struct Surfaces(pub(super) Vec<Quadratic>);
 
 impl Surfaces {
-    pub(super) fn fit(runs: &[(Vec<f64>, u64)], means: &[Vec<f64>]) -> Option<Self> {
+    /// Through the means at each point.
+    pub(super) fn fit(points: &[Vec<f64>], means: &[Vec<f64>]) -> Option<Self> {
         let width = means.first()?.len();
         let each = (0..width).map(|column| {
-            let usable = runs.iter().zip(means).filter(|(_, means)| means[column].is_finite());
-            let (xs, ys): (Vec<Vec<f64>>, Vec<f64>) = usable.map(|((x, _), means)| (x.clone(), means[column])).unzip();
+            let usable = points.iter().zip(means).filter(|(_, means)| means[column].is_finite());
+            let (xs, ys): (Vec<Vec<f64>>, Vec<f64>) = usable.map(|(x, means)| (x.clone(), means[column])).unzip();
             Quadratic::fit(&xs, &ys)
         });
         each.collect::<Option<Vec<_>>>().map(Self)

@@ -22,6 +22,7 @@ mod search;
 mod sheet;
 mod surface;
 
+pub(crate) use resolve::free_range;
 pub(crate) use surface::spread;
 
 pub use crate::figure::{Met, Side};

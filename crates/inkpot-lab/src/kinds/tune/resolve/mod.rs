@@ -4,6 +4,7 @@ mod free;
 mod rungs;
 mod targets;
 
+pub(crate) use free::free_range;
 use inkpot_core::{GameEntry, Knob, KnobValue, Registry};
 
 use super::asked::sheet_of;

@@ -1,0 +1,124 @@
+//! The proof of a fit: the fitted stand-in against whom the people played, on blocks that the search never saw.
+
+use inkpot_core::{GameEntry, KnobValue, Knobs, Registry, Rows};
+use serde::{Deserialize, Serialize};
+
+use super::{Fit, Fitted};
+use crate::figure::Figure;
+use crate::figure_tally::{FigureTally, Weighted};
+use crate::kinds::{Finding, Kind, Reading, Sums};
+use crate::resolve::Checker;
+use crate::searching::FIRST_PROOF_BLOCK;
+use crate::{Cell, Design, Draft, Entrant, EntrantDraft, Plan, Problem, Summary, resolve as resolve_study};
+
+/// A fit with a smaller p-value is told of: no values of these knobs play like the log.
+const MISFIT: f64 = 0.01;
+
+/// What a plan proves of a fit.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct FitProof {
+    /// Agent of the stand-in as asked for.
+    pub agent: String,
+    /// What is set of its knobs, by its preset, by hand and by the fit.
+    pub given: Knobs,
+    /// What the search came to.
+    pub fitted: Fitted,
+    /// The figure of each column.
+    columns: Vec<Figure>,
+    /// How often the people met the opponent of each cell.
+    shares: Vec<f64>,
+}
+
+/// What a fit found beside what every study does.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct FitFinding {
+    /// Agent of the stand-in as asked for.
+    pub standin: String,
+    /// What is set of its knobs, by its preset, by hand and by the fit.
+    pub given: Knobs,
+    /// The knobs, and column by column how the stand-in plays beside the people.
+    pub fitted: Fitted,
+}
+
+impl FitProof {
+    /// The plan that proves a fit.
+    pub(super) fn plan(fit: &Fit, fitted: Fitted, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+        let turned = fitted.knobs.iter().map(|own| (own.knob.clone(), KnobValue::Number(own.value))).collect::<Knobs>();
+        let given = turned.over(&fit.standin.given);
+        let as_drafted = |own: &Entrant, knobs: &Knobs| EntrantDraft {
+            name: Some(own.name.clone()),
+            agent: own.agent.clone(),
+            knobs: knobs.clone(),
+            vary: Vec::new(),
+        };
+        let met = fit.met();
+        let opponents = met.iter().map(|(place, _)| &fit.opponents[*place]).map(|own| as_drafted(own, &own.given));
+        let draft = Draft {
+            game: fit.ground.game.clone(),
+            level: Some(fit.ground.level.clone()),
+            seed: Some(fit.ground.seed),
+            matches: Some(fit.proof),
+            series: fit.ground.series,
+            confidence: Some(fit.ground.confidence),
+            rules: fit.ground.rules.clone(),
+            entrants: std::iter::once(as_drafted(&fit.standin, &given)).chain(opponents).collect(),
+            ..Draft::default()
+        };
+        let mut plan = resolve_study(&draft, registry)?;
+        plan.cells = (1..=met.len()).map(|opponent| Cell::of(vec![0, opponent], FIRST_PROOF_BLOCK)).collect();
+        plan.rounds = vec![plan.cells.len()];
+        let sheet = registry.game(&fit.ground.game).map(GameEntry::sheet);
+        let columns = sheet.and_then(|sheet| fit.log.figures(sheet).ok()).unwrap_or_default();
+        let shares = met.into_iter().map(|(_, share)| share).collect();
+        plan.design = Design::Fit(Box::new(Self { agent: fit.standin.agent.clone(), given, fitted, columns, shares }));
+        Ok(plan)
+    }
+}
+
+impl Kind for FitProof {
+    /// A proof is laid out with its fit.
+    fn lay_out(&self, _plan: &mut Plan, _checker: &mut Checker) {}
+
+    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
+        let cells = self.shares.iter().map(|&weight| Weighted { group: 0, weight }).collect();
+        let figures = vec![self.columns.iter().copied().map(Some).collect()];
+        Box::new(FitReading {
+            proof: self,
+            tally: FigureTally::new(plan, cells, figures, game.sheet().ticks_per_second),
+        })
+    }
+
+    fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
+        let Finding::Fit(FitFinding { fitted, .. }) = &summary.finding else { return Vec::new() };
+        let apart = "no values of these knobs play like the log in every column: free another knob, or look at the \
+                     columns that are far apart";
+        let misfit = fitted.misfit_p.filter(|p| *p < MISFIT).map(|_| apart.to_string());
+        let ends = fitted.knobs.iter().filter(|own| own.at_end);
+        let ends = ends.map(|own| format!("`{}` lies at the end of its range: widen it", own.knob));
+        misfit.into_iter().chain(ends).collect()
+    }
+}
+
+/// What was measured of a stand-in, read off the rows.
+struct FitReading<'a> {
+    proof: &'a FitProof,
+    tally: FigureTally,
+}
+
+impl Reading for FitReading<'_> {
+    fn take(&mut self, rows: &Rows) {
+        self.tally.take(rows);
+    }
+
+    fn finish(self: Box<Self>, _sums: &mut Sums) -> Finding {
+        let FitProof { agent, given, fitted, .. } = self.proof.clone();
+        let mut fitted = fitted;
+        for (index, column) in fitted.columns.iter_mut().enumerate() {
+            if let Some(seen) = self.tally.interval(0, index) {
+                column.simulated = seen.value;
+                (column.low, column.high) = (Some(seen.low), Some(seen.high));
+            }
+        }
+        Finding::Fit(FitFinding { standin: agent, given, fitted })
+    }
+}

@@ -1,0 +1,85 @@
+//! Fits: the knobs with which a stand-in plays like the people of a log.
+
+mod brief;
+mod check;
+mod log;
+mod words;
+
+use inkpot_lab::{FitFinding, FitProof, FittedColumn, Plan, Summary};
+use inkpot_stats::Interval;
+
+pub(super) use self::brief::read;
+use super::{Part, Tells, Told, Written};
+use crate::brief::BriefText;
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery, Name};
+use crate::show::costs;
+use crate::show::entrants;
+use crate::show::format::places;
+use crate::show::table::{Cell, Column, On, Table};
+
+/// The fitted stand-in as an agent file.
+pub(crate) const STANDIN: &str = "standin.toml";
+
+impl Tells for FitFinding {
+    fn sentence(&self, _summary: &Summary) -> String {
+        words::sentence(self)
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        vec![
+            Part::Table(columns(self)),
+            Part::Lines(words::lines(self)),
+            Part::Table(costs::table(told)),
+            Part::Table(entrants::table(told.summary).only(On::Page)),
+        ]
+    }
+
+    fn method(&self) -> Option<String> {
+        Some(words::method(self))
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        let mut fitting = vec![Fitting::new(Name::Rates, || Ok(gallery.rates().draw()))];
+        fitting.extend(gallery.common());
+        Ok(fitting)
+    }
+}
+
+/// How the fitted stand-in plays beside the people, column by column.
+fn columns(found: &FitFinding) -> Table {
+    let columns = vec![
+        Column::text("Column"),
+        Column::figure("Logged mean"),
+        Column::figure("Standard error"),
+        Column::figure("Fitted stand-in"),
+        Column::figure("Apart, in errors"),
+    ];
+    let row = |own: &FittedColumn| {
+        let (mean, se) = (own.logged, own.logged_se);
+        let places = places(&Interval { value: mean, low: mean - se, high: mean + se });
+        let number = |x: f64| Cell::Said(format!("{x:.places$}"), x);
+        let proved = own.low.zip(own.high).map(|(low, high)| Interval { value: own.simulated, low, high });
+        let apart = (own.simulated - mean) / se;
+        let cells = vec![
+            Cell::text(&own.column),
+            number(mean),
+            number(se),
+            proved.map_or_else(|| number(own.simulated), Cell::Figure),
+            Cell::Said(format!("{apart:+.1}"), apart),
+        ];
+        (own.column.clone(), cells)
+    };
+    Table::new("People and stand-in, column by column", columns)
+        .at_most(usize::MAX)
+        .with(found.fitted.columns.iter().map(row))
+}
+
+impl Written for FitProof {
+    /// A proof is not asked for: it has no brief of its own.
+    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+
+    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
+        Ok(vec![(STANDIN, words::agent_file(self))])
+    }
+}

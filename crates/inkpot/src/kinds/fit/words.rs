@@ -1,0 +1,56 @@
+//! What a fit of a stand-in came to, in words, and the stand-in as a file.
+
+use inkpot_lab::{FitFinding, FitProof};
+use inkpot_stats::Interval;
+use toml::Value;
+
+use super::STANDIN;
+use crate::brief::value;
+use crate::show::format::{count, p_value, said_figure};
+
+/// The knobs that were found.
+pub(super) fn sentence(found: &FitFinding) -> String {
+    let knobs = found.fitted.knobs.iter().map(|own| {
+        let interval = Interval { value: own.value, low: own.low, high: own.high };
+        format!("{} {}", own.knob, said_figure(&interval, ""))
+    });
+    let knobs: Vec<String> = knobs.collect();
+    format!("The people of this log play like a {} with {}.", found.standin, knobs.join(", "))
+}
+
+/// What it rests on.
+pub(super) fn lines(found: &FitFinding) -> String {
+    let fitted = &found.fitted;
+    let misfit = match fitted.misfit_p {
+        Some(p) => format!("Misfit {}.", p_value(p)),
+        None => "With as many knobs as columns no misfit can be seen.".into(),
+    };
+    format!(
+        "{} matches of {} people against {} simulated ones; intervals over people. {misfit}\nThe stand-in's means are of the proof, on blocks that the search never saw. It is in {STANDIN}, an agent file for any study.",
+        count(fitted.logged as u64),
+        fitted.people,
+        count(fitted.simulated),
+    )
+}
+
+/// How it was computed.
+pub(super) fn method(found: &FitFinding) -> String {
+    format!(
+        "The knobs are those at which the means of {} simulated matches are nearest to the log's, on quadratic surfaces, \
+         weighted by the covariance of simulated people; their intervals carry the spread of the log over people and that \
+         of the simulation. The means of the stand-in were measured afterwards, on blocks that the search never saw.",
+        count(found.fitted.simulated)
+    )
+}
+
+/// The fitted stand-in as an agent file.
+pub(super) fn agent_file(proof: &FitProof) -> String {
+    let knobs: Vec<String> = proof.given.iter().map(|(name, own)| format!("{name} = {}", value(own))).collect();
+    format!(
+        "# Fitted to {} logged matches of {} people.\nagent = {}\nknobs = {{ {} }}\n",
+        proof.fitted.logged,
+        proof.fitted.people,
+        Value::from(proof.agent.as_str()),
+        knobs.join(", ")
+    )
+}
