@@ -4,6 +4,7 @@ use std::fmt;
 
 /// Where in a draft something stands, from the outside in: `entrant[1].knobs.skill`.
 #[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+#[must_use]
 pub struct Place(Vec<Step>);
 
 /// One step of the way.

@@ -12,7 +12,7 @@ use super::reader::{Findings, Reader};
 use crate::agent_file;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::kinds::{self, Brief, Reads};
+use crate::kinds::{self, Brief, Checkable, Reads};
 use crate::level;
 use crate::pool::Pool;
 use crate::source::{Source, toml_of};
@@ -73,7 +73,7 @@ fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Re
 }
 
 /// What could be read is checked too, so that all problems come at once.
-fn read(brief: &Brief) -> Result<Result<Asked, Vec<Problem>>, Failure> {
+fn read(brief: &Brief) -> Result<Checkable<Asked>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let named = top.needed_text("kind", "`kind = \"batch\"`");
     let known = named.as_deref().and_then(|name| kind(name, brief.findings));

@@ -150,9 +150,12 @@ pub(crate) fn read(kind: StudyKind) -> Reads {
 pub(crate) enum Reads {
     /// Its own keys, beside those that all kinds have which are played as drafted.
     Played(fn(&mut Reader) -> Asked),
-    /// All of it, since a search has a brief of its own; with everything that does not fit together.
-    Sought(fn(&Brief) -> Result<Result<Sought, Vec<Problem>>, Failure>),
+    /// All of it, since a search has a brief of its own.
+    Sought(fn(&Brief) -> Result<Checkable<Sought>, Failure>),
 }
+
+/// What a brief asks for, or everything in it that does not fit together.
+pub(crate) type Checkable<T> = Result<T, Vec<Problem>>;
 
 /// A brief that is read.
 pub(crate) struct Brief<'a> {

@@ -3,21 +3,21 @@
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
-use inkpot_lab::{EntrantDraft, Fit, FitDraft, Place, Problem, Sought, resolve_fit};
+use inkpot_lab::{EntrantDraft, Fit, FitDraft, Place, Sought, resolve_fit};
 use toml::Value;
 
 use super::log;
 use crate::brief::{Reader, agent, entrant, inline_knobs, knobs};
 use crate::failure::Failure;
-use crate::kinds::Brief;
 use crate::kinds::tune::{free_draft, free_table};
+use crate::kinds::{Brief, Checkable};
 use crate::level;
 
 /// Where a study keeps its log.
 pub(super) const LOG: &str = "log.csv";
 
 /// Reads the brief of a fit, and its log.
-pub(in crate::kinds) fn read(brief: &Brief) -> Result<Result<Sought, Vec<Problem>>, Failure> {
+pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let _kind = top.text("kind");
     let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();

@@ -11,11 +11,11 @@ use toml::Value;
 
 use crate::brief::{Reader, agent, entrant, inline, inline_knobs, knobs, value};
 use crate::failure::Failure;
-use crate::kinds::Brief;
+use crate::kinds::{Brief, Checkable};
 use crate::level;
 
 /// Reads the brief of a tuning.
-pub(in crate::kinds) fn read(brief: &Brief) -> Result<Result<Sought, Vec<Problem>>, Failure> {
+pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let draft = draft(brief)?;
     let tune = resolve_tune(&draft, &brief.desk.registry).map(|tune| Sought::Tune(Box::new(tune)));
     // What could not be read has been told already.
