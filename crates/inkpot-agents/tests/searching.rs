@@ -1,56 +1,13 @@
-//! The searches on toys whose right answers are known, and what happens when a search goes wrong.
+//! The searches on toys whose right answers are known.
 
 mod toys;
 
-use std::time::{Duration, Instant};
-
 use inkpot_agents::{drifter, horizon, minimax, playouts, treesearch, treesearch_reusing};
 use inkpot_core::{
-    Agent, AgentKind, Casting, Chance, CountRequest, Entry, Explained, Game, GameEntry, GameSheet, GaveUp, Imagine,
-    Keyed, Knobs, Level, LevelSheet, Moment, Options, Pace, Playable, Rows, Sequences, Setting, Sight, Spot, Telling,
-    folded, tell,
+    AgentKind, Chance, CountRequest, Game, GameEntry, Imagine, Keyed, Knobs, Moment, Options, Rows, Sequences, Spot,
+    Telling, folded, tell,
 };
-use toys::{Calls, Cups, Doors, Ladder, Posts};
-
-fn entry<G: Playable>(seats: usize, lay: impl Fn(&mut Chance) -> G + Clone + Send + Sync + 'static) -> Entry<G> {
-    let sheet = GameSheet {
-        name: "toy".into(),
-        help: "a toy".into(),
-        seats: seats..=seats,
-        ticks_per_second: None,
-        rules: Vec::new(),
-        levels: vec![LevelSheet::new("table", "a table")],
-        level_file: None,
-        measures: Vec::new(),
-    };
-    Entry::new(sheet, move |_rules, _level| Ok(Box::new(lay.clone())))
-}
-
-fn knobs_of<G: Game + 'static>(kind: &AgentKind<G>, given: &Knobs) -> Knobs {
-    given.resolve(&kind.sheet().knobs).unwrap()
-}
-
-/// What an agent weighs at the start of a toy.
-fn weighed<G: Playable>(
-    seats: usize,
-    lay: impl Fn(&mut Chance) -> G + Clone + Send + Sync + 'static,
-    kind: AgentKind<G>,
-    given: &Knobs,
-) -> Explained {
-    let knobs = knobs_of(&kind, given);
-    let name = kind.sheet().name.clone();
-    entry(seats, lay).agent(kind).explain(&everywhere(&name, &knobs, seats, 5), None, None, 2).unwrap()
-}
-
-/// An agent in every seat.
-fn everywhere(kind: &str, knobs: &Knobs, seats: usize, study_seed: u64) -> Setting {
-    let level = Level::named("table", Knobs::default());
-    Setting { rules: Knobs::default(), level, cast: Casting::everywhere(kind, knobs, seats), series: 1, study_seed }
-}
-
-fn set(knob: &str, value: f64) -> Knobs {
-    Knobs::default().with(knob, value)
-}
+use toys::{Calls, Cups, Doors, Ladder, Posts, entry, everywhere, knobs_of, set, weighed};
 
 #[test]
 fn turned_states_have_turned_options_and_futures() {
@@ -212,53 +169,6 @@ fn hidden_things_are_imagined_and_never_known() {
     assert_eq!(state.imagine(0, &mut chance).unwrap().view(0), state.view(0));
 }
 
-#[test]
-fn no_budget_and_a_tiny_one_still_give_a_legal_choice() {
-    let cases: Vec<(AgentKind<Posts>, &str)> = vec![
-        (minimax(), "depth"),
-        (minimax(), "nodes"),
-        (minimax(), "millis"),
-        (treesearch(), "iterations"),
-        (treesearch_reusing(), "nodes"),
-        (playouts(), "iterations"),
-        (playouts(), "millis"),
-        (horizon(&[]), "rollouts"),
-        (horizon(&[]), "nodes"),
-    ];
-    for (kind, budget) in cases {
-        for amount in [0.0, 1.0, 3.0] {
-            let explained = weighed(2, |_| Posts::new(4), kind.clone(), &set(budget, amount));
-            assert_eq!(explained.fell, None, "{} {budget} {amount}", kind.sheet().name);
-            assert!(explained.best.is_some());
-        }
-    }
-}
-
-#[test]
-fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
-    let kinds: Vec<AgentKind<Posts>> = vec![minimax(), treesearch(), playouts()];
-    for kind in kinds {
-        let knobs = knobs_of(&kind, &Knobs::default());
-        let name = kind.sheet().name.clone();
-        let game = entry(2, |_| Posts::trapped(5)).agent(kind);
-        let mut stage = game.stage(&everywhere(&name, &knobs, 2, 1)).unwrap();
-        let mut rows = Rows::new(0);
-        stage.play(Spot::default(), &mut rows);
-        let incident = rows.rows[0].incident.clone().unwrap();
-        assert!(incident.contains("rotten") && incident.contains("it was looking at the line ["), "{name}: {incident}");
-        assert_eq!((rows.rows[0].placement, rows.rows[1].placement), (2, 1));
-    }
-    let explained = weighed(2, |_| Posts::trapped(5), minimax(), &Knobs::default());
-    assert!(explained.fell.unwrap().contains("rotten"));
-    assert!(!explained.thoughts.unwrap().looking_at.is_empty());
-}
-
-#[test]
-fn minimax_refuses_seats_that_choose_at_once() {
-    let explained = weighed(2, |_| Doors::new(), minimax(), &Knobs::default());
-    assert!(explained.fell.unwrap().contains("several choose at once; take treesearch or horizon"));
-}
-
 /// The choices of a whole match, told or only played.
 fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, serde_json::Value)> {
     let knobs = knobs_of(&kind, given);
@@ -359,77 +269,4 @@ fn counts_agree_with_those_by_hand_and_estimates_hold_the_truth() {
         assert!((mean - count as f64).abs() < error, "{mean} against {count} (4 standard errors: {error})");
     }
     assert!(game.count(&place, None, &CountRequest { most_positions: 3, ..request(5, 0) }, &mut |_| {}).is_err());
-}
-
-/// Promises no time at all and takes more than the grace.
-struct Dawdler;
-
-impl Agent<Posts> for Dawdler {
-    fn choose(&mut self, sight: &Sight<'_, Posts>) -> Result<(usize, usize), GaveUp> {
-        let start = Instant::now();
-        while start.elapsed() < Duration::from_millis(25) {}
-        Ok(sight.draw(&mut Chance::from_seed(1)))
-    }
-
-    fn pace(&self) -> Pace {
-        Pace::Within(Duration::ZERO)
-    }
-}
-
-#[test]
-fn a_late_decision_is_a_fault_and_stands() {
-    let kind = AgentKind::new("dawdler", "is late").factory(|_| Box::new(|_| Box::new(Dawdler)));
-    let game = entry(2, |_| Posts::new(1)).agent(kind);
-    let setting = everywhere("dawdler", &Knobs::default(), 2, 1);
-    let mut rows = Rows::new(0);
-    game.stage(&setting).unwrap().play(Spot::default(), &mut rows);
-    assert_eq!((rows.rows[0].faults, rows.rows[0].placement), (1, 1));
-    assert_eq!(rows.rows[1].faults, 0);
-}
-
-/// Gives up at its second decision.
-struct Quitter {
-    decisions: u32,
-}
-
-impl Agent<Posts> for Quitter {
-    fn choose(&mut self, sight: &Sight<'_, Posts>) -> Result<(usize, usize), GaveUp> {
-        self.decisions += 1;
-        if self.decisions > 1 {
-            return Err(GaveUp::because("the line is dead"));
-        }
-        Ok(sight.draw(&mut Chance::from_seed(1)))
-    }
-}
-
-#[test]
-fn an_agent_that_gives_up_forfeits_and_says_why() {
-    let kind = AgentKind::new("quitter", "gives up").factory(|_| Box::new(|_| Box::new(Quitter { decisions: 0 })));
-    let game = entry(2, |_| Posts::new(9)).agent(kind);
-    let setting = everywhere("quitter", &Knobs::default(), 2, 1);
-    let mut stage = game.stage(&setting).unwrap();
-    let mut rows = Rows::new(0);
-    // What fell is made anew: the second match goes as the first.
-    for _ in 0..2 {
-        stage.play(Spot::default(), &mut rows);
-    }
-    for row in [&rows.rows[0], &rows.rows[2]] {
-        let incident = row.incident.as_ref().unwrap();
-        assert!(incident.starts_with("seat 0 gave up: the line is dead; tick 2"), "{incident}");
-        assert_eq!((row.placement, row.faults, row.ending.as_ref()), (2, 1, "forfeit"));
-    }
-    let mut held = stage.open(Spot::default());
-    while held.turn() {}
-    assert!(held.pending().is_empty() && !held.turn(), "it is over");
-    held.close(&mut rows);
-    assert_eq!(rows.rows[4].incident, rows.rows[0].incident);
-}
-
-#[test]
-fn more_seats_than_a_match_can_have_are_refused_in_words() {
-    let mut sheet = GameSheet { seats: 2..=100, ..entry(2, |_| Posts::new(3)).sheet().clone() };
-    sheet.measures.clear();
-    let game = Entry::new(sheet, |_rules, _level| Ok(Box::new(|_: &mut Chance| Posts::new(3))));
-    let error = game.agent(drifter(1)).stage(&everywhere("drifter", &Knobs::default().with("hold", 1.0), 2, 1));
-    assert_eq!(error.err().unwrap().to_string(), "`toy` has up to 100 seats, and a match can have 64");
 }

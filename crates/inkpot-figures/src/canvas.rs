@@ -4,7 +4,7 @@ use plotters::prelude::{FontStyle, IntoFont, RGBColor, SVGBackend, TextStyle};
 use plotters::style::text_anchor::{HPos, Pos, VPos};
 use plotters_backend::{BackendColor, BackendStyle, DrawingBackend, DrawingErrorKind};
 
-use crate::drawing::{Drawing, Spot};
+use crate::drawing::{Drawing, Hotspot};
 use crate::font::{self, FAMILY};
 use crate::palette::Rgb;
 
@@ -45,7 +45,7 @@ pub(crate) struct Canvas {
     width: f64,
     height: f64,
     marks: Vec<Mark>,
-    spots: Vec<Spot>,
+    spots: Vec<Hotspot>,
 }
 
 /// What is drawn, in order.
@@ -102,7 +102,7 @@ impl Canvas {
     pub(crate) fn hover(&mut self, low: (f64, f64), high: (f64, f64), key: &str, text: &str) {
         let (left, top) = (low.0.min(high.0), low.1.min(high.1));
         let (width, height) = ((high.0 - low.0).abs().max(6.0), (high.1 - low.1).abs().max(6.0));
-        self.spots.push(Spot { left, top, width, height, key: key.into(), text: text.into() });
+        self.spots.push(Hotspot { left, top, width, height, key: key.into(), text: text.into() });
     }
 
     /// Width of a text in pixels.

@@ -9,13 +9,13 @@ use crate::font::database;
 #[derive(Clone, Debug, PartialEq)]
 pub struct Drawing {
     svg: String,
-    spots: Vec<Spot>,
+    spots: Vec<Hotspot>,
 }
 
 /// A place of a figure that tells something when it is pointed at, in units of the SVG.
 #[derive(Clone, Debug, PartialEq)]
 #[expect(missing_docs, reason = "where it is")]
-pub struct Spot {
+pub struct Hotspot {
     pub left: f64,
     pub top: f64,
     pub width: f64,
@@ -35,12 +35,12 @@ pub enum DrawingError {
 }
 
 impl Drawing {
-    pub(crate) fn new(svg: String, spots: Vec<Spot>) -> Self {
+    pub(crate) fn new(svg: String, spots: Vec<Hotspot>) -> Self {
         Self { svg, spots }
     }
 
     /// The places that tell something.
-    pub fn spots(&self) -> &[Spot] {
+    pub fn spots(&self) -> &[Hotspot] {
         &self.spots
     }
 

@@ -27,7 +27,7 @@ mod surface;
 pub use aim::{Aim, AimLine};
 pub use cost::{Cost, CostMark, Strength};
 pub use distribution::{Distribution, Group};
-pub use drawing::{Drawing, DrawingError, Spot};
+pub use drawing::{Drawing, DrawingError, Hotspot};
 pub use forest::{Forest, ForestRow};
 pub use frame::{Estimate, Words};
 pub use front::{Front, FrontAxis, FrontMark};

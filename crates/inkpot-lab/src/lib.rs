@@ -43,10 +43,10 @@ pub use kinds::tournament::{
     TournamentDraft, TournamentFinding, TournamentSummary, drawn,
 };
 pub use kinds::tune::{
-    Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Met, Miss, Next, Player,
-    Point, Probe, Probed, ProfileDraft, Proof, Rung, RungDraft, Seen, Sheet, SheetAgent, SheetKnob, SheetMeasured,
-    SheetModifiers, SheetProof, SheetRung, SheetTarget, Side, Sizes, Target, TargetDraft, Texts, Tune, TuneDraft,
-    TuneFinding, TuneSearch, TuneSummary, found, next_values, rate_target, read_history, resolve_tune, write_history,
+    Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next,
+    Player, Point, Probe, Probed, ProfileDraft, Proof, Rung, RungDraft, Seen, Sheet, SheetAgent, SheetKnob,
+    SheetModifiers, SheetProof, SheetRung, Side, Sizes, Target, TargetDraft, Texts, Tune, TuneDraft, TuneFinding,
+    TuneSearch, TuneSummary, found, next_values, read_history, resolve_tune, write_history,
 };
 pub use kinds::{Asked, CheckpointError, Design, Finding, Made, Seeks, Sought, StudyKind};
 pub use place::Place;

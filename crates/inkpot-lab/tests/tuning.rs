@@ -2,7 +2,7 @@
 //! the search costs against an even grid, the usual way and the least that any design needs.
 
 use inkpot_core::Chance;
-use inkpot_lab::{CurveSeen, Free, FreeRange, Next, Seen, Side, Sizes, next_values, rate_target};
+use inkpot_lab::{CurveSeen, Free, FreeRange, Next, Seen, Side, Sizes, Target, next_values};
 use inkpot_stats::{LapseLogistic, Threshold};
 
 const TARGET: f64 = 0.7;
@@ -55,7 +55,7 @@ impl Simulated {
 
 /// What a search found: the curve, and the blocks it took.
 fn sequential(player: &Simulated, chance: &mut Chance) -> (CurveSeen, u64) {
-    let (free, target) = (knob(), rate_target(TARGET, WITHIN));
+    let (free, target) = (knob(), Target::rate(TARGET, WITHIN));
     let mut seen = Vec::new();
     while let Next::Play(values) = next_values(&free, &target, &seen, SIZES) {
         for (x, blocks) in values {

@@ -34,7 +34,7 @@ pub use mean::Moments;
 pub use pairs::{Cycles, Pair, cycles};
 pub use people::{HOPELESS, IDLE, People, PeopleSeen};
 pub use quadratic::Quadratic;
-pub use ratings::{Comparison, Ratings};
+pub use ratings::{Meeting, Ratings};
 pub use resample::{BlockTable, Draws};
 pub use response::{Model, Response, ResponseError, Solved};
 pub use sequence::{Sequence, fixed_blocks};

@@ -13,7 +13,7 @@ const LEAST_LEFT: f64 = 0.25;
 
 /// Two seats of one match: who sat there, and how the first fared against the second.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Comparison {
+pub struct Meeting {
     /// The block, from 0 up; matches of one block share their chance.
     pub block: usize,
     /// Entrant and seat.
@@ -52,10 +52,10 @@ pub struct Ratings {
 }
 
 impl Ratings {
-    /// Fits a field; `comparisons` gives the same ones each time it is called. None when nobody met anybody.
-    pub fn fit<I: Iterator<Item = Comparison>>(size: FieldSize, comparisons: impl Fn() -> I) -> Option<Self> {
+    /// Fits a field; `meetings` gives the same ones each time it is called. None when nobody met anybody.
+    pub fn fit<I: Iterator<Item = Meeting>>(size: FieldSize, meetings: impl Fn() -> I) -> Option<Self> {
         let mut counts = Counts::new();
-        for seen in comparisons() {
+        for seen in meetings() {
             let slot = counts.entry((seen.first.0, seen.second.0, seen.first.1, seen.second.1)).or_default();
             slot[2 - usize::from(seen.halves.min(2))] += 1.0;
         }
@@ -66,7 +66,7 @@ impl Ratings {
         let values = problem.climb();
         let bread = problem.information(&values).try_inverse()?;
         let mut clusters = Clusters::new(size);
-        comparisons().for_each(|seen| clusters.add(&seen, &problem, &values, &bread));
+        meetings().for_each(|seen| clusters.add(&seen, &problem, &values, &bread));
         let mut meat = product(&clusters.scores, &clusters.scores.transpose()) * problem.small_sample();
         problem.prior_scatter(&values, &mut meat);
         let covariance = product(&product(&bread, &meat), &bread);
@@ -172,7 +172,7 @@ impl Clusters {
     }
 
     /// Adds a score, divided by what the fit has taken off it by following this pairing's block.
-    fn add(&mut self, seen: &Comparison, problem: &Likelihood, values: &DVector<f64>, bread: &DMatrix<f64>) {
+    fn add(&mut self, seen: &Meeting, problem: &Likelihood, values: &DVector<f64>, bread: &DMatrix<f64>) {
         let key = (seen.first.0, seen.second.0, seen.first.1, seen.second.1);
         let [win, tie, loss] = odds(values, self.size, problem.ties, key);
         let cluster = self.size.cluster(seen.block);

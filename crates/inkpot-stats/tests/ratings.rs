@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 use std::thread;
 
 use inkpot_core::Chance;
-use inkpot_stats::{Comparison, FieldSize, PRIOR_MATCHES, Ratings};
+use inkpot_stats::{FieldSize, Meeting, PRIOR_MATCHES, Ratings};
 
 /// A made-up field: strengths in natural units, what the first seat is worth, how common ties are, and how strongly
 /// the two matches of a block, and pairs that share a block, depend on each other.
@@ -30,12 +30,12 @@ impl Made {
     }
 
     /// A pairing over blocks from `first_block` on: each block once for either order of the seats.
-    fn play(&self, (a, b): (usize, usize), blocks: std::ops::Range<usize>, chance: &mut Chance) -> Vec<Comparison> {
+    fn play(&self, (a, b): (usize, usize), blocks: std::ops::Range<usize>, chance: &mut Chance) -> Vec<Meeting> {
         let mut played = Vec::new();
         for block in blocks {
             for (first, second) in [(a, b), (b, a)] {
                 let u = if chance.happens(self.shared) { self.worlds[block] } else { chance.unit() };
-                played.push(Comparison {
+                played.push(Meeting {
                     block,
                     first: (first, 0),
                     second: (second, 1),
@@ -46,16 +46,16 @@ impl Made {
         played
     }
 
-    fn round_robin(&self, blocks: usize, chance: &mut Chance) -> (FieldSize, Vec<Comparison>) {
+    fn round_robin(&self, blocks: usize, chance: &mut Chance) -> (FieldSize, Vec<Meeting>) {
         let n = self.strengths.len();
         let pairs = (0..n).flat_map(|a| (a + 1..n).map(move |b| (a, b)));
-        let played: Vec<Comparison> = pairs.flat_map(|pair| self.play(pair, 0..blocks, chance)).collect();
+        let played: Vec<Meeting> = pairs.flat_map(|pair| self.play(pair, 0..blocks, chance)).collect();
         (FieldSize { entrants: n, seats: 2, blocks }, played)
     }
 
     /// Swiss rounds, each over blocks of its own: those of one score (pairings won) ordered by points, the upper half
     /// against the lower, never the same pair twice while that can be avoided.
-    fn swiss(&self, rounds: usize, blocks: usize, chance: &mut Chance) -> (FieldSize, Vec<Comparison>) {
+    fn swiss(&self, rounds: usize, blocks: usize, chance: &mut Chance) -> (FieldSize, Vec<Meeting>) {
         let n = self.strengths.len();
         let (mut played, mut points, mut won) = (Vec::new(), vec![0.0; n], vec![0.0; n]);
         let mut met = vec![vec![false; n]; n];
@@ -104,7 +104,7 @@ fn normal_field(n: usize, sd: f64, chance: &mut Chance) -> Vec<f64> {
 /// The same model fitted another way: minorise and maximise (Hunter 2004), on worths instead of strengths. The
 /// logarithm of a sum is bounded by its tangent, the root in the tie term by the arithmetic mean; each worth then has a
 /// closed form. Slow and sure, and not a line of code in common with Newton's steps.
-fn minorise(n: usize, played: &[Comparison]) -> (Vec<f64>, f64, f64) {
+fn minorise(n: usize, played: &[Meeting]) -> (Vec<f64>, f64, f64) {
     let mut counts: BTreeMap<(usize, usize), [f64; 3]> = BTreeMap::new();
     for seen in played {
         counts.entry((seen.first.0, seen.second.0)).or_default()[usize::from(2 - seen.halves)] += 1.0;
@@ -192,7 +192,7 @@ fn two_fitters_agree() {
 #[test]
 fn two_entrants_without_ties_have_a_closed_form() {
     // 30 of 40 won, and one match halved by each: the odds are 31 to 11.
-    let seen = (0..40).map(|k| Comparison {
+    let seen = (0..40).map(|k| Meeting {
         block: k / 2,
         first: (k % 2, 0),
         second: (1 - k % 2, 1),
@@ -209,7 +209,7 @@ fn two_entrants_without_ties_have_a_closed_form() {
 
 #[test]
 fn an_unbeaten_entrant_stays_finite_and_its_interval_is_wide() {
-    let seen = (0..40).map(|k| Comparison {
+    let seen = (0..40).map(|k| Meeting {
         block: k / 2,
         first: (k % 2, 0),
         second: (1 - k % 2, 1),
@@ -228,7 +228,7 @@ fn groups_that_never_met_are_told_and_their_distance_is_wide() {
     let seen = (0..80).map(|k| {
         let (a, b) = pairs[k % 2];
         let (first, second) = if k % 4 < 2 { (a, b) } else { (b, a) };
-        Comparison { block: k / 4, first: (first, 0), second: (second, 1), halves: if k % 3 == 0 { 2 } else { 0 } }
+        Meeting { block: k / 4, first: (first, 0), second: (second, 1), halves: if k % 3 == 0 { 2 } else { 0 } }
     });
     let ratings = Ratings::fit(FieldSize { entrants: 4, seats: 2, blocks: 20 }, || seen.clone()).unwrap();
     assert_eq!(ratings.groups(), 2);
@@ -256,7 +256,7 @@ fn orders_of_three_are_rated_by_their_pairs() {
         }
         for (i, j) in [(0, 1), (0, 2), (1, 2)] {
             let seat = |who: usize| (who + block) % 3;
-            played.push(Comparison {
+            played.push(Meeting {
                 block,
                 first: (order[i], seat(order[i])),
                 second: (order[j], seat(order[j])),
@@ -279,7 +279,7 @@ fn orders_of_three_are_rated_by_their_pairs() {
 fn coverage(
     fields: usize,
     seed: u64,
-    play: impl Fn(&mut Chance) -> (Made, FieldSize, Vec<Comparison>) + Sync,
+    play: impl Fn(&mut Chance) -> (Made, FieldSize, Vec<Meeting>) + Sync,
 ) -> [f64; 3] {
     let one = |field: usize| {
         let mut chance = Chance::from_seed(seed + field as u64);
@@ -346,7 +346,7 @@ fn rating_intervals_cover() {
 #[test]
 fn an_entrant_that_wins_everything_is_rated_however_much_was_played() {
     for blocks in [2, 20, 50, 200, 1000, 20_000] {
-        let seen = (0..2 * blocks).map(|k| Comparison {
+        let seen = (0..2 * blocks).map(|k| Meeting {
             block: k / 2,
             first: (k % 2, 0),
             second: (1 - k % 2, 1),

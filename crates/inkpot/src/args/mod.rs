@@ -2,12 +2,16 @@
 
 mod ledger;
 mod rank;
+mod single;
+mod stored;
 mod tune;
 
 use std::path::PathBuf;
 
 pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
+pub(crate) use single::{ExplainArgs, MatchArgs};
+pub(crate) use stored::{BriefArgs, PlotArgs, ReportArgs, RunArgs, StudyArg};
 pub(crate) use tune::TuneArgs;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
@@ -231,54 +235,6 @@ pub(crate) struct StudyArgs {
     pub(crate) print_brief: bool,
 }
 
-/// One match, told: running score, end, measures.
-#[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match piste fencer:skill=0.3 veteran --trace trace.jsonl"
-)]
-pub(crate) struct MatchArgs {
-    /// The game
-    #[arg(required_unless_present = "again")]
-    pub(crate) game: Option<String>,
-    /// Who plays, by seat: KIND, PRESET, KIND:knob=value,... or LABEL=...
-    pub(crate) entrants: Vec<String>,
-    #[command(flatten)]
-    pub(crate) setting: SettingArgs,
-    /// Write every perception and choice as JSON lines
-    #[arg(long, value_name = "FILE")]
-    pub(crate) trace: Option<PathBuf>,
-    /// Play a stored match again
-    #[arg(long, value_name = "STUDY/MATCH", conflicts_with_all = ["game", "entrants", "seed", "rules", "level"])]
-    pub(crate) again: Option<String>,
-}
-
-/// What an agent weighs at a position: each option's value, visits or depth, share of the budget, best line.
-#[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot explain sowing --agent minimax:depth=8\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north"
-)]
-pub(crate) struct ExplainArgs {
-    /// The game
-    pub(crate) game: String,
-    /// The agent: KIND, PRESET or KIND:knob=value,...
-    #[arg(long, value_name = "SPEC")]
-    pub(crate) agent: String,
-    /// The position as text [default: the plain start]
-    #[arg(long, value_name = "TEXT")]
-    pub(crate) position: Option<String>,
-    /// Whose decision, where several decide at once [default: the first of them]
-    #[arg(long, value_name = "SEAT")]
-    pub(crate) seat: Option<usize>,
-    /// Walk the search down to so many layers: options, replies to them, ...
-    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=8))]
-    pub(crate) layers: u32,
-    /// Draw the values by option: FILE.svg or FILE.png
-    #[arg(long, value_name = "FILE")]
-    pub(crate) figure: Option<PathBuf>,
-    #[command(flatten)]
-    pub(crate) setting: SettingArgs,
-}
-
 /// Many matches: every pair of entrants meets, seats rotated.
 #[derive(Args, Debug)]
 #[command(
@@ -316,70 +272,6 @@ pub(crate) struct SweepArgs {
     pub(crate) target: Option<f64>,
     #[command(flatten)]
     pub(crate) study: StudyArgs,
-}
-
-/// All that is wrong with a brief at once; what it asks for, and about how long it takes.
-#[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot check briefs/how-hard.toml\n  inkpot check briefs/skill.toml --json")]
-pub(crate) struct BriefArgs {
-    /// The brief
-    pub(crate) brief: PathBuf,
-    /// Of a tuning: play with and without each modifier of its rungs, and say which do nothing
-    #[arg(long)]
-    pub(crate) effects: bool,
-}
-
-/// Runs a brief, whatever its kind.
-#[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot run briefs/how-hard.toml\n  inkpot run briefs/skill.toml --name first-try")]
-pub(crate) struct RunArgs {
-    /// The brief
-    pub(crate) brief: PathBuf,
-    /// Name of the study [default: KIND-GAME-NNN]
-    #[arg(long, value_name = "STUDY")]
-    pub(crate) name: Option<String>,
-    /// Print the brief with every default filled in, and play nothing
-    #[arg(long)]
-    pub(crate) print_brief: bool,
-}
-
-/// Goes on where an interrupted or killed study stopped; the result equals an uninterrupted one.
-#[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot resume batch-piste-001\n  inkpot resume birds --threads 1")]
-pub(crate) struct StudyArg {
-    /// The study
-    pub(crate) study: String,
-}
-
-/// The figures of a study.
-#[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot plot batch-piste-001\n  inkpot plot sweep-piste-001 --figure response --out skill.png"
-)]
-pub(crate) struct PlotArgs {
-    /// The study
-    pub(crate) study: String,
-    /// One figure [default: all that fit the study, as SVG and PNG in its folder]
-    #[arg(long, value_enum, value_name = "FIGURE")]
-    pub(crate) figure: Option<crate::figures::name::Name>,
-    /// Where to put the one figure: FILE.svg or FILE.png
-    #[arg(long, value_name = "FILE", requires = "figure")]
-    pub(crate) out: Option<PathBuf>,
-    /// Measures that the figure `measures` shows [default: those that differ most]
-    #[arg(long, value_name = "MEASURE,...", value_delimiter = ',')]
-    pub(crate) measure: Vec<String>,
-}
-
-/// Studies as one HTML page that needs nothing beside itself; several are compared.
-#[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot report ladder\n  inkpot report ladder how-hard --out ladder.html")]
-pub(crate) struct ReportArgs {
-    /// The studies
-    #[arg(required = true)]
-    pub(crate) studies: Vec<String>,
-    /// Where to put the page [default: report.html in the first study's folder]
-    #[arg(long, value_name = "FILE.html")]
-    pub(crate) out: Option<PathBuf>,
 }
 
 /// A completion script for a shell.

@@ -39,6 +39,9 @@ pub enum StoredError {
 /// Who else sat at a table, by what they are and not by their labels.
 type Table = Vec<String>;
 
+/// Mean points share by block, and of how many tables.
+type ByBlock = BTreeMap<u64, (f64, u64)>;
+
 /// Points shares of an entrant by the others at its table and by block.
 type Shares = BTreeMap<Table, BTreeMap<u64, f64>>;
 
@@ -64,20 +67,10 @@ pub fn compare_stored(
         return Err(StoredError::Same { a: name(a) });
     }
     let mut told = ComparisonSummary::begun(name(a), name(b), equal_within, require);
-    if a.study.name() == b.study.name() {
-        let met =
-            |cell: &Cell| cell.entrants.len() == 2 && [a.place, b.place].iter().all(|p| cell.entrants.contains(p));
-        if let Some(table) = a.plan.cells.iter().find(|cell| met(cell)) {
-            let opponent = others(table, a.place, &a.plan.entrants);
-            let shares = shares(a, game)?.remove(&opponent).unwrap_or_default();
-            let mut rates = BlockRates::new(2);
-            for share in shares.values() {
-                rates.push(*share);
-            }
-            told.conclude(rates.interval(a.plan.ground.confidence), true);
-            (told.blocks, told.matches) = (rates.blocks(), rates.blocks() * a.plan.matches_a_block());
-            return Ok(told);
-        }
+    if let Some(rates) = head_to_head(a, b, game)? {
+        told.conclude(rates.interval(a.plan.ground.confidence), true);
+        (told.blocks, told.matches) = (rates.blocks(), rates.blocks() * a.plan.matches_a_block());
+        return Ok(told);
     }
     let (own, other) = (shares(a, game)?, shares(b, game)?);
     let common: Vec<&Table> = own.keys().filter(|table| other.contains_key(*table)).collect();
@@ -91,30 +84,44 @@ pub fn compare_stored(
         x.retain(|block, _| y.contains_key(block));
         y.retain(|block, _| x.contains_key(block));
     }
-    let played = |shares: &BTreeMap<u64, (f64, u64)>, plan: &Plan| {
-        shares.values().map(|(_, tables)| tables * plan.matches_a_block()).sum::<u64>()
-    };
+    let played =
+        |shares: &ByBlock, plan: &Plan| shares.values().map(|(_, tables)| tables * plan.matches_a_block()).sum::<u64>();
     told.matches = played(&x, a.plan) + played(&y, b.plan);
-    let confidence = a.plan.ground.confidence;
-    let found: Option<Interval>;
+    let (blocks, found) = difference(&x, &y, paired, a.plan.ground.confidence);
+    told.blocks = blocks;
+    told.conclude(found, false);
+    Ok(told)
+}
+
+/// Points shares of the first against the second where both met at one table of a study.
+fn head_to_head(a: Stored, b: Stored, game: &dyn GameEntry) -> Result<Option<BlockRates>, StoredError> {
+    let both = [a.place, b.place];
+    let met = |cell: &&Cell| cell.entrants.len() == 2 && both.iter().all(|place| cell.entrants.contains(place));
+    let same = a.study.name() == b.study.name();
+    let Some(table) = a.plan.cells.iter().find(met).filter(|_| same) else { return Ok(None) };
+    let opponent = others(table, a.place, &a.plan.entrants);
+    let mut rates = BlockRates::new(2);
+    for share in shares(a, game)?.remove(&opponent).unwrap_or_default().values() {
+        rates.push(*share);
+    }
+    Ok(Some(rates))
+}
+
+/// How two differ by block, and over how many blocks: paired, or as two samples.
+fn difference(x: &ByBlock, y: &ByBlock, paired: bool, confidence: f64) -> (u64, Option<Interval>) {
     if paired {
         let both = x.iter().filter_map(|(block, (share, _))| Some((*share, y.get(block)?.0)));
         let difference = paired_difference(both, confidence);
-        told.blocks = difference.map_or(0, |difference| difference.blocks);
-        found = difference.map(|difference| difference.difference);
-    } else {
-        let moments = |shares: &BTreeMap<u64, (f64, u64)>| {
-            let mut moments = Moments::default();
-            for (share, _) in shares.values() {
-                moments.push(*share);
-            }
-            moments
-        };
-        told.blocks = (x.len() + y.len()) as u64;
-        found = unpaired_difference(&moments(&x), &moments(&y), confidence);
+        return (difference.map_or(0, |own| own.blocks), difference.map(|own| own.difference));
     }
-    told.conclude(found, false);
-    Ok(told)
+    let moments = |shares: &ByBlock| {
+        let mut moments = Moments::default();
+        for (share, _) in shares.values() {
+            moments.push(*share);
+        }
+        moments
+    };
+    ((x.len() + y.len()) as u64, unpaired_difference(&moments(x), &moments(y), confidence))
 }
 
 /// What an entrant is, whatever it is called.
@@ -155,7 +162,7 @@ fn shares(side: Stored, game: &dyn GameEntry) -> Result<Shares, LedgerError> {
 }
 
 /// Mean share over these tables by block, of blocks that all of them have, and how many they are.
-fn by_block(shares: &Shares, tables: &[&Table]) -> BTreeMap<u64, (f64, u64)> {
+fn by_block(shares: &Shares, tables: &[&Table]) -> ByBlock {
     let mut sums: BTreeMap<u64, (f64, u64)> = BTreeMap::new();
     for (block, share) in tables.iter().flat_map(|table| &shares[*table]) {
         let sum = sums.entry(*block).or_default();

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{GameEntry, KnobValue};
-use inkpot_stats::{BlockRates, Comparison, Cycles, FieldSize, Interval, Pair, Ratings, cycles, holm};
+use inkpot_stats::{BlockRates, Cycles, FieldSize, Interval, Meeting, Pair, Ratings, cycles, holm};
 
 use super::finding::{
     CirclesSummary, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, TournamentFinding,
@@ -28,7 +28,7 @@ pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFindin
     let (plan, cells) = (sums.plan, sums.cells);
     let played = tables(plan, cells);
     let size = size(plan, cells);
-    let fitted = Ratings::fit(size, || comparisons(plan, cells, usize::MAX));
+    let fitted = Ratings::fit(size, || meetings(plan, cells, usize::MAX));
     let anchor = tournament.anchor;
     let rating = |fitted: &Ratings, place: usize| fitted.rating(place, anchor, plan.ground.confidence);
     let (mut met, records) = pairs(plan, cells);
@@ -92,7 +92,7 @@ fn size(plan: &Plan, cells: &[CellTally]) -> FieldSize {
 }
 
 /// Every pair of seats of every match of the first so many cells.
-fn comparisons<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl Iterator<Item = Comparison> + 'a {
+fn meetings<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl Iterator<Item = Meeting> + 'a {
     plan.cells.iter().zip(cells).take(first).flat_map(|(cell, tally)| {
         let blocks = tally.outcomes.iter().flat_map(|outcomes| (0..outcomes.len()).map(move |block| (block, outcomes)));
         let first_block = tally.first_block as usize;
@@ -100,7 +100,7 @@ fn comparisons<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl
             pattern.iter().flat_map(move |seats| {
                 (0..seats.len()).flat_map(move |i| (i + 1..seats.len()).map(move |j| (i, j))).map(move |(i, j)| {
                     let (one, other) = (seats[i], seats[j]);
-                    Comparison {
+                    Meeting {
                         block: first_block + block,
                         first: (cell.entrants[one.0], i),
                         second: (cell.entrants[other.0], j),
@@ -276,7 +276,7 @@ fn progress(tournament: &Tournament, plan: &Plan, cells: &[CellTally]) -> Vec<Pr
         .map(|look| look * rounds / looks)
         .map(|round| {
             let first: usize = plan.rounds[..round].iter().sum();
-            let fitted = Ratings::fit(size(plan, &cells[..first.min(cells.len())]), || comparisons(plan, cells, first));
+            let fitted = Ratings::fit(size(plan, &cells[..first.min(cells.len())]), || meetings(plan, cells, first));
             let rating = |place: usize| fitted.as_ref()?.rating(place, anchor, plan.ground.confidence);
             ProgressSummary { round, ratings: (0..plan.entrants.len()).map(rating).collect() }
         })

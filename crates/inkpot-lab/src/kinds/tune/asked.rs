@@ -5,8 +5,8 @@ use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Kn
 use serde::{Deserialize, Serialize};
 
 use super::modifier::{Modifier, held, modified};
-use super::{Across, Texts};
-use crate::figure::{Figure, Side};
+use super::{Across, Target, Texts};
+use crate::figure::Side;
 use crate::{Entrant, Ground};
 
 /// A tuning, resolved and checked.
@@ -163,92 +163,6 @@ pub struct Player {
     pub entrant: Entrant,
     /// How much it counts; all of a rung sum to 1.
     pub weight: f64,
-}
-
-/// A figure that a rung should have.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Target {
-    /// Its name.
-    pub name: String,
-    pub(crate) figure: Figure,
-    /// Whose it is.
-    pub side: Side,
-    /// Least that is wanted; minus infinity where that is open.
-    #[serde(with = "open_low")]
-    pub low: f64,
-    /// Most that is wanted; infinity where that is open.
-    #[serde(with = "open_high")]
-    pub high: f64,
-    /// What is aimed at, where a value is.
-    pub value: Option<f64>,
-    /// How much it counts against the others.
-    pub weight: f64,
-    /// Whether it is a requirement and not a wish.
-    pub hard: bool,
-}
-
-impl Target {
-    /// How far off still counts as met: half the width of a range; of one with an open end a tenth of the other end.
-    pub fn within(&self) -> f64 {
-        let half = (self.high - self.low) / 2.0;
-        if half.is_finite() && half > 0.0 {
-            return half;
-        }
-        let end = if self.low.is_finite() { self.low } else { self.high };
-        (0.1 * end.abs()).max(1e-3)
-    }
-
-    /// How far off its value still counts as met.
-    pub fn given_within(&self) -> f64 {
-        self.value.map_or_else(|| self.within(), |value| self.high - value)
-    }
-
-    /// Its name with its side, where both have one: `opponent.reversals_per_s`.
-    pub fn full_name(&self) -> String {
-        match self.side {
-            Side::Opponent => format!("opponent.{}", self.name),
-            _ => self.name.clone(),
-        }
-    }
-}
-
-/// An open lower end is no number in JSON, and written as none.
-mod open_low {
-    use serde::{Deserialize, Deserializer, Serialize, Serializer};
-
-    #[expect(clippy::trivially_copy_pass_by_ref, reason = "serde hands over references")]
-    pub(super) fn serialize<S: Serializer>(end: &f64, serializer: S) -> Result<S::Ok, S::Error> {
-        end.is_finite().then_some(*end).serialize(serializer)
-    }
-
-    pub(super) fn deserialize<'de, D: Deserializer<'de>>(deserializer: D) -> Result<f64, D::Error> {
-        Ok(Option::deserialize(deserializer)?.unwrap_or(f64::NEG_INFINITY))
-    }
-}
-
-/// The same for an upper end.
-mod open_high {
-    use serde::{Deserialize, Deserializer};
-
-    pub(super) use super::open_low::serialize;
-
-    pub(super) fn deserialize<'de, D: Deserializer<'de>>(deserializer: D) -> Result<f64, D::Error> {
-        Ok(Option::deserialize(deserializer)?.unwrap_or(f64::INFINITY))
-    }
-}
-
-/// A hard target of one win rate.
-pub fn rate_target(value: f64, within: f64) -> Target {
-    Target {
-        name: "win_rate".into(),
-        figure: Figure::WinRate,
-        side: Side::Player,
-        low: value - within,
-        high: value + within,
-        value: Some(value),
-        weight: 1.0,
-        hard: true,
-    }
 }
 
 /// Who plays with which values at a point.

@@ -142,7 +142,7 @@ pub fn next_values(free: &Free, target: &Target, seen: &[(f64, Seen)], sizes: Si
 
 /// The rate that is aimed at: the value, or the middle of the range.
 pub(crate) fn wanted(target: &Target) -> f64 {
-    target.value.unwrap_or_else(|| f64::midpoint(target.low.max(0.0), target.high.min(1.0)))
+    target.value.unwrap_or_else(|| f64::midpoint(target.low().max(0.0), target.high().min(1.0)))
 }
 
 fn off(known: &CurveSeen, x: f64, wanted: f64) -> f64 {
@@ -161,7 +161,7 @@ fn bound_misses(seen: &[(f64, Seen)], end: f64, target: &Target, least: u64) -> 
         return false;
     }
     let (mean, sd) = (sum / count, (squares / count / count).sqrt().max(0.5 / count));
-    mean + 3.0 * sd < target.low || mean - 3.0 * sd > target.high
+    mean + 3.0 * sd < target.low() || mean - 3.0 * sd > target.high()
 }
 
 /// The probes of a rung as knob value and what was seen of one target.

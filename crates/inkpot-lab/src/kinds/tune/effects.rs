@@ -34,8 +34,7 @@ impl Tune {
         for (place, rung) in self.rungs.iter().enumerate() {
             let play = |tune: &Tune| -> Vec<Vec<f64>> {
                 let mut stages = StageSet::of(&tune.settings(place, &middle, game), game);
-                let per_second = game.sheet().ticks_per_second;
-                (0..blocks).map(|block| block_figures(tune, place, stages.play(block), per_second)).collect()
+                (0..blocks).map(|block| block_figures(tune, place, stages.play(block), game.sheet())).collect()
             };
             let modified = [Side::Opponent, Side::Player, Side::Rules]
                 .into_iter()

@@ -21,12 +21,13 @@ mod rivals;
 mod search;
 mod sheet;
 mod surface;
+mod target;
 
 pub(crate) use resolve::free_range;
 pub(crate) use surface::spread;
 
 pub use crate::figure::{Met, Side};
-pub use asked::{Free, FreeRange, Player, Point, Rung, Target, Tune, rate_target};
+pub use asked::{Free, FreeRange, Player, Point, Rung, Tune};
 pub use curve::{CurveSeen, Next, Sizes, next_values};
 pub use draft::{Across, FreeDraft, ProfileDraft, RungDraft, TargetDraft, Texts, TuneDraft};
 pub use effects::Effect;
@@ -35,4 +36,5 @@ pub use probe::{Probe, Probed, Seen};
 pub use proof::{Proof, TuneFinding, TuneSummary};
 pub use resolve::resolve_tune;
 pub use search::{Found, FoundRung, Miss, TuneSearch, found};
-pub use sheet::{Sheet, SheetAgent, SheetKnob, SheetMeasured, SheetModifiers, SheetProof, SheetRung, SheetTarget};
+pub use sheet::{Sheet, SheetAgent, SheetKnob, SheetModifiers, SheetProof, SheetRung};
+pub use target::{Measured, Target};

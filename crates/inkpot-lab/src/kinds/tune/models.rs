@@ -5,7 +5,6 @@ use inkpot_stats::normal_density;
 use super::curve::{CurveSeen, seen_of, wanted};
 use super::surface::SurfaceSeen;
 use super::{FreeRange, Probed, Target, Tune};
-use crate::figure::Figure;
 
 /// Soft targets count so much against hard ones.
 const SOFT: f64 = 0.05;
@@ -21,7 +20,7 @@ pub(crate) enum Models {
 /// Whether a tuning is of one number and one win rate a rung, so that a curve says all.
 pub(crate) fn is_curve(tune: &Tune) -> bool {
     let one = matches!(tune.free.as_slice(), [free] if matches!(free.range, FreeRange::Number { .. }));
-    let aim = |target: &Target| target.figure == Figure::WinRate && target.low > 0.0 && target.high < 1.0;
+    let aim = |target: &Target| target.figure == "win_rate" && target.low() > 0.0 && target.high() < 1.0;
     one && tune.rungs.iter().all(|rung| matches!(rung.targets.as_slice(), [target] if aim(target)))
 }
 
@@ -74,8 +73,8 @@ pub(crate) fn loss_of(target: &Target, mean: f64, variance: f64) -> f64 {
     } else {
         // The ends of a range are kept a fifth of its half-width away.
         let inset = 0.2 * within;
-        let below = if target.low.is_finite() { beyond(target.low + inset - mean) } else { 0.0 };
-        let above = if target.high.is_finite() { beyond(mean - target.high + inset) } else { 0.0 };
+        let below = if target.low().is_finite() { beyond(target.low() + inset - mean) } else { 0.0 };
+        let above = if target.high().is_finite() { beyond(mean - target.high() + inset) } else { 0.0 };
         below + above
     };
     let counts = if target.hard { target.weight } else { SOFT * target.weight };

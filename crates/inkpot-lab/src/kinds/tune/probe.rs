@@ -1,6 +1,6 @@
 //! Probes: a rung played at a point for some blocks, and what was seen of its targets.
 
-use inkpot_core::Rows;
+use inkpot_core::{GameSheet, Rows};
 use inkpot_stats::Moments;
 
 use super::{Point, Target, Tune};
@@ -60,13 +60,14 @@ impl Probed {
 
 /// The figures of a block: each the weighted mean over the players of their means over the seat orders; `rows` are those
 /// of each player.
-pub(crate) fn block_figures(tune: &Tune, rung: usize, rows: &[Rows], ticks_per_second: Option<f64>) -> Vec<f64> {
+pub(crate) fn block_figures(tune: &Tune, rung: usize, rows: &[Rows], sheet: &GameSheet) -> Vec<f64> {
     let rung = &tune.rungs[rung];
     let figure = |target: &Target| {
+        let Some(figure) = target.of(sheet) else { return f64::NAN };
         let (mut sum, mut weight) = (0.0, 0.0);
         for (rows, player) in rows.iter().zip(&rung.players) {
             let mean = figure_mean(rows.matches(), |played| {
-                target.figure.of(played, played.seat_of(0).unwrap_or(0), ticks_per_second)
+                figure.of(played, played.seat_of(0).unwrap_or(0), sheet.ticks_per_second)
             });
             if mean.is_finite() {
                 (sum, weight) = (sum + player.weight * mean, weight + player.weight);

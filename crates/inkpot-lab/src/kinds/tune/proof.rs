@@ -3,8 +3,8 @@
 use inkpot_core::{GameEntry, Level, Registry, Rows};
 use serde::{Deserialize, Serialize};
 
-use super::sheet::{SHEET_FORMAT, SheetMeasured};
-use super::{Met, Sheet};
+use super::Sheet;
+use super::sheet::SHEET_FORMAT;
 use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
 use crate::kinds::{Finding, Kind, Reading, Sums};
@@ -158,10 +158,7 @@ struct ProofReading<'a> {
 impl<'a> ProofReading<'a> {
     fn over(proof: &'a Proof, plan: &Plan, game: &dyn GameEntry) -> Self {
         let sheet = game.sheet();
-        let figures = proof.sheet.rungs.iter().map(|rung| {
-            let each = rung.targets.iter().map(|target| Figure::find(&target.figure, target.side, sheet));
-            each.map(Result::ok).collect()
-        });
+        let figures = proof.sheet.rungs.iter().map(|rung| rung.targets.iter().map(|target| target.of(sheet)).collect());
         let cells = proof.cells.iter().map(|&(group, weight)| Weighted { group, weight }).collect();
         Self { proof, tally: FigureTally::new(plan, cells, figures.collect(), sheet.ticks_per_second) }
     }
@@ -176,13 +173,7 @@ impl Reading for ProofReading<'_> {
         let mut sheet = self.proof.sheet.clone();
         for (place, rung) in sheet.rungs.iter_mut().enumerate() {
             for (number, target) in rung.targets.iter_mut().enumerate() {
-                let (low, high) = target.ends();
-                target.measured = self.tally.interval(place, number).map(|seen| SheetMeasured {
-                    value: seen.value,
-                    low: seen.low,
-                    high: seen.high,
-                    verdict: Met::of(&seen, low, high),
-                });
+                target.measured(self.tally.interval(place, number));
             }
         }
         let (met, search_matches) = (sheet.holds(), sheet.proof.search_matches);

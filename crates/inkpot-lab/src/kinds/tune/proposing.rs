@@ -85,7 +85,7 @@ fn settled(tune: &Tune, models: &Models, rung: usize, point: &[f64]) -> bool {
     hard.into_iter().all(|(target, (mean, variance))| {
         let within = target.within();
         let sd = variance.sqrt();
-        sd <= tune.precision * within && mean - 2.0 * sd >= target.low && mean + 2.0 * sd <= target.high
+        sd <= tune.precision * within && mean - 2.0 * sd >= target.low() && mean + 2.0 * sd <= target.high()
     })
 }
 

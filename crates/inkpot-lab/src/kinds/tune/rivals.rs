@@ -62,11 +62,11 @@ fn loss(tune: &Tune, means: &[f64]) -> f64 {
 /// Loss and whether all targets are met, of a point measured on fresh blocks.
 fn judged(tune: &Tune, game: &dyn GameEntry, point: &Point, fresh: u64) -> (f64, bool) {
     let mut stages = StageSet::of(&tune.settings(0, point, game), game);
-    let per_second = game.sheet().ticks_per_second;
     let blocks: Vec<_> =
-        (0..fresh).map(|block| block_figures(tune, 0, stages.play((1 << 40) + block), per_second)).collect();
+        (0..fresh).map(|block| block_figures(tune, 0, stages.play((1 << 40) + block), game.sheet())).collect();
     let means = means(&blocks);
-    let met = tune.rungs[0].targets.iter().zip(&means).all(|(target, mean)| (target.low..=target.high).contains(mean));
+    let met =
+        tune.rungs[0].targets.iter().zip(&means).all(|(target, mean)| (target.low()..=target.high()).contains(mean));
     (loss(tune, &means), met)
 }
 
@@ -219,7 +219,7 @@ impl Searching for Evolution<'_> {
     }
 
     fn figures(&self, _: usize, rows: &[Rows]) -> Vec<f64> {
-        block_figures(self.tune, 0, rows, self.game.sheet().ticks_per_second)
+        block_figures(self.tune, 0, rows, self.game.sheet())
     }
 
     fn take(&mut self, results: Results) {

@@ -119,7 +119,7 @@ impl Searching for TuneSearch<'_> {
     }
 
     fn figures(&self, play: usize, rows: &[Rows]) -> Vec<f64> {
-        block_figures(self.tune, self.asked[play].rung, rows, self.game.sheet().ticks_per_second)
+        block_figures(self.tune, self.asked[play].rung, rows, self.game.sheet())
     }
 
     fn take(&mut self, results: Results) {
@@ -222,7 +222,7 @@ fn binds(tune: &Tune, point: &[f64]) -> Vec<String> {
 
 fn misses(tune: &Tune, models: &Models, history: &[Probed], rung: usize, points: &[Point]) -> Vec<Miss> {
     let targets = &tune.rungs[rung].targets;
-    let off = |target: &Target, mean: f64| mean < target.low || mean > target.high;
+    let off = |target: &Target, mean: f64| mean < target.low() || mean > target.high();
     let seen = models.at(tune, rung, &points[rung]);
     let missed = targets.iter().enumerate().filter(|(place, target)| target.hard && off(target, seen[*place].0));
     missed
@@ -254,5 +254,5 @@ fn free_of_order(tune: &Tune, models: &Models, history: &[Probed], rung: usize, 
     let point = &choose(&alone, models, history)[rung];
     let target = &tune.rungs[rung].targets[place];
     let mean = models.at(tune, rung, point)[place].0;
-    mean >= target.low && mean <= target.high
+    mean >= target.low() && mean <= target.high()
 }

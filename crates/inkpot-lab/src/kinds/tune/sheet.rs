@@ -3,12 +3,11 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{GameEntry, KnobValue, Knobs};
-use inkpot_stats::Interval;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::asked::{Seated, as_written, sheet_of};
-use super::{Found, Met, Side, Texts, Tune};
+use super::{Found, FoundRung, Free, Met, Player, Rung, Target, Texts, Tune};
 use crate::kinds::Made;
 use crate::searching::FIRST_PROOF_BLOCK;
 
@@ -121,7 +120,7 @@ pub struct SheetRung {
     pub players: Vec<SheetAgent>,
     /// What was wanted, and what was measured.
     #[serde(rename = "target")]
-    pub targets: Vec<SheetTarget>,
+    pub targets: Vec<Target>,
 }
 
 /// Signed percentages by knob.
@@ -155,71 +154,6 @@ pub struct SheetKnob {
     /// Whether an end of its range holds it back, in words.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub binds: Option<String>,
-}
-
-/// A target and what was measured of it.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct SheetTarget {
-    /// Which figure.
-    pub figure: String,
-    /// Whose.
-    #[serde(default)]
-    pub side: Side,
-    /// Least that is wanted; none if there is no least.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub from: Option<f64>,
-    /// Most that is wanted.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub to: Option<f64>,
-    /// What was aimed at, where a value was.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub value: Option<f64>,
-    /// How much it counted.
-    pub weight: f64,
-    /// Whether the sheet fails without it.
-    pub hard: bool,
-    /// What the proof measured.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub measured: Option<SheetMeasured>,
-}
-
-/// What a proof measured.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct SheetMeasured {
-    /// The figure.
-    pub value: f64,
-    /// Lower end of its interval.
-    pub low: f64,
-    /// Upper end.
-    pub high: f64,
-    /// Whether it is what was wanted.
-    pub verdict: Met,
-}
-
-impl SheetMeasured {
-    /// The interval.
-    pub fn interval(&self) -> Interval {
-        Interval { value: self.value, low: self.low, high: self.high }
-    }
-}
-
-impl SheetTarget {
-    /// Its name with its side: `opponent.reversals_per_s`.
-    pub fn full_name(&self) -> String {
-        if self.side == Side::Opponent { format!("opponent.{}", self.figure) } else { self.figure.clone() }
-    }
-
-    /// Lowest and highest value that is wanted, infinite where there is none.
-    pub fn ends(&self) -> (f64, f64) {
-        (self.from.unwrap_or(f64::NEG_INFINITY), self.to.unwrap_or(f64::INFINITY))
-    }
-
-    /// Whether it is a share of matches.
-    pub fn is_rate(&self) -> bool {
-        matches!(self.figure.as_str(), "win_rate" | "draw_rate")
-    }
 }
 
 impl Sheet {
@@ -266,65 +200,48 @@ impl Sheet {
 
 fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> SheetRung {
     let (rung, own) = (&tune.rungs[place], &found.rungs[place]);
-    let Seated { rules, opponent, players } = tune.seated(place, &own.point, game);
-    let turned = tune.free.iter().zip(&own.point).map(|(free, x)| {
-        let name = free.name();
-        let binds = own.binds.iter().find(|text| text.starts_with(&name)).cloned();
-        let interval = own.interval;
-        SheetKnob {
-            value: free.value(*x),
-            low: interval.map(|(low, _)| low),
-            high: interval.map(|(_, high)| high),
-            binds,
-            knob: name,
-        }
-    });
-    let player = rung.players.first();
-    let base = |kind: &str| sheet_of(game, kind).map(|sheet| sheet.knobs.as_slice()).unwrap_or_default();
+    let seated = tune.seated(place, &own.point, game);
+    let agent = |(player, knobs): (&Player, &Knobs)| SheetAgent {
+        agent: player.entrant.agent.clone(),
+        weight: Some(player.weight),
+        knobs: written(knobs),
+    };
+    let rules = written(&seated.rules);
+    let changed = rules.iter().filter(|(name, value)| tune.ground.rules.get(name) != Some(value));
     SheetRung {
         name: rung.name.clone(),
         title: rung.title.clone(),
         text: rung.text.clone(),
-        modifiers: SheetModifiers {
-            opponent: percentages(&tune.opponent.knobs, &opponent, base(&tune.opponent.kind)),
-            player: player
-                .zip(players.first())
-                .map(|(base_of, knobs)| percentages(&base_of.entrant.knobs, knobs, base(&base_of.entrant.kind)))
-                .unwrap_or_default(),
-            rules: percentages(&tune.ground.rules, &rules, &game.sheet().rules),
-        },
-        rules: written(&rules)
-            .iter()
-            .filter(|(name, value)| tune.ground.rules.get(name) != Some(value))
-            .map(|(name, value)| (name.to_string(), value.clone()))
-            .collect(),
-        opponent: written(&opponent),
-        turned: turned.collect(),
+        modifiers: modifiers(tune, rung, &seated, game),
+        rules: changed.map(|(name, value)| (name.to_string(), value.clone())).collect(),
+        opponent: written(&seated.opponent),
+        turned: tune.free.iter().zip(&own.point).map(|(free, x)| turned(free, *x, own)).collect(),
         misses: own.misses.iter().map(|miss| told_miss(miss, &own.binds)).collect(),
-        players: rung
-            .players
-            .iter()
-            .zip(players)
-            .map(|(player, knobs)| SheetAgent {
-                agent: player.entrant.agent.clone(),
-                weight: Some(player.weight),
-                knobs: written(&knobs),
-            })
-            .collect(),
-        targets: rung
-            .targets
-            .iter()
-            .map(|target| SheetTarget {
-                figure: target.name.clone(),
-                side: target.side,
-                from: target.low.is_finite().then_some(target.low),
-                to: target.high.is_finite().then_some(target.high),
-                value: target.value,
-                weight: target.weight,
-                hard: target.hard,
-                measured: None,
-            })
-            .collect(),
+        players: rung.players.iter().zip(&seated.players).map(agent).collect(),
+        targets: rung.targets.clone(),
+    }
+}
+
+fn turned(free: &Free, x: f64, own: &FoundRung) -> SheetKnob {
+    let knob = free.name();
+    SheetKnob {
+        value: free.value(x),
+        low: own.interval.map(|(low, _)| low),
+        high: own.interval.map(|(_, high)| high),
+        binds: own.binds.iter().find(|text| text.starts_with(&knob)).cloned(),
+        knob,
+    }
+}
+
+/// What the rung changes, in percent, side by side.
+fn modifiers(tune: &Tune, rung: &Rung, seated: &Seated, game: &dyn GameEntry) -> SheetModifiers {
+    let base = |kind: &str| sheet_of(game, kind).map(|sheet| sheet.knobs.as_slice()).unwrap_or_default();
+    let player = rung.players.first().zip(seated.players.first());
+    let of_player = player.map(|(own, knobs)| percentages(&own.entrant.knobs, knobs, base(&own.entrant.kind)));
+    SheetModifiers {
+        opponent: percentages(&tune.opponent.knobs, &seated.opponent, base(&tune.opponent.kind)),
+        player: of_player.unwrap_or_default(),
+        rules: percentages(&tune.ground.rules, &seated.rules, &game.sheet().rules),
     }
 }
 

@@ -193,7 +193,7 @@ pub(crate) fn free_table(free: &Free) -> String {
 
 fn target_text(target: &Target) -> String {
     let number = |x: f64| value(&KnobValue::Number(x)).to_string();
-    let mut items = vec![("figure".to_string(), Value::from(target.name.as_str()).to_string())];
+    let mut items = vec![("figure".to_string(), Value::from(target.figure.as_str()).to_string())];
     if target.side == Side::Opponent {
         items.push(("side".into(), "\"opponent\"".into()));
     }
@@ -201,7 +201,7 @@ fn target_text(target: &Target) -> String {
         items.push(("value".into(), number(aimed)));
         items.push(("within".into(), number(target.given_within())));
     } else {
-        let ends = [("from", target.low), ("to", target.high)];
+        let ends = [("from", target.low()), ("to", target.high())];
         items.extend(ends.into_iter().filter(|(_, x)| x.is_finite()).map(|(key, x)| (key.into(), number(x))));
     }
     items.push(("weight".into(), number(target.weight)));

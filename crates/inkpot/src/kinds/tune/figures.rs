@@ -1,7 +1,7 @@
 //! What a tuning found: the ladder, the search for one knob, what can be had of two targets.
 
 use inkpot_figures::{Aim, AimLine, Front, FrontAxis, FrontMark, Ladder, LadderPanel, LadderRow, Words};
-use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, SheetTarget, Tune, TuneFinding, TuneSummary, read_history};
+use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, Target, Tune, TuneFinding, TuneSummary, read_history};
 
 use super::words::{verdict, wanted};
 use crate::failure::Failure;
@@ -71,7 +71,7 @@ impl Gallery<'_> {
     }
 
     /// A target for people: its label with whose it is.
-    fn target_title(&self, target: &SheetTarget) -> String {
+    fn target_title(&self, target: &Target) -> String {
         let measure = self.measures.iter().find(|measure| measure.name == target.figure);
         let label = match target.figure.as_str() {
             "win_rate" => "Win rate of the player".to_string(),
@@ -148,7 +148,7 @@ impl Gallery<'_> {
         let across = (0..rung.targets.len()).find(|target| *target != up)?;
         let own = || history.iter().filter(move |tried| tried.probe.rung == place);
         let largest = own().map(|tried| tried.probe.blocks).max()? as f64;
-        let axis = |target: &SheetTarget| FrontAxis {
+        let axis = |target: &Target| FrontAxis {
             title: self.target_title(target),
             wanted: target.ends(),
             rate: target.is_rate(),
@@ -196,7 +196,7 @@ fn lower(text: &str) -> String {
     letters.next().map_or_else(String::new, |first| first.to_lowercase().chain(letters).collect())
 }
 
-fn ladder_row(rung: &SheetRung, target: &SheetTarget) -> LadderRow {
+fn ladder_row(rung: &SheetRung, target: &Target) -> LadderRow {
     let seen = target.measured.map(|seen| seen.interval());
     let text = seen.map(|seen| {
         if target.is_rate() {

@@ -1,6 +1,6 @@
 //! The tables of a tuning: what was turned, and what was wanted and proved.
 
-use inkpot_lab::{SheetKnob, SheetTarget, TuneSummary};
+use inkpot_lab::{SheetKnob, Target, TuneSummary};
 
 use super::words::{short, value, verdict, wanted};
 use crate::show::format::span;
@@ -45,7 +45,7 @@ pub(super) fn targets(told: &TuneSummary) -> Table {
         Column::text(""),
     ];
     let rows = told.rungs.iter().flat_map(|rung| {
-        let row = move |target: &SheetTarget| {
+        let row = move |target: &Target| {
             let wish = if target.hard { "" } else { " (a wish)" };
             let seen = target.measured.map(|seen| seen.interval());
             let cells = vec![

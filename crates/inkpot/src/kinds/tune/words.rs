@@ -1,7 +1,7 @@
 //! What a tuning came to: a sentence, the rungs with their values, the targets with what was proved.
 
 use inkpot_core::KnobValue;
-use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, SheetTarget, TuneSummary};
+use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, Target, TuneSummary};
 
 use crate::failure::Failure;
 use crate::show::format::{count, percent, plain, said, said_figure};
@@ -30,11 +30,11 @@ pub(crate) fn sentence(told: &TuneSummary) -> String {
     }
 }
 
-fn hard(rung: &SheetRung) -> impl Iterator<Item = &SheetTarget> {
+fn hard(rung: &SheetRung) -> impl Iterator<Item = &Target> {
     rung.targets.iter().filter(|target| target.hard)
 }
 
-pub(super) fn verdict(target: &SheetTarget) -> Met {
+pub(super) fn verdict(target: &Target) -> Met {
     target.measured.map_or(Met::NotSeparable, |seen| seen.verdict)
 }
 
@@ -53,7 +53,7 @@ pub(super) fn value(value: &KnobValue) -> String {
 }
 
 /// What is wanted: `67-73 %`, `40-90`, `at most 2`.
-pub(crate) fn wanted(target: &SheetTarget) -> String {
+pub(crate) fn wanted(target: &Target) -> String {
     let number = |x: f64| if target.is_rate() { plain(100.0 * x) } else { plain(x) };
     let unit = if target.is_rate() { " %" } else { "" };
     match (target.from, target.to) {
@@ -91,7 +91,7 @@ pub(super) fn method(told: &TuneSummary) -> String {
 }
 
 /// What was proved of a target, in a sentence.
-pub(crate) fn target_sentence(rung: &SheetRung, target: &SheetTarget) -> Option<String> {
+pub(crate) fn target_sentence(rung: &SheetRung, target: &Target) -> Option<String> {
     let seen = target.measured?;
     let (words, unit) = spoken(&target.figure);
     let figure = if target.is_rate() { said(&seen.interval()) } else { said_figure(&seen.interval(), unit) };

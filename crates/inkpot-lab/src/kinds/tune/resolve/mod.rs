@@ -68,7 +68,7 @@ pub fn resolve_tune(draft: &TuneDraft, registry: &Registry) -> Result<Tune, Vec<
 
 /// Matches that give the narrowest rate target a margin of a fifth of its tolerance.
 fn proof(rungs: &[Rung]) -> u64 {
-    let rates = rungs.iter().flat_map(|rung| &rung.targets).filter(|target| target.figure.is_rate());
+    let rates = rungs.iter().flat_map(|rung| &rung.targets).filter(|target| target.is_rate());
     let narrowest = rates.map(Target::within).fold(f64::INFINITY, f64::min);
     if !narrowest.is_finite() {
         return PROOF_OF_MEASURES;

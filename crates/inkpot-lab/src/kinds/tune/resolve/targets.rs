@@ -38,25 +38,26 @@ impl TuneChecker<'_> {
         if !(weight > 0.0 && weight.is_finite()) {
             self.problem(at.key("weight"), format!("a target cannot weigh {weight}"), "a number above 0");
         }
-        let (low, high) = match (asked.value, asked.within, asked.low, asked.high) {
+        let (from, to) = match (asked.value, asked.within, asked.low, asked.high) {
             (Some(value), Some(within), None, None) if within > 0.0 => {
-                (as_written(value - within), as_written(value + within))
+                (Some(as_written(value - within)), Some(as_written(value + within)))
             }
-            (None, None, Some(low), Some(high)) if low < high => (low, high),
-            (None, None, Some(low), None) => (low, f64::INFINITY),
-            (None, None, None, Some(high)) => (f64::NEG_INFINITY, high),
+            (None, None, Some(low), Some(high)) if low < high => (asked.low, asked.high),
+            (None, None, Some(_), None) | (None, None, None, Some(_)) => (asked.low, asked.high),
             _ => {
                 let help = "give `value` and a positive `within`, or `from`, `to` or both, the first below the second";
                 self.problem(at, format!("it is not clear what `{}` should be", asked.figure), help);
                 return None;
             }
         };
-        if figure.is_rate() && (low >= 1.0 || high <= 0.0 || asked.value.is_some_and(|v| !(0.0..=1.0).contains(&v))) {
+        let (figure, hard) = (asked.figure.clone(), !asked.soft);
+        let target = Target { figure, side, from, to, value: asked.value, weight, hard, measured: None };
+        let outside = target.value.is_some_and(|value| !(0.0..=1.0).contains(&value));
+        if target.is_rate() && (target.low() >= 1.0 || target.high() <= 0.0 || outside) {
             let what = format!("a rate lies between 0 and 1, and `{}` never does there", asked.figure);
             self.problem(at, what, "write 70 % as 0.7");
             return None;
         }
-        let hard = !asked.soft;
-        Some(Target { name: asked.figure.clone(), figure, side, low, high, value: asked.value, weight, hard })
+        Some(target)
     }
 }

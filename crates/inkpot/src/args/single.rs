@@ -1,0 +1,55 @@
+//! What can be typed of a single match or position.
+
+use std::path::PathBuf;
+
+use clap::Args;
+
+use super::SettingArgs;
+
+/// One match, told: running score, end, measures.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match piste fencer:skill=0.3 veteran --trace trace.jsonl"
+)]
+pub(crate) struct MatchArgs {
+    /// The game
+    #[arg(required_unless_present = "again")]
+    pub(crate) game: Option<String>,
+    /// Who plays, by seat: KIND, PRESET, KIND:knob=value,... or LABEL=...
+    pub(crate) entrants: Vec<String>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+    /// Write every perception and choice as JSON lines
+    #[arg(long, value_name = "FILE")]
+    pub(crate) trace: Option<PathBuf>,
+    /// Play a stored match again
+    #[arg(long, value_name = "STUDY/MATCH", conflicts_with_all = ["game", "entrants", "seed", "rules", "level"])]
+    pub(crate) again: Option<String>,
+}
+
+/// What an agent weighs at a position: each option's value, visits or depth, share of the budget, best line.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot explain sowing --agent minimax:depth=8\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north"
+)]
+pub(crate) struct ExplainArgs {
+    /// The game
+    pub(crate) game: String,
+    /// The agent: KIND, PRESET or KIND:knob=value,...
+    #[arg(long, value_name = "SPEC")]
+    pub(crate) agent: String,
+    /// The position as text [default: the plain start]
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) position: Option<String>,
+    /// Whose decision, where several decide at once [default: the first of them]
+    #[arg(long, value_name = "SEAT")]
+    pub(crate) seat: Option<usize>,
+    /// Walk the search down to so many layers: options, replies to them, ...
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=8))]
+    pub(crate) layers: u32,
+    /// Draw the values by option: FILE.svg or FILE.png
+    #[arg(long, value_name = "FILE")]
+    pub(crate) figure: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+}

@@ -1,0 +1,69 @@
+//! What can be typed of briefs and of stored studies.
+
+use std::path::PathBuf;
+
+use clap::Args;
+
+/// All that is wrong with a brief at once; what it asks for, and about how long it takes.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot check briefs/how-hard.toml\n  inkpot check briefs/skill.toml --json")]
+pub(crate) struct BriefArgs {
+    /// The brief
+    pub(crate) brief: PathBuf,
+    /// Of a tuning: play with and without each modifier of its rungs, and say which do nothing
+    #[arg(long)]
+    pub(crate) effects: bool,
+}
+
+/// Runs a brief, whatever its kind.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot run briefs/how-hard.toml\n  inkpot run briefs/skill.toml --name first-try")]
+pub(crate) struct RunArgs {
+    /// The brief
+    pub(crate) brief: PathBuf,
+    /// Name of the study [default: KIND-GAME-NNN]
+    #[arg(long, value_name = "STUDY")]
+    pub(crate) name: Option<String>,
+    /// Print the brief with every default filled in, and play nothing
+    #[arg(long)]
+    pub(crate) print_brief: bool,
+}
+
+/// Goes on where an interrupted or killed study stopped; the result equals an uninterrupted one.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot resume batch-piste-001\n  inkpot resume birds --threads 1")]
+pub(crate) struct StudyArg {
+    /// The study
+    pub(crate) study: String,
+}
+
+/// The figures of a study.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot plot batch-piste-001\n  inkpot plot sweep-piste-001 --figure response --out skill.png"
+)]
+pub(crate) struct PlotArgs {
+    /// The study
+    pub(crate) study: String,
+    /// One figure [default: all that fit the study, as SVG and PNG in its folder]
+    #[arg(long, value_enum, value_name = "FIGURE")]
+    pub(crate) figure: Option<crate::figures::name::Name>,
+    /// Where to put the one figure: FILE.svg or FILE.png
+    #[arg(long, value_name = "FILE", requires = "figure")]
+    pub(crate) out: Option<PathBuf>,
+    /// Measures that the figure `measures` shows [default: those that differ most]
+    #[arg(long, value_name = "MEASURE,...", value_delimiter = ',')]
+    pub(crate) measure: Vec<String>,
+}
+
+/// Studies as one HTML page that needs nothing beside itself; several are compared.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  inkpot report ladder\n  inkpot report ladder how-hard --out ladder.html")]
+pub(crate) struct ReportArgs {
+    /// The studies
+    #[arg(required = true)]
+    pub(crate) studies: Vec<String>,
+    /// Where to put the page [default: report.html in the first study's folder]
+    #[arg(long, value_name = "FILE.html")]
+    pub(crate) out: Option<PathBuf>,
+}
