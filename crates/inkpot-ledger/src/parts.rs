@@ -47,7 +47,7 @@ impl Part {
 pub(crate) fn gaps(parts: &[Part], total: u64) -> Vec<Span> {
     let mut gaps = Vec::new();
     let mut next = 0;
-    for part in parts {
+    for part in parts.iter().filter(|part| part.span.start < total) {
         if part.span.start > next {
             gaps.push(next..part.span.start);
         }
@@ -121,6 +121,8 @@ mod tests {
         assert_eq!(gaps(&[], 5), vec![0..5]);
         assert_eq!(gaps(&[part(0..2), part(4..5)], 9), [2..4, 5..9]);
         assert_eq!(gaps(&[part(0..9)], 9), []);
+        assert_eq!(gaps(&[part(0..3), part(5..9)], 3), [], "what comes after is none of it");
+        assert_eq!(gaps(&[part(0..3), part(5..9)], 4), [3..4]);
     }
 
     #[test]

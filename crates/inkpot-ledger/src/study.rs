@@ -12,6 +12,8 @@ use crate::parts::{self, Part, Span};
 use crate::{LedgerError, Manifest, ROW_FORMAT, State};
 
 const MANIFEST: &str = "manifest.json";
+/// Files that a study of any kind may have, beside its rows.
+const RECORDED: [&str; 6] = ["brief.toml", "resolved.toml", "plan.json", "search.json", "history.csv", "summary.json"];
 
 /// One study's folder.
 #[derive(Clone, Debug)]
@@ -83,21 +85,13 @@ impl Study {
         self.write(MANIFEST, (text + "\n").as_bytes())
     }
 
-    /// Writes the summary and marks the study complete.
-    pub fn complete(&self, manifest: &mut Manifest, summary: &str) -> Result<(), LedgerError> {
+    /// Writes the summary and marks the study complete. The checksums of what it was made from and found are kept, and those
+    /// of the files named in `own`.
+    pub fn complete(&self, manifest: &mut Manifest, summary: &str, own: &[&str]) -> Result<(), LedgerError> {
         self.write("summary.json", summary.as_bytes())?;
-        for name in [
-            "brief.toml",
-            "resolved.toml",
-            "plan.json",
-            "search.json",
-            "history.csv",
-            "sheet.json",
-            "sheet.toml",
-            "summary.json",
-        ] {
+        for name in RECORDED.iter().chain(own) {
             if let Ok(bytes) = fs::read(self.folder.join(name)) {
-                manifest.files.insert(name.into(), checksum(&bytes));
+                manifest.files.insert((*name).into(), checksum(&bytes));
             }
         }
         manifest.state = State::Complete;

@@ -5,6 +5,7 @@ use inkpot_ledger::{Manifest, Study};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::kinds;
 use crate::progress::Progress;
 use crate::stored::{self, ledger_option};
 
@@ -31,6 +32,6 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
     manifest.decision_times = decision_times;
     stored::write_files(study, &plan, Some(&summary))?;
     let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
-    study.complete(manifest, &text)?;
+    study.complete(manifest, &text, kinds::written(&plan.design).kept())?;
     Ok(summary)
 }

@@ -103,6 +103,11 @@ pub(crate) trait Written {
     fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
         Ok(Vec::new())
     }
+
+    /// Names of all files of its own in the study's folder.
+    fn kept(&self) -> &[&str] {
+        &[]
+    }
 }
 
 /// How a design is written.

@@ -8,6 +8,7 @@ mod words;
 use inkpot_lab::{FitFinding, FitProof, FittedColumn, Plan, Summary};
 use inkpot_stats::Interval;
 
+use self::brief::LOG;
 pub(super) use self::brief::read;
 use super::{Part, Tells, Told, Written};
 use crate::brief::BriefText;
@@ -81,5 +82,9 @@ impl Written for FitProof {
 
     fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
         Ok(vec![(STANDIN, words::agent_file(self))])
+    }
+
+    fn kept(&self) -> &[&str] {
+        &[STANDIN, LOG]
     }
 }

@@ -1,0 +1,183 @@
+//! A process that dies, or a machine that loses power, at every step of writing a study.
+
+mod common;
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use common::{BLOCKS, Files, begun, block, files, fill, gone_on, laid, names, rows};
+use inkpot_core::Rows;
+use inkpot_ledger::{Ledger, LedgerError, State};
+
+/// The files of a ledger after each file that was written, in order of writing.
+fn written_one_by_one() -> Vec<Files> {
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let (study, mut manifest) = begun(folder.path(), BLOCKS);
+    let mut moments = vec![files(folder.path())];
+    let mut keep = |order: &[&str]| {
+        // Several files may have been written since: each had its moment, in this order.
+        let after = files(folder.path());
+        let mut moment = moments.last().expect("a first moment").clone();
+        for name in order {
+            let path = Path::new("birds").join(name);
+            let bytes = after.get(&path).unwrap_or_else(|| panic!("{name} was written")).clone();
+            moment.insert(path, bytes);
+            moments.push(moment.clone());
+        }
+        assert_eq!(moment, after, "nothing else was written");
+    };
+    study.write("brief.toml", b"kind = \"batch\"\n").expect("the folder can be written");
+    keep(&["brief.toml"]);
+    for (span, part) in [
+        (0..3, "rows/blocks-000000000000-000000000003.parquet"),
+        (3..8, "rows/blocks-000000000003-000000000008.parquet"),
+    ] {
+        fill(&study, &mut manifest, span);
+        keep(&[part, "manifest.json"]);
+    }
+    study.complete(&mut manifest, "{\"found\": 1}\n", &[]).expect("the folder can be written");
+    keep(&["summary.json", "manifest.json"]);
+    moments
+}
+
+/// The one file that differs between two moments, with its bytes after.
+fn changed(before: &Files, after: &Files) -> (PathBuf, Vec<u8>) {
+    let mut own = after.iter().filter(|(name, bytes)| before.get(*name) != Some(*bytes));
+    let (name, bytes) = own.next().expect("a file was written");
+    assert!(own.next().is_none(), "one file at a time");
+    (name.clone(), bytes.clone())
+}
+
+/// Its name while it is written aside.
+fn aside(path: &Path) -> PathBuf {
+    let mut name = path.as_os_str().to_os_string();
+    name.push(".aside");
+    name.into()
+}
+
+/// Everything that a death between two moments can leave: the file aside, cut anywhere, or whole and not renamed yet.
+fn deaths(before: &Files, after: &Files) -> Vec<Files> {
+    let (name, bytes) = changed(before, after);
+    let cuts = [0, 1, bytes.len() / 2, bytes.len() - 1, bytes.len()];
+    let left = cuts.map(|cut| {
+        let mut files = before.clone();
+        files.insert(aside(&name), bytes[..cut].to_vec());
+        files
+    });
+    left.into_iter().chain([before.clone(), after.clone()]).collect()
+}
+
+fn whole() -> Rows {
+    let mut all = Rows::new(2);
+    (0..BLOCKS).for_each(|number| all.append(&mut block(number)));
+    all
+}
+
+#[test]
+fn a_death_at_any_step_of_writing_loses_at_most_what_was_not_written_yet() {
+    let moments = written_one_by_one();
+    assert_eq!(moments.len(), 8, "a manifest, a brief, two parts with theirs, a summary with its own");
+    let mut tried = 0;
+    for pair in moments.windows(2) {
+        for left in deaths(&pair[0], &pair[1]) {
+            let folder = laid(&left);
+            let study = Ledger::at(folder.path()).open("birds").expect("the study is there");
+            let stored = study.parts().expect("the folder can be read").len();
+            let known = left.keys().filter(|name| name.extension().is_some_and(|ending| ending == "parquet")).count();
+            assert_eq!(stored, known, "what stands aside is no part");
+            let manifest = gone_on(&study);
+            assert_eq!(rows(&study, &manifest), whole());
+            assert_eq!((manifest.state, manifest.blocks_done), (State::Complete, BLOCKS));
+            assert_eq!(study.changed_files(&manifest), []);
+            tried += 1;
+        }
+    }
+    assert_eq!(tried, 7 * 7);
+}
+
+#[test]
+fn a_part_whose_bytes_a_power_cut_lost_is_played_again() {
+    let moments = written_one_by_one();
+    // The part is renamed, the manifest does not know it yet, and its end never reached the disk.
+    let (name, bytes) = changed(&moments[3], &moments[4]);
+    let lost = |kept: usize, zeros: bool| {
+        let mut cut = bytes[..kept].to_vec();
+        if zeros {
+            cut.resize(bytes.len(), 0);
+        }
+        cut
+    };
+    for kept in [0, 4, bytes.len() / 3, bytes.len() - 8] {
+        for zeros in [false, true] {
+            let mut files = moments[3].clone();
+            files.insert(name.clone(), lost(kept, zeros));
+            let folder = laid(&files);
+            let study = Ledger::at(folder.path()).open("birds").expect("the study is there");
+            let mut manifest = study.manifest().expect("the manifest is whole");
+            let set_aside = study.set_damaged_aside(&mut manifest, &names()).expect("parts can be renamed");
+            assert_eq!(set_aside, ["rows/blocks-000000000003-000000000008.parquet"], "{kept} bytes kept");
+            assert_eq!(study.missing(BLOCKS).expect("the folder can be read"), [3..8]);
+            assert_eq!(manifest.blocks_done, 3);
+            let manifest = gone_on(&study);
+            assert_eq!(rows(&study, &manifest), whole());
+        }
+    }
+}
+
+#[test]
+fn a_flipped_bit_in_any_part_is_seen() {
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let (study, mut manifest) = begun(folder.path(), BLOCKS);
+    fill(&study, &mut manifest, 0..BLOCKS);
+    let part = study.parts().expect("the folder can be read").remove(0);
+    let bytes = fs::read(&part.path).expect("the part is there");
+    for at in (0..bytes.len()).step_by(97) {
+        let mut flipped = bytes.clone();
+        flipped[at] ^= 1 << (at % 8);
+        fs::write(&part.path, flipped).expect("the part can be written");
+        let read = study.read_part(&part, &manifest, &names());
+        assert!(matches!(read, Err(LedgerError::DamagedPart { .. })), "byte {at}");
+        assert_eq!(study.changed_files(&manifest).len(), 1, "byte {at}");
+    }
+    fs::write(&part.path, bytes).expect("the part can be written");
+    assert!(study.read_part(&part, &manifest, &names()).is_ok());
+}
+
+#[test]
+fn a_damaged_manifest_is_an_error_that_names_it() {
+    let moments = written_one_by_one();
+    let last = moments.last().expect("moments");
+    let manifest = PathBuf::from("birds/manifest.json");
+    for cut in [0, 1, last[&manifest].len() / 2, last[&manifest].len() - 3] {
+        let mut files = last.clone();
+        files.insert(manifest.clone(), last[&manifest][..cut].to_vec());
+        let folder = laid(&files);
+        let study = Ledger::at(folder.path()).open("birds").expect("the study is there");
+        let told = study.manifest().expect_err("it is cut short").to_string();
+        assert!(told.contains("manifest.json is damaged") && told.contains("put back a copy of it"), "{told}");
+    }
+}
+
+#[test]
+fn a_write_that_cannot_be_made_is_told_and_leaves_the_file_as_it_was() {
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let (study, mut manifest) = begun(folder.path(), BLOCKS);
+    study.write("history.csv", b"round\n1\n").expect("the folder can be written");
+    // A folder stands where the file would be written aside.
+    fs::create_dir(study.folder().join("history.csv.aside")).expect("the folder is made");
+    let error = study.write("history.csv", b"round\n1\n2\n").expect_err("it cannot be written");
+    assert!(error.to_string().starts_with("cannot write "), "{error}");
+    assert_eq!(study.read_text("history.csv").expect("it is there"), "round\n1\n");
+    // A file stands where the folder of the parts would be.
+    fs::write(study.folder().join("rows"), "no folder").expect("the file is written");
+    let names = names();
+    let mut writer = inkpot_ledger::PartWriter::new(&study, &names, &mut manifest);
+    writer.take(0..1, &mut block(0)).expect("it is only held");
+    let error = writer.flush().expect_err("it cannot be written");
+    assert!(error.to_string().contains("a file is where a folder should be"), "{error}");
+    assert_eq!(
+        study.manifest().expect("the manifest is whole").blocks_done,
+        0,
+        "nothing is claimed that was not written"
+    );
+}
