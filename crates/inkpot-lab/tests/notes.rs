@@ -1,0 +1,122 @@
+//! What a study says should be known before its figures are believed.
+
+mod tiny;
+
+use std::sync::atomic::AtomicBool;
+
+use inkpot_core::{Knobs, Registry};
+use inkpot_lab::{Draft, EntrantDraft, Runner, Summary, resolve, summarise};
+use inkpot_ledger::{Ledger, Machine, Manifest};
+
+fn caller(name: &str, number: f64) -> EntrantDraft {
+    let knobs = Knobs::default().with("number", number);
+    EntrantDraft { name: Some(name.into()), agent: "caller".into(), knobs, vary: Vec::new() }
+}
+
+fn with(draft: EntrantDraft, knob: &str, value: f64) -> EntrantDraft {
+    EntrantDraft { knobs: draft.knobs.clone().with(knob, value), ..draft }
+}
+
+fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> Draft {
+    Draft { game: "highest".into(), seed: Some(9), matches: Some(matches), rules, entrants, ..Draft::default() }
+}
+
+fn luck(luck: f64) -> Knobs {
+    Knobs::default().with("luck", luck)
+}
+
+fn summary(registry: &Registry, draft: &Draft) -> Summary {
+    let plan = resolve(draft, registry).expect("the draft is fine");
+    let game = registry.game("highest").expect("the game is there");
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let study = Ledger::at(folder.path()).create("study").expect("the name is free");
+    let kind = plan.kind().name();
+    let mut manifest =
+        Manifest::begin(&study, kind, "highest", plan.ground.seed, plan.total_blocks(), Machine::default());
+    let stop = AtomicBool::new(false);
+    let (_, plan) = Runner::new(&plan, game, 2, &stop).play(&study, &mut manifest, |_| {}).expect("it is played");
+    summarise(&study, &manifest, &plan, game).expect("it is complete").0
+}
+
+fn notes(draft: &Draft) -> Vec<String> {
+    summary(&tiny::registry(2), draft).notes
+}
+
+/// Whether one of the notes says so.
+fn says(notes: &[String], what: &str) -> bool {
+    notes.iter().any(|note| note.contains(what))
+}
+
+#[test]
+fn an_ordinary_study_has_nothing_to_note() {
+    assert_eq!(notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), 400)), Vec::<String>::new());
+}
+
+#[test]
+fn few_blocks_are_told_and_enough_are_not() {
+    let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
+    assert!(says(&of(2), "only 1 block: every interval is wide; ask for more matches"));
+    assert!(says(&of(38), "only 19 blocks:"));
+    assert!(!says(&of(40), "every interval is wide"));
+}
+
+#[test]
+fn matches_that_do_not_fill_blocks_are_told() {
+    let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
+    assert!(says(&of(101), "101 matches were asked for, 102 played: whole blocks of 2, one a seat order"));
+    assert!(!says(&of(102), "were asked for"));
+}
+
+#[test]
+fn one_sided_pairings_are_told_from_both_sides() {
+    let told = notes(&draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(4.0), 200));
+    assert!(says(&told, "one-sided: `low` hardly ever wins") && says(&told, "one-sided: `high` hardly ever loses"));
+    let even = notes(&draft(vec![caller("a", 4.0), caller("b", 5.0)], luck(9.0), 200));
+    assert!(!says(&even, "one-sided"));
+}
+
+#[test]
+fn matches_without_chance_are_told_to_count_once() {
+    let told = notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(0.0), 200));
+    assert!(
+        says(&told, "nothing is left to chance, so all 100 blocks are one and the same match over and over"),
+        "{told:?}"
+    );
+    assert!(says(&told, "they count once"));
+}
+
+#[test]
+fn draws_are_told_from_three_in_ten_on() {
+    let told = notes(&draft(vec![caller("a", 4.0), caller("b", 4.0)], luck(0.0), 100));
+    assert!(says(&told, "draw-heavy: 100 % of the matches are draws"), "{told:?}");
+    assert!(!says(&notes(&draft(vec![caller("a", 4.0), caller("b", 4.0)], luck(1.0), 100)), "draw-heavy"));
+}
+
+#[test]
+fn faults_are_told_by_whom_and_how_many() {
+    let told = notes(&draft(vec![caller("a", 3.0), caller("cheat", 15.0)], luck(4.0), 100));
+    assert!(says(&told, "`cheat` made 100 faults in 100 matches"), "{told:?}");
+    assert!(!says(&told, "`a` made"));
+}
+
+#[test]
+fn forfeits_are_told_with_their_number() {
+    let shaky = with(caller("shaky", 4.0), "panics", 0.5);
+    let study = summary(&tiny::registry(2), &draft(vec![caller("a", 4.0), shaky], luck(4.0), 200));
+    let forfeits = study.endings["forfeit"];
+    assert!((60..=140).contains(&forfeits), "{forfeits} of 200");
+    assert!(says(&study.notes, &format!("{forfeits} of 200 matches were forfeited by an agent that crashed")));
+}
+
+#[test]
+fn void_matches_are_told_with_the_blocks_they_cost() {
+    let rules = luck(4.0).with("fall", 0.1);
+    let study = summary(&tiny::registry(2), &draft(vec![caller("a", 4.0), caller("b", 5.0)], rules, 400));
+    assert!(
+        says(&study.notes, &format!("the game itself fell in {} of 400 matches", study.voids)),
+        "{:?}",
+        study.notes
+    );
+    assert!(says(&study.notes, "blocks with a void match are left out of all rates"));
+    assert!((20..=60).contains(&study.voids), "{} of 400", study.voids);
+}
