@@ -104,71 +104,90 @@ fn normal_field(n: usize, sd: f64, chance: &mut Chance) -> Vec<f64> {
 /// The same model fitted another way: minorise and maximise (Hunter 2004), on worths instead of strengths. The
 /// logarithm of a sum is bounded by its tangent, the root in the tie term by the arithmetic mean; each worth then has a
 /// closed form. Slow and sure, and not a line of code in common with Newton's steps.
-fn minorise(n: usize, played: &[Meeting]) -> (Vec<f64>, f64, f64) {
-    let mut counts: BTreeMap<(usize, usize), [f64; 3]> = BTreeMap::new();
-    for seen in played {
-        counts.entry((seen.first.0, seen.second.0)).or_default()[usize::from(2 - seen.halves)] += 1.0;
-    }
-    let mut opponents = vec![0.0; n];
-    let mut pairs: BTreeMap<(usize, usize), f64> = BTreeMap::new();
-    for &(a, b) in counts.keys() {
-        pairs.insert((a.min(b), a.max(b)), 0.0);
-    }
-    for &(a, b) in pairs.keys() {
-        opponents[a] += 1.0;
-        opponents[b] += 1.0;
-    }
-    for (&(a, b), weight) in &mut pairs {
-        *weight = PRIOR_MATCHES / opponents[a] + PRIOR_MATCHES / opponents[b];
-    }
-    // Worths of entrants; of the first seat, as a factor whose second seat has the inverse; of ties.
-    let (mut worth, mut seat, mut tie) = (vec![1.0f64; n], 1.0f64, 0.5f64);
-    for _ in 0..200_000 {
-        let mut next = worth.clone();
-        for (me, next) in next.iter_mut().enumerate() {
-            let (mut won, mut rate) = (0.0, 0.0);
-            for (&(a, b), count) in counts.iter().filter(|((a, b), _)| *a == me || *b == me) {
-                let total: f64 = count.iter().sum();
-                let (first, second) = (worth[a] * seat, worth[b] / seat);
-                let all = first + second + tie * (first * second).sqrt();
-                let (own, factor, other) =
-                    if a == me { (count[0], seat, second) } else { (count[2], 1.0 / seat, first) };
-                won += own + count[1] / 2.0;
-                rate += total / all * (factor + tie / 2.0 * factor * (other / (worth[me] * factor)).sqrt());
-            }
-            for (&(a, b), weight) in pairs.iter().filter(|((a, b), _)| *a == me || *b == me) {
-                won += weight / 2.0;
-                rate += weight / (worth[a] + worth[b]);
-            }
-            *next = won / rate;
+struct Minoriser {
+    /// First before, beside and after second, by entrants.
+    counts: BTreeMap<(usize, usize), [f64; 3]>,
+    /// Weight of the prior's draws between those who met.
+    pairs: BTreeMap<(usize, usize), f64>,
+    /// Of entrants; of the first seat, as a factor whose second seat has the inverse; of ties.
+    worth: Vec<f64>,
+    seat: f64,
+    tie: f64,
+}
+
+impl Minoriser {
+    fn new(n: usize, played: &[Meeting]) -> Self {
+        let mut counts: BTreeMap<(usize, usize), [f64; 3]> = BTreeMap::new();
+        for seen in played {
+            counts.entry((seen.first.0, seen.second.0)).or_default()[usize::from(2 - seen.halves)] += 1.0;
         }
-        let scale = (next.iter().map(|x| x.ln()).sum::<f64>() / n as f64).exp();
-        for x in &mut next {
-            *x /= scale;
+        let mut pairs: BTreeMap<(usize, usize), f64> =
+            counts.keys().map(|&(a, b)| ((a.min(b), a.max(b)), 0.0)).collect();
+        let mut opponents = vec![0.0; n];
+        for &(a, b) in pairs.keys() {
+            opponents[a] += 1.0;
+            opponents[b] += 1.0;
         }
+        for (&(a, b), weight) in &mut pairs {
+            *weight = PRIOR_MATCHES / opponents[a] + PRIOR_MATCHES / opponents[b];
+        }
+        Self { counts, pairs, worth: vec![1.0; n], seat: 1.0, tie: 0.5 }
+    }
+
+    /// The next worth of an entrant.
+    fn next(&self, me: usize) -> f64 {
+        let Self { worth, seat, tie, .. } = self;
+        let (mut won, mut rate) = (0.0, 0.0);
+        for (&(a, b), count) in self.counts.iter().filter(|((a, b), _)| *a == me || *b == me) {
+            let total: f64 = count.iter().sum();
+            let (first, second) = (worth[a] * seat, worth[b] / seat);
+            let all = first + second + tie * (first * second).sqrt();
+            let (own, factor, other) = if a == me { (count[0], *seat, second) } else { (count[2], 1.0 / seat, first) };
+            won += own + count[1] / 2.0;
+            rate += total / all * (factor + tie / 2.0 * factor * (other / (worth[me] * factor)).sqrt());
+        }
+        for (&(a, b), weight) in self.pairs.iter().filter(|((a, b), _)| *a == me || *b == me) {
+            won += weight / 2.0;
+            rate += weight / (worth[a] + worth[b]);
+        }
+        won / rate
+    }
+
+    /// The next factors of seat and ties, given the next worths.
+    fn factors(&self, next: &[f64]) -> (f64, f64) {
         let (mut ties, mut tie_rate) = (0.0, 0.0);
         let (mut firsts, mut up, mut down) = (0.0, 0.0, 0.0);
-        for (&(a, b), count) in &counts {
+        for (&(a, b), count) in &self.counts {
             let total: f64 = count.iter().sum();
-            let (first, second) = (next[a] * seat, next[b] / seat);
-            let all = first + second + tie * (first * second).sqrt();
+            let (first, second) = (next[a] * self.seat, next[b] / self.seat);
+            let all = first + second + self.tie * (first * second).sqrt();
             ties += count[1];
             tie_rate += total / all * (first * second).sqrt();
             firsts += count[0] - count[2];
-            up += total / all * first / seat;
-            down += total / all * second * seat;
+            up += total / all * first / self.seat;
+            down += total / all * second * self.seat;
         }
-        let ties = ties / tie_rate;
         // The seat's factor f: firsts / f - up + down / f^2 = 0.
-        let factor = (firsts + (firsts * firsts + 4.0 * up * down).sqrt()) / (2.0 * up);
-        let moved = next.iter().zip(&worth).map(|(a, b)| (a / b).ln().abs()).fold(0.0, f64::max);
-        let moved = moved.max((factor / seat).ln().abs()).max((ties / tie).ln().abs());
-        (worth, seat, tie) = (next, factor, ties);
+        ((firsts + (firsts * firsts + 4.0 * up * down).sqrt()) / (2.0 * up), ties / tie_rate)
+    }
+}
+
+/// Strengths, what the first seat is worth, and the logarithm of the tie factor.
+fn minorise(n: usize, played: &[Meeting]) -> (Vec<f64>, f64, f64) {
+    let mut own = Minoriser::new(n, played);
+    for _ in 0..200_000 {
+        let mut next: Vec<f64> = (0..n).map(|me| own.next(me)).collect();
+        let scale = (next.iter().map(|x| x.ln()).sum::<f64>() / n as f64).exp();
+        next.iter_mut().for_each(|x| *x /= scale);
+        let (seat, tie) = own.factors(&next);
+        let moved = next.iter().zip(&own.worth).map(|(a, b)| (a / b).ln().abs()).fold(0.0, f64::max);
+        let moved = moved.max((seat / own.seat).ln().abs()).max((tie / own.tie).ln().abs());
+        (own.worth, own.seat, own.tie) = (next, seat, tie);
         if moved < 1e-14 {
             break;
         }
     }
-    (worth.iter().map(|x| x.ln()).collect(), 2.0 * seat.ln(), tie.ln())
+    (own.worth.iter().map(|x| x.ln()).collect(), 2.0 * own.seat.ln(), own.tie.ln())
 }
 
 #[test]

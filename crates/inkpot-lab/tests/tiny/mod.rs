@@ -1,5 +1,7 @@
 //! A tiny game for two or three: everybody names a number at once, the highest wins; chance may add to each.
 
+#![allow(dead_code, reason = "not every test file uses every helper")]
+
 use inkpot_core::{
     Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Knob, LevelSheet,
     Measure, Measured, Registry, Seat, SeatSet, Sight, Verdict,
