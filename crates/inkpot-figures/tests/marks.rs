@@ -2,7 +2,7 @@
 
 mod ordinary;
 
-use inkpot_figures::{Drawing, Group};
+use inkpot_figures::Drawing;
 use ordinary::{aim, birds, distribution, forest, front, ladder, ordinary, rates, response};
 use resvg::usvg::{self, Node, Tree, fontdb};
 use roxmltree::Document;

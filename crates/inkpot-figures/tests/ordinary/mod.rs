@@ -117,7 +117,7 @@ pub(crate) fn surface() -> Drawing {
         words: words(),
         across: ("house.reaction".into(), values(5)),
         up: ("house.aggression".into(), values(4)),
-        cells: (0..4).map(|i| (0..5).map(|j| Some(estimate(0.1 * (i + j) as f64, 0.05))).collect()).collect(),
+        cells: (0..4).map(|i| (0..5).map(|j| Some(estimate(0.1 * f64::from(i + j), 0.05))).collect()).collect(),
         target: Some(0.5),
     }
     .draw()
