@@ -83,7 +83,7 @@ impl Searching for Climber {
     }
 
     fn history(&self) -> String {
-        self.seen.iter().map(|(number, share)| format!("{number},{share}\n")).collect()
+        self.checkpoint()
     }
 
     fn round(&self) -> SearchRound {

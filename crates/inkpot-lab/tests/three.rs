@@ -57,11 +57,13 @@ fn played(registry: &Registry, draft: &Draft, threads: usize) -> (Plan, Rows, Su
 #[test]
 fn every_table_that_there_can_be_is_played_in_every_order_of_seats() {
     for (seats, entrants, tables) in [(3, 5, 10), (4, 5, 5), (4, 4, 1), (3, 3, 1)] {
-        let numbers: Vec<f64> = (0..entrants).map(|i| i as f64).collect();
+        let numbers: Vec<f64> = (0..entrants).map(f64::from).collect();
         let (plan, rows, _) = played(&tiny::registry(seats), &batch(&numbers, 5.0, 2 * seats as u64), 2);
         assert_eq!((plan.cells.len(), plan.rounds.as_slice()), (tables, &[tables][..]));
         let mut met: Vec<Vec<usize>> = plan.cells.iter().map(|cell| cell.entrants.clone()).collect();
-        met.iter_mut().for_each(|table| table.sort_unstable());
+        for table in &mut met {
+            table.sort_unstable();
+        }
         met.sort();
         met.dedup();
         assert_eq!(met.len(), tables, "no table twice");
