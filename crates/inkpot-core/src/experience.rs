@@ -127,11 +127,10 @@ impl Experience {
         }
         self.changes += 1;
         self.scores.copy_from_slice(scores);
-        let best = scores.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        let mut leaders = (0..scores.len()).filter(|seat| scores[*seat] == best);
-        if let (Some(leader), None) = (leaders.next(), leaders.next()) {
-            self.lead_changes += u64::from(self.leader.is_some_and(|before| before != leader));
-            self.leader = Some(leader);
+        let (best, leader) = leader(scores);
+        if leader.is_some() {
+            self.lead_changes += u64::from(self.leader.is_some_and(|before| Some(before) != leader));
+            self.leader = leader;
         }
         for (seat, score) in scores.iter().enumerate() {
             self.deepest[seat] = self.deepest[seat].max(best - score);
@@ -175,8 +174,29 @@ impl Experience {
     }
 }
 
+/// The highest score, and who alone has it.
+#[inline]
+fn leader(scores: &[f64]) -> (f64, Option<usize>) {
+    // Most matches are between two, and in some the score changes with every move.
+    if let [a, b] = *scores {
+        return if a > b {
+            (a, Some(0))
+        } else if b > a {
+            (b, Some(1))
+        } else {
+            (a, None)
+        };
+    }
+    let best = scores.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+    let mut leaders = (0..scores.len()).filter(|seat| scores[*seat] == best);
+    (best, leaders.next().filter(|_| leaders.next().is_none()))
+}
+
 /// The lead of the best over the next.
 fn lead(scores: &[f64]) -> f64 {
+    if let [a, b] = *scores {
+        return (a - b).abs();
+    }
     let (mut best, mut next) = (f64::NEG_INFINITY, f64::NEG_INFINITY);
     for &score in scores {
         if score > best {

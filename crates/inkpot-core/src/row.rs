@@ -163,6 +163,12 @@ impl Rows {
 
     /// Moves the rows of `other` behind these.
     pub fn append(&mut self, other: &mut Rows) {
+        if self.rows.capacity() == 0 {
+            // Nothing is copied into what has no room of its own yet.
+            std::mem::swap(&mut self.rows, &mut other.rows);
+            std::mem::swap(&mut self.measures, &mut other.measures);
+            return;
+        }
         self.rows.append(&mut other.rows);
         self.measures.append(&mut other.measures);
     }

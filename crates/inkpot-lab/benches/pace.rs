@@ -1,12 +1,15 @@
 //! What threads and writing cost: `cargo bench -p inkpot-lab`
 //!
 //! A piste batch on one thread and on two; playing it, writing its rows, summing them up; and the same of the cheapest
-//! match there is, sowing between random movers. Taken in turns, so that a machine whose speed drifts treats all alike; the
-//! medians of the ratios are printed.
+//! match there is, sowing between random movers, whose whole study is held against a bare loop too. Taken in turns, so that a
+//! machine whose speed drifts treats all alike; the medians of the ratios are printed.
 
+use std::hint::black_box;
 use std::sync::atomic::AtomicBool;
 use std::time::Instant;
 
+use inkpot_core::{Acting, Chance, Choices, Game, Options};
+use inkpot_games::sowing::{Board, Pit, Sowing};
 use inkpot_lab::{Draft, EntrantDraft, Plan, Runner, resolve, summarise};
 use inkpot_ledger::{Ledger, Machine, Manifest, PartWriter};
 
@@ -75,8 +78,43 @@ fn play_then_write(plan: &Plan) -> (f64, f64) {
     (played, start.elapsed().as_secs_f64())
 }
 
+/// Seconds for as many matches of sowing between random movers in a loop of concrete types that keeps nothing.
+fn bare(matches: u64) -> f64 {
+    let start = Instant::now();
+    let mut options: Vec<Pit> = Vec::new();
+    let mut choices = Choices::none(2);
+    for seed in 0..matches {
+        // Two of a block share their world; each mover has chance of its own.
+        let mut world = Chance::from_seed(seed / 2);
+        let mut movers = [Chance::from_seed(3 * seed), Chance::from_seed(5 * seed)];
+        let mut game = Sowing::opened(Board::start(6, 4), 4, &mut world);
+        while let Acting::One(seat) = game.acting() {
+            options.clear();
+            game.options(seat, &mut options);
+            choices.set(seat, options[movers[seat].below(options.len())]);
+            game.advance(&choices, &mut world);
+            choices.clear();
+        }
+        black_box(game.scores());
+    }
+    start.elapsed().as_secs_f64()
+}
+
 fn main() {
     BATCHES.into_iter().for_each(pace);
+    let plan = plan(BATCHES[1]);
+    let mut against: Vec<f64> = (0..ROUNDS)
+        .map(|_| {
+            let bare = bare(BATCHES[1].matches);
+            let (played, summed) = study(&plan, 1);
+            (played + summed) / bare
+        })
+        .collect();
+    against.sort_by(f64::total_cmp);
+    let [low, middle, high] = [1, ROUNDS / 2, ROUNDS - 2].map(|place| against[place]);
+    println!(
+        "a study of the cheapest match, played and summed up, against a bare loop, times: {middle:.2} ({low:.2} to {high:.2})"
+    );
 }
 
 fn pace(batch: Batch) {

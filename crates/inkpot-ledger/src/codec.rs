@@ -28,7 +28,7 @@ pub(crate) enum Kind {
     Double(fn(&Row) -> f64, fn(&mut Row, f64)),
     Float(fn(&Row) -> f32, fn(&mut Row, f32)),
     Flag(fn(&Row) -> bool, fn(&mut Row, bool)),
-    Word(fn(&Row) -> Cow<'static, str>, fn(&mut Row, String)),
+    Word(fn(&Row) -> Cow<'static, str>, fn(&mut Row, &str)),
     Note(fn(&Row) -> Option<&str>, fn(&mut Row, Option<String>)),
     Bytes(fn(&Row) -> Option<&[u8]>, fn(&mut Row, Option<Vec<u8>>)),
 }
@@ -52,7 +52,7 @@ pub(crate) const FIELDS: &[Field] = &[
     ),
     field("placement", Kind::Int(|row| i32::from(row.placement), |row, value| row.placement = value as u16)),
     field("ticks", Kind::Long(|row| row.ticks as i64, |row, value| row.ticks = value as u64)),
-    field("ending", Kind::Word(|row| row.ending.clone(), |row, word| row.ending = Cow::Owned(word))),
+    field("ending", Kind::Word(|row| row.ending.clone(), |row, word| row.ending = Cow::Owned(word.into()))),
     field("cut_short", Kind::Flag(|row| row.cut_short, |row, value| row.cut_short = value)),
     field("faults", Kind::Int(|row| row.faults as i32, |row, value| row.faults = value as u32)),
     Field {
@@ -153,7 +153,7 @@ pub(crate) fn write_fields<W: std::io::Write + Send>(
             Kind::Float(get, _) => put::<FloatType, _>(group, rows.iter().map(get), None)?,
             Kind::Flag(get, _) => put::<BoolType, _>(group, rows.iter().map(get), None)?,
             Kind::Word(get, _) => {
-                put::<ByteArrayType, _>(group, rows.iter().map(|row| ByteArray::from(get(row).as_ref())), None)?;
+                put::<ByteArrayType, _>(group, rows.iter().map(|row| word(get(row))), None)?;
             }
             Kind::Note(get, _) => {
                 let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
@@ -239,8 +239,8 @@ fn read_group(group: &dyn RowGroupReader, width: usize, only: Option<&Columns>) 
             Kind::Flag(_, set) => fill::<BoolType>(group, index, &mut rows, set)?,
             Kind::Word(_, set) => {
                 let (words, _) = get::<ByteArrayType>(group, index, count)?;
-                for (row, word) in rows.iter_mut().zip(words) {
-                    set(row, text(&word)?);
+                for (row, word) in rows.iter_mut().zip(&words) {
+                    set(row, word.as_utf8()?);
                 }
             }
             Kind::Note(_, set) => {
@@ -296,6 +296,14 @@ fn get<D: DataType>(
         records += read;
     }
     Ok((values, levels))
+}
+
+/// A word for the writer; one that is part of the program is not copied.
+fn word(word: Cow<'static, str>) -> ByteArray {
+    match word {
+        Cow::Borrowed(word) => bytes::Bytes::from_static(word.as_bytes()).into(),
+        Cow::Owned(word) => word.into_bytes().into(),
+    }
 }
 
 fn text(bytes: &ByteArray) -> Result<String, ParquetError> {

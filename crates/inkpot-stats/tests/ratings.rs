@@ -178,7 +178,9 @@ fn minorise(n: usize, played: &[Meeting]) -> (Vec<f64>, f64, f64) {
     for _ in 0..200_000 {
         let mut next: Vec<f64> = (0..n).map(|me| own.next(me)).collect();
         let scale = (next.iter().map(|x| x.ln()).sum::<f64>() / n as f64).exp();
-        next.iter_mut().for_each(|x| *x /= scale);
+        for x in &mut next {
+            *x /= scale;
+        }
         let (seat, tie) = own.factors(&next);
         let moved = next.iter().zip(&own.worth).map(|(a, b)| (a / b).ln().abs()).fold(0.0, f64::max);
         let moved = moved.max((seat / own.seat).ln().abs()).max((tie / own.tie).ln().abs());
