@@ -7,14 +7,13 @@ use inkpot_lab::Summary;
 use inkpot_ledger::Ledger;
 use serde_json::json;
 
-use crate::brief::Asked;
+use crate::briefs::Asked;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::figures::Gallery;
 use crate::show::format::{count, percent, said};
-use crate::show::summary::finding;
+use crate::telling::finding;
 use crate::verbs::new::{BRIEFS, write_briefs};
-use crate::{brief, kinds, report, study};
+use crate::{briefs, kinds, plots, report, study};
 
 /// Matches that the quick demo's searches may play, per rung.
 const QUICK_BUDGET: u64 = 600;
@@ -52,14 +51,14 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
         let text = with_matches(text, if quick { few } else { full });
         let text = if quick { with_key(&text, "budget", QUICK_BUDGET) } else { text };
         let stem = name.trim_end_matches(".toml");
-        let asked = brief::read_named(&text, Path::new(name), &own)?;
+        let asked = briefs::read_named(&text, Path::new(name), &own)?;
         let outline = match &asked {
             Asked::Study(plan) => format!("{} matches", count(plan.total_matches())),
             Asked::Search(sought) => kinds::searches(sought).outline(),
         };
         desk.say(format!("{name}: {outline}"));
         let (stored, summary) = study::make_asked(&asked, &text, Some(stem), &own)?;
-        files.extend(Gallery::new(&stored, &summary, &[], &own)?.draw_all(&stored)?);
+        files.extend(plots::draw_all(&plots::gallery(&stored, &summary, &[], &own)?, &stored)?);
         found.push(summary);
     }
     let names: Vec<String> = REPORTED.map(String::from).to_vec();

@@ -5,6 +5,7 @@
 mod agent_file;
 mod args;
 mod brief;
+mod briefs;
 mod demo;
 mod desk;
 mod failure;
@@ -13,6 +14,7 @@ mod junit;
 mod kinds;
 mod level;
 mod playing;
+mod plots;
 mod pool;
 mod progress;
 mod report;
@@ -22,6 +24,7 @@ mod source;
 mod spec;
 mod stored;
 mod study;
+mod telling;
 mod verbs;
 
 use std::process::ExitCode;

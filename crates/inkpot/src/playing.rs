@@ -30,8 +30,22 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
     };
     let (summary, decision_times) = summarise(study, manifest, &plan, game)?;
     manifest.decision_times = decision_times;
-    stored::write_files(study, &plan, Some(&summary))?;
+    write_files(study, &plan, Some(&summary))?;
     let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
     study.complete(manifest, &text, kinds::written(&plan.design).kept())?;
     Ok(summary)
+}
+
+/// Stores what is played of a study, its first plan or what a search found, with the files it keeps for people.
+pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
+    write_files(study, plan, None)?;
+    stored::store_plan(study, plan)
+}
+
+/// Writes the files that a study keeps for people, with what it found once that is known.
+fn write_files(study: &Study, plan: &Plan, summary: Option<&Summary>) -> Result<(), Failure> {
+    for (name, text) in kinds::written(&plan.design).files(summary)? {
+        study.write(name, text.as_bytes())?;
+    }
+    Ok(())
 }

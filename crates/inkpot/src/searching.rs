@@ -66,7 +66,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
         .own()
         .prove(&searches[0].checkpoint(), &made, &desk.registry)
         .map_err(|problems| unproved(sought, &problems, desk))?;
-    stored::store_plan(study, &plan)?;
+    playing::store_plan(study, &plan)?;
     manifest.phase = Phase::Play;
     study.write_manifest(manifest)?;
     playing::go_on(study, manifest, &plan, desk)

@@ -7,7 +7,6 @@ use serde::de::DeserializeOwned;
 
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::kinds;
 
 /// Where a study keeps the history of its search, for people and figures.
 pub(crate) const HISTORY: &str = "history.csv";
@@ -37,7 +36,6 @@ fn stored<P: DeserializeOwned>(study: &Study, file: &str) -> Result<P, Failure> 
 
 /// Stores what is played of a study, its first plan or what a search found.
 pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
-    write_files(study, plan, None)?;
     store(study, PLAN, plan)
 }
 
@@ -91,14 +89,6 @@ pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
             study.name()
         ))
     })
-}
-
-/// Writes the files that a study keeps for people, with what it found once that is known.
-pub(crate) fn write_files(study: &Study, plan: &Plan, summary: Option<&Summary>) -> Result<(), Failure> {
-    for (name, text) in kinds::written(&plan.design).files(summary)? {
-        study.write(name, text.as_bytes())?;
-    }
-    Ok(())
 }
 
 pub(crate) fn machine(desk: &Desk) -> Machine {

@@ -3,14 +3,16 @@
 use inkpot_lab::{Plan, Summary};
 use inkpot_ledger::{Manifest, Phase, Study};
 
-use crate::brief::{self, Asked};
+use crate::briefs::{self, Asked};
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::kinds::{self, Told};
-use crate::playing::go_on;
+use crate::kinds;
+use crate::playing::{self, go_on};
 use crate::searching;
 use crate::show;
+use crate::show::told::Told;
 use crate::stored::{self, ledger_option, machine};
+use crate::telling;
 
 /// How a study is made of a plan.
 #[derive(Clone, Copy)]
@@ -33,8 +35,8 @@ pub(crate) fn make_as(plan: &Plan, making: Making, desk: &Desk) -> Result<(Study
     let study = stored::create(making.name, making.word, &ground.game, desk)?;
     let _lock = study.lock()?;
     study.write("brief.toml", making.brief.as_bytes())?;
-    study.write("resolved.toml", brief::write(plan, desk.game(&ground.game)?).as_bytes())?;
-    stored::store_plan(&study, plan)?;
+    study.write("resolved.toml", briefs::write(plan, desk.game(&ground.game)?).as_bytes())?;
+    playing::store_plan(&study, plan)?;
     let mut manifest = Manifest::begin(&study, kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
     study.write_manifest(&manifest)?;
     let summary = go_on(&study, &mut manifest, plan, desk)?;
@@ -57,7 +59,7 @@ pub(crate) fn make_asked(
 /// The text of what a brief asks for, with every default.
 pub(crate) fn resolved(asked: &Asked, desk: &Desk) -> Result<String, Failure> {
     match asked {
-        Asked::Study(plan) => Ok(brief::write(plan, desk.game(&plan.ground.game)?)),
+        Asked::Study(plan) => Ok(briefs::write(plan, desk.game(&plan.ground.game)?)),
         Asked::Search(sought) => Ok(kinds::searches(sought).write()),
     }
 }
@@ -87,7 +89,7 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
         return Ok(());
     }
     let game = desk.game(&summary.game)?;
-    desk.print(show::summary::text(&Told { summary, game, times }, desk.color));
+    desk.print(telling::text(&Told { summary, game, times }, desk.color));
     for note in &slow {
         desk.print(format!("note: {note}"));
     }

@@ -5,7 +5,7 @@ use inkpot_lab::EntrantDraft;
 use super::reader::Reader;
 
 /// An `[[entrant]]`: an agent, or the file or files of one.
-pub(super) fn entrant_or_file(mut table: Reader) -> (EntrantDraft, Option<String>) {
+pub(crate) fn entrant_or_file(mut table: Reader) -> (EntrantDraft, Option<String>) {
     let file = table.text("file");
     let agent = table.text("agent");
     if file.is_some() == agent.is_some() {

@@ -1,12 +1,8 @@
-//! From a plan to the text of the brief that does the same, with every default filled in.
+//! The parts of a brief's text.
 
-use std::fmt::Write;
-
-use inkpot_core::{GameEntry, KnobValue, Knobs};
-use inkpot_lab::{Entrant, Plan, Subject};
+use inkpot_core::{KnobValue, Knobs};
+use inkpot_lab::Entrant;
 use toml::{Table, Value};
-
-use crate::kinds;
 
 /// A brief that is being written.
 #[derive(Default)]
@@ -33,54 +29,12 @@ impl BriefText {
         self.tables.push('\n');
         self.tables.push_str(text);
     }
-}
 
-/// The brief of a plan. Reading it again gives the same plan.
-pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
-    let mut brief = BriefText::default();
-    brief.put("kind", plan.kind().name());
-    brief.put("game", plan.ground.game.as_str());
-    brief.put("level", plan.ground.level.to_string());
-    brief.put("matches", plan.matches as i64);
-    brief.put_some("series", plan.ground.series.map(|series| series as i64));
-    brief.put("confidence", plan.ground.confidence);
-    brief.put_some("frame_ms", plan.frame_ms);
-    for (place, entrant) in plan.entrants.iter().enumerate() {
-        brief.table(&entrant_table(plan, place, entrant, game));
+    /// All of it, with the seed and the rules.
+    pub(crate) fn finish(self, seed: u64, rules: &Knobs) -> String {
+        // TOML numbers end at 2^63; a larger seed is written in full all the same, and read back.
+        format!("{}seed = {seed}\n\n[rules]\n{}{}", self.top, knobs(rules), self.tables)
     }
-    kinds::written(&plan.design).write(plan, &mut brief);
-    // TOML numbers end at 2^63; a larger seed is written in full all the same, and read back.
-    format!("{}seed = {}\n\n[rules]\n{}{}", brief.top, plan.ground.seed, knobs(&plan.ground.rules), brief.tables)
-}
-
-/// Knobs that follow a master and are not set themselves are left to it, so that a varied master moves them; their
-/// values stand in a comment.
-fn entrant_table(plan: &Plan, place: usize, entrant: &Entrant, game: &dyn GameEntry) -> String {
-    let sheet = game.agents().iter().find(|sheet| sheet.name == entrant.kind);
-    let follows = |name: &str| {
-        let knob = sheet.and_then(|sheet| sheet.knobs.iter().find(|knob| knob.name == name));
-        knob.is_some_and(|knob| knob.master().is_some()) && entrant.given.get(name).is_none()
-    };
-    let (mut own, mut followers) = (Knobs::default(), Vec::new());
-    for (name, value) in entrant.knobs.iter() {
-        if follows(name) {
-            followers.push(format!("{name} = {value}"));
-        } else {
-            own.set(name, value.clone());
-        }
-    }
-    let name = Value::from(entrant.name.as_str());
-    let mut text = format!("[[entrant]]\nname = {name}\nagent = {}\n", Value::from(entrant.agent.as_str()));
-    if !own.is_empty() {
-        let items: Vec<String> = own.iter().map(|(name, knob)| format!("{name} = {}", value(knob))).collect();
-        let _ = writeln!(text, "knobs = {{ {} }}", items.join(", "));
-    }
-    if !followers.is_empty() {
-        let varied = plan.vary().iter().any(|vary| vary.subject == Subject::Entrant(place));
-        let when = if varied { ", where they are not varied" } else { "" };
-        let _ = writeln!(text, "# These follow their master knob{when}: {}", followers.join(", "));
-    }
-    text
 }
 
 pub(crate) fn knobs(knobs: &Knobs) -> String {

@@ -6,8 +6,6 @@ mod measures;
 pub(crate) mod name;
 mod spread;
 
-use std::path::{Path, PathBuf};
-
 use inkpot_core::{Measure, nearest};
 use inkpot_figures::{Drawing, Estimate};
 use inkpot_lab::{Plan, Summary};
@@ -15,14 +13,12 @@ use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
 
 pub(crate) use self::name::Name;
+pub(crate) use self::spread::distributions;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::kinds;
 use crate::show::format::{confidence, count};
 use crate::stored;
 
-/// Pixels a unit of a PNG: sharp on a screen of high density.
-const PNG_SCALE: f32 = 2.0;
 /// Larger fields have no figures of measures and distributions.
 const MOST_GROUPS: usize = 64;
 
@@ -34,6 +30,8 @@ pub(crate) struct Gallery<'a> {
     pub(crate) summary: &'a Summary,
     pub(crate) measures: &'a [Measure],
     shown: Vec<&'a Measure>,
+    /// What was found, in few words.
+    headline: String,
 }
 
 /// Draws a figure.
@@ -41,8 +39,8 @@ type Draw<'g> = Box<dyn Fn() -> Result<Drawing, Failure> + 'g>;
 
 /// A figure that fits a study, not drawn yet.
 pub(crate) struct Fitting<'g> {
-    name: Name,
-    draw: Draw<'g>,
+    pub(crate) name: Name,
+    pub(crate) draw: Draw<'g>,
 }
 
 impl<'g> Fitting<'g> {
@@ -52,28 +50,12 @@ impl<'g> Fitting<'g> {
     }
 }
 
-/// The bytes of a drawing in the format that the file's ending says.
-pub(crate) fn bytes(drawing: &Drawing, path: &Path) -> Result<Vec<u8>, Failure> {
-    match path.extension().and_then(|ending| ending.to_str()) {
-        Some("svg") => Ok(drawing.svg().as_bytes().to_vec()),
-        Some("png") => drawing.png(PNG_SCALE).map_err(|error| Failure::Failed(error.to_string())),
-        _ => Err(Failure::wrong(
-            format!("{} is neither SVG nor PNG", path.display()),
-            "end the file's name in .svg or .png",
-        )),
-    }
-}
-
-/// Writes a drawing to a file in the format that its ending says.
-pub(crate) fn save(drawing: &Drawing, path: &Path) -> Result<(), Failure> {
-    std::fs::write(path, bytes(drawing, path)?).map_err(|error| Failure::file("write", path, &error))
-}
-
 impl<'a> Gallery<'a> {
-    /// The gallery of a complete study; `measures` names those to show.
+    /// The gallery of a complete study that found this; `measures` names those to show.
     pub(crate) fn new(
         study: &'a Study,
         summary: &'a Summary,
+        headline: String,
         measures: &[String],
         desk: &'a Desk,
     ) -> Result<Self, Failure> {
@@ -93,12 +75,7 @@ impl<'a> Gallery<'a> {
         };
         let asked = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
         let shown = if asked.is_empty() { measures::varied(all, summary) } else { asked };
-        Ok(Self { study, manifest, plan, summary, measures: all, shown })
-    }
-
-    /// The figures that fit the study.
-    fn fitting(&self) -> Result<Vec<Fitting<'_>>, Failure> {
-        kinds::of(self.summary).figures(self)
+        Ok(Self { study, manifest, plan, summary, measures: all, shown, headline })
     }
 
     /// What fits every study that has entrants or points to set side by side.
@@ -122,50 +99,6 @@ impl<'a> Gallery<'a> {
         timed.then(|| Fitting::new(Name::Cost, || Ok(cost::cost(self).draw())))
     }
 
-    /// Draws all that fit, in order.
-    pub(crate) fn drawings(&self) -> Result<Vec<(Name, Drawing)>, Failure> {
-        // The rows are read once for all distributions.
-        let fitting = self.fitting()?;
-        let names: Vec<Name> = fitting.iter().map(|own| own.name).collect();
-        let (spread, others): (Vec<Fitting>, Vec<Fitting>) = fitting.into_iter().partition(|own| own.name.is_spread());
-        let mut drawings =
-            others.iter().map(|own| Ok((own.name, (own.draw)()?))).collect::<Result<Vec<_>, Failure>>()?;
-        let spread: Vec<Name> = spread.iter().map(|own| own.name).collect();
-        for (name, distribution) in spread.iter().zip(spread::distributions(self, &spread)?) {
-            drawings.push((*name, distribution.draw()));
-        }
-        drawings.sort_by_key(|(name, _)| names.iter().position(|other| other == name));
-        Ok(drawings)
-    }
-
-    /// Draws all that fit into the study's folder, as SVG and PNG.
-    pub(crate) fn draw_all(&self, study: &Study) -> Result<Vec<PathBuf>, Failure> {
-        let mut files = Vec::new();
-        for (name, drawing) in &self.drawings()? {
-            for ending in ["svg", "png"] {
-                let file = format!("figures/{}.{ending}", name.word());
-                let path = study.folder().join(&file);
-                study.write(&file, &bytes(drawing, &path)?)?;
-                files.push(path);
-            }
-        }
-        Ok(files)
-    }
-
-    /// Draws one figure.
-    pub(crate) fn draw(&self, name: Name) -> Result<Drawing, Failure> {
-        let fitting = self.fitting()?;
-        if let Some(own) = fitting.iter().find(|own| own.name == name) {
-            return (own.draw)();
-        }
-        let names: Vec<String> = fitting.iter().map(|own| own.name.word()).collect();
-        let (kind, study) = (self.summary.kind().name(), &self.summary.study);
-        Err(Failure::wrong(
-            format!("the figure `{}` does not fit the {kind} `{study}`", name.word()),
-            format!("these do: {}", names.join(", ")),
-        ))
-    }
-
     pub(crate) fn caption(&self, method: &str) -> String {
         format!(
             "{method} {} intervals over {} blocks. {}, seed {}. Study {}.",
@@ -182,8 +115,7 @@ impl<'a> Gallery<'a> {
     }
 
     pub(crate) fn title(&self) -> String {
-        let sentence = kinds::of(self.summary).headline(self.summary);
-        tight(sentence.trim_end_matches('.')).replace("  ", " ")
+        tight(self.headline.trim_end_matches('.')).replace("  ", " ")
     }
 }
 

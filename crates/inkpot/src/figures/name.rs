@@ -43,7 +43,7 @@ impl Name {
     }
 
     /// Whether it is drawn from the rows rather than from the summary.
-    pub(super) fn is_spread(self) -> bool {
+    pub(crate) fn is_spread(self) -> bool {
         matches!(self, Self::Scores | Self::Lengths)
     }
 }

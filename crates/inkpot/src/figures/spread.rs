@@ -26,7 +26,7 @@ struct Spread {
 }
 
 /// The distributions of these names (scores, lengths), read off the rows in two passes whatever their number.
-pub(super) fn distributions(gallery: &Gallery, names: &[Name]) -> Result<Vec<Distribution>, Failure> {
+pub(crate) fn distributions(gallery: &Gallery, names: &[Name]) -> Result<Vec<Distribution>, Failure> {
     if names.is_empty() {
         return Ok(Vec::new());
     }

@@ -6,81 +6,14 @@
 mod batch;
 pub(crate) mod compare;
 pub(crate) mod fit;
+mod kind;
 mod sweep;
 mod tournament;
 pub(crate) mod tune;
 
-use std::cell::RefCell;
-use std::path::Path;
+use inkpot_lab::{Asked, Design, Finding, Sought, StudyKind, Summary};
 
-use inkpot_core::GameEntry;
-use inkpot_lab::{Asked, Design, Finding, Plan, Problem, Sought, StudyKind, Summary};
-use inkpot_ledger::DecisionTime;
-use toml::de::DeTable;
-
-use crate::brief::{BriefText, Findings, Reader};
-use crate::desk::Desk;
-use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery};
-use crate::report;
-use crate::show::table::Table;
-
-/// What a study found, and what it takes to tell it.
-#[derive(Clone, Copy)]
-pub(crate) struct Told<'a> {
-    pub(crate) summary: &'a Summary,
-    pub(crate) game: &'a dyn GameEntry,
-    /// How long decisions took, where that is known.
-    pub(crate) times: &'a [DecisionTime],
-}
-
-/// A part of what is told: a table, or lines that only the terminal shows.
-pub(crate) enum Part {
-    Table(Table),
-    Lines(String),
-}
-
-/// How the finding of a kind is told and drawn.
-pub(crate) trait Tells {
-    /// What was found, in one sentence.
-    fn sentence(&self, summary: &Summary) -> String;
-
-    /// The same in fewer words, for the title of a figure.
-    fn headline(&self, summary: &Summary) -> String {
-        self.sentence(summary)
-    }
-
-    /// Tables and lines, in order.
-    fn parts(&self, told: &Told) -> Vec<Part>;
-
-    /// What the report page says besides the first sentence.
-    fn sentences(&self) -> Vec<String> {
-        Vec::new()
-    }
-
-    /// What was asked of this kind, as name and value.
-    fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
-        report::entrants_asked(plan, game)
-    }
-
-    /// How its figures were computed, besides what holds for all studies.
-    fn method(&self) -> Option<String> {
-        None
-    }
-
-    /// Errs when what the study requires is not established.
-    fn requirement(&self) -> Result<(), Failure> {
-        Ok(())
-    }
-
-    /// Whether entrants are told over all they played, and so can be compared with those of other studies.
-    fn has_entrants(&self) -> bool {
-        true
-    }
-
-    /// The figures that fit, in order.
-    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure>;
-}
+pub(crate) use self::kind::{Brief, Checkable, Checked, OwnKey, Part, Reads, Searches, Tells, Written};
 
 /// How the finding of a study is told.
 pub(crate) fn of(summary: &Summary) -> &dyn Tells {
@@ -94,22 +27,6 @@ pub(crate) fn of(summary: &Summary) -> &dyn Tells {
     }
 }
 
-/// How the design of a kind stands in a brief, and in the study's folder.
-pub(crate) trait Written {
-    /// Its own keys and tables.
-    fn write(&self, plan: &Plan, brief: &mut BriefText);
-
-    /// Files that the study keeps for people, name and text: before it is played, and with what was found.
-    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
-        Ok(Vec::new())
-    }
-
-    /// Names of all files of its own in the study's folder.
-    fn kept(&self) -> &[&str] {
-        &[]
-    }
-}
-
 /// How a design is written.
 pub(crate) fn written(design: &Design) -> &dyn Written {
     match design {
@@ -120,13 +37,6 @@ pub(crate) fn written(design: &Design) -> &dyn Written {
         Design::Tune(own) => own.as_ref(),
         Design::Fit(own) => own.as_ref(),
     }
-}
-
-/// A key of a brief that only one kind has, and what is wrong with it in another.
-pub(crate) struct OwnKey {
-    pub(crate) key: &'static str,
-    /// What is wrong with it in a brief of this kind, and what helps.
-    pub(crate) elsewhere: fn(key: &str, here: StudyKind) -> (String, String),
 }
 
 /// Keys that only this kind has, among the kinds that are played as drafted.
@@ -151,62 +61,10 @@ pub(crate) fn read(kind: StudyKind) -> Reads {
     }
 }
 
-/// How a brief is read.
-pub(crate) enum Reads {
-    /// Its own keys, beside those that all kinds have which are played as drafted.
-    Played(fn(&mut Reader) -> Asked),
-    /// All of it, since a search has a brief of its own.
-    Sought(fn(&Brief) -> Result<Checkable<Sought>, Failure>),
-}
-
-/// What a brief asks for, or everything in it that does not fit together.
-pub(crate) type Checkable<T> = Result<T, Vec<Problem>>;
-
-/// A brief that is read.
-pub(crate) struct Brief<'a> {
-    pub(crate) table: &'a DeTable<'a>,
-    pub(crate) findings: &'a RefCell<Findings>,
-    /// The folder from which files that it names are looked up.
-    pub(crate) base: &'a Path,
-    /// A log of people that is given beside the brief.
-    pub(crate) log: Option<&'a Path>,
-    pub(crate) desk: &'a Desk,
-}
-
-/// How a search is told before it has found anything.
-pub(crate) trait Searches {
-    /// Its brief with every default filled in. Reading it again gives the same search.
-    fn write(&self) -> String;
-
-    /// What `check` says of it, and the same as JSON; `effects` asks what its modifiers do.
-    fn check(&self, effects: bool, desk: &Desk) -> Result<Checked, Failure>;
-
-    /// What it is going to do, in few words.
-    fn outline(&self) -> String;
-
-    /// Files that its brief names, name and text, so that the study keeps all it was made from.
-    fn files(&self) -> Vec<(&'static str, String)> {
-        Vec::new()
-    }
-}
-
-/// What `check` says of a search.
-pub(crate) struct Checked {
-    /// After the brief's name.
-    pub(crate) text: String,
-    pub(crate) json: serde_json::Value,
-}
-
 /// How a search is told.
 pub(crate) fn searches(sought: &Sought) -> &dyn Searches {
     match sought {
         Sought::Tune(own) => own.as_ref(),
         Sought::Fit(own) => own.as_ref(),
     }
-}
-
-/// What is wrong with a key that only this kind has, in a brief of another.
-fn only(kind: StudyKind, key: &str) -> (String, String) {
-    let name = kind.name();
-    (format!("only a {name} has `{key}`"), format!("use kind = \"{name}\", or leave `{key}` out"))
 }

@@ -2,23 +2,22 @@
 
 mod together;
 
-use inkpot_core::{GameEntry, KnobRange, Knobs};
+use inkpot_core::GameEntry;
 use inkpot_figures::{Page, PageFigure, PageTable, Section};
-use inkpot_lab::{Plan, Stored, Summary, find_agent};
+use inkpot_lab::{Plan, Stored, Summary};
 use inkpot_ledger::{Manifest, Study};
 
 use self::together::together;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::figures::Gallery;
-use crate::kinds::{self, Part, Told};
+use crate::kinds::{self, Part};
+use crate::plots;
+use crate::show::asked::changed;
 use crate::show::format::{confidence, count, counted, said};
-use crate::show::summary::finding;
+use crate::show::told::Told;
 use crate::show::{costs, people};
 use crate::stored;
-
-/// Entrants that are named under what was asked.
-const ENTRANTS: usize = 12;
+use crate::telling::finding;
 
 /// A study as it is stored.
 struct Reported {
@@ -78,9 +77,8 @@ fn id(name: &str) -> String {
 fn section(told: &Reported, desk: &Desk) -> Result<Section, Failure> {
     let Reported { study, manifest, plan, summary } = told;
     let game = desk.game(&summary.game)?;
-    let gallery = Gallery::new(study, summary, &[], desk)?;
-    let figures = gallery
-        .drawings()?
+    let gallery = plots::gallery(study, summary, &[], desk)?;
+    let figures = plots::drawings(&gallery)?
         .iter()
         .map(|(name, drawing)| PageFigure::new(&format!("{} of {}", name.word(), study.name()), drawing))
         .collect();
@@ -119,20 +117,6 @@ fn asked(plan: &Plan, summary: &Summary, game: &dyn GameEntry) -> Vec<(String, S
     asked
 }
 
-/// The entrants that were asked for, each with what its name does not say.
-pub(crate) fn entrants_asked(plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
-    let each = plan.entrants.iter().take(ENTRANTS).map(|entrant| {
-        // What a preset sets is in its name.
-        let knobs = find_agent(game, &entrant.agent).map(|(sheet, preset)| {
-            let own = entrant.given.iter().filter(|(name, value)| preset.get(name) != Some(value));
-            changed(&own.map(|(name, value)| (name.to_string(), value.clone())).collect(), &sheet.knobs)
-        });
-        let knobs = knobs.filter(|knobs| !knobs.is_empty()).map(|knobs| format!(" with {knobs}")).unwrap_or_default();
-        (entrant.name.clone(), format!("{}{knobs}", entrant.agent))
-    });
-    each.collect()
-}
-
 /// The tables of a study.
 fn tables(told: &Told) -> Vec<PageTable> {
     let parts = kinds::of(told.summary).parts(told).into_iter().filter_map(|part| match part {
@@ -140,17 +124,6 @@ fn tables(told: &Told) -> Vec<PageTable> {
         Part::Lines(_) => None,
     });
     parts.chain(people::table(&told.summary.people).page()).collect()
-}
-
-/// The values that are not the default.
-fn changed(knobs: &Knobs, known: &[inkpot_core::Knob]) -> String {
-    let other = knobs.iter().filter(|(name, value)| {
-        known.iter().find(|knob| knob.name == *name).is_none_or(|knob| match &knob.range {
-            KnobRange::Choice { default, .. } => value.to_string() != *default,
-            _ => knob.default_value() != **value,
-        })
-    });
-    other.map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ")
 }
 
 /// What was found, in sentences.

@@ -9,8 +9,8 @@ use crate::figures::estimate;
 use crate::kinds;
 use crate::kinds::compare::words::sentence;
 use crate::show::format::counted;
-use crate::show::summary::finding;
 use crate::show::table::{Cell, Column, Table};
+use crate::telling::finding;
 
 /// Several studies side by side: what each found, and entrants of one name over all of them.
 pub(super) fn together(told: &[Reported], desk: &Desk) -> Section {

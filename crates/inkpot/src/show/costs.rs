@@ -6,7 +6,7 @@ use inkpot_stats::Interval;
 
 use super::entrants::ranked;
 use super::table::{Cell, Column, Table};
-use crate::kinds::Told;
+use super::told::Told;
 
 /// Time that the game has for a decision, in microseconds.
 pub(crate) fn frame_us(plan: &Plan) -> Option<f64> {

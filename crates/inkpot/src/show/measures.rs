@@ -4,7 +4,7 @@ use inkpot_core::Measure;
 use inkpot_lab::{EntrantSummary, told_measures};
 
 use super::table::{Cell, Column, Table};
-use crate::kinds::Told;
+use super::told::Told;
 
 /// So few entrants stand side by side.
 const SIDE_BY_SIDE: usize = 3;

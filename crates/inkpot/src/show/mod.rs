@@ -1,11 +1,12 @@
 //! What is printed: tables and sentences, the same for fresh and stored studies.
 
+pub(crate) mod asked;
 pub(crate) mod costs;
 pub(crate) mod describe;
 pub(crate) mod entrants;
 pub(crate) mod format;
 pub(crate) mod measures;
 pub(crate) mod people;
-pub(crate) mod summary;
 pub(crate) mod table;
 pub(crate) mod thoughts;
+pub(crate) mod told;

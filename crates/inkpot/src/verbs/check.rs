@@ -7,7 +7,7 @@ use inkpot_lab::{Plan, Runner, StudyKind};
 use serde_json::{Value, json};
 
 use crate::args::BriefArgs;
-use crate::brief::{self, Asked};
+use crate::briefs::{self, Asked};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::{self, Checked};
@@ -19,7 +19,7 @@ const SAMPLE: Duration = Duration::from_millis(400);
 const CELLS_SAMPLED: usize = 8;
 
 pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
-    let (_, asked) = brief::load(&args.brief, desk)?;
+    let (_, asked) = briefs::load(&args.brief, desk)?;
     let Checked { text, json } = match asked {
         Asked::Study(plan) => check(&plan, desk)?,
         Asked::Search(sought) => kinds::searches(&sought).check(args.effects, desk)?,

@@ -8,7 +8,7 @@ use super::Typed;
 use crate::args::ExplainArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::figures;
+use crate::plots;
 use crate::show::thoughts;
 
 pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
@@ -22,7 +22,7 @@ pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
     let name = unlabelled(&args.agent);
     if let Some(path) = &args.figure {
         let drawing = thoughts::figure(&explained, &plan.ground.game, name)?;
-        figures::save(&drawing, path)?;
+        plots::save(&drawing, path)?;
     }
     if desk.json {
         desk.print_json(&to_json(&explained, &plan, name));

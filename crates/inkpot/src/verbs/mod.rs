@@ -32,7 +32,7 @@ use crate::args::{SettingArgs, StudyArgs, Verb};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::source::Source;
-use crate::{brief, level, spec, study};
+use crate::{briefs, level, spec, study};
 
 /// Runs a verb.
 pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
@@ -124,7 +124,7 @@ impl Typed {
         self.argument("series", args.series.map(|series| format!("--series {series}")));
         self.argument("frame_ms", args.frame_ms.map(|frame| format!("--frame-ms {frame}")));
         let plan = self.resolve(desk)?;
-        let text = brief::write(&plan, desk.game(&plan.ground.game)?);
+        let text = briefs::write(&plan, desk.game(&plan.ground.game)?);
         if args.print_brief {
             desk.print(text);
             return Ok(None);

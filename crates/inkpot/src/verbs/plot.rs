@@ -8,7 +8,7 @@ use crate::args::PlotArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::name::Name;
-use crate::{figures, stored};
+use crate::{plots, stored};
 
 pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
     if let Some(name) = args.figure.filter(|name| *name != Name::Measures && !args.measure.is_empty()) {
@@ -19,13 +19,13 @@ pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
     }
     let stored = desk.ledger.open(&args.study)?;
     let summary = stored::stored_summary(&stored)?;
-    let gallery = figures::Gallery::new(&stored, &summary, &args.measure, desk)?;
+    let gallery = plots::gallery(&stored, &summary, &args.measure, desk)?;
     let files = match args.figure {
-        None => gallery.draw_all(&stored)?,
+        None => plots::draw_all(&gallery, &stored)?,
         Some(name) => {
-            let drawing = gallery.draw(name)?;
+            let drawing = plots::draw(&gallery, name)?;
             let path = args.out.clone().unwrap_or_else(|| stored.folder().join(format!("figures/{}.svg", name.word())));
-            let bytes = figures::bytes(&drawing, &path)?;
+            let bytes = plots::bytes(&drawing, &path)?;
             if let Some(folder) = path.parent().filter(|folder| !folder.as_os_str().is_empty()) {
                 fs::create_dir_all(folder).map_err(|error| Failure::file("create", folder, &error))?;
             }

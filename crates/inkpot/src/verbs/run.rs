@@ -3,10 +3,10 @@
 use crate::args::RunArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::{brief, study};
+use crate::{briefs, study};
 
 pub(super) fn run(args: &RunArgs, desk: &Desk) -> Result<(), Failure> {
-    let (text, asked) = brief::load(&args.brief, desk)?;
+    let (text, asked) = briefs::load(&args.brief, desk)?;
     if args.print_brief {
         desk.print(study::resolved(&asked, desk)?);
         return Ok(());

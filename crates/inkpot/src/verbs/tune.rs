@@ -3,15 +3,18 @@
 use std::fs;
 use std::path::Path;
 
-use inkpot_lab::{Sheet, StudyKind};
+use inkpot_lab::{Place, Plan, Sheet, StudyKind, Summary};
+use inkpot_ledger::Study;
 
 use crate::args::TuneArgs;
-use crate::brief::Asked;
+use crate::briefs::{self, Asked};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::fit::STANDIN;
-use crate::kinds::tune::{again, words};
-use crate::{brief, spec, study};
+use crate::kinds::tune::words;
+use crate::source::Source;
+use crate::study::{self, Making};
+use crate::{level, spec};
 
 pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     if args.schema {
@@ -25,8 +28,8 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         return Err(Failure::wrong("a brief or a sheet is missing", "as in `inkpot tune briefs/ladder.toml`"));
     };
     let (text, asked) = match &args.fit_standin {
-        Some(log) => brief::load_with_log(path, log, desk)?,
-        None => brief::load(path, desk)?,
+        Some(log) => briefs::load_with_log(path, log, desk)?,
+        None => briefs::load(path, desk)?,
     };
     of_kind(&asked, path, args)?;
     if args.print_brief {
@@ -67,7 +70,7 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         sheet.proof.seed = seed;
     }
     let base = path.parent().unwrap_or(Path::new(""));
-    let (made, summary) = again::measure(&sheet, base, args.name.as_deref(), desk)?;
+    let (made, summary) = measure_again(&sheet, base, args.name.as_deref(), desk)?;
     study::print(&made, &summary, desk)?;
     let Some(told) = summary.tune() else { return Ok(()) };
     if !desk.json {
@@ -90,4 +93,13 @@ pub(crate) fn read_sheet(path: &Path) -> Result<Sheet, Failure> {
     } else {
         toml::from_str(&text).map_err(|error| wrong(error.to_string()))
     }
+}
+
+/// Makes a study that measures a sheet again; a level file that it names is looked up from `base`.
+fn measure_again(sheet: &Sheet, base: &Path, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
+    let level = level::typed(&sheet.level, &sheet.game, base, desk)?;
+    let plan = Plan::proving(sheet, level, &desk.registry).map_err(|problems| {
+        Source::Arguments([(Place::default(), "the difficulty sheet".into())].into()).report(&problems, desk.color_err)
+    })?;
+    study::make_as(&plan, Making { brief: &sheet.proof.brief, name, word: "verify" }, desk)
 }

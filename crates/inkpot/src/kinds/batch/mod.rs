@@ -3,11 +3,12 @@
 use inkpot_figures::Drawing;
 use inkpot_lab::{Batch, BatchFinding, Plan, Summary};
 
-use super::{Part, Tells, Told, Written};
 use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
+use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::format::{counted, said, separable};
+use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for BatchFinding {

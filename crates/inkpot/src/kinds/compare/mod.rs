@@ -7,9 +7,10 @@ pub(crate) mod words;
 use inkpot_lab::{CompareFinding, Summary};
 
 pub(super) use self::brief::{KEYS, read};
-use super::{Part, Tells, Told};
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
+use crate::kinds::kind::{Part, Tells};
+use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for CompareFinding {

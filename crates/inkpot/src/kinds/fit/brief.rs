@@ -9,8 +9,8 @@ use toml::Value;
 use super::log;
 use crate::brief::{Reader, agent, entrant, inline_knobs, knobs};
 use crate::failure::Failure;
+use crate::kinds::kind::{Brief, Checkable};
 use crate::kinds::tune::{free_draft, free_table};
-use crate::kinds::{Brief, Checkable};
 use crate::level;
 
 /// Where a study keeps its log.

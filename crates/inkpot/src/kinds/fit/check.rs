@@ -7,7 +7,7 @@ use super::brief::{self, LOG};
 use super::log;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::kinds::{Checked, Searches};
+use crate::kinds::kind::{Checked, Searches};
 use crate::show::format::{count, counted};
 
 impl Searches for Fit {

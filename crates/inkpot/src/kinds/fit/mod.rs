@@ -10,14 +10,15 @@ use inkpot_stats::Interval;
 
 use self::brief::LOG;
 pub(super) use self::brief::read;
-use super::{Part, Tells, Told, Written};
 use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
+use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
 use crate::show::entrants;
 use crate::show::format::places;
 use crate::show::table::{Cell, Column, On, Table};
+use crate::show::told::Told;
 
 /// The fitted stand-in as an agent file.
 pub(crate) const STANDIN: &str = "standin.toml";

@@ -4,7 +4,7 @@ use inkpot_lab::{Asked, Plan, StudyKind, Subject, Sweep, SweepDraft, VaryDraft, 
 use toml::{Table, Value};
 
 use crate::brief::{BriefText, Reader, value};
-use crate::kinds::{OwnKey, Written};
+use crate::kinds::kind::{OwnKey, Written};
 
 /// Keys that only a sweep has.
 pub(in crate::kinds) const KEYS: &[OwnKey] =

@@ -9,13 +9,14 @@ use inkpot_lab::{Plan, PointDifference, PointSummary, Summary, SweepFinding};
 use inkpot_stats::Model;
 
 pub(super) use self::brief::{KEYS, read};
-use super::{Part, Tells, Told};
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
-use crate::report;
+use crate::kinds::kind::{Part, Tells};
+use crate::show::asked::entrants;
 use crate::show::costs;
 use crate::show::format::{confidence, p_value, percent, plain, round_percent};
 use crate::show::table::{Cell, Column, On, Table, counts};
+use crate::show::told::Told;
 
 /// A step with a smaller p-value is clear.
 const CLEAR: f64 = 0.05;
@@ -67,7 +68,7 @@ impl Tells for SweepFinding {
             };
             asked.push((plan.vary_name(vary), text));
         }
-        asked.extend(report::entrants_asked(plan, game));
+        asked.extend(entrants(plan, game));
         asked
     }
 

@@ -3,7 +3,7 @@
 use inkpot_lab::{Asked, Format, Plan, StudyKind, Tournament, TournamentDraft};
 
 use crate::brief::{BriefText, Reader};
-use crate::kinds::{OwnKey, Written, only};
+use crate::kinds::kind::{OwnKey, Written, only};
 
 /// Keys that only a tournament has.
 pub(in crate::kinds) const KEYS: &[OwnKey] =

@@ -8,10 +8,11 @@ mod words;
 use inkpot_lab::{Summary, TournamentFinding};
 
 pub(super) use self::brief::{KEYS, read};
-use super::{Part, Tells, Told};
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
+use crate::kinds::kind::{Part, Tells};
 use crate::show::table::On;
+use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for TournamentFinding {

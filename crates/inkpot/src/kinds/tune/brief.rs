@@ -11,7 +11,7 @@ use toml::Value;
 
 use crate::brief::{Reader, agent, entrant, inline, inline_knobs, knobs, value};
 use crate::failure::Failure;
-use crate::kinds::{Brief, Checkable};
+use crate::kinds::kind::{Brief, Checkable};
 use crate::level;
 
 /// Reads the brief of a tuning.

@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use super::brief;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::kinds::{Checked, Searches};
+use crate::kinds::kind::{Checked, Searches};
 use crate::show::format::{count, counted};
 
 /// Blocks with and without each modifier.

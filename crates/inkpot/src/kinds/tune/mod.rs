@@ -1,6 +1,5 @@
 //! Tunings: knob values that meet targets, with the difficulty sheet that says so.
 
-pub(crate) mod again;
 mod brief;
 mod check;
 mod figures;
@@ -12,11 +11,12 @@ use inkpot_lab::{Plan, Proof, Sheet, Summary, TuneFinding};
 
 pub(super) use self::brief::read;
 pub(crate) use self::brief::{free as free_draft, free_table};
-use super::{Part, Tells, Told, Written};
 use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery};
+use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
+use crate::show::told::Told;
 
 /// The sheet of a study, in both formats.
 pub(crate) const SHEETS: [&str; 2] = ["sheet.json", "sheet.toml"];

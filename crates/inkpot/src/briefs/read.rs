@@ -1,4 +1,4 @@
-//! From the text of a brief to a draft.
+//! From the text of a brief to what it asks for.
 
 use std::cell::RefCell;
 use std::fs;
@@ -7,9 +7,8 @@ use std::path::Path;
 use inkpot_core::nearest;
 use inkpot_lab::{Asked as Drafted, Draft, EntrantDraft, Place, Plan, Problem, Sought, StudyKind, resolve};
 
-use super::entrant::entrant_or_file;
-use super::reader::{Findings, Reader};
 use crate::agent_file;
+use crate::brief::{Findings, Reader, entrant_or_file};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::{self, Brief, Checkable, Reads};

@@ -2,9 +2,10 @@
 
 use inkpot_lab::Summary;
 
-use super::format::{confidence, counted, said};
-use super::people;
-use crate::kinds::{self, Part, Told};
+use crate::kinds::{self, Part};
+use crate::show::format::{confidence, counted, said};
+use crate::show::people;
+use crate::show::told::Told;
 
 /// What was found, in one sentence.
 pub(crate) fn finding(summary: &Summary) -> String {

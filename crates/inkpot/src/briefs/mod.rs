@@ -1,0 +1,7 @@
+//! Briefs of any kind: read into what they ask for, and written with every default.
+
+mod read;
+mod write;
+
+pub(crate) use read::{Asked, load, load_with_log, read_named};
+pub(crate) use write::write;

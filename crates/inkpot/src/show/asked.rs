@@ -1,0 +1,32 @@
+//! What was asked of a study, in few words.
+
+use inkpot_core::{GameEntry, Knob, KnobRange, Knobs};
+use inkpot_lab::{Plan, find_agent};
+
+/// Entrants that are named.
+const ENTRANTS: usize = 12;
+
+/// The entrants that were asked for, each with what its name does not say.
+pub(crate) fn entrants(plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+    let each = plan.entrants.iter().take(ENTRANTS).map(|entrant| {
+        // What a preset sets is in its name.
+        let knobs = find_agent(game, &entrant.agent).map(|(sheet, preset)| {
+            let own = entrant.given.iter().filter(|(name, value)| preset.get(name) != Some(value));
+            changed(&own.map(|(name, value)| (name.to_string(), value.clone())).collect(), &sheet.knobs)
+        });
+        let knobs = knobs.filter(|knobs| !knobs.is_empty()).map(|knobs| format!(" with {knobs}")).unwrap_or_default();
+        (entrant.name.clone(), format!("{}{knobs}", entrant.agent))
+    });
+    each.collect()
+}
+
+/// The values that are not the default.
+pub(crate) fn changed(knobs: &Knobs, known: &[Knob]) -> String {
+    let other = knobs.iter().filter(|(name, value)| {
+        known.iter().find(|knob| knob.name == *name).is_none_or(|knob| match &knob.range {
+            KnobRange::Choice { default, .. } => value.to_string() != *default,
+            _ => knob.default_value() != **value,
+        })
+    });
+    other.map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ")
+}
