@@ -17,8 +17,9 @@ use crate::telling;
 /// How a study is made of a plan.
 #[derive(Clone, Copy)]
 pub(crate) struct Making<'a> {
-    /// Its brief as given.
+    /// Its brief as given, and with every default where that is a brief of its own.
     pub(crate) brief: &'a str,
+    pub(crate) resolved: Option<&'a str>,
     /// Its name, where it has one; else it is numbered after this word and its game.
     pub(crate) name: Option<&'a str>,
     pub(crate) word: &'a str,
@@ -26,7 +27,8 @@ pub(crate) struct Making<'a> {
 
 /// Makes a study that is played as it was drafted. Gives the study and what it found.
 pub(crate) fn make(plan: &Plan, brief: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
-    make_as(plan, Making { brief, name, word: plan.kind().name() }, desk)
+    let resolved = briefs::write(plan, desk.game(&plan.ground.game)?);
+    make_as(plan, Making { brief, resolved: Some(&resolved), name, word: plan.kind().name() }, desk)
 }
 
 /// Makes a study of a plan.
@@ -35,7 +37,9 @@ pub(crate) fn make_as(plan: &Plan, making: Making, desk: &Desk) -> Result<(Study
     let study = stored::create(making.name, making.word, &ground.game, desk)?;
     let _lock = study.lock()?;
     study.write("brief.toml", making.brief.as_bytes())?;
-    study.write("resolved.toml", briefs::write(plan, desk.game(&ground.game)?).as_bytes())?;
+    if let Some(resolved) = making.resolved {
+        study.write("resolved.toml", resolved.as_bytes())?;
+    }
     playing::store_plan(&study, plan)?;
     let mut manifest = Manifest::begin(&study, kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
     study.write_manifest(&manifest)?;

@@ -65,6 +65,11 @@ pub(crate) trait Tells {
 
 /// How the design of a kind stands in a brief, and in the study's folder.
 pub(crate) trait Written {
+    /// What a study of the kind is called in a sentence.
+    fn noun(&self, plan: &Plan) -> &'static str {
+        plan.kind().name()
+    }
+
     /// Its own keys and tables.
     fn write(&self, plan: &Plan, brief: &mut BriefText);
 

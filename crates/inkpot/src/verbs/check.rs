@@ -3,7 +3,7 @@
 use std::sync::atomic::AtomicBool;
 use std::time::{Duration, Instant};
 
-use inkpot_lab::{Plan, Runner, StudyKind};
+use inkpot_lab::{Plan, Runner};
 use serde_json::{Value, json};
 
 use crate::args::BriefArgs;
@@ -37,7 +37,7 @@ fn check(plan: &Plan, desk: &Desk) -> Result<Checked, Failure> {
     let cells = if plan.vary().is_empty() { ("pairing", "pairings") } else { ("point", "points") };
     let text = format!(
         "a {} of {} with {}{} each.\n{} in all, in {} blocks; {} on {}.",
-        if plan.kind() == StudyKind::Compare { "comparison" } else { plan.kind().name() },
+        kinds::written(&plan.design).noun(plan),
         counted(plan.total_cells(), cells.0, cells.1),
         if plan.comparison().is_some_and(|asked| asked.until_clear) { "at most " } else { "" },
         counted(plan.blocks * plan.matches_a_block(), "match", "matches"),

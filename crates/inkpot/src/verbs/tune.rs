@@ -101,5 +101,5 @@ fn measure_again(sheet: &Sheet, base: &Path, name: Option<&str>, desk: &Desk) ->
     let plan = Plan::proving(sheet, level, &desk.registry).map_err(|problems| {
         Source::Arguments([(Place::default(), "the difficulty sheet".into())].into()).report(&problems, desk.color_err)
     })?;
-    study::make_as(&plan, Making { brief: &sheet.proof.brief, name, word: "verify" }, desk)
+    study::make_as(&plan, Making { brief: &sheet.proof.brief, resolved: None, name, word: "verify" }, desk)
 }

@@ -26,6 +26,10 @@ pub(in crate::kinds) fn read(top: &mut Reader) -> Asked {
 }
 
 impl Written for Compare {
+    fn noun(&self, _plan: &Plan) -> &'static str {
+        "comparison"
+    }
+
     fn write(&self, _plan: &Plan, brief: &mut BriefText) {
         brief.put_some("until", self.until_clear.then_some("clear"));
         brief.put_some("equal_within", self.equal_within);
