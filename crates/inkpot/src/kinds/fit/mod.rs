@@ -5,6 +5,7 @@ mod check;
 mod log;
 mod words;
 
+use inkpot_core::GameEntry;
 use inkpot_lab::{FitFinding, FitProof, FittedColumn, Plan, Summary};
 use inkpot_stats::Interval;
 
@@ -14,11 +15,10 @@ use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
 use crate::kinds::kind::{Part, Tells, Written};
-use crate::show::costs;
-use crate::show::entrants;
 use crate::show::format::places;
 use crate::show::table::{Cell, Column, On, Table};
 use crate::show::told::Told;
+use crate::show::{asked, costs, entrants};
 
 /// The fitted stand-in as an agent file.
 pub(crate) const STANDIN: &str = "standin.toml";
@@ -28,6 +28,10 @@ impl Tells for FitFinding {
         words::sentence(self)
     }
 
+    fn headline(&self, _summary: &Summary) -> String {
+        words::headline(self)
+    }
+
     fn parts(&self, told: &Told) -> Vec<Part> {
         vec![
             Part::Table(columns(self)),
@@ -35,6 +39,10 @@ impl Tells for FitFinding {
             Part::Table(costs::table(told)),
             Part::Table(entrants::table(told.summary).only(On::Page)),
         ]
+    }
+
+    fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+        std::iter::once(("Log".to_string(), words::log(self))).chain(asked::entrants(plan, game)).collect()
     }
 
     fn method(&self) -> Option<String> {

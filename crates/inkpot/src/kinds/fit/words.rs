@@ -1,12 +1,12 @@
 //! What a fit of a stand-in came to, in words, and the stand-in as a file.
 
-use inkpot_lab::{FitFinding, FitProof};
+use inkpot_lab::{FitFinding, FitProof, Fitted};
 use inkpot_stats::Interval;
 use toml::Value;
 
 use super::STANDIN;
 use crate::brief::value;
-use crate::show::format::{count, p_value, said_figure};
+use crate::show::format::{count, counted, p_value, places, said_figure};
 
 /// The knobs that were found.
 pub(super) fn sentence(found: &FitFinding) -> String {
@@ -16,6 +16,26 @@ pub(super) fn sentence(found: &FitFinding) -> String {
     });
     let knobs: Vec<String> = knobs.collect();
     format!("The people of this log play like a {} with {}.", found.standin, knobs.join(", "))
+}
+
+/// The same without the intervals.
+pub(super) fn headline(found: &FitFinding) -> String {
+    let knobs = found.fitted.knobs.iter().map(|own| {
+        let places = places(&Interval { value: own.value, low: own.low, high: own.high });
+        format!("{} {:.places$}", own.knob, own.value)
+    });
+    let knobs: Vec<String> = knobs.collect();
+    format!("The people play like a {} with {}", found.standin, knobs.join(", "))
+}
+
+/// What was fitted to.
+pub(super) fn log(found: &FitFinding) -> String {
+    let Fitted { logged, people, columns, .. } = &found.fitted;
+    format!(
+        "{} matches of {people} people, {}",
+        count(*logged as u64),
+        counted(columns.len() as u64, "column", "columns")
+    )
 }
 
 /// What it rests on.
