@@ -64,19 +64,25 @@ pub(crate) fn create(name: Option<&str>, kind: &str, game: &str, desk: &Desk) ->
 
 /// The manifest and the plan of a stored study. Errs while what is played is still searched for.
 pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failure> {
-    let manifest = study.manifest()?;
-    if manifest.phase == Phase::Search {
-        let resume = format!("`inkpot {}resume {}` goes on with it", ledger_option(desk), study.name());
-        return Err(Failure::wrong(format!("the search of `{}` has not finished", study.name()), resume));
-    }
+    let manifest = searched(study, desk)?;
     let plan = stored(study, PLAN)?;
     let plan = drawn(study, &manifest, plan, desk.game(&manifest.game)?)?;
     Ok((manifest, plan))
 }
 
-/// What a stored study found. Errs when it is not complete.
-pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
+/// The manifest of a study that does not search, or not any more.
+fn searched(study: &Study, desk: &Desk) -> Result<Manifest, Failure> {
     let manifest = study.manifest()?;
+    if manifest.phase == Phase::Search {
+        let resume = format!("`inkpot {}resume {}` goes on with it", ledger_option(desk), study.name());
+        return Err(Failure::wrong(format!("the search of `{}` has not finished", study.name()), resume));
+    }
+    Ok(manifest)
+}
+
+/// What a stored study found. Errs when it is not complete.
+pub(crate) fn stored_summary(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
+    let manifest = searched(study, desk)?;
     if manifest.blocks_done < manifest.blocks || !study.folder().join("summary.json").exists() {
         let missing = manifest.blocks - manifest.blocks_done.min(manifest.blocks);
         return Err(LedgerError::Incomplete { study: study.name().into(), missing, total: manifest.blocks }.into());

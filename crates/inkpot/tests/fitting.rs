@@ -70,6 +70,20 @@ fn a_fit_that_is_stopped_after_its_search_goes_on_to_the_same_proof() {
 }
 
 #[test]
+fn what_a_search_has_not_found_yet_is_not_told() {
+    let bench = Bench::new();
+    one_knob(&bench);
+    bench.ok("run one.toml --name one --quiet");
+    let manifest = bench.read("ledger/one/manifest.json");
+    bench.write("ledger/one/manifest.json", manifest.replace("\"phase\": \"play\"", "\"phase\": \"search\""));
+    for verb in ["plot one", "report one", "ledger show one", "ledger export one --to csv --out one.csv"] {
+        let told = bench.told(verb);
+        assert!(told.contains("the search of `one` has not finished"), "{told}");
+        assert!(told.contains("`inkpot resume one` goes on with it"), "{told}");
+    }
+}
+
+#[test]
 fn what_is_wrong_with_a_fit_is_said_with_its_place() {
     let bench = Bench::new();
     bench.write("people.toml", PEOPLE);

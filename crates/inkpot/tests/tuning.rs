@@ -225,6 +225,11 @@ fn a_series_tells_how_differently_people_fare() {
     let one = bench.ok(&format!("{line} --name crowd-3 --json --threads 1"));
     assert_eq!(two.replace("crowd-2", ""), one.replace("crowd-3", ""));
     assert_eq!(json(&two)["people"].as_array().map(Vec::len), Some(2));
+    // A row a seat, however many matches a block has.
+    let exported = bench.run("ledger export crowd --to csv --out crowd.csv");
+    let said = String::from_utf8_lossy(&exported.stderr).into_owned();
+    assert!(said.contains("800 rows in crowd.csv"), "{said}");
+    assert_eq!(bench.read("crowd.csv").lines().count(), 801);
 }
 
 #[test]

@@ -18,7 +18,7 @@ pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
         ));
     }
     let stored = desk.ledger.open(&args.study)?;
-    let summary = stored::stored_summary(&stored)?;
+    let summary = stored::stored_summary(&stored, desk)?;
     let gallery = plots::gallery(&stored, &summary, &args.measure, desk)?;
     let files = match args.figure {
         None => plots::draw_all(&gallery, &stored)?,

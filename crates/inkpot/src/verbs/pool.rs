@@ -24,7 +24,7 @@ pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
             for name in &args.studies {
                 let stored = desk.ledger.open(name)?;
                 let (_, plan) = stored::open(&stored, desk)?;
-                pool.add(&stored::stored_summary(&stored)?, &plan)?;
+                pool.add(&stored::stored_summary(&stored, desk)?, &plan)?;
             }
             pool.save()?;
             show(&args.pool, &pool, desk);

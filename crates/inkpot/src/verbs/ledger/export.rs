@@ -35,7 +35,7 @@ pub(super) fn run(args: &ExportArgs, desk: &Desk) -> Result<(), Failure> {
         }
         done?;
         flushed.and_then(|()| std::fs::rename(&aside, path)).map_err(|error| Failure::file("write", path, &error))?;
-        desk.say(format!("{} rows in {}", manifest.matches_done * plan.matches_a_block(), path.display()));
+        desk.say(format!("{} rows in {}", manifest.matches_done * plan.seats(), path.display()));
     } else {
         let mut out = BufWriter::new(Pipe(io::stdout()));
         export(&stored, &manifest, &measures, &labels, format, &mut out)?;

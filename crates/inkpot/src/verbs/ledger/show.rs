@@ -16,7 +16,7 @@ use crate::study;
 pub(super) fn run(args: &ShowArgs, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
     match &args.by {
-        None => study::print(&stored, &stored::stored_summary(&stored)?, desk),
+        None => study::print(&stored, &stored::stored_summary(&stored, desk)?, desk),
         Some(measure) => extremes(&stored, measure, args.most, desk),
     }
 }
