@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Bench, parts};
+use common::{Bench, json, parts};
 use insta::assert_snapshot;
 
 const ENTRANTS: &str = "[[entrant]]\nagent = \"newcomer\"\n\n[[entrant]]\nagent = \"fencer\"\n";
@@ -148,8 +148,9 @@ fn study_name_taken() {
 fn study_of_a_newer_format() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");
-    let manifest = bench.read("ledger/trial/manifest.json").replace("\"format\": 2", "\"format\": 99");
-    bench.write("ledger/trial/manifest.json", manifest);
+    let mut manifest = json(&bench.read("ledger/trial/manifest.json"));
+    manifest["format"] = 99.into();
+    bench.write("ledger/trial/manifest.json", manifest.to_string());
     for (name, verb) in [("newer_show", "ledger show"), ("newer_resume", "resume")] {
         assert_snapshot!(name, bench.told(&format!("{verb} trial")));
     }
