@@ -3,6 +3,7 @@
 mod common;
 
 use std::fs;
+use std::sync::LazyLock;
 
 use common::{Bench, json, parts};
 
@@ -24,6 +25,29 @@ fn head() -> usize {
     PEOPLE.find("[standin]").expect("the brief has a stand-in")
 }
 
+/// A study of it, made once for all tests, and what was printed.
+static MADE: LazyLock<(Bench, String)> = LazyLock::new(|| {
+    let bench = Bench::kept("fitting");
+    one_knob(&bench);
+    let told = bench.told("run one.toml --name one");
+    (bench, told)
+});
+
+/// A bench of its own with that study.
+fn with_study() -> Bench {
+    let bench = Bench::new();
+    one_knob(&bench);
+    for folder in ["ledger/one", "ledger/one/rows", "ledger/one/checkpoints"] {
+        for entry in fs::read_dir(MADE.0.path(folder)).expect("the study is there").filter_map(Result::ok) {
+            if entry.path().is_file() {
+                let bytes = fs::read(entry.path()).expect("the file can be read");
+                bench.write(&format!("{folder}/{}", entry.file_name().to_string_lossy()), bytes);
+            }
+        }
+    }
+    bench
+}
+
 #[test]
 fn a_log_gives_back_the_knobs_that_it_was_made_from() {
     let bench = Bench::new();
@@ -42,10 +66,9 @@ fn a_log_gives_back_the_knobs_that_it_was_made_from() {
 
 #[test]
 fn a_fit_is_a_study_like_any_other() {
-    let bench = Bench::new();
-    one_knob(&bench);
+    let bench = with_study();
     insta::assert_snapshot!(bench.told("check one.toml"));
-    insta::assert_snapshot!(bench.told("run one.toml --name one"));
+    insta::assert_snapshot!(MADE.1);
     assert!(bench.ok("ledger list").contains("one     fit    piste       400   complete"));
     bench.ok("ledger verify one");
     bench.ok("plot one");
@@ -59,9 +82,8 @@ fn a_fit_is_a_study_like_any_other() {
 
 #[test]
 fn a_fit_that_is_stopped_after_its_search_goes_on_to_the_same_proof() {
-    let bench = Bench::new();
-    one_knob(&bench);
-    let whole = bench.ok("run one.toml --name one --json --quiet");
+    let bench = with_study();
+    let whole = bench.ok("resume one --json --quiet");
     for part in parts(&bench.path("ledger"), "one") {
         fs::remove_file(part).expect("a part file is there");
     }
@@ -71,9 +93,7 @@ fn a_fit_that_is_stopped_after_its_search_goes_on_to_the_same_proof() {
 
 #[test]
 fn what_a_search_has_not_found_yet_is_not_told() {
-    let bench = Bench::new();
-    one_knob(&bench);
-    bench.ok("run one.toml --name one --quiet");
+    let bench = with_study();
     let manifest = bench.read("ledger/one/manifest.json");
     bench.write("ledger/one/manifest.json", manifest.replace("\"phase\": \"play\"", "\"phase\": \"search\""));
     for verb in ["plot one", "report one", "ledger show one", "ledger export one --to csv --out one.csv"] {

@@ -12,16 +12,27 @@ use tempfile::TempDir;
 
 /// A folder of its own with the program in it.
 pub(crate) struct Bench {
-    folder: TempDir,
+    folder: PathBuf,
+    /// Removes the folder with the bench.
+    _temporary: Option<TempDir>,
 }
 
 impl Bench {
     pub(crate) fn new() -> Self {
-        Self { folder: tempfile::tempdir().expect("a temporary folder") }
+        let temporary = tempfile::tempdir().expect("a temporary folder");
+        Self { folder: temporary.path().to_path_buf(), _temporary: Some(temporary) }
+    }
+
+    /// One that outlives its test: each run of the tests begins it anew.
+    pub(crate) fn kept(name: &str) -> Self {
+        let folder = Path::new(env!("CARGO_TARGET_TMPDIR")).join(name);
+        let _ = std::fs::remove_dir_all(&folder);
+        std::fs::create_dir_all(&folder).expect("the folder is made");
+        Self { folder, _temporary: None }
     }
 
     pub(crate) fn path(&self, name: &str) -> PathBuf {
-        self.folder.path().join(name)
+        self.folder.join(name)
     }
 
     pub(crate) fn write(&self, name: &str, text: impl AsRef<[u8]>) -> PathBuf {
@@ -38,7 +49,7 @@ impl Bench {
     /// The program with arguments, not yet run.
     pub(crate) fn command(&self, arguments: &str) -> Command {
         let mut command = Command::new(assert_cmd::cargo::cargo_bin!("inkpot"));
-        command.args(arguments.split_whitespace()).current_dir(self.folder.path());
+        command.args(arguments.split_whitespace()).current_dir(&self.folder);
         command.env_remove("INKPOT_LEDGER").env("NO_COLOR", "1").env("LC_ALL", "C.UTF-8").env("COLUMNS", "100");
         command
     }
@@ -71,7 +82,7 @@ impl Bench {
             told.push('\n');
             told.push_str(&part);
         }
-        told.replace(&self.folder.path().display().to_string(), "DIR")
+        told.replace(&self.folder.display().to_string(), "DIR")
     }
 }
 
