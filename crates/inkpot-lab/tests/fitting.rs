@@ -154,6 +154,8 @@ fn a_checkpoint_of_another_fit_is_refused() {
     let other = resolve_fit(&FitDraft { log: Some(fit.log.clone()), ..draft(two, 3) }, &registry).expect("a fit");
     assert!(other.begin(game, Some(first)).is_err());
     assert!(fit.begin(game, Some(&first[..first.len() / 2])).is_err());
+    let more = WHOLE[5].replacen("\"weighed\":2", "\"weighed\":9", 1);
+    assert!(more != WHOLE[5] && fit.begin(game, Some(&more)).is_err());
 }
 
 #[test]

@@ -224,7 +224,7 @@ impl Table {
         let text = table.trim_fmt();
         match self.rows.len() - shown.len() {
             0 => text,
-            more => format!("{text}\n... and {more} more; all are in summary.json and the figures"),
+            more => format!("{text}\n... and {more} more rows; all are in summary.json and the figures"),
         }
     }
 
@@ -305,7 +305,10 @@ mod tests {
     #[test]
     fn rows_that_are_left_out_are_told() {
         assert!(
-            birds().at_most(1).terminal(false).ends_with("... and 2 more; all are in summary.json and the figures")
+            birds()
+                .at_most(1)
+                .terminal(false)
+                .ends_with("... and 2 more rows; all are in summary.json and the figures")
         );
         assert_eq!(birds().at_most(3).terminal(false).lines().count(), 5);
     }

@@ -65,6 +65,21 @@ enum Step {
     End,
 }
 
+impl State {
+    /// Whether it is one of a fit of so many knobs to so many columns.
+    fn fits(&self, knobs: usize, columns: usize) -> bool {
+        let round = |own: &Round| {
+            own.points.len() == own.means.len()
+                && own.points.iter().all(|point| point.len() == knobs)
+                && own.means.iter().all(|means| means.len() == columns)
+        };
+        self.rounds.len() <= ROUNDS.len()
+            && self.rounds.iter().all(round)
+            && self.weighed <= WEIGHED_AFTER.len()
+            && (self.centre.len(), self.weight.len()) == (knobs, columns * columns)
+    }
+}
+
 impl<'a> FitSearch<'a> {
     /// At its beginning.
     pub(super) fn new(fit: &'a Fit, game: &'a dyn GameEntry) -> Result<Self, FitError> {
@@ -271,8 +286,7 @@ fn restored<'a>(
     let mut search = FitSearch::new(fit, game).map_err(|error| CheckpointError(error.to_string()))?;
     if let Some(text) = checkpoint {
         search.state = serde_json::from_str(text).map_err(|error| CheckpointError(error.to_string()))?;
-        let width = search.observed.figures.len();
-        if search.state.centre.len() != fit.free.len() || search.state.weight.len() != width * width {
+        if !search.state.fits(fit.free.len(), search.observed.figures.len()) {
             return Err(CheckpointError("it is of another fit".into()));
         }
     }
