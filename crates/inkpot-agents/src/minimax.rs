@@ -1,4 +1,4 @@
-//! The kind `minimax`: looks ahead so many turns and expects the best of everybody.
+//! The kind `minimax`: looks a set number of turns ahead and expects everybody's best play.
 
 use crate::budget::{self, Budget};
 use crate::limits::Graded;
@@ -15,7 +15,7 @@ const MIB: f64 = 1_048_576.0;
 /// The kind `minimax` for any game of turns that can be imagined: negamax with alpha-beta and a transposition table for
 /// two seats, max-n for more. Values are in score margin; once the depth covers the game they are exact.
 pub fn minimax<G: Options + Imagine + Appraise + Keyed + 'static>() -> AgentKind<G> {
-    let kind = AgentKind::new("minimax", "looks so many turns ahead and expects the best play of everybody")
+    let kind = AgentKind::new("minimax", "looks a set number of turns ahead and expects everybody's best play")
         .knob(budget::depth(4))
         .knob(budget::nodes(10_000))
         .knob(budget::millis())

@@ -77,7 +77,7 @@ impl PisteRules {
 
     pub(crate) fn knobs() -> Vec<Knob> {
         vec![
-            Knob::whole("touches", 1..=50, 5).unit("touches").help("first to so many wins"),
+            Knob::whole("touches", 1..=50, 5).unit("touches").help("touches that win the match"),
             Knob::real("time", 5.0..=1800.0, 180.0).unit("s").help("time limit; then more touches win"),
             Knob::choice("double", &["both", "neither"]).help("who scores when both thrusts land within 2 ticks"),
             Knob::real("top_speed", 0.5..=10.0, 3.0).unit("m/s").help("top speed of the feet"),

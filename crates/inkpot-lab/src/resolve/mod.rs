@@ -241,7 +241,7 @@ impl<'a> Checker<'a> {
         if !(1..=MOST_MATCHES).contains(&matches) {
             self.problem(
                 "matches",
-                format!("{matches} matches are asked for"),
+                format!("matches = {matches} is out of range"),
                 format!("a whole number from 1 to {MOST_MATCHES}"),
             );
         }

@@ -42,7 +42,7 @@ impl Checker<'_> {
         if !(2..=MOST_POINTS as u64).contains(&points) {
             self.problem(
                 at.key("points"),
-                format!("{points} points are asked for"),
+                format!("points = {points} is out of range"),
                 format!("from 2 to {MOST_POINTS}"),
             );
             return Vec::new();

@@ -78,8 +78,12 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
     let exact = explained.thoughts.as_ref().is_some_and(|thoughts| thoughts.spent.exact);
     let chosen = explained.thoughts.iter().flat_map(|thoughts| &thoughts.options).find(|option| option.option == *best);
     let value = chosen.filter(|option| option.value.is_finite()).map(|option| {
-        let of = if exact { "exactly, to the end of the match" } else { "in its own view" };
-        format!(", worth {} {of}", signed(option.value))
+        let value = signed(option.value);
+        if exact {
+            format!(", worth exactly {value} at the end of the match")
+        } else {
+            format!(" and values it at {value}")
+        }
     });
     let silent = if explained.thoughts.is_none() { "; it does not say what it weighs" } else { "" };
     format!("{place}: {agent} in seat {seat} chooses {}{}{silent}.", action(best), value.unwrap_or_default())

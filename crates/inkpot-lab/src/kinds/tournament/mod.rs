@@ -89,7 +89,7 @@ impl TournamentDraft {
         let rounds =
             self.rounds.unwrap_or_else(|| u64::from((entrants.len().max(2) as f64).log2().ceil() as u32).max(2));
         if !(1..=MOST_ROUNDS).contains(&rounds) {
-            checker.problem("rounds", format!("{rounds} rounds are asked for"), format!("from 1 to {MOST_ROUNDS}"));
+            checker.problem("rounds", format!("rounds = {rounds} is out of range"), format!("from 1 to {MOST_ROUNDS}"));
         }
         let anchor = self.anchor.as_ref().and_then(|name| {
             let place = entrants.iter().position(|entrant| entrant.name == *name);

@@ -2,26 +2,22 @@
 
 mod asked;
 mod choose;
-#[cfg(test)]
-mod choosing;
 mod curve;
 mod draft;
 mod effects;
 mod history;
-#[cfg(test)]
-mod made;
 mod models;
 mod modifier;
 mod probe;
 mod proof;
 mod proposing;
 mod resolve;
-#[cfg(test)]
-mod rivals;
 mod search;
 mod sheet;
 mod surface;
 mod target;
+#[cfg(test)]
+mod tests;
 
 pub(crate) use resolve::free_range;
 pub(crate) use surface::spread;

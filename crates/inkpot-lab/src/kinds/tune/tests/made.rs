@@ -1,6 +1,6 @@
 //! Tunings for tests.
 
-use super::{FreeDraft, ProfileDraft, RungDraft, TargetDraft, Tune, TuneDraft, resolve_tune};
+use super::super::{FreeDraft, ProfileDraft, RungDraft, TargetDraft, Tune, TuneDraft, resolve_tune};
 use crate::EntrantDraft;
 
 /// A value within a tolerance.

@@ -8,10 +8,10 @@ use inkpot_core::{Chance, GameEntry, Rows};
 use inkpot_stats::Moments;
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
 
+use super::super::models::loss_of;
+use super::super::probe::block_figures;
+use super::super::{FreeDraft, Point, TargetDraft, Tune, TuneSearch, found};
 use super::made::{aim, free, ladder, range, rung};
-use super::models::loss_of;
-use super::probe::block_figures;
-use super::{FreeDraft, Point, TargetDraft, Tune, TuneSearch, found};
 use crate::Sitting;
 use crate::searching::{Ask, Play, Results, SearchRound, Searching, search};
 use crate::stages::StageSet;

@@ -2,10 +2,10 @@
 
 use proptest::prelude::*;
 
+use super::super::search::{matches, next_probes};
+use super::super::surface::spread;
+use super::super::{Across, FoundRung, FreeDraft, Probe, Probed, RungDraft, Seen, TargetDraft, Tune, found};
 use super::made::{aim, free, ladder, range, rung};
-use super::search::{matches, next_probes};
-use super::surface::spread;
-use super::{Across, FoundRung, FreeDraft, Probe, Probed, RungDraft, Seen, TargetDraft, Tune, found};
 
 const BLOCKS: u64 = 400;
 
