@@ -34,10 +34,6 @@ pub fn minimax<G: Options + Imagine + Appraise + Keyed + 'static>() -> AgentKind
             Box::new(move |_person| Box::new(Minimax::<G>::new(traits.clone())))
         })
         .graded_by_values()
-        .chanceless(|knobs| {
-            let never = |name: &str| knobs.number(name) == 0.0;
-            knobs.word("ties") == "first" && never("slip") && never("temper") && knobs.get("millis").is_none()
-        })
 }
 
 #[derive(Clone)]

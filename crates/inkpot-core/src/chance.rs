@@ -1,6 +1,6 @@
 //! Chance: one portable generator, and the streams that every draw of a study comes from.
 //!
-//! A stream is named by what it is for (study seed, block, rotation, seat), never by the order of running, so the same
+//! A stream is named by what it is for (study seed, pairing, block, rotation, seat), never by the order of running, so the same
 //! brief gives the same draws on any number of threads, in one go or resumed.
 
 use rand_core::{Rng, SeedableRng};
@@ -90,6 +90,7 @@ enum Purpose {
     Seat = 3,
     Order = 4,
     Draw = 5,
+    Pairing = 6,
 }
 
 impl Streams {
@@ -108,6 +109,13 @@ impl Streams {
     /// person meets every opponent and every value of a knob that is varied.
     pub fn person(self, block: u64, entrant: usize) -> Chance {
         Chance::from_seed(self.name(Purpose::Person, [block, entrant as u64, 0]))
+    }
+
+    /// The streams of one pairing, for what its matches share with no other pairing's: those of the first, 0, are the
+    /// study's own.
+    #[must_use]
+    pub fn of_pairing(self, pairing: u64) -> Self {
+        if pairing == 0 { self } else { Self { study_seed: self.name(Purpose::Pairing, [pairing, 0, 0]) } }
     }
 
     /// A seat's own chance in one match.
@@ -188,7 +196,9 @@ mod tests {
                 for a in 0..3 {
                     assert!(seen.insert(streams.person(block, a).bits()));
                     for seat in 0..3 {
-                        assert!(seen.insert(streams.seat(block, a, seat).bits()));
+                        for pairing in 0..3 {
+                            assert!(seen.insert(streams.of_pairing(pairing).seat(block, a, seat).bits()));
+                        }
                     }
                 }
             }

@@ -19,13 +19,7 @@ pub struct AgentKind<G: Game> {
 impl<G: Game + 'static> AgentKind<G> {
     /// A kind with a name and one line about it.
     pub fn new(name: &str, help: &str) -> Self {
-        let sheet = AgentSheet {
-            name: name.into(),
-            help: help.into(),
-            knobs: Vec::new(),
-            presets: Vec::new(),
-            chanceless: |_| false,
-        };
+        let sheet = AgentSheet { name: name.into(), help: help.into(), knobs: Vec::new(), presets: Vec::new() };
         let nameless = name.to_string();
         Self {
             sheet,
@@ -54,15 +48,6 @@ impl<G: Game + 'static> AgentKind<G> {
     #[must_use]
     pub fn preset(mut self, name: &str, help: &str, knobs: Knobs) -> Self {
         self.sheet.presets.push(Preset { name: name.into(), help: help.into(), knobs });
-        self
-    }
-
-    /// With the condition on its knobs under which its agents leave nothing to chance: matches between such agents
-    /// that go alike are known for repeats of one match, and count once. For agents of games in which nothing but the
-    /// start is drawn.
-    #[must_use]
-    pub fn chanceless(mut self, when: fn(&Knobs) -> bool) -> Self {
-        self.sheet.chanceless = when;
         self
     }
 

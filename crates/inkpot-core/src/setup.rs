@@ -95,7 +95,7 @@ impl<G: Game> Setup<G> {
 
     /// A seat's own chance in a match.
     pub(crate) fn seat_chance(&self, spot: Spot, seat: Seat) -> Chance {
-        self.streams().seat(spot.block, spot.rotation, seat)
+        self.streams().of_pairing(self.setting.pairing).seat(spot.block, spot.rotation, seat)
     }
 
     /// Who a member of the cast is in a match.

@@ -61,8 +61,6 @@ pub struct AgentSheet {
     pub knobs: Vec<Knob>,
     /// Named sets of values.
     pub presets: Vec<Preset>,
-    /// Whether an agent with these knobs leaves nothing to chance: at a position it always does the same.
-    pub chanceless: fn(&Knobs) -> bool,
 }
 
 /// A named set of knob values of an agent kind.

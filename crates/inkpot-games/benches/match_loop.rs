@@ -159,6 +159,7 @@ fn stage() -> Box<dyn Stage> {
         cast: Casting::everywhere("fencer", &knobs, 2),
         series: 1,
         study_seed: 1,
+        pairing: 0,
     };
     game.stage(&setting).expect("the setting is whole")
 }

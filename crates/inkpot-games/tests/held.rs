@@ -25,6 +25,7 @@ fn setting(game: &dyn GameEntry, kind: &str) -> Setting {
         cast: cast.collect(),
         series: 1,
         study_seed: 9,
+        pairing: 0,
     }
 }
 

@@ -226,6 +226,7 @@ fn share(first: (&str, &[(&str, f64)]), second: (&str, &[(&str, f64)])) -> f64 {
         cast: vec![cast(0, first), cast(1, second)],
         series: 1,
         study_seed: 2,
+        pairing: 0,
     };
     let mut stage = game.stage(&setting).unwrap();
     let mut rows = Rows::new(game.sheet().measures.len());

@@ -76,6 +76,7 @@ fn every_agent_and_preset_on_every_level_plays_without_a_fault() {
                         ],
                         series: 1,
                         study_seed: 3,
+                        pairing: 0,
                     };
                     let mut stage = game.stage(&setting).unwrap();
                     let mut rows = Rows::new(sheet.measures.len());

@@ -173,6 +173,7 @@ fn explained(pits: usize, seeds: u32, position: Option<&str>, knobs: &Knobs) -> 
         cast: Casting::everywhere("minimax", &knobs, 2),
         series: 1,
         study_seed: 1,
+        pairing: 0,
     };
     game.explain(&setting, position, None, 1).unwrap()
 }

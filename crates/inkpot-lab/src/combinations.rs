@@ -10,6 +10,12 @@ pub(crate) fn choose(n: usize, k: usize) -> usize {
     (0..k.min(n - k)).try_fold(1, step).unwrap_or(usize::MAX)
 }
 
+/// The number of a choice among all of as many, in the order of its largest member, then the next (the combinatorial
+/// number system, Lehmer 1964): it stays what it is when there is more to choose from. `pick` rises.
+pub(crate) fn rank(pick: &[usize]) -> usize {
+    pick.iter().enumerate().fold(0, |sum: usize, (i, who)| sum.saturating_add(choose(*who, i + 1)))
+}
+
 /// Every choice of `k` out of `0..n`, in order, made one by one.
 pub(crate) fn combinations(n: usize, k: usize) -> impl Iterator<Item = Vec<usize>> {
     let mut next: Option<Vec<usize>> = (k <= n).then(|| (0..k).collect());
@@ -41,6 +47,16 @@ mod tests {
             );
         }
         assert_eq!(combinations(2, 3).count(), 0);
+    }
+
+    #[test]
+    fn every_choice_has_a_number_of_its_own_that_more_to_choose_from_does_not_change() {
+        for (n, k) in [(5, 2), (6, 3), (4, 4), (7, 1)] {
+            let mut ranks: Vec<usize> = combinations(n, k).map(|pick| rank(&pick)).collect();
+            ranks.sort_unstable();
+            assert_eq!(ranks, (0..choose(n, k)).collect::<Vec<_>>(), "{n} {k}");
+        }
+        assert_eq!((rank(&[0, 1]), rank(&[0, 1, 2])), (0, 0));
     }
 
     #[test]

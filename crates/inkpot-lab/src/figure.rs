@@ -1,7 +1,7 @@
 //! The figures that can be aimed at, read off the rows of a match, and what counts as met.
 
-use inkpot_core::{GameSheet, MatchRows, MeasureOf, Seat};
-use inkpot_stats::Interval;
+use inkpot_core::{GameSheet, MatchRows, Measure, MeasureOf, Seat};
+use inkpot_stats::{Interval, Scale};
 use serde::{Deserialize, Serialize};
 
 /// A figure of a match between a player and an opponent.
@@ -73,6 +73,15 @@ impl Figure {
         })
     }
 
+    /// What numbers it can take.
+    pub(crate) fn scale(self, sheet: &GameSheet) -> Scale {
+        match self {
+            Self::Measure(index, _) => scale_of(&sheet.measures[index]),
+            _ if self.is_rate() => Scale::Share,
+            _ => Scale::Any,
+        }
+    }
+
     /// Whether it is a share of matches.
     pub(crate) fn is_rate(self) -> bool {
         matches!(self, Self::WinRate | Self::DrawRate)
@@ -100,6 +109,15 @@ impl Figure {
             Self::Length => seats[player].ticks as f64 / ticks_per_second.unwrap_or(1.0),
             Self::Measure(index, side) => played.measures(seat(side))[index],
         }
+    }
+}
+
+/// What numbers a measure can take, by its unit: that of counts is empty.
+pub(crate) fn scale_of(measure: &Measure) -> Scale {
+    match measure.unit.as_str() {
+        "" => Scale::Count,
+        "share" => Scale::Share,
+        _ => Scale::Any,
     }
 }
 

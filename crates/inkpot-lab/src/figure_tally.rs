@@ -1,9 +1,10 @@
 //! Figures of groups of cells, summed up as rows stream by: each group's figures are weighted means over its cells.
 
-use inkpot_core::Rows;
-use inkpot_stats::{BlockRates, Interval, Moments};
+use inkpot_core::{GameSheet, Rows};
+use inkpot_stats::{BlockRates, Interval, Moments, Scale};
 
 use crate::Plan;
+use crate::course::{Course, print_of};
 use crate::figure::{Figure, figure_mean};
 
 /// A cell in its group, with its weight there.
@@ -21,6 +22,9 @@ pub(crate) struct FigureTally {
     /// Where each cell's player has its place in the plan.
     players: Vec<usize>,
     blocks: Vec<Vec<Vec<f64>>>,
+    courses: Vec<Course>,
+    /// What numbers the figures of each group can take.
+    scales: Vec<Vec<Scale>>,
     matches_a_block: usize,
     ticks_per_second: Option<f64>,
     confidence: f64,
@@ -28,18 +32,16 @@ pub(crate) struct FigureTally {
 
 impl FigureTally {
     /// Of the cells of a plan, in their order.
-    pub(crate) fn new(
-        plan: &Plan,
-        cells: Vec<Weighted>,
-        figures: Vec<Vec<Option<Figure>>>,
-        ticks_per_second: Option<f64>,
-    ) -> Self {
+    pub(crate) fn new(plan: &Plan, cells: Vec<Weighted>, figures: Vec<Vec<Option<Figure>>>, sheet: &GameSheet) -> Self {
+        let scale = |figure: &Option<Figure>| figure.map_or(Scale::Any, |figure| figure.scale(sheet));
         Self {
+            courses: vec![Course::default(); cells.len()],
+            scales: figures.iter().map(|figures| figures.iter().map(scale).collect()).collect(),
             blocks: cells.iter().map(|cell| vec![Vec::new(); figures[cell.group].len()]).collect(),
             players: plan.cells.iter().map(|cell| cell.entrants[0]).collect(),
             matches_a_block: plan.matches_a_block() as usize,
             confidence: plan.ground.confidence,
-            ticks_per_second,
+            ticks_per_second: sheet.ticks_per_second,
             cells,
             figures,
         }
@@ -49,6 +51,7 @@ impl FigureTally {
     pub(crate) fn take(&mut self, rows: &Rows) {
         for block in rows.blocks() {
             let cell = block.cell();
+            self.courses[cell].see(|| print_of(block));
             let player = self.players[cell];
             for (figure, means) in self.figures[self.cells[cell].group].iter().zip(&mut self.blocks[cell]) {
                 let Some(figure) = figure else { continue };
@@ -59,16 +62,20 @@ impl FigureTally {
         }
     }
 
-    /// The interval of a figure of a group: of one cell as in any study, of several by Student's t on the weighted block
+    /// The interval of a figure of a group: of one cell as in any study, of several that of the mean of the weighted block
     /// means.
     pub(crate) fn interval(&self, group: usize, figure: usize) -> Option<Interval> {
         let cells: Vec<usize> = (0..self.cells.len()).filter(|cell| self.cells[*cell].group == group).collect();
+        let decided = cells.iter().all(|cell| self.courses[*cell].is_decided());
         if let ([only], true) = (cells.as_slice(), self.figures[group][figure]?.is_rate()) {
             let mut rates = BlockRates::new(self.matches_a_block);
             self.blocks[*only][figure].iter().filter(|x| x.is_finite()).for_each(|x| rates.push(*x));
+            if decided {
+                rates.decide();
+            }
             return rates.interval(self.confidence);
         }
-        let mut moments = Moments::default();
+        let mut moments = Moments::on(self.scales[group][figure]);
         let blocks = cells.iter().map(|cell| self.blocks[*cell][figure].len()).min().unwrap_or(0);
         for block in 0..blocks {
             let (mut sum, mut weight) = (0.0, 0.0);
@@ -79,6 +86,9 @@ impl FigureTally {
                 }
             }
             moments.push(sum / weight);
+        }
+        if decided {
+            moments.decide();
         }
         moments.interval(self.confidence)
     }

@@ -4,6 +4,7 @@
 
 mod chance;
 mod combinations;
+mod course;
 mod draft;
 mod event;
 mod figure;
@@ -15,7 +16,6 @@ mod outcomes;
 mod place;
 mod plan;
 mod plan_file;
-mod prints;
 mod resolve;
 mod run;
 mod searching;

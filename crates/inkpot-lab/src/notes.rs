@@ -21,7 +21,7 @@ pub(crate) const UNSEEN: f64 = 0.05;
 pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &dyn GameEntry) -> Vec<String> {
     let mut notes = Vec::new();
     trouble(&mut notes, summary, cells);
-    repeats(&mut notes, plan, cells);
+    decided(&mut notes, plan, cells);
     by_the_clock(&mut notes, plan);
     shape(&mut notes, summary, cells);
     let own = plan.design.own();
@@ -63,29 +63,19 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > 0) {
         notes.push(format!("`{}` made {} faults in {} matches", entrant.name, entrant.faults, entrant.matches));
     }
-    let void_blocks: u64 =
-        cells.iter().map(|cell| cell.blocks - (cell.first_seat.blocks() + cell.repeats).min(cell.blocks)).sum();
+    let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - cell.first_seat.blocks().min(cell.blocks)).sum();
     if summary.voids > 0 && void_blocks > 0 {
         notes.push(format!("{void_blocks} blocks with a void match are left out of all rates"));
     }
 }
 
-fn repeats(notes: &mut Vec<String>, plan: &Plan, cells: &[CellTally]) {
-    for (cell, tally) in plan.cells.iter().zip(cells) {
-        let (name, blocks) = (plan.cell_name(cell), tally.blocks);
-        if tally.all_alike() {
-            notes.push(format!(
-                "{name}: nothing is left to chance, so all {blocks} blocks are one and the same match over and over; \
-                 they count once"
-            ));
-        } else if tally.repeats > 0 {
-            notes.push(format!(
-                "{name}: nothing but the start is left to chance, and {} of {blocks} blocks repeat an earlier one; \
-                 rates and means count each of the {} different ones once",
-                tally.repeats,
-                blocks - tally.repeats
-            ));
-        }
+fn decided(notes: &mut Vec<String>, plan: &Plan, cells: &[CellTally]) {
+    for (cell, tally) in plan.cells.iter().zip(cells).filter(|(_, tally)| tally.is_decided()) {
+        notes.push(format!(
+            "{}: decided: always the same match; nothing is left to chance, and all {} blocks went alike",
+            plan.cell_name(cell),
+            tally.blocks
+        ));
     }
 }
 

@@ -55,14 +55,6 @@ impl Outcomes {
         }
     }
 
-    /// Every block came out like the first after all.
-    pub(crate) fn fill_with_first(&mut self) {
-        match &mut self.codes {
-            Codes::Bytes(bytes) => bytes.first().copied().into_iter().for_each(|first| bytes.fill(first)),
-            Codes::Words(words) => words.first().copied().into_iter().for_each(|first| words.fill(first)),
-        }
-    }
-
     /// Blocks.
     pub(crate) fn len(&self) -> usize {
         match &self.codes {

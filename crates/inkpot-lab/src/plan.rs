@@ -3,6 +3,7 @@
 use inkpot_core::{Casting, GameEntry, Knob, KnobValue, Knobs, Level, Setting, Spot};
 use serde::{Deserialize, Serialize};
 
+use crate::combinations::rank;
 use crate::kinds::tournament::Played;
 use crate::{Compare, Design, Proof, StudyKind, Subject, Tournament, Vary};
 
@@ -67,6 +68,9 @@ pub struct Cell {
     /// Number of its first block; blocks of one number share their chance, those of different rounds are different.
     #[serde(default)]
     pub first_block: u64,
+    /// What names the seats' own chance: cells of one number share it.
+    #[serde(default, skip_serializing_if = "is_first")]
+    pub pairing: u64,
     /// Values of the varied knobs, in the order of `vary`.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub point: Vec<KnobValue>,
@@ -86,10 +90,21 @@ pub struct CellOwn {
     pub knobs: Vec<Knobs>,
 }
 
+fn is_first(pairing: &u64) -> bool {
+    *pairing == 0
+}
+
 impl Cell {
-    /// A cell of these entrants on the ground of the plan.
+    /// A cell of these entrants on the ground of the plan, whose seats share their chance with those of the other cells.
     pub(crate) fn of(entrants: Vec<usize>, first_block: u64) -> Self {
-        Self { entrants, first_block, point: Vec::new(), own: None }
+        Self { entrants, first_block, pairing: 0, point: Vec::new(), own: None }
+    }
+
+    /// The same with seats that share their chance with the cells of the same entrants alone.
+    pub(crate) fn of_its_own(entrants: Vec<usize>, first_block: u64) -> Self {
+        let mut sorted = entrants.clone();
+        sorted.sort_unstable();
+        Self { pairing: rank(&sorted) as u64, ..Self::of(entrants, first_block) }
     }
 }
 
@@ -214,6 +229,7 @@ impl Plan {
             cast: cast.collect(),
             series: self.rounds_a_block(cell.entrants.len()),
             study_seed: ground.seed,
+            pairing: cell.pairing,
         }
     }
 

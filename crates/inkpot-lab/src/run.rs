@@ -147,7 +147,7 @@ impl<'a> Runner<'a> {
     /// in order.
     fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Watch>, LedgerError> {
         let Some(compare) = self.plan.comparison() else { return Ok(None) };
-        let mut watch = compare.watch(&self.plan, self.game);
+        let mut watch = compare.watch(&self.plan);
         let gap = study.missing(manifest.blocks)?.first().map_or(manifest.blocks, |gap| gap.start);
         study.cut(manifest, gap)?;
         study.set_damaged_aside(manifest, &self.measures)?;

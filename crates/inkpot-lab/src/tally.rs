@@ -6,8 +6,9 @@ use inkpot_core::{Block, DecisionTimes, GameEntry, MatchRows, Outcome, Row, Rows
 use inkpot_stats::{BlockRates, Moments, People};
 
 use crate::Plan;
+use crate::course::{Course, print_of};
+use crate::figure::scale_of;
 use crate::outcomes::{Outcomes, Pattern};
-use crate::prints::{Print, Prints, chanceless, print_of};
 
 /// The sums of one cell.
 #[derive(Clone, Debug)]
@@ -20,13 +21,11 @@ pub(crate) struct CellTally {
     pub(crate) voids: u64,
     pub(crate) cut_short: u64,
     pub(crate) endings: BTreeMap<String, u64>,
-    /// Blocks that repeat an earlier one; they count for nothing but the plain counts.
-    pub(crate) repeats: u64,
     /// How the blocks came out, kept only where cells are compared block by block.
     pub(crate) outcomes: Option<Outcomes>,
     /// Number of its first block.
     pub(crate) first_block: u64,
-    prints: Prints,
+    course: Course,
     /// The sums of the block at work, kept for their memory.
     sums: Vec<Sums>,
 }
@@ -55,7 +54,8 @@ pub(crate) struct EntrantTally {
 
 impl CellTally {
     fn new(plan: &Plan, cell: usize, game: &dyn GameEntry) -> Self {
-        let measures = game.sheet().measures.len();
+        let measures: Vec<Moments> =
+            game.sheet().measures.iter().map(|measure| Moments::on(scale_of(measure))).collect();
         let matches_a_block = plan.matches_a_block() as usize;
         let compared = plan.total_cells() > 1 || plan.tournament().is_some();
         let entrant = |&place: &usize| EntrantTally {
@@ -69,7 +69,7 @@ impl CellTally {
             score_sum: 0.0,
             blocks_won: 0.0,
             score: Moments::default(),
-            measures: vec![Moments::default(); measures],
+            measures: measures.clone(),
             nodes: Moments::default(),
             people: plan.ground.series.map(|_| People::default()),
         };
@@ -82,18 +82,16 @@ impl CellTally {
             voids: 0,
             cut_short: 0,
             endings: BTreeMap::new(),
-            repeats: 0,
             outcomes: compared.then(Outcomes::default),
             first_block: plan.cells[cell].first_block,
-            prints: Prints::new(chanceless(plan, &plan.cells[cell], game)),
-            sums: vec![Sums::new(measures); plan.cells[cell].entrants.len()],
+            course: Course::default(),
+            sums: vec![Sums::new(measures.len()); plan.cells[cell].entrants.len()],
         }
     }
 
     fn take(&mut self, block: Block) {
         self.blocks += 1;
-        let repeat = self.is_repeat(block);
-        self.repeats += u64::from(repeat);
+        self.course.see(|| print_of(block));
         let mut sums = std::mem::take(&mut self.sums);
         sums.iter_mut().for_each(Sums::clear);
         let (mut first_seat, mut valid) = (0.0, 0.0);
@@ -113,7 +111,7 @@ impl CellTally {
             }
         }
         self.count_points(&sums);
-        let whole = block.rows().len() == (valid as usize) * self.entrants.len() && !repeat;
+        let whole = block.rows().len() == (valid as usize) * self.entrants.len();
         if whole && valid > 0.0 {
             self.first_seat.push(first_seat / valid);
         }
@@ -158,7 +156,7 @@ impl CellTally {
         }
     }
 
-    /// Counts what the draw of a tournament looks at, in which no block is a repeat.
+    /// Counts what the draw of a tournament looks at.
     fn count_points(&mut self, sums: &[Sums]) {
         let most = sums.iter().map(|own| own.points).fold(0.0, f64::max);
         let alone = sums.iter().filter(|own| own.points == most).count() == 1;
@@ -178,33 +176,18 @@ impl CellTally {
         self.entrants.iter().position(|entrant| entrant.place == usize::from(row.entrant)).unwrap_or(0)
     }
 
-    /// Whether this block repeats an earlier one.
-    fn is_repeat(&mut self, block: Block) -> bool {
-        match self.prints.see(|| print_of(block)) {
-            Print::Fresh => false,
-            Print::Repeat => true,
-            Print::AllDiffer => {
-                self.reconsider();
-                false
-            }
-        }
+    /// Whether it is always the same match.
+    pub(crate) fn is_decided(&self) -> bool {
+        self.voids == 0 && self.course.is_decided()
     }
 
-    /// A block went otherwise: those that went alike until now were not repeats, and count after all.
-    fn reconsider(&mut self) {
-        let again = std::mem::take(&mut self.repeats);
-        self.first_seat.again(again);
-        for entrant in &mut self.entrants {
-            entrant.again(again);
+    /// Ends it: of a match that is always the same all figures are known without error.
+    fn finish(mut self) -> Self {
+        if self.is_decided() {
+            self.first_seat.decide();
+            self.entrants.iter_mut().for_each(EntrantTally::decide);
         }
-        if let Some(outcomes) = &mut self.outcomes {
-            outcomes.fill_with_first();
-        }
-    }
-
-    /// Whether it is one match over and over.
-    pub(crate) fn all_alike(&self) -> bool {
-        self.blocks > 1 && self.repeats + 1 == self.blocks
+        self
     }
 }
 
@@ -262,12 +245,12 @@ impl EntrantTally {
         self.faults += u64::from(row.faults);
     }
 
-    /// Counts the one block so far so many times more.
-    fn again(&mut self, times: u64) {
-        self.rates.again(times);
-        self.score.again(times);
-        self.nodes.again(times);
-        self.measures.iter_mut().for_each(|moments| moments.again(times));
+    /// Says that no chance is left.
+    fn decide(&mut self) {
+        self.rates.decide();
+        self.score.decide();
+        self.nodes.decide();
+        self.measures.iter_mut().for_each(Moments::decide);
     }
 
     /// Ends a block that counts.
@@ -348,6 +331,6 @@ impl Tally {
     }
 
     pub(crate) fn finish(self) -> (Vec<CellTally>, TimesBy) {
-        (self.cells, self.times)
+        (self.cells.into_iter().map(CellTally::finish).collect(), self.times)
     }
 }

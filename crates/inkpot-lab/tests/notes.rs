@@ -7,6 +7,7 @@ use std::sync::atomic::AtomicBool;
 use inkpot_core::{Knobs, Registry};
 use inkpot_lab::{Draft, EntrantDraft, Runner, Summary, resolve, summarise};
 use inkpot_ledger::{Ledger, Machine, Manifest};
+use inkpot_stats::Interval;
 
 fn caller(name: &str, number: f64) -> EntrantDraft {
     let knobs = Knobs::default().with("number", number);
@@ -76,13 +77,24 @@ fn one_sided_pairings_are_told_from_both_sides() {
 }
 
 #[test]
-fn matches_without_chance_are_told_to_count_once() {
-    let told = notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(0.0), 200));
-    assert!(
-        says(&told, "nothing is left to chance, so all 100 blocks are one and the same match over and over"),
-        "{told:?}"
-    );
-    assert!(says(&told, "they count once"));
+fn a_match_that_is_always_the_same_is_told_from_twenty_blocks_on() {
+    let of = |luck_of: f64, matches| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(luck_of), matches));
+    let decided = "a against b: decided: always the same match";
+    assert!(says(&of(0.0, 40), decided), "{:?}", of(0.0, 40));
+    assert!(!says(&of(0.0, 38), decided) && !says(&of(0.1, 200), decided));
+}
+
+#[test]
+fn only_what_is_decided_is_known_without_error() {
+    let of = |luck_of: f64| {
+        summary(&tiny::registry(2), &draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(luck_of), 200))
+    };
+    let (decided, luck) = (of(0.0), of(1.0));
+    let rates = |study: &Summary| study.pairings[0].win_rate.expect("they met");
+    assert_eq!(rates(&decided), Interval::exactly(0.0));
+    assert_eq!(decided.entrants[1].score.and_then(|score| score.interval()), Some(Interval::exactly(9.0)));
+    // One that always wins by luck's leave is not decided.
+    assert!(rates(&luck).value == 0.0 && rates(&luck).high > 0.005, "{:?}", rates(&luck));
 }
 
 #[test]

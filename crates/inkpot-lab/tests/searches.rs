@@ -41,6 +41,7 @@ impl Climber {
             cast: vec![casting(0, number as f64), casting(1, GOAL)],
             series: 1,
             study_seed: self.seed,
+            pairing: 0,
         }
     }
 

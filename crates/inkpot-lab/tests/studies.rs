@@ -146,15 +146,6 @@ fn a_game_that_falls_leaves_void_matches_that_count_for_nobody() {
 }
 
 #[test]
-fn without_chance_repeats_narrow_no_interval() {
-    let entrants = vec![caller("a", Knobs::default().with("number", 9.0)), caller("b", Knobs::default())];
-    let (_, summary) = played(2, &draft(entrants, Knobs::default(), 1000));
-    let rate = summary.entrants[0].win_rate.unwrap();
-    assert!(rate.value == 1.0 && rate.low < 0.5, "{rate:?}");
-    assert!(summary.notes.iter().any(|note| note.contains("one and the same")), "{:?}", summary.notes);
-}
-
-#[test]
 fn illegal_choices_are_counted_and_named() {
     let entrants = vec![caller("a", Knobs::default()), caller("wild", Knobs::default().with("number", 15.0))];
     let (_, summary) = played(2, &draft(entrants, luck(1.0), 40));

@@ -107,7 +107,7 @@ fn summary(decided_at: f64, bonus: f64, matches: u64) -> Summary {
 }
 
 fn suspense(summary: &Summary) -> Interval {
-    summary.entrants[0].measures["suspense"]
+    summary.entrants[0].measures["suspense"].interval().expect("there are blocks enough")
 }
 
 #[test]

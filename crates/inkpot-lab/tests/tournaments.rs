@@ -12,6 +12,7 @@ use inkpot_lab::{
     TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
 };
 use inkpot_ledger::{Ledger, Machine, Manifest, Study};
+use inkpot_stats::Interval;
 use proptest::prelude::*;
 
 /// Entrants who name these numbers.
@@ -307,9 +308,13 @@ fn not_worse_is_met_by_an_equal_and_not_by_a_worse_one() {
 }
 
 #[test]
-fn a_comparison_that_repeats_itself_never_becomes_clear() {
-    let told = summary(2, &compare(&[6.0, 4.0], 200, 0.0)).comparison().unwrap().clone();
-    assert_eq!((told.blocks, told.matches, told.verdict), (1, 200, Verdict::Open));
+fn a_comparison_that_is_always_the_same_match_ends_once_that_is_known() {
+    let told = |numbers: &[f64]| summary(2, &compare(numbers, 200, 0.0)).comparison().unwrap().clone();
+    let (better, same) = (told(&[6.0, 4.0]), told(&[4.0, 4.0]));
+    // Six against four is clear by betting before twenty blocks went alike; four against four only then.
+    assert_eq!((better.verdict, same.verdict), (Verdict::Better, Verdict::Equal));
+    assert_eq!((same.blocks, same.win_rate), (20, Some(Interval::exactly(0.5))));
+    assert!(better.blocks < 20);
 }
 
 fn folder_of(desk: &Trial) -> &Path {

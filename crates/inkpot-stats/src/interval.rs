@@ -16,6 +16,16 @@ pub struct Interval {
 }
 
 impl Interval {
+    /// What is known without error. No other interval has no width.
+    pub fn exactly(value: f64) -> Self {
+        Self { value, low: value, high: value }
+    }
+
+    /// Whether it is known without error.
+    pub fn is_exact(&self) -> bool {
+        self.low == self.high
+    }
+
     /// Whether the interval holds `x`, ends included.
     pub fn holds(&self, x: f64) -> bool {
         self.low <= x && x <= self.high

@@ -30,7 +30,7 @@ pub use interval::{Interval, chi_square_above, normal_density, normal_share, stu
 pub use isotonic::isotonic;
 pub use logistic::{CurvePoint, LapseLogistic};
 pub use logit::Logit;
-pub use mean::Moments;
+pub use mean::{FEWEST_BLOCKS, Mean, Moments, Scale};
 pub use pairs::{Cycles, Pair, cycles};
 pub use people::{HOPELESS, IDLE, People, PeopleSeen};
 pub use quadratic::Quadratic;

@@ -3,8 +3,9 @@
 use serde::{Deserialize, Serialize};
 use statrs::function::beta::beta_reg;
 
+use crate::mean::FEWEST_BLOCKS;
 use crate::resample::Draws;
-use crate::{Interval, Moments};
+use crate::{BlockRates, Interval, Mean, Moments, Scale};
 
 /// Below this chance to win, a player has no hope.
 pub const HOPELESS: f64 = 0.15;
@@ -14,13 +15,13 @@ pub const IDLE: f64 = 0.9;
 const SAMPLES: usize = 400;
 
 /// Series of people, summed up as they come.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct People {
     matches: usize,
     shares: Vec<f64>,
     first_win: Moments,
     longest_losses: Moments,
-    never: Moments,
+    never: BlockRates,
 }
 
 /// How differently people fare.
@@ -33,11 +34,18 @@ pub struct PeopleSeen {
     /// Standard deviation of people's chances to win.
     pub spread: f64,
     /// Mean number of matches until the first win; one who never wins counts with the length of the series.
-    pub first_win: Interval,
+    pub first_win: Mean,
     /// Share of people who never win in their series.
     pub never: Interval,
     /// Mean length of the longest run of losses.
-    pub longest_losses: Interval,
+    pub longest_losses: Mean,
+}
+
+impl Default for People {
+    fn default() -> Self {
+        let lengths = Moments::on(Scale::Count);
+        Self { matches: 0, shares: Vec::new(), first_win: lengths, longest_losses: lengths, never: BlockRates::new(1) }
+    }
 }
 
 impl People {
@@ -60,13 +68,13 @@ impl People {
         self.shares.len()
     }
 
-    /// How differently they fare; none of fewer than ten people or series of fewer than four matches.
+    /// How differently they fare; none of fewer than twenty people or series of fewer than four matches.
     ///
     /// People's chances to win are taken for beta-distributed; the distribution has the mean of the shares seen and
     /// their variance less that which luck in so many matches makes (the method of moments of the beta-binomial law;
     /// Kleinman 1973). Intervals by resampling people.
     pub fn seen(&self, confidence: f64, draws: &mut impl Draws) -> Option<PeopleSeen> {
-        if self.shares.len() < 10 || self.matches < 4 {
+        if self.shares.len() < FEWEST_BLOCKS as usize || self.matches < 4 {
             return None;
         }
         let fit = Law::of(&self.shares, self.matches);
@@ -90,17 +98,11 @@ impl People {
             hopeless: interval(&|law| law.below(HOPELESS)),
             idle: interval(&|law| 1.0 - law.below(IDLE)),
             spread: fit.variance.sqrt(),
-            first_win: self.first_win.interval(confidence)?,
-            never: shares_interval(&self.never, confidence)?,
-            longest_losses: self.longest_losses.interval(confidence)?,
+            first_win: self.first_win.seen(confidence)?,
+            never: self.never.interval(confidence)?,
+            longest_losses: self.longest_losses.seen(confidence)?,
         })
     }
-}
-
-/// The t interval of a share, kept within 0 and 1.
-fn shares_interval(moments: &Moments, confidence: f64) -> Option<Interval> {
-    let seen = moments.interval(confidence)?;
-    Some(Interval { value: seen.value, low: seen.low.max(0.0), high: seen.high.min(1.0) })
 }
 
 /// The law of people's chances to win.
@@ -154,7 +156,7 @@ mod tests {
     #[test]
     fn tries_and_runs_are_counted_in_order() {
         let mut people = People::default();
-        for _ in 0..5 {
+        for _ in 0..10 {
             people.push(&[0.0, 0.0, 1.0, 0.0, 0.5]);
             people.push(&[0.0, 0.0, 0.0, 0.0, 0.0]);
         }

@@ -13,12 +13,13 @@ pub struct BlockRates {
     blocks: f64,
     sum: f64,
     squares: f64,
+    decided: bool,
 }
 
 impl BlockRates {
     /// No blocks yet, of so many matches each.
     pub fn new(matches_a_block: usize) -> Self {
-        Self { matches_a_block: matches_a_block as f64, blocks: 0.0, sum: 0.0, squares: 0.0 }
+        Self { matches_a_block: matches_a_block as f64, blocks: 0.0, sum: 0.0, squares: 0.0, decided: false }
     }
 
     /// Counts a block by its mean points share, 0 to 1.
@@ -28,12 +29,9 @@ impl BlockRates {
         self.squares += share * share;
     }
 
-    /// Counts all blocks so far so many times more each.
-    pub fn again(&mut self, times: u64) {
-        let factor = 1.0 + times as f64;
-        self.blocks *= factor;
-        self.sum *= factor;
-        self.squares *= factor;
+    /// Says that no chance is left in the blocks: the share is known without error.
+    pub fn decide(&mut self) {
+        self.decided = true;
     }
 
     /// Blocks so far.
@@ -53,6 +51,9 @@ impl BlockRates {
             return None;
         }
         let value = (self.sum / self.blocks).clamp(0.0, 1.0);
+        if self.decided {
+            return Some(Interval::exactly(value));
+        }
         let tail = (1.0 - confidence) / 2.0;
         let shrink = self.blocks / (self.blocks + 2.0);
         let matches = shrink * self.blocks * self.matches_a_block / self.design_effect();

@@ -92,42 +92,6 @@ fn a_trace_carries_what_was_weighed_at_every_decision() {
 }
 
 #[test]
-fn two_agents_without_chance_on_one_opening_are_one_match_over_and_over() {
-    let bench = Bench::new();
-    let told =
-        bench.json("batch sowing a=minimax:depth=2,ties=first b=minimax:depth=1,ties=first --rules opening=0 -m 60");
-    let notes = told["notes"].to_string();
-    assert!(notes.contains("one and the same match over and over"), "{notes}");
-    let rate = &told["entrants"][0]["win_rate"];
-    assert!(rate["high"].as_f64().unwrap() - rate["low"].as_f64().unwrap() > 0.3, "60 repeats narrow nothing: {rate}");
-}
-
-#[test]
-fn repeated_openings_count_once() {
-    let bench = Bench::new();
-    // Two pits and two plies: a handful of openings for a hundred blocks.
-    let rules = "--rules pits=2,seeds=2,opening=2";
-    let agents = "a=minimax:depth=2,ties=first b=minimax:depth=1,ties=first";
-    let told = bench.json(&format!("batch sowing {agents} {rules} -m 200"));
-    let notes = told["notes"].to_string();
-    assert!(notes.contains("repeat an earlier one"), "{notes}");
-    let width = |told: &Value| {
-        let rate = &told["entrants"][0]["win_rate"];
-        rate["high"].as_f64().unwrap() - rate["low"].as_f64().unwrap()
-    };
-    let more = bench.json(&format!("batch sowing {agents} {rules} -m 2000"));
-    assert!(
-        (width(&told) - width(&more)).abs() < 0.02,
-        "more repeats narrow nothing: {} {}",
-        width(&told),
-        width(&more)
-    );
-    // With chance in play nothing is taken for a repeat.
-    let random = bench.json(&format!("batch sowing drifter other=drifter {rules} -m 200"));
-    assert!(!random["notes"].to_string().contains("repeat"), "{}", random["notes"]);
-}
-
-#[test]
 fn decision_times_stand_beside_the_win_rate_and_apart_from_the_summary() {
     let bench = Bench::new();
     let told = bench.ok("batch sowing grabber plover -m 20 --frame-ms 0.0001 --name slow");

@@ -55,7 +55,14 @@ pub(crate) fn weighed<G: Playable>(
 /// An agent in every seat.
 pub(crate) fn everywhere(kind: &str, knobs: &Knobs, seats: usize, study_seed: u64) -> Setting {
     let level = Level::named("table", Knobs::default());
-    Setting { rules: Knobs::default(), level, cast: Casting::everywhere(kind, knobs, seats), series: 1, study_seed }
+    Setting {
+        rules: Knobs::default(),
+        level,
+        cast: Casting::everywhere(kind, knobs, seats),
+        series: 1,
+        study_seed,
+        pairing: 0,
+    }
 }
 
 pub(crate) fn set(knob: &str, value: f64) -> Knobs {

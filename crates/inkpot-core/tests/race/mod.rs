@@ -215,6 +215,7 @@ pub(crate) fn setting(agents: &[&str], rules: &Knobs, study_seed: u64) -> Settin
         cast: agents.iter().enumerate().map(casting).collect(),
         series: 1,
         study_seed,
+        pairing: 0,
     }
 }
 

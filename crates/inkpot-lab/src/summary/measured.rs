@@ -3,20 +3,20 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::Measure;
-use inkpot_stats::Interval;
+use inkpot_stats::Mean;
 
 use crate::tally::EntrantTally;
 
 /// Name of the measure that is fitted on the study.
 pub(crate) const SUSPENSE: &str = "suspense";
 
-/// Measure intervals by name.
-pub(crate) fn measured(tally: &EntrantTally, measures: &[Measure], confidence: f64) -> BTreeMap<String, Interval> {
-    let intervals = measures.iter().zip(&tally.measures);
-    intervals.filter_map(|(measure, moments)| Some((measure.name.clone(), moments.interval(confidence)?))).collect()
+/// Means of measures by name.
+pub(crate) fn measured(tally: &EntrantTally, measures: &[Measure], confidence: f64) -> BTreeMap<String, Mean> {
+    let means = measures.iter().zip(&tally.measures);
+    means.filter_map(|(measure, moments)| Some((measure.name.clone(), moments.seen(confidence)?))).collect()
 }
 
 /// States advanced, of an agent that searches.
-pub(crate) fn searched(nodes: Option<Interval>) -> Option<Interval> {
+pub(crate) fn searched(nodes: Option<Mean>) -> Option<Mean> {
     nodes.filter(|nodes| nodes.value > 0.0)
 }

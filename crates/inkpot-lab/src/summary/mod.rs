@@ -7,7 +7,7 @@ use std::collections::BTreeMap;
 
 use inkpot_core::{GameEntry, Measure, Streams, Wanted};
 use inkpot_ledger::{DecisionTime, LedgerError, Manifest, Study};
-use inkpot_stats::{BlockRates, Interval};
+use inkpot_stats::{BlockRates, Interval, Mean, Moments};
 
 use self::measured::{SUSPENSE, measured, searched};
 pub use self::told::*;
@@ -86,12 +86,15 @@ fn entrant(
         playing.iter().flat_map(|cell| &cell.entrants).filter(|tally| tally.place == place).collect();
     let asked = &plan.entrants[place];
     let total = |count: fn(&EntrantTally) -> u64| own.iter().map(|tally| count(tally)).sum();
-    let by_cell: Vec<BTreeMap<String, Interval>> =
+    let by_cell: Vec<BTreeMap<String, Mean>> =
         own.iter().map(|tally| measured(tally, measures, plan.ground.confidence)).collect();
-    let over_cells = |name: &str| average(by_cell.iter().filter_map(|measured| measured.get(name)));
+    let over_cells = |name: &str| average(by_cell.iter().filter_map(|measured| measured.get(name)).copied());
+    let over_own = |of: fn(&EntrantTally) -> &Moments| {
+        average(own.iter().filter_map(|tally| of(tally).seen(plan.ground.confidence)))
+    };
     let undecided = plan.cells.iter().zip(suspense).filter(|(cell, _)| cell.entrants.contains(&place));
-    let undecided: Vec<Interval> = undecided.filter_map(|(_, seen)| *seen).collect();
-    let undecided = average(undecided.iter()).map(|seen| (SUSPENSE.to_string(), seen));
+    let undecided = undecided.filter_map(|(_, seen)| *seen).map(Mean::from);
+    let undecided = average(undecided).map(|seen| (SUSPENSE.to_string(), seen));
     EntrantSummary {
         name: asked.name.clone(),
         agent: asked.agent.clone(),
@@ -101,13 +104,9 @@ fn entrant(
         draws: total(|tally| tally.draws),
         losses: total(|tally| tally.losses),
         win_rate: joint_rate(plan, place, &playing).interval(plan.ground.confidence),
-        score: average(
-            own.iter().filter_map(|tally| tally.score.interval(plan.ground.confidence)).collect::<Vec<_>>().iter(),
-        ),
+        score: over_own(|tally| &tally.score),
         faults: total(|tally| tally.faults),
-        nodes: searched(average(
-            own.iter().filter_map(|tally| tally.nodes.interval(plan.ground.confidence)).collect::<Vec<_>>().iter(),
-        )),
+        nodes: searched(over_own(|tally| &tally.nodes)),
         measures: measures
             .iter()
             .filter_map(|m| Some((m.name.clone(), over_cells(&m.name)?)))
@@ -195,6 +194,7 @@ fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
 /// A share over several cells. A block counts once, with the mean of its cells, since these share its chance: cells
 /// that begin at one block share all of them, those of different rounds share none.
 fn joint(plan: &Plan, cells: &[&CellTally], share: impl Fn(&CellTally, &Pattern) -> f64) -> BlockRates {
+    let decided = cells.iter().all(|cell| cell.is_decided());
     let together = cells.chunk_by(|a, b| a.first_block == b.first_block);
     let widest = together.clone().map(<[_]>::len).max().unwrap_or(1);
     let mut rates = BlockRates::new(plan.matches_a_block() as usize * widest);
@@ -213,18 +213,22 @@ fn joint(plan: &Plan, cells: &[&CellTally], share: impl Fn(&CellTally, &Pattern)
         }
         sums.into_iter().filter(|(_, cells)| *cells > 0.0).for_each(|(sum, cells)| rates.push(sum / cells));
     }
+    if decided {
+        rates.decide();
+    }
     rates
 }
 
-/// The mean of several intervals with their mean margin: it holds however the cells, which share their blocks, are
-/// correlated.
-fn average<'a>(intervals: impl Iterator<Item = &'a Interval>) -> Option<Interval> {
-    let (mut n, mut sum) = (0.0, [0.0; 3]);
-    for interval in intervals {
-        n += 1.0;
-        sum = [sum[0] + interval.value, sum[1] + interval.low, sum[2] + interval.high];
-    }
-    (n > 0.0).then(|| Interval { value: sum[0] / n, low: sum[1] / n, high: sum[2] / n })
+/// The mean of several means with their mean margin: it holds however the cells, which share their blocks, are
+/// correlated. Without an interval where one of them has none.
+fn average(means: impl Iterator<Item = Mean>) -> Option<Mean> {
+    let all: Vec<Mean> = means.collect();
+    let mean = |of: fn(&Mean) -> Option<f64>| {
+        let sum: Option<f64> = all.iter().map(of).sum();
+        sum.map(|sum| sum / all.len() as f64)
+    };
+    let value = mean(|own| Some(own.value)).filter(|_| !all.is_empty())?;
+    Some(Mean { value, low: mean(|own| own.low), high: mean(|own| own.high) })
 }
 
 fn pairings(plan: &Plan, cell: &CellTally) -> Vec<PairingSummary> {

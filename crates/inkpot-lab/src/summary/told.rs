@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::Knobs;
-use inkpot_stats::{Interval, PeopleSeen};
+use inkpot_stats::{Interval, Mean, PeopleSeen};
 use serde::{Deserialize, Serialize};
 
 use crate::{
@@ -116,12 +116,12 @@ pub struct EntrantSummary {
     pub draws: u64,
     pub losses: u64,
     pub win_rate: Option<Interval>,
-    pub score: Option<Interval>,
+    pub score: Option<Mean>,
     pub faults: u64,
     /// States advanced a decision; none where the agent does not search.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub nodes: Option<Interval>,
-    pub measures: BTreeMap<String, Interval>,
+    pub nodes: Option<Mean>,
+    pub measures: BTreeMap<String, Mean>,
 }
 
 /// How differently people fare who play as an entrant: figures over series, each one person's.

@@ -3,7 +3,7 @@
 use inkpot_core::Measure;
 use inkpot_figures::{Measures, Panel, PanelMark, Words};
 use inkpot_lab::Summary;
-use inkpot_stats::Interval;
+use inkpot_stats::{Interval, Mean};
 
 use super::{Gallery, estimate};
 use crate::show::entrants::ranked;
@@ -61,8 +61,8 @@ impl Gallery<'_> {
     }
 
     fn panel(&self, measure: &Measure) -> Panel {
-        let mark = |name: String, x: f64, interval: Option<&Interval>| {
-            interval.map(|interval| PanelMark { name, x, estimate: estimate(interval) })
+        let mark = |name: String, x: f64, mean: Option<&Mean>| {
+            Some(PanelMark { name, x, estimate: estimate(&mean?.interval()?) })
         };
         match self.plan.vary() {
             [vary, ..] => {
@@ -98,8 +98,8 @@ pub(super) fn varied<'a>(all: &'a [Measure], summary: &Summary) -> Vec<&'a Measu
     let contrast = |measure: &Measure| -> f64 {
         let of_entrants = summary.entrants.iter().filter_map(|entrant| entrant.measures.get(&measure.name));
         let of_points = summary.points().iter().filter_map(|point| point.measures.get(&measure.name));
-        let intervals: Vec<&Interval> =
-            if summary.points().is_empty() { of_entrants.collect() } else { of_points.collect() };
+        let means: Vec<&Mean> = if summary.points().is_empty() { of_entrants.collect() } else { of_points.collect() };
+        let intervals: Vec<Interval> = means.into_iter().filter_map(Mean::interval).collect();
         let values = || intervals.iter().map(|interval| interval.value);
         let spread = values().fold(f64::NEG_INFINITY, f64::max) - values().fold(f64::INFINITY, f64::min);
         let error = intervals.iter().map(|interval| interval.half_width()).sum::<f64>() / intervals.len().max(1) as f64;

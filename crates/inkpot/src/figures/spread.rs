@@ -174,7 +174,8 @@ fn mean(gallery: &Gallery, name: Name, group: usize) -> Option<Interval> {
         let entrant = &gallery.summary.entrants[group];
         (entrant.score, &entrant.measures)
     };
-    if name == Name::Lengths { measures.get(LENGTH).copied() } else { score }
+    let mean = if name == Name::Lengths { measures.get(LENGTH).copied() } else { score };
+    mean?.interval()
 }
 
 fn rows(gallery: &Gallery, mut visit: impl FnMut(&Row, &[f64])) -> Result<(), Failure> {

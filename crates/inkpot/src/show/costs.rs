@@ -2,7 +2,7 @@
 
 use inkpot_lab::{EntrantSummary, Plan, PointSummary};
 use inkpot_ledger::DecisionTime;
-use inkpot_stats::Interval;
+use inkpot_stats::{Interval, Mean};
 
 use super::entrants::ranked;
 use super::table::{Cell, Column, Table};
@@ -69,7 +69,7 @@ fn entrants(told: &Told) -> Vec<(String, Vec<Cell>)> {
     ranked(told.summary).into_iter().map(row).collect()
 }
 
-fn cells(name: String, rate: Option<Interval>, nodes: Option<Interval>, time: Option<&DecisionTime>) -> Vec<Cell> {
+fn cells(name: String, rate: Option<Interval>, nodes: Option<Mean>, time: Option<&DecisionTime>) -> Vec<Cell> {
     let of = |us: Option<f64>| Cell::of(us, |us| Cell::Said(duration(us), us));
     vec![
         Cell::Text(name),

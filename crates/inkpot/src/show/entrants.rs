@@ -2,7 +2,7 @@
 
 use inkpot_lab::{EntrantSummary, PairingSummary, Summary};
 
-use super::format::open_unless;
+use super::format::standing;
 use super::table::{Cell, Column, On, Table, counts};
 
 /// Entrants, the highest win rate first.
@@ -35,7 +35,7 @@ pub(crate) fn table(summary: &Summary) -> Table {
             Cell::Bar(own.win_rate.map_or(-1.0, |rate| rate.value)),
         ];
         cells.extend(counts(own.wins, own.draws, own.losses));
-        cells.push(Cell::of(own.score, Cell::Figure));
+        cells.push(Cell::of(own.score, Cell::Mean));
         (own.name.clone(), cells)
     };
     Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))
@@ -57,7 +57,7 @@ pub(crate) fn pairings(summary: &Summary) -> Table {
         let seen = own.win_rate?;
         let mut cells = vec![Cell::text(&own.a), Cell::text(&own.b), Cell::Share(seen.value), Cell::Ends(seen)];
         cells.extend(counts(own.wins, own.draws, own.losses));
-        cells.push(Cell::Text(open_unless(&seen)));
+        cells.push(Cell::Text(standing(&seen)));
         Some((own.a.clone(), cells))
     };
     let several = summary.pairings.iter().filter(|_| summary.pairings.len() > 1);

@@ -1,7 +1,7 @@
 //! Numbers as text.
 
 use inkpot_lab::Summary;
-use inkpot_stats::Interval;
+use inkpot_stats::{Interval, Mean};
 
 /// A share: `55.2 %`.
 pub(crate) fn percent(share: f64) -> String {
@@ -18,15 +18,41 @@ pub(crate) fn confidence(summary: &Summary) -> String {
     round_percent(summary.confidence)
 }
 
-/// Whether a rate is clearly above or below one half.
-pub(crate) fn separable(rate: &Interval) -> bool {
-    !rate.holds(0.5)
+/// What a rate says of the two that it is between.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Standing {
+    /// It is always the same match.
+    Decided,
+    /// It is clearly above one half.
+    Above,
+    /// It is clearly below one half.
+    Below,
+    /// Neither is known.
+    Open,
 }
 
-/// What is said of a rate that is not clearly above or below one half.
-pub(crate) fn open_unless(rate: &Interval) -> String {
-    if separable(rate) { String::new() } else { "not separable yet".into() }
+impl Standing {
+    pub(crate) fn of(rate: &Interval) -> Self {
+        match rate {
+            rate if rate.is_exact() => Self::Decided,
+            rate if rate.low > 0.5 => Self::Above,
+            rate if rate.high < 0.5 => Self::Below,
+            _ => Self::Open,
+        }
+    }
 }
+
+/// What is said beside a rate that is not simply above or below one half.
+pub(crate) fn standing(rate: &Interval) -> String {
+    match Standing::of(rate) {
+        Standing::Decided => DECIDED.into(),
+        Standing::Open => "not separable yet".into(),
+        Standing::Above | Standing::Below => String::new(),
+    }
+}
+
+/// What is said of a figure that is known without error.
+const DECIDED: &str = "decided";
 
 /// A share with its interval: `55.2 %  51.8-58.5`.
 pub(crate) fn rate(interval: &Interval) -> String {
@@ -40,6 +66,9 @@ pub(crate) fn said(interval: &Interval) -> String {
 
 /// The ends of a share's interval: `51.8-58.5`.
 pub(crate) fn ends(interval: &Interval) -> String {
+    if interval.is_exact() {
+        return DECIDED.into();
+    }
     format!("{:.1}-{:.1}", interval.low * 100.0, interval.high * 100.0)
 }
 
@@ -49,6 +78,19 @@ pub(crate) fn figure(interval: &Interval) -> String {
     format!("{:.places$}  {}", interval.value, span(interval.low, interval.high))
 }
 
+/// A mean with its interval, or with what is said where it has none.
+pub(crate) fn mean(mean: &Mean) -> String {
+    mean.interval().map_or_else(|| format!("{:.2}  {TOO_FEW}", mean.value), |seen| figure(&seen))
+}
+
+/// The same for sentences.
+pub(crate) fn said_mean(mean: &Mean) -> String {
+    mean.interval().map_or_else(|| format!("{:.2} ({TOO_FEW})", mean.value), |seen| said_figure(&seen, ""))
+}
+
+/// What is said in place of an interval.
+const TOO_FEW: &str = "too few blocks";
+
 /// The same for sentences: `28.86 s (28.68-29.04)`.
 pub(crate) fn said_figure(interval: &Interval, unit: &str) -> String {
     let places = places(interval);
@@ -57,6 +99,9 @@ pub(crate) fn said_figure(interval: &Interval, unit: &str) -> String {
 
 /// Two ends with as many decimals as their distance makes meaningful: `0.221-0.258`.
 pub(crate) fn span(low: f64, high: f64) -> String {
+    if low == high {
+        return DECIDED.into();
+    }
     let places = places(&Interval { value: low, low, high });
     let dash = if low < 0.0 { " to " } else { "-" };
     format!("{low:.places$}{dash}{high:.places$}")

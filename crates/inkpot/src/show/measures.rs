@@ -22,7 +22,7 @@ pub(crate) fn table(told: &Told) -> Table {
 fn wide(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
     let names = entrants.iter().map(|entrant| Column::figure(&entrant.name));
     let rows = measures.iter().map(|measure| {
-        let means = entrants.iter().map(|entrant| Cell::of(entrant.measures.get(&measure.name).copied(), Cell::Figure));
+        let means = entrants.iter().map(|entrant| Cell::of(entrant.measures.get(&measure.name).copied(), Cell::Mean));
         (measure.name.clone(), std::iter::once(Cell::Text(measure.titled())).chain(means).collect())
     });
     Table::new("Measures", std::iter::once(Column::text("Measure")).chain(names).collect())
@@ -33,7 +33,7 @@ fn wide(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
 fn long(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
     let rows = |measure: &Measure| -> Vec<(String, Vec<Cell>)> {
         let row = |entrant: &EntrantSummary| {
-            let mean = Cell::Figure(*entrant.measures.get(&measure.name)?);
+            let mean = Cell::Mean(*entrant.measures.get(&measure.name)?);
             Some((entrant.name.clone(), vec![Cell::Text(measure.titled()), Cell::text(&entrant.name), mean]))
         };
         entrants.iter().filter_map(row).collect()

@@ -1,7 +1,7 @@
 //! How differently people fare.
 
 use inkpot_lab::PeopleSummary;
-use inkpot_stats::Interval;
+use inkpot_stats::{Interval, Mean};
 
 use super::format::{counted, ends, percent};
 use super::table::{Cell, Column, Table};
@@ -66,6 +66,7 @@ fn share(seen: &Interval) -> Cell {
     Cell::Said(format!("{value} %  {low}-{high}"), seen.value)
 }
 
-fn mean(seen: &Interval) -> Cell {
-    Cell::Said(format!("{:.1}  {:.1}-{:.1}", seen.value, seen.low, seen.high), seen.value)
+fn mean(seen: &Mean) -> Cell {
+    let ends = seen.interval().map_or("too few people".into(), |seen| format!("{:.1}-{:.1}", seen.low, seen.high));
+    Cell::Said(format!("{:.1}  {ends}", seen.value), seen.value)
 }

@@ -5,9 +5,9 @@
 use comfy_table::{Attribute, CellAlignment, ContentArrangement, LineStyle, TableStyle};
 use inkpot_core::KnobValue;
 use inkpot_figures::{PageTable, TableCell, TableRow};
-use inkpot_stats::Interval;
+use inkpot_stats::{Interval, Mean};
 
-use super::format::{bar, count, ends, figure, percent, plain, rate, said, said_figure};
+use super::format::{bar, count, ends, figure, mean, percent, plain, rate, said, said_figure, said_mean};
 
 /// Tables of the terminal are at most this wide.
 const WIDTH: u16 = 100;
@@ -83,8 +83,10 @@ pub(crate) enum Cell {
     Ends(Interval),
     /// A share with its interval.
     Rate(Interval),
-    /// A mean with its interval.
+    /// A figure with its interval.
     Figure(Interval),
+    /// A mean, with its interval where it has one.
+    Mean(Mean),
     /// A number, in words that suit it.
     Said(String, f64),
 }
@@ -118,6 +120,7 @@ impl Cell {
             Self::Ends(interval) => ends(interval),
             Self::Rate(interval) => rate(interval),
             Self::Figure(interval) => figure(interval),
+            Self::Mean(own) => mean(own),
         }
     }
 
@@ -128,6 +131,7 @@ impl Cell {
             Self::Count(n) => Some(*n as f64),
             Self::Number(x) | Self::Share(x) | Self::Bar(x) | Self::Said(_, x) => Some(*x),
             Self::Rate(interval) | Self::Figure(interval) => Some(interval.value),
+            Self::Mean(own) => Some(own.value),
         }
     }
 }
@@ -256,6 +260,7 @@ fn page_cell(cell: &Cell) -> TableCell {
     let text = match cell {
         Cell::Rate(interval) => said(interval),
         Cell::Figure(interval) => said_figure(interval, ""),
+        Cell::Mean(own) => said_mean(own),
         other => other.shown(),
     };
     match cell.number() {

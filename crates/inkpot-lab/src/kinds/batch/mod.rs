@@ -38,7 +38,7 @@ impl Kind for Batch {
                 format!("{MOST_PAIRINGS} at most; a tournament with format = \"swiss\" needs far fewer"),
             );
         }
-        plan.cells = combinations(entrants, seats).map(|table| Cell::of(table, 0)).collect();
+        plan.cells = combinations(entrants, seats).map(|table| Cell::of_its_own(table, 0)).collect();
         plan.rounds = vec![plan.cells.len()];
     }
 

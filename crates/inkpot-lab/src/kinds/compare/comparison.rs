@@ -94,6 +94,11 @@ impl ComparisonSummary {
         self.win_rate.or(self.difference)
     }
 
+    /// Whether it is always the same match, so that the figure is known without error.
+    pub fn is_decided(&self) -> bool {
+        self.figure().is_some_and(|seen| seen.is_exact())
+    }
+
     /// What the figure is where the two are alike.
     pub fn even(&self) -> f64 {
         if self.against.is_empty() { 0.5 } else { 0.0 }
@@ -120,13 +125,18 @@ pub(super) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> Compariso
         ..ComparisonSummary::begun(name(0), name(1), asked.equal_within, asked.require)
     };
     told.conclude(figure, scale.head_to_head);
-    let fixed = fixed(&watch, scale, &asked, told.verdict, plan.ground.confidence);
-    told.fixed_matches = fixed.map(|blocks| blocks * a_block);
+    if !told.is_decided() {
+        let fixed = fixed(&watch, scale, &asked, told.verdict, plan.ground.confidence);
+        told.fixed_matches = fixed.map(|blocks| blocks * a_block);
+    }
     told
 }
 
 /// The interval of a comparison of fixed size, looked at once.
 fn at_the_end(watch: &Watch, scale: Scale, plan: &Plan) -> Option<Interval> {
+    if watch.is_decided() {
+        return Some(watch.so_far());
+    }
     let blocks = || watch.sequence.counts().flat_map(|(x, times)| std::iter::repeat_n(x, times as usize));
     if scale.head_to_head {
         let mut rates = BlockRates::new(plan.matches_a_block() as usize);

@@ -15,7 +15,7 @@ pub use self::watch::Verdict;
 
 use super::batch::MOST_PAIRINGS;
 use super::{Finding, Kind, Reading, Sums};
-use crate::combinations::{choose, combinations};
+use crate::combinations::{choose, combinations, rank};
 use crate::resolve::Checker;
 use crate::{Cell, Draft, Entrant, Plan, Summary};
 
@@ -115,9 +115,10 @@ impl Kind for Compare {
                 format!("name fewer: {} tables at most", MOST_PAIRINGS / 2),
             );
         } else {
+            // Both meet the same opponents with the same chance; other opponents are other matches.
             let seated = |who: usize, table: &[usize]| {
                 let everybody: Vec<usize> = std::iter::once(who).chain(table.iter().map(|other| other + 2)).collect();
-                Cell::of(everybody, 0)
+                Cell { pairing: rank(table) as u64, ..Cell::of(everybody, 0) }
             };
             let tables = combinations(others, needed);
             plan.cells = tables.flat_map(|table| [seated(0, &table), seated(1, &table)]).collect();
@@ -133,8 +134,8 @@ impl Kind for Compare {
         false
     }
 
-    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
-        Box::new(Watched(self.watch(plan, game)))
+    fn reading<'a>(&'a self, plan: &'a Plan, _game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
+        Box::new(Watched(self.watch(plan)))
     }
 
     fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
@@ -147,8 +148,8 @@ impl Kind for Compare {
 
 impl Compare {
     /// A watch over a plan's comparison.
-    pub(crate) fn watch(&self, plan: &Plan, game: &dyn GameEntry) -> Watch {
-        Watch::over(*self, plan, game)
+    pub(crate) fn watch(&self, plan: &Plan) -> Watch {
+        Watch::over(*self, plan)
     }
 }
 

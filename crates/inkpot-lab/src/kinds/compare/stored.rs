@@ -8,6 +8,7 @@ use inkpot_stats::{BlockRates, Interval, Moments, paired_difference, unpaired_di
 use thiserror::Error;
 
 use super::{ComparisonSummary, Requirement};
+use crate::course::{Course, print_of};
 use crate::{Cell, Entrant, Plan, StudyKind};
 
 /// An entrant of a stored study.
@@ -39,15 +40,24 @@ pub enum StoredError {
 /// Who else sat at a table, by what they are and not by their labels.
 type Table = Vec<String>;
 
-/// Mean points share by block, and of how many tables.
+/// Points shares by block, counted from the first of its table, and of how many blocks.
 type ByBlock = BTreeMap<u64, (f64, u64)>;
 
-/// Points shares of an entrant by the others at its table and by block.
-type Shares = BTreeMap<Table, BTreeMap<u64, f64>>;
+/// How an entrant fared at one kind of table.
+#[derive(Default)]
+struct Fared {
+    blocks: ByBlock,
+    /// First blocks of the tables of this kind: several where opponents are alike but for their labels.
+    begins: BTreeSet<u64>,
+    courses: BTreeMap<usize, Course>,
+}
+
+/// How an entrant fared, by the others at its table.
+type Shares = BTreeMap<Table, Fared>;
 
 /// Compares two stored entrants: their win rate against each other where they met in one study, else their results
-/// against the opponents that both met, paired by block where the studies share their chance (same seed), else as two
-/// samples.
+/// against the opponents that both met, paired by block where the studies share their chance (same seed, same blocks
+/// against each opponent), else as two samples.
 pub fn compare_stored(
     a: Stored,
     b: Stored,
@@ -79,7 +89,8 @@ pub fn compare_stored(
     }
     told.against = names(a, &common);
     let (mut x, mut y) = (by_block(&own, &common), by_block(&other, &common));
-    let paired = a.plan.ground.seed == b.plan.ground.seed;
+    let together = |table: &&&Table| own[**table].begins == other[**table].begins;
+    let paired = a.plan.ground.seed == b.plan.ground.seed && common.iter().all(|table| together(&table));
     if paired {
         x.retain(|block, _| y.contains_key(block));
         y.retain(|block, _| x.contains_key(block));
@@ -87,10 +98,21 @@ pub fn compare_stored(
     let played =
         |shares: &ByBlock, plan: &Plan| shares.values().map(|(_, tables)| tables * plan.matches_a_block()).sum::<u64>();
     told.matches = played(&x, a.plan) + played(&y, b.plan);
-    let (blocks, found) = difference(&x, &y, paired, a.plan.ground.confidence);
+    let (blocks, mut found) = difference(&x, &y, paired, a.plan.ground.confidence);
+    let decided = |shares: &Shares| common.iter().all(|table| shares[*table].is_decided());
+    if decided(&own) && decided(&other) {
+        found = found.map(|seen| Interval::exactly(seen.value));
+    }
     told.blocks = blocks;
     told.conclude(found, false);
     Ok(told)
+}
+
+impl Fared {
+    /// Whether each of its tables is always the same match.
+    fn is_decided(&self) -> bool {
+        self.courses.values().all(Course::is_decided)
+    }
 }
 
 /// Points shares of the first against the second where both met at one table of a study.
@@ -101,8 +123,10 @@ fn head_to_head(a: Stored, b: Stored, game: &dyn GameEntry) -> Result<Option<Blo
     let Some(table) = a.plan.cells.iter().find(met).filter(|_| same) else { return Ok(None) };
     let opponent = others(table, a.place, &a.plan.entrants);
     let mut rates = BlockRates::new(2);
-    for share in shares(a, game)?.remove(&opponent).unwrap_or_default().values() {
-        rates.push(*share);
+    let fared = shares(a, game)?.remove(&opponent).unwrap_or_default();
+    fared.blocks.values().for_each(|(sum, count)| rates.push(sum / *count as f64));
+    if fared.is_decided() {
+        rates.decide();
     }
     Ok(Some(rates))
 }
@@ -152,8 +176,11 @@ fn shares(side: Stored, game: &dyn GameEntry) -> Result<Shares, LedgerError> {
         for block in rows.blocks() {
             let cell = &side.plan.cells[block.cell()];
             if let Some(share) = block.points(side.place).filter(|_| !block.has_void()) {
-                let table = others(cell, side.place, &side.plan.entrants);
-                shares.entry(table).or_default().insert(block.number(), share);
+                let fared = shares.entry(others(cell, side.place, &side.plan.entrants)).or_default();
+                fared.begins.insert(cell.first_block);
+                fared.courses.entry(block.cell()).or_default().see(|| print_of(block));
+                let (sum, count) = fared.blocks.entry(block.number() - cell.first_block).or_default();
+                (*sum, *count) = (*sum + share, *count + 1);
             }
         }
         Ok(())
@@ -161,16 +188,13 @@ fn shares(side: Stored, game: &dyn GameEntry) -> Result<Shares, LedgerError> {
     Ok(shares)
 }
 
-/// Mean share over these tables by block, of blocks that all of them have, and how many they are.
+/// Mean share over these tables by block, of blocks that all of them have, and how many blocks of tables that is.
 fn by_block(shares: &Shares, tables: &[&Table]) -> ByBlock {
-    let mut sums: BTreeMap<u64, (f64, u64)> = BTreeMap::new();
-    for (block, share) in tables.iter().flat_map(|table| &shares[*table]) {
+    let mut sums: BTreeMap<u64, (f64, u64, usize)> = BTreeMap::new();
+    for (block, (share, count)) in tables.iter().flat_map(|table| &shares[*table].blocks) {
         let sum = sums.entry(*block).or_default();
-        *sum = (sum.0 + share, sum.1 + 1);
+        *sum = (sum.0 + share / *count as f64, sum.1 + count, sum.2 + 1);
     }
-    sums.retain(|_, (_, count)| *count == tables.len() as u64);
-    for (sum, count) in sums.values_mut() {
-        *sum /= *count as f64;
-    }
-    sums
+    let all = sums.into_iter().filter(|(_, (.., met))| *met == tables.len());
+    all.map(|(block, (sum, count, met))| (block, (sum / met as f64, count))).collect()
 }

@@ -1,11 +1,11 @@
 //! Watching a comparison block by block, and stopping it once it is clear.
 
-use inkpot_core::{Block, GameEntry, Rows};
+use inkpot_core::{Block, Rows};
 use inkpot_stats::{Interval, Sequence};
 
 use super::{Compare, Requirement};
 use crate::Plan;
-use crate::prints::{Print, Prints, chanceless, print_of};
+use crate::course::{Course, print_of};
 
 /// Looks are kept for the figure at every block up to this one, then ever more sparsely.
 const KEPT_SINGLY: u64 = 64;
@@ -59,9 +59,7 @@ pub(crate) struct Watch {
     scale: Scale,
     confidence: f64,
     cells: usize,
-    prints: Prints,
-    repeats: u64,
-    first: Option<f64>,
+    course: Course,
     pub(crate) sequence: Sequence,
     /// Sum of points and number of matches of the first and of the second in the block under way, and whether it counts.
     sums: [(f64, f64); 2],
@@ -76,15 +74,13 @@ pub(crate) struct Watch {
 
 impl Watch {
     /// A watch over a comparison.
-    pub(super) fn over(asked: Compare, plan: &Plan, game: &dyn GameEntry) -> Self {
+    pub(super) fn over(asked: Compare, plan: &Plan) -> Self {
         Self {
             asked,
             scale: Scale::of(plan),
             confidence: plan.ground.confidence,
             cells: plan.cells.len(),
-            prints: Prints::new(plan.cells.iter().all(|cell| chanceless(plan, cell, game))),
-            repeats: 0,
-            first: None,
+            course: Course::default(),
             sequence: Sequence::default(),
             sums: [(0.0, 0.0); 2],
             print: 0,
@@ -127,15 +123,9 @@ impl Watch {
         let x = if self.scale.head_to_head { first } else { f64::midpoint(first - second, 1.0) };
         let (print, void) = (std::mem::take(&mut self.print), std::mem::take(&mut self.void));
         self.blocks += 1;
-        match self.prints.see(|| print) {
-            _ if void => {}
-            Print::Repeat => self.repeats += 1,
-            Print::Fresh => self.count(x),
-            Print::AllDiffer => {
-                (0..std::mem::take(&mut self.repeats))
-                    .for_each(|_| self.first.into_iter().for_each(|x| self.sequence.push(x)));
-                self.count(x);
-            }
+        self.course.see(|| print);
+        if !void {
+            self.sequence.push(x);
         }
         if self.blocks >= self.next_kept {
             self.next_kept = if self.blocks < KEPT_SINGLY {
@@ -147,15 +137,10 @@ impl Watch {
         }
     }
 
-    fn count(&mut self, x: f64) {
-        self.first.get_or_insert(x);
-        self.sequence.push(x);
-    }
-
     /// Keeps the present look, unless it was kept.
     pub(crate) fn keep(&mut self) {
         if self.looks.last().is_none_or(|(block, _)| *block < self.blocks) {
-            self.looks.push((self.blocks, self.scale.told_interval(&self.sequence.interval(self.confidence))));
+            self.looks.push((self.blocks, self.so_far()));
         }
     }
 
@@ -166,11 +151,24 @@ impl Watch {
 
     /// The figure so far, as people read it.
     pub(crate) fn so_far(&self) -> Interval {
-        self.scale.told_interval(&self.sequence.interval(self.confidence))
+        let seen = if self.is_decided() {
+            Interval::exactly(self.sequence.mean())
+        } else {
+            self.sequence.interval(self.confidence)
+        };
+        self.scale.told_interval(&seen)
+    }
+
+    /// Whether it is always the same match.
+    pub(super) fn is_decided(&self) -> bool {
+        self.sequence.blocks() == self.blocks && self.course.is_decided()
     }
 
     /// Whether what was asked is known.
     pub(crate) fn is_clear(&self) -> bool {
+        if self.is_decided() {
+            return true;
+        }
         let out = |x: f64| self.sequence.excludes(x, self.confidence);
         let margin = self.asked.equal_within.map(|within| self.scale.margin(within));
         match (self.asked.require, margin) {
@@ -185,7 +183,9 @@ impl Watch {
 
 /// What an interval says, as people read it: `even` is one half for a win rate, 0 for a difference.
 pub(crate) fn verdict(seen: &Interval, even: f64, equal_within: Option<f64>) -> Verdict {
-    if seen.low > even {
+    if seen.is_exact() && seen.value == even {
+        Verdict::Equal
+    } else if seen.low > even {
         Verdict::Better
     } else if seen.high < even {
         Verdict::Worse

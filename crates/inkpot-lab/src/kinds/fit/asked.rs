@@ -63,6 +63,7 @@ impl Fit {
             ],
             series: (self.series() / 2) as u32,
             study_seed: self.ground.seed,
+            pairing: opponent as u64,
         }
     }
 }

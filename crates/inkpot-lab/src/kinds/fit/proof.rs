@@ -65,7 +65,7 @@ impl FitProof {
             ..Draft::default()
         };
         let mut plan = resolve_study(&draft, registry)?;
-        plan.cells = (1..=met.len()).map(|opponent| Cell::of(vec![0, opponent], FIRST_PROOF_BLOCK)).collect();
+        plan.cells = (1..=met.len()).map(|opponent| Cell::of_its_own(vec![0, opponent], FIRST_PROOF_BLOCK)).collect();
         plan.rounds = vec![plan.cells.len()];
         let sheet = registry.game(&fit.ground.game).map(GameEntry::sheet);
         let columns = sheet.and_then(|sheet| fit.log.figures(sheet).ok()).unwrap_or_default();
@@ -82,10 +82,7 @@ impl Kind for FitProof {
     fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
         let cells = self.shares.iter().map(|&weight| Weighted { group: 0, weight }).collect();
         let figures = vec![self.columns.iter().copied().map(Some).collect()];
-        Box::new(FitReading {
-            proof: self,
-            tally: FigureTally::new(plan, cells, figures, game.sheet().ticks_per_second),
-        })
+        Box::new(FitReading { proof: self, tally: FigureTally::new(plan, cells, figures, game.sheet()) })
     }
 
     fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {

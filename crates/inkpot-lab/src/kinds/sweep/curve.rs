@@ -13,7 +13,7 @@ const BAND_POINTS: usize = 101;
 
 /// Fits the curve; none with fewer than four points or five blocks.
 pub(super) fn fit(plan: &Plan, xs: &[f64], cells: &[CellTally]) -> Option<Response> {
-    if cells.iter().any(CellTally::all_alike) {
+    if cells.iter().all(CellTally::is_decided) {
         return None;
     }
     let mut table = BlockTable::new(cells.len(), plan.blocks as usize);

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{KnobValue, Measure};
-use inkpot_stats::{Difference, Interval, Model, holm, paired_difference};
+use inkpot_stats::{Difference, Interval, Mean, Model, holm, paired_difference};
 use serde::{Deserialize, Serialize};
 
 use super::curve::{curve_summary, fit};
@@ -35,11 +35,11 @@ pub struct PointSummary {
     pub draws: u64,
     pub losses: u64,
     pub win_rate: Option<Interval>,
-    pub score: Option<Interval>,
+    pub score: Option<Mean>,
     /// States advanced a decision; none where the agent does not search.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub nodes: Option<Interval>,
-    pub measures: BTreeMap<String, Interval>,
+    pub nodes: Option<Mean>,
+    pub measures: BTreeMap<String, Mean>,
 }
 
 /// Two neighbouring points compared on the blocks they share; the second minus the first.
@@ -96,7 +96,7 @@ pub(super) fn finding(sweep: &Sweep, sums: &Sums) -> SweepFinding {
         points: each
             .map(|((cell, tally), suspense)| {
                 let mut point = point(sweep, plan, &cell.point, tally, &sums.game.sheet().measures);
-                point.measures.extend(suspense.map(|seen| (SUSPENSE.to_string(), seen)));
+                point.measures.extend(suspense.map(|seen| (SUSPENSE.to_string(), seen.into())));
                 point
             })
             .collect(),
@@ -139,8 +139,8 @@ fn point(sweep: &Sweep, plan: &Plan, values: &[KnobValue], tally: &CellTally, me
         draws: first.draws,
         losses: first.losses,
         win_rate: first.rates.interval(plan.ground.confidence),
-        score: first.score.interval(plan.ground.confidence),
-        nodes: searched(first.nodes.interval(plan.ground.confidence)),
+        score: first.score.seen(plan.ground.confidence),
+        nodes: searched(first.nodes.seen(plan.ground.confidence)),
         measures: measured(first, measures, plan.ground.confidence),
     }
 }

@@ -114,7 +114,7 @@ impl Checker<'_> {
             }
         }
         let level = self.level_at(sweep, plan, &point);
-        Cell { entrants: everyone, first_block: 0, point, own: Some(Box::new(CellOwn { level, rules, knobs })) }
+        Cell { point, own: Some(Box::new(CellOwn { level, rules, knobs })), ..Cell::of(everyone, 0) }
     }
 
     /// The level of a point: that of the plan, unless which one or its generator is varied.

@@ -161,7 +161,7 @@ impl Tournament {
         // In a round robin all cells share their blocks, so that differences are paired; the rounds of the others are
         // new chance each, so that nothing is played twice.
         let first = if self.format == Format::RoundRobin { 0 } else { round as u64 * plan.blocks };
-        let cells: Vec<Cell> = tables.into_iter().map(|table| Cell::of(table, first)).collect();
+        let cells: Vec<Cell> = tables.into_iter().map(|table| Cell::of_its_own(table, first)).collect();
         plan.cells.extend(cells);
     }
 }

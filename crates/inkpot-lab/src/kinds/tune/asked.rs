@@ -223,9 +223,9 @@ impl Tune {
     pub(crate) fn settings(&self, rung: usize, point: &[f64], game: &dyn GameEntry) -> Vec<Setting> {
         let seated = self.seated(rung, point, game);
         let seats = *game.sheet().seats.start();
-        let players = self.rungs[rung].players.iter().zip(seated.players);
+        let players = self.rungs[rung].players.iter().zip(seated.players).enumerate();
         players
-            .map(|(player, knobs)| {
+            .map(|(number, (player, knobs))| {
                 let own = Casting { entrant: 0, kind: player.entrant.kind.clone(), knobs };
                 let others = (1..seats).map(|place| Casting {
                     entrant: place as u16,
@@ -238,6 +238,7 @@ impl Tune {
                     cast: std::iter::once(own).chain(others).collect(),
                     series: self.ground.series.map_or(1, |series| (series / seats as u64) as u32),
                     study_seed: self.ground.seed,
+                    pairing: number as u64,
                 }
             })
             .collect()

@@ -69,7 +69,7 @@ impl Plan {
             for (number, player) in rung.players.iter().enumerate() {
                 let more = if number > 0 { format!(" {}", number + 1) } else { String::new() };
                 cells.push((place, player.weight.unwrap_or(1.0)));
-                tables.push(vec![draft.entrants.len(), opponent]);
+                tables.push((vec![draft.entrants.len(), opponent], number));
                 draft.entrants.push(entrant(
                     format!("{} on {}{more}", player.agent, rung.name),
                     player.agent.clone(),
@@ -88,14 +88,15 @@ impl Plan {
         };
         let mut plan = plan.filter(|_| problems.is_empty()).ok_or(problems)?;
         plan.cells = Vec::new();
-        for (table, (place, _)) in tables.into_iter().zip(&cells) {
+        for ((table, number), (place, _)) in tables.into_iter().zip(&cells) {
             let own = CellOwn {
                 level: plan.ground.level.clone(),
                 rules: sheet.rungs[*place].rules.over(&plan.ground.rules),
                 knobs: table.iter().map(|entrant| plan.entrants[*entrant].knobs.clone()).collect(),
             };
+            // Rungs are compared: their players meet the same chance, one by one.
             let cell = Cell::of(table, sheet.proof.first_block);
-            plan.cells.push(Cell { own: Some(Box::new(own)), ..cell });
+            plan.cells.push(Cell { own: Some(Box::new(own)), pairing: number as u64, ..cell });
         }
         plan.rounds = vec![plan.cells.len()];
         plan.design = Design::Tune(Box::new(Proof { sheet, cells }));
@@ -160,7 +161,7 @@ impl<'a> ProofReading<'a> {
         let sheet = game.sheet();
         let figures = proof.sheet.rungs.iter().map(|rung| rung.targets.iter().map(|target| target.of(sheet)).collect());
         let cells = proof.cells.iter().map(|&(group, weight)| Weighted { group, weight }).collect();
-        Self { proof, tally: FigureTally::new(plan, cells, figures.collect(), sheet.ticks_per_second) }
+        Self { proof, tally: FigureTally::new(plan, cells, figures.collect(), sheet) }
     }
 }
 

@@ -7,7 +7,7 @@ use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
 use crate::kinds::kind::{Part, Tells, Written};
-use crate::show::format::{counted, said, separable};
+use crate::show::format::{Standing, counted, said};
 use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
@@ -18,10 +18,15 @@ impl Tells for BatchFinding {
             (summary.pairings.as_slice(), summary.pairings.first().and_then(|p| p.win_rate))
         {
             let (a, b) = (&pairing.a, &pairing.b);
-            return match (separable(&win_rate), win_rate.value > 0.5) {
-                (true, true) => format!("{a} beats {b}: {} of {matches}.", said(&win_rate)),
-                (true, false) => format!("{b} beats {a}: {} of {matches}.", said(&win_rate.complement())),
-                (false, _) => format!("{a} and {b} are not separable yet: {a} takes {} of {matches}.", said(&win_rate)),
+            return match Standing::of(&win_rate) {
+                Standing::Decided => {
+                    format!("{a} takes {} against {b}: it is always the same match.", said(&win_rate))
+                }
+                Standing::Above => format!("{a} beats {b}: {} of {matches}.", said(&win_rate)),
+                Standing::Below => format!("{b} beats {a}: {} of {matches}.", said(&win_rate.complement())),
+                Standing::Open => {
+                    format!("{a} and {b} are not separable yet: {a} takes {} of {matches}.", said(&win_rate))
+                }
             };
         }
         let rated = summary.entrants.iter().filter_map(|entrant| Some((entrant, entrant.win_rate?)));

@@ -11,6 +11,9 @@ pub(crate) fn sentence(told: &ComparisonSummary, confidence: f64) -> String {
     if told.figure().is_none() {
         return format!("{}.", headline(told));
     }
+    if told.is_decided() {
+        return format!("{}; it is always the same match.", headline(told));
+    }
     format!("{}; {}.", headline(told), cost(told, confidence))
 }
 
@@ -28,6 +31,7 @@ fn known(told: &ComparisonSummary) -> String {
     match told.verdict {
         Verdict::Better => format!("{a} is better than {b}{whom}"),
         Verdict::Worse => format!("{a} is worse than {b}{whom}"),
+        Verdict::Equal if told.is_decided() => format!("{a} and {b} are equal{whom}"),
         Verdict::Equal => format!("{a} and {b} are equal{whom} within {}", points(told.equal_within.unwrap_or(0.0))),
         Verdict::Open if told.met == Some(true) => {
             format!("{a} is not worse than {b}{whom} by more than {}", points(told.equal_within.unwrap_or(0.0)))

@@ -3,7 +3,7 @@
 use inkpot_lab::{PairingSummary, RatingSummary, Summary, TournamentFinding};
 
 use super::words::{chance, span};
-use crate::show::format::{open_unless, whole};
+use crate::show::format::{standing, whole};
 use crate::show::table::{Cell, Column, Table};
 
 /// A field with more pairs shows none in the terminal; all are in the JSON and the figures.
@@ -51,7 +51,7 @@ pub(super) fn pairs(found: &TournamentFinding, summary: &Summary) -> Table {
             Cell::Share(seen.value),
             Cell::Ends(seen),
             Cell::Share(expected),
-            Cell::Text(open_unless(&seen)),
+            Cell::Text(standing(&seen)),
         ];
         Some(((place(a), place(b)), (a.clone(), cells)))
     };
