@@ -19,8 +19,8 @@ pub struct Response {
     pub band: Vec<(f64, Estimate)>,
     /// The wanted rate.
     pub target: Option<f64>,
-    /// The knob value that gives it.
-    pub answer: Option<Answer>,
+    /// The knob values that give it.
+    pub answers: Vec<Answer>,
 }
 
 /// A measured point.
@@ -116,23 +116,38 @@ impl Response {
         let (at, anchor) = if at_left { (left + 8.0, Anchor::Start) } else { (right - 4.0, Anchor::End) };
         let label = format!("Target {}", short_percent(target));
         canvas.text((at, y.at(target) - 7.0), &label, Type::new(LABEL, ORANGE_TEXT).bold(), anchor);
-        let Some(answer) = &self.answer else { return };
-        let (px, py) = (x.at(answer.value), y.at(target));
-        canvas.dashes((px, py), (px, bottom), ORANGE, 1.6, (2.0, 4.0));
-        canvas.disc((px, py), 9.0, ORANGE);
-        canvas.disc((px, py), 5.6, PAPER);
-        let rising = self.points.first().map(|p| p.rate.value) < self.points.last().map(|p| p.rate.value);
-        let name = Type::new(19.0, ORANGE_TEXT).bold();
-        let below = Type::new(LABEL, SECOND);
-        let room = canvas.measure(&answer.name, name).max(canvas.measure(&answer.interval, below)) + 30.0;
-        // Below a rising curve is to the right of the answer, below a falling one to its left.
-        let to_right = if rising { px + room < right } else { px - room < left };
-        let (tx, anchor) = if to_right { (px + 26.0, Anchor::Start) } else { (px - 26.0, Anchor::End) };
-        let ty = (py + 96.0).min(bottom - 40.0);
-        canvas.text((tx, ty), &answer.name, name, anchor);
-        canvas.text((tx, ty + 25.0), &answer.interval, below, anchor);
+        for (number, answer) in self.answers.iter().enumerate() {
+            let (px, py) = (x.at(answer.value), y.at(target));
+            canvas.dashes((px, py), (px, bottom), ORANGE, 1.6, (2.0, 4.0));
+            canvas.disc((px, py), 9.0, ORANGE);
+            canvas.disc((px, py), 5.6, PAPER);
+            let name = Type::new(19.0, ORANGE_TEXT).bold();
+            let below = Type::new(LABEL, SECOND);
+            let room = canvas.measure(&answer.name, name).max(canvas.measure(&answer.interval, below)) + 30.0;
+            // Below a rising curve is to the right of the answer, below a falling one to its left; of several the outer
+            // sides are free.
+            let wants_right = if self.answers.len() > 1 { number > 0 } else { self.rises_at(answer.value) };
+            let to_right = if wants_right { px + room < right } else { px - room < left };
+            let (tx, anchor) = if to_right { (px + 26.0, Anchor::Start) } else { (px - 26.0, Anchor::End) };
+            let down = LINES * number.saturating_sub(1) as f64;
+            let ty = (py + 96.0 + down).min(bottom - 40.0);
+            canvas.text((tx, ty), &answer.name, name, anchor);
+            canvas.text((tx, ty + 25.0), &answer.interval, below, anchor);
+        }
+    }
+
+    /// Whether the curve rises at a knob value.
+    fn rises_at(&self, value: f64) -> bool {
+        let after = self.band.partition_point(|(at, _)| *at < value).clamp(1, self.band.len().saturating_sub(1).max(1));
+        match (self.band.get(after - 1), self.band.get(after)) {
+            (Some((_, before)), Some((_, after))) => before.value < after.value,
+            _ => false,
+        }
     }
 }
+
+/// Height of the two lines of an answer's label.
+const LINES: f64 = 56.0;
 
 fn short_percent(rate: f64) -> String {
     let text = short(rate * 100.0);

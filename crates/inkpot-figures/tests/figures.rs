@@ -89,19 +89,17 @@ fn running(blocks: u64, even: f64, clear: bool) -> Drawing {
     .draw()
 }
 
-fn response(shares: &[f64], target: Option<f64>, answer: Option<f64>) -> Drawing {
+fn response(shares: &[f64], target: Option<f64>, answers: &[f64]) -> Drawing {
     let points: Vec<ResponsePoint> = shares
         .iter()
         .enumerate()
         .map(|(i, &share)| ResponsePoint { x: i as f64, label: None, rate: estimate(share) })
         .collect();
     let band = points.iter().map(|point| (point.x, point.rate)).collect();
-    let answer = answer.map(|value| Answer {
-        value,
-        name: format!("skill {value}"),
-        interval: "interval beyond to beyond".into(),
-    });
-    Response { words: words(), knob: "house.skill".into(), points, band, target, answer }.draw()
+    let answer =
+        |&value: &f64| Answer { value, name: format!("skill {value}"), interval: "interval beyond to beyond".into() };
+    let answers = answers.iter().map(answer).collect();
+    Response { words: words(), knob: "house.skill".into(), points, band, target, answers }.draw()
 }
 
 fn surface(across: usize, up: usize) -> Drawing {
@@ -187,10 +185,11 @@ fn all() -> Vec<(&'static str, Drawing)> {
         ("a comparison that became clear", running(400, 0.5, true)),
         ("a difference that did not", running(3000, 0.0, false)),
         ("nothing looked at", running(0, 0.5, false)),
-        ("falling curve, answer at the left end", response(&[0.9, 0.6, 0.2, 0.05], Some(0.9), Some(0.0))),
-        ("rising curve, answer at the right end", response(&[0.0, 0.3, 0.7, 1.0], Some(0.99), Some(3.0))),
-        ("two points without a curve", response(&[0.5, 0.5], None, None)),
-        ("target out of reach", response(&[0.1, 0.1, 0.2], Some(0.95), None)),
+        ("falling curve, answer at the left end", response(&[0.9, 0.6, 0.2, 0.05], Some(0.9), &[0.0])),
+        ("rising curve, answer at the right end", response(&[0.0, 0.3, 0.7, 1.0], Some(0.99), &[3.0])),
+        ("a hump with an answer on either side", response(&[0.1, 0.8, 0.8, 0.1], Some(0.5), &[0.6, 2.4])),
+        ("two points without a curve", response(&[0.5, 0.5], None, &[])),
+        ("target out of reach", response(&[0.1, 0.1, 0.2], Some(0.95), &[])),
         ("surface of two by two", surface(2, 2)),
         ("surface of thirty by forty", surface(30, 40)),
         ("scores", distribution(2, 6, &[0.0, 5.4])),

@@ -14,8 +14,6 @@ const FEW_BLOCKS: u64 = 20;
 /// A first seat this many margins from one half is worth a note; one margin alone is passed by luck in one study of
 /// twenty.
 const CLEARLY: f64 = 2.0;
-/// An effect with a larger p-value is not seen.
-pub(crate) const UNSEEN: f64 = 0.05;
 
 /// The notes of a study.
 pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &dyn GameEntry) -> Vec<String> {

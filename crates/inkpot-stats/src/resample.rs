@@ -54,6 +54,25 @@ impl BlockTable {
         self.mean_of(picks.into_iter())
     }
 
+    /// Covariance of the mean shares of two columns, over groups.
+    pub fn covariance(&self) -> nalgebra::DMatrix<f64> {
+        let means = self.means();
+        let mut totals = vec![0.0; self.columns];
+        let mut deviations = nalgebra::DMatrix::zeros(self.groups, self.columns);
+        for group in 0..self.groups {
+            for column in 0..self.columns {
+                let (sum, count) = self.sums[group * self.columns + column];
+                deviations[(group, column)] = sum - count * means[column];
+                totals[column] += count;
+            }
+        }
+        let groups = self.groups as f64;
+        nalgebra::DMatrix::from_fn(self.columns, self.columns, |a, b| {
+            let product: f64 = (0..self.groups).map(|group| deviations[(group, a)] * deviations[(group, b)]).sum();
+            product / (totals[a] * totals[b]) * groups / (groups - 1.0)
+        })
+    }
+
     /// By column: variance of the mean share over groups.
     pub fn variances(&self) -> Vec<f64> {
         let means = self.means();

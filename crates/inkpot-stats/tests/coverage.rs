@@ -295,8 +295,10 @@ fn solved_knob_values_and_bands(size: Size) {
             }
             let Ok(response) = Response::fit(&xs, &table, 2, 0.95, &mut Source(chance)) else { return 0.0 };
             let solved = response.solve(wanted);
-            let held = solved
-                .is_some_and(|s| s.low.is_none_or(|low| low <= answer) && s.high.is_none_or(|high| answer <= high));
+            let ends = solved.solved.iter().map(|own| (own.low, own.high)).chain(solved.possible);
+            let held = ends
+                .into_iter()
+                .any(|(low, high)| low.is_none_or(|low| low <= answer) && high.is_none_or(|high| answer <= high));
             let middle = response.at(0.5).holds(truth(curve, 0.5));
             // Three yes-or-no answers in one number: solved value, band at the middle, fit accepted.
             f64::from(u8::from(held) + 2 * u8::from(middle) + 4 * u8::from(response.fit_p >= 0.01))

@@ -85,7 +85,7 @@ fn sentences(found: &[Summary]) -> String {
     for summary in found {
         let line = match summary.study.as_str() {
             "how-hard" => format!("How hard is the house fencer for a newcomer? {}", how_hard(summary)),
-            "skill" => format!("What does its skill do? {} {}", span(summary), wanted(summary)),
+            "skill" => format!("What does its skill do? {} {}", span(summary), finding(summary)),
             "ladder" => format!("Which skill suits whom? {}", rungs(summary)),
             "crowd" => format!("And from player to player? {}", crowd(summary)),
             "calm" => format!("Fair, calm and not too short, by three knobs: {}", rungs(summary)),
@@ -138,22 +138,6 @@ fn span(summary: &Summary) -> String {
             format!("From skill 0 to 1 the newcomer falls from {} to {}.", percent(first.value), percent(last.value))
         }
         _ => String::new(),
-    }
-}
-
-fn wanted(summary: &Summary) -> String {
-    let solved = summary.solved();
-    match solved.and_then(|solved| Some((solved, solved.value?))) {
-        Some((solved, value)) => {
-            let end = |end: Option<f64>| end.map_or_else(|| "beyond".into(), |x| format!("{x:.3}"));
-            let target = percent(solved.target).replace(".0", "");
-            format!(
-                "Skill {value:.3} (95 % interval {} to {}) gives the newcomer {target}.",
-                end(solved.low),
-                end(solved.high)
-            )
-        }
-        None => finding(summary),
     }
 }
 

@@ -34,10 +34,10 @@ pub(crate) fn response(target: Option<f64>) -> Drawing {
         .enumerate()
         .map(|(i, share)| ResponsePoint { x: 0.25 * i as f64, label: None, rate: estimate(*share, 0.04) })
         .collect();
-    let answer =
-        target.map(|_| Answer { value: 0.3, name: "skill 0.3".into(), interval: "interval 0.28 to 0.32".into() });
+    let answer = |_| Answer { value: 0.3, name: "skill 0.3".into(), interval: "interval 0.28 to 0.32".into() };
+    let answers = target.map(answer).into_iter().collect();
     let band = points.iter().map(|point| (point.x, point.rate)).collect();
-    Response { words: words(), knob: "house.skill".into(), points, band, target, answer }.draw()
+    Response { words: words(), knob: "house.skill".into(), points, band, target, answers }.draw()
 }
 
 pub(crate) fn forest() -> Drawing {

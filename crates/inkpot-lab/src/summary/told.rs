@@ -58,6 +58,17 @@ impl Summary {
         self.finding.kind()
     }
 
+    /// How unlikely something must be, were there nothing to it, before it is called seen: one less the confidence.
+    pub fn unlikely(&self) -> f64 {
+        1.0 - self.confidence
+    }
+
+    /// The probability from which one of two is called the stronger, or the better: that of an interval of this confidence
+    /// which just leaves out the other side.
+    pub fn sure(&self) -> f64 {
+        f64::midpoint(1.0, self.confidence)
+    }
+
     /// What it found as a sweep.
     pub fn sweep(&self) -> Option<&SweepFinding> {
         if let Finding::Sweep(found) = &self.finding { Some(found) } else { None }

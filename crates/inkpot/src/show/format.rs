@@ -121,6 +121,17 @@ pub(crate) fn plain(x: f64) -> String {
     format!("{}", (x * 1e4).round() / 1e4)
 }
 
+/// A number with so many significant digits, without trailing zeros behind the point: `0.24`, `3.5`, `-5.32`.
+pub(crate) fn significant(x: f64, digits: usize) -> String {
+    if x == 0.0 || !x.is_finite() {
+        return x.abs().to_string();
+    }
+    let before = x.abs().log10().floor() as i32 + 1;
+    let places = (digits as i32 - before).max(0) as usize;
+    let text = format!("{x:.places$}");
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_string() } else { text }
+}
+
 /// A whole number; nothing below 0 that is not one below it.
 pub(crate) fn whole(x: f64) -> String {
     format!("{:.0}", x.round() + 0.0)
@@ -186,6 +197,12 @@ mod tests {
         assert_eq!(figure(&interval(1234.5, 1200.0, 1269.0)), "1234  1200-1269");
         assert_eq!(figure(&interval(0.1, -0.3, 0.5)), "0.10  -0.30 to 0.50");
         assert_eq!(rate(&interval(0.552, 0.518, 0.585)), "55.2 %  51.8-58.5");
+    }
+
+    #[test]
+    fn significant_digits_are_kept_and_empty_places_are_not() {
+        let seen = [0.24, 0.043_371, 3.5, -5.3188, 1234.5, 0.0, 12.0].map(|x| significant(x, 3));
+        assert_eq!(seen, ["0.24", "0.0434", "3.5", "-5.32", "1234", "0", "12"]);
     }
 
     #[test]

@@ -1,9 +1,9 @@
 //! The response curve of a sweep over one numeric knob.
 
 use inkpot_core::Streams;
-use inkpot_stats::{BlockTable, Response};
+use inkpot_stats::{BlockTable, Outcome, Response};
 
-use super::{CurveFit, CurveSummary};
+use super::{CurveFit, CurveSummary, SolvedSummary};
 use crate::Plan;
 use crate::chance::BootstrapDraws;
 use crate::tally::CellTally;
@@ -27,6 +27,29 @@ pub(super) fn fit(plan: &Plan, xs: &[f64], cells: &[CellTally]) -> Option<Respon
     Response::fit(xs, &table, plan.matches_a_block() as usize, plan.ground.confidence, &mut draws).ok()
 }
 
+/// What the curve says of a wanted rate; nothing is determined without one.
+pub(super) fn solved_summary(
+    knob: String,
+    target: f64,
+    response: Option<&Response>,
+    matches_a_block: u64,
+) -> SolvedSummary {
+    let solution = response.map(|response| response.solve(target));
+    let outcome = solution.as_ref().map_or(Outcome::Open, |own| own.outcome);
+    let first = solution.as_ref().and_then(|own| own.solved.first()).filter(|_| outcome == Outcome::Found).copied();
+    SolvedSummary {
+        knob,
+        target,
+        value: first.map(|own| own.value),
+        low: first.and_then(|own| own.low),
+        high: first.and_then(|own| own.high),
+        outcome,
+        matches_needed: solution.as_ref().and_then(|own| Some(own.blocks_needed? * matches_a_block)),
+        possible: solution.as_ref().map(|own| own.possible.clone()).unwrap_or_default(),
+        solutions: solution.map(|own| own.solved).unwrap_or_default(),
+    }
+}
+
 /// The curve with its band at evenly spaced knob values.
 pub(super) fn curve_summary(knob: String, response: &Response, xs: &[f64]) -> CurveSummary {
     let (first, last) = (xs[0], xs[xs.len() - 1]);
@@ -40,8 +63,9 @@ pub(super) fn curve_summary(knob: String, response: &Response, xs: &[f64]) -> Cu
     CurveSummary {
         knob,
         model: response.model,
-        parameters: response.curve,
+        parameters: response.logistic,
         fit: CurveFit { misfit_p: response.fit_p, effect_p: response.effect_p },
+        turns: response.turns.clone(),
         band,
     }
 }

@@ -113,7 +113,7 @@ impl Kind for Sweep {
     }
 
     fn notes(&self, summary: &Summary, plan: &Plan, game: &dyn GameEntry) -> Vec<String> {
-        let found = summary.sweep().map(|found| notes::notes(self, found)).unwrap_or_default();
+        let found = summary.sweep().map(|found| notes::notes(self, found, summary.unlikely())).unwrap_or_default();
         found.into_iter().chain(notes::unmoved(self, plan, game)).collect()
     }
 }

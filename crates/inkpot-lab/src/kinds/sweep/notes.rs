@@ -1,14 +1,12 @@
 //! What should be known before a sweep is believed.
 
 use inkpot_core::{GameEntry, Knob};
-use inkpot_stats::Model;
 
 use super::{Subject, Sweep, SweepFinding};
 use crate::Plan;
-use crate::notes::{UNSEEN, percent};
 
 /// What should be known of a sweep.
-pub(super) fn notes(sweep: &Sweep, found: &SweepFinding) -> Vec<String> {
+pub(super) fn notes(sweep: &Sweep, found: &SweepFinding, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
     let Some(curve) = &found.curve else {
         if sweep.vary.len() == 1 && sweep.target.is_some() {
@@ -21,28 +19,10 @@ pub(super) fn notes(sweep: &Sweep, found: &SweepFinding) -> Vec<String> {
         }
         return notes;
     };
-    if curve.fit.effect_p > UNSEEN {
+    if curve.fit.effect_p > unlikely {
         notes.push(format!(
-            "no effect of `{}` on the win rate is seen (p = {:.2}): the points differ no more than chance makes them",
+            "no effect of `{}` on the win rate is seen (p = {:.2}); more matches might show one",
             curve.knob, curve.fit.effect_p
-        ));
-    }
-    if curve.model == Model::Isotonic {
-        notes.push(format!(
-            "a logistic curve does not describe the points ({}); straight lines after isotonic regression stand in its place",
-            if curve.fit.misfit_p < 0.001 { "p < 0.001".into() } else { format!("p = {:.3}", curve.fit.misfit_p) }
-        ));
-    }
-    if let Some(solved) = found.solved.as_ref().filter(|solved| solved.value.is_none()) {
-        let rates: Vec<f64> = curve.band.iter().map(|at| at[1]).collect();
-        let low = rates.iter().copied().fold(f64::INFINITY, f64::min);
-        let high = rates.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        notes.push(format!(
-            "no value of `{}` measured gives {}: the curve runs from {} to {}",
-            solved.knob,
-            percent(solved.target),
-            percent(low),
-            percent(high)
         ));
     }
     notes

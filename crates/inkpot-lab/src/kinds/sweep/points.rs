@@ -3,10 +3,10 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{KnobValue, Measure};
-use inkpot_stats::{Difference, Interval, Mean, Model, holm, paired_difference};
+use inkpot_stats::{Difference, Interval, Mean, Model, Outcome, Solved, Turn, holm, paired_difference};
 use serde::{Deserialize, Serialize};
 
-use super::curve::{curve_summary, fit};
+use super::curve::{curve_summary, fit, solved_summary};
 use super::{Sums, Sweep};
 use crate::Plan;
 use crate::summary::measured::{SUSPENSE, measured, searched};
@@ -53,18 +53,20 @@ pub struct PointDifference {
     pub p_adjusted: f64,
 }
 
-/// The curve through the points.
+/// The curve through the points, and what is known of its shape.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CurveSummary {
     /// The knob on the axis.
     pub knob: String,
-    /// Which curve.
+    /// Which summary describes it.
     pub model: Model,
-    /// Parameters of the logistic curve.
+    /// Parameters of the logistic curve, whether it describes the points or not.
     pub parameters: inkpot_stats::LapseLogistic,
     /// How well it fits.
     pub fit: CurveFit,
-    /// The curve with its band: knob value, rate, lower and upper end.
+    /// The rises and falls that are clear, in order; none where no change is.
+    pub turns: Vec<Turn>,
+    /// The curve that presumes no shape with its band: knob value, rate, lower and upper end.
     pub band: Vec<[f64; 4]>,
 }
 
@@ -77,15 +79,27 @@ pub struct CurveFit {
     pub effect_p: f64,
 }
 
-/// The knob value that gives the wanted rate; none where no measured value gives it.
+/// The knob values that give the wanted rate. An end of an interval is none where it lies outside the values measured.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[expect(missing_docs, reason = "an end of the interval is none where it lies outside the values measured")]
 pub struct SolvedSummary {
+    /// The knob.
     pub knob: String,
+    /// The wanted rate.
     pub target: f64,
+    /// The value that gives it, the lowest where several do; none unless one is found.
     pub value: Option<f64>,
+    /// Lower end of its interval.
     pub low: Option<f64>,
+    /// Upper end.
     pub high: Option<f64>,
+    /// Whether some value gives it.
+    pub outcome: Outcome,
+    /// Every value at which the curve takes it, with its interval.
+    pub solutions: Vec<Solved>,
+    /// Stretches in which the band does not exclude it, though the curve does not take it there.
+    pub possible: Vec<(Option<f64>, Option<f64>)>,
+    /// Matches a point that would show whether some value gives it, were the curve where it is; none unless that is open.
+    pub matches_needed: Option<u64>,
 }
 
 /// What a sweep comes to.
@@ -111,14 +125,8 @@ pub(super) fn finding(sweep: &Sweep, sums: &Sums) -> SweepFinding {
     let response = fit(plan, &xs, cells);
     let knob = plan.vary_name(vary);
     if let Some(target) = sweep.target {
-        let solved = response.as_ref().and_then(|response| response.solve(target));
-        found.solved = Some(SolvedSummary {
-            knob: knob.clone(),
-            target,
-            value: solved.map(|solved| solved.value),
-            low: solved.and_then(|solved| solved.low),
-            high: solved.and_then(|solved| solved.high),
-        });
+        let solved = solved_summary(knob.clone(), target, response.as_ref(), plan.matches_a_block());
+        found.solved = Some(solved);
     }
     found.curve = response.map(|response| curve_summary(knob, &response, &xs));
     found

@@ -4,7 +4,6 @@ use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
 use super::Format;
-use crate::notes::UNSEEN;
 
 /// What a tournament found beside what every study does.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -115,7 +114,7 @@ pub struct ProgressSummary {
 const NAMED: usize = 3;
 
 /// What ratings hide.
-pub(super) fn notes(told: &TournamentSummary) -> Vec<String> {
+pub(super) fn notes(told: &TournamentSummary, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
     if told.groups > 1 {
         notes.push(format!(
@@ -124,7 +123,7 @@ pub(super) fn notes(told: &TournamentSummary) -> Vec<String> {
         ));
     }
     let circles = &told.circles;
-    if circles.seen > 0 && circles.p < UNSEEN {
+    if circles.seen > 0 && circles.p < unlikely {
         let named: Vec<String> = circles
             .clearest
             .iter()

@@ -142,7 +142,7 @@ impl Kind for Tournament {
     }
 
     fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
-        summary.tournament().map(finding::notes).unwrap_or_default()
+        summary.tournament().map(|told| finding::notes(told, summary.unlikely())).unwrap_or_default()
     }
 }
 

@@ -2,7 +2,10 @@
 
 use inkpot_core::KnobValue;
 use inkpot_figures::{Answer, Estimate, Response, ResponsePoint, Surface, Words};
+use inkpot_lab::SolvedSummary;
+use inkpot_stats::{Outcome, Solved};
 
+use super::words::solution;
 use crate::figures::{Gallery, estimate};
 
 impl Gallery<'_> {
@@ -20,7 +23,7 @@ impl Gallery<'_> {
             .map(|curve| curve.band.iter().map(|&[x, value, low, high]| (x, Estimate { value, low, high })).collect());
         let solved = self.summary.solved();
         let first = &self.summary.entrants[0].name;
-        let curve = if band.is_some() { " Shaded: band of the fitted curve." } else { "" };
+        let curve = if band.is_some() { " Line and shade: the curve and its band." } else { "" };
         Response {
             words: Words {
                 title: self.title(),
@@ -36,14 +39,7 @@ impl Gallery<'_> {
             points: points.collect(),
             band: band.unwrap_or_default(),
             target: solved.map(|solved| solved.target),
-            answer: solved.and_then(|solved| {
-                let end = |end: Option<f64>| end.map_or_else(|| "beyond".into(), |x| format!("{x:.3}"));
-                Some(Answer {
-                    value: solved.value?,
-                    name: format!("{} {:.3}", vary.knob, solved.value?),
-                    interval: format!("interval {} to {}", end(solved.low), end(solved.high)),
-                })
-            }),
+            answers: solved.map(|solved| answers(solved, &vary.knob)).unwrap_or_default(),
         }
     }
 
@@ -72,4 +68,15 @@ impl Gallery<'_> {
             target: self.plan.target(),
         }
     }
+}
+
+/// The values that give the target, where any is found.
+fn answers(solved: &SolvedSummary, knob: &str) -> Vec<Answer> {
+    let found = solved.solutions.iter().filter(|_| solved.outcome == Outcome::Found);
+    let answer = |own: &Solved| {
+        let (value, ends) = solution(own);
+        let interval = format!("interval {}", ends.replace(" what was measured", ""));
+        Answer { value: own.value, name: format!("{knob} {value}"), interval }
+    };
+    found.map(answer).collect()
 }

@@ -2,11 +2,11 @@
 
 mod brief;
 mod figures;
+mod words;
 
 use inkpot_core::GameEntry;
 use inkpot_core::KnobValue;
 use inkpot_lab::{Plan, PointDifference, PointSummary, Summary, SweepFinding};
-use inkpot_stats::Model;
 
 pub(super) use self::brief::{KEYS, read};
 use crate::failure::Failure;
@@ -14,47 +14,17 @@ use crate::figures::{Fitting, Gallery, Name};
 use crate::kinds::kind::{Part, Tells};
 use crate::show::asked::entrants;
 use crate::show::costs;
-use crate::show::format::{confidence, p_value, percent, plain, round_percent};
+use crate::show::format::percent;
 use crate::show::table::{Cell, Column, On, Table, counts};
 use crate::show::told::Told;
 
-/// A step with a smaller p-value is clear.
-const CLEAR: f64 = 0.05;
-
 impl Tells for SweepFinding {
     fn sentence(&self, summary: &Summary) -> String {
-        let first = &summary.entrants[0].name;
-        if let Some(solved) = &self.solved {
-            let target = round_percent(solved.target);
-            let Some(value) = solved.value else {
-                return format!("No value of {} measured gives {first} {target}.", solved.knob);
-            };
-            let end = |end: Option<f64>| end.map_or_else(|| "outside what was measured".into(), |x| format!("{x:.3}"));
-            return format!(
-                "{} {value:.3} gives {first} {target} ({} interval {} to {}).",
-                solved.knob,
-                confidence(summary),
-                end(solved.low),
-                end(solved.high)
-            );
-        }
-        let rates = self.points.iter().filter_map(|point| Some((point, point.win_rate?)));
-        let low = rates.clone().min_by(|a, b| a.1.value.total_cmp(&b.1.value));
-        let high = rates.max_by(|a, b| a.1.value.total_cmp(&b.1.value));
-        match (low, high) {
-            (Some((at_low, low)), Some((at_high, high))) => format!(
-                "{first} takes from {} ({}) to {} ({}).",
-                percent(low.value),
-                costs::point_name(at_low),
-                percent(high.value),
-                costs::point_name(at_high)
-            ),
-            _ => "Nothing was played.".into(),
-        }
+        words::sentence(self, summary)
     }
 
     fn parts(&self, told: &Told) -> Vec<Part> {
-        vec![Part::Table(points(self)), Part::Table(costs::table(told)), Part::Lines(curve(self))]
+        vec![Part::Table(points(self, told.summary)), Part::Table(costs::table(told)), Part::Lines(words::curve(self))]
     }
 
     fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
@@ -73,7 +43,10 @@ impl Tells for SweepFinding {
     }
 
     fn method(&self) -> Option<String> {
-        Some("Curve: logistic with lapse rates; its band from resampled blocks.".into())
+        Some(
+            "Curve: parabolas in the logit through neighbouring points, blended; its band by Student's t over blocks."
+                .into(),
+        )
     }
 
     fn has_entrants(&self) -> bool {
@@ -90,7 +63,7 @@ impl Tells for SweepFinding {
     }
 }
 
-fn points(found: &SweepFinding) -> Table {
+fn points(found: &SweepFinding, summary: &Summary) -> Table {
     let knobs = knobs(&found.points);
     let mut columns: Vec<Column> = knobs.iter().map(|knob| Column::figure(*knob)).collect();
     columns.extend([Column::figure("Win rate"), Column::figure("Interval"), Column::text("").only(On::Terminal)]);
@@ -105,7 +78,7 @@ fn points(found: &SweepFinding) -> Table {
         ]);
         cells.extend(counts(point.wins, point.draws, point.losses));
         let before = index.checked_sub(1).and_then(|before| found.differences.get(before));
-        cells.push(Cell::of(before, |step| Cell::Text(change(step))));
+        cells.push(Cell::of(before, |step| Cell::Text(change(step, summary))));
         (point.knobs.values().map(KnobValue::to_string).collect::<Vec<_>>().join(", "), cells)
     };
     Table::new("Points; changes are paired by block", columns)
@@ -122,26 +95,8 @@ fn knobs(points: &[PointSummary]) -> Vec<&str> {
     knobs
 }
 
-fn change(step: &PointDifference) -> String {
+fn change(step: &PointDifference, summary: &Summary) -> String {
     let d = step.difference.difference;
-    let clear = if step.p_adjusted < CLEAR { "" } else { "  not separable yet" };
+    let clear = if step.p_adjusted < summary.unlikely() { "" } else { "  not separable yet" };
     format!("{:+.1}  {:+.1} to {:+.1}{clear}", d.value * 100.0, d.low * 100.0, d.high * 100.0)
-}
-
-fn curve(found: &SweepFinding) -> String {
-    let Some(curve) = &found.curve else { return String::new() };
-    let p = &curve.parameters;
-    let model = match curve.model {
-        Model::LapseLogistic => format!(
-            "Curve: logistic, floor {}, ceiling {}, midpoint {}, slope {}; it fits ({}).",
-            percent(p.floor),
-            percent(p.ceiling),
-            plain(p.midpoint),
-            plain(p.slope),
-            p_value(curve.fit.misfit_p)
-        ),
-        Model::Isotonic => "Curve: straight lines between the points after isotonic regression.".to_string(),
-    };
-    let corrected = "Changes are paired by block; \"not separable yet\" after Holm's correction for their number.";
-    if found.differences.is_empty() { model } else { format!("{model}\n{corrected}") }
 }

@@ -7,9 +7,6 @@ use inkpot_lab::{PairingSummary, ProgressSummary, RatingSummary, TournamentFindi
 
 use crate::figures::{Gallery, estimate};
 
-/// Probability from which one is drawn as stronger than the next.
-const SURE: f64 = 0.975;
-
 impl Gallery<'_> {
     /// Where pairs differ from what ratings say.
     pub(super) fn residuals(&self, found: &TournamentFinding) -> Matrix {
@@ -19,7 +16,7 @@ impl Gallery<'_> {
             let less = |x: f64| x - expected;
             Some(Estimate { value: less(seen.value), low: less(seen.low), high: less(seen.high) })
         };
-        let worst = found.tournament.residuals.first().filter(|worst| worst.p_adjusted < 0.05);
+        let worst = found.tournament.residuals.first().filter(|worst| worst.p_adjusted < self.summary.unlikely());
         let title = match worst {
             Some(worst) => format!(
                 "{} does better against {} than ratings say: {:.0}% seen, {:.0}% expected",
@@ -52,7 +49,7 @@ impl Gallery<'_> {
             let rating = own.rating?;
             let next = rated.get(index + 1).and_then(|next| next.rating);
             let sure = match own.stronger_than_next {
-                Some(probability) if found.ratings[index].name == own.name => probability >= SURE,
+                Some(probability) if found.ratings[index].name == own.name => probability >= self.summary.sure(),
                 _ => next.is_none_or(|next| rating.low > next.high),
             };
             Some(ForestRow {

@@ -16,12 +16,12 @@ use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for TournamentFinding {
-    fn sentence(&self, _summary: &Summary) -> String {
-        words::sentence(self)
+    fn sentence(&self, summary: &Summary) -> String {
+        words::sentence(self, summary)
     }
 
-    fn headline(&self, _summary: &Summary) -> String {
-        words::headline(self)
+    fn headline(&self, summary: &Summary) -> String {
+        words::headline(self, summary)
     }
 
     fn parts(&self, told: &Told) -> Vec<Part> {
@@ -29,7 +29,7 @@ impl Tells for TournamentFinding {
             Part::Table(tables::field(self)),
             Part::Table(costs::table(told)),
             Part::Table(tables::pairs(self, told.summary)),
-            Part::Lines(words::beyond(self)),
+            Part::Lines(words::beyond(self, told.summary)),
             Part::Table(entrants::table(told.summary).only(On::Page)),
             Part::Table(measures::table(told).only(On::Page)),
         ]

@@ -1,18 +1,15 @@
 //! What a tournament came to: the field by rating, and where ratings do not tell the story.
 
-use inkpot_lab::{Format, RatingSummary, TournamentFinding, TournamentSummary};
+use inkpot_lab::{Format, RatingSummary, Summary, TournamentFinding, TournamentSummary};
 use inkpot_stats::Interval;
 
 use crate::show::format::{count, ends, percent, whole};
 
 /// Residuals that are told.
 const RESIDUALS: usize = 3;
-/// Probability from which one is said to be stronger.
-const SURE: f64 = 0.975;
-const ODD: f64 = 0.05;
 
 /// Who leads, and how surely.
-pub(super) fn sentence(found: &TournamentFinding) -> String {
+pub(super) fn sentence(found: &TournamentFinding, summary: &Summary) -> String {
     let (told, [first, rest @ ..]) = (&found.tournament, found.ratings.as_slice()) else {
         return "Nothing was played.".into();
     };
@@ -30,7 +27,7 @@ pub(super) fn sentence(found: &TournamentFinding) -> String {
         .map(|(a, b)| format!("{:.0} rating points above {}", a.value - b.value, second.name));
     let ahead = ahead.unwrap_or_else(|| format!("ahead of {}", second.name));
     let sure = chance(probability);
-    if probability >= SURE {
+    if probability >= summary.sure() {
         format!("{} leads the field: {ahead}, stronger with probability {sure}.", first.name)
     } else {
         format!(
@@ -41,17 +38,17 @@ pub(super) fn sentence(found: &TournamentFinding) -> String {
 }
 
 /// Who leads, in few words.
-pub(super) fn headline(found: &TournamentFinding) -> String {
+pub(super) fn headline(found: &TournamentFinding, summary: &Summary) -> String {
     match found.ratings.as_slice() {
         [first, ..] if found.tournament.format == Format::Knockout => format!("{} wins the knockout", first.name),
-        [first, second, ..] if first.stronger_than_next.unwrap_or(0.5) >= SURE => {
+        [first, second, ..] if first.stronger_than_next.unwrap_or(0.5) >= summary.sure() => {
             let ahead = first.rating.zip(second.rating).map(|(a, b)| a.value - b.value);
-            ahead.map_or(sentence(found), |ahead| format!("{} leads by {ahead:.0} rating points", first.name))
+            ahead.map_or(sentence(found, summary), |ahead| format!("{} leads by {ahead:.0} rating points", first.name))
         }
         [first, second, ..] if first.rating.is_some() => {
             format!("{} and {} lead, not separable yet", first.name, second.name)
         }
-        _ => sentence(found),
+        _ => sentence(found, summary),
     }
 }
 
@@ -92,7 +89,7 @@ pub(super) fn span(seen: &Interval) -> String {
 }
 
 /// What ratings hide, and what the seats are worth.
-pub(super) fn beyond(found: &TournamentFinding) -> String {
+pub(super) fn beyond(found: &TournamentFinding, summary: &Summary) -> String {
     let told = &found.tournament;
     let mut lines = Vec::new();
     let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
@@ -107,7 +104,7 @@ pub(super) fn beyond(found: &TournamentFinding) -> String {
         count(circles.threes),
         circles.by_chance
     ));
-    for worst in told.residuals.iter().filter(|worst| worst.p_adjusted < ODD).take(RESIDUALS) {
+    for worst in told.residuals.iter().filter(|worst| worst.p_adjusted < summary.unlikely()).take(RESIDUALS) {
         lines.push(format!(
             "{} does better against {} than ratings say: {} ({}), expected {}.",
             worst.a,
