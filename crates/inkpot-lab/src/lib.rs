@@ -16,6 +16,7 @@ mod outcomes;
 mod place;
 mod plan;
 mod plan_file;
+mod pool;
 mod resolve;
 mod run;
 mod searching;
@@ -45,13 +46,14 @@ pub use kinds::tournament::{
 pub use kinds::tune::{
     Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next,
     Player, Point, Probe, Probed, ProfileDraft, Proof, Rung, RungDraft, Seen, Sheet, SheetAgent, SheetKnob,
-    SheetModifiers, SheetProof, SheetRung, Side, Sizes, Target, TargetDraft, Texts, Tune, TuneDraft, TuneFinding,
-    TuneSearch, TuneSummary, found, next_values, read_history, resolve_tune, write_history,
+    SheetModifiers, SheetProof, SheetRung, SheetValue, Side, Sizes, Target, TargetDraft, Texts, Tune, TuneDraft,
+    TuneFinding, TuneSearch, TuneSummary, found, next_values, read_history, resolve_tune, write_history,
 };
 pub use kinds::{Asked, CheckpointError, Design, Finding, Made, Seeks, Sought, StudyKind};
 pub use place::Place;
 pub use plan::{Cell, CellOwn, Entrant, Ground, Plan};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
+pub use pool::{PoolTable, pool_tables, rate_pool};
 pub use resolve::{find_agent, resolve};
 pub use run::{Runner, Sitting};
 pub use searching::{Ask, Play, Results, SearchRound, Searching, search};

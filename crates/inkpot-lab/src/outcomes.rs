@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use inkpot_core::points_share;
+use inkpot_core::{Block, MatchRows, Row, points_share};
 
 /// One seat of a match: who sat there, by its index in the cell, and its placement.
 pub(crate) type Seated = (usize, u16);
@@ -72,6 +72,15 @@ impl Outcomes {
         self.patterns.get(code.checked_sub(1)?)
     }
 
+    /// The ways that blocks came out, and which of them each did, from 1 up; 0 is one that counts for nobody.
+    pub(crate) fn into_parts(self) -> (Vec<Pattern>, Vec<usize>) {
+        let blocks = match self.codes {
+            Codes::Bytes(bytes) => bytes.into_iter().map(usize::from).collect(),
+            Codes::Words(words) => words.into_iter().map(|word| word as usize).collect(),
+        };
+        (self.patterns, blocks)
+    }
+
     /// Points shares by block of one of the cell, NaN for a block that counts for nobody.
     pub(crate) fn shares(&self, who: usize) -> impl Iterator<Item = f64> {
         self.told(self.patterns.iter().map(|pattern| share(pattern, who)).collect())
@@ -89,6 +98,13 @@ impl Outcomes {
         };
         (0..self.len()).map(move |block| code(block).checked_sub(1).map_or(f64::NAN, |code| by_pattern[code]))
     }
+}
+
+/// How a block came out between these, its void matches left out.
+pub(crate) fn pattern(block: Block, entrants: &[usize]) -> Pattern {
+    let index = |row: &Row| entrants.iter().position(|place| *place == usize::from(row.entrant)).unwrap_or(0);
+    let seated = |played: MatchRows| played.seats().iter().map(|row| (index(row), row.placement)).collect();
+    block.matches().filter(|played| !played.is_void()).map(seated).collect()
 }
 
 /// Points share of a seat of a match.

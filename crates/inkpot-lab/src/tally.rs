@@ -8,7 +8,7 @@ use inkpot_stats::{BlockRates, Moments, People};
 use crate::Plan;
 use crate::course::{Course, print_of};
 use crate::figure::scale_of;
-use crate::outcomes::{Outcomes, Pattern};
+use crate::outcomes::{Outcomes, pattern};
 
 /// The sums of one cell.
 #[derive(Clone, Debug)]
@@ -140,10 +140,8 @@ impl CellTally {
     /// Keeps how a block came out, where cells are compared block by block.
     fn keep_outcome(&mut self, block: Block, counts: bool) {
         let Some(mut outcomes) = self.outcomes.take() else { return };
-        let seated = |played: MatchRows| played.seats().iter().map(|row| (self.index(row), row.placement)).collect();
-        let pattern: Option<Pattern> =
-            counts.then(|| block.matches().filter(|played| !played.is_void()).map(seated).collect());
-        outcomes.push(pattern);
+        let places: Vec<usize> = self.entrants.iter().map(|own| own.place).collect();
+        outcomes.push(counts.then(|| pattern(block, &places)));
         self.outcomes = Some(outcomes);
     }
 

@@ -3,7 +3,7 @@
 
 use inkpot_core::Chance;
 use inkpot_lab::{CurveSeen, Free, FreeRange, Next, Seen, Side, Sizes, Target, next_values};
-use inkpot_stats::{LapseLogistic, Threshold};
+use inkpot_stats::LapseLogistic;
 
 const TARGET: f64 = 0.7;
 const WITHIN: f64 = 0.03;
@@ -57,27 +57,28 @@ impl Simulated {
 fn sequential(player: &Simulated, chance: &mut Chance) -> (CurveSeen, u64) {
     let (free, target) = (knob(), Target::rate(TARGET, WITHIN));
     let mut seen = Vec::new();
-    while let Next::Play(values) = next_values(&free, &target, &seen, SIZES) {
+    while let Next::Play(values) = next_values(&free, &target, &seen, SIZES, 0.95, None) {
         for (x, blocks) in values {
             seen.push((x, player.play(x, blocks, chance)));
         }
     }
     let blocks = seen.iter().map(|(_, seen)| seen.count).sum();
-    (CurveSeen::fit(&seen, TARGET).expect("something was played"), blocks)
+    (CurveSeen::fit(&free, &seen, TARGET, 0.95).expect("something was played"), blocks)
 }
 
-/// Blocks that the same estimator needs on an even grid of 21 values for the same exactness.
+/// Blocks that the same estimator needs on an even grid of 19 values for the same exactness.
 fn even_grid(player: &Simulated, chance: &mut Chance) -> u64 {
     let mut seen = Vec::new();
     for round in 1..10_000u64 {
-        for i in 0..21 {
-            let x = f64::from(i) / 20.0;
+        for i in 0..19 {
+            let x = f64::from(i) / 18.0;
             seen.push((x, player.play(x, 10, chance)));
         }
         if round % 5 == 0 {
-            let found = CurveSeen::fit(&merged(&seen), TARGET).and_then(|known| known.threshold);
-            if found.is_some_and(|found| found.share_sd() <= EXACT) {
-                return round * 210;
+            let known = CurveSeen::fit(&knob(), &merged(&seen), TARGET, 0.95);
+            let exact = |known: CurveSeen| Some(known.curve.share_sd(known.answer(None)?.value) <= EXACT);
+            if known.and_then(exact) == Some(true) {
+                return round * 190;
             }
         }
     }
@@ -86,9 +87,9 @@ fn even_grid(player: &Simulated, chance: &mut Chance) -> u64 {
 
 /// Probes at one value put together.
 fn merged(seen: &[(f64, Seen)]) -> Vec<(f64, Seen)> {
-    (0..21)
+    (0..19)
         .map(|i| {
-            let own: Vec<&Seen> = seen.iter().skip(i).step_by(21).map(|(_, seen)| seen).collect();
+            let own: Vec<&Seen> = seen.iter().skip(i).step_by(19).map(|(_, seen)| seen).collect();
             let count: u64 = own.iter().map(|seen| seen.count).sum();
             let mean = own.iter().map(|seen| seen.mean * seen.count as f64).sum::<f64>() / count as f64;
             let squares: f64 = own
@@ -127,9 +128,10 @@ fn intervals_hold(players: u32, expected: std::ops::RangeInclusive<usize>) {
         let player = Simulated::drawn(&mut chance);
         let (known, _) = sequential(&player, &mut chance);
         let truth = player.curve.solve(TARGET).expect("every simulated player can win so often");
-        let (low, high) = known.threshold.expect("the curve takes the target").interval(0.95);
-        held += usize::from((low..=high).contains(&truth));
-        off.push((player.curve.at(known.threshold.unwrap().value) - TARGET).powi(2));
+        let answer = known.answer(None).expect("the curve takes the target");
+        let below = answer.low.is_none_or(|low| low <= truth);
+        held += usize::from(below && answer.high.is_none_or(|high| truth <= high));
+        off.push((player.curve.at(answer.value) - TARGET).powi(2));
     }
     let rms = (off.iter().sum::<f64>() / off.len() as f64).sqrt();
     println!("held {held} of {players}; the win rate at the value found is off by {:.2} points (rms)", 100.0 * rms);
@@ -149,15 +151,16 @@ fn the_search_costs_a_fraction_of_an_even_grid_and_little_over_the_least() {
 
 /// What searching costs against other designs, as medians over so many players.
 fn cost_of_searching(players: usize) {
-    let mut chance = Chance::from_seed(7);
     let (mut grid, mut least, mut usual) = (Vec::new(), Vec::new(), Vec::new());
-    for _ in 0..players {
+    for number in 0..players as u64 {
+        let mut chance = Chance::from_seed(7 + number);
         let player = Simulated::drawn(&mut chance);
         let (known, blocks) = sequential(&player, &mut chance);
-        let found = known.threshold.expect("the curve takes the target");
+        let value = known.answer(None).expect("the curve takes the target").value;
         let matches = known.block_worth * blocks as f64;
         grid.push(blocks as f64 / even_grid(&player, &mut chance) as f64);
-        least.push(matches / Threshold::least_matches(TARGET, found.slope, found.sd));
+        // The inverse of Fisher's information of one match at the value: no design needs fewer for this error.
+        least.push(matches / (TARGET * (1.0 - TARGET) / known.curve.share_sd(value).powi(2)));
         // Each of 21 values to +-2 points: as many matches as a rate of its own needs.
         let needed: f64 = (0..21)
             .map(|i| {
@@ -173,5 +176,5 @@ fn cost_of_searching(players: usize) {
         median(&mut least),
         median(&mut usual)
     );
-    assert!(median(&mut usual) <= 0.1 && median(&mut least) < 1.5);
+    assert!(median(&mut usual) <= 0.15 && median(&mut least) < 1.5 && median(&mut grid) < 0.4);
 }

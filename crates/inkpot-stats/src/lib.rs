@@ -5,7 +5,6 @@
 
 mod difference;
 mod field;
-mod glicko;
 mod interval;
 mod likelihood;
 mod local;
@@ -20,12 +19,10 @@ mod resample;
 mod response;
 mod sequence;
 mod surrogate;
-mod threshold;
 mod win_rate;
 
 pub use difference::{Difference, holm, paired_difference, unpaired_difference};
 pub use field::{FieldSize, POINTS, PRIOR_MATCHES};
-pub use glicko::{Games, Running};
 pub use interval::{Interval, chi_square_above, normal_density, normal_share, student_quantile};
 pub use local::{Crossings, LocalCurve, Measured, Solved};
 pub use logistic::{CurvePoint, LapseLogistic};
@@ -39,5 +36,4 @@ pub use resample::{BlockTable, Draws};
 pub use response::{Model, Outcome, Response, ResponseError, Solution, Turn};
 pub use sequence::{Sequence, fixed_blocks};
 pub use surrogate::Surrogate;
-pub use threshold::Threshold;
 pub use win_rate::BlockRates;

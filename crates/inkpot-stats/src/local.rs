@@ -12,14 +12,18 @@ const PIECES: f64 = 4.0;
 const PRIOR_MATCHES: f64 = 0.5;
 /// A mean is not believed to vary less than so much of what independent matches would.
 pub(crate) const LEAST_DESIGN_EFFECT: f64 = 0.3;
+/// Holds a parabola through fewer than three places to the flattest: too weak to be seen wherever there are more.
+const RIDGE: f64 = 1e-6;
 const MOST_STEPS: usize = 60;
 /// Places between two points at which the band is looked at.
 const STEPS: usize = 64;
 
-/// What was measured: rising values, the mean share at each with the matches it is of, and the covariance of the means.
+/// What was measured: the mean share at each value, with the matches it is of, and the covariance of the means. The curve
+/// is drawn from node to node; nodes rise, and no value lies outside them.
 #[derive(Clone, Debug)]
 #[expect(missing_docs, reason = "the fields are named after what they hold")]
 pub struct Measured<'a> {
+    pub nodes: &'a [f64],
     pub xs: &'a [f64],
     pub means: &'a [f64],
     pub matches: &'a [f64],
@@ -28,51 +32,66 @@ pub struct Measured<'a> {
     pub blocks: f64,
 }
 
-/// A curve of shares that presumes no shape: between two points it blends two parabolas in the logit, each fitted by
-/// maximum likelihood to the five points nearest to one of the two (local likelihood, Tibshirani & Hastie 1987).
+/// A curve of shares that presumes no shape: between two nodes it blends two parabolas in the logit, each fitted by maximum
+/// likelihood to what was measured around one of the two (local likelihood, Tibshirani & Hastie 1987): as far as its
+/// neighbours, or, of many nodes, an eighth of them to either side. So few points are joined and many are smoothed.
 ///
-/// Its band is pointwise: the covariance of the means by the delta method, Student's t over blocks. Places of points are
-/// counted by their order, so that a row like 1, 2, 4, 8 is as even as 1, 2, 3, 4.
+/// Its band is pointwise: the covariance of the means by the delta method, Student's t over blocks. Places between nodes
+/// are counted by their order, so that a row like 1, 2, 4, 8 is as even as 1, 2, 3, 4.
 #[derive(Clone, Debug)]
 pub struct LocalCurve {
-    xs: Vec<f64>,
+    nodes: Vec<f64>,
     pieces: Vec<Piece>,
-    covariance: DMatrix<f64>,
+    /// Covariance of the coefficients of each piece, and of those of each with those of the next.
+    own: Vec<Matrix3<f64>>,
+    next: Vec<Matrix3<f64>>,
     margin: f64,
 }
 
 /// A parabola in the logit.
 #[derive(Clone, Debug)]
 struct Piece {
-    start: usize,
-    /// The point where it stands alone.
+    /// The place where it stands alone.
     centre: f64,
     values: Vector3<f64>,
-    /// How each coefficient moves with the mean at each of its points.
-    follows: Vec<Vector3<f64>>,
+    /// How the coefficients move with the mean of each point that it was fitted to.
+    follows: Vec<(usize, Vector3<f64>)>,
 }
 
 impl LocalCurve {
-    /// Fits it; none with fewer than four points.
+    /// Fits it; none with fewer than two nodes, or a node without a point.
     pub fn fit(measured: &Measured, confidence: f64) -> Option<Self> {
-        let points = measured.xs.len();
-        if points < 4 {
+        let nodes = measured.nodes;
+        if nodes.len() < 2 || !nodes.iter().all(|node| measured.xs.contains(node)) {
             return None;
         }
-        let half = ((points as f64 - 1.0) / (2.0 * PIECES)).round().max(1.0) as usize;
-        let window = (2 * half + 1).min(points);
-        let piece =
-            |centre: usize| Piece::fit(measured, centre, centre.saturating_sub(half).min(points - window), window);
-        let pieces: Vec<Piece> = (1..points - 1).map(piece).collect();
+        let places: Vec<f64> = measured.xs.iter().map(|x| place(nodes, *x)).collect();
+        let half = ((nodes.len() as f64 - 1.0) / (2.0 * PIECES)).round().max(1.0);
+        let last = nodes.len() as f64 - 1.0;
+        let piece = |centre: f64| {
+            // At an end it is as wide as elsewhere.
+            let middle = if last > 2.0 * half { centre.clamp(half, last - half) } else { last / 2.0 };
+            Piece::fit(measured, &places, centre, (middle, half))
+        };
+        let pieces: Vec<Piece> = match nodes.len() {
+            2 => vec![piece(0.5)],
+            count => (1..count - 1).map(|centre| piece(centre as f64)).collect(),
+        };
+        let mut curve = Self {
+            nodes: nodes.to_vec(),
+            pieces,
+            own: Vec::new(),
+            next: Vec::new(),
+            margin: t_quantile(f64::midpoint(1.0, confidence), measured.blocks - 1.0),
+        };
         let mut covariance = measured.covariance.clone();
-        let mut curve = Self { xs: measured.xs.to_vec(), pieces, covariance: DMatrix::zeros(0, 0), margin: 0.0 };
-        for at in 0..points {
-            let p = share(curve.logit(at as f64));
-            let least = LEAST_DESIGN_EFFECT * p * (1.0 - p) / measured.matches[at];
-            covariance[(at, at)] = covariance[(at, at)].max(least);
+        for (point, place) in places.iter().enumerate() {
+            let p = share(curve.logit(*place));
+            let least = LEAST_DESIGN_EFFECT * p * (1.0 - p) / measured.matches[point];
+            covariance[(point, point)] = covariance[(point, point)].max(least);
         }
-        curve.covariance = covariance;
-        curve.margin = t_quantile(f64::midpoint(1.0, confidence), measured.blocks - 1.0);
+        curve.own = curve.pieces.iter().map(|piece| piece.covariance(piece, &covariance)).collect();
+        curve.next = curve.pieces.windows(2).map(|pair| pair[0].covariance(&pair[1], &covariance)).collect();
         Some(curve)
     }
 
@@ -83,47 +102,50 @@ impl LocalCurve {
         Interval { value: share(logit), low: share(logit - error), high: share(logit + error) }
     }
 
-    /// Where a value lies among the points.
+    /// Standard error of the share at a value.
+    pub fn share_sd(&self, x: f64) -> f64 {
+        let place = self.place(x);
+        let p = share(self.logit(place));
+        self.error(place) * p * (1.0 - p)
+    }
+
+    /// Steepness at a value, in share per knob unit.
+    pub fn slope(&self, x: f64) -> f64 {
+        let reach = (self.nodes[self.nodes.len() - 1] - self.nodes[0]) * 1e-4;
+        let (a, b) = (self.x(self.place(x - reach)), self.x(self.place(x + reach)));
+        let at = |x: f64| share(self.logit(self.place(x)));
+        (at(b) - at(a)) / (b - a)
+    }
+
     fn place(&self, x: f64) -> f64 {
-        let right = self.xs.partition_point(|known| *known < x).clamp(1, self.xs.len() - 1);
-        let (a, b) = (self.xs[right - 1], self.xs[right]);
-        (right - 1) as f64 + ((x - a) / (b - a)).clamp(0.0, 1.0)
+        place(&self.nodes, x)
     }
 
     /// The value at a place.
     fn x(&self, place: f64) -> f64 {
-        let left = (place as usize).min(self.xs.len() - 2);
-        self.xs[left] + (place - left as f64) * (self.xs[left + 1] - self.xs[left])
+        let left = (place as usize).min(self.nodes.len() - 2);
+        self.nodes[left] + (place - left as f64) * (self.nodes[left + 1] - self.nodes[left])
     }
 
-    /// The pieces at a place with their weights.
-    fn blend(&self, place: f64) -> [(&Piece, f64); 2] {
+    /// The piece before a place, the one after it, and the weight of the latter.
+    fn blend(&self, place: f64) -> (usize, usize, f64) {
         let last = self.pieces.len() - 1;
         let from = (place - self.pieces[0].centre).clamp(0.0, last as f64);
         let left = (from as usize).min(last);
-        let right = (left + 1).min(last);
-        let part = from - left as f64;
-        [(&self.pieces[left], 1.0 - part), (&self.pieces[right], part)]
+        (left, (left + 1).min(last), from - left as f64)
     }
 
     fn logit(&self, place: f64) -> f64 {
-        self.blend(place).iter().map(|(piece, weight)| weight * piece.terms(place).dot(&piece.values)).sum()
+        let (left, right, part) = self.blend(place);
+        let at = |piece: usize| self.pieces[piece].terms(place).dot(&self.pieces[piece].values);
+        (1.0 - part) * at(left) + part * at(right)
     }
 
     fn error(&self, place: f64) -> f64 {
-        let mut moves = vec![0.0; self.xs.len()];
-        for (piece, weight) in self.blend(place) {
-            let terms = piece.terms(place);
-            for (point, follows) in piece.follows.iter().enumerate() {
-                moves[piece.start + point] += weight * terms.dot(follows);
-            }
-        }
-        let mut variance = 0.0;
-        for (i, a) in moves.iter().enumerate() {
-            for (j, b) in moves.iter().enumerate() {
-                variance += a * b * self.covariance[(i, j)];
-            }
-        }
+        let (left, right, part) = self.blend(place);
+        let (a, b) = (self.pieces[left].terms(place) * (1.0 - part), self.pieces[right].terms(place) * part);
+        let both = if left == right { 0.0 } else { 2.0 * a.dot(&(self.next[left] * b)) };
+        let variance = a.dot(&(self.own[left] * a)) + b.dot(&(self.own[right] * b)) + both;
         variance.max(0.0).sqrt()
     }
 
@@ -133,7 +155,7 @@ impl LocalCurve {
         let off = |place: f64| self.logit(place) - target;
         let outside = |place: f64| off(place).abs() - self.margin * self.error(place);
         let mut looks = vec![Look { place: 0.0, crosses: off(0.0) == 0.0 }];
-        for step in 1..=(self.xs.len() - 1) * STEPS {
+        for step in 1..=(self.nodes.len() - 1) * STEPS {
             let (before, now) = ((step - 1) as f64 / STEPS as f64, step as f64 / STEPS as f64);
             if off(before) * off(now) < 0.0 {
                 looks.push(Look { place: between(&off, before, now), crosses: true });
@@ -168,14 +190,25 @@ impl LocalCurve {
     /// How near the band comes to leaving a wanted share out everywhere, or to telling the ends apart where the curve takes
     /// it: the distance of the curve from it in margins, 1 where it would just do.
     pub(crate) fn nearness(&self, wanted: f64) -> f64 {
-        let target = (wanted / (1.0 - wanted)).ln();
-        let steps = (self.xs.len() - 1) * STEPS;
-        let offs: Vec<f64> = (0..=steps).map(|step| self.logit(step as f64 / STEPS as f64) - target).collect();
-        let near = |step: usize| offs[step].abs() / (self.margin * self.error(step as f64 / STEPS as f64));
-        if offs.iter().any(|off| off.signum() != offs[0].signum()) {
-            return near(0).max(near(steps));
+        let away = self.away(wanted);
+        let (first, last) = (away[0].1, away[away.len() - 1].1);
+        if away.iter().any(|(_, off)| off.signum() != first.signum()) {
+            return first.abs().max(last.abs()) / self.margin;
         }
-        (0..=steps).map(near).fold(f64::INFINITY, f64::min)
+        away.iter().map(|(_, off)| off.abs()).fold(f64::INFINITY, f64::min) / self.margin
+    }
+
+    /// The value at which the curve may take a wanted share before all others: where it is off by the fewest errors.
+    pub fn likeliest(&self, wanted: f64) -> f64 {
+        let away = self.away(wanted).into_iter();
+        away.min_by(|a, b| a.1.abs().total_cmp(&b.1.abs())).map_or(self.nodes[0], |(place, _)| self.x(place))
+    }
+
+    /// How far the curve is off a wanted share, in errors, place by place.
+    fn away(&self, wanted: f64) -> Vec<(f64, f64)> {
+        let target = (wanted / (1.0 - wanted)).ln();
+        let places = (0..=(self.nodes.len() - 1) * STEPS).map(|step| step as f64 / STEPS as f64);
+        places.map(|place| (place, (self.logit(place) - target) / self.error(place))).collect()
     }
 
     /// Ends a stretch in which the band holds the target.
@@ -208,6 +241,13 @@ struct Stretch {
     at: Vec<f64>,
 }
 
+/// Where a value lies among nodes: 0 at the first, 1 at the second.
+fn place(nodes: &[f64], x: f64) -> f64 {
+    let right = nodes.partition_point(|known| *known < x).clamp(1, nodes.len() - 1);
+    let (a, b) = (nodes[right - 1], nodes[right]);
+    (right - 1) as f64 + ((x - a) / (b - a)).clamp(0.0, 1.0)
+}
+
 /// Where a function that changes its sign between two places is 0.
 fn between(f: &impl Fn(f64) -> f64, a: f64, b: f64) -> f64 {
     let (mut a, mut b) = (a, b);
@@ -224,25 +264,29 @@ fn between(f: &impl Fn(f64) -> f64, a: f64, b: f64) -> f64 {
 }
 
 impl Piece {
-    fn fit(measured: &Measured, centre: usize, start: usize, window: usize) -> Self {
-        let centre = centre as f64;
-        let mut piece = Self { start, centre, values: Vector3::zeros(), follows: Vec::new() };
-        let weights: Vec<f64> = (start..start + window).map(|at| measured.matches[at] + PRIOR_MATCHES).collect();
-        let shares: Vec<f64> = (start..start + window)
+    /// A piece that stands alone at a place, fitted to the points at most so far from a middle.
+    fn fit(measured: &Measured, places: &[f64], centre: f64, (middle, half): (f64, f64)) -> Self {
+        let mut piece = Self { centre, values: Vector3::zeros(), follows: Vec::new() };
+        let own: Vec<usize> =
+            (0..places.len()).filter(|point| (places[*point] - middle).abs() <= half + 1e-9).collect();
+        let weights: Vec<f64> = own.iter().map(|point| measured.matches[*point] + PRIOR_MATCHES).collect();
+        let shares: Vec<f64> = own
+            .iter()
             .zip(&weights)
-            .map(|(at, weight)| (measured.means[at] * measured.matches[at] + PRIOR_MATCHES / 2.0) / weight)
+            .map(|(&at, weight)| (measured.means[at] * measured.matches[at] + PRIOR_MATCHES / 2.0) / weight)
             .collect();
-        let terms: Vec<Vector3<f64>> = (start..start + window).map(|at| piece.terms(at as f64)).collect();
+        let terms: Vec<Vector3<f64>> = own.iter().map(|point| piece.terms(places[*point])).collect();
         let height = |values: &Vector3<f64>| -> f64 {
             let each = terms.iter().zip(&weights).zip(&shares);
             each.map(|((terms, weight), share)| {
                 let logit = terms.dot(values);
                 weight * (share * logit - softplus(logit))
             })
-            .sum()
+            .sum::<f64>()
+                - RIDGE / 2.0 * values.norm_squared()
         };
         let derivatives = |values: &Vector3<f64>| {
-            let (mut gradient, mut information) = (Vector3::zeros(), Matrix3::zeros());
+            let (mut gradient, mut information) = (-RIDGE * values, RIDGE * Matrix3::identity());
             for ((terms, weight), seen) in terms.iter().zip(&weights).zip(&shares) {
                 let p = share(terms.dot(values));
                 gradient += terms * (weight * (seen - p));
@@ -265,9 +309,20 @@ impl Piece {
             }
         }
         let inverse = derivatives(&piece.values).1.try_inverse().unwrap_or_else(Matrix3::zeros);
-        let matches = &measured.matches[start..start + window];
-        piece.follows = terms.iter().zip(matches).map(|(terms, matches)| inverse * terms * *matches).collect();
+        let follows = own.iter().zip(&terms).map(|(&at, terms)| (at, inverse * terms * measured.matches[at]));
+        piece.follows = follows.collect();
         piece
+    }
+
+    /// Covariance of its coefficients with those of another, from that of the means.
+    fn covariance(&self, other: &Self, means: &DMatrix<f64>) -> Matrix3<f64> {
+        let mut all = Matrix3::zeros();
+        for (i, follows) in &self.follows {
+            for (j, others) in &other.follows {
+                all += follows * others.transpose() * means[(*i, *j)];
+            }
+        }
+        all
     }
 
     fn terms(&self, place: f64) -> Vector3<f64> {

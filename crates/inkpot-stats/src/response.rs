@@ -123,7 +123,7 @@ impl Response {
             .collect();
         let logistic = LapseLogistic::fit(&points, None);
         let covariance = table.covariance();
-        let measured = Measured { xs, means: &means, matches: &matches, covariance: &covariance, blocks };
+        let measured = Measured { nodes: xs, xs, means: &means, matches: &matches, covariance: &covariance, blocks };
         let curve = LocalCurve::fit(&measured, confidence).ok_or(ResponseError::FewPoints)?;
         let fit_p = fit_p(&logistic, xs, &means, &table.variances());
         Ok(Self {

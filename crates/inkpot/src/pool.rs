@@ -1,16 +1,18 @@
-//! Pools: a field that many studies share, kept in one file with its running ratings.
+//! Pools: a field that many studies share, kept in one file with what was seen of it in each study.
 //!
 //! The program only ever adds to the end of the file; what its owner wrote stays as it is.
 
 use std::cell::RefCell;
-use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use inkpot_core::{Knobs, Level};
-use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, Summary, TournamentDraft, resolve};
-use inkpot_stats::{Games, Running};
+use inkpot_core::{GameEntry, Knobs, Level};
+use inkpot_lab::{
+    Asked, Draft, EntrantDraft, Place, Plan, PoolTable, TournamentDraft, pool_tables, rate_pool, resolve,
+};
+use inkpot_ledger::{Manifest, Study};
+use inkpot_stats::Interval;
 
 use crate::brief::{Findings, Reader, entrant};
 use crate::desk::Desk;
@@ -33,12 +35,19 @@ pub(crate) struct Pool {
     pub(crate) plan: Plan,
 }
 
-/// A study that was added, and the ratings after it.
+/// A study that was added, with what was seen of the pool in it.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Added {
     pub(crate) study: String,
-    pub(crate) matches: u64,
-    pub(crate) ratings: BTreeMap<String, Running>,
+    pub(crate) tables: Vec<PoolTable>,
+}
+
+/// Whether adding a study changed anything.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Adding {
+    Added,
+    /// All of it was there.
+    Known,
 }
 
 impl Pool {
@@ -55,7 +64,7 @@ impl Pool {
         let base = path.parent().unwrap_or(Path::new(""));
         let level = level.map(|text| level::typed(&text, &game, base, desk)).transpose()?;
         let entrants: Vec<EntrantDraft> = top.tables("entrant").into_iter().map(entrant).collect();
-        let added = top.tables("added").into_iter().map(added).collect();
+        let added: Vec<Option<Added>> = top.tables("added").into_iter().map(added).collect();
         top.finish();
         let draft = Draft {
             game: game.clone(),
@@ -68,7 +77,10 @@ impl Pool {
         let Findings { mut problems, places } = findings.into_inner();
         let plan = resolve(&draft, &desk.registry).map_err(|more| problems.extend(more)).ok();
         match plan.filter(|_| problems.is_empty()) {
-            Some(plan) => Ok(Self { path: path.into(), text, game, level, anchor, rules, entrants, added, plan }),
+            Some(plan) => {
+                let added = added.into_iter().flatten().collect();
+                Ok(Self { path: path.into(), text, game, level, anchor, rules, entrants, added, plan })
+            }
             None => Err(Source::Brief { path: shown, text: text.clone(), places }.report(&problems, desk.color_err)),
         }
     }
@@ -90,58 +102,77 @@ impl Pool {
         Ok(())
     }
 
-    /// The running ratings, those of newcomers included.
-    pub(crate) fn ratings(&self) -> BTreeMap<String, Running> {
-        let last = self.added.last();
-        let own = |name: &String| last.and_then(|added| added.ratings.get(name)).copied().unwrap_or_default();
-        self.plan.entrants.iter().map(|entrant| (entrant.name.clone(), own(&entrant.name))).collect()
+    /// Names of the field.
+    fn members(&self) -> Vec<String> {
+        self.plan.entrants.iter().map(|entrant| entrant.name.clone()).collect()
     }
 
-    /// Adds what a study found as one rating period; `plan` is the study's.
-    pub(crate) fn add(&mut self, summary: &Summary, plan: &Plan) -> Result<(), Failure> {
-        self.check(summary, plan)?;
-        let before = self.ratings();
-        let mut periods: BTreeMap<&str, Vec<Games>> = BTreeMap::new();
-        let mut matches = 0;
-        for pairing in &summary.pairings {
-            let (Some(a), Some(b), Some(seen)) = (before.get(&pairing.a), before.get(&pairing.b), pairing.win_rate)
-            else {
-                continue;
-            };
-            matches += pairing.matches;
-            let games = |opponent, share| Games::of(opponent, share, pairing.matches, summary.confidence);
-            periods.entry(&pairing.a).or_default().push(games(*b, &seen));
-            periods.entry(&pairing.b).or_default().push(games(*a, &seen.complement()));
-        }
-        if periods.is_empty() {
+    /// The field with its ratings from all that was added, jointly.
+    pub(crate) fn ratings(&self) -> Vec<(String, Option<Interval>)> {
+        let members = self.members();
+        let tables: Vec<PoolTable> = self.added.iter().flat_map(|added| added.tables.iter().cloned()).collect();
+        let anchor = self.anchor.as_ref().and_then(|anchor| members.iter().position(|name| name == anchor));
+        let rated = rate_pool(&members, anchor, &tables, self.plan.ground.confidence);
+        members.into_iter().zip(rated).collect()
+    }
+
+    /// Confidence of the ratings.
+    pub(crate) fn confidence(&self) -> f64 {
+        self.plan.ground.confidence
+    }
+
+    /// Matches between members in all that was added.
+    pub(crate) fn matches(&self) -> u64 {
+        self.added.iter().flat_map(|added| &added.tables).map(PoolTable::matches).sum()
+    }
+
+    /// Adds what was seen of the pool in a study; nothing changes where that was added before.
+    pub(crate) fn add(
+        &mut self,
+        study: &Study,
+        manifest: &Manifest,
+        plan: &Plan,
+        game: &dyn GameEntry,
+    ) -> Result<Adding, Failure> {
+        self.check(study.name(), plan)?;
+        let tables = pool_tables(study, manifest, plan, game, &self.members())?;
+        if tables.is_empty() {
             return Err(Failure::wrong(
-                format!("in `{}` no two of the pool met", summary.study),
+                format!("in `{}` no two of the pool met", study.name()),
                 "add studies in which entrants of the pool play each other",
             ));
         }
-        let after = |name: &String| periods.get(name.as_str()).map_or(&[][..], Vec::as_slice);
-        let mut ratings: BTreeMap<String, Running> =
-            before.iter().map(|(name, own)| (name.clone(), own.after(after(name)))).collect();
-        // The scale is pinned to the anchor, which stays at 0.
-        let zero = self.anchor.as_ref().and_then(|anchor| ratings.get(anchor)).map_or(0.0, |anchor| anchor.rating);
-        for own in ratings.values_mut() {
-            own.rating -= zero;
+        let added = Added { study: study.name().into(), tables };
+        if self.added.contains(&added) {
+            return Ok(Adding::Known);
         }
-        let added = Added { study: summary.study.clone(), matches, ratings };
+        self.fresh(&added)?;
         self.text.push_str(&added.text());
         self.added.push(added);
+        Ok(Adding::Added)
+    }
+
+    /// Whether nothing of a study was counted before.
+    fn fresh(&self, new: &Added) -> Result<(), Failure> {
+        let (study, path) = (&new.study, self.path.display());
+        if self.added.iter().any(|added| added.study == *study) {
+            return Err(Failure::wrong(
+                format!("another study of the name `{study}` was added to {path}"),
+                "give a new run a name of its own",
+            ));
+        }
+        let overlaps = |added: &&Added| added.tables.iter().any(|old| new.tables.iter().any(|own| own.overlaps(old)));
+        if let Some(before) = self.added.iter().find(overlaps) {
+            return Err(Failure::wrong(
+                format!("`{study}` and `{}`, which was added to {path}, have the same seed and pairing", before.study),
+                "the same matches count once; play with another --seed",
+            ));
+        }
         Ok(())
     }
 
     /// Whether a study belongs to this pool: its game, rules, and under every name of the pool the pool's own agent.
-    fn check(&self, summary: &Summary, plan: &Plan) -> Result<(), Failure> {
-        let study = &summary.study;
-        if self.added.iter().any(|added| added.study == *study) {
-            return Err(Failure::wrong(
-                format!("`{study}` was added to {} before", self.path.display()),
-                "a study counts once; give a new run a name of its own",
-            ));
-        }
+    fn check(&self, study: &str, plan: &Plan) -> Result<(), Failure> {
         if !plan.same_setting(&self.plan) {
             return Err(Failure::wrong(
                 format!("`{study}` was not played at the game, level and rules of {}", self.path.display()),
@@ -168,26 +199,47 @@ impl Pool {
     }
 }
 
-fn added(mut table: Reader) -> Added {
-    let study = table.needed_text("study", "`study = \"tournament-piste-001\"`").unwrap_or_default();
-    let matches = table.count("matches").unwrap_or(0);
-    let ratings = table.table("ratings").map(|inner| inner.number_lists(3)).unwrap_or_default();
-    table.finish();
-    let running = |list: Vec<f64>| Running { rating: list[0], deviation: list[1], volatility: list[2] };
-    Added { study, matches, ratings: ratings.into_iter().map(|(name, list)| (name, running(list))).collect() }
+fn added(mut reader: Reader) -> Option<Added> {
+    let study = reader.needed_text("study", "`study = \"tournament-piste-001\"`");
+    if reader.table("ratings").is_some() {
+        let help = "delete every [[added]] from the file and add the studies again";
+        reader.problem("ratings", "this is how an earlier version kept ratings, which did not hold", help);
+        return None;
+    }
+    let tables = reader.tables("table").into_iter().map(table).collect::<Option<Vec<_>>>();
+    reader.finish();
+    Some(Added { study: study?, tables: tables? })
+}
+
+fn table(mut reader: Reader) -> Option<PoolTable> {
+    let (seed, first_block) = (reader.count("seed"), reader.count("first_block"));
+    let (entrants, courses) = (reader.texts("entrants"), reader.texts("courses"));
+    let blocks = reader.needed_text("blocks", "the course of each block, by its number");
+    let numbers =
+        |blocks: String| blocks.split_whitespace().map(|word| word.parse().ok()).collect::<Option<Vec<usize>>>();
+    let read =
+        blocks.and_then(numbers).and_then(|blocks| PoolTable::read(entrants, seed?, first_block?, &courses, blocks));
+    if read.is_none() {
+        reader.problem("", "this is not what the program writes", "delete this [[added]] and add the study again");
+    }
+    reader.finish();
+    read
 }
 
 impl Added {
     /// What is written to the end of the pool's file.
     fn text(&self) -> String {
-        let mut text = format!(
-            "\n[[added]]\nstudy = {}\nmatches = {}\n\n# Rating, its deviation, its volatility\n[added.ratings]\n",
-            toml::Value::from(self.study.as_str()),
-            self.matches
-        );
-        for (name, own) in &self.ratings {
-            let name = toml::Value::from(name.as_str());
-            let _ = writeln!(text, "{name} = [{:?}, {:?}, {:?}]", own.rating, own.deviation, own.volatility);
+        let mut text = format!("\n[[added]]\nstudy = {}\n", toml::Value::from(self.study.as_str()));
+        for table in &self.tables {
+            let blocks = table.blocks().iter().map(usize::to_string).collect::<Vec<_>>().join(" ");
+            let _ = write!(
+                text,
+                "\n[[added.table]]\nentrants = {}\nseed = {}\nfirst_block = {}\ncourses = {}\nblocks = \"{blocks}\"\n",
+                toml::Value::from(table.entrants.clone()),
+                table.seed,
+                table.first_block,
+                toml::Value::from(table.courses()),
+            );
         }
         text
     }

@@ -83,26 +83,70 @@ fn seats_have_their_own_chance_in_every_pairing_of_a_field_and_worlds_in_common(
     }
 }
 
-/// How often the interval of a figure of entrant 0 held over studies of so many blocks, and in how many it had one.
-fn covered(
-    bench: &Bench,
-    study: &str,
-    figure: &[&str],
-    truth: f64,
-    blocks: u64,
-    seeds: std::ops::Range<u64>,
-) -> (u64, u64) {
-    let (mut held, mut seen) = (0, 0);
-    for seed in seeds {
-        let told = bench.json(&format!("{study} -m {} --seed {seed} --name c{blocks}-{seed}", 2 * blocks));
-        let own = figure.iter().fold(&told["entrants"][0], |at, key| &at[*key]);
-        if own["low"].is_number() {
-            seen += 1;
-            held += u64::from(holds(own, truth));
+/// Matches of which rare and skewed measures are looked at.
+const RARE: [(&str, &[&str]); 2] = [
+    (
+        "batch piste fencer newcomer",
+        &[
+            "doubles",
+            "lead_changes",
+            "comeback",
+            "parries_good",
+            "longest_lull_s",
+            "idle_share",
+            "length_s",
+            "closeness",
+        ],
+    ),
+    (
+        "batch piste veteran newcomer --rules touches=1",
+        &["doubles", "parries", "parries_good", "lunges_landed", "idle_share", "length_s"],
+    ),
+];
+
+/// How often the means of measures held over studies of so many blocks, printed; the lowest share of those that had an
+/// interval in more than half the studies.
+fn means_hold(blocks: u64, seeds: u64, truth_matches: u64) -> f64 {
+    let bench = Bench::new();
+    let mut least = 1.0f64;
+    for (batch, measures) in RARE {
+        let truth = bench.json(&format!("{batch} -m {truth_matches} --seed 999"));
+        let mut counts = vec![(0, 0); measures.len()];
+        for seed in 1..=seeds {
+            let told = bench.json(&format!("{batch} -m {} --seed {seed}", 2 * blocks));
+            for (count, measure) in counts.iter_mut().zip(measures) {
+                let of = |told: &Value| told["entrants"][0]["measures"][*measure].clone();
+                let own = of(&told);
+                if own["low"].is_number() {
+                    *count = (count.0 + u64::from(holds(&own, number(&of(&truth)["value"]))), count.1 + 1);
+                }
+            }
+            let _ = std::fs::remove_dir_all(bench.path("ledger"));
         }
-        bench.ok(&format!("ledger remove c{blocks}-{seed}"));
+        for ((held, seen), measure) in counts.into_iter().zip(measures) {
+            let share = held as f64 / f64::from(seen as u32).max(1.0);
+            println!("| {batch} | {measure} | {blocks} | {:.1} % of {seen} |", 100.0 * share);
+            if 2 * seen > seeds {
+                least = least.min(share);
+            }
+        }
     }
-    (held, seen)
+    least
+}
+
+#[test]
+fn means_of_rare_measures_hold_in_a_few_studies() {
+    let least = means_hold(20, 40, 8_000);
+    assert!(least > 0.8, "{least}");
+}
+
+#[test]
+#[ignore = "minutes of simulation; run in release"]
+fn means_of_rare_measures_hold() {
+    for blocks in [20, 50, 200] {
+        let least = means_hold(blocks, 1000, 200 * blocks.max(200));
+        assert!(least >= 0.93 - 0.02, "{blocks} blocks: {least}");
+    }
 }
 
 #[test]
@@ -115,4 +159,133 @@ fn fewer_blocks_than_twenty_give_means_no_interval() {
     }
     assert!(told(20)["entrants"][0]["score"]["low"].is_number());
     insta::assert_snapshot!("too_few_blocks", bench.told("batch piste fencer newcomer -m 38 --seed 4"));
+}
+
+/// A sweep whose curve is measured on a house game, and the value of its knob that gives a rate, known from a hundred times
+/// as many matches.
+struct Curve {
+    name: &'static str,
+    sweep: &'static str,
+    /// Wanted rate, and every value that gives it.
+    truths: &'static [(f64, &'static [f64])],
+}
+
+/// The house fencer's skill against a newcomer, and a fencer's distance against a regular: a curve that falls, and a hump.
+/// Their truths are where lines between 41 and 33 values of 40,000 matches each (seeds 1001 and 1002) cross the rate.
+const CURVES: [Curve; 2] = [
+    Curve {
+        name: "house",
+        sweep: "sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/11",
+        truths: &[(0.9, &[0.0365]), (0.7, &[0.2401]), (0.55, &[0.3778]), (0.1, &[0.8593])],
+    },
+    Curve {
+        name: "hump",
+        sweep: "sweep piste --entrant fencer --against regular --vary distance=1..5/9",
+        truths: &[(0.53, &[3.4982, 4.5758]), (0.5, &[3.2800]), (0.45, &[2.9309]), (0.3, &[1.6158])],
+    },
+];
+
+/// Of the values that give a rate, how many lie in an interval of a solution, or where one is not excluded.
+fn solved(told: &Value, truths: &[f64]) -> u64 {
+    let solved = &told["solved"];
+    let end = |ends: &Value, key: &str, or: f64| ends[key].as_f64().unwrap_or(or);
+    let known = solved["solutions"].as_array().expect("solutions").iter();
+    let known = known.map(|own| (end(own, "low", f64::NEG_INFINITY), end(own, "high", f64::INFINITY)));
+    let possible = solved["possible"].as_array().expect("stretches").iter();
+    let possible =
+        possible.map(|own| (own[0].as_f64().unwrap_or(f64::NEG_INFINITY), own[1].as_f64().unwrap_or(f64::INFINITY)));
+    let all: Vec<(f64, f64)> = known.chain(possible).collect();
+    truths.iter().filter(|truth| all.iter().any(|(low, high)| low <= *truth && *truth <= high)).count() as u64
+}
+
+/// Plays the sweeps of so many seeds and prints how often each truth was held; the lowest share.
+fn solved_values_hold(blocks: u64, seeds: u64, which: usize) -> f64 {
+    let bench = Bench::new();
+    let mut least = 1.0f64;
+    for curve in &CURVES {
+        let mut held = vec![0; curve.truths.len()];
+        for seed in 1..=seeds {
+            for (place, (target, truths)) in curve.truths.iter().enumerate().step_by(which) {
+                let told = bench.json(&format!("{} -m {} --seed {seed} --target {target}", curve.sweep, 2 * blocks));
+                held[place] += solved(&told, truths);
+            }
+            let _ = std::fs::remove_dir_all(bench.path("ledger"));
+        }
+        for ((target, truths), held) in curve.truths.iter().zip(held).step_by(which) {
+            let share = held as f64 / (seeds * truths.len() as u64) as f64;
+            println!("| {} | {target} | {blocks} | {:.1} % |", curve.name, 100.0 * share);
+            least = least.min(share);
+        }
+    }
+    least
+}
+
+#[test]
+fn solved_values_hold_in_a_few_sweeps() {
+    // Of 12 sweeps four that miss would come once in five thousand times.
+    let least = solved_values_hold(20, 12, 2);
+    assert!(least > 0.7, "{least}");
+}
+
+#[test]
+#[ignore = "a quarter of an hour of simulation; run in release"]
+fn solved_values_hold_in_every_cell() {
+    for blocks in [20, 50, 200] {
+        // Of 400 sweeps: the standard error of a share is 1.1 points.
+        let least = solved_values_hold(blocks, 400, 1);
+        assert!(least >= 0.93 - 0.025, "{blocks} blocks: {least}");
+    }
+}
+
+#[test]
+fn a_hump_has_two_answers_and_a_flat_curve_says_so() {
+    let bench = Bench::new();
+    let hump = format!("{} -m 400", CURVES[1].sweep);
+    let told = |target: &str| bench.told(&format!("{hump} --target {target}")).lines().nth(2).map(String::from);
+    let flat = "sweep piste --entrant fencer --against fencer --vary parry_rate=0.45..0.55/5 -m 200 --target 0.5";
+    let flat = bench.told(flat).lines().nth(2).map(String::from);
+    let all: Vec<String> = [told("0.53"), told("0.40"), told("0.8"), told("0.6"), flat].into_iter().flatten().collect();
+    insta::assert_snapshot!("answers_of_a_sweep", all.join("\n"));
+}
+
+/// How often a pool's rating of a heron, of a house fencer's anchor, held over pools of so many studies of so many matches.
+fn pools_hold(studies: u64, matches: u64, pools: u64, truth_matches: u64) -> f64 {
+    let bench = Bench::new();
+    let pool =
+        "game = \"piste\"\nanchor = \"avocet\"\n\n[[entrant]]\nagent = \"heron\"\n\n[[entrant]]\nagent = \"avocet\"\n";
+    bench.write("truth.toml", pool);
+    bench.ok(&format!("tournament piste --pool truth.toml -m {truth_matches} --seed 999999 --name truth"));
+    let heron = |told: &Value| {
+        let all = told["ratings"].as_array().expect("ratings").clone();
+        all.into_iter().find(|own| own["name"] == "heron").expect("it is rated")["rating"].clone()
+    };
+    let truth = number(&heron(&bench.json("pool add truth.toml truth"))["value"]);
+    let mut held = 0;
+    for number in 0..pools {
+        bench.write("pool.toml", pool);
+        let names: Vec<String> = (0..studies).map(|study| format!("p{number}-{study}")).collect();
+        for (study, name) in names.iter().enumerate() {
+            let seed = 1 + number * studies + study as u64;
+            bench.ok(&format!("tournament piste --pool pool.toml -m {matches} --seed {seed} --name {name}"));
+        }
+        let told = bench.json(&format!("pool add pool.toml {}", names.join(" ")));
+        held += u64::from(holds(&heron(&told), truth));
+        let _ = std::fs::remove_dir_all(bench.path("ledger"));
+    }
+    let share = held as f64 / pools as f64;
+    println!("| {studies} studies of {matches} matches | {:.1} % |", 100.0 * share);
+    share
+}
+
+#[test]
+fn ratings_of_pools_hold_in_a_few_of_them() {
+    assert!(pools_hold(3, 60, 12, 6_000) > 0.7);
+}
+
+#[test]
+#[ignore = "minutes of simulation; run in release"]
+fn ratings_of_pools_hold() {
+    for (studies, matches) in [(1, 200), (4, 100), (8, 40)] {
+        assert!(pools_hold(studies, matches, 400, 40_000) >= 0.93 - 0.025);
+    }
 }

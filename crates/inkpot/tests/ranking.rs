@@ -250,7 +250,7 @@ agent = \"newcomer\"
 ";
 
 #[test]
-fn a_pool_keeps_running_ratings() {
+fn a_pool_is_rated_from_all_studies_together() {
     let bench = Bench::new();
     bench.write("birds.toml", POOL);
     bench.ok("tournament piste --pool birds.toml -m 200 --seed 1 --name first --quiet");
@@ -265,8 +265,19 @@ fn a_pool_keeps_running_ratings() {
     };
     assert_eq!(of(&two, "house")["rating"]["value"], 0.0);
     assert!(of(&two, "heron")["rating"]["value"].as_f64() > of(&two, "newcomer")["rating"]["value"].as_f64());
-    assert!(of(&two, "heron")["deviation"].as_f64() < of(&one, "heron")["deviation"].as_f64());
+    let width = |own: Value| own["rating"]["high"].as_f64().unwrap() - own["rating"]["low"].as_f64().unwrap();
+    assert!(width(of(&two, "heron")) < 0.9 * width(of(&one, "heron")));
     assert_eq!(two["studies"], serde_json::json!(["first", "second"]));
+    // Adding once more changes nothing, and the order of adding has no bearing.
+    let before = bench.read("birds.toml");
+    assert_eq!(bench.json("pool add birds.toml second first"), two);
+    assert_eq!(bench.read("birds.toml"), before);
+    bench.write("other.toml", POOL);
+    assert_eq!(bench.json("pool add other.toml second first")["ratings"], two["ratings"]);
+    // One study says of its own field what a pool with nothing else does.
+    bench.write("one.toml", POOL);
+    let (alone, own) = (bench.json("pool add one.toml first"), bench.json("ledger show first"));
+    assert_eq!(of(&alone, "heron")["rating"], of(&own, "heron")["rating"]);
     assert_eq!(bench.json("pool show birds.toml"), two);
     // A brief may name the pool, from beside it.
     bench.write("b.toml", "kind = \"tournament\"\ngame = \"piste\"\nmatches = 2\npool = \"birds.toml\"\n\n[[entrant]]\nagent = \"dunlin\"\n");
@@ -287,6 +298,9 @@ fn wrong_pools_and_studies_are_refused() {
     bench.ok("tournament piste house=fencer:skill=0.9 heron --rules touches=1 -m 4 --name other --quiet");
     bench.ok("tournament piste heron dunlin -m 4 --rules touches=2 --name rules --quiet");
     bench.ok("tournament piste godwit dunlin -m 4 --rules touches=1 --name strangers --quiet");
+    bench.ok("tournament piste --pool birds.toml -m 8 --seed 1 --name again --quiet");
+    let old = "\n[[added]]\nstudy = \"first\"\nmatches = 4\n\n[added.ratings]\n\"heron\" = [12.5, 60.0, 0.06]\n";
+    bench.write("old.toml", format!("{POOL}{old}"));
     bench.ok("pool add birds.toml first --quiet");
     let before = bench.read("birds.toml");
     let cases = [
@@ -294,7 +308,8 @@ fn wrong_pools_and_studies_are_refused() {
         "pool show anchor.toml",
         "pool show nowhere.toml",
         "tournament sowing --pool birds.toml",
-        "pool add birds.toml first",
+        "pool add birds.toml again",
+        "pool show old.toml",
         "pool add birds.toml other",
         "pool add birds.toml rules",
         "pool add birds.toml strangers",

@@ -33,7 +33,7 @@ const VERBS: &str = "\
 \x1b[1mRank and decide\x1b[0m
   tournament   ranks a field: ratings with intervals, who beats whom
   compare      which of two is better, stopping once it is clear; a gate for build servers
-  pool         a field for many studies, with running ratings
+  pool         a field for many studies, rated from all of them
 
 \x1b[1mDesign difficulty\x1b[0m
   tune         knob values that give each rung what is wanted of it, proved; the difficulty sheet

@@ -105,14 +105,14 @@ impl From<RequirementName> for Requirement {
     }
 }
 
-/// A field that many studies share, with running ratings.
+/// A field that many studies share, rated from all of them together.
 #[derive(Subcommand, Debug)]
 pub(crate) enum PoolVerb {
     Show(PoolShowArgs),
     Add(PoolAddArgs),
 }
 
-/// The field of a pool and its running ratings.
+/// The field of a pool and its ratings.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot pool show birds.toml\n  inkpot pool show birds.toml --json")]
 pub(crate) struct PoolShowArgs {
@@ -120,7 +120,7 @@ pub(crate) struct PoolShowArgs {
     pub(crate) pool: PathBuf,
 }
 
-/// Adds what studies found to the running ratings, each study a rating period.
+/// Adds what was seen of the pool in studies; ratings are from all of them together.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot pool add birds.toml tournament-piste-001\n  inkpot pool add birds.toml monday tuesday"
@@ -128,7 +128,7 @@ pub(crate) struct PoolShowArgs {
 pub(crate) struct PoolAddArgs {
     /// The pool
     pub(crate) pool: PathBuf,
-    /// The studies, in order
+    /// The studies
     #[arg(required = true)]
     pub(crate) studies: Vec<String>,
 }

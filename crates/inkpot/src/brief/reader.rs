@@ -204,28 +204,6 @@ impl<'a, 'i> Reader<'a, 'i> {
         }
     }
 
-    /// All values of a table whose keys are free, each as a list of numbers of this length.
-    pub(crate) fn number_lists(self, length: usize) -> BTreeMap<String, Vec<f64>> {
-        let mut lists = BTreeMap::new();
-        for (name, value) in self.table {
-            let read = match value.get_ref() {
-                DeValue::Array(items) => items
-                    .iter()
-                    .map(|item| number(item.get_ref()).and_then(|x| x.number()))
-                    .collect::<Option<Vec<f64>>>()
-                    .filter(|list| list.len() == length),
-                _ => None,
-            };
-            match read {
-                Some(list) => {
-                    lists.insert(name.get_ref().to_string(), list);
-                }
-                None => self.mistyped(name.get_ref(), value.get_ref(), &format!("a list of {length} numbers")),
-            }
-        }
-        lists
-    }
-
     /// All values of a table of knobs, each a list of values or a range to spread over.
     pub(crate) fn ranges(self) -> Vec<(String, VaryRange)> {
         let mut ranges = Vec::new();

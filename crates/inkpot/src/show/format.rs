@@ -1,7 +1,7 @@
 //! Numbers as text.
 
 use inkpot_lab::Summary;
-use inkpot_stats::{Interval, Mean};
+use inkpot_stats::{Interval, Mean, Solved};
 
 /// A share: `55.2 %`.
 pub(crate) fn percent(share: f64) -> String {
@@ -105,6 +105,18 @@ pub(crate) fn span(low: f64, high: f64) -> String {
     let places = places(&Interval { value: low, low, high });
     let dash = if low < 0.0 { " to " } else { "-" };
     format!("{low:.places$}{dash}{high:.places$}")
+}
+
+/// A solved value and its interval, with as many decimals as the interval makes meaningful.
+pub(crate) fn solution(own: &Solved) -> (String, String) {
+    let half = Interval { value: own.value, low: own.low.unwrap_or(own.value), high: own.high.unwrap_or(own.value) };
+    let places = places(&half);
+    let end = |end: Option<f64>| end.map_or_else(|| "beyond what was measured".into(), |x| format!("{x:.places$}"));
+    let ends = match (own.low, own.high) {
+        (None, None) => "wider than what was measured".into(),
+        (low, high) => format!("{} to {}", end(low), end(high)),
+    };
+    (format!("{:.places$}", own.value), ends)
 }
 
 /// Decimals so that the interval's half width shows two digits.

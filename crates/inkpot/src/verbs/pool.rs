@@ -1,15 +1,15 @@
-//! `pool`: a field for many studies, with running ratings.
+//! `pool`: a field for many studies, rated from all of them jointly.
 
 use std::path::Path;
 
-use inkpot_stats::Running;
+use inkpot_stats::Interval;
 use serde_json::json;
 
 use crate::args::PoolVerb;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::pool::Pool;
-use crate::show::format::{count, counted, whole};
+use crate::pool::{Adding, Pool};
+use crate::show::format::{count, counted, round_percent, whole};
 use crate::show::table::{Column, table};
 use crate::stored;
 
@@ -21,38 +21,37 @@ pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
         }
         PoolVerb::Add(args) => {
             let mut pool = Pool::load(&args.pool, desk)?;
+            let mut changed = false;
             for name in &args.studies {
-                let stored = desk.ledger.open(name)?;
-                let (_, plan) = stored::open(&stored, desk)?;
-                pool.add(&stored::stored_summary(&stored, desk)?, &plan)?;
+                let study = desk.ledger.open(name)?;
+                let (manifest, plan) = stored::open(&study, desk)?;
+                // Its summary says that it is complete.
+                stored::stored_summary(&study, desk)?;
+                match pool.add(&study, &manifest, &plan, desk.game(&manifest.game)?)? {
+                    Adding::Added => changed = true,
+                    Adding::Known => desk.say(format!("`{name}` was added before; nothing changes")),
+                }
             }
-            pool.save()?;
+            if changed {
+                pool.save()?;
+            }
             show(&args.pool, &pool, desk);
             Ok(())
         }
     }
 }
 
-/// 95 % of the time the true rating lies within so many deviations.
-const WITHIN: f64 = 1.96;
-
 fn show(path: &Path, pool: &Pool, desk: &Desk) {
-    let mut ratings: Vec<(String, Running)> = pool.ratings().into_iter().collect();
-    ratings.sort_by(|a, b| b.1.rating.total_cmp(&a.1.rating));
-    let matches: u64 = pool.added.iter().map(|added| added.matches).sum();
+    let mut ratings = pool.ratings();
+    let value = |rating: &Option<Interval>| rating.map_or(f64::NEG_INFINITY, |own| own.value);
+    ratings.sort_by(|a, b| value(&b.1).total_cmp(&value(&a.1)));
+    let matches = pool.matches();
     if desk.json {
-        let row = |(name, own): &(String, Running)| {
-            let margin = WITHIN * own.deviation;
-            json!({
-                "name": name,
-                "rating": { "value": own.rating, "low": own.rating - margin, "high": own.rating + margin },
-                "deviation": own.deviation, "volatility": own.volatility,
-            })
-        };
+        let row = |(name, rating): &(String, Option<Interval>)| json!({ "name": name, "rating": rating });
         let studies: Vec<&str> = pool.added.iter().map(|added| added.study.as_str()).collect();
         desk.print_json(&json!({
             "pool": path, "game": pool.game, "anchor": pool.anchor, "studies": studies, "matches": matches,
-            "ratings": ratings.iter().map(row).collect::<Vec<_>>(),
+            "confidence": pool.confidence(), "ratings": ratings.iter().map(row).collect::<Vec<_>>(),
         }));
         return;
     }
@@ -67,28 +66,25 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
     let rows: Vec<Vec<String>> = ratings
         .iter()
         .enumerate()
-        .map(|(index, (name, own))| {
-            let margin = WITHIN * own.deviation;
+        .map(|(index, (name, rating))| {
+            let ends = |own: Interval| {
+                if own.is_exact() { "by choice".into() } else { format!("{} to {}", whole(own.low), whole(own.high)) }
+            };
             vec![
                 count(index as u64 + 1),
                 name.clone(),
-                whole(own.rating),
-                format!("{} to {}", whole(own.rating - margin), whole(own.rating + margin)),
-                format!("{:.3}", own.volatility),
+                rating.map_or_else(|| "not rated yet".into(), |own| whole(own.value)),
+                rating.map(ends).unwrap_or_default(),
             ]
         })
         .collect();
-    let columns = vec![
-        Column::figure(""),
-        Column::text("Entrant"),
-        Column::figure("Rating"),
-        Column::figure("Interval"),
-        Column::figure("Volatility"),
-    ];
+    let columns =
+        vec![Column::figure(""), Column::text("Entrant"), Column::figure("Rating"), Column::figure("Interval")];
     desk.print(format!("{head}\n\n{}", table(columns, rows, desk.color)));
     let zero =
-        pool.anchor.as_deref().map_or("a newcomer to the pool".to_string(), |anchor| format!("{anchor}, the anchor"));
-    desk.print(format!("\nRating 0 is {zero}. Running ratings (Glicko-2), each study a period; intervals 95 %."));
+        pool.anchor.as_deref().map_or("the mean of the pool".to_string(), |anchor| format!("{anchor}, the anchor"));
+    let level = round_percent(pool.confidence());
+    desk.print(format!("\nRating 0 is {zero}. Rated from all studies together; intervals {level}."));
     if pool.added.is_empty() {
         desk.print("note: no study was added yet; `inkpot pool add` does");
     }

@@ -9,6 +9,7 @@ mod standing;
 use inkpot_core::{GameEntry, Streams};
 use serde::{Deserialize, Serialize};
 
+pub(crate) use self::ranking::meetings_of;
 pub(crate) use self::schedule::Played;
 pub(crate) use self::standing::read as read_standing;
 

@@ -96,22 +96,31 @@ fn meetings<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl It
     plan.cells.iter().zip(cells).take(first).flat_map(|(cell, tally)| {
         let blocks = tally.outcomes.iter().flat_map(|outcomes| (0..outcomes.len()).map(move |block| (block, outcomes)));
         let first_block = tally.first_block as usize;
-        blocks.filter_map(|(block, outcomes)| Some((block, outcomes.get(block)?))).flat_map(move |(block, pattern)| {
-            pattern.iter().flat_map(move |seats| {
-                (0..seats.len()).flat_map(move |i| (i + 1..seats.len()).map(move |j| (i, j))).map(move |(i, j)| {
-                    let (one, other) = (seats[i], seats[j]);
-                    Meeting {
-                        block: first_block + block,
-                        first: (cell.entrants[one.0], i),
-                        second: (cell.entrants[other.0], j),
-                        halves: match one.1.cmp(&other.1) {
-                            std::cmp::Ordering::Less => 2,
-                            std::cmp::Ordering::Equal => 1,
-                            std::cmp::Ordering::Greater => 0,
-                        },
-                    }
-                })
-            })
+        blocks
+            .filter_map(|(block, outcomes)| Some((block, outcomes.get(block)?)))
+            .flat_map(move |(block, pattern)| meetings_of(pattern, &cell.entrants, first_block + block))
+    })
+}
+
+/// Every pair of seats of every match of a block between these.
+pub(crate) fn meetings_of<'a>(
+    pattern: &'a Pattern,
+    entrants: &'a [usize],
+    block: usize,
+) -> impl Iterator<Item = Meeting> + 'a {
+    pattern.iter().flat_map(move |seats| {
+        (0..seats.len()).flat_map(move |i| (i + 1..seats.len()).map(move |j| (i, j))).map(move |(i, j)| {
+            let (one, other) = (seats[i], seats[j]);
+            Meeting {
+                block,
+                first: (entrants[one.0], i),
+                second: (entrants[other.0], j),
+                halves: match one.1.cmp(&other.1) {
+                    std::cmp::Ordering::Less => 2,
+                    std::cmp::Ordering::Equal => 1,
+                    std::cmp::Ordering::Greater => 0,
+                },
+            }
         })
     })
 }

@@ -50,9 +50,8 @@ fn candidates(
         all.push(tune.point_at(&vec![corner; dimensions]));
     }
     if let Models::Curves(curves) = models {
-        all.extend(
-            curves[rung].as_ref().and_then(|known| known.threshold).map(|found| vec![tune.free[0].held(found.value)]),
-        );
+        let solved = curves[rung].iter().flat_map(|known| &known.solved);
+        all.extend(solved.map(|own| vec![tune.free[0].held(own.value)]));
         all.extend((0..=200).map(|i| tune.point_at(&[f64::from(i) / 200.0])));
     }
     if let Some(chosen) = chosen {

@@ -1,69 +1,87 @@
 //! One free knob and a wanted win rate: matches go where they narrow the answer.
 //!
-//! A first even look over the knob's range fits a logistic curve with lapse rates; from then on matches are played on
-//! both sides of the value that the curve gives, a few points of win rate away, where they say nearly as much of it as
-//! matches at the value itself and tell the steepness too. It ends when the answer is exact enough in win rate, or the
-//! budget is spent.
+//! A first even look over the knob's range gives a curve that presumes no shape; from then on matches are played at the
+//! value that it gives, and to both sides of it, where they tell how steep it is. It ends when the answer is exact enough
+//! in win rate, or the budget is spent.
 
-use inkpot_stats::{CurvePoint, LapseLogistic, Threshold};
+use inkpot_stats::{LocalCurve, Measured, Solved};
+use nalgebra::{DMatrix, DVector};
 
 use super::{Free, Probed, Seen, Target};
 
 /// Values of the first look, and blocks at each.
 const FIRST_VALUES: usize = 7;
 const FIRST_BLOCKS: u64 = 12;
-/// How far from the target, in win rate, the later matches are played.
-const ASTRIDE: f64 = 0.07;
+/// How far from the target, in win rate, matches to its sides are played, and the share of a round that each side has.
+const ASTRIDE: f64 = 0.1;
+const TO_A_SIDE: f64 = 0.15;
 /// Each round plays so large a share of what was played, within these numbers of blocks at a value.
 const GROWTH: f64 = 0.35;
 const LEAST_BLOCKS: u64 = 16;
 const MOST_BLOCKS: u64 = 1000;
 /// A design effect is not believed below this.
 const LEAST_DESIGN_EFFECT: f64 = 0.3;
+/// A search gives up where the band leaves the target out everywhere at this confidence: it looks many times.
+const GIVEN_UP: f64 = 0.999;
 
 /// What is known of a rung's curve.
 #[derive(Clone, Debug)]
 pub struct CurveSeen {
     /// The curve.
-    pub curve: LapseLogistic,
-    /// The value that gives the wanted rate; none if the curve never does.
-    pub threshold: Option<Threshold>,
+    pub curve: LocalCurve,
+    /// The values that give the wanted rate, each with its interval.
+    pub solved: Vec<Solved>,
     /// Independent matches that a block is worth, over all probes.
     pub block_worth: f64,
+    /// Whether the rate is out of reach for certain.
+    never: bool,
 }
 
 impl CurveSeen {
-    /// Fits what was seen, as knob value and figure; none before anything was.
+    /// Fits what was seen, as knob value and figure; none before the first look is whole.
     ///
-    /// A block counts as so many independent matches as its variance says: the binomial variance under the curve over
-    /// that of blocks, pooled over all probes.
-    pub fn fit(seen: &[(f64, Seen)], wanted: f64) -> Option<Self> {
+    /// A block counts as so many independent matches as its variance says: the binomial variance at the means over that of
+    /// blocks, pooled over all probes. Probes are on blocks of their own, so that their means are independent.
+    pub fn fit(free: &Free, seen: &[(f64, Seen)], wanted: f64, confidence: f64) -> Option<Self> {
         let usable: Vec<&(f64, Seen)> = seen.iter().filter(|(_, seen)| seen.count > 1).collect();
-        if usable.len() < 2 {
-            return None;
-        }
-        let points = |worth: f64| -> Vec<CurvePoint> {
-            let each = usable.iter();
-            each.map(|(x, seen)| CurvePoint { x: *x, share: seen.mean, weight: seen.count as f64 * worth }).collect()
-        };
-        let first = LapseLogistic::fit(&points(2.0), None);
-        let (mut binomial, mut blocks) = (0.0, 0.0);
-        for (x, seen) in &usable {
-            let p = first.at(*x).clamp(0.01, 0.99);
-            let degrees = seen.count as f64 - 1.0;
-            binomial += degrees * p * (1.0 - p);
-            blocks += degrees * seen.sd * seen.sd;
+        let (mut binomial, mut blocks, mut degrees) = (0.0, 0.0, 0.0);
+        for (_, seen) in &usable {
+            let (count, own) = (seen.count as f64, seen.count as f64 - 1.0);
+            let p = (seen.mean * count + 0.5) / (count + 1.0);
+            binomial += own * p * (1.0 - p);
+            blocks += own * seen.sd * seen.sd;
+            degrees += own;
         }
         let block_worth = (binomial / blocks.max(1e-12)).min(2.0 / LEAST_DESIGN_EFFECT);
-        let points = points(block_worth);
-        let curve = LapseLogistic::fit(&points, Some(&first));
-        let threshold = Threshold::of(&curve, &points, wanted);
-        Some(Self { curve, threshold, block_worth })
+        let matches: Vec<f64> = usable.iter().map(|(_, seen)| seen.count as f64 * block_worth).collect();
+        let means: Vec<f64> = usable.iter().map(|(_, seen)| seen.mean).collect();
+        let xs: Vec<f64> = usable.iter().map(|(x, _)| *x).collect();
+        let variance = means.iter().zip(&matches).map(|(mean, matches)| {
+            let p = (mean * matches + 0.5) / (matches + 1.0);
+            p * (1.0 - p) / matches
+        });
+        let measured = Measured {
+            nodes: &first_values(free),
+            xs: &xs,
+            means: &means,
+            matches: &matches,
+            covariance: &DMatrix::from_diagonal(&DVector::from_iterator(means.len(), variance)),
+            blocks: degrees + 1.0,
+        };
+        let curve = LocalCurve::fit(&measured, confidence)?;
+        let surely = LocalCurve::fit(&measured, GIVEN_UP)?.solve(wanted);
+        let solved = curve.solve(wanted).solved;
+        let never = surely.solved.is_empty() && surely.possible.is_empty();
+        Some(Self { curve, solved, block_worth, never })
     }
 
-    /// Standard error of the win rate at the answer.
-    fn share_sd(&self) -> Option<f64> {
-        self.threshold.map(|found| found.share_sd())
+    /// The answer next to a value, or the one that is known best.
+    pub fn answer(&self, near: Option<f64>) -> Option<&Solved> {
+        let worth = |own: &&Solved| match near {
+            Some(near) => (own.value - near).abs(),
+            None => self.curve.share_sd(own.value) / self.curve.slope(own.value).abs().max(1e-9),
+        };
+        self.solved.iter().min_by(|a, b| worth(a).total_cmp(&worth(b)))
     }
 }
 
@@ -72,7 +90,7 @@ impl CurveSeen {
 pub enum Next {
     /// At these values, so many blocks each.
     Play(Vec<(f64, u64)>),
-    /// Nowhere: the answer is exact enough, or the end of the range misses the target for certain.
+    /// Nowhere: the answer is exact enough, or the target is out of reach for certain.
     Done,
 }
 
@@ -94,74 +112,72 @@ impl Sizes {
     }
 }
 
-/// Where to play next on a rung of which `seen` are the probes so far.
-pub fn next_values(free: &Free, target: &Target, seen: &[(f64, Seen)], sizes: Sizes) -> Next {
-    let Sizes { blocks_left, exact: sd, .. } = sizes;
-    let (first, least, most) = (sizes.blocks(FIRST_BLOCKS), sizes.blocks(LEAST_BLOCKS), sizes.blocks(MOST_BLOCKS));
+/// The values of the first look, between which the curve is drawn.
+pub(crate) fn first_values(free: &Free) -> Vec<f64> {
     let (low, high) = free.bounds();
+    let value = |i: usize| free.held(low + (high - low) * i as f64 / (FIRST_VALUES - 1) as f64);
+    let mut values: Vec<f64> = (0..FIRST_VALUES).map(value).collect();
+    values.dedup();
+    values
+}
+
+/// Where to play next on a rung of which `seen` are the probes so far, and `near` the present choice of all rungs.
+pub fn next_values(
+    free: &Free,
+    target: &Target,
+    seen: &[(f64, Seen)],
+    sizes: Sizes,
+    confidence: f64,
+    near: Option<f64>,
+) -> Next {
+    let Sizes { blocks_left, exact, .. } = sizes;
+    let (first, least, most) = (sizes.blocks(FIRST_BLOCKS), sizes.blocks(LEAST_BLOCKS), sizes.blocks(MOST_BLOCKS));
     if seen.is_empty() {
-        let mut values: Vec<f64> =
-            (0..FIRST_VALUES).map(|i| free.held(low + (high - low) * i as f64 / (FIRST_VALUES - 1) as f64)).collect();
-        values.dedup();
-        return Next::Play(values.into_iter().map(|x| (x, first)).collect());
+        return Next::Play(first_values(free).into_iter().map(|x| (x, first)).collect());
     }
     let wanted = wanted(target);
-    let Some(known) = CurveSeen::fit(seen, wanted) else { return Next::Done };
-    let played: u64 = seen.iter().map(|(_, seen)| seen.count).sum();
-    let inside = known.threshold.filter(|found| (low..=high).contains(&found.value));
-    if blocks_left < 2 {
+    let Some(known) = CurveSeen::fit(free, seen, wanted, confidence) else { return Next::Done };
+    if blocks_left < 2 || known.never {
         return Next::Done;
     }
-    let Some(found) = inside else {
-        let end = if off(&known, low, wanted) <= off(&known, high, wanted) { low } else { high };
-        let missed = bound_misses(seen, end, target, least);
-        let blocks = ((played as f64 * GROWTH) as u64).clamp(2 * least, most).min(blocks_left);
-        return if missed { Next::Done } else { Next::Play(vec![(end, blocks)]) };
+    let played: u64 = seen.iter().map(|(_, seen)| seen.count).sum();
+    let grown = (played as f64 * GROWTH).clamp(2.0 * least as f64, 2.0 * most as f64);
+    let Some(answer) = known.answer(near) else {
+        let blocks = (grown as u64).min(blocks_left);
+        return Next::Play(vec![(free.held(known.curve.likeliest(wanted)), blocks)]);
     };
-    let reached = known.share_sd().unwrap_or(f64::INFINITY);
-    if reached <= sd {
+    let reached = known.curve.share_sd(answer.value);
+    if reached <= exact {
         return Next::Done;
     }
     // What is still needed if blocks go on telling as much as they did near the answer.
-    let needed =
-        (wanted * (1.0 - wanted) / (sd * sd) - wanted * (1.0 - wanted) / (reached * reached)) / known.block_worth;
-    let grown = (played as f64 * GROWTH).clamp(2.0 * least as f64, 2.0 * most as f64);
-    let blocks = ((grown.min(needed.ceil().max(2.0 * least as f64)) as u64).min(blocks_left) / 2).max(1);
-    let astride = [-ASTRIDE, ASTRIDE].map(|by| {
-        let reach = (known.curve.floor + 0.02, known.curve.ceiling - 0.02);
-        let share = if reach.0 < reach.1 { (wanted + by).clamp(reach.0, reach.1) } else { wanted };
-        let x = known.curve.solve(share).filter(|x| x.is_finite()).unwrap_or(found.value);
-        free.held(x)
-    });
-    Next::Play(if astride[0] == astride[1] {
-        vec![(astride[0], 2 * blocks)]
-    } else {
-        vec![(astride[0], blocks), (astride[1], blocks)]
-    })
+    let spread = wanted * (1.0 - wanted);
+    let needed = (spread / (exact * exact) - spread / (reached * reached)) / known.block_worth;
+    let blocks = (grown.min(needed.ceil().max(2.0 * least as f64)) as u64).min(blocks_left);
+    let values = around(free, &known, answer.value);
+    let side = if values.len() > 1 { ((blocks as f64 * TO_A_SIDE) as u64).max(1) } else { 0 };
+    let middle = blocks.saturating_sub(side * (values.len() as u64 - 1)).max(1);
+    let each = values.into_iter().enumerate().map(|(place, x)| (x, if place == 0 { middle } else { side }));
+    Next::Play(each.collect())
+}
+
+/// The answer, and what lies to its sides.
+fn around(free: &Free, known: &CurveSeen, value: f64) -> Vec<f64> {
+    let (low, high) = free.bounds();
+    let widest = (high - low) / (FIRST_VALUES - 1) as f64;
+    let reach = (ASTRIDE / known.curve.slope(value).abs().max(1e-9)).min(widest);
+    let mut values = vec![free.held(value)];
+    for side in [value - reach, value + reach].map(|x| free.held(x)) {
+        if !values.contains(&side) {
+            values.push(side);
+        }
+    }
+    values
 }
 
 /// The rate that is aimed at: the value, or the middle of the range.
 pub(crate) fn wanted(target: &Target) -> f64 {
     target.value.unwrap_or_else(|| f64::midpoint(target.low().max(0.0), target.high().min(1.0)))
-}
-
-fn off(known: &CurveSeen, x: f64, wanted: f64) -> f64 {
-    (known.curve.at(x) - wanted).abs()
-}
-
-/// Whether what was played at the end of the range leaves the target out by three standard errors.
-fn bound_misses(seen: &[(f64, Seen)], end: f64, target: &Target, least: u64) -> bool {
-    let (mut sum, mut squares, mut count) = (0.0, 0.0, 0.0);
-    for (_, seen) in seen.iter().filter(|(x, _)| *x == end) {
-        sum += seen.mean * seen.count as f64;
-        squares += seen.sd * seen.sd * seen.count as f64;
-        count += seen.count as f64;
-    }
-    if count < 3.0 * least as f64 {
-        return false;
-    }
-    let (mean, sd) = (sum / count, (squares / count / count).sqrt().max(0.5 / count));
-    mean + 3.0 * sd < target.low() || mean - 3.0 * sd > target.high()
 }
 
 /// The probes of a rung as knob value and what was seen of one target.

@@ -32,5 +32,5 @@ pub use probe::{Probe, Probed, Seen};
 pub use proof::{Proof, TuneFinding, TuneSummary};
 pub use resolve::resolve_tune;
 pub use search::{Found, FoundRung, Miss, TuneSearch, found};
-pub use sheet::{Sheet, SheetAgent, SheetKnob, SheetModifiers, SheetProof, SheetRung};
+pub use sheet::{Sheet, SheetAgent, SheetKnob, SheetModifiers, SheetProof, SheetRung, SheetValue};
 pub use target::{Measured, Target};

@@ -28,7 +28,10 @@ impl Models {
     pub(crate) fn fit(tune: &Tune, history: &[Probed]) -> Self {
         let rungs = 0..tune.rungs.len();
         if is_curve(tune) {
-            let curve = |rung: usize| CurveSeen::fit(&seen_of(history, rung, 0), wanted(&tune.rungs[rung].targets[0]));
+            let curve = |rung: usize| {
+                let wanted = wanted(&tune.rungs[rung].targets[0]);
+                CurveSeen::fit(&tune.free[0], &seen_of(history, rung, 0), wanted, tune.ground.confidence)
+            };
             Self::Curves(rungs.map(curve).collect())
         } else {
             Self::Surfaces(rungs.map(|rung| SurfaceSeen::fit(tune, history, rung)).collect())
@@ -39,7 +42,11 @@ impl Models {
     pub(crate) fn at(&self, tune: &Tune, rung: usize, point: &[f64]) -> Vec<(f64, f64)> {
         match self {
             Self::Curves(curves) => {
-                vec![curves[rung].as_ref().map_or((f64::NAN, 0.0), |known| (known.curve.at(point[0]), 0.0))]
+                let at = |known: &CurveSeen| {
+                    let sd = known.curve.share_sd(point[0]);
+                    (known.curve.at(point[0]).value, sd * sd)
+                };
+                vec![curves[rung].as_ref().map_or((f64::NAN, 0.0), at)]
             }
             Self::Surfaces(surfaces) => surfaces[rung].at(&tune.shares_of(point)),
         }

@@ -1,6 +1,7 @@
 //! The search: what to play next is a function of what was played, so that a search goes on exactly where it stopped.
 
 use inkpot_core::{GameEntry, Registry, Rows};
+use inkpot_stats::Solved;
 
 use super::choose::{choose, choose_without};
 use super::curve::{Next, Sizes, next_values, seen_of};
@@ -28,6 +29,8 @@ pub struct FoundRung {
     pub point: Point,
     /// Interval of the one free knob, where a curve was followed: the value that gives the wanted rate.
     pub interval: Option<(f64, f64)>,
+    /// Other values of that knob which give it.
+    pub others: Vec<Solved>,
     /// Free knobs that lie at an end of their range.
     pub binds: Vec<String>,
     /// Hard targets that are out of reach by what was seen, each with what stands against it.
@@ -162,15 +165,17 @@ pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Pr
         return proposing::next_probes(tune, history, round);
     }
     let mut probes = Vec::new();
+    let chosen = if history.is_empty() { Vec::new() } else { choose(tune, &Models::fit(tune, history), history) };
     for (rung, own) in tune.rungs.iter().enumerate() {
         let (played, mut first_block) = proposing::played(history, rung);
         let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
         let target = &own.targets[0];
         let exact = tune.precision * target.within();
         let sizes = Sizes { matches_a_block: tune.matches_a_block(), blocks_left: left, exact };
-        let Next::Play(values) = next_values(&tune.free[0], target, &seen_of(history, rung, 0), sizes) else {
-            continue;
-        };
+        let near = chosen.get(rung).map(|point| point[0]);
+        let seen = seen_of(history, rung, 0);
+        let next = next_values(&tune.free[0], target, &seen, sizes, tune.ground.confidence, near);
+        let Next::Play(values) = next else { continue };
         for (x, blocks) in values {
             let blocks = blocks.min(left);
             probes.push(Probe { rung, point: vec![x], first_block, blocks });
@@ -185,21 +190,31 @@ pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Pr
 pub fn found(tune: &Tune, history: &[Probed]) -> Found {
     let models = Models::fit(tune, history);
     let points: Vec<Point> = choose(tune, &models, history).iter().map(|point| tune.rounded(point)).collect();
-    let rungs = points.iter().enumerate().map(|(rung, point)| FoundRung {
-        point: point.clone(),
-        interval: interval(tune, &models, rung),
-        binds: binds(tune, point),
-        misses: misses(tune, &models, history, rung, &points),
-        matches: proposing::played(history, rung).0 * tune.matches_of(rung),
+    let rungs = points.iter().enumerate().map(|(rung, point)| {
+        let (interval, others) = solutions(tune, &models, rung, point);
+        FoundRung {
+            point: point.clone(),
+            interval,
+            others,
+            binds: binds(tune, point),
+            misses: misses(tune, &models, history, rung, &points),
+            matches: proposing::played(history, rung).0 * tune.matches_of(rung),
+        }
     });
     Found { rungs: rungs.collect(), matches: matches(tune, history) }
 }
 
-fn interval(tune: &Tune, models: &Models, rung: usize) -> Option<(f64, f64)> {
-    let Models::Curves(curves) = models else { return None };
-    let found = curves[rung].as_ref()?.threshold?;
+/// The interval of a rung's value, where it is one that gives the wanted rate and not one that something else holds it
+/// to, and the other values that give it. An end beyond the range is that of the range.
+fn solutions(tune: &Tune, models: &Models, rung: usize, point: &[f64]) -> (Option<(f64, f64)>, Vec<Solved>) {
+    let Models::Curves(curves) = models else { return (None, Vec::new()) };
+    let Some(known) = &curves[rung] else { return (None, Vec::new()) };
     let (low, high) = tune.free[0].bounds();
-    (low..=high).contains(&found.value).then(|| found.interval(tune.ground.confidence))
+    let ends = |own: &Solved| (own.low.unwrap_or(low), own.high.unwrap_or(high));
+    let Some(answer) = known.answer(Some(point[0])) else { return (None, Vec::new()) };
+    let (from, to) = ends(answer);
+    let own = (from..=to).contains(&point[0]).then_some((from, to));
+    (own, known.solved.iter().filter(|other| *other != answer).copied().collect())
 }
 
 fn binds(tune: &Tune, point: &[f64]) -> Vec<String> {

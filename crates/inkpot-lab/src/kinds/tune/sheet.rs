@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{GameEntry, KnobValue, Knobs};
+use inkpot_stats::Solved;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -151,9 +152,24 @@ pub struct SheetKnob {
     /// Upper end.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub high: Option<f64>,
+    /// Other values that give the same, each with the ends of its interval where these lie within the range.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub also: Vec<SheetValue>,
     /// Whether an end of its range holds it back, in words.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub binds: Option<String>,
+}
+
+/// Another value that gives the same.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+#[expect(missing_docs, reason = "the value and the ends of its interval")]
+pub struct SheetValue {
+    pub value: f64,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub low: Option<f64>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub high: Option<f64>,
 }
 
 impl Sheet {
@@ -228,6 +244,7 @@ fn turned(free: &Free, x: f64, own: &FoundRung) -> SheetKnob {
         value: free.value(x),
         low: own.interval.map(|(low, _)| low),
         high: own.interval.map(|(_, high)| high),
+        also: own.others.iter().map(|&Solved { value, low, high }| SheetValue { value, low, high }).collect(),
         binds: own.binds.iter().find(|text| text.starts_with(&knob)).cloned(),
         knob,
     }

@@ -5,8 +5,8 @@ use inkpot_figures::{Answer, Estimate, Response, ResponsePoint, Surface, Words};
 use inkpot_lab::SolvedSummary;
 use inkpot_stats::{Outcome, Solved};
 
-use super::words::solution;
 use crate::figures::{Gallery, estimate};
+use crate::show::format::solution;
 
 impl Gallery<'_> {
     pub(super) fn response(&self) -> Response {

@@ -1,10 +1,10 @@
 //! What a sweep came to: which values give the target, or how far the knob moves the rate, and what the curve looks like.
 
 use inkpot_lab::{PointSummary, SolvedSummary, Summary, SweepFinding};
-use inkpot_stats::{Interval, Model, Outcome, Solved, Turn};
+use inkpot_stats::{Interval, Model, Outcome, Turn};
 
 use crate::show::costs::point_name;
-use crate::show::format::{confidence, counted, p_value, percent, places, round_percent, said, significant};
+use crate::show::format::{confidence, counted, p_value, percent, round_percent, said, significant, solution};
 
 /// Digits of knob values.
 const DIGITS: usize = 3;
@@ -74,18 +74,6 @@ fn what_would(solved: &SolvedSummary, summary: &Summary) -> String {
 fn rounded(matches: u64) -> u64 {
     let unit = 10u64.pow((matches.max(1).ilog10()).saturating_sub(1));
     matches.div_ceil(unit) * unit
-}
-
-/// A solved value and its interval, with as many decimals as the interval makes meaningful.
-pub(super) fn solution(own: &Solved) -> (String, String) {
-    let half = Interval { value: own.value, low: own.low.unwrap_or(own.value), high: own.high.unwrap_or(own.value) };
-    let places = places(&half);
-    let end = |end: Option<f64>| end.map_or_else(|| "beyond what was measured".into(), |x| format!("{x:.places$}"));
-    let ends = match (own.low, own.high) {
-        (None, None) => "wider than what was measured".into(),
-        (low, high) => format!("{} to {}", end(low), end(high)),
-    };
-    (format!("{:.places$}", own.value), ends)
 }
 
 /// The lowest and the highest point.

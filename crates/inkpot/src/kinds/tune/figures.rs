@@ -96,7 +96,7 @@ impl Gallery<'_> {
             let own = || history.iter().filter(move |tried| tried.probe.rung == place);
             let seen: Vec<(f64, Seen)> = own().map(|tried| (tried.probe.point[0], tried.seen[0])).collect();
             let wanted = rung.targets.first()?.value?;
-            let known = CurveSeen::fit(&seen, wanted)?;
+            let known = CurveSeen::fit(free, &seen, wanted, self.summary.confidence)?;
             let (low, high) = free.bounds();
             let turned = proved.turned.first()?;
             let value = turned.value.number()?;
@@ -107,7 +107,7 @@ impl Gallery<'_> {
                     .collect(),
                 curve: (0..=STEPS)
                     .map(|i| low + (high - low) * f64::from(i) / f64::from(STEPS))
-                    .map(|x| (x, known.curve.at(x)))
+                    .map(|x| (x, known.curve.at(x).value))
                     .collect(),
                 wanted,
                 value,
@@ -124,7 +124,7 @@ impl Gallery<'_> {
                 ),
                 // Not the caption of the proof's figures: these matches are others.
                 caption: format!(
-                    "Curve: logistic with lapses. Shaded: {} interval of the value, by the search alone. {}, seed {}. \
+                    "Curve: of what the search saw. Shaded: {} interval of the value, by the search alone. {}, seed {}. \
                      Study {}.",
                     tight(&confidence(self.summary)),
                     self.summary.game,

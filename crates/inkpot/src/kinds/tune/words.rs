@@ -1,10 +1,11 @@
 //! What a tuning came to: a sentence, the rungs with their values, the targets with what was proved.
 
 use inkpot_core::KnobValue;
-use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, Target, TuneSummary};
+use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, SheetValue, Target, TuneSummary};
+use inkpot_stats::Solved;
 
 use crate::failure::Failure;
-use crate::show::format::{count, percent, plain, said, said_figure};
+use crate::show::format::{count, percent, plain, said, said_figure, solution};
 
 /// What was found, in one sentence.
 pub(crate) fn sentence(told: &TuneSummary) -> String {
@@ -75,11 +76,27 @@ pub(super) fn lines(told: &TuneSummary) -> String {
     if !misses.is_empty() {
         lines.push(misses.join("\n"));
     }
+    let also: Vec<String> =
+        told.rungs.iter().flat_map(|rung| rung.turned.iter().filter_map(|own| other(rung, own))).collect();
+    if !also.is_empty() {
+        lines.push(also.join("\n"));
+    }
     let open = told.rungs.iter().flat_map(|rung| &rung.targets).any(|target| verdict(target) == Met::NotSeparable);
     if open {
         lines.push("Not separable yet: the interval reaches over an end; a larger `proof` narrows it.".into());
     }
     lines.join("\n\n")
+}
+
+/// Other values that give a rung what it should have, by the search alone.
+fn other(rung: &SheetRung, own: &SheetKnob) -> Option<String> {
+    let value = |other: &SheetValue| {
+        let (value, ends) = solution(&Solved { value: other.value, low: other.low, high: other.high });
+        format!("{value} ({ends})")
+    };
+    let values: Vec<String> = own.also.iter().map(value).collect();
+    let knob = short(&own.knob);
+    (!values.is_empty()).then(|| format!("{}: by the search, {knob} {} gives as much.", rung.name, values.join(" or ")))
 }
 
 /// How the figures were computed.

@@ -1,0 +1,188 @@
+//! Ratings of a pool: a field that many studies share, rated from all that was played between its members, jointly.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use inkpot_core::{GameEntry, Rows};
+use inkpot_ledger::{LedgerError, Manifest, Study};
+use inkpot_stats::{FieldSize, Interval, Meeting, Ratings};
+
+use crate::Plan;
+use crate::kinds::tournament::meetings_of;
+use crate::outcomes::{Outcomes, Pattern, pattern};
+
+/// A table of a study at which only members of the pool sat: what is known of its blocks.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct PoolTable {
+    /// Who sat there, by name.
+    pub entrants: Vec<String>,
+    /// Seed of the study: blocks of one seed and number share their world.
+    pub seed: u64,
+    /// Number of its first block.
+    pub first_block: u64,
+    courses: Vec<Pattern>,
+    /// Which course each block went, from 1 up; 0 counts for nobody.
+    blocks: Vec<usize>,
+}
+
+impl PoolTable {
+    /// Matches that count.
+    pub fn matches(&self) -> u64 {
+        self.patterns().map(|(_, pattern)| pattern.len() as u64).sum()
+    }
+
+    /// Whether both are of the same people in the same worlds.
+    pub fn overlaps(&self, other: &Self) -> bool {
+        let who = |table: &Self| table.entrants.iter().cloned().collect::<BTreeSet<String>>();
+        let span = |table: &Self| table.first_block..table.first_block + table.blocks.len() as u64;
+        let (a, b) = (span(self), span(other));
+        self.seed == other.seed && a.start < b.end && b.start < a.end && who(self) == who(other)
+    }
+
+    /// The courses that its blocks went: the matches of one by spaces, the seats of a match by dashes, each as who sat there
+    /// and the place.
+    pub fn courses(&self) -> Vec<String> {
+        let seat = |(who, place): &(usize, u16)| format!("{who}:{place}");
+        let played = |seats: &Vec<(usize, u16)>| seats.iter().map(seat).collect::<Vec<_>>().join("-");
+        self.courses.iter().map(|course| course.iter().map(played).collect::<Vec<_>>().join(" ")).collect()
+    }
+
+    /// Which course each block went, from 1 up; 0 counts for nobody.
+    pub fn blocks(&self) -> &[usize] {
+        &self.blocks
+    }
+
+    /// A table from its courses as they are written. None where these do not say who sat where.
+    pub fn read(
+        entrants: Vec<String>,
+        seed: u64,
+        first_block: u64,
+        courses: &[String],
+        blocks: Vec<usize>,
+    ) -> Option<Self> {
+        let seat = |text: &str| {
+            let (who, place) = text.split_once(':')?;
+            Some((
+                who.parse().ok().filter(|who| *who < entrants.len())?,
+                place.parse().ok().filter(|place| *place > 0)?,
+            ))
+        };
+        let played = |text: &str| -> Option<Vec<(usize, u16)>> {
+            text.split('-').map(seat).collect::<Option<Vec<_>>>().filter(|seats| seats.len() == entrants.len())
+        };
+        let course = |text: &String| text.split(' ').map(played).collect::<Option<Pattern>>();
+        let courses = courses.iter().map(course).collect::<Option<Vec<Pattern>>>()?;
+        let whole = blocks.iter().all(|block| *block <= courses.len());
+        whole.then_some(Self { entrants, seed, first_block, courses, blocks })
+    }
+
+    fn patterns(&self) -> impl Iterator<Item = (u64, &Pattern)> {
+        let each = self.blocks.iter().enumerate();
+        each.filter_map(|(at, course)| Some((self.first_block + at as u64, &self.courses[course.checked_sub(1)?])))
+    }
+}
+
+/// The tables of a study at which only these sat.
+pub fn pool_tables(
+    study: &Study,
+    manifest: &Manifest,
+    plan: &Plan,
+    game: &dyn GameEntry,
+    members: &[String],
+) -> Result<Vec<PoolTable>, LedgerError> {
+    let names = |cell: usize| -> Vec<String> {
+        plan.cells[cell].entrants.iter().map(|place| plan.entrants[*place].name.clone()).collect()
+    };
+    let mut seen: BTreeMap<usize, Outcomes> = BTreeMap::new();
+    study.visit(manifest, &game.measure_names(), |rows: &Rows| {
+        for block in rows.blocks() {
+            let cell = block.cell();
+            if names(cell).iter().all(|name| members.contains(name)) {
+                let own = (!block.has_void()).then(|| pattern(block, &plan.cells[cell].entrants));
+                seen.entry(cell).or_default().push(own);
+            }
+        }
+        Ok(())
+    })?;
+    let table = |(cell, outcomes): (usize, Outcomes)| {
+        let (courses, blocks) = outcomes.into_parts();
+        let first_block = plan.cells[cell].first_block;
+        PoolTable { entrants: names(cell), seed: plan.ground.seed, first_block, courses, blocks }
+    };
+    Ok(seen.into_iter().map(table).collect())
+}
+
+/// Ratings of a pool's members from all tables, in the order of `members`, above the mean of all or above an anchor, by the
+/// estimator of tournaments: blocks of one seed and number are one cluster, whatever study they are of. None for whom
+/// nothing is known.
+pub fn rate_pool(
+    members: &[String],
+    anchor: Option<usize>,
+    tables: &[PoolTable],
+    confidence: f64,
+) -> Vec<Option<Interval>> {
+    let worlds: BTreeSet<(u64, u64)> =
+        tables.iter().flat_map(|table| table.patterns().map(|(block, _)| (table.seed, block))).collect();
+    let worlds: BTreeMap<(u64, u64), usize> = worlds.into_iter().zip(0..).collect();
+    let seats = tables.iter().map(|table| table.entrants.len()).max().unwrap_or(2);
+    let size = FieldSize { entrants: members.len(), seats, blocks: worlds.len() };
+    let place = |name: &String| members.iter().position(|own| own == name);
+    let seated: Vec<Option<Vec<usize>>> =
+        tables.iter().map(|table| table.entrants.iter().map(place).collect()).collect();
+    let meetings = || {
+        tables.iter().zip(&seated).filter_map(|(table, seated)| Some((table, seated.as_ref()?))).flat_map(
+            |(table, seated)| {
+                table.patterns().flat_map(|(block, pattern)| {
+                    meetings_of(pattern, seated, worlds[&(table.seed, block)]).collect::<Vec<Meeting>>()
+                })
+            },
+        )
+    };
+    let fitted = Ratings::fit(size, meetings);
+    (0..members.len()).map(|member| fitted.as_ref()?.rating(member, anchor, confidence)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn table(seed: u64, wins: usize, losses: usize) -> PoolTable {
+        let names = vec!["a".to_string(), "b".into()];
+        let courses = ["0:1-1:2 1:2-0:1".to_string(), "0:2-1:1 1:1-0:2".into()];
+        let blocks = [vec![1; wins], vec![2; losses]].concat();
+        PoolTable::read(names, seed, 0, &courses, blocks).expect("it is written so")
+    }
+
+    #[test]
+    fn what_is_written_reads_back() {
+        let own = table(3, 4, 2);
+        let again = PoolTable::read(own.entrants.clone(), 3, 0, &own.courses(), own.blocks().to_vec());
+        assert_eq!(again, Some(own.clone()));
+        assert_eq!(own.matches(), 12);
+        let names = || vec!["a".to_string(), "b".into()];
+        for courses in ["0:1", "0:1-2:2", "0:1-1:0", "0-1"] {
+            assert_eq!(PoolTable::read(names(), 3, 0, &[courses.into()], vec![1]), None, "{courses}");
+        }
+        assert_eq!(PoolTable::read(names(), 3, 0, &[], vec![1]), None);
+    }
+
+    #[test]
+    fn two_studies_say_what_one_of_both_would() {
+        let members = vec!["a".to_string(), "b".into()];
+        let apart = rate_pool(&members, Some(1), &[table(1, 60, 40), table(2, 70, 30)], 0.95);
+        let together = rate_pool(&members, Some(1), &[table(1, 130, 70)], 0.95);
+        let (apart, together) = (apart[0].expect("rated"), together[0].expect("rated"));
+        assert!((apart.value - together.value).abs() < 1e-6, "{apart:?} and {together:?}");
+        assert!((apart.half_width() / together.half_width() - 1.0).abs() < 0.01, "{apart:?} and {together:?}");
+    }
+
+    #[test]
+    fn only_the_same_people_in_the_same_worlds_overlap() {
+        let own = table(1, 3, 3);
+        assert!(own.overlaps(&table(1, 1, 0)));
+        assert!(!own.overlaps(&table(2, 3, 3)));
+        let later = PoolTable { first_block: 6, ..own.clone() };
+        assert!(!own.overlaps(&later));
+        let others = PoolTable { entrants: vec!["a".into(), "c".into()], ..own.clone() };
+        assert!(!own.overlaps(&others));
+    }
+}
