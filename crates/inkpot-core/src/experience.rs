@@ -2,6 +2,25 @@
 
 use crate::{GameSheet, Keeper, Measure, Wanted};
 
+/// Moments of a match at which the lead is kept.
+pub const LEADS: usize = 20;
+
+/// The moment of this number as a share of the match.
+pub fn lead_moment(moment: usize) -> f64 {
+    (moment as f64 + 0.5) / LEADS as f64
+}
+
+/// The leads of a match as a row keeps them; none where it does not.
+pub fn read_leads(bytes: &[u8]) -> Option<[f64; LEADS]> {
+    let mut leads = [0.0; LEADS];
+    let (numbers, rest) = bytes.as_chunks::<4>();
+    if numbers.len() != LEADS || !rest.is_empty() {
+        return None;
+    }
+    leads.iter_mut().zip(numbers).for_each(|(lead, bytes)| *lead = f64::from(f32::from_le_bytes(*bytes)));
+    Some(leads)
+}
+
 /// A measure that every game has.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Feel {
@@ -91,6 +110,8 @@ pub(crate) struct Experience {
     leader: Option<usize>,
     lead_changes: u64,
     deepest: Vec<f64>,
+    /// The lead of the first seat over the second as it changed, where it is kept.
+    leads: Option<Vec<(u64, f64)>>,
 }
 
 impl Experience {
@@ -104,6 +125,22 @@ impl Experience {
         deepest.clear();
         deepest.resize(scores.len(), 0.0);
         *self = Self { start, scores: before, deepest, ..Self::default() };
+    }
+
+    /// Keeps the lead of the first seat over the second from here on.
+    pub(crate) fn keep_leads(&mut self) {
+        self.leads = Some(Vec::new());
+    }
+
+    /// The lead at evenly spaced moments of a match that ended at this tick, where it was kept.
+    pub(crate) fn leads(&self, tick: u64) -> Option<Vec<u8>> {
+        let changes = self.leads.as_ref()?;
+        let at = |moment: usize| {
+            let when = (lead_moment(moment) * tick as f64) as u64;
+            let before = changes.partition_point(|(changed, _)| *changed <= when);
+            before.checked_sub(1).map_or(0.0, |last| changes[last].1) as f32
+        };
+        Some((0..LEADS).flat_map(|moment| at(moment).to_le_bytes()).collect())
     }
 
     /// Looks at the scores after a tick.
@@ -127,6 +164,9 @@ impl Experience {
         }
         self.changes += 1;
         self.scores.copy_from_slice(scores);
+        if let (Some(leads), [first, second]) = (&mut self.leads, scores) {
+            leads.push((tick, first - second));
+        }
         let (best, leader) = leader(scores);
         if leader.is_some() {
             self.lead_changes += u64::from(self.leader.is_some_and(|before| Some(before) != leader));
@@ -238,6 +278,20 @@ mod tests {
         let seen = figures(&[], 30);
         assert_eq!(seen[..4], [1.0, 0.0, 0.0, 30.0]);
         assert!(seen[4].is_nan() && seen[5].is_nan());
+    }
+
+    #[test]
+    fn leads_are_kept_at_even_moments_where_they_are_asked_for() {
+        let mut feel = Experience::default();
+        feel.begin(&[0.0, 0.0]);
+        assert_eq!(feel.leads(40), None);
+        feel.keep_leads();
+        feel.look(11, &[0.0, 1.0]);
+        feel.look(31, &[3.0, 1.0]);
+        // Moments at 1, 3, 5, ... of 40 ticks.
+        let leads = feel.leads(40).and_then(|bytes| read_leads(&bytes)).expect("they are kept");
+        assert_eq!((leads[4], leads[5], leads[14], leads[15], leads[19]), (0.0, -1.0, -1.0, 2.0, 2.0));
+        assert_eq!(read_leads(&[0; 79]), None);
     }
 
     #[test]

@@ -34,6 +34,9 @@ impl<G: Playable> HeldTable<G> {
     ) -> Self {
         let seated = begun.and_then(|mut table| {
             catch(|| {
+                if spot.leads {
+                    table.keep_leads();
+                }
                 let agents: Vec<_> = seating.iter().map(|&who| setup.agent(who, setup.person(who, spot))).collect();
                 for (seat, agent) in agents.into_iter().enumerate() {
                     table.sit(agent, setup.seat_chance(spot, seat));

@@ -45,6 +45,7 @@ pub use capability::{Appraise, Imagine, Keyed, Measured, Noted, Options, Picture
 pub use chance::{Chance, Streams};
 pub use count::{CountError, CountRequest, Layer, Sequences};
 pub use entry::{Entry, GameEntry};
+pub use experience::{LEADS, lead_moment, read_leads};
 pub use explain::{Explained, InquiryError, explain};
 pub use fall::quiet_panics_in_matches;
 pub use game::{Acting, Advance, Choices, Ending, Game, MOST_SEATS, Seat, SeatSet, Verdict};

@@ -120,6 +120,7 @@ impl<G: Game + Measured> Setup<G> {
                 decision_us: players.map_or(f32::NAN, |players| players.decision_us(seat)),
                 decision_times: players.and_then(|players| players.decision_times(seat)).map(DecisionTimes::to_bytes),
                 nodes: players.map_or(0.0, |players| players.nodes(seat)),
+                leads: table.filter(|_| seat == 0).and_then(|table| table.experience().leads(table.tick())),
                 incident: played.incident.clone(),
             });
         }

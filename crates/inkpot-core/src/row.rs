@@ -43,6 +43,9 @@ pub struct Row {
     pub decision_times: Option<Vec<u8>>,
     /// Mean number of states its agent advanced for a decision; 0 if it does not search.
     pub nodes: f64,
+    /// How far the first seat led the second at even moments of the match, where that is kept, with the first seat; see
+    /// [`read_leads`](crate::read_leads).
+    pub leads: Option<Vec<u8>>,
     /// What went wrong, if anything did: the message and the last choices.
     pub incident: Option<String>,
 }
@@ -68,6 +71,7 @@ impl Row {
             decision_us: f32::NAN,
             decision_times: None,
             nodes: 0.0,
+            leads: None,
             incident: None,
         }
     }

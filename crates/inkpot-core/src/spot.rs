@@ -11,4 +11,6 @@ pub struct Spot {
     pub rotation: usize,
     /// Number of the match in the study.
     pub match_index: u64,
+    /// Whether the course of the lead is kept with its rows.
+    pub leads: bool,
 }

@@ -51,6 +51,9 @@ impl<G: Game> StageOf<G> {
                 }
                 None => table.insert(Table::new(game, world)),
             };
+            if spot.leads {
+                table.keep_leads();
+            }
             // All agents are there before the first begins.
             for &who in &*seating {
                 let person = setup.person(who, spot);

@@ -41,6 +41,11 @@ impl<G: Game> Table<G> {
         self.players.leave().for_each(drop);
     }
 
+    /// Keeps how the lead changes, for the rows of the match.
+    pub(crate) fn keep_leads(&mut self) {
+        self.experience.keep_leads();
+    }
+
     /// Gives the next seat to an agent, and lets it begin with its own chance.
     pub fn sit(&mut self, agent: Box<dyn Agent<G>>, chance: Chance) {
         self.players.sit(agent, chance);

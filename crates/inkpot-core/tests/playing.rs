@@ -27,7 +27,7 @@ fn block(stage: &mut dyn Stage, number: u64) -> Rows {
     let rotations = stage.rotations();
     for rotation in 0..rotations {
         let match_index = number * rotations as u64 + rotation as u64;
-        stage.play(Spot { cell: 0, block: number, rotation, match_index }, &mut rows);
+        stage.play(Spot { cell: 0, block: number, rotation, match_index, leads: false }, &mut rows);
     }
     rows
 }
@@ -191,7 +191,7 @@ fn a_held_match_goes_as_the_played_one() {
         let setting = setting(agents, &windy(), 31);
         let mut stage = staged(&setting);
         for rotation in 0..agents.len() {
-            let spot = Spot { cell: 0, block: 2, rotation, match_index: 7 };
+            let spot = Spot { cell: 0, block: 2, rotation, match_index: 7, leads: false };
             let (mut played, mut turned, mut told) = (none(), none(), none());
             stage.play(spot, &mut played);
             let mut held = stage.open(spot);

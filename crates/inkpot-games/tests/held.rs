@@ -30,7 +30,13 @@ fn setting(game: &dyn GameEntry, kind: &str) -> Setting {
 }
 
 fn spots() -> impl Iterator<Item = Spot> {
-    (0..8u64).map(|index| Spot { cell: 0, block: index / 2, rotation: (index % 2) as usize, match_index: index })
+    (0..8u64).map(|index| Spot {
+        cell: 0,
+        block: index / 2,
+        rotation: (index % 2) as usize,
+        match_index: index,
+        leads: false,
+    })
 }
 
 /// Rows without their times, by bits, so that NaN equals NaN.

@@ -231,7 +231,8 @@ fn share(first: (&str, &[(&str, f64)]), second: (&str, &[(&str, f64)])) -> f64 {
     let mut stage = game.stage(&setting).unwrap();
     let mut rows = Rows::new(game.sheet().measures.len());
     for match_index in 0..600 {
-        let spot = Spot { cell: 0, block: match_index / 2, rotation: (match_index % 2) as usize, match_index };
+        let spot =
+            Spot { cell: 0, block: match_index / 2, rotation: (match_index % 2) as usize, match_index, leads: false };
         stage.play(spot, &mut rows);
     }
     let own = rows.rows.iter().filter(|row| row.entrant == 0);

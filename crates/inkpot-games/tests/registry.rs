@@ -81,7 +81,10 @@ fn every_agent_and_preset_on_every_level_plays_without_a_fault() {
                     let mut stage = game.stage(&setting).unwrap();
                     let mut rows = Rows::new(sheet.measures.len());
                     for rotation in 0..stage.rotations() {
-                        stage.play(Spot { cell: 0, block: 0, rotation, match_index: rotation as u64 }, &mut rows);
+                        stage.play(
+                            Spot { cell: 0, block: 0, rotation, match_index: rotation as u64, leads: false },
+                            &mut rows,
+                        );
                     }
                     assert_eq!(rows.measures.len(), rows.rows.len() * sheet.measures.len());
                     for row in &rows.rows {

@@ -5,7 +5,11 @@ use serde::{Deserialize, Serialize};
 
 use crate::combinations::rank;
 use crate::kinds::tournament::Played;
+use crate::suspense::KEPT as LEADS_KEPT;
 use crate::{Compare, Design, Proof, StudyKind, Subject, Tournament, Vary};
+
+/// A study of more cells keeps no leads: they are for the suspense of each.
+const MOST_CELLS_WITH_LEADS: u64 = 64;
 
 /// Where and how matches are played, whatever is studied.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -195,7 +199,8 @@ impl Plan {
             (unit / self.blocks, unit % self.blocks)
         };
         let first_block = self.cells.get(cell as usize).map_or(0, |cell| cell.first_block);
-        Spot { cell: cell as u32, block: first_block + block, rotation: rotation as usize, match_index }
+        let leads = block < LEADS_KEPT && self.seats() == 2 && self.total_cells() <= MOST_CELLS_WITH_LEADS;
+        Spot { cell: cell as u32, block: first_block + block, rotation: rotation as usize, match_index, leads }
     }
 
     /// The round of a cell, from 0 up.

@@ -39,7 +39,7 @@ impl<'a> Stages<'a> {
 /// Plays all matches of a block and appends their rows.
 fn play_block(stage: &mut dyn Stage, block: u64, rows: &mut Rows) {
     for rotation in 0..stage.rotations() {
-        stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64 }, rows);
+        stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64, leads: false }, rows);
     }
 }
 

@@ -1,108 +1,107 @@
 //! Suspense: how undecided matches are, over time, by a win-probability model fitted on the study.
 //!
-//! Some blocks of every cell are played again for their score timelines. At evenly spaced moments of each match the
-//! chance that the first entrant wins is modelled as `logit p = a + (b + c t) d`: `d` its lead there over the standard
-//! deviation of leads, `t` the moment as a share of the cell's mean length (Clauset, Kogan & Redner 2015 find leads to
-//! be much of what there is to know). Suspense of a match is the mean of `4 p (1 - p)` over its moments: 1 is an even
-//! chance throughout, 0 decided from the start.
+//! Matches of the first blocks of every cell keep how the lead went. At evenly spaced moments of each the chance that the
+//! first entrant wins is modelled as `logit p = a + (b + c t) d`: `d` its lead there over the standard deviation of leads,
+//! `t` the moment as a share of the cell's mean length (Clauset, Kogan & Redner 2015 find leads to be much of what there is
+//! to know). Suspense of a match is the mean of `4 p (1 - p)` over its moments: 1 is an even chance throughout, 0 decided
+//! from the start.
 
-use inkpot_core::{GameEntry, Moment, Rows, Telling};
-use inkpot_stats::{Interval, Logit, Moments};
+use inkpot_core::{Block, LEADS, lead_moment, read_leads};
+use inkpot_stats::{Interval, Logit, jackknife};
 
-use crate::Plan;
+/// Blocks of a cell whose leads are kept.
+pub(crate) const KEPT: u64 = 100;
+/// Fewer blocks than this say nothing.
+const FEWEST: usize = 30;
+/// Groups of blocks that are left out one by one, at most.
+const GROUPS: usize = 50;
+/// Newton's steps from the fit of all blocks to that of all but a few.
+const STEPS: usize = 2;
 
-/// Moments of a match that are looked at.
-const MOMENTS: usize = 20;
-/// Blocks of a cell that are played again: a tenth of them, within these numbers.
-const SHARE: u64 = 10;
-const FEWEST: u64 = 10;
-const MOST: u64 = 60;
-/// A study of more cells has no suspense: it would take too long.
-const MOST_CELLS: usize = 64;
-
-/// Suspense of each cell; none where it cannot be known.
-pub(crate) fn suspense(plan: &Plan, game: &dyn GameEntry, blocks: u64) -> Vec<Option<Interval>> {
-    let two = plan.seats() == 2;
-    if plan.cells.len() > MOST_CELLS || !two {
-        return vec![None; plan.cells.len()];
-    }
-    (0..plan.cells.len()).map(|cell| of_cell(plan, cell, game, blocks)).collect()
-}
-
-/// One match as it was told: its length, the first entrant's leads as they change, and whether it won.
+/// How the lead went in one match: that of the first entrant at the moments, whether it won, and the length.
+#[derive(Clone, Debug)]
 struct Course {
-    ticks: u64,
-    leads: Vec<(u64, f64)>,
+    ticks: f64,
+    leads: [f64; LEADS],
     won: f64,
 }
 
-impl Course {
-    /// The lead at a share of the match.
-    fn at(&self, share: f64) -> f64 {
-        let tick = (share * self.ticks as f64) as u64;
-        let before = self.leads.iter().take_while(|(when, _)| *when <= tick);
-        before.last().map_or(0.0, |(_, lead)| *lead)
+/// How the lead went in the blocks of a cell.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Courses {
+    blocks: Vec<Vec<Course>>,
+}
+
+impl Courses {
+    /// Takes a block, of which `first` is the first entrant's place; one without leads says nothing, nor do void matches.
+    pub(crate) fn take(&mut self, block: Block, first: usize) {
+        let course = |played: inkpot_core::MatchRows| {
+            let (seats, seat) = (played.seats(), played.seat_of(first)?);
+            let mut leads = read_leads(seats[0].leads.as_deref()?)?;
+            if seat > 0 {
+                leads.iter_mut().for_each(|lead| *lead = -*lead);
+            }
+            Some(Course { ticks: seats[seat].ticks as f64, leads, won: played.points(seat) })
+        };
+        let courses: Vec<Course> = block.matches().filter(|played| !played.is_void()).filter_map(course).collect();
+        if !courses.is_empty() {
+            self.blocks.push(courses);
+        }
+    }
+
+    /// The mean suspense with its interval; none of fewer than thirty blocks, or where nobody ever leads.
+    ///
+    /// The model is fitted again with each group of blocks left out (the jackknife, Tukey 1958; Efron & Stein 1981), so that
+    /// the interval carries its error and the value is free of most of its bias.
+    pub(crate) fn suspense(&self, confidence: f64) -> Option<Interval> {
+        if self.blocks.len() < FEWEST {
+            return None;
+        }
+        let all: Vec<&[Course]> = self.blocks.iter().map(Vec::as_slice).collect();
+        let (whole, model) = fitted(&all, None)?;
+        let groups = self.blocks.len().min(GROUPS);
+        let without = |group: usize| -> Option<f64> {
+            let kept = all.iter().enumerate().filter(|(block, _)| block * groups / all.len() != group);
+            fitted(&kept.map(|(_, block)| *block).collect::<Vec<_>>(), Some(&model)).map(|(value, _)| value)
+        };
+        // On the scale of the logit, on which the figure is spread more evenly around its value.
+        let logit = |x: f64| {
+            let x = x.clamp(1e-9, 1.0 - 1e-9);
+            (x / (1.0 - x)).ln()
+        };
+        let left_out = (0..groups).map(|group| without(group).map(logit)).collect::<Option<Vec<f64>>>()?;
+        let seen = jackknife(logit(whole), &left_out, confidence)?;
+        let share = |x: f64| 1.0 / (1.0 + (-x).exp());
+        Some(Interval { value: share(seen.value), low: share(seen.low), high: share(seen.high) })
     }
 }
 
-fn of_cell(plan: &Plan, cell: usize, game: &dyn GameEntry, blocks: u64) -> Option<Interval> {
-    if plan.by_the_clock(&plan.cells[cell]) {
-        return None;
-    }
-    let sample = (blocks / SHARE).clamp(FEWEST, MOST).min(blocks);
-    let told: Vec<Vec<Course>> = (0..sample).map(|block| tell(plan, cell, game, block)).collect();
-    let all = || told.iter().flatten();
-    let mean_ticks = all().map(|told| told.ticks as f64).sum::<f64>() / all().count().max(1) as f64;
-    let moments = || (0..MOMENTS).map(|i| (i as f64 + 0.5) / MOMENTS as f64);
-    let square = all().flat_map(|told| moments().map(|share| told.at(share).powi(2))).sum::<f64>();
-    let sd = (square / (all().count() * MOMENTS).max(1) as f64).sqrt();
+/// The mean suspense of these blocks by the model fitted on them, from the start or from a fit of like data, and the model.
+fn fitted(blocks: &[&[Course]], near: Option<&Logit<3>>) -> Option<(f64, Logit<3>)> {
+    let all = || blocks.iter().copied().flatten();
+    let matches = all().count().max(1) as f64;
+    let mean_ticks = all().map(|course| course.ticks).sum::<f64>() / matches;
+    let square: f64 = all().flat_map(|course| course.leads).map(|lead| lead * lead).sum();
+    let sd = (square / (matches * LEADS as f64)).sqrt();
     if sd <= 0.0 {
         return None;
     }
-    let features = |told: &Course, share: f64| {
-        let (lead, time) = (told.at(share) / sd, share * told.ticks as f64 / mean_ticks);
+    let features = |course: &Course, moment: usize| {
+        let (lead, time) = (course.leads[moment] / sd, lead_moment(moment) * course.ticks / mean_ticks);
         [1.0, lead, lead * time]
     };
-    let rows = all().flat_map(|told| moments().map(|share| (features(told, share), told.won)));
-    let model = Logit::fit(rows)?;
-    let mut seen = Moments::default();
-    for block in &told {
-        let of_match = |told: &Course| {
-            let undecided = moments().map(|share| {
-                let p = model.at(&features(told, share));
-                4.0 * p * (1.0 - p)
-            });
-            undecided.sum::<f64>() / MOMENTS as f64
-        };
-        seen.push(block.iter().map(of_match).sum::<f64>() / block.len() as f64);
-    }
-    seen.interval(plan.ground.confidence)
-}
-
-/// Plays a block of a cell again for its timelines; void matches are left out.
-fn tell(plan: &Plan, cell: usize, game: &dyn GameEntry, block: u64) -> Vec<Course> {
-    let own = &plan.cells[cell];
-    let Ok(stage) = game.stage(&plan.setting(own)) else { return Vec::new() };
-    let mut rows = Rows::new(game.sheet().measures.len());
-    let mut told = Vec::new();
-    for rotation in 0..stage.rotations() {
-        rows.clear();
-        let mut changes: Vec<(u64, Vec<f64>)> = Vec::new();
-        let spot = inkpot_core::Spot { cell: cell as u32, block: own.first_block + block, rotation, match_index: 0 };
-        let mut listener = |moment| {
-            if let Moment::Score { tick, scores } = moment {
-                changes.push((tick, scores));
-            }
-        };
-        inkpot_core::tell(stage.open(spot), Telling::Scores, &mut listener, &mut rows);
-        let first = own.entrants[0];
-        let Some(played) = rows.matches().next().filter(|played| !played.is_void()) else { continue };
-        let Some(seat) = played.seat_of(first) else { continue };
-        told.push(Course {
-            ticks: played.seats()[seat].ticks,
-            leads: changes.iter().map(|(tick, scores)| (*tick, scores[seat] - scores[1 - seat])).collect(),
-            won: played.points(seat),
+    let rows = all().flat_map(|course| (0..LEADS).map(move |moment| (features(course, moment), course.won)));
+    let model = match near {
+        None => Logit::fit(rows)?,
+        Some(near) => near.refit(rows, STEPS)?,
+    };
+    let undecided = |course: &Course| {
+        let at = (0..LEADS).map(|moment| {
+            let p = model.at(&features(course, moment));
+            4.0 * p * (1.0 - p)
         });
-    }
-    told
+        at.sum::<f64>() / LEADS as f64
+    };
+    let of_block = |block: &&[Course]| block.iter().map(undecided).sum::<f64>() / block.len() as f64;
+    Some((blocks.iter().map(of_block).sum::<f64>() / blocks.len() as f64, model))
 }

@@ -3,12 +3,13 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{Block, DecisionTimes, GameEntry, MatchRows, Outcome, Row, Rows};
-use inkpot_stats::{BlockRates, Moments, People};
+use inkpot_stats::{BlockRates, Interval, Moments, People};
 
 use crate::Plan;
 use crate::course::{Course, print_of};
 use crate::figure::scale_of;
 use crate::outcomes::{Outcomes, pattern};
+use crate::suspense::Courses;
 
 /// The sums of one cell.
 #[derive(Clone, Debug)]
@@ -26,6 +27,7 @@ pub(crate) struct CellTally {
     /// Number of its first block.
     pub(crate) first_block: u64,
     course: Course,
+    courses: Courses,
     /// The sums of the block at work, kept for their memory.
     sums: Vec<Sums>,
 }
@@ -85,6 +87,7 @@ impl CellTally {
             outcomes: compared.then(Outcomes::default),
             first_block: plan.cells[cell].first_block,
             course: Course::default(),
+            courses: Courses::default(),
             sums: vec![Sums::new(measures.len()); plan.cells[cell].entrants.len()],
         }
     }
@@ -92,6 +95,7 @@ impl CellTally {
     fn take(&mut self, block: Block) {
         self.blocks += 1;
         self.course.see(|| print_of(block));
+        self.courses.take(block, self.entrants[0].place);
         let mut sums = std::mem::take(&mut self.sums);
         sums.iter_mut().for_each(Sums::clear);
         let (mut first_seat, mut valid) = (0.0, 0.0);
@@ -177,6 +181,11 @@ impl CellTally {
     /// Whether it is always the same match.
     pub(crate) fn is_decided(&self) -> bool {
         self.voids == 0 && self.course.is_decided()
+    }
+
+    /// How undecided its matches are, where that is known; of a match that is always the same nothing is.
+    pub(crate) fn suspense(&self, confidence: f64) -> Option<Interval> {
+        self.courses.suspense(confidence).filter(|_| !self.is_decided())
     }
 
     /// Ends it: of a match that is always the same all figures are known without error.

@@ -68,7 +68,7 @@ fn log(truth: &[(&str, f64)], people: u64, matches: u32, seed: u64) -> HumanLog 
     for block in 0..people {
         let mut rows = Rows::new(measures.len());
         for rotation in 0..stage.rotations() {
-            stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64 }, &mut rows);
+            stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64, leads: false }, &mut rows);
         }
         for played in rows.matches() {
             let (seats, own) = (played.seats(), played.seat_of(0).expect("the visitor plays"));

@@ -18,8 +18,8 @@ use parquet::schema::types::{ColumnPath, Type};
 pub(crate) struct Field {
     pub(crate) name: &'static str,
     pub(crate) kind: Kind,
-    /// Whether two runs of one brief agree on it.
-    pub(crate) reproducible: bool,
+    /// Whether exports have it.
+    pub(crate) exported: bool,
 }
 
 pub(crate) enum Kind {
@@ -32,6 +32,9 @@ pub(crate) enum Kind {
     Note(fn(&Row) -> Option<&str>, fn(&mut Row, Option<String>)),
     Bytes(fn(&Row) -> Option<&[u8]>, fn(&mut Row, Option<Vec<u8>>)),
 }
+
+/// The column that studies of the first releases do not have.
+const LEADS: &str = "leads";
 
 /// Every field of a row, in the order of the columns.
 pub(crate) const FIELDS: &[Field] = &[
@@ -58,19 +61,24 @@ pub(crate) const FIELDS: &[Field] = &[
     Field {
         name: "decision_us",
         kind: Kind::Float(|row| row.decision_us, |row, value| row.decision_us = value),
-        reproducible: false,
+        exported: false,
     },
     Field {
         name: "decision_times",
         kind: Kind::Bytes(|row| row.decision_times.as_deref(), |row, bytes| row.decision_times = bytes),
-        reproducible: false,
+        exported: false,
     },
     field("nodes", Kind::Double(|row| row.nodes, |row, value| row.nodes = value)),
+    Field {
+        name: LEADS,
+        kind: Kind::Bytes(|row| row.leads.as_deref(), |row, bytes| row.leads = bytes),
+        exported: false,
+    },
     field("incident", Kind::Note(|row| row.incident.as_deref(), |row, note| row.incident = note)),
 ];
 
 const fn field(name: &'static str, kind: Kind) -> Field {
-    Field { name, kind, reproducible: true }
+    Field { name, kind, exported: true }
 }
 
 /// Rows as the bytes of a Parquet file; `measures` names the measure columns.
@@ -83,15 +91,15 @@ pub(crate) fn encode(rows: &Rows, measures: &[String]) -> Result<Vec<u8>, Parque
     writer.into_inner()
 }
 
-/// A Parquet writer with the columns of rows; `times` says whether those that differ from run to run are among them.
+/// A Parquet writer with the columns of rows; `all` says whether those that are not exported are among them.
 pub(crate) fn open<W: std::io::Write + Send>(
     into: W,
     measures: &[String],
-    times: bool,
+    all: bool,
 ) -> Result<SerializedFileWriter<W>, ParquetError> {
     let columns = FIELDS
         .iter()
-        .filter(|field| times || field.reproducible)
+        .filter(|field| all || field.exported)
         .map(column_type)
         .chain(measures.iter().map(|name| {
             Type::primitive_type_builder(name, Physical::DOUBLE).with_repetition(Repetition::REQUIRED).build()
@@ -142,29 +150,35 @@ type Group<'a, W> = SerializedRowGroupWriter<'a, W>;
 pub(crate) fn write_fields<W: std::io::Write + Send>(
     group: &mut Group<'_, W>,
     rows: &Rows,
-    times: bool,
+    all: bool,
 ) -> Result<(), ParquetError> {
-    let rows = &rows.rows;
-    for field in FIELDS.iter().filter(|field| times || field.reproducible) {
-        match field.kind {
-            Kind::Int(get, _) => put::<Int32Type, _>(group, rows.iter().map(get), None)?,
-            Kind::Long(get, _) => put::<Int64Type, _>(group, rows.iter().map(get), None)?,
-            Kind::Double(get, _) => put::<DoubleType, _>(group, rows.iter().map(get), None)?,
-            Kind::Float(get, _) => put::<FloatType, _>(group, rows.iter().map(get), None)?,
-            Kind::Flag(get, _) => put::<BoolType, _>(group, rows.iter().map(get), None)?,
-            Kind::Word(get, _) => {
-                put::<ByteArrayType, _>(group, rows.iter().map(|row| word(get(row))), None)?;
-            }
-            Kind::Note(get, _) => {
-                let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
-                let notes = rows.iter().filter_map(get).map(ByteArray::from);
-                put::<ByteArrayType, _>(group, notes, Some(&levels))?;
-            }
-            Kind::Bytes(get, _) => {
-                let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
-                let bytes = rows.iter().filter_map(get).map(|bytes| ByteArray::from(bytes.to_vec()));
-                put::<ByteArrayType, _>(group, bytes, Some(&levels))?;
-            }
+    let fields = FIELDS.iter().filter(|field| all || field.exported);
+    fields.into_iter().try_for_each(|field| write_field(group, field, &rows.rows))
+}
+
+fn write_field<W: std::io::Write + Send>(
+    group: &mut Group<'_, W>,
+    field: &Field,
+    rows: &[Row],
+) -> Result<(), ParquetError> {
+    match field.kind {
+        Kind::Int(get, _) => put::<Int32Type, _>(group, rows.iter().map(get), None)?,
+        Kind::Long(get, _) => put::<Int64Type, _>(group, rows.iter().map(get), None)?,
+        Kind::Double(get, _) => put::<DoubleType, _>(group, rows.iter().map(get), None)?,
+        Kind::Float(get, _) => put::<FloatType, _>(group, rows.iter().map(get), None)?,
+        Kind::Flag(get, _) => put::<BoolType, _>(group, rows.iter().map(get), None)?,
+        Kind::Word(get, _) => {
+            put::<ByteArrayType, _>(group, rows.iter().map(|row| word(get(row))), None)?;
+        }
+        Kind::Note(get, _) => {
+            let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
+            let notes = rows.iter().filter_map(get).map(ByteArray::from);
+            put::<ByteArrayType, _>(group, notes, Some(&levels))?;
+        }
+        Kind::Bytes(get, _) => {
+            let levels: Vec<i16> = rows.iter().map(|row| i16::from(get(row).is_some())).collect();
+            let bytes = rows.iter().filter_map(get).map(|bytes| ByteArray::from(bytes.to_vec()));
+            put::<ByteArrayType, _>(group, bytes, Some(&levels))?;
         }
     }
     Ok(())
@@ -213,24 +227,30 @@ fn read(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<R
     let reader = SerializedFileReader::new(bytes::Bytes::from(bytes))?;
     let schema = reader.metadata().file_metadata().schema_descr();
     let found: Vec<&str> = schema.columns().iter().map(|column| column.name()).collect();
-    let wanted = FIELDS.iter().map(|field| field.name).chain(measures.iter().map(String::as_str));
+    let fields: Vec<&Field> = FIELDS.iter().filter(|field| field.name != LEADS || found.contains(&LEADS)).collect();
+    let wanted = fields.iter().map(|field| field.name).chain(measures.iter().map(String::as_str));
     if !found.iter().copied().eq(wanted) {
         return Err(ParquetError::General(format!("its columns are not those of this study: {}", found.join(", "))));
     }
     let mut all = Rows::new(measures.len());
     for index in 0..reader.num_row_groups() {
         let group = reader.get_row_group(index)?;
-        all.append(&mut read_group(group.as_ref(), measures.len(), only)?);
+        all.append(&mut read_group(group.as_ref(), &fields, measures.len(), only)?);
     }
     Ok(all)
 }
 
-fn read_group(group: &dyn RowGroupReader, width: usize, only: Option<&Columns>) -> Result<Rows, ParquetError> {
+fn read_group(
+    group: &dyn RowGroupReader,
+    fields: &[&Field],
+    width: usize,
+    only: Option<&Columns>,
+) -> Result<Rows, ParquetError> {
     let count =
         usize::try_from(group.metadata().num_rows()).map_err(|error| ParquetError::General(error.to_string()))?;
     let mut rows = vec![Row { score: 0.0, ..Row::blank() }; count];
     let wanted = |field: &Field| only.is_none_or(|only| only.fields.contains(&field.name));
-    for (index, field) in FIELDS.iter().enumerate().filter(|(_, field)| wanted(field)) {
+    for (index, field) in fields.iter().enumerate().filter(|(_, field)| wanted(field)) {
         match field.kind {
             Kind::Int(_, set) => fill::<Int32Type>(group, index, &mut rows, set)?,
             Kind::Long(_, set) => fill::<Int64Type>(group, index, &mut rows, set)?,
@@ -261,7 +281,7 @@ fn read_group(group: &dyn RowGroupReader, width: usize, only: Option<&Columns>) 
     }
     let mut measures = vec![f64::NAN; count * width];
     for column in (0..width).filter(|column| only.is_none_or(|only| only.measures.contains(column))) {
-        let (values, _) = get::<DoubleType>(group, FIELDS.len() + column, count)?;
+        let (values, _) = get::<DoubleType>(group, fields.len() + column, count)?;
         for (slot, value) in measures.iter_mut().skip(column).step_by(width).zip(values) {
             *slot = value;
         }
@@ -334,6 +354,7 @@ pub(crate) mod tests {
             decision_us: 0.5,
             decision_times: (seat == 0).then(|| vec![0, 255]),
             nodes: 17.5,
+            leads: (seat == 0).then(|| vec![7; 80]),
             incident: (seat == 1).then(|| "seat 1 panicked, \"quoted\"".to_string()),
         };
         Rows { rows: vec![row(0), row(1)], measures: vec![1.5, f64::NEG_INFINITY, -0.0, 1e-300], width: 2 }
@@ -349,6 +370,26 @@ pub(crate) mod tests {
         rows.append(&mut sample(1));
         let back = decode(encode(&rows, &names()).unwrap(), &names(), None).unwrap();
         assert_eq!(back, rows);
+    }
+
+    #[test]
+    fn rows_of_the_first_releases_which_keep_no_leads_are_read_too() {
+        let mut old = sample(0);
+        old.rows.iter_mut().for_each(|row| row.leads = None);
+        let columns = FIELDS.iter().filter(|field| field.name != LEADS).map(column_type);
+        let measures = names().into_iter().map(|name| {
+            Type::primitive_type_builder(&name, Physical::DOUBLE).with_repetition(Repetition::REQUIRED).build()
+        });
+        let all = columns.chain(measures).map(|column| column.map(Arc::new)).collect::<Result<Vec<_>, _>>().unwrap();
+        let schema = Type::group_type_builder("rows").with_fields(all).build().unwrap();
+        let mut writer = SerializedFileWriter::new(Vec::new(), Arc::new(schema), properties()).unwrap();
+        let mut group = writer.next_row_group().unwrap();
+        for field in FIELDS.iter().filter(|field| field.name != LEADS) {
+            write_field(&mut group, field, &old.rows).unwrap();
+        }
+        write_measures(&mut group, &old).unwrap();
+        group.close().unwrap();
+        assert_eq!(decode(writer.into_inner().unwrap(), &names(), None).unwrap(), old);
     }
 
     #[test]

@@ -88,7 +88,7 @@ fn write_group<W: Write + Send>(
 }
 
 fn fields() -> impl Iterator<Item = &'static Field> {
-    FIELDS.iter().filter(|field| field.reproducible)
+    FIELDS.iter().filter(|field| field.exported)
 }
 
 fn header(measures: &[String], labels: &ExportLabels) -> Vec<String> {

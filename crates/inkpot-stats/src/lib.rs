@@ -6,6 +6,7 @@
 mod difference;
 mod field;
 mod interval;
+mod jackknife;
 mod likelihood;
 mod local;
 mod logistic;
@@ -24,6 +25,7 @@ mod win_rate;
 pub use difference::{Difference, holm, paired_difference, unpaired_difference};
 pub use field::{FieldSize, POINTS, PRIOR_MATCHES};
 pub use interval::{Interval, chi_square_above, normal_density, normal_share, student_quantile};
+pub use jackknife::jackknife;
 pub use local::{Crossings, LocalCurve, Measured, Solved};
 pub use logistic::{CurvePoint, LapseLogistic};
 pub use logit::Logit;

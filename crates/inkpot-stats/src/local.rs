@@ -10,8 +10,12 @@ use crate::interval::t_quantile;
 const PIECES: f64 = 4.0;
 /// Matches that each point is taken to have halved besides, so that one where all was won or lost stays finite.
 const PRIOR_MATCHES: f64 = 0.5;
-/// A mean is not believed to vary less than so much of what independent matches would.
-pub(crate) const LEAST_DESIGN_EFFECT: f64 = 0.3;
+/// A mean is not believed to vary less than so much of what independent matches would: of few blocks, which can look more
+/// even than they are, 0.6 at twenty, of many 0.3.
+pub(crate) fn least_design_effect(blocks: f64) -> f64 {
+    0.3 + 6.0 / blocks
+}
+
 /// Holds a parabola through fewer than three places to the flattest: too weak to be seen wherever there are more.
 const RIDGE: f64 = 1e-6;
 const MOST_STEPS: usize = 60;
@@ -87,7 +91,7 @@ impl LocalCurve {
         let mut covariance = measured.covariance.clone();
         for (point, place) in places.iter().enumerate() {
             let p = share(curve.logit(*place));
-            let least = LEAST_DESIGN_EFFECT * p * (1.0 - p) / measured.matches[point];
+            let least = least_design_effect(measured.blocks) * p * (1.0 - p) / measured.matches[point];
             covariance[(point, point)] = covariance[(point, point)].max(least);
         }
         curve.own = curve.pieces.iter().map(|piece| piece.covariance(piece, &covariance)).collect();

@@ -18,12 +18,18 @@ impl<const N: usize> Logit<N> {
     /// Fits features with outcomes from 0 to 1 by Newton's method on the penalised likelihood. None without data, or
     /// when it does not settle.
     pub fn fit(rows: impl Iterator<Item = ([f64; N], f64)>) -> Option<Self> {
+        Self { weights: [0.0; N] }.refit(rows, STEPS)
+    }
+
+    /// Fits like data from here, in so many of Newton's steps at most: two come within a thousandth of a fit that a few of a
+    /// hundred blocks move. None without data.
+    pub fn refit(&self, rows: impl Iterator<Item = ([f64; N], f64)>, steps: usize) -> Option<Self> {
         let rows: Vec<(SVector<f64, N>, f64)> = rows.map(|(x, y)| (SVector::from(x), y)).collect();
         if rows.is_empty() {
             return None;
         }
-        let mut w = SVector::<f64, N>::zeros();
-        for _ in 0..STEPS {
+        let mut w = SVector::from(self.weights);
+        for _ in 0..steps {
             let mut gradient = -w * PRIOR;
             let mut information = SMatrix::<f64, N, N>::identity() * PRIOR;
             for (x, y) in &rows {

@@ -5,7 +5,7 @@ use statrs::distribution::{ChiSquared, ContinuousCDF};
 use thiserror::Error;
 
 use crate::interval::{normal_quantile, t_quantile};
-use crate::local::{LEAST_DESIGN_EFFECT, LocalCurve, Measured, Solved};
+use crate::local::{LocalCurve, Measured, Solved, least_design_effect};
 use crate::resample::{BlockTable, Draws};
 use crate::{CurvePoint, Interval, LapseLogistic};
 
@@ -189,7 +189,7 @@ fn turns(measured: &Measured, confidence: f64) -> Vec<Turn> {
     let clear = |low: usize, high: usize| {
         let least = |at: usize| {
             let p = (means[at] * matches[at] + 0.5) / (matches[at] + 1.0);
-            LEAST_DESIGN_EFFECT * p * (1.0 - p) / matches[at]
+            least_design_effect(*blocks) * p * (1.0 - p) / matches[at]
         };
         let own = |at: usize| covariance[(at, at)].max(least(at));
         let variance = own(low) + own(high) - 2.0 * covariance[(low, high)];

@@ -19,9 +19,7 @@ fn ends(interval: &Value) -> String {
 fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
     let bench = Bench::new();
     let told = bench.ok("demo --quick --out shown");
-    for part in
-        ["a newcomer takes", "gives the newcomer 55 %", "On gentle, played by newcomer", "pairings are separable"]
-    {
+    for part in ["a newcomer takes", "gives guest 55 %", "On gentle, played by newcomer", "pairings are separable"] {
         assert!(told.contains(part), "`{part}` is missing from\n{told}");
     }
     for figure in ["how-hard/figures/rates.png", "skill/figures/response.svg", "nerves/figures/surface.png"] {

@@ -289,3 +289,33 @@ fn ratings_of_pools_hold() {
         assert!(pools_hold(studies, matches, 400, 40_000) >= 0.93 - 0.025);
     }
 }
+
+/// How often suspense held over studies of so many blocks; the truth is the mean over large ones of other seeds.
+fn suspense_holds(blocks: u64, seeds: u64, truths: u64) -> f64 {
+    let bench = Bench::new();
+    let of = |matches: u64, seed: u64| {
+        let told = bench.json(&format!("batch piste fencer newcomer -m {matches} --seed {seed} --name s"));
+        let _ = std::fs::remove_dir_all(bench.path("ledger"));
+        told["entrants"][0]["measures"]["suspense"].clone()
+    };
+    let truth = (0..truths).map(|seed| number(&of(200, 100_000 + seed)["value"])).sum::<f64>() / truths as f64;
+    let held = (1..=seeds).filter(|seed| holds(&of(2 * blocks, *seed), truth)).count();
+    let share = held as f64 / seeds as f64;
+    println!("| suspense | {blocks} | {:.1} % | truth {truth:.4} |", 100.0 * share);
+    share
+}
+
+#[test]
+fn suspense_holds_in_a_few_studies_and_few_blocks_have_none() {
+    assert!(suspense_holds(30, 30, 20) > 0.8);
+    let few = Bench::new().json("batch piste fencer newcomer -m 58 --seed 1");
+    assert!(few["entrants"][0]["measures"].get("suspense").is_none());
+}
+
+#[test]
+#[ignore = "minutes of simulation; run in release"]
+fn suspense_holds_in_many() {
+    for blocks in [30, 60, 100] {
+        assert!(suspense_holds(blocks, 600, 500) >= 0.93 - 0.02);
+    }
+}

@@ -17,7 +17,6 @@ use crate::chance::BootstrapDraws;
 use crate::kinds::Sums;
 use crate::notes::notes;
 use crate::outcomes::{Pattern, first_seat_share, share};
-use crate::suspense::suspense;
 use crate::tally::{CellTally, EntrantTally, Tally, Times, TimesBy};
 
 /// Sums up the stored rows of a complete study; how long decisions took stands apart, since it differs from run to
@@ -37,7 +36,7 @@ pub fn summarise(
         Ok(())
     })?;
     let (cells, times) = tally.finish();
-    let suspense = suspense(plan, game, plan.blocks);
+    let suspense: Vec<Option<Interval>> = cells.iter().map(|cell| cell.suspense(plan.ground.confidence)).collect();
     let entrants: Vec<EntrantSummary> =
         (0..plan.entrants.len()).map(|place| entrant(plan, &cells, place, measures, &suspense)).collect();
     let pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect();

@@ -123,6 +123,8 @@ fn alike(stored: MatchRows, again: &Rows) -> bool {
     let seats = stored.seats().iter().zip(&again.rows).enumerate();
     stored.seats().len() == again.rows.len()
         && seats.into_iter().all(|(seat, (kept, row))| {
-            untimed(row) == untimed(kept) && bits(again.measures_of(seat)) == bits(stored.measures(seat))
+            // A study of the first releases kept no leads.
+            let row = Row { leads: row.leads.clone().filter(|_| kept.leads.is_some()), ..row.clone() };
+            untimed(&row) == untimed(kept) && bits(again.measures_of(seat)) == bits(stored.measures(seat))
         })
 }
