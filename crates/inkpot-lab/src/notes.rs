@@ -7,6 +7,8 @@ use crate::{Plan, Summary};
 
 /// A share of draws from which a study is called draw-heavy.
 const MANY_DRAWS: f64 = 0.3;
+/// Who surely takes less than this share of the points hardly ever wins.
+const ONE_SIDED: f64 = 0.05;
 /// A share of matches cut short from which that is said.
 const MANY_CUT_SHORT: f64 = 0.05;
 /// Fewer blocks than this and every interval is wide.
@@ -114,10 +116,10 @@ fn shape(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     if summary.sweep().is_none() {
         for entrant in &summary.entrants {
             match entrant.win_rate {
-                Some(rate) if rate.value <= 0.02 => {
+                Some(rate) if rate.high <= ONE_SIDED => {
                     notes.push(format!("one-sided: `{}` hardly ever wins", entrant.name));
                 }
-                Some(rate) if rate.value >= 0.98 => {
+                Some(rate) if rate.low >= 1.0 - ONE_SIDED => {
                     notes.push(format!("one-sided: `{}` hardly ever loses", entrant.name));
                 }
                 _ => {}

@@ -6,6 +6,8 @@
 //! to know). Suspense of a match is the mean of `4 p (1 - p)` over its moments: 1 is an even chance throughout, 0 decided
 //! from the start.
 
+use std::f64::consts::FRAC_PI_2;
+
 use inkpot_core::{Block, LEADS, lead_moment, read_leads};
 use inkpot_stats::{Interval, Logit, jackknife};
 
@@ -64,14 +66,11 @@ impl Courses {
             let kept = all.iter().enumerate().filter(|(block, _)| block * groups / all.len() != group);
             fitted(&kept.map(|(_, block)| *block).collect::<Vec<_>>(), Some(&model)).map(|(value, _)| value)
         };
-        // On the scale of the logit, on which the figure is spread more evenly around its value.
-        let logit = |x: f64| {
-            let x = x.clamp(1e-9, 1.0 - 1e-9);
-            (x / (1.0 - x)).ln()
-        };
-        let left_out = (0..groups).map(|group| without(group).map(logit)).collect::<Option<Vec<f64>>>()?;
-        let seen = jackknife(logit(whole), &left_out, confidence)?;
-        let share = |x: f64| 1.0 / (1.0 + (-x).exp());
+        // As an angle, which is spread more evenly around its value than a share near an end is.
+        let angle = |share: f64| share.clamp(0.0, 1.0).sqrt().asin();
+        let left_out = (0..groups).map(|group| without(group).map(angle)).collect::<Option<Vec<f64>>>()?;
+        let seen = jackknife(angle(whole), &left_out, confidence)?;
+        let share = |angle: f64| angle.clamp(0.0, FRAC_PI_2).sin().powi(2);
         Some(Interval { value: share(seen.value), low: share(seen.low), high: share(seen.high) })
     }
 }

@@ -147,13 +147,18 @@ impl Moments {
 
     /// What is known of values that all lie at an end of their scale.
     fn at_an_end(&self, value: f64, confidence: f64) -> Option<Interval> {
-        let rare = 1.0 - ((1.0 - confidence) / 2.0).powf(1.0 / self.count);
+        let rare = unseen(self.count, (1.0 - confidence) / 2.0);
         match self.scale {
             Scale::Count | Scale::Share if value == 0.0 => Some(Interval { value, low: 0.0, high: rare }),
             Scale::Share if value == 1.0 => Some(Interval { value, low: 1.0 - rare, high: 1.0 }),
             _ => None,
         }
     }
+}
+
+/// The largest share of which so many show nothing with at least the probability of this tail (Clopper & Pearson 1934).
+pub(crate) fn unseen(count: f64, tail: f64) -> f64 {
+    1.0 - tail.powf(1.0 / count)
 }
 
 #[cfg(test)]

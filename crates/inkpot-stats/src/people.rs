@@ -1,9 +1,12 @@
 //! How differently people fare, from a series of matches of each.
 
+use std::f64::consts::FRAC_PI_2;
+
 use serde::{Deserialize, Serialize};
 use statrs::function::beta::beta_reg;
 
-use crate::mean::FEWEST_BLOCKS;
+use crate::interval::t_quantile;
+use crate::mean::{FEWEST_BLOCKS, unseen};
 use crate::resample::Draws;
 use crate::{BlockRates, Interval, Mean, Moments, Scale};
 
@@ -72,7 +75,7 @@ impl People {
     ///
     /// People's chances to win are taken for beta-distributed; the distribution has the mean of the shares seen and
     /// their variance less that which luck in so many matches makes (the method of moments of the beta-binomial law;
-    /// Kleinman 1973). Intervals by resampling people.
+    /// Kleinman 1973). Intervals: Student's t on the error that resampling people gives.
     pub fn seen(&self, confidence: f64, draws: &mut impl Draws) -> Option<PeopleSeen> {
         if self.shares.len() < FEWEST_BLOCKS as usize || self.matches < 4 {
             return None;
@@ -86,13 +89,25 @@ impl People {
             }
             samples.push(Law::of(&drawn, self.matches));
         }
+        let tail = (1.0 - confidence) / 2.0;
+        let people = self.shares.len() as f64;
+        let stretch = t_quantile(1.0 - tail, people - 1.0) * (people / (people - 1.0)).sqrt();
         let interval = |figure: &dyn Fn(&Law) -> f64| {
-            let mut all: Vec<f64> = samples.iter().map(figure).collect();
-            all.sort_by(f64::total_cmp);
-            let tail = (1.0 - confidence) / 2.0;
-            let at = |p: f64| all[(p * (all.len() - 1) as f64).round() as usize];
+            // As an angle, which is spread more evenly around its value than a share near an end is.
+            let angle = |law: &Law| figure(law).clamp(0.0, 1.0).sqrt().asin();
+            let angles: Vec<f64> = samples.iter().map(angle).collect();
+            let mean = angles.iter().sum::<f64>() / SAMPLES as f64;
+            let sd = (angles.iter().map(|x| (x - mean).powi(2)).sum::<f64>() / (SAMPLES as f64 - 1.0)).sqrt();
+            let share = |angle: f64| angle.clamp(0.0, FRAC_PI_2).sin().powi(2);
             let value = figure(&fit);
-            Interval { value, low: at(tail).min(value), high: at(1.0 - tail).max(value) }
+            let (low, high) = (share(angle(&fit) - stretch * sd), share(angle(&fit) + stretch * sd));
+            // Where the law leaves nobody beyond a line, people beyond it are as rare as so many do not say.
+            let rare = unseen(people, tail);
+            Interval {
+                value,
+                low: if value > 1.0 - rare { low.min(1.0 - rare) } else { low },
+                high: if value < rare { high.max(rare) } else { high },
+            }
         };
         Some(PeopleSeen {
             hopeless: interval(&|law| law.below(HOPELESS)),

@@ -237,6 +237,9 @@ pub(crate) trait Kind {
     /// What reads the finding off the stored rows.
     fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a>;
 
+    /// Changes what is summed up of every study where the finding says otherwise.
+    fn amend(&self, _summary: &mut Summary) {}
+
     /// What should be known before the finding is believed, in plain sentences.
     fn notes(&self, _summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
         Vec::new()

@@ -68,6 +68,7 @@ pub fn summarise(
         notes: Vec::new(),
         entrants,
     };
+    plan.design.own().amend(&mut summary);
     summary.notes = notes(&summary, plan, &cells, game);
     Ok((summary, decision_times(plan, &times)))
 }

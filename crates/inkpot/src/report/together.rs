@@ -81,7 +81,8 @@ fn same_names(told: &[Reported], desk: &Desk) -> (Vec<String>, Option<PageFigure
     let words = Words {
         title: "The same entrants in several studies".into(),
         subtitle: "Win rate over all they played there".into(),
-        caption: "95% intervals over blocks. Opponents may differ from study to study.".into(),
+        caption: "Intervals over blocks, at the confidence of each study. Opponents may differ from study to study."
+            .into(),
     };
     let drawing = Rates { words, rows }.draw();
     (sentences, Some(PageFigure::new("the same entrants in several studies", &drawing)))

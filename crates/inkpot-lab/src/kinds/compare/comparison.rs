@@ -1,6 +1,6 @@
 //! What a comparison came to: what is known of two, what it cost, and what a fixed-size design would have cost.
 
-use inkpot_stats::{BlockRates, Interval, fixed_blocks, paired_difference};
+use inkpot_stats::{BlockRates, FEWEST_BLOCKS, Interval, fixed_blocks, paired_difference};
 use serde::{Deserialize, Serialize};
 
 use super::watch::{Scale, Verdict, Watch, verdict};
@@ -47,7 +47,8 @@ pub struct ComparisonSummary {
     /// The block after which it was clear.
     pub clear_at: Option<u64>,
     /// Matches that a design of fixed size would need to find a difference as large as the one seen (or, of two found
-    /// equal, to show it) nine times in ten, at the same confidence.
+    /// equal, to show it) nine times in ten, at the same confidence; none where nothing is established, or too few blocks
+    /// say how large it is.
     pub fixed_matches: Option<u64>,
     /// The running interval: block, value, lower and upper end, each holding at all looks at once.
     pub running: Vec<(u64, f64, f64, f64)>,
@@ -125,7 +126,8 @@ pub(super) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> Compariso
         ..ComparisonSummary::begun(name(0), name(1), asked.equal_within, asked.require)
     };
     told.conclude(figure, scale.head_to_head);
-    if !told.is_decided() {
+    let established = told.verdict != Verdict::Open || told.met == Some(true);
+    if established && !told.is_decided() && counted >= FEWEST_BLOCKS {
         let fixed = fixed(&watch, scale, &asked, told.verdict, plan.ground.confidence);
         told.fixed_matches = fixed.map(|blocks| blocks * a_block);
     }

@@ -139,10 +139,20 @@ impl Kind for Compare {
     }
 
     fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
-        let early = summary.comparison().filter(|told| told.until_clear);
-        let note = "stopped by looking: only the comparison's own interval allows for that; all others are those of a \
-                    study of fixed size";
+        let early = summary.comparison().filter(|told| told.clear_at.is_some() && !told.is_decided());
+        let note = "stopped once it was clear: the difference seen by then is too large on average, and only the intervals of \
+                    the comparison allow for looking";
         early.map(|_| note.to_string()).into_iter().collect()
+    }
+
+    /// What may have stopped at any block has one interval wherever it stands: the one that holds at all looks at once.
+    fn amend(&self, summary: &mut Summary) {
+        let found = summary.comparison().filter(|told| told.until_clear);
+        let Some(seen) = found.and_then(|told| told.win_rate) else { return };
+        if let ([first, second], [pairing]) = (summary.entrants.as_mut_slice(), summary.pairings.as_mut_slice()) {
+            (first.win_rate, second.win_rate) = (Some(seen), Some(seen.complement()));
+            pairing.win_rate = Some(seen);
+        }
     }
 }
 

@@ -26,6 +26,9 @@ pub struct RatingSummary {
     /// Probability that it is stronger than the next.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub stronger_than_next: Option<f64>,
+    /// Rating points above the next.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub above_next: Option<Interval>,
     /// What its search may spend on a decision, as its knob says.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub budget: Option<String>,

@@ -57,6 +57,9 @@ pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFindin
             rating: fitted.as_ref().and_then(|fitted| rating(fitted, place)),
             points_share: sums.entrants[place].win_rate.map(|rate| rate.value),
             stronger_than_next: order.get(index + 1).and_then(|next| fitted.as_ref()?.stronger(place, *next)),
+            above_next: order
+                .get(index + 1)
+                .and_then(|next| fitted.as_ref()?.difference(place, *next, plan.ground.confidence)),
             budget: budget(plan, place, sums.game),
             placement: placements.as_ref().map(|placements| placements[place]),
         })

@@ -1,14 +1,11 @@
 //! Whether modifiers do anything: each is taken away, and the rung is played on the same blocks with and without it.
 
 use inkpot_core::GameEntry;
-use inkpot_stats::paired_difference;
+use inkpot_stats::{Moments, paired_difference};
 
 use super::probe::block_figures;
 use super::{Side, Tune};
 use crate::stages::StageSet;
-
-/// Confidence at which an effect counts as seen, over all targets of a rung.
-const CONFIDENCE: f64 = 0.95;
 
 /// What taking a modifier away did.
 #[derive(Clone, Debug, PartialEq)]
@@ -27,7 +24,8 @@ pub struct Effect {
 
 impl Tune {
     /// Plays every rung with and without each of its modifiers, so many blocks each, the free knobs in the middle of
-    /// their ranges. A target counts as moved by its paired difference, corrected for their number (Bonferroni).
+    /// their ranges. A target counts as moved by its paired difference, at the confidence of the tuning and corrected for
+    /// their number (Bonferroni): that of two shares, or the mean of any other figure's differences.
     pub fn effects(&self, game: &dyn GameEntry, blocks: u64) -> Vec<Effect> {
         let middle = self.point_at(&vec![0.5; self.free.len()]);
         let mut effects = Vec::new();
@@ -44,11 +42,18 @@ impl Tune {
                 let mut without = self.clone();
                 without.rungs[place].modifiers.of_mut(side).retain(|(name, _)| *name != knob);
                 let other = play(&without);
-                let confidence = 1.0 - (1.0 - CONFIDENCE) / rung.targets.len() as f64;
-                let moved = rung.targets.iter().enumerate().filter(|(i, _)| {
+                let confidence = 1.0 - (1.0 - self.ground.confidence) / rung.targets.len() as f64;
+                let moved = rung.targets.iter().enumerate().filter(|(i, target)| {
                     let pairs = whole.iter().zip(&other).map(|(a, b)| (a[*i], b[*i]));
                     let pairs = pairs.filter(|(a, b)| a.is_finite() && b.is_finite());
-                    paired_difference(pairs, confidence).is_some_and(|found| !found.difference.holds(0.0))
+                    let difference = if target.is_rate() {
+                        paired_difference(pairs, confidence).map(|found| found.difference)
+                    } else {
+                        let mut moments = Moments::default();
+                        pairs.for_each(|(a, b)| moments.push(a - b));
+                        moments.interval(confidence)
+                    };
+                    difference.is_some_and(|seen| !seen.holds(0.0))
                 });
                 effects.push(Effect {
                     rung: rung.name.clone(),

@@ -36,7 +36,8 @@ impl Tells for BatchFinding {
             return format!("{matches} played.");
         };
         if best.low > next.high {
-            format!("{} leads the field: {} over {matches}.", first.name, said(best))
+            let own = counted(first.matches, "match", "matches");
+            format!("{} leads the field: {} of its {own}.", first.name, said(best))
         } else {
             format!("{} and {} lead the field and are not separable yet.", first.name, second.name)
         }

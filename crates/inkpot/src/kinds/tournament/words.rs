@@ -22,9 +22,8 @@ pub(super) fn sentence(found: &TournamentFinding, summary: &Summary) -> String {
     }
     let probability = first.stronger_than_next.unwrap_or(0.5);
     let ahead = first
-        .rating
-        .zip(second.rating)
-        .map(|(a, b)| format!("{:.0} rating points above {}", a.value - b.value, second.name));
+        .above_next
+        .map(|gap| format!("{} rating points ({}) above {}", whole(gap.value), span(&gap), second.name));
     let ahead = ahead.unwrap_or_else(|| format!("ahead of {}", second.name));
     let sure = chance(probability);
     if probability >= summary.sure() {
@@ -42,8 +41,9 @@ pub(super) fn headline(found: &TournamentFinding, summary: &Summary) -> String {
     match found.ratings.as_slice() {
         [first, ..] if found.tournament.format == Format::Knockout => format!("{} wins the knockout", first.name),
         [first, second, ..] if first.stronger_than_next.unwrap_or(0.5) >= summary.sure() => {
-            let ahead = first.rating.zip(second.rating).map(|(a, b)| a.value - b.value);
-            ahead.map_or(sentence(found, summary), |ahead| format!("{} leads by {ahead:.0} rating points", first.name))
+            first.above_next.map_or(sentence(found, summary), |gap| {
+                format!("{} leads by {} rating points ({})", first.name, whole(gap.value), span(&gap))
+            })
         }
         [first, second, ..] if first.rating.is_some() => {
             format!("{} and {} lead, not separable yet", first.name, second.name)
