@@ -73,7 +73,7 @@ pub struct Cell {
     #[serde(default)]
     pub first_block: u64,
     /// What names the seats' own chance: cells of one number share it.
-    #[serde(default, skip_serializing_if = "is_first")]
+    #[serde(default)]
     pub pairing: u64,
     /// Values of the varied knobs, in the order of `vary`.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -92,10 +92,6 @@ pub struct CellOwn {
     pub rules: Knobs,
     /// Every knob of each of its entrants.
     pub knobs: Vec<Knobs>,
-}
-
-fn is_first(pairing: &u64) -> bool {
-    *pairing == 0
 }
 
 impl Cell {

@@ -41,7 +41,9 @@ impl Courses {
             let (seats, seat) = (played.seats(), played.seat_of(first)?);
             let mut leads = read_leads(seats[0].leads.as_deref()?)?;
             if seat > 0 {
-                leads.iter_mut().for_each(|lead| *lead = -*lead);
+                for lead in &mut leads {
+                    *lead = -*lead;
+                }
             }
             Some(Course { ticks: seats[seat].ticks as f64, leads, won: played.points(seat) })
         };

@@ -122,16 +122,16 @@ impl Moments {
         let (low, high) = match self.ends {
             Some((low, high)) if low == high => return self.at_an_end(low, confidence),
             Some(ends) => ends,
-            None => return self.t_interval(0.0, self.mean, self.squares, confidence),
+            None => return Some(self.t_interval(0.0, self.mean, self.squares, confidence)),
         };
         let centre = (self.count * self.mean + low + high) / (self.count + 2.0);
         let squares =
             self.squares + self.count * (self.mean - centre).powi(2) + (low - centre).powi(2) + (high - centre).powi(2);
-        self.t_interval(2.0, centre, squares, confidence)
+        Some(self.t_interval(2.0, centre, squares, confidence))
     }
 
     /// Student's t around a centre, with so many values more than were counted.
-    fn t_interval(&self, more: f64, centre: f64, squares: f64, confidence: f64) -> Option<Interval> {
+    fn t_interval(&self, more: f64, centre: f64, squares: f64, confidence: f64) -> Interval {
         let n = self.count + more;
         let error = (squares / (n - 1.0) / n).sqrt();
         let margin = t_quantile(f64::midpoint(1.0, confidence), self.count - 1.0) * error;
@@ -142,7 +142,7 @@ impl Moments {
         };
         let value = self.mean;
         let (low, high) = ((centre - margin).max(least), (centre + margin).min(most));
-        Some(Interval { value, low: low.min(value), high: high.max(value) })
+        Interval { value, low: low.min(value), high: high.max(value) }
     }
 
     /// What is known of values that all lie at an end of their scale.

@@ -200,10 +200,9 @@ fn turns(measured: &Measured, confidence: f64) -> Vec<Turn> {
     for at in 1..means.len() {
         let (rose, fell) = (clear(low, at), clear(at, high));
         let turn = match turns.last() {
-            Some(Turn::Rises) => fell.then_some(Turn::Falls),
             Some(Turn::Falls) => rose.then_some(Turn::Rises),
             None if rose => Some(Turn::Rises),
-            None => fell.then_some(Turn::Falls),
+            None | Some(Turn::Rises) => fell.then_some(Turn::Falls),
         };
         if turn.is_some() {
             turns.extend(turn);

@@ -102,7 +102,7 @@ pub(super) fn varied<'a>(all: &'a [Measure], summary: &Summary) -> Vec<&'a Measu
         let intervals: Vec<Interval> = means.into_iter().filter_map(Mean::interval).collect();
         let values = || intervals.iter().map(|interval| interval.value);
         let spread = values().fold(f64::NEG_INFINITY, f64::max) - values().fold(f64::INFINITY, f64::min);
-        let error = intervals.iter().map(|interval| interval.half_width()).sum::<f64>() / intervals.len().max(1) as f64;
+        let error = intervals.iter().map(Interval::half_width).sum::<f64>() / intervals.len().max(1) as f64;
         if spread.is_finite() { spread / error.max(1e-12) } else { -1.0 }
     };
     let mut kept: Vec<(usize, &Measure)> = all.iter().enumerate().collect();
