@@ -92,6 +92,9 @@ pub struct DecisionTime {
     pub decisions: u64,
     /// Mean, in microseconds.
     pub mean_us: f64,
+    /// Median, if each was timed.
+    #[serde(default)]
+    pub p50_us: Option<f64>,
     /// Time within which 95 of 100 decisions stay, if each was timed.
     pub p95_us: Option<f64>,
     /// Time within which 99 of 100 decisions stay, if each was timed.

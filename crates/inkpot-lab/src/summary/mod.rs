@@ -154,6 +154,7 @@ fn decision_times(plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
             point,
             decisions: times.each.count(),
             mean_us: times.mean_us()?,
+            p50_us: times.each.quantile(0.5),
             p95_us: times.each.quantile(0.95),
             p99_us: times.each.quantile(0.99),
         })

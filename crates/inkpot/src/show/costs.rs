@@ -36,7 +36,7 @@ pub(crate) fn table(told: &Told) -> Table {
         Column::text("A decision of"),
         Column::figure("Win rate"),
         Column::figure("States advanced"),
-        Column::figure("Mean time"),
+        Column::figure("Median time"),
         Column::figure("95 % within"),
         Column::figure("99 % within"),
     ];
@@ -75,7 +75,11 @@ fn cells(name: String, rate: Option<Interval>, nodes: Option<Mean>, time: Option
         Cell::Text(name),
         Cell::of(rate, |rate| Cell::Share(rate.value)),
         Cell::of(nodes, |nodes| Cell::Count(nodes.value.round() as u64)),
-        of(time.map(|time| time.mean_us)),
+        // Of quick agents, which are timed by sample, only the mean is known.
+        Cell::of(time, |time| match time.p50_us {
+            Some(median) => Cell::Said(duration(median), median),
+            None => Cell::Said(format!("{} (mean)", duration(time.mean_us)), time.mean_us),
+        }),
         of(time.and_then(|time| time.p95_us)),
         of(time.and_then(|time| time.p99_us)),
     ]

@@ -121,7 +121,7 @@ impl TuneChecker<'_> {
 
     fn players(&mut self, at: &Place, asked: &RungDraft) -> Vec<Player> {
         if asked.players.is_empty() {
-            let help = "add `player = \"newcomer\"`, or [[rung.players]] with `agent` and `weight`";
+            let help = "add `stand_in = \"newcomer\"`, or [[rung.mix]] tables with `agent` and `weight`";
             self.problem(at, format!("nobody plays on rung `{}`", asked.profile.name), help);
         }
         let total: f64 = asked.players.iter().map(|(_, weight)| weight).sum();
