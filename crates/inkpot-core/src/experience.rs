@@ -96,6 +96,11 @@ fn common(sheet: &GameSheet) -> [(Feel, Measure); 6] {
     ]
 }
 
+/// The lead of the first seat over the second as it changed, with the tick of each change. Apart from what every match
+/// keeps, since few keep it.
+#[derive(Clone, Debug, Default)]
+struct Leads(Vec<(u64, f64)>);
+
 /// The measures of one match, kept up as scores change.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Experience {
@@ -110,8 +115,8 @@ pub(crate) struct Experience {
     leader: Option<usize>,
     lead_changes: u64,
     deepest: Vec<f64>,
-    /// The lead of the first seat over the second as it changed, where it is kept.
-    leads: Option<Vec<(u64, f64)>>,
+    /// Where it is kept.
+    leads: Option<Box<Leads>>,
 }
 
 impl Experience {
@@ -129,12 +134,12 @@ impl Experience {
 
     /// Keeps the lead of the first seat over the second from here on.
     pub(crate) fn keep_leads(&mut self) {
-        self.leads = Some(Vec::new());
+        self.leads = Some(Box::default());
     }
 
     /// The lead at evenly spaced moments of a match that ended at this tick, where it was kept.
     pub(crate) fn leads(&self, tick: u64) -> Option<Vec<u8>> {
-        let changes = self.leads.as_ref()?;
+        let changes = &self.leads.as_ref()?.0;
         let at = |moment: usize| {
             let when = (lead_moment(moment) * tick as f64) as u64;
             let before = changes.partition_point(|(changed, _)| *changed <= when);
@@ -164,8 +169,8 @@ impl Experience {
         }
         self.changes += 1;
         self.scores.copy_from_slice(scores);
-        if let (Some(leads), [first, second]) = (&mut self.leads, scores) {
-            leads.push((tick, first - second));
+        if self.leads.is_some() {
+            self.keep_lead(tick);
         }
         let (best, leader) = leader(scores);
         if leader.is_some() {
@@ -175,6 +180,13 @@ impl Experience {
         for (seat, score) in scores.iter().enumerate() {
             self.deepest[seat] = self.deepest[seat].max(best - score);
             self.widest = self.widest.max((score - self.start[seat]).abs());
+        }
+    }
+
+    #[cold]
+    fn keep_lead(&mut self, tick: u64) {
+        if let (Some(leads), [first, second]) = (&mut self.leads, self.scores.as_slice()) {
+            leads.0.push((tick, first - second));
         }
     }
 
