@@ -328,13 +328,15 @@ proptest! {
     fn no_stop_or_thread_changes_what_comes_out(
         stops in proptest::collection::vec(1u64..60, 0..4),
         threads in 1usize..4,
-        which in 0usize..4,
+        which in 0usize..5,
     ) {
         let numbers = [6.0, 4.0, 5.0, 7.0, 3.0];
         let draft = match which {
             0 => tournament(Format::Swiss, &numbers, 20, 10.0),
             1 => tournament(Format::Knockout, &numbers, 20, 10.0),
             2 => compare(&numbers[..2], 400, 10.0),
+            // Decided after twenty blocks.
+            3 => compare(&[4.0, 4.0], 400, 0.0),
             _ => compare(&numbers[..3], 400, 10.0),
         };
         let whole = summary(2, &draft);

@@ -10,17 +10,17 @@ use crate::interval::t_quantile;
 const PIECES: f64 = 4.0;
 /// Matches that each point is taken to have halved besides, so that one where all was won or lost stays finite.
 const PRIOR_MATCHES: f64 = 0.5;
-/// A mean is not believed to vary less than so much of what independent matches would: of few blocks, which can look more
-/// even than they are, 0.6 at twenty, of many 0.3.
-pub(crate) fn least_design_effect(blocks: f64) -> f64 {
-    0.3 + 6.0 / blocks
-}
-
 /// Holds a parabola through fewer than three places to the flattest: too weak to be seen wherever there are more.
 const RIDGE: f64 = 1e-6;
 const MOST_STEPS: usize = 60;
 /// Places between two points at which the band is looked at.
 const STEPS: usize = 64;
+
+/// A mean is not believed to vary less than so much of what independent matches would: of few blocks, which can look more
+/// even than they are, 0.6 at twenty, of many 0.3.
+pub(crate) fn least_design_effect(blocks: f64) -> f64 {
+    0.3 + 6.0 / blocks
+}
 
 /// What was measured: the mean share at each value, with the matches it is of, and the covariance of the means. The curve
 /// is drawn from node to node; nodes rise, and no value lies outside them.

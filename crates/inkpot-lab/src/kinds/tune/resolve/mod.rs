@@ -138,7 +138,7 @@ impl TuneChecker<'_> {
     fn counts(&mut self, rungs: &[Rung], free: &[Free]) {
         let draft = self.draft;
         if !(1..=MOST_RUNGS).contains(&rungs.len()) {
-            let what = format!("a ladder of {} rungs is asked for", rungs.len());
+            let what = format!("a ladder has 1 to {MOST_RUNGS} rungs, not {}", rungs.len());
             self.problem("rung", what, format!("add 1 to {MOST_RUNGS} [[rung]]"));
         }
         if draft.seed.is_some_and(|seed| i64::try_from(seed).is_err()) {
