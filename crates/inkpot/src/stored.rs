@@ -90,8 +90,9 @@ pub(crate) fn stored_summary(study: &Study, desk: &Desk) -> Result<Summary, Fail
     let text = study.read_text("summary.json")?;
     serde_json::from_str(&text).map_err(|error| {
         Failure::Failed(format!(
-            "{} cannot be read ({error}); `inkpot resume {}` sums the study up anew",
+            "{} cannot be read ({error}); `inkpot {}resume {}` sums the study up anew",
             study.folder().join("summary.json").display(),
+            ledger_option(desk),
             study.name()
         ))
     })
