@@ -1,7 +1,9 @@
 //! Negamax with alpha-beta (Knuth & Moore 1975), for two seats that take turns in any order.
 
 use crate::budget::{Budget, Meter};
-use inkpot_core::{Acting, Appraise, Chance, Choices, Imagine, Keyed, Options, Seat, Step, Weighed, folded, margin};
+use inkpot_core::{
+    Acting, Appraise, Chance, Choices, Halt, Imagine, Keyed, Options, Seat, Step, Weighed, folded, margin,
+};
 
 use crate::score::Score;
 use crate::table::{Known, Sense, Table};
@@ -98,10 +100,15 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 
     /// Searches ever deeper until the budget is spent, the game is at its end on all lines, or the depth is reached.
-    pub(crate) fn deepen(&mut self, roots: &mut [Root<G>], seat: Seat, budget: Budget) -> Vec<Step<G::Action>> {
+    pub(crate) fn deepen(
+        &mut self,
+        roots: &mut [Root<G>],
+        seat: Seat,
+        (budget, halt): (Budget, &Halt),
+    ) -> Vec<Step<G::Action>> {
         self.table.forget();
         self.line.clear();
-        self.meter = Meter::start(budget);
+        self.meter = Meter::start(budget, halt);
         self.resolved = false;
         self.depth = 0;
         let deepest = if let Budget::Depth(depth) = budget { depth } else { DEEPEST };

@@ -2,12 +2,12 @@
 
 use std::time::{Duration, Instant};
 
-use inkpot_core::{Knob, KnobValue, Knobs, Pace, Spent};
+use inkpot_core::{Halt, Knob, KnobValue, Knobs, Pace, Spent};
 
 /// The group of the knobs below: one is in force.
 const GROUP: &str = "budget";
-/// With a budget of time the clock is read once in so many states advanced.
-const CLOCK_EVERY: u64 = 256;
+/// Once in so many states advanced it is asked whether to stop, by the clock or by who waits.
+const LOOK_EVERY: u64 = 256;
 
 /// What a search may spend on one decision.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -84,23 +84,20 @@ pub(crate) struct Meter {
     most_nodes: u64,
     look_at: u64,
     deadline: Option<Instant>,
+    halt: Halt,
 }
 
 impl Meter {
-    pub(crate) fn start(budget: Budget) -> Self {
-        let mut meter = Self::free();
+    /// Counts for a decision with this budget, which ends too when `halt` is called.
+    pub(crate) fn start(budget: Budget, halt: &Halt) -> Self {
+        let mut meter = Self { halt: halt.clone(), ..Self::free() };
         match budget {
             Budget::Depth(_) => {}
             Budget::Iterations(most) => meter.most_iterations = most,
-            Budget::Nodes(most) => {
-                meter.most_nodes = most;
-                meter.look_at = most;
-            }
-            Budget::Millis(millis) => {
-                meter.deadline = Some(Instant::now() + Duration::from_millis(millis));
-                meter.look_at = CLOCK_EVERY;
-            }
+            Budget::Nodes(most) => meter.most_nodes = most,
+            Budget::Millis(millis) => meter.deadline = Some(Instant::now() + Duration::from_millis(millis)),
         }
+        meter.look_at = meter.most_nodes.min(LOOK_EVERY);
         meter.out = matches!(budget, Budget::Iterations(0) | Budget::Nodes(0) | Budget::Millis(0));
         meter
     }
@@ -115,6 +112,7 @@ impl Meter {
             most_nodes: u64::MAX,
             look_at: u64::MAX,
             deadline: None,
+            halt: Halt::never(),
         }
     }
 
@@ -130,10 +128,8 @@ impl Meter {
     #[cold]
     fn look(&mut self) {
         let late = self.deadline.is_some_and(|deadline| Instant::now() >= deadline);
-        self.out |= late || self.nodes >= self.most_nodes;
-        if self.deadline.is_some() {
-            self.look_at = self.nodes + CLOCK_EVERY;
-        }
+        self.out |= late || self.halt.is_called() || self.nodes >= self.most_nodes;
+        self.look_at = self.most_nodes.min(self.nodes + LOOK_EVERY).max(self.nodes + 1);
     }
 
     /// What was counted, so many turns deep.

@@ -291,7 +291,7 @@ impl<G: Options + Imagine + Appraise> Agent<G> for Horizon<G> {
     }
 
     fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
-        self.meter = Meter::start(self.traits.budget);
+        self.meter = Meter::start(self.traits.budget, sight.halt());
         if self.held > 0
             && let Some(current) = &self.current
         {

@@ -3,8 +3,8 @@
 use crate::budget::{self, Budget};
 use crate::limits::Graded;
 use inkpot_core::{
-    Agent, AgentKind, Appraise, Chance, GaveUp, Imagine, Keyed, Knob, Knobs, Options, Pace, Seat, Sight, Spent, Step,
-    Thoughts, Weighed,
+    Agent, AgentKind, Appraise, Chance, GaveUp, Halt, Imagine, Keyed, Knob, Knobs, Options, Pace, Seat, Sight, Spent,
+    Step, Thoughts, Weighed,
 };
 
 use crate::alphabeta::{AlphaBeta, DEEPEST, Root, mover};
@@ -87,14 +87,14 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         }
     }
 
-    fn two_seats(&mut self, state: &G, seat: Seat, chance: Chance) {
+    fn two_seats(&mut self, state: &G, (seat, halt): (Seat, &Halt), chance: Chance) {
         self.search.chance = chance;
         self.looking_at.clear();
         // The root's own children are advanced once, before the budget is looked at.
         self.search.meter = budget::Meter::free();
         let mut roots = self.search.roots(state, seat);
         let grown = self.search.meter.nodes;
-        self.steps = self.search.deepen(&mut roots, seat, self.traits.budget);
+        self.steps = self.search.deepen(&mut roots, seat, (self.traits.budget, halt));
         self.steps.iter_mut().for_each(|step| step.nodes += grown);
         self.looking_at = self.search.looking_at();
         let total: u64 = roots.iter().map(|root| root.nodes).sum();
@@ -113,13 +113,13 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         let kept = roots.iter().filter(sure).filter(|root| root.score == best);
         self.best = kept.map(|root| root.option.clone()).collect();
         if self.layers > 0 && self.search.depth > 0 {
-            self.reflect_on(state, seat);
+            self.reflect_on(state, seat, halt);
         }
     }
 
     /// Exact values of all options at the depth reached; what the search itself spent on each is kept.
-    fn reflect_on(&mut self, state: &G, seat: Seat) {
-        self.search.meter = budget::Meter::free();
+    fn reflect_on(&mut self, state: &G, seat: Seat, halt: &Halt) {
+        self.search.meter = budget::Meter::start(Budget::Depth(self.search.depth), halt);
         let depth = self.search.depth;
         let full = self.search.weigh(state, seat, depth, 0, self.layers);
         for option in full {
@@ -129,9 +129,9 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         }
     }
 
-    fn more_seats(&mut self, state: &G, seat: Seat, chance: &mut Chance) {
+    fn more_seats(&mut self, state: &G, (seat, halt): (Seat, &Halt), chance: &mut Chance) {
         let mut search = MaxN::new(self.traits.weights.clone(), state.seats());
-        search.meter = budget::Meter::start(self.traits.budget);
+        search.meter = budget::Meter::start(self.traits.budget, halt);
         let deepest = if let Budget::Depth(depth) = self.traits.budget { depth } else { DEEPEST };
         self.weighed = self.options.iter().map(|option| Weighed::new(option.clone(), f64::NAN).of_seat(seat)).collect();
         self.steps.clear();
@@ -207,10 +207,11 @@ impl<G: Options + Imagine + Appraise + Keyed> Agent<G> for Minimax<G> {
         if let Some(state) = sight.imagine(&mut chance).filter(|_| !lone) {
             // Fails where several seats choose at once.
             mover(&state);
+            let at = (sight.seat(), sight.halt());
             if state.seats() <= 2 {
-                self.two_seats(&state, sight.seat(), chance);
+                self.two_seats(&state, at, chance);
             } else {
-                self.more_seats(&state, sight.seat(), &mut chance);
+                self.more_seats(&state, at, &mut chance);
             }
         }
         Ok(self.pick(&mut ties))

@@ -104,7 +104,7 @@ impl<G: Options + Imagine + Appraise> Agent<G> for Playouts<G> {
         sight.options(&mut self.options);
         self.tried.clear();
         self.tried.resize(self.options.len(), (0, 0.0));
-        self.meter = Meter::start(self.budget);
+        self.meter = Meter::start(self.budget, sight.halt());
         let mut ties = Chance::from_seed(self.chance.bits());
         let mut chance = Chance::from_seed(self.chance.bits());
         let mut gains = Vec::new();

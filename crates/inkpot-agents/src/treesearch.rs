@@ -347,7 +347,7 @@ impl<G: Options + Imagine + Appraise> Agent<G> for TreeSearch<G> {
         let mut ties = Chance::from_seed(self.chance.bits());
         let mut chance = Chance::from_seed(self.chance.bits());
         self.seat = sight.seat();
-        self.meter = Meter::start(self.traits.budget);
+        self.meter = Meter::start(self.traits.budget, sight.halt());
         self.deepest = 0;
         match sight.imagine(&mut chance) {
             Some(state) => {

@@ -3,7 +3,8 @@
 use std::fmt;
 use std::time::Duration;
 
-use crate::{Chance, Game, Imagine, Options, Person, Seat, Spent, Thoughts, Verdict};
+use crate::halt::NEVER;
+use crate::{Chance, Game, Halt, Imagine, Options, Person, Seat, Spent, Thoughts, Verdict};
 
 /// A decision maker for a seat of a game.
 pub trait Agent<G: Game>: Send {
@@ -74,13 +75,27 @@ pub struct Sight<'a, G: Game> {
     game: &'a G,
     seat: Seat,
     tick: u64,
+    halt: &'a Halt,
 }
 
 impl<'a, G: Game> Sight<'a, G> {
     /// What `seat` gets of a state that somebody holds, true or imagined.
     #[inline]
     pub fn new(game: &'a G, seat: Seat, tick: u64) -> Self {
-        Self { game, seat, tick }
+        Self { game, seat, tick, halt: &NEVER }
+    }
+
+    /// The same for a decision that may be asked to stop.
+    #[inline]
+    #[must_use]
+    pub fn heeding(self, halt: &'a Halt) -> Self {
+        Self { halt, ..self }
+    }
+
+    /// What asks this decision to stop: who thinks long looks at it now and then, and once it is called decides anyhow.
+    #[inline]
+    pub fn halt(&self) -> &'a Halt {
+        self.halt
     }
 
     /// What the seat perceives now, made anew at each call.

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use crate::count::{CountError, CountRequest, Layer, count_positions};
 use crate::experience::{Source, sourced};
+use crate::fall::catch;
 use crate::setup::{Abilities, PlainStart, Positions, Setup};
 use crate::stage::StageOf;
 use crate::{
@@ -116,17 +117,16 @@ impl<G: Playable> Entry<G> {
             let seats = seats_in_words(&self.sheet);
             return Err(SettingError::Seats { game: game(), seats, got: setting.cast.len() });
         }
+        let fell = |reason| SettingError::Fell { game: game(), reason };
         let factory = |kind: &str, knobs: &Knobs| {
             let found = self.agents.iter().find(|own| own.sheet().name == kind);
             let found = found.ok_or_else(|| SettingError::NoSuchAgent { game: game(), kind: kind.into() })?;
-            Ok(found.prepared(knobs))
+            catch(|| found.prepared(knobs)).map_err(fell)
         };
         let factories = setting.cast.iter().map(|casting| factory(&casting.kind, &casting.knobs));
-        let lay = (self.lay)(&setting.rules, &setting.level).map_err(|reason| SettingError::Level {
-            game: game(),
-            level: setting.level.to_string(),
-            reason,
-        })?;
+        let lay = catch(|| (self.lay)(&setting.rules, &setting.level)).map_err(fell)?;
+        let lay =
+            lay.map_err(|reason| SettingError::Level { game: game(), level: setting.level.to_string(), reason })?;
         Ok(Setup {
             game: game(),
             setting: setting.clone(),

@@ -27,10 +27,10 @@ pub fn quiet_panics_in_matches() {
 }
 
 /// Runs `body`; a panic comes back as its message, with its place where the hook is in force.
-pub(crate) fn catch<T>(body: impl FnOnce() -> T) -> Result<T, String> {
-    IN_MATCH.set(true);
+pub fn catch<T>(body: impl FnOnce() -> T) -> Result<T, String> {
+    let before = IN_MATCH.replace(true);
     let result = panic::catch_unwind(AssertUnwindSafe(body));
-    IN_MATCH.set(false);
+    IN_MATCH.set(before);
     result.map_err(|payload| {
         let message = message(payload.as_ref());
         match WHERE.take() {

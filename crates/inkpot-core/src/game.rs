@@ -24,7 +24,7 @@ pub trait Game: Send {
     fn view(&self, seat: Seat) -> Self::View;
     /// One tick or turn. An illegal or missing choice is a fault and counts as the game's documented null action.
     fn advance(&mut self, choices: &Choices<Self::Action>, chance: &mut Chance) -> Advance;
-    /// The score by seat, readable at any tick.
+    /// The score by seat, readable at any tick: a finite number for each.
     fn scores(&self) -> &[f64];
     /// Whether `seat` may know the score of `of` now; by default all scores are open.
     fn knows_score(&self, _seat: Seat, _of: Seat) -> bool {
@@ -142,9 +142,11 @@ pub const MOST_SEATS: usize = 64;
 pub struct SeatSet(u64);
 
 impl SeatSet {
-    /// Adds a seat.
+    /// Adds a seat; none from [`MOST_SEATS`] on.
     pub fn insert(&mut self, seat: Seat) {
-        self.0 |= 1 << seat;
+        if seat < MOST_SEATS {
+            self.0 |= 1 << seat;
+        }
     }
 
     /// Whether there is none.
@@ -155,6 +157,11 @@ impl SeatSet {
     /// Whether the seat is in it.
     pub fn contains(self, seat: Seat) -> bool {
         seat < MOST_SEATS && self.0 & (1 << seat) != 0
+    }
+
+    /// Whether all of them are below this one.
+    pub(crate) fn are_below(self, seats: usize) -> bool {
+        seats >= MOST_SEATS || self.0 >> seats == 0
     }
 
     /// `Fine` when empty, else the faults of these seats.

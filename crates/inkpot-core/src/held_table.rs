@@ -32,21 +32,23 @@ impl<G: Playable> HeldTable<G> {
         seating: Vec<usize>,
         begun: Result<Table<G>, String>,
     ) -> Self {
-        let seated = begun.and_then(|mut table| {
-            catch(|| {
-                if spot.leads {
-                    table.keep_leads();
-                }
-                let agents: Vec<_> = seating.iter().map(|&who| setup.agent(who, setup.person(who, spot))).collect();
-                for (seat, agent) in agents.into_iter().enumerate() {
-                    table.sit(agent, setup.seat_chance(spot, seat));
-                }
-                table
-            })
+        let seated = begun.map_err(|message| (None, message)).and_then(|mut table| {
+            if spot.leads {
+                table.keep_leads();
+            }
+            let agent = |(seat, &who): (Seat, &usize)| {
+                catch(|| setup.agent(who, setup.person(who, spot))).map_err(|message| (Some(seat), message))
+            };
+            let agents = seating.iter().enumerate().map(agent).collect::<Result<Vec<_>, _>>()?;
+            for (seat, agent) in agents.into_iter().enumerate() {
+                let seated = catch(|| table.sit(agent, setup.seat_chance(spot, seat)));
+                seated.map_err(|message| (Some(seat), message))?;
+            }
+            Ok(table)
         });
         let (table, played) = match seated {
             Ok(table) => (Some(table), None),
-            Err(message) => (None, Some(Played::never(message))),
+            Err((by, message)) => (None, Some(Played::never(message, by, setup.seats()))),
         };
         let mut held = Self { setup, spot, seating, table, played };
         held.look();
@@ -56,9 +58,14 @@ impl<G: Playable> HeldTable<G> {
     /// Notices when the match is over.
     fn look(&mut self) {
         let Some(table) = self.table.as_mut().filter(|_| self.played.is_none()) else { return };
-        if table.tick() >= TICK_LIMIT || table.stepper().acting() == Acting::Nobody {
-            let ended = catch(|| table.finish());
-            self.played = Some(Played::of(ended, table));
+        let ended = catch(|| {
+            let over = table.tick() >= TICK_LIMIT || table.stepper().acting() == Acting::Nobody;
+            over.then(|| table.finish())
+        });
+        match ended {
+            Ok(None) => {}
+            Ok(Some(ended)) => self.played = Some(Played::of(Ok(ended), table)),
+            Err(message) => self.played = Some(Played::of(Err(message), table)),
         }
     }
 
@@ -100,7 +107,8 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     }
 
     fn scores(&self) -> &[f64] {
-        self.table.as_ref().map_or(&[], |table| table.game().scores())
+        let scores = self.table.as_ref().and_then(|table| catch(|| table.game().scores()).ok());
+        scores.unwrap_or_default()
     }
 
     fn known_scores(&mut self, seat: Seat) -> Vec<Option<f64>> {
@@ -115,7 +123,8 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     fn pending(&self) -> Vec<Seat> {
         let mut seats = Vec::new();
         if let Some(table) = self.table.as_ref().filter(|_| self.played.is_none()) {
-            table.pending(&mut seats);
+            // A game that falls here falls again at the next turn, which ends the match.
+            let _ = catch(|| table.pending(&mut seats));
         }
         seats
     }
@@ -142,7 +151,8 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
 
     fn note(&self) -> Option<String> {
         let positions = self.setup.abilities.positions?;
-        Some((positions.note)(self.table.as_ref()?.game()))
+        let table = self.table.as_ref()?;
+        catch(|| (positions.note)(table.game())).ok()
     }
 
     fn reflect(&mut self, layers: u32) {
@@ -188,11 +198,12 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
         self.look();
         let left = self.at_table(|table| {
             let verdict = table.cut_short("left");
+            table.comes_out(&verdict)?;
             table.end(&verdict);
             Ok(verdict)
         });
         let played = self.played.take().or(left.map(Played::out));
-        let played = played.unwrap_or_else(|| Played::never("the match never began".into()));
+        let played = played.unwrap_or_else(|| Played::never("the match never began".into(), None, 0));
         self.setup.record(self.spot, &self.seating, &played, self.table.as_ref(), rows);
     }
 }

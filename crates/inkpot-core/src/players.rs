@@ -1,13 +1,15 @@
 //! The agents of a match in order of seat, with their clocks.
 
 use crate::clock::{Clock, TIMED_AMONG_FIRST};
-use crate::{Agent, Chance, DecisionTimes, Game, GaveUp, Seat, Sight, Spent, Thoughts, Verdict};
+use crate::{Agent, Chance, DecisionTimes, Game, GaveUp, Halt, Seat, Sight, Spent, Thoughts, Verdict};
 
 /// The agents of a match in order of seat.
 pub struct Players<G: Game> {
     seated: Vec<Seated<G>>,
     /// The seat whose agent is at work, or was last; `NOBODY` where it is the game's turn.
     deciding: Seat,
+    /// What may ask their decisions to stop.
+    halt: Halt,
 }
 
 /// No seat.
@@ -22,7 +24,17 @@ struct Seated<G: Game> {
 impl<G: Game> Players<G> {
     /// Nobody yet.
     pub fn nobody() -> Self {
-        Self { seated: Vec::new(), deciding: NOBODY }
+        Self { seated: Vec::new(), deciding: NOBODY, halt: Halt::never() }
+    }
+
+    /// Lets decisions be asked to stop.
+    pub(crate) fn heed(&mut self, halt: &Halt) {
+        self.halt = halt.clone();
+    }
+
+    /// Whether they were asked to stop.
+    pub(crate) fn is_halted(&self) -> bool {
+        self.halt.is_called()
     }
 
     /// Gives the next seat to an agent, and lets it begin with its own chance.
@@ -96,7 +108,7 @@ impl<G: Game> Players<G> {
     pub fn decide(&mut self, game: &G, seat: Seat, tick: u64) -> Result<G::Action, GaveUp> {
         self.deciding = seat;
         let Seated { agent, clock } = &mut self.seated[seat];
-        clock.run(agent.as_mut(), &Sight::new(game, seat, tick))
+        clock.run(agent.as_mut(), &Sight::new(game, seat, tick).heeding(&self.halt))
     }
 
     /// Tells every agent how the match came out.

@@ -23,9 +23,13 @@ impl Played {
         Self { verdict: Some(verdict), incident: None, reason: None, by: None }
     }
 
-    /// It never began: it is void.
-    pub(crate) fn never(message: String) -> Self {
-        Self { verdict: None, reason: Some(message.clone()), incident: Some(message), by: None }
+    /// It never began: void, or, where that is because the agent of a seat fell, forfeit.
+    pub(crate) fn never(message: String, by: Option<Seat>, seats: usize) -> Self {
+        let incident = match by {
+            Some(seat) => format!("seat {seat} {message}; before the first tick"),
+            None => message.clone(),
+        };
+        Self { verdict: forfeit(by, seats), incident: Some(incident), reason: Some(message), by }
     }
 
     /// What playing came to; a panic is its message.
@@ -35,8 +39,9 @@ impl Played {
     {
         match played {
             Ok(Ok(verdict)) => Self::out(verdict),
-            Ok(Err(Fall::Game(reason))) => Self::never(reason),
+            Ok(Err(Fall::Game(reason))) => Self::after_fall(&format!("fell: {reason}"), None, table),
             Ok(Err(Fall::Agent(seat, reason))) => Self::after_fall(&reason.to_string(), Some(seat), table),
+            Ok(Err(Fall::Halted)) => Self::never("it was asked to stop".into(), None, 0),
             Err(message) => Self::after_fall(&message, table.players().deciding(), table),
         }
     }
@@ -52,11 +57,20 @@ impl Played {
         let choices = serde_json::to_string(&choices).unwrap_or_default();
         let who = by.map_or("the game".to_string(), |seat| format!("seat {seat}"));
         let search = by.and_then(|seat| search_of(table, seat)).unwrap_or_default();
-        let incident = format!("{who} {message}; tick {}, choices so far {choices}{search}", stepper.tick());
-        let verdict = by.filter(|_| seats > 1).map(|loser| Verdict {
-            placement: (0..seats).map(|seat| if seat == loser { seats as u16 } else { 1 }).collect(),
-            ending: Ending::Decided("forfeit".into()),
-        });
+        let mut incident = format!("{who} {message}; tick {}, choices so far {choices}{search}", stepper.tick());
+        let mut verdict = forfeit(by, seats);
+        // A game that fell over its scores, or has none worth the name, takes the forfeit with it.
+        if let Some(own) = &verdict {
+            let fell = match catch(|| table.comes_out(own)) {
+                Ok(Err(Fall::Game(reason))) => Some(format!("fell: {reason}")),
+                Ok(_) => None,
+                Err(message) => Some(message),
+            };
+            if let Some(message) = fell {
+                incident = format!("{incident}; the game {message}");
+                verdict = None;
+            }
+        }
         Self { verdict, incident: Some(incident), reason: Some(message.into()), by }
     }
 
@@ -69,6 +83,13 @@ impl Played {
     pub(crate) fn reason(&self) -> Option<&str> {
         self.reason.as_deref()
     }
+}
+
+/// The seat whose agent fell comes last, the others tie before it. None where there is no other.
+fn forfeit(by: Option<Seat>, seats: usize) -> Option<Verdict> {
+    let loser = by.filter(|_| seats > 1)?;
+    let placement = (0..seats).map(|seat| if seat == loser { seats as u16 } else { 1 }).collect();
+    Some(Verdict { placement, ending: Ending::Decided("forfeit".into()) })
 }
 
 /// How far the search of a seat had got, in words.
@@ -97,6 +118,8 @@ impl<G: Game + Measured> Setup<G> {
         let stepper = table.map(Table::stepper);
         let players = table.map(Table::players);
         let world_seed = self.world_seed(spot);
+        // A game that fell may fall again when asked for its scores.
+        let scores = stepper.and_then(|stepper| catch(|| stepper.game().scores()).ok()).unwrap_or_default();
         for (seat, &who) in seating.iter().enumerate() {
             self.measures(seat, table, rows);
             let placement = placements.get(seat).copied().unwrap_or(0);
@@ -108,7 +131,7 @@ impl<G: Game + Measured> Setup<G> {
                 seat: seat as u16,
                 entrant: self.entrant(who),
                 world_seed,
-                score: stepper.and_then(|stepper| stepper.game().scores().get(seat).copied()).unwrap_or(f64::NAN),
+                score: scores.get(seat).copied().unwrap_or(f64::NAN),
                 outcome: if placements.is_empty() { Outcome::Void } else { Outcome::of(placement, placements) },
                 placement,
                 ticks: stepper.map_or(0, Stepper::tick),

@@ -59,4 +59,8 @@ pub enum SettingError {
     #[error("the level `{level}` of `{game}` cannot be laid: {reason}")]
     #[expect(missing_docs, reason = "the game's name, the level as typed, and what is wrong with it")]
     Level { game: String, level: String, reason: String },
+    /// The game or an agent kind panicked while it was made ready.
+    #[error("`{game}` fell while it was made ready: it {reason}")]
+    #[expect(missing_docs, reason = "the game's name; the panic's message")]
+    Fell { game: String, reason: String },
 }

@@ -57,6 +57,10 @@ pub enum PositionError {
     #[error("this is no position of `{game}`: {reason}")]
     #[expect(missing_docs, reason = "the game's name; what is wrong and how to write it")]
     Position { game: String, reason: String },
+    /// The game panicked over it.
+    #[error("`{game}` fell over this position: it {reason}")]
+    #[expect(missing_docs, reason = "the game's name; the panic's message")]
+    Fell { game: String, reason: String },
 }
 
 /// What all matches of a stage have in common.
@@ -86,6 +90,18 @@ impl<G: Game> Setup<G> {
 
     fn streams(&self) -> Streams {
         Streams::of_study(self.setting.study_seed)
+    }
+
+    /// The state at the start of a match, with the world's chance from there on. Errs when the game has not the seats that
+    /// it was asked for.
+    pub(crate) fn laid(&self, spot: Spot) -> Result<(G, Chance), String> {
+        let mut world = Chance::from_seed(self.world_seed(spot));
+        let game = (self.lay)(&mut world);
+        let (own, scores, asked) = (game.seats(), game.scores().len(), self.seats());
+        if (own, scores) != (asked, asked) {
+            return Err(format!("the game has {own} seats and {scores} scores, and was asked to have {asked}"));
+        }
+        Ok((game, world))
     }
 
     /// The seed of the world of a match.

@@ -7,13 +7,15 @@ use crate::held::HeldMatch;
 use crate::held_table::HeldTable;
 use crate::record::Played;
 use crate::setup::{PositionError, Setup};
-use crate::{Agent, Chance, Game, Playable, Rows, Spot, TICK_LIMIT, Table};
+use crate::{Agent, Chance, Game, Halt, Playable, Rows, Seat, Spot, TICK_LIMIT, Table};
 
 /// Gives the rows of any match of its setting. What is costly to make is kept from match to match, with no bearing on
 /// how they come out.
 pub trait Stage: Send {
     /// Matches a block: the number of seats, times the rounds of a series.
     fn rotations(&self) -> usize;
+    /// Lets matches and decisions from now on be asked to stop. The rows of one that was under way then mean nothing.
+    fn heed(&mut self, halt: &Halt);
     /// Plays one match and appends its rows, one a seat in order of seat.
     fn play(&mut self, spot: Spot, rows: &mut Rows);
     /// The same match at its start, for somebody to hold.
@@ -26,6 +28,7 @@ pub trait Stage: Send {
 pub(crate) struct StageOf<G: Game> {
     setup: Arc<Setup<G>>,
     seating: Vec<usize>,
+    halt: Halt,
     /// The table of the match before, whose memory the next takes over.
     table: Option<Table<G>>,
     /// Agents of matches before, by the place in the cast.
@@ -35,44 +38,53 @@ pub(crate) struct StageOf<G: Game> {
 impl<G: Game> StageOf<G> {
     pub(crate) fn new(setup: Setup<G>) -> Self {
         let agents = (0..setup.seats()).map(|_| None).collect();
-        Self { setup: Arc::new(setup), seating: Vec::new(), table: None, agents }
+        Self { setup: Arc::new(setup), seating: Vec::new(), halt: Halt::never(), table: None, agents }
     }
 
-    /// Puts everybody at the table for a match; errs with the message of a panic.
-    fn deal(&mut self, spot: Spot) -> Result<(), String> {
-        let Self { setup, seating, table, agents } = self;
-        catch(|| {
-            let mut world = Chance::from_seed(setup.world_seed(spot));
-            let game = (setup.lay)(&mut world);
-            let table = match table {
-                Some(table) => {
-                    table.restart(game, world);
-                    table
-                }
-                None => table.insert(Table::new(game, world)),
-            };
-            if spot.leads {
-                table.keep_leads();
+    /// Puts everybody at the table for a match. Errs with the message of a panic, and the seat whose agent it was.
+    fn deal(&mut self, spot: Spot) -> Result<(), (Option<Seat>, String)> {
+        let Self { setup, seating, halt, table, agents } = self;
+        let laid = catch(|| setup.laid(spot)).map_err(|message| (None, message))?;
+        let (game, world) = laid.map_err(|message| (None, message))?;
+        // What was used before goes before anything is caught: if that falls, it is no fault of this match.
+        let table = match table {
+            Some(table) => {
+                table.restart(game, world);
+                table
             }
-            // All agents are there before the first begins.
-            for &who in &*seating {
-                let person = setup.person(who, spot);
-                if !agents[who].as_mut().is_some_and(|agent| agent.renew(&person)) {
-                    agents[who] = Some(setup.agent(who, person));
-                }
+            None => table.insert(Table::new(game, world)),
+        };
+        table.heed(halt);
+        if spot.leads {
+            table.keep_leads();
+        }
+        // All agents are there before the first begins.
+        for (seat, &who) in seating.iter().enumerate() {
+            let by = |message| (Some(seat), message);
+            let person = setup.person(who, spot);
+            let renewed = agents[who].as_mut().map(|agent| catch(|| agent.renew(&person)).map_err(by)).transpose()?;
+            if renewed != Some(true) {
+                drop(agents[who].take());
+                agents[who] = Some(catch(|| setup.agent(who, person)).map_err(by)?);
             }
-            for (seat, &who) in seating.iter().enumerate() {
-                if let Some(agent) = agents[who].take() {
-                    table.sit(agent, setup.seat_chance(spot, seat));
-                }
+        }
+        for (seat, &who) in seating.iter().enumerate() {
+            if let Some(agent) = agents[who].take() {
+                let seated = catch(|| table.sit(agent, setup.seat_chance(spot, seat)));
+                seated.map_err(|message| (Some(seat), message))?;
             }
-        })
+        }
+        Ok(())
     }
 }
 
 impl<G: Playable> Stage for StageOf<G> {
     fn rotations(&self) -> usize {
         self.setup.rotations()
+    }
+
+    fn heed(&mut self, halt: &Halt) {
+        self.halt = halt.clone();
     }
 
     fn play(&mut self, spot: Spot, rows: &mut Rows) {
@@ -83,7 +95,10 @@ impl<G: Playable> Stage for StageOf<G> {
                 let played = catch(|| table.play(TICK_LIMIT));
                 (Some(&*table), Played::of(played, table))
             }
-            (_, begun) => (None, Played::never(begun.err().unwrap_or_default())),
+            (_, begun) => {
+                let (by, message) = begun.err().unwrap_or_default();
+                (None, Played::never(message, by, self.setup.seats()))
+            }
         };
         self.setup.record(spot, &self.seating, &played, table, rows);
         if let Some(table) = self.table.as_mut().filter(|_| !played.fell()) {
@@ -100,16 +115,15 @@ impl<G: Playable> Stage for StageOf<G> {
     fn open(&self, spot: Spot) -> Box<dyn HeldMatch> {
         let mut seating = Vec::new();
         self.setup.seating(spot, &mut seating);
-        let begun = catch(|| {
-            let mut world = Chance::from_seed(self.setup.world_seed(spot));
-            Table::new((self.setup.lay)(&mut world), world)
-        });
+        let begun = catch(|| self.setup.laid(spot)).and_then(|laid| laid);
+        let begun = begun.and_then(|(game, world)| catch(|| Table::new(game, world)));
         Box::new(HeldTable::begin(self.setup.clone(), spot, seating, begun))
     }
 
     fn open_at(&self, position: Option<&str>) -> Result<Box<dyn HeldMatch>, PositionError> {
         let spot = Spot::default();
-        let state = self.setup.position(position)?;
+        let state = catch(|| self.setup.position(position));
+        let state = state.map_err(|reason| PositionError::Fell { game: self.setup.game.clone(), reason })??;
         let world = Chance::from_seed(self.setup.world_seed(spot));
         let seating = (0..self.setup.seats()).collect();
         Ok(Box::new(HeldTable::begin(self.setup.clone(), spot, seating, Ok(Table::new(state, world)))))

@@ -85,6 +85,9 @@ impl<G: Game> Stepper<G> {
         match advance {
             Advance::Fine => Ok(()),
             Advance::Faults(seats) => {
+                if !seats.are_below(self.faults.len()) {
+                    return Err(format!("it finds faults of seats beyond its {}", self.faults.len()));
+                }
                 for (seat, faults) in self.faults.iter_mut().enumerate() {
                     *faults += u32::from(seats.contains(seat));
                 }

@@ -1,7 +1,7 @@
 //! A match that somebody holds: the rules, the players and what is measured on the way, together.
 
 use crate::experience::Experience;
-use crate::{Acting, Agent, Chance, Ending, Game, GaveUp, Players, Seat, Sight, Stepper, Verdict};
+use crate::{Acting, Agent, Chance, Ending, Game, GaveUp, Halt, Players, Seat, Sight, Stepper, Verdict};
 
 /// A match that no rule ends is cut short after this many ticks.
 pub const TICK_LIMIT: u64 = 10_000_000;
@@ -24,7 +24,12 @@ pub enum Fall {
     Game(String),
     /// The agent of a seat gave up, with its reason.
     Agent(Seat, GaveUp),
+    /// The match was asked to stop.
+    Halted,
 }
+
+/// A match looks so often, in ticks, whether it was asked to stop.
+const HALT_EVERY: u64 = 256;
 
 impl<G: Game> Table<G> {
     /// A match at its start, with nobody seated yet; `world` is the game's own chance from here on.
@@ -39,6 +44,11 @@ impl<G: Game> Table<G> {
         self.experience.begin(game.scores());
         self.stepper.restart(game, world);
         self.players.leave().for_each(drop);
+    }
+
+    /// Lets the match, and its decisions, be asked to stop.
+    pub fn heed(&mut self, halt: &Halt) {
+        self.players.heed(halt);
     }
 
     /// Keeps how the lead changes, for the rows of the match.
@@ -106,6 +116,7 @@ impl<G: Game> Table<G> {
     /// Lets the agent of a seat decide, and takes its choice for the coming step.
     #[inline]
     pub fn decide(&mut self, seat: Seat) -> Result<(), Fall> {
+        self.seated(seat)?;
         let action = self.players.decide(self.stepper.game(), seat, self.stepper.tick());
         self.stepper.choose(seat, action.map_err(|reason| Fall::Agent(seat, reason))?);
         Ok(())
@@ -129,7 +140,13 @@ impl<G: Game> Table<G> {
     #[inline(always)]
     pub fn turn(&mut self) -> Result<bool, Fall> {
         let Self { stepper, players, .. } = self;
-        let decide = |game: &G, seat, tick| players.decide(game, seat, tick).map_err(|why| Fall::Agent(seat, why));
+        let seats = players.seats();
+        let decide = |game: &G, seat, tick| {
+            if seat >= seats {
+                return Err(nobody_there(seat, seats));
+            }
+            players.decide(game, seat, tick).map_err(|why| Fall::Agent(seat, why))
+        };
         if !stepper.collect(decide)? {
             return Ok(false);
         }
@@ -142,8 +159,34 @@ impl<G: Game> Table<G> {
     /// Buffers are reused: nothing is allocated a tick by the loop itself. Errs when the game falls or an agent gives
     /// up.
     pub fn play(&mut self, tick_limit: u64) -> Result<Verdict, Fall> {
-        while self.stepper.tick() < tick_limit && self.turn()? {}
+        while self.stepper.tick() < tick_limit && self.turn()? {
+            if self.stepper.tick().is_multiple_of(HALT_EVERY) && self.players.is_halted() {
+                return Err(Fall::Halted);
+            }
+        }
         self.finish()
+    }
+
+    /// Errs where nobody sits at a seat.
+    fn seated(&self, seat: Seat) -> Result<(), Fall> {
+        let seats = self.players.seats();
+        if seat < seats { Ok(()) } else { Err(nobody_there(seat, seats)) }
+    }
+
+    /// Errs where a match cannot have come out so: with other places than there are, or without a score for each seat.
+    pub(crate) fn comes_out(&self, verdict: &Verdict) -> Result<(), Fall> {
+        let seats = self.players.seats();
+        let (places, scores) = (&verdict.placement, self.stepper.game().scores());
+        let wrong = if places.len() != seats || places.iter().any(|&place| place == 0 || usize::from(place) > seats) {
+            format!("its verdict gives the places {places:?} to {seats} seats")
+        } else if !places.contains(&1) {
+            format!("its verdict gives nobody the first place: {places:?}")
+        } else if scores.len() != seats || scores.iter().any(|score| !score.is_finite()) {
+            format!("its scores are {scores:?} for {seats} seats")
+        } else {
+            return Ok(());
+        };
+        Err(Fall::Game(wrong))
     }
 
     /// Ends the match: by its rules where it is over, else cut short at the tick limit. Tells the agents.
@@ -154,6 +197,7 @@ impl<G: Game> Table<G> {
         } else {
             self.cut_short("tick limit")
         };
+        self.comes_out(&verdict)?;
         self.end(&verdict);
         Ok(verdict)
     }
@@ -167,4 +211,9 @@ impl<G: Game> Table<G> {
     pub fn cut_short(&self, why: &'static str) -> Verdict {
         Verdict::by_score(self.stepper.game().scores(), Ending::CutShort(why.into()))
     }
+}
+
+#[cold]
+fn nobody_there(seat: Seat, seats: usize) -> Fall {
+    Fall::Game(format!("it lets seat {seat} act, and there are {seats} seats, counted from 0"))
 }

@@ -4,14 +4,16 @@
 //! match there is, sowing between random movers, whose whole study is held against a bare loop too. Taken in turns, so that a
 //! machine whose speed drifts treats all alike; the medians of the ratios are printed.
 
+#[path = "../tests/begin/mod.rs"]
+mod begin;
+
 use std::hint::black_box;
-use std::sync::atomic::AtomicBool;
 use std::time::Instant;
 
-use inkpot_core::{Acting, Chance, Choices, Game, Options};
+use inkpot_core::{Acting, Chance, Choices, Game, Halt, Options};
 use inkpot_games::sowing::{Board, Pit, Sowing};
 use inkpot_lab::{Draft, EntrantDraft, Plan, Runner, resolve, summarise};
-use inkpot_ledger::{Ledger, Machine, Manifest, PartWriter};
+use inkpot_ledger::PartWriter;
 
 const ROUNDS: usize = 9;
 
@@ -45,10 +47,9 @@ fn study(plan: &Plan, threads: usize) -> (f64, f64) {
     let registry = inkpot_games::registry();
     let game = registry.game(&plan.ground.game).expect("the house games are registered");
     let folder = tempfile::tempdir().expect("a temporary folder");
-    let study = Ledger::at(folder.path()).create("pace").expect("a new study");
-    let mut manifest = Manifest::begin(&study, "batch", &plan.ground.game, 5, plan.total_blocks(), Machine::default());
-    let stop = AtomicBool::new(false);
-    let runner = Runner::new(plan, game, threads, &stop);
+    let (study, mut manifest) = begin::begun(folder.path(), plan);
+    let halt = Halt::new();
+    let runner = Runner::new(plan, game, threads, &halt);
     let start = Instant::now();
     runner.play(&study, &mut manifest, |_| {}).expect("the batch is played");
     let played = start.elapsed().as_secs_f64();
@@ -60,15 +61,14 @@ fn study(plan: &Plan, threads: usize) -> (f64, f64) {
 fn play_then_write(plan: &Plan) -> (f64, f64) {
     let registry = inkpot_games::registry();
     let game = registry.game(&plan.ground.game).expect("the house games are registered");
-    let stop = AtomicBool::new(false);
-    let runner = Runner::new(plan, game, 1, &stop);
+    let halt = Halt::new();
+    let runner = Runner::new(plan, game, 1, &halt);
     let spans = (0..plan.total_blocks()).step_by(50).map(|first| first..(first + 50).min(plan.total_blocks()));
     let start = Instant::now();
     let mut runs: Vec<_> = spans.map(|span| (span.clone(), runner.play_span(&span))).collect();
     let played = start.elapsed().as_secs_f64();
     let folder = tempfile::tempdir().expect("a temporary folder");
-    let study = Ledger::at(folder.path()).create("pace").expect("a new study");
-    let mut manifest = Manifest::begin(&study, "batch", &plan.ground.game, 5, plan.total_blocks(), Machine::default());
+    let (study, mut manifest) = begin::begun(folder.path(), plan);
     let start = Instant::now();
     let mut writer = PartWriter::new(&study, runner.measures(), &mut manifest);
     for (span, rows) in &mut runs {

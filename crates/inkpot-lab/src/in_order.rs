@@ -5,53 +5,114 @@ use std::ops::ControlFlow;
 use std::sync::{Condvar, Mutex, MutexGuard, PoisonError, mpsc};
 use std::thread;
 
+use inkpot_core::catch;
+use thiserror::Error;
+
 /// Results may wait for so many slower ones before them, per thread.
 const AHEAD: u64 = 4;
 
+/// Work that panicked outside of any match, where nobody can be blamed for it.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("the work of a thread fell: it {0}")]
+pub struct Fell(pub String);
+
 /// Runs `work` on every task on `threads` threads and hands task and result to `take`, on this thread, in the order of
 /// the tasks. Each thread keeps something of its own from task to task, which has no bearing on results. Ends when the
-/// tasks end, or when `take` breaks; work begun is then finished but not taken.
+/// tasks end, or when `take` breaks; work begun is then finished but not taken. Where the system gives fewer threads, they
+/// do it all; where it gives none, this one does. Errs when work panics; what was taken before stands.
 pub(crate) fn in_order<W: Send, K, T: Send>(
     threads: usize,
     tasks: impl Iterator<Item = W> + Send,
     kept: impl Fn() -> K + Sync,
     work: impl Fn(&mut K, &W) -> T + Sync,
     mut take: impl FnMut(W, T) -> ControlFlow<()>,
-) {
+) -> Result<(), Fell> {
     let queue = Mutex::new(Queue { tasks, handed: 0, taken: 0, closed: false });
     let moved = Condvar::new();
+    let (kept, work) = (&kept, &work);
     let (send, receive) = mpsc::channel();
     thread::scope(|scope| {
+        // However this thread leaves, by a panic too, no other waits for it.
+        let _closing = Closing { queue: &queue, moved: &moved };
+        let mut running = 0;
         for _ in 0..threads.max(1) {
-            let (queue, moved, kept, work, send) = (&queue, &moved, &kept, &work, send.clone());
-            scope.spawn(move || {
-                let mut kept = kept();
-                while let Some((number, task)) = next(queue, moved, AHEAD * threads as u64) {
-                    let result = work(&mut kept, &task);
-                    if send.send((number, task, result)).is_err() {
-                        break;
+            let (queue, moved, send) = (&queue, &moved, send.clone());
+            let body = move || {
+                let done = catch(|| {
+                    let mut kept = kept();
+                    while let Some((number, task)) = next(queue, moved, AHEAD * threads as u64) {
+                        let result = work(&mut kept, &task);
+                        if send.send(Ok((number, task, result))).is_err() {
+                            break;
+                        }
                     }
+                });
+                if let Err(message) = done {
+                    let _ = send.send(Err(Fell(message)));
                 }
-            });
+            };
+            match thread::Builder::new().spawn_scoped(scope, body) {
+                Ok(_) => running += 1,
+                Err(error) => {
+                    tracing::warn!(%error, running, "the system gives no more threads");
+                    break;
+                }
+            }
         }
         drop(send);
+        if running == 0 {
+            return alone(&queue, &moved, kept, work, take);
+        }
         let mut waiting = BTreeMap::new();
         let mut due = 0;
-        for (number, task, result) in receive {
+        for done in receive {
+            let (number, task, result) = done?;
             waiting.insert(number, (task, result));
             while let Some((task, result)) = waiting.remove(&due) {
                 due += 1;
                 let flow = take(task, result);
                 let mut queue = lock(&queue);
                 queue.taken = due;
-                queue.closed |= flow.is_break();
                 moved.notify_all();
                 if flow.is_break() {
-                    return;
+                    return Ok(());
                 }
             }
         }
-    });
+        Ok(())
+    })
+}
+
+/// All of it on this thread.
+fn alone<W, K, T>(
+    queue: &Mutex<Queue<impl Iterator<Item = W>>>,
+    moved: &Condvar,
+    kept: impl Fn() -> K,
+    work: impl Fn(&mut K, &W) -> T,
+    mut take: impl FnMut(W, T) -> ControlFlow<()>,
+) -> Result<(), Fell> {
+    let mut kept = catch(kept).map_err(Fell)?;
+    while let Some((number, task)) = next(queue, moved, 1) {
+        let result = catch(|| work(&mut kept, &task)).map_err(Fell)?;
+        lock(queue).taken = number + 1;
+        if take(task, result).is_break() {
+            break;
+        }
+    }
+    Ok(())
+}
+
+/// Closes the queue when it goes.
+struct Closing<'a, I> {
+    queue: &'a Mutex<Queue<I>>,
+    moved: &'a Condvar,
+}
+
+impl<I> Drop for Closing<'_, I> {
+    fn drop(&mut self) {
+        lock(self.queue).closed = true;
+        self.moved.notify_all();
+    }
 }
 
 struct Queue<I> {
@@ -98,7 +159,8 @@ mod tests {
                     seen.push(task);
                     ControlFlow::Continue(())
                 },
-            );
+            )
+            .unwrap();
             assert_eq!(seen, (0..200).collect::<Vec<_>>());
         }
     }
@@ -115,7 +177,46 @@ mod tests {
                 seen = task;
                 if task == 40 { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
             },
-        );
+        )
+        .unwrap();
         assert_eq!(seen, 40);
+    }
+
+    #[test]
+    fn a_panic_in_work_is_told_and_nobody_hangs() {
+        for (threads, bad) in [(1, 0), (3, 40), (3, 41)] {
+            let mut seen = Vec::new();
+            let told = in_order(
+                threads,
+                0..,
+                || (),
+                |(), &task: &u64| assert_ne!(task, bad, "no such task"),
+                |task, ()| {
+                    seen.push(task);
+                    ControlFlow::Continue(())
+                },
+            );
+            assert!(told.as_ref().is_err_and(|fell| fell.0.contains("no such task")), "{told:?}");
+            assert_eq!(seen, (0..seen.len() as u64).collect::<Vec<_>>());
+            assert!(seen.len() as u64 <= bad);
+        }
+    }
+
+    #[test]
+    fn a_panic_where_results_are_taken_ends_it_too() {
+        let fell = catch(|| in_order(3, 0.., || (), |(), &task: &u64| task, |task, _| panic!("no {task} here")));
+        assert!(fell.unwrap_err().ends_with("no 0 here"));
+    }
+
+    #[test]
+    fn without_threads_the_work_is_done_all_the_same() {
+        let queue = Mutex::new(Queue { tasks: 0..50_u64, handed: 0, taken: 0, closed: false });
+        let mut seen = Vec::new();
+        let take = |task, twice: u64| {
+            seen.push((task, twice));
+            if task == 30 { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+        };
+        alone(&queue, &Condvar::new(), || 2, |factor, task| *factor * task, take).unwrap();
+        assert_eq!(seen, (0..=30).map(|task| (task, 2 * task)).collect::<Vec<_>>());
     }
 }

@@ -13,6 +13,7 @@ mod in_order;
 mod kinds;
 mod notes;
 mod outcomes;
+mod pace;
 mod place;
 mod plan;
 mod plan_file;
@@ -27,6 +28,7 @@ mod tally;
 
 pub use draft::{Draft, EntrantDraft, Problem, VaryRange};
 pub use event::Event;
+pub use in_order::Fell;
 pub use kinds::batch::{Batch, BatchFinding};
 pub use kinds::compare::{
     Compare, CompareDraft, CompareFinding, ComparisonSummary, POWER, Requirement, Stored, StoredError, Verdict,
@@ -41,7 +43,7 @@ pub use kinds::sweep::{
 };
 pub use kinds::tournament::{
     CirclesSummary, Format, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, Tournament,
-    TournamentDraft, TournamentFinding, TournamentSummary, drawn,
+    TournamentDraft, TournamentFinding, TournamentSummary, drawn, drawn_as_far,
 };
 pub use kinds::tune::{
     Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next,
@@ -50,11 +52,12 @@ pub use kinds::tune::{
     TuneFinding, TuneSearch, TuneSummary, found, next_values, read_history, resolve_tune, write_history,
 };
 pub use kinds::{Asked, CheckpointError, Design, Finding, Made, Seeks, Sought, StudyKind};
+pub use pace::Pace;
 pub use place::Place;
 pub use plan::{Cell, CellOwn, Entrant, Ground, Plan};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use pool::{PoolTable, pool_tables, rate_pool};
 pub use resolve::{find_agent, resolve};
-pub use run::{Runner, Sitting};
+pub use run::{PlayError, Runner, Sitting};
 pub use searching::{Ask, Play, Results, SearchRound, Searching, search};
 pub use summary::{EntrantSummary, PairingSummary, PeopleSummary, Summary, summarise, told_measures};

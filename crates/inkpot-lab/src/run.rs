@@ -1,14 +1,15 @@
 //! Playing a plan into a study, in one sitting or several.
 
 use std::ops::ControlFlow;
-use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
-use inkpot_core::{GameEntry, Rows};
+use inkpot_core::{GameEntry, Halt, Rows};
 use inkpot_ledger::{LedgerError, Manifest, PartWriter, Span, State, Study};
 use inkpot_stats::{BlockRates, Interval};
+use thiserror::Error;
 
-use crate::in_order::in_order;
+use crate::in_order::{Fell, in_order};
 use crate::kinds::compare::Watch;
 use crate::kinds::tournament::read_standing;
 use crate::stages::Stages;
@@ -35,14 +36,25 @@ pub struct Runner<'a> {
     game: &'a dyn GameEntry,
     measures: Vec<String>,
     threads: usize,
-    stop: &'a AtomicBool,
+    halt: &'a Halt,
+}
+
+/// Why a sitting could not go on; what was finished is stored.
+#[derive(Debug, Error)]
+pub enum PlayError {
+    /// Something of the study could not be read or written.
+    #[error(transparent)]
+    Ledger(#[from] LedgerError),
+    /// The work of a thread fell.
+    #[error(transparent)]
+    Fell(#[from] Fell),
 }
 
 impl<'a> Runner<'a> {
-    /// A runner on so many threads; once `stop` is set, it finishes the blocks that are running and ends the sitting.
-    pub fn new(plan: &Plan, game: &'a dyn GameEntry, threads: usize, stop: &'a AtomicBool) -> Self {
+    /// A runner on so many threads; once `halt` is called, it gives up the blocks that are running and ends the sitting.
+    pub fn new(plan: &Plan, game: &'a dyn GameEntry, threads: usize, halt: &'a Halt) -> Self {
         let measures = game.measure_names();
-        Self { plan: plan.clone(), game, measures, threads, stop }
+        Self { plan: plan.clone(), game, measures, threads, halt }
     }
 
     /// Names of the measure columns.
@@ -57,8 +69,8 @@ impl<'a> Runner<'a> {
         study: &Study,
         manifest: &mut Manifest,
         mut listener: impl FnMut(&Event),
-    ) -> Result<(Sitting, Plan), LedgerError> {
-        let files = study.set_damaged_aside(manifest, &self.measures)?;
+    ) -> Result<(Sitting, Plan), PlayError> {
+        let files = study.mend(manifest, &self.measures)?;
         if !files.is_empty() {
             listener(&Event::SetAside { files });
         }
@@ -75,8 +87,8 @@ impl<'a> Runner<'a> {
         let mut played = Vec::new();
         loop {
             let drawn = (self.plan.cells.len() as u64 * self.plan.blocks).min(manifest.blocks);
-            self.play_missing(study, manifest, study.missing(drawn)?, watch.as_mut(), &mut listener)?;
-            let all = study.missing(drawn.min(manifest.blocks))?.is_empty();
+            self.play_missing(study, manifest, study.missing(manifest, drawn), watch.as_mut(), &mut listener)?;
+            let all = study.missing(manifest, drawn.min(manifest.blocks)).is_empty();
             if !all || self.plan.rounds_drawn() >= self.plan.rounds.len() {
                 break;
             }
@@ -100,18 +112,19 @@ impl<'a> Runner<'a> {
         missing: Vec<Span>,
         mut watch: Option<&mut Watch>,
         listener: &mut impl FnMut(&Event),
-    ) -> Result<(), LedgerError> {
+    ) -> Result<(), PlayError> {
         let mut done = manifest.blocks_done;
         let (mut failed, mut stopped_at) = (None, None);
         let mut rates = Rates::new(&self.plan);
         let length = AtomicU64::new(1);
         let mut writer = PartWriter::new(study, &self.measures, manifest);
-        in_order(
+        let played = in_order(
             self.threads,
             self.runs(missing, &length),
-            || Stages::new(self.game),
+            || Stages::new(self.game, self.halt),
             |stages, span| self.timed(stages, span, &length),
-            |mut span, mut rows| {
+            |mut span, rows| {
+                let Some(mut rows) = rows else { return ControlFlow::Break(()) };
                 if let Some(keep) = watch.as_mut().and_then(|watch| watch.take(&rows)) {
                     rows.truncate(keep);
                     let a_block = self.plan.rows_a_block();
@@ -134,9 +147,10 @@ impl<'a> Runner<'a> {
             },
         );
         match failed {
-            Some(error) => return Err(error),
+            Some(error) => return Err(error.into()),
             None => writer.flush()?,
         }
+        played?;
         if let Some(blocks) = stopped_at {
             manifest.blocks = blocks;
         }
@@ -148,9 +162,9 @@ impl<'a> Runner<'a> {
     fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Watch>, LedgerError> {
         let Some(compare) = self.plan.comparison() else { return Ok(None) };
         let mut watch = compare.watch(&self.plan);
-        let gap = study.missing(manifest.blocks)?.first().map_or(manifest.blocks, |gap| gap.start);
+        let gap = study.missing(manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);
         study.cut(manifest, gap)?;
-        study.set_damaged_aside(manifest, &self.measures)?;
+        study.mend(manifest, &self.measures)?;
         let mut stopped = false;
         let mut units = 0;
         study.visit_stretch(manifest, &self.measures, None, 0..gap, |rows| {
@@ -168,7 +182,7 @@ impl<'a> Runner<'a> {
 
     /// Plays the blocks of a run.
     pub fn play_span(&self, span: &Span) -> Rows {
-        self.play_on(&mut Stages::new(self.game), span)
+        self.play_on(&mut Stages::new(self.game, self.halt), span)
     }
 
     fn play_on(&self, stages: &mut Stages, span: &Span) -> Rows {
@@ -176,6 +190,9 @@ impl<'a> Runner<'a> {
         let count = (span.end - span.start) * self.plan.rows_a_block();
         let mut rows = Rows::with_capacity(self.measures.len(), count as usize);
         for match_index in span.start * rotations..span.end * rotations {
+            if self.halt.is_called() {
+                break;
+            }
             let spot = self.plan.spot(match_index);
             let cell = spot.cell as usize;
             stages.get(cell, || self.plan.setting(&self.plan.cells[cell])).play(spot, &mut rows);
@@ -183,12 +200,16 @@ impl<'a> Runner<'a> {
         rows
     }
 
-    fn timed(&self, stages: &mut Stages, span: &Span, length: &AtomicU64) -> Rows {
+    /// Plays the blocks of a run; none of them counts once it was asked to stop.
+    fn timed(&self, stages: &mut Stages, span: &Span, length: &AtomicU64) -> Option<Rows> {
         let start = Instant::now();
         let rows = self.play_on(stages, span);
+        if self.halt.is_called() {
+            return None;
+        }
         let a_block = start.elapsed().as_secs_f64() / (span.end - span.start) as f64;
         length.store(((RUN_S / a_block) as u64).clamp(1, LONGEST_RUN), Ordering::Relaxed);
-        rows
+        Some(rows)
     }
 
     /// Cuts the missing spans into runs; where they are cut has no bearing on the rows.
@@ -197,7 +218,7 @@ impl<'a> Runner<'a> {
         let mut span = 0..0;
         let cell = self.plan.blocks;
         std::iter::from_fn(move || {
-            if self.stop.load(Ordering::Relaxed) {
+            if self.halt.is_called() {
                 return None;
             }
             if span.is_empty() {

@@ -5,12 +5,11 @@
 //! run side by side, each with chance of its own, and wait for one another round by round.
 
 use std::ops::ControlFlow;
-use std::sync::atomic::{AtomicBool, Ordering};
 
-use inkpot_core::{GameEntry, Rows, Setting};
+use inkpot_core::{GameEntry, Halt, Rows, Setting};
 
 use crate::Sitting;
-use crate::in_order::in_order;
+use crate::in_order::{Fell, in_order};
 use crate::stages::StageSet;
 
 /// Blocks of a proof begin here: no search comes so far.
@@ -74,13 +73,13 @@ pub struct SearchRound {
     pub choice: String,
 }
 
-/// Runs searches side by side until all have finished, or until it is asked to stop; `keep` is shown them after every
-/// round, and what it cannot keep ends them.
-pub fn search<S: Searching + ?Sized, E>(
+/// Runs searches side by side until all have finished, or until it is asked to stop: the round under way is then lost.
+/// `keep` is shown them after every round, and what it cannot keep ends them. Errs too when the work of a thread falls.
+pub fn search<S: Searching + ?Sized, E: From<Fell>>(
     searches: &mut [Box<S>],
     game: &dyn GameEntry,
     threads: usize,
-    stop: &AtomicBool,
+    halt: &Halt,
     mut keep: impl FnMut(&[Box<S>]) -> Result<(), E>,
 ) -> Result<Sitting, E> {
     loop {
@@ -93,7 +92,7 @@ pub fn search<S: Searching + ?Sized, E>(
         if asked.is_empty() {
             return Ok(Sitting::Complete);
         }
-        let Some(mut results) = play(searches, &asked, game, threads, stop) else { return Ok(Sitting::Interrupted) };
+        let Some(mut results) = play(searches, &asked, game, threads, halt)? else { return Ok(Sitting::Interrupted) };
         for (own, searching) in searches.iter_mut().enumerate() {
             let count = asked.iter().filter(|(whose, ..)| *whose == own).count();
             if count > 0 {
@@ -111,8 +110,8 @@ fn play<S: Searching + ?Sized>(
     asked: &[(usize, usize, Play)],
     game: &dyn GameEntry,
     threads: usize,
-    stop: &AtomicBool,
-) -> Option<Results> {
+    halt: &Halt,
+) -> Result<Option<Results>, Fell> {
     let tasks = asked.iter().enumerate().flat_map(|(index, (_, _, play))| {
         let end = play.first_block + play.blocks;
         (play.first_block..end).step_by(RUN as usize).map(move |start| (index, start, (start + RUN).min(end)))
@@ -120,12 +119,12 @@ fn play<S: Searching + ?Sized>(
     let mut results: Results = asked.iter().map(|_| Vec::new()).collect();
     in_order(
         threads,
-        tasks.take_while(|_| !stop.load(Ordering::Relaxed)),
+        tasks.take_while(|_| !halt.is_called()),
         || None,
         |kept: &mut Option<(usize, StageSet)>, &(index, start, end)| {
             let (own, number, play) = &asked[index];
             if kept.as_ref().is_none_or(|(held, _)| *held != index) {
-                *kept = Some((index, StageSet::of(&play.settings, game)));
+                *kept = Some((index, StageSet::of(&play.settings, game, halt)));
             }
             let figures = |(_, stages): &mut (usize, StageSet)| {
                 let block = |block| searches[*own].figures(*number, stages.play(block));
@@ -135,9 +134,9 @@ fn play<S: Searching + ?Sized>(
         },
         |(index, ..), blocks| {
             results[index].extend(blocks);
-            ControlFlow::Continue(())
+            if halt.is_called() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
         },
-    );
+    )?;
     let whole = results.iter().zip(asked).all(|(seen, (_, _, play))| seen.len() as u64 == play.blocks);
-    whole.then_some(results)
+    Ok((whole && !halt.is_called()).then_some(results))
 }

@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use inkpot_core::{GameEntry, Rows, Setting, Spot, Stage};
+use inkpot_core::{GameEntry, Halt, Rows, Setting, Spot, Stage};
 
 /// Stages that are kept at once: a comparison goes to and fro between its few cells, a field of hundreds has many
 /// thousand, one after the other.
@@ -11,13 +11,14 @@ const KEPT: usize = 16;
 /// Stages by number.
 pub(crate) struct Stages<'a> {
     game: &'a dyn GameEntry,
+    halt: &'a Halt,
     kept: HashMap<usize, Box<dyn Stage>>,
 }
 
 impl<'a> Stages<'a> {
-    /// No stages of this game yet.
-    pub(crate) fn new(game: &'a dyn GameEntry) -> Self {
-        Self { game, kept: HashMap::new() }
+    /// No stages of this game yet; what is played on them can be asked to stop.
+    pub(crate) fn new(game: &'a dyn GameEntry, halt: &'a Halt) -> Self {
+        Self { game, halt, kept: HashMap::new() }
     }
 
     /// The stage of this number, made from its setting where it is not kept.
@@ -28,12 +29,20 @@ impl<'a> Stages<'a> {
         if self.kept.len() >= KEPT && !self.kept.contains_key(&number) {
             self.kept.clear();
         }
-        let game = self.game;
-        let stage = self.kept.entry(number).or_insert_with(|| {
-            game.stage(&setting()).expect("a setting was checked: agents of its game, as many as it has seats")
-        });
+        let (game, halt) = (self.game, self.halt);
+        let stage = self.kept.entry(number).or_insert_with(|| staged(game, &setting(), halt));
         stage.as_mut()
     }
+}
+
+/// The stage of a setting that was checked.
+///
+/// # Panics
+/// When it cannot be staged.
+fn staged(game: &dyn GameEntry, setting: &Setting, halt: &Halt) -> Box<dyn Stage> {
+    let mut stage = game.stage(setting).unwrap_or_else(|error| panic!("cannot stage what was checked: {error}"));
+    stage.heed(halt);
+    stage
 }
 
 /// Plays all matches of a block and appends their rows.
@@ -50,15 +59,12 @@ pub(crate) struct StageSet {
 }
 
 impl StageSet {
-    /// The stages of settings that were checked.
+    /// The stages of settings that were checked; what is played on them can be asked to stop.
     ///
     /// # Panics
     /// When one cannot be staged.
-    pub(crate) fn of(settings: &[Setting], game: &dyn GameEntry) -> Self {
-        let stages = settings.iter().map(|setting| game.stage(setting));
-        let stages: Vec<_> = stages
-            .collect::<Result<_, _>>()
-            .expect("a setting was checked: agents of its game, as many as it has seats");
+    pub(crate) fn of(settings: &[Setting], game: &dyn GameEntry, halt: &Halt) -> Self {
+        let stages: Vec<_> = settings.iter().map(|setting| staged(game, setting, halt)).collect();
         let rows = stages.iter().map(|_| Rows::new(game.sheet().measures.len())).collect();
         Self { stages, rows }
     }

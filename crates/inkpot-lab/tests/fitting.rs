@@ -1,12 +1,11 @@
 //! Fitting a stand-in to logs made by stand-ins of known knobs: how often the intervals hold.
 
 use std::sync::LazyLock;
-use std::sync::atomic::AtomicBool;
 
-use inkpot_core::{KnobValue, Knobs, Registry, Rows, Setting, Spot};
+use inkpot_core::{Halt, KnobValue, Knobs, Registry, Rows, Setting, Spot};
 use inkpot_lab::{
-    Design, Draft, EntrantDraft, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Made, Problem,
-    Seeks, Sitting, resolve, resolve_fit, search,
+    Design, Draft, EntrantDraft, Fell, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Made,
+    Problem, Seeks, Sitting, resolve, resolve_fit, search,
 };
 
 const COLUMNS: [&str; 11] = [
@@ -90,9 +89,9 @@ fn searched(fit: &Fit, from: Option<&str>, threads: usize) -> Vec<String> {
     let game = registry.game("piste").expect("a house game");
     let mut searches = [fit.begin(game, from).expect("a checkpoint of this fit")];
     let mut kept = Vec::new();
-    let ended = search(&mut searches, game, threads, &AtomicBool::new(false), |searches| {
+    let ended = search(&mut searches, game, threads, &Halt::never(), |searches| {
         kept.push(searches[0].checkpoint());
-        Ok::<(), ()>(())
+        Ok::<(), Fell>(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));
     kept

@@ -1,12 +1,10 @@
 //! What a study says should be known before its figures are believed.
 
+mod begin;
 mod tiny;
 
-use std::sync::atomic::AtomicBool;
-
-use inkpot_core::{Knobs, Registry};
+use inkpot_core::{Halt, Knobs, Registry};
 use inkpot_lab::{Draft, EntrantDraft, Runner, Summary, resolve, summarise};
-use inkpot_ledger::{Ledger, Machine, Manifest};
 use inkpot_stats::Interval;
 
 fn caller(name: &str, number: f64) -> EntrantDraft {
@@ -30,12 +28,9 @@ fn summary(registry: &Registry, draft: &Draft) -> Summary {
     let plan = resolve(draft, registry).expect("the draft is fine");
     let game = registry.game("highest").expect("the game is there");
     let folder = tempfile::tempdir().expect("a temporary folder");
-    let study = Ledger::at(folder.path()).create("study").expect("the name is free");
-    let kind = plan.kind().name();
-    let mut manifest =
-        Manifest::begin(&study, kind, "highest", plan.ground.seed, plan.total_blocks(), Machine::default());
-    let stop = AtomicBool::new(false);
-    let (_, plan) = Runner::new(&plan, game, 2, &stop).play(&study, &mut manifest, |_| {}).expect("it is played");
+    let (study, mut manifest) = begin::begun(folder.path(), &plan);
+    let halt = Halt::new();
+    let (_, plan) = Runner::new(&plan, game, 2, &halt).play(&study, &mut manifest, |_| {}).expect("it is played");
     summarise(&study, &manifest, &plan, game).expect("it is complete").0
 }
 

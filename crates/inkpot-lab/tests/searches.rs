@@ -4,10 +4,9 @@
 mod tiny;
 
 use std::collections::BTreeMap;
-use std::sync::atomic::{AtomicBool, Ordering};
 
-use inkpot_core::{Casting, Knobs, Level, Registry, Rows, Setting};
-use inkpot_lab::{Ask, Play, Results, SearchRound, Searching, Sitting, search};
+use inkpot_core::{Casting, Halt, Knobs, Level, Registry, Rows, Setting};
+use inkpot_lab::{Ask, Fell, Play, Results, SearchRound, Searching, Sitting, search};
 
 const GOAL: f64 = 7.0;
 const BLOCKS: u64 = 20;
@@ -97,9 +96,9 @@ fn run(searches: &mut [Box<Climber>], threads: usize) -> Vec<Vec<String>> {
     let registry = tiny::registry(2);
     let game = registry.game("highest").expect("the game is there");
     let mut kept = Vec::new();
-    let ended = search(searches, game, threads, &AtomicBool::new(false), |searches| {
+    let ended = search(searches, game, threads, &Halt::never(), |searches| {
         kept.push(searches.iter().map(|own| own.checkpoint()).collect());
-        Ok::<(), ()>(())
+        Ok::<(), Fell>(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));
     kept
@@ -149,13 +148,15 @@ fn a_search_that_is_stopped_has_taken_whole_rounds_only() {
     let mut whole = [Box::new(Climber::new(1, 5))];
     let kept = run(&mut whole, 2);
     for rounds in 1..kept.len() {
-        let stop = AtomicBool::new(false);
+        let halt = Halt::new();
         let mut searches = [Box::new(Climber::new(1, 5))];
         let mut done = 0;
-        let ended = search(&mut searches, game, 2, &stop, |_| {
+        let ended = search(&mut searches, game, 2, &halt, |_| {
             done += 1;
-            stop.store(done == rounds, Ordering::Relaxed);
-            Ok::<(), ()>(())
+            if done == rounds {
+                halt.call();
+            }
+            Ok::<(), Fell>(())
         });
         assert_eq!(ended, Ok(Sitting::Interrupted));
         assert_eq!(vec![searches[0].checkpoint()], kept[rounds - 1], "after {rounds} rounds");
@@ -165,13 +166,17 @@ fn a_search_that_is_stopped_has_taken_whole_rounds_only() {
     }
 }
 
+fn full() -> Fell {
+    Fell("the disk is full".into())
+}
+
 #[test]
 fn what_cannot_be_kept_ends_the_search() {
     let registry = tiny::registry(2);
     let game = registry.game("highest").expect("the game is there");
     let mut searches = [Box::new(Climber::new(1, 5))];
-    let ended = search(&mut searches, game, 2, &AtomicBool::new(false), |_| Err("the disk is full"));
-    assert_eq!(ended, Err("the disk is full"));
+    let ended = search(&mut searches, game, 2, &Halt::never(), |_| Err(full()));
+    assert_eq!(ended, Err(full()));
     assert_eq!(searches[0].rounds, 1);
 }
 

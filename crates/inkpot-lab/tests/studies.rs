@@ -1,17 +1,17 @@
 //! Studies over a tiny game: what is played, kept and summed up, also when agents and games fall.
 
+mod begin;
 mod tiny;
 
 use std::collections::BTreeMap;
 use std::path::Path;
-use std::sync::atomic::{AtomicBool, Ordering};
 
-use inkpot_core::{KnobValue, Knobs, Outcome, Registry, Row, Rows};
+use inkpot_core::{Halt, KnobValue, Knobs, Outcome, Registry, Row, Rows};
 use inkpot_lab::{
     Asked, Draft, EntrantDraft, Event, Plan, PlanFileError, Runner, Sitting, Subject, Summary, SweepDraft, VaryDraft,
     VaryRange, read_plan, resolve, summarise, write_plan,
 };
-use inkpot_ledger::{Ledger, Machine, Manifest, Study};
+use inkpot_ledger::{Manifest, Study};
 use proptest::prelude::*;
 
 fn caller(name: &str, knobs: Knobs) -> EntrantDraft {
@@ -38,26 +38,18 @@ impl Trial {
     fn new(folder: &Path, seats: usize, draft: &Draft) -> Self {
         let registry = tiny::registry(seats);
         let plan = resolve(draft, &registry).expect("the draft is fine");
-        let study = Ledger::at(folder).create("trial").unwrap();
-        let manifest = Manifest::begin(
-            &study,
-            plan.kind().name(),
-            "highest",
-            plan.ground.seed,
-            plan.total_blocks(),
-            Machine::default(),
-        );
+        let (study, manifest) = begin::begun(folder, &plan);
         Self { registry, plan, study, manifest }
     }
 
     /// Plays on `threads` threads and asks to stop once `stop_after` blocks are done.
     fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
-        let stop = AtomicBool::new(false);
+        let halt = Halt::new();
         let game = self.registry.game("highest").unwrap();
-        let runner = Runner::new(&self.plan, game, threads, &stop);
+        let runner = Runner::new(&self.plan, game, threads, &halt);
         let listener = |event: &Event| {
             if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
-                stop.store(true, Ordering::Relaxed);
+                halt.call();
             }
         };
         let (sitting, plan) = runner.play(&self.study, &mut self.manifest, listener).unwrap();
@@ -242,9 +234,9 @@ fn a_stored_plan_plays_as_it_was_planned_whatever_the_defaults_are_now() {
     assert_ne!(resolve(&sweep, &registry).unwrap(), first.plan, "planned anew it is another study");
     let plan: Plan = read_plan(&stored).unwrap();
     assert_eq!(plan, first.plan);
-    let stop = AtomicBool::new(false);
+    let halt = Halt::new();
     let game = registry.game("highest").unwrap();
-    let again = Runner::new(&plan, game, 1, &stop).play_span(&(0..plan.total_blocks()));
+    let again = Runner::new(&plan, game, 1, &halt).play_span(&(0..plan.total_blocks()));
     let untimed = |mut rows: Rows| {
         rows.rows.iter_mut().for_each(|row| row.decision_us = 0.0);
         rows

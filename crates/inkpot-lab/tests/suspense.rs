@@ -1,13 +1,12 @@
 //! Suspense, on a walk whose course decides it: near an even chance until the last step, or decided at the first.
 
-use std::sync::atomic::AtomicBool;
+mod begin;
 
 use inkpot_core::{
-    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Knob, Knobs,
+    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Halt, Knob, Knobs,
     LevelSheet, Measured, Registry, Seat, Sight, Verdict,
 };
 use inkpot_lab::{Draft, EntrantDraft, Runner, Summary, resolve, summarise};
-use inkpot_ledger::{Ledger, Machine, Manifest};
 use inkpot_stats::Interval;
 
 const TICKS: u64 = 40;
@@ -99,10 +98,9 @@ fn summary(decided_at: f64, bonus: f64, matches: u64) -> Summary {
     let plan = resolve(&draft, &registry).expect("the draft is fine");
     let game = registry.game("walk").expect("the game is there");
     let folder = tempfile::tempdir().expect("a temporary folder");
-    let study = Ledger::at(folder.path()).create("study").expect("the name is free");
-    let mut manifest = Manifest::begin(&study, "batch", "walk", 4, plan.total_blocks(), Machine::default());
-    let stop = AtomicBool::new(false);
-    let (_, plan) = Runner::new(&plan, game, 2, &stop).play(&study, &mut manifest, |_| {}).expect("it is played");
+    let (study, mut manifest) = begin::begun(folder.path(), &plan);
+    let halt = Halt::new();
+    let (_, plan) = Runner::new(&plan, game, 2, &halt).play(&study, &mut manifest, |_| {}).expect("it is played");
     summarise(&study, &manifest, &plan, game).expect("it is complete").0
 }
 

@@ -1,12 +1,10 @@
 //! Tables of three and more: who meets whom, what a place is worth, and what is told of seats.
 
+mod begin;
 mod tiny;
 
-use std::sync::atomic::AtomicBool;
-
-use inkpot_core::{Knobs, Registry, Rows};
+use inkpot_core::{Halt, Knobs, Registry, Rows};
 use inkpot_lab::{Asked, Draft, EntrantDraft, Format, Plan, Runner, Summary, TournamentDraft, resolve, summarise};
-use inkpot_ledger::{Ledger, Machine, Manifest};
 
 fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
     let one = |(place, number): (usize, &f64)| EntrantDraft {
@@ -38,11 +36,9 @@ fn played(registry: &Registry, draft: &Draft, threads: usize) -> (Plan, Rows, Su
     let plan = resolve(draft, registry).expect("the draft is fine");
     let game = registry.game("highest").expect("the game is there");
     let folder = tempfile::tempdir().expect("a temporary folder");
-    let study = Ledger::at(folder.path()).create("study").expect("the name is free");
-    let (kind, blocks) = (plan.kind().name(), plan.total_blocks());
-    let mut manifest = Manifest::begin(&study, kind, "highest", plan.ground.seed, blocks, Machine::default());
-    let stop = AtomicBool::new(false);
-    let (_, plan) = Runner::new(&plan, game, threads, &stop).play(&study, &mut manifest, |_| {}).expect("it is played");
+    let (study, mut manifest) = begin::begun(folder.path(), &plan);
+    let halt = Halt::new();
+    let (_, plan) = Runner::new(&plan, game, threads, &halt).play(&study, &mut manifest, |_| {}).expect("it is played");
     let names = tiny::measures(registry);
     let mut rows = Rows::new(names.len());
     let keep = |part: &Rows| {

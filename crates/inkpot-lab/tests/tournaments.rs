@@ -1,17 +1,17 @@
 //! Tournaments and comparisons over a tiny game: who meets whom, what is rated, when it stops, and that no thread, stop
 //! or damage changes it.
 
+mod begin;
 mod tiny;
 
 use std::path::Path;
-use std::sync::atomic::{AtomicBool, Ordering};
 
-use inkpot_core::{KnobValue, Knobs, Registry};
+use inkpot_core::{Halt, KnobValue, Knobs, Registry};
 use inkpot_lab::{
     Asked, CompareDraft, Draft, EntrantDraft, Event, Format, Plan, Requirement, Runner, Sitting, Summary,
     TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
 };
-use inkpot_ledger::{Ledger, Machine, Manifest, Study};
+use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
 use proptest::prelude::*;
 
@@ -65,20 +65,17 @@ impl Trial {
         let folder = tempfile::tempdir().unwrap();
         let registry = tiny::registry(seats);
         let plan = resolve(draft, &registry).expect("the draft is fine");
-        let study = Ledger::at(folder.path()).create("trial").unwrap();
-        let blocks = plan.total_blocks();
-        let manifest =
-            Manifest::begin(&study, plan.kind().name(), "highest", plan.ground.seed, blocks, Machine::default());
+        let (study, manifest) = begin::begun(folder.path(), &plan);
         Self { registry, plan, study, manifest, _folder: folder }
     }
 
     /// Plays on so many threads until so many blocks are done, from the plan as it was resolved.
     fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
-        let stop = AtomicBool::new(false);
-        let runner = Runner::new(&self.plan, self.registry.game("highest").unwrap(), threads, &stop);
+        let halt = Halt::new();
+        let runner = Runner::new(&self.plan, self.registry.game("highest").unwrap(), threads, &halt);
         let listener = |event: &Event| {
             if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
-                stop.store(true, Ordering::Relaxed);
+                halt.call();
             }
         };
         runner.play(&self.study, &mut self.manifest, listener).unwrap().0
@@ -358,7 +355,7 @@ fn a_damaged_part_of_a_comparison_is_played_again_to_the_same_end() {
     let mut desk = Trial::new(2, &draft);
     desk.sit(1, 5);
     desk.sit(1, 20);
-    let part = desk.study.parts().unwrap().remove(0);
+    let part = desk.study.parts(&desk.manifest).remove(0);
     std::fs::write(&part.path, b"not rows").unwrap();
     desk.sit(2, u64::MAX);
     assert_eq!(desk.summary(), whole);

@@ -11,12 +11,14 @@ use thiserror::Error;
 pub enum LedgerError {
     #[error("there is no study `{name}` in {}{}", ledger.display(), did_you_mean(nearest.as_deref()))]
     NoSuchStudy { name: String, ledger: PathBuf, nearest: Option<String> },
-    #[error("the study name `{name}` is taken in {}: choose another with --name, or remove it with `inkpot ledger remove {name}`", ledger.display())]
+    #[error("the study name `{name}` is taken in {}", ledger.display())]
     NameTaken { name: String, ledger: PathBuf },
     #[error(
         "`{name}` is no study name: use letters, digits, `-`, `_` and `.`, 64 at most, beginning with a letter or digit"
     )]
     BadName { name: String },
+    #[error("{} is what is left of a study: it has no manifest", folder.display())]
+    Leftover { name: String, folder: PathBuf },
     #[error(
         "`{study}` was written by a newer Inkpot (format {found}, this one reads up to {known}): read it with that version or a later one"
     )]
@@ -27,11 +29,13 @@ pub enum LedgerError {
     OlderFormat { study: String, found: u32, known: u32 },
     #[error("`{study}` is being worked on by another Inkpot: wait for it, or stop it first")]
     Locked { study: String },
-    #[error("{} is damaged: {why}; put back a copy of it, or remove the study", file.display())]
+    #[error("{} is damaged: {why}", file.display())]
     Damaged { file: PathBuf, why: String },
-    #[error("{} in `{study}` is damaged ({why}); `inkpot resume {study}` plays its matches again, `inkpot ledger verify {study}` lists what else is damaged", file.display())]
+    #[error("{file} of `{study}` is damaged or was changed: {why}")]
+    Changed { study: String, file: String, why: String },
+    #[error("{} in `{study}` is damaged: {why}", file.display())]
     DamagedPart { study: String, file: PathBuf, why: String },
-    #[error("`{study}` is not complete: {missing} of {total} blocks are missing; `inkpot resume {study}` plays them")]
+    #[error("`{study}` is not complete: {missing} of {total} blocks are missing")]
     Incomplete { study: String, missing: u64, total: u64 },
     #[error("cannot {doing} {}: {}", path.display(), plainly(source))]
     Io { doing: &'static str, path: PathBuf, source: io::Error },
@@ -47,6 +51,7 @@ impl LedgerError {
             Self::NoSuchStudy { .. }
                 | Self::NameTaken { .. }
                 | Self::BadName { .. }
+                | Self::Leftover { .. }
                 | Self::NewerFormat { .. }
                 | Self::OlderFormat { .. }
         )
@@ -58,24 +63,23 @@ impl LedgerError {
 }
 
 fn did_you_mean(nearest: Option<&str>) -> String {
-    nearest
-        .map_or_else(|| "; `inkpot ledger list` shows what there is".into(), |name| format!("; did you mean `{name}`?"))
+    nearest.map_or_else(String::new, |name| format!("; did you mean `{name}`?"))
 }
 
-fn plainly(error: &io::Error) -> String {
+/// What went wrong with a file, in plain words; the system's own where there are none.
+pub fn plainly(error: &io::Error) -> String {
     match error.kind() {
-        io::ErrorKind::NotFound => "no such file or folder".into(),
-        io::ErrorKind::PermissionDenied => "permission denied; choose a folder you may write to (--ledger DIR)".into(),
-        io::ErrorKind::ReadOnlyFilesystem => {
-            "the file system is read-only; choose another folder (--ledger DIR)".into()
-        }
-        io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => {
-            "the disk is full; free some space, then `inkpot resume` goes on".into()
-        }
-        io::ErrorKind::NotADirectory | io::ErrorKind::AlreadyExists => {
-            "a file is where a folder should be; choose another place (--ledger DIR)".into()
-        }
+        io::ErrorKind::NotFound => "there is no such file or folder".into(),
+        io::ErrorKind::PermissionDenied => "permission is denied".into(),
+        io::ErrorKind::ReadOnlyFilesystem => "the file system is read-only".into(),
+        io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => "the disk is full".into(),
+        io::ErrorKind::NotADirectory | io::ErrorKind::AlreadyExists => "a file is where a folder should be".into(),
         io::ErrorKind::IsADirectory => "it is a folder, not a file".into(),
-        _ => error.to_string(),
+        io::ErrorKind::InvalidData => "it is not UTF-8 text".into(),
+        io::ErrorKind::BrokenPipe => "its reader is gone".into(),
+        io::ErrorKind::FileTooLarge => "the file would be larger than the system allows".into(),
+        io::ErrorKind::InvalidFilename => "the system takes no such file name".into(),
+        io::ErrorKind::TooManyLinks => "too many symbolic links lead there".into(),
+        _ => format!("the system says \"{error}\""),
     }
 }

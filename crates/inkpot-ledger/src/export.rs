@@ -30,6 +30,7 @@ pub struct ExportLabels {
 }
 
 /// Writes the rows of a complete study in order of cell, block, rotation and seat; the same bytes for the same brief.
+/// Gives how many rows were written.
 pub fn export(
     study: &Study,
     manifest: &Manifest,
@@ -37,30 +38,34 @@ pub fn export(
     labels: &ExportLabels,
     format: ExportFormat,
     mut out: impl Write + Send,
-) -> Result<(), LedgerError> {
+) -> Result<u64, LedgerError> {
+    let mut written = 0;
     let failed = |what: &dyn std::fmt::Display| LedgerError::Encode(what.to_string());
     match format {
         ExportFormat::Csv => {
             let mut writer = csv::Writer::from_writer(out);
             writer.write_record(header(measures, labels)).map_err(|error| failed(&error))?;
             study.visit(manifest, measures, |rows| {
+                written += rows.rows.len() as u64;
                 each(rows, measures, labels, |values| {
                     writer.write_record(values.map(|(_, value)| plain(&value))).map_err(|error| failed(&error))
                 })
             })?;
-            writer.flush().map_err(|error| failed(&error))
+            writer.flush().map_err(|error| failed(&error))?;
         }
         ExportFormat::Jsonl => study.visit(manifest, measures, |rows| {
+            written += rows.rows.len() as u64;
             each(rows, measures, labels, |values| {
                 let object: Map<String, Value> = values.collect();
                 writeln!(out, "{}", Value::Object(object)).map_err(|error| failed(&error))
             })
-        }),
+        })?,
         ExportFormat::Parquet => {
             let mut writer = open(out, measures, false).map_err(|error| failed(&error))?;
             // Row groups of even size, so that the bytes do not depend on where the part files were cut.
             let mut held = Rows::new(measures.len());
             study.visit(manifest, measures, |rows| {
+                written += rows.rows.len() as u64;
                 held.append(&mut rows.clone());
                 while held.rows.len() >= GROUP {
                     let mut rest = held.split_off(GROUP);
@@ -70,9 +75,10 @@ pub fn export(
                 Ok(())
             })?;
             write_group(&mut writer, &held).map_err(|error| failed(&error))?;
-            writer.close().map(|_| ()).map_err(|error| failed(&error))
+            writer.close().map_err(|error| failed(&error))?;
         }
     }
+    Ok(written)
 }
 
 const GROUP: usize = 100_000;

@@ -1,7 +1,7 @@
 //! Study folders: rows, manifest, resume, export, verify.
 //!
 //! A [`Ledger`] is a folder of studies; a [`Study`] is one of them. Files appear whole: they are written aside, synced
-//! and renamed. Rows are kept in part files, each covering a run of blocks, so that a kill loses seconds of work and
+//! and renamed. The manifest has the checksum of every file that a study rests on, and one of its own. Rows are kept in part files, each covering a run of blocks, so that a kill loses seconds of work and
 //! [`Study::missing`] says what to play to complete a study.
 
 mod codec;
@@ -11,12 +11,14 @@ mod files;
 mod ledger;
 mod manifest;
 mod parts;
+mod step;
 mod study;
 
 pub use codec::Columns;
-pub use error::LedgerError;
+pub use error::{LedgerError, plainly};
 pub use export::{ExportFormat, ExportLabels, export};
-pub use ledger::Ledger;
+pub use files::{WholeFile, write_whole};
+pub use ledger::{Begun, Ledger, Naming};
 pub use manifest::{DecisionTime, Machine, Manifest, Phase, ROW_FORMAT, State};
 pub use parts::{Part, PartWriter, Span};
 pub use study::{Lock, Study};

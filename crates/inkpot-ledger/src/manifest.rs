@@ -5,11 +5,14 @@ use std::time::SystemTime;
 
 use serde::{Deserialize, Serialize};
 
+use crate::files::checksum;
+
 /// Version of the study format that this crate writes and reads.
 pub const ROW_FORMAT: u32 = 4;
 
 /// What a study is and how far it got. Times and rates live here, so that summaries compare byte for byte.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
 pub struct Manifest {
     /// Version of the study format.
     pub format: u32,
@@ -46,6 +49,9 @@ pub struct Manifest {
     /// How long decisions took, by entrant and, in a sweep, by point.
     #[serde(default)]
     pub decision_times: Vec<DecisionTime>,
+    /// SHA-256 of this manifest as text without it; studies of the first releases have none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    checksum: Option<String>,
 }
 
 /// The machine of a study.
@@ -118,11 +124,11 @@ pub(crate) fn now() -> String {
 }
 
 impl Manifest {
-    /// The manifest of a study that begins now.
-    pub fn begin(study: &crate::Study, kind: &str, game: &str, seed: u64, blocks: u64, machine: Machine) -> Self {
+    /// The manifest of a study that begins now. It gets its name where it is settled.
+    pub fn begin(kind: &str, game: &str, seed: u64, blocks: u64, machine: Machine) -> Self {
         Self {
             format: ROW_FORMAT,
-            study: study.name().into(),
+            study: String::new(),
             kind: kind.into(),
             game: game.into(),
             program: env!("CARGO_PKG_VERSION").into(),
@@ -138,6 +144,31 @@ impl Manifest {
             seconds: 0.0,
             files: BTreeMap::new(),
             decision_times: Vec::new(),
+            checksum: None,
         }
+    }
+
+    /// Whether these are the bytes that a file had when it was written.
+    pub fn vouches_for(&self, name: &str, bytes: &[u8]) -> bool {
+        self.files.get(name).is_some_and(|stored| *stored == checksum(bytes))
+    }
+
+    /// As text with its checksum.
+    pub(crate) fn sealed(&self) -> Result<String, serde_json::Error> {
+        let mut sealed = self.clone();
+        sealed.checksum = Some(self.own_checksum()?);
+        Ok(serde_json::to_string_pretty(&sealed)? + "\n")
+    }
+
+    /// It, if it is as it was sealed; one of the first releases is believed.
+    pub(crate) fn unsealed(mut self) -> Option<Self> {
+        let stored = self.checksum.take();
+        let own = self.own_checksum().ok()?;
+        stored.is_none_or(|stored| stored == own).then_some(self)
+    }
+
+    fn own_checksum(&self) -> Result<String, serde_json::Error> {
+        let bare = Self { checksum: None, ..self.clone() };
+        Ok(checksum(serde_json::to_string(&bare)?.as_bytes()))
     }
 }

@@ -7,7 +7,6 @@ use std::time::{Duration, Instant};
 use inkpot_core::Rows;
 
 use crate::codec::encode;
-use crate::files::checksum;
 use crate::{LedgerError, Manifest, Study};
 
 /// A run of blocks, numbered through the whole study (cell by cell, block by block).
@@ -32,6 +31,14 @@ pub struct Part {
 impl Part {
     pub(crate) fn file_name(span: &Span) -> String {
         format!("{FOLDER}/blocks-{:012}-{:012}.parquet", span.start, span.end)
+    }
+
+    /// Whether these are the rows of its blocks: so many matches for each, numbered through the study.
+    pub(crate) fn holds(&self, rows: &Rows) -> bool {
+        let (blocks, matches) = (self.span.end - self.span.start, rows.matches().count() as u64);
+        let first = self.span.start * (matches / blocks);
+        let mut numbers = rows.matches().map(|own| own.seats()[0].match_index);
+        matches > 0 && matches.is_multiple_of(blocks) && (first..first + matches).all(|own| numbers.next() == Some(own))
     }
 
     /// Reads the span off a file's name; none if it is no part.
@@ -99,8 +106,7 @@ impl<'a> PartWriter<'a> {
         }
         let bytes = encode(&self.held, self.measures).map_err(|error| LedgerError::Encode(error.to_string()))?;
         let name = Part::file_name(&self.span);
-        self.study.write(&name, &bytes)?;
-        self.manifest.files.insert(name, checksum(&bytes));
+        self.study.write_kept(self.manifest, &name, &bytes)?;
         self.manifest.blocks_done += self.span.end - self.span.start;
         self.manifest.matches_done += self.held.matches().count() as u64;
         self.study.write_manifest(self.manifest)?;

@@ -1,19 +1,30 @@
 //! One study's folder.
 
 use std::fs::{self, File, TryLockError};
+use std::io;
 use std::path::{Path, PathBuf};
 
 use inkpot_core::Rows;
 
 use crate::codec::{Columns, decode};
-use crate::files::{checksum, write_whole};
+use crate::files::{checksum, sweep, write_whole};
 use crate::manifest::now;
-use crate::parts::{self, Part, Span};
+use crate::parts::{FOLDER, Part, Span, gaps};
+use crate::step::{Step, step};
 use crate::{LedgerError, Manifest, ROW_FORMAT, State};
 
-const MANIFEST: &str = "manifest.json";
-/// Files that a study of any kind may have, beside its rows.
-const RECORDED: [&str; 6] = ["brief.toml", "resolved.toml", "plan.json", "search.json", "history.csv", "summary.json"];
+pub(crate) const MANIFEST: &str = "manifest.json";
+pub(crate) const LOCK: &str = "lock";
+const SUMMARY: &str = "summary.json";
+/// What a study of any kind is begun with.
+const MADE_FROM: [&str; 4] = ["brief.toml", "resolved.toml", "plan.json", "search.json"];
+/// What the first line of a sealed file begins with; its checksum follows.
+const SEAL: &str = "sha256 ";
+/// What a file that is set aside ends with.
+const DAMAGED: &str = "damaged";
+
+const CHANGED: &str = "its bytes are not those that were written";
+const MISSING: &str = "it is missing or cannot be read";
 
 /// One study's folder.
 #[derive(Clone, Debug)]
@@ -22,7 +33,13 @@ pub struct Study {
     name: String,
 }
 
+/// Whether a folder in the ledger that holds this is one of a study.
+pub(crate) fn marks_a_study(name: &str) -> bool {
+    MADE_FROM.contains(&name) || [LOCK, FOLDER, SUMMARY].contains(&name)
+}
+
 /// Held while a study is worked on; freed when dropped, or by the system when the process dies.
+#[derive(Debug)]
 pub struct Lock {
     _file: File,
 }
@@ -42,10 +59,15 @@ impl Study {
         &self.folder
     }
 
-    /// Takes the study for this process alone.
+    /// Takes the study for this process alone. Errs while another has it.
     pub fn lock(&self) -> Result<Lock, LedgerError> {
-        let path = self.folder.join("lock");
-        let file = File::create(&path).map_err(LedgerError::io("write", &path))?;
+        let path = self.folder.join(LOCK);
+        if path.symlink_metadata().is_ok_and(|there| there.is_symlink()) {
+            let source = io::Error::other("it is a symbolic link; remove it");
+            return Err(LedgerError::Io { doing: "lock", path, source });
+        }
+        let file = File::options().create(true).truncate(false).write(true).open(&path);
+        let file = file.map_err(LedgerError::io("lock", &path))?;
         match file.try_lock() {
             Ok(()) => Ok(Lock { _file: file }),
             Err(TryLockError::WouldBlock) => Err(LedgerError::Locked { study: self.name.clone() }),
@@ -55,13 +77,74 @@ impl Study {
 
     /// Writes a file of the study whole; `name` is its path in the folder.
     pub fn write(&self, name: &str, bytes: &[u8]) -> Result<(), LedgerError> {
-        write_whole(&self.folder.join(name), bytes)
+        let path = self.folder.join(name);
+        write_whole(&path, bytes).map_err(LedgerError::io("write", &path))
     }
 
-    /// Reads a text file of the study.
+    /// Writes a file whose bytes the manifest vouches for from its next writing on.
+    pub fn write_kept(&self, manifest: &mut Manifest, name: &str, bytes: &[u8]) -> Result<(), LedgerError> {
+        self.write(name, bytes)?;
+        manifest.files.insert(name.into(), checksum(bytes));
+        Ok(())
+    }
+
+    /// Writes a text file that carries its own checksum, for what changes more often than the manifest.
+    pub fn write_sealed(&self, name: &str, text: &str) -> Result<(), LedgerError> {
+        self.write(name, format!("{SEAL}{}\n{text}", checksum(text.as_bytes())).as_bytes())
+    }
+
+    /// Reads a text file of the study that nothing vouches for.
     pub fn read_text(&self, name: &str) -> Result<String, LedgerError> {
         let path = self.folder.join(name);
         fs::read_to_string(&path).map_err(LedgerError::io("read", &path))
+    }
+
+    /// Reads a text file and checks it against the manifest's checksum, if it has one. Errs when it is missing or changed.
+    pub fn read_kept(&self, manifest: &Manifest, name: &str) -> Result<String, LedgerError> {
+        let why = match (manifest.files.get(name), fs::read(self.folder.join(name))) {
+            (stored, Ok(bytes)) if stored.is_none_or(|stored| *stored == checksum(&bytes)) => {
+                match String::from_utf8(bytes) {
+                    Ok(text) => return Ok(text),
+                    Err(_) => "it is not text",
+                }
+            }
+            (_, Ok(_)) => CHANGED,
+            (_, Err(_)) => MISSING,
+        };
+        Err(LedgerError::Changed { study: self.name.clone(), file: name.into(), why: why.into() })
+    }
+
+    /// Reads a sealed text file; none if there is none. Errs when its text is not what was sealed. A file of the first
+    /// releases has no seal.
+    pub fn read_sealed(&self, name: &str) -> Result<Option<String>, LedgerError> {
+        let path = self.folder.join(name);
+        if !path.exists() {
+            return Ok(None);
+        }
+        let changed = || LedgerError::Changed { study: self.name.clone(), file: name.into(), why: CHANGED.into() };
+        let bytes = fs::read(&path).map_err(LedgerError::io("read", &path))?;
+        let text = String::from_utf8(bytes).map_err(|_| changed())?;
+        match text.strip_prefix(SEAL).and_then(|rest| rest.split_once('\n')) {
+            Some((stored, own)) if stored == checksum(own.as_bytes()) => Ok(Some(own.into())),
+            Some(_) => Err(changed()),
+            None => Ok(Some(text)),
+        }
+    }
+
+    /// Files that stand at the top of the folder, but for the manifest and the lock.
+    pub(crate) fn files(&self) -> Result<Vec<String>, LedgerError> {
+        let entries = fs::read_dir(&self.folder).map_err(LedgerError::io("read", &self.folder))?;
+        let files = entries.flatten().filter(|entry| entry.path().is_file());
+        let names = files.filter_map(|entry| entry.file_name().into_string().ok());
+        Ok(names.filter(|name| name != MANIFEST && name != LOCK).collect())
+    }
+
+    /// Lets the manifest vouch for a file as it stands.
+    pub(crate) fn keep(&self, manifest: &mut Manifest, name: &str) -> Result<(), LedgerError> {
+        let path = self.folder.join(name);
+        let bytes = fs::read(&path).map_err(LedgerError::io("read", &path))?;
+        manifest.files.insert(name.into(), checksum(&bytes));
+        Ok(())
     }
 
     /// The manifest, after checking that this version can read the study.
@@ -76,39 +159,44 @@ impl Study {
         if format < ROW_FORMAT {
             return Err(LedgerError::OlderFormat { study: self.name.clone(), found: format, known: ROW_FORMAT });
         }
-        serde_json::from_value(value).map_err(|error| damaged(error.to_string()))
+        let manifest: Manifest = serde_json::from_value(value).map_err(|error| damaged(error.to_string()))?;
+        manifest.unsealed().ok_or_else(|| damaged(CHANGED.into()))
     }
 
     /// Writes the manifest.
     pub fn write_manifest(&self, manifest: &Manifest) -> Result<(), LedgerError> {
-        let text = serde_json::to_string_pretty(manifest).map_err(|error| LedgerError::Encode(error.to_string()))?;
-        self.write(MANIFEST, (text + "\n").as_bytes())
+        let text = manifest.sealed().map_err(|error| LedgerError::Encode(error.to_string()))?;
+        self.write(MANIFEST, text.as_bytes())
     }
 
-    /// Writes the summary and marks the study complete. The checksums of what it was made from and found are kept, and those
-    /// of the files named in `own`.
-    pub fn complete(&self, manifest: &mut Manifest, summary: &str, own: &[&str]) -> Result<(), LedgerError> {
-        self.write("summary.json", summary.as_bytes())?;
-        for name in RECORDED.iter().chain(own) {
-            if let Ok(bytes) = fs::read(self.folder.join(name)) {
-                manifest.files.insert((*name).into(), checksum(&bytes));
-            }
-        }
+    /// Writes the summary and marks the study complete.
+    pub fn complete(&self, manifest: &mut Manifest, summary: &str) -> Result<(), LedgerError> {
+        self.write_kept(manifest, SUMMARY, summary.as_bytes())?;
         manifest.state = State::Complete;
         manifest.ended = Some(now());
         self.write_manifest(manifest)
     }
 
-    /// The part files in order of their blocks.
-    pub fn parts(&self) -> Result<Vec<Part>, LedgerError> {
-        let folder = self.folder.join(parts::FOLDER);
+    /// The part files that the manifest knows, in order of their blocks.
+    pub fn parts(&self, manifest: &Manifest) -> Vec<Part> {
+        let named = |name: &String| Part::at(&self.folder.join(name));
+        let mut found: Vec<Part> = manifest.files.keys().filter_map(named).collect();
+        found.sort_by_key(|part| part.span.start);
+        found
+    }
+
+    /// Names of part files that the manifest does not know: a process died between writing one and saying so.
+    pub fn strays(&self, manifest: &Manifest) -> Result<Vec<String>, LedgerError> {
+        let folder = self.folder.join(FOLDER);
         if !folder.exists() {
             return Ok(Vec::new());
         }
         let entries = fs::read_dir(&folder).map_err(LedgerError::io("read", &folder))?;
-        let mut found: Vec<Part> = entries.filter_map(|entry| Part::at(&entry.ok()?.path())).collect();
-        found.sort_by_key(|part| part.span.start);
-        Ok(found)
+        let parts = entries.flatten().filter_map(|entry| Part::at(&entry.path()));
+        let mut names: Vec<String> = parts.map(|part| Part::file_name(&part.span)).collect();
+        names.retain(|name| !manifest.files.contains_key(name));
+        names.sort();
+        Ok(names)
     }
 
     /// Reads a part and checks it against the manifest's checksum, if it has one.
@@ -128,16 +216,24 @@ impl Study {
             file: part.path.strip_prefix(&self.folder).unwrap_or(&part.path).to_path_buf(),
             why: why.into(),
         };
-        let bytes = fs::read(&part.path).map_err(LedgerError::io("read", &part.path))?;
-        if manifest.files.get(&Part::file_name(&part.span)).is_some_and(|stored| *stored != checksum(&bytes)) {
-            return Err(damaged("its bytes are not those that were written"));
+        let bytes = match fs::read(&part.path) {
+            Ok(bytes) => bytes,
+            Err(error) if error.kind() == io::ErrorKind::NotFound => return Err(damaged(MISSING)),
+            Err(error) => return Err(LedgerError::io("read", &part.path)(error)),
+        };
+        if manifest.files.get(&Part::file_name(&part.span)).is_none_or(|stored| *stored != checksum(&bytes)) {
+            return Err(damaged(CHANGED));
         }
-        decode(bytes, measures, only).map_err(|why| damaged(&why))
+        let rows = decode(bytes, measures, only).map_err(|why| damaged(&why))?;
+        if only.is_none() && !part.holds(&rows) {
+            return Err(damaged("its rows are not those of the blocks in its name"));
+        }
+        Ok(rows)
     }
 
     /// The blocks of `0..total` that are not stored.
-    pub fn missing(&self, total: u64) -> Result<Vec<Span>, LedgerError> {
-        Ok(parts::gaps(&self.parts()?, total))
+    pub fn missing(&self, manifest: &Manifest, total: u64) -> Vec<Span> {
+        gaps(&self.parts(manifest), total)
     }
 
     /// Calls `visit` with the rows of every part, in order of cell, block, rotation and seat. Errs when a part is
@@ -172,13 +268,16 @@ impl Study {
         stretch: Span,
         mut visit: impl FnMut(&Rows) -> Result<(), LedgerError>,
     ) -> Result<(), LedgerError> {
-        let gaps = self.missing(stretch.end)?;
-        let missing: u64 = gaps.iter().map(|gap| gap.end.saturating_sub(gap.start.max(stretch.start))).sum();
+        let missing: u64 = self
+            .missing(manifest, stretch.end)
+            .iter()
+            .map(|gap| gap.end.saturating_sub(gap.start.max(stretch.start)))
+            .sum();
         if missing > 0 {
             return Err(LedgerError::Incomplete { study: self.name.clone(), missing, total: manifest.blocks });
         }
         let touched = |part: &Part| part.span.start < stretch.end && part.span.end > stretch.start;
-        for part in self.parts()?.iter().filter(|part| touched(part)) {
+        for part in self.parts(manifest).iter().filter(|part| touched(part)) {
             visit(&self.read_columns(part, manifest, measures, only)?)?;
         }
         Ok(())
@@ -186,19 +285,33 @@ impl Study {
 
     /// Removes the parts that begin at this block or after it, so that what is left has no gap before its end.
     pub fn cut(&self, manifest: &mut Manifest, from: u64) -> Result<(), LedgerError> {
-        for part in self.parts()?.into_iter().filter(|part| part.span.start >= from) {
-            fs::remove_file(&part.path).map_err(LedgerError::io("remove", &part.path))?;
+        let cut: Vec<Part> = self.parts(manifest).into_iter().filter(|part| part.span.start >= from).collect();
+        if cut.is_empty() {
+            return Ok(());
+        }
+        // The manifest first: a file that it does not know is a stray, one that it misses would be damage.
+        for part in &cut {
             manifest.files.remove(&Part::file_name(&part.span));
         }
-        Ok(())
+        self.write_manifest(manifest)?;
+        cut.iter().try_for_each(|part| self.discard(&Part::file_name(&part.span)))
     }
 
-    /// Sets damaged parts aside (they keep their bytes under another name), so that their blocks count as missing;
-    /// gives their names. `manifest` is brought to what is left.
-    pub fn set_damaged_aside(&self, manifest: &mut Manifest, measures: &[String]) -> Result<Vec<String>, LedgerError> {
-        let mut aside = Vec::new();
+    /// Brings a study that its holder goes on with to what can be trusted: what processes that died left aside and parts
+    /// that the manifest does not know are removed, parts that are damaged are set aside (they keep their bytes under
+    /// another name) or, where they are missing, forgotten. Their blocks count as missing. Gives the names of the damaged
+    /// ones.
+    pub fn mend(&self, manifest: &mut Manifest, measures: &[String]) -> Result<Vec<String>, LedgerError> {
+        for folder in ["", FOLDER, "checkpoints", "figures"] {
+            sweep(&self.folder.join(folder));
+        }
+        for name in self.strays(manifest)? {
+            tracing::debug!(name, "a part that the manifest does not know is removed");
+            self.discard(&name)?;
+        }
+        let mut damaged = Vec::new();
         (manifest.blocks_done, manifest.matches_done) = (0, 0);
-        for part in self.parts()? {
+        for part in self.parts(manifest) {
             let name = Part::file_name(&part.span);
             match self.read_part(&part, manifest, measures) {
                 Ok(rows) => {
@@ -206,25 +319,39 @@ impl Study {
                     manifest.matches_done += rows.matches().count() as u64;
                 }
                 Err(LedgerError::DamagedPart { .. }) => {
-                    let to = part.path.with_extension("damaged");
-                    fs::rename(&part.path, &to).map_err(LedgerError::io("rename", &part.path))?;
+                    self.set_aside(&name)?;
                     manifest.files.remove(&name);
-                    aside.push(name);
+                    damaged.push(name);
                 }
                 Err(other) => return Err(other),
             }
         }
-        Ok(aside)
+        Ok(damaged)
+    }
+
+    /// Keeps a damaged file under another name, if it is there.
+    pub fn set_aside(&self, name: &str) -> Result<(), LedgerError> {
+        let path = self.folder.join(name);
+        match fs::rename(&path, path.with_extension(DAMAGED)) {
+            Err(error) if error.kind() != io::ErrorKind::NotFound => Err(LedgerError::io("rename", &path)(error)),
+            _ => Ok(()),
+        }
+    }
+
+    fn discard(&self, name: &str) -> Result<(), LedgerError> {
+        let path = self.folder.join(name);
+        step(Step::Remove, &path).map_err(LedgerError::io("remove", &path))?;
+        fs::remove_file(&path).map_err(LedgerError::io("remove", &path))
     }
 
     /// Every file of the manifest that is missing or whose bytes changed, with the reason.
-    pub fn changed_files(&self, manifest: &Manifest) -> Vec<(String, String)> {
+    pub fn changed_files(&self, manifest: &Manifest) -> Vec<(String, &'static str)> {
         let mut changed = Vec::new();
         for (name, stored) in &manifest.files {
             match fs::read(self.folder.join(name)) {
                 Ok(bytes) if checksum(&bytes) == *stored => {}
-                Ok(_) => changed.push((name.clone(), "its bytes are not those that were written".into())),
-                Err(_) => changed.push((name.clone(), "it is missing or cannot be read".into())),
+                Ok(_) => changed.push((name.clone(), CHANGED)),
+                Err(_) => changed.push((name.clone(), MISSING)),
             }
         }
         changed
@@ -235,12 +362,13 @@ impl Study {
 mod tests {
     use super::*;
     use crate::codec::tests::{names, sample};
-    use crate::{Ledger, Machine, PartWriter};
+    use crate::{Ledger, Machine, Naming, PartWriter};
 
     fn study(folder: &Path) -> (Study, Manifest) {
-        let study = Ledger::at(folder).create("trial").unwrap();
-        let manifest = Manifest::begin(&study, "batch", "piste", 1, 4, Machine::default());
-        study.write_manifest(&manifest).unwrap();
+        let ledger = Ledger::at(folder);
+        let begun = ledger.begin(Naming::Named("trial")).unwrap();
+        begun.study().write("plan.json", b"{}").unwrap();
+        let (study, manifest, _) = begun.settle(Manifest::begin("batch", "piste", 1, 4, Machine::default())).unwrap();
         (study, manifest)
     }
 
@@ -258,7 +386,7 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let (study, mut manifest) = study(folder.path());
         fill(&study, &mut manifest, &[0, 3]);
-        assert_eq!(study.missing(4).unwrap(), vec![1..3]);
+        assert_eq!(study.missing(&manifest, 4), vec![1..3]);
         let seen = study.visit(&manifest, &names(), |_| Ok(()));
         assert!(matches!(seen, Err(LedgerError::Incomplete { missing: 2, total: 4, .. })));
         fill(&study, &mut manifest, &[1, 2]);
@@ -279,13 +407,13 @@ mod tests {
         let (study, mut manifest) = study(folder.path());
         fill(&study, &mut manifest, &[0, 1]);
         fill(&study, &mut manifest, &[3]);
-        let part = study.parts().unwrap().remove(0);
+        let part = study.parts(&manifest).remove(0);
         let bytes = fs::read(&part.path).unwrap();
         fs::write(&part.path, &bytes[..bytes.len() / 2]).unwrap();
         assert!(matches!(study.read_part(&part, &manifest, &names()), Err(LedgerError::DamagedPart { .. })));
         assert_eq!(study.changed_files(&manifest).len(), 1);
-        assert_eq!(study.set_damaged_aside(&mut manifest, &names()).unwrap().len(), 1);
-        assert_eq!(study.missing(4).unwrap(), vec![0..3]);
+        assert_eq!(study.mend(&mut manifest, &names()).unwrap().len(), 1);
+        assert_eq!(study.missing(&manifest, 4), vec![0..3]);
         assert_eq!(manifest.blocks_done, 1);
     }
 
@@ -299,6 +427,65 @@ mod tests {
         manifest.format = ROW_FORMAT - 1;
         study.write_manifest(&manifest).unwrap();
         assert!(matches!(study.manifest(), Err(LedgerError::OlderFormat { .. })));
+    }
+
+    #[test]
+    fn a_manifest_changed_by_a_bit_is_damaged() {
+        let folder = tempfile::tempdir().unwrap();
+        let (study, mut manifest) = study(folder.path());
+        fill(&study, &mut manifest, &[0, 1]);
+        let path = study.folder().join(MANIFEST);
+        let text = fs::read(&path).unwrap();
+        let sound: Manifest = study.manifest().unwrap();
+        for at in 0..text.len() {
+            let mut flipped = text.clone();
+            flipped[at] ^= 1;
+            fs::write(&path, flipped).unwrap();
+            assert!(study.manifest().map_or(true, |read| read == sound), "byte {at}");
+        }
+    }
+
+    #[test]
+    fn a_part_that_the_manifest_does_not_know_is_played_again() {
+        let folder = tempfile::tempdir().unwrap();
+        let (study, mut manifest) = study(folder.path());
+        fill(&study, &mut manifest, &[0, 1]);
+        let before = manifest.clone();
+        fill(&study, &mut manifest, &[2, 3]);
+        study.write_manifest(&before).unwrap();
+        let mut manifest = study.manifest().unwrap();
+        assert_eq!(study.strays(&manifest).unwrap().len(), 1);
+        assert_eq!(study.missing(&manifest, 4), vec![2..4]);
+        assert_eq!(study.mend(&mut manifest, &names()).unwrap(), Vec::<String>::new());
+        assert_eq!(study.strays(&manifest).unwrap().len(), 0);
+    }
+
+    #[test]
+    fn a_part_under_the_name_of_another_is_damaged() {
+        let folder = tempfile::tempdir().unwrap();
+        let (study, mut manifest) = study(folder.path());
+        fill(&study, &mut manifest, &[0]);
+        let part = study.parts(&manifest).remove(0);
+        let moved = Part { span: 1..2, path: study.folder().join(Part::file_name(&(1..2))) };
+        fs::rename(&part.path, &moved.path).unwrap();
+        study.keep(&mut manifest, &Part::file_name(&moved.span)).unwrap();
+        let told = study.read_part(&moved, &manifest, &names()).unwrap_err().to_string();
+        assert!(told.contains("not those of the blocks in its name"), "{told}");
+    }
+
+    #[test]
+    fn a_file_changed_by_hand_is_refused_and_what_is_sealed_says_so_itself() {
+        let folder = tempfile::tempdir().unwrap();
+        let (study, manifest) = study(folder.path());
+        assert_eq!(study.read_kept(&manifest, "plan.json").unwrap(), "{}");
+        study.write("plan.json", b"{ }").unwrap();
+        assert!(matches!(study.read_kept(&manifest, "plan.json"), Err(LedgerError::Changed { .. })));
+        assert_eq!(study.read_sealed("checkpoints/one.txt").unwrap(), None);
+        study.write_sealed("checkpoints/one.txt", "so far\n").unwrap();
+        assert_eq!(study.read_sealed("checkpoints/one.txt").unwrap().as_deref(), Some("so far\n"));
+        let changed = study.read_text("checkpoints/one.txt").unwrap().replace("far", "fat");
+        study.write("checkpoints/one.txt", changed.as_bytes()).unwrap();
+        assert!(matches!(study.read_sealed("checkpoints/one.txt"), Err(LedgerError::Changed { .. })));
     }
 
     #[test]

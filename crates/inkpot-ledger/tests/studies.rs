@@ -4,7 +4,7 @@ mod common;
 
 use common::{BLOCKS, begun, block, fill, names, rows};
 use inkpot_core::Rows;
-use inkpot_ledger::{Columns, Ledger, LedgerError, Machine, Manifest, Phase, Span, State};
+use inkpot_ledger::{Columns, Ledger, LedgerError, Machine, Manifest, Naming, Phase, Span, State};
 use proptest::prelude::*;
 
 /// Spans that cover `0..blocks` without overlap, given where it is cut.
@@ -29,12 +29,12 @@ proptest! {
             spans.reverse();
         }
         for (written, span) in spans.iter().enumerate() {
-            let missing: u64 = study.missing(40).unwrap().iter().map(|gap| gap.end - gap.start).sum();
+            let missing: u64 = study.missing(&manifest, 40).iter().map(|gap| gap.end - gap.start).sum();
             let so_far: u64 = spans[..written].iter().map(|own| own.end - own.start).sum();
             prop_assert_eq!(missing, 40 - so_far);
             fill(&study, &mut manifest, span.clone());
         }
-        prop_assert_eq!(study.missing(40).unwrap(), []);
+        prop_assert_eq!(study.missing(&manifest, 40), []);
         let mut whole = Rows::new(2);
         (0..40).for_each(|number| whole.append(&mut block(number)));
         prop_assert_eq!(rows(&study, &manifest), whole);
@@ -70,7 +70,7 @@ fn a_stretch_with_a_gap_is_incomplete_and_one_beside_it_is_not() {
     assert!(matches!(visit(2..4), Err(LedgerError::Incomplete { missing: 1, total: BLOCKS, .. })));
     assert!(matches!(visit(0..8), Err(LedgerError::Incomplete { missing: 2, .. })));
     let told = visit(0..8).expect_err("a gap").to_string();
-    assert_eq!(told, "`birds` is not complete: 2 of 8 blocks are missing; `inkpot resume birds` plays them");
+    assert_eq!(told, "`birds` is not complete: 2 of 8 blocks are missing");
 }
 
 #[test]
@@ -81,8 +81,8 @@ fn a_study_that_is_cut_keeps_what_begins_before() {
         fill(&study, &mut manifest, start..start + 2);
     }
     study.cut(&mut manifest, 4).expect("parts can be removed");
-    assert_eq!(study.missing(BLOCKS).expect("the folder can be read"), std::slice::from_ref(&(4..8)));
-    assert_eq!(manifest.files.len(), 2, "{:?}", manifest.files);
+    assert_eq!(study.missing(&manifest, BLOCKS), std::slice::from_ref(&(4..8)));
+    assert_eq!(manifest.files.len(), 3, "{:?}", manifest.files);
     assert_eq!(study.changed_files(&manifest), []);
 }
 
@@ -123,23 +123,28 @@ fn a_manifest_comes_back_as_it_was_written() {
 fn a_complete_study_has_a_checksum_of_all_it_was_made_from() {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begun(folder.path(), 2);
-    for name in ["brief.toml", "plan.json", "notes.txt", "standin.toml"] {
-        study.write(name, name.as_bytes()).expect("the folder can be written");
-    }
+    study.write("notes.txt", b"mine").expect("the folder can be written");
+    study.write_kept(&mut manifest, "standin.toml", b"kind = 1\n").expect("the folder can be written");
     fill(&study, &mut manifest, 0..2);
-    study.complete(&mut manifest, "{}\n", &["standin.toml", "sheet.toml"]).expect("the folder can be written");
+    study.complete(&mut manifest, "{}\n").expect("the folder can be written");
     let names: Vec<&str> = manifest.files.keys().map(String::as_str).collect();
     let part = "rows/blocks-000000000000-000000000002.parquet";
-    assert_eq!(names, ["brief.toml", "plan.json", part, "standin.toml", "summary.json"]);
+    assert_eq!(names, ["brief.toml", part, "standin.toml", "summary.json"]);
     assert!(manifest.ended.is_some());
-    std::fs::write(study.folder().join("plan.json"), "other").expect("the file is written");
+    std::fs::write(study.folder().join("brief.toml"), "other").expect("the file is written");
     std::fs::remove_file(study.folder().join("standin.toml")).expect("the file is there");
     let changed: Vec<String> =
         study.changed_files(&manifest).into_iter().map(|(name, why)| format!("{name}: {why}")).collect();
     assert_eq!(
         changed,
-        ["plan.json: its bytes are not those that were written", "standin.toml: it is missing or cannot be read"]
+        ["brief.toml: its bytes are not those that were written", "standin.toml: it is missing or cannot be read"]
     );
+}
+
+fn make(ledger: &Ledger, naming: Naming) -> String {
+    let begun = ledger.begin(naming).expect("the folder can be written");
+    let manifest = Manifest::begin("batch", "piste", 1, 1, Machine::default());
+    begun.settle(manifest).expect("the name is free").0.name().to_string()
 }
 
 #[test]
@@ -148,17 +153,15 @@ fn a_ledger_lists_what_has_a_manifest_and_suggests_a_name() {
     let ledger = Ledger::at(folder.path());
     assert_eq!(ledger.names().expect("no folder is an empty ledger"), Vec::<String>::new());
     for name in ["skill", "how-hard"] {
-        let study = ledger.create(name).expect("the name is free");
-        let manifest = Manifest::begin(&study, "batch", "piste", 1, 1, Machine::default());
-        study.write_manifest(&manifest).expect("the folder can be written");
+        make(&ledger, Naming::Named(name));
     }
-    ledger.create("empty").expect("the name is free");
+    std::fs::create_dir(folder.path().join("figures")).expect("the folder is made");
+    std::fs::write(folder.path().join("figures/one.svg"), "<svg/>").expect("the file is written");
     assert_eq!(ledger.names().expect("it can be read"), ["how-hard", "skill"]);
     let told = |name: &str| ledger.open(name).expect_err("no such study").to_string();
     assert!(told("skil").ends_with("did you mean `skill`?"), "{}", told("skil"));
-    assert!(told("zebra").ends_with("`inkpot ledger list` shows what there is"), "{}", told("zebra"));
-    assert!(ledger.open("empty").is_err(), "a folder without a manifest is no study");
-    ledger.remove(&ledger.open("skill").expect("it is there")).expect("it can be removed");
+    assert!(told("figures").contains("there is no study `figures`"), "{}", told("figures"));
+    ledger.remove("skill").expect("it can be removed");
     assert_eq!(ledger.names().expect("it can be read"), ["how-hard"]);
 }
 
@@ -167,7 +170,7 @@ fn two_that_create_one_name_do_not_both_get_it() {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let ledger = Ledger::at(folder.path());
     let made: Vec<String> = std::thread::scope(|scope| {
-        let one = || (0..10).map(|_| ledger.create_numbered("batch-piste").expect("a free number").name().to_string());
+        let one = || (0..10).map(|_| make(&ledger, Naming::Numbered("batch-piste")));
         let threads: Vec<_> = (0..4).map(|_| scope.spawn(move || one().collect::<Vec<_>>())).collect();
         threads.into_iter().flat_map(|thread| thread.join().expect("no panic")).collect()
     });

@@ -18,14 +18,15 @@ pub(crate) fn is_file(agent: &str) -> bool {
 
 /// The agents of all files that a pattern names, in order of path; a relative one is looked up from `base`.
 pub(crate) fn load_all(base: &Path, pattern: &str, desk: &Desk) -> Result<Vec<EntrantDraft>, Failure> {
-    let from = base.join(pattern);
+    // A pattern is what was typed, not what the folder happens to be called.
+    let from = Path::new(&glob::Pattern::escape(&base.to_string_lossy())).join(pattern);
     let wrong = |what: String| Failure::wrong(what, "as in champion.toml or 'agents/*.toml'");
     let paths = glob::glob(&from.to_string_lossy())
         .map_err(|error| wrong(format!("`{pattern}` is no pattern of files: {}", error.msg)))?;
     let mut paths: Vec<PathBuf> = paths.filter_map(Result::ok).filter(|path| path.is_file()).collect();
     paths.sort();
     if paths.is_empty() {
-        return Err(wrong(format!("no agent file is found at `{}`", from.display())));
+        return Err(wrong(format!("no agent file is found at `{}`", base.join(pattern).display())));
     }
     paths.iter().map(|path| load(path, desk)).collect()
 }

@@ -13,7 +13,7 @@ use crate::failure::Failure;
 use crate::show::format::{count, percent, said};
 use crate::telling::finding;
 use crate::verbs::new::{BRIEFS, write_briefs};
-use crate::{briefs, kinds, plots, report, study};
+use crate::{briefs, hint, kinds, output, plots, report, study};
 
 /// Matches that the quick demo's searches may play, per rung.
 const QUICK_BUDGET: u64 = 600;
@@ -43,6 +43,7 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
         None => free_folder(),
     };
     write_briefs(&folder)?;
+    hint::use_ledger(&folder.join("ledger"));
     let own = Desk { ledger: Ledger::at(&folder.join("ledger")), registry: desk.registry.clone(), ..*desk };
     let mut found = Vec::new();
     let mut files = Vec::new();
@@ -64,7 +65,7 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
     let names: Vec<String> = REPORTED.map(String::from).to_vec();
     let page = folder.join("report.html");
     let html = report::page(&names, &own)?.html().map_err(Failure::Failed)?;
-    std::fs::write(&page, html).map_err(|error| Failure::file("write", &page, &error))?;
+    output::write(&page, html)?;
     if desk.json {
         desk.print_json(&json!({ "folder": folder, "studies": found, "files": files, "report": page }));
         return Ok(());
@@ -75,7 +76,7 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
         desk.print(format!("  {}", path.display()));
     }
     desk.print(format!("The story on one page: {}", page.display()));
-    desk.print(format!("Next: change a number in {}/briefs and `inkpot run` it.", folder.display()));
+    desk.print(format!("Next: change a number in {}/briefs and {} it.", folder.display(), hint::command(["run"])));
     Ok(())
 }
 

@@ -1,17 +1,18 @@
 //! What every verb shares: the games, the ledger, and how to talk.
 
 use std::io::IsTerminal;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::OnceLock;
 
-use inkpot_core::{GameEntry, Registry};
+use inkpot_core::{GameEntry, Halt, Registry};
 use inkpot_lab::Problem;
 use inkpot_ledger::Ledger;
 
 use crate::args::{Color, Global};
 use crate::failure::Failure;
+use crate::{hint, outlet};
 
-/// Set by the first interrupt; the second ends the process at once.
-static STOP: AtomicBool = AtomicBool::new(false);
+/// Called by the first interrupt; the second ends the process at once.
+static HALT: OnceLock<Halt> = OnceLock::new();
 
 /// What every verb shares.
 #[expect(clippy::struct_excessive_bools, reason = "each is a switch of the command line")]
@@ -27,13 +28,15 @@ pub(crate) struct Desk {
 
 impl Desk {
     pub(crate) fn new(global: &Global, registry: Registry) -> Self {
-        let plain = std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty());
+        let plain = std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty())
+            || std::env::var_os("TERM").is_some_and(|terminal| terminal == "dumb");
         let on = |terminal: bool| match global.color {
             Color::Always => true,
             Color::Never => false,
             Color::Auto => terminal && !plain,
         };
         log(global.verbose);
+        hint::use_ledger(&global.ledger);
         Self {
             registry,
             ledger: Ledger::at(&global.ledger),
@@ -59,31 +62,29 @@ impl Desk {
         })
     }
 
-    /// The flag that asks a study to stop; from now on an interrupt sets it instead of ending the process.
-    pub(crate) fn stop_on_interrupt() -> &'static AtomicBool {
+    /// What asks a study to stop; from now on an interrupt calls it instead of ending the process.
+    pub(crate) fn halt_on_interrupt() -> &'static Halt {
+        let halt = HALT.get_or_init(Halt::new);
         // Setting it twice fails, which is fine: the first handler stays.
         let _ = ctrlc::set_handler(|| {
-            if STOP.swap(true, Ordering::Relaxed) {
+            if halt.call() {
                 std::process::exit(130);
             }
+            outlet::say("stopping; a second interrupt ends the program at once", false);
         });
-        &STOP
+        halt
     }
 
     /// Says something beside the results, unless asked to be quiet.
     pub(crate) fn say(&self, text: impl AsRef<str>) {
         if !self.quiet {
-            eprintln!("{}", text.as_ref());
+            outlet::say(text.as_ref(), self.color_err);
         }
     }
 
-    /// Prints a result; a closed pipe ends the process quietly, as readers like `head` expect.
-    #[expect(clippy::unused_self, reason = "printing belongs to the desk, whatever it needs of it")]
+    /// Prints a result.
     pub(crate) fn print(&self, text: impl AsRef<str>) {
-        use std::io::Write;
-        if writeln!(std::io::stdout().lock(), "{}", text.as_ref().trim_end()).is_err() {
-            std::process::exit(0);
-        }
+        outlet::print(text.as_ref(), self.color);
     }
 
     /// Prints a JSON document.
@@ -103,5 +104,7 @@ fn log(verbose: u8) {
         2 => tracing::Level::DEBUG,
         _ => tracing::Level::TRACE,
     };
-    let _ = tracing_subscriber::fmt().with_max_level(level).with_writer(std::io::stderr).try_init();
+    let log = tracing_subscriber::fmt().with_max_level(level).with_writer(std::io::stderr);
+    // A log that cannot be written is no reason to fall.
+    let _ = log.log_internal_errors(false).try_init();
 }

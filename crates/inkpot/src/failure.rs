@@ -3,7 +3,10 @@
 use std::io::{self, ErrorKind};
 use std::path::Path;
 
-use inkpot_ledger::LedgerError;
+use inkpot_lab::Fell;
+use inkpot_ledger::{LedgerError, plainly};
+
+use crate::{hint, outlet};
 
 /// How a verb can fail.
 #[derive(Debug)]
@@ -40,32 +43,74 @@ impl Failure {
             Self::Interrupted(what) | Self::Unmet(what) => what.clone(),
         };
         match text.strip_prefix("error:").filter(|_| color) {
-            Some(rest) => eprintln!("\x1b[1;31merror\x1b[0m:{rest}"),
-            None => eprintln!("{text}"),
+            Some(rest) => outlet::say(&format!("\x1b[1;31merror\x1b[0m:{rest}"), color),
+            None => outlet::say(&text, color),
         }
     }
 
     /// A file that could not be read or written, in plain words.
     pub(crate) fn file(doing: &str, path: &Path, error: &io::Error) -> Self {
-        let why = match error.kind() {
-            ErrorKind::NotFound => "no such file or folder".to_string(),
-            ErrorKind::PermissionDenied => "permission denied".to_string(),
-            ErrorKind::IsADirectory => "it is a folder, not a file".to_string(),
-            ErrorKind::InvalidData => "it is not UTF-8 text".to_string(),
-            ErrorKind::AlreadyExists | ErrorKind::NotADirectory => "a file is where a folder should be".to_string(),
-            _ => error.to_string(),
-        };
-        let text = format!("cannot {doing} {}: {why}", path.display());
+        let text = format!("cannot {doing} {}: {}", path.display(), plainly(error));
         if doing == "read" {
-            Self::wrong(text, "check the path; `inkpot new DIR` makes a folder with sample briefs")
+            let samples = hint::command(["new", "DIR"]);
+            Self::wrong(text, format!("check the path; {samples} makes a folder with sample briefs"))
         } else {
-            Self::Failed(format!("{text}\n  help: choose a place you may write to"))
+            Self::Failed(format!("{text}\n  help: {}", place(error)))
         }
+    }
+}
+
+/// What to do where a file cannot be written.
+fn place(error: &io::Error) -> &'static str {
+    match error.kind() {
+        ErrorKind::StorageFull | ErrorKind::QuotaExceeded => "free some space, or choose another place",
+        _ => "choose a place you may write to",
     }
 }
 
 impl From<LedgerError> for Failure {
     fn from(error: LedgerError) -> Self {
-        if error.is_users() { Self::Wrong(format!("error: {error}")) } else { Self::Failed(error.to_string()) }
+        let on = |words: &[&str]| hint::on_ledger(words);
+        let help = match &error {
+            LedgerError::NoSuchStudy { nearest: None, .. } => {
+                Some(format!("{} shows what there is", on(&["ledger", "list"])))
+            }
+            LedgerError::NameTaken { name, .. } => {
+                Some(format!("choose another with --name, or remove it: {}", on(&["ledger", "remove", name])))
+            }
+            LedgerError::Leftover { name, .. } => {
+                Some(format!("{} removes it and frees its name", on(&["ledger", "remove", name])))
+            }
+            LedgerError::Damaged { file, .. } => {
+                let brief = file.with_file_name("brief.toml").display().to_string();
+                let again = hint::on_ledger(["run", &brief, "--name", "NAME"]);
+                Some(format!("put back a copy of it, or play the study again under another name: {again}"))
+            }
+            LedgerError::Changed { study, .. } => Some(format!(
+                "put back a copy of it; {} mends what can be made again, {} lists what else is damaged",
+                on(&["resume", study]),
+                on(&["ledger", "verify", study])
+            )),
+            LedgerError::DamagedPart { study, .. } => Some(format!(
+                "{} plays its matches again, {} lists what else is damaged",
+                on(&["resume", study]),
+                on(&["ledger", "verify", study])
+            )),
+            LedgerError::Incomplete { study, .. } => Some(format!("{} plays them", on(&["resume", study]))),
+            LedgerError::Io { source, .. } => Some(format!("{} (--ledger DIR)", place(source))),
+            _ => None,
+        };
+        let help = help.map(|help| format!("\n  help: {help}")).unwrap_or_default();
+        if error.is_users() {
+            Self::Wrong(format!("error: {error}{help}"))
+        } else {
+            Self::Failed(format!("{error}{help}"))
+        }
+    }
+}
+
+impl From<Fell> for Failure {
+    fn from(fell: Fell) -> Self {
+        Self::Failed(fell.to_string())
     }
 }

@@ -1,7 +1,7 @@
 //! JUnit XML: the outcome of a gate in the form that build servers read.
 
+use std::io;
 use std::path::Path;
-use std::{fs, io};
 
 use inkpot_lab::ComparisonSummary;
 use quick_xml::Writer;
@@ -9,6 +9,7 @@ use quick_xml::events::BytesText;
 
 use crate::failure::Failure;
 use crate::kinds::compare::words::{asked, sentence};
+use crate::output;
 
 /// Writes the outcome for a build server, if that was asked for.
 pub(crate) fn write(
@@ -18,8 +19,8 @@ pub(crate) fn write(
     confidence: f64,
 ) -> Result<(), Failure> {
     let Some(path) = path else { return Ok(()) };
-    let written = report(study, told, confidence).and_then(|text| fs::write(path, text));
-    written.map_err(|error| Failure::file("write", path, &error))
+    let text = report(study, told, confidence).map_err(|error| Failure::file("write", path, &error))?;
+    output::write(path, text)
 }
 
 /// One suite of one case, named after what had to be established; it fails where that is not, and is skipped where

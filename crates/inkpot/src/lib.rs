@@ -10,9 +10,12 @@ mod demo;
 mod desk;
 mod failure;
 mod figures;
+mod hint;
 mod junit;
 mod kinds;
 mod level;
+mod outlet;
+mod output;
 mod playing;
 mod plots;
 mod pool;
@@ -37,14 +40,35 @@ use crate::desk::Desk;
 
 /// Runs the program on the arguments of the process with these games.
 pub fn main_with(registry: Registry) -> ExitCode {
-    let cli = Cli::parse();
+    let cli = match Cli::try_parse() {
+        Ok(cli) => cli,
+        Err(usage) => return told(&usage),
+    };
     inkpot_core::quiet_panics_in_matches();
     let desk = Desk::new(&cli.global, registry);
-    match verbs::run(&cli.verb, &desk) {
-        Ok(()) => ExitCode::SUCCESS,
-        Err(failure) => {
-            failure.print(desk.color_err);
-            ExitCode::from(failure.exit_code())
+    let done = verbs::run(&cli.verb, &desk);
+    if let Err(failure) = &done {
+        failure.print(desk.color_err);
+    }
+    closed(done.map_or_else(|failure| failure.exit_code(), |()| 0))
+}
+
+/// Help that was asked for, or what is wrong with the arguments.
+fn told(usage: &clap::Error) -> ExitCode {
+    let written = usage.print();
+    if !usage.use_stderr() {
+        outlet::keep(written);
+    }
+    closed(u8::try_from(usage.exit_code()).unwrap_or(1))
+}
+
+/// The exit code, once all that was printed is out.
+fn closed(code: u8) -> ExitCode {
+    match outlet::close() {
+        None => code.into(),
+        Some(why) => {
+            outlet::say(&format!("error: the results cannot be written to standard output: {why}"), false);
+            ExitCode::FAILURE
         }
     }
 }

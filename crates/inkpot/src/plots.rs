@@ -9,7 +9,7 @@ use inkpot_ledger::Study;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name, distributions};
-use crate::kinds;
+use crate::{kinds, output};
 
 /// Pixels a unit of a PNG: sharp on a screen of high density.
 const PNG_SCALE: f32 = 2.0;
@@ -86,5 +86,5 @@ pub(crate) fn bytes(drawing: &Drawing, path: &Path) -> Result<Vec<u8>, Failure> 
 
 /// Writes a drawing to a file in the format that its ending says.
 pub(crate) fn save(drawing: &Drawing, path: &Path) -> Result<(), Failure> {
-    std::fs::write(path, bytes(drawing, path)?).map_err(|error| Failure::file("write", path, &error))
+    output::write(path, bytes(drawing, path)?)
 }

@@ -18,6 +18,7 @@ use crate::brief::{Findings, Reader, entrant};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::level;
+use crate::output;
 use crate::source::{Source, toml_of};
 
 /// A pool as its file says.
@@ -193,9 +194,7 @@ impl Pool {
 
     /// Writes the file, whole.
     pub(crate) fn save(&self) -> Result<(), Failure> {
-        let aside = self.path.with_extension("toml.part");
-        let written = fs::write(&aside, &self.text).and_then(|()| fs::rename(&aside, &self.path));
-        written.map_err(|error| Failure::file("write", &self.path, &error))
+        output::write(&self.path, &self.text)
     }
 }
 

@@ -6,6 +6,7 @@ use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use inkpot_lab::{Event, Plan, SearchRound};
 
 use crate::desk::Desk;
+use crate::outlet;
 use crate::show::format::rate;
 
 /// Listens to the events of a study and draws one line on standard error, if that is a terminal.
@@ -42,7 +43,7 @@ impl<'a> Progress<'a> {
             Event::Played { done, so_far } => {
                 self.bar.set_position(done * self.rotations);
                 if let Some((what, seen)) = so_far {
-                    self.bar.set_message(format!("{what}: {}", rate(seen)));
+                    self.bar.set_message(outlet::shown(&format!("{what}: {}", rate(seen)), false).into_owned());
                 }
             }
             Event::SummingUp => self.bar.set_message("summing up"),
@@ -76,7 +77,7 @@ impl SearchProgress {
     pub(crate) fn hear(&mut self, round: &SearchRound) {
         self.bar.set_length(round.most);
         self.bar.set_position(round.matches);
-        self.bar.set_message(round.choice.clone());
+        self.bar.set_message(outlet::shown(&round.choice, false).into_owned());
     }
 
     pub(crate) fn finish(self) {

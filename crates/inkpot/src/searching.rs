@@ -1,75 +1,106 @@
 //! Making a study that searches: the search with its checkpoints, and what it found as a study that proves it.
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Made, Place, Problem, Searching, Sitting, Sought, Summary, search};
-use inkpot_ledger::{Manifest, Phase, State, Study};
+use inkpot_lab::{Made, Place, Plan, Problem, Searching, Sitting, Sought, Summary, search};
+use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 use crate::kinds;
 use crate::playing;
 use crate::progress::SearchProgress;
 use crate::source::Source;
-use crate::stored::{self, CHECKPOINT, HISTORY};
+use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
 
 /// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
 pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
     let (kind, ground) = (sought.kind().name(), sought.own().ground());
-    let study = stored::create(name, kind, &ground.game, desk)?;
-    let _lock = study.lock()?;
-    study.write("brief.toml", text.as_bytes())?;
-    study.write("resolved.toml", kinds::searches(sought).write().as_bytes())?;
+    let numbered = format!("{kind}-{}", ground.game);
+    let begun = desk.ledger.begin(name.map_or(Naming::Numbered(&numbered), Naming::Named))?;
+    begun.study().write(BRIEF, text.as_bytes())?;
+    begun.study().write(RESOLVED, kinds::searches(sought).write().as_bytes())?;
     for (file, text) in kinds::searches(sought).files() {
-        study.write(file, text.as_bytes())?;
+        begun.study().write(file, text.as_bytes())?;
     }
-    stored::store_search(&study, sought)?;
+    stored::store_search(begun.study(), sought)?;
     let blocks = sought.own().proof_blocks();
-    let mut manifest = Manifest::begin(&study, kind, &ground.game, ground.seed, blocks, stored::machine(desk));
+    let mut manifest = Manifest::begin(kind, &ground.game, ground.seed, blocks, stored::machine(desk));
     manifest.phase = Phase::Search;
-    study.write_manifest(&manifest)?;
+    let (study, mut manifest, _lock) = begun.settle(manifest)?;
     let summary = go_on(&study, &mut manifest, sought, desk)?;
     Ok((study, summary))
 }
 
-/// A search at its beginning, or where its checkpoint left it.
-fn begun<'a>(study: &Study, sought: &'a Sought, game: &'a dyn GameEntry) -> Result<Box<dyn Searching + 'a>, Failure> {
-    let path = study.folder().join(CHECKPOINT);
-    let checkpoint = path.exists().then(|| study.read_text(CHECKPOINT)).transpose()?;
-    sought
-        .own()
-        .begin(game, checkpoint.as_deref())
-        .map_err(|error| Failure::Failed(format!("{}: {error}; remove the file to search anew", path.display())))
+/// A search at its beginning, or where its checkpoint left it. One that is damaged is set aside: a search begun anew comes
+/// to the same end.
+fn begun<'a>(
+    study: &Study,
+    sought: &'a Sought,
+    game: &'a dyn GameEntry,
+    desk: &Desk,
+) -> Result<Box<dyn Searching + 'a>, Failure> {
+    let checkpoint = match study.read_sealed(CHECKPOINT) {
+        Err(LedgerError::Changed { .. }) => None,
+        other => other?.map(|text| sought.own().begin(game, Some(&text))),
+    };
+    match checkpoint {
+        Some(Ok(begun)) => return Ok(begun),
+        Some(Err(_)) | None if study.folder().join(CHECKPOINT).exists() => {
+            desk.say(format!("warning: {CHECKPOINT} is damaged and set aside; the search begins anew"));
+            study.set_aside(CHECKPOINT)?;
+        }
+        _ => {}
+    }
+    sought.own().begin(game, None).map_err(|error| Failure::Failed(error.to_string()))
 }
 
 /// Goes on with a search where it stopped, and proves what it found.
 pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&sought.own().ground().game)?;
-    let mut searches = [begun(study, sought, game)?];
+    let mut searches = [begun(study, sought, game, desk)?];
     let mut progress = SearchProgress::new(desk);
-    let ended = search(&mut searches, game, desk.threads, Desk::stop_on_interrupt(), |searches| {
+    let ended = search(&mut searches, game, desk.threads, Desk::halt_on_interrupt(), |searches| {
         progress.hear(&searches[0].round());
         study.write(HISTORY, searches[0].history().as_bytes())?;
-        study.write(CHECKPOINT, searches[0].checkpoint().as_bytes())
+        study.write_sealed(CHECKPOINT, &searches[0].checkpoint()).map_err(Failure::from)
     });
     progress.finish();
     if ended? == Sitting::Interrupted {
         manifest.state = State::Interrupted;
         study.write_manifest(manifest)?;
-        let resume = format!("`inkpot {}resume {}` goes on", stored::ledger_option(desk), study.name());
+        let resume = format!("{} goes on", hint::on_ledger(["resume", study.name()]));
         return Err(Failure::Interrupted(format!(
             "interrupted: every finished round of the search is saved; {resume}"
         )));
     }
-    let brief = study.read_text("brief.toml")?;
-    let made = Made { study: study.name(), brief: &brief };
-    let plan = sought
-        .own()
-        .prove(&searches[0].checkpoint(), &made, &desk.registry)
-        .map_err(|problems| unproved(sought, &problems, desk))?;
+    let plan = proving(study, manifest, sought, &searches[0].checkpoint(), desk)?;
     playing::store_plan(study, &plan)?;
+    study.write_kept(manifest, PLAN, stored::plan_text(&plan)?.as_bytes())?;
+    study.write_kept(manifest, HISTORY, searches[0].history().as_bytes())?;
     manifest.phase = Phase::Play;
     study.write_manifest(manifest)?;
     playing::go_on(study, manifest, &plan, desk)
+}
+
+/// The plan that proves what the finished search of this checkpoint found.
+fn proving(
+    study: &Study,
+    manifest: &Manifest,
+    sought: &Sought,
+    checkpoint: &str,
+    desk: &Desk,
+) -> Result<Plan, Failure> {
+    let brief = study.read_kept(manifest, BRIEF)?;
+    let made = Made { study: study.name(), brief: &brief };
+    sought.own().prove(checkpoint, &made, &desk.registry).map_err(|problems| unproved(sought, &problems, desk))
+}
+
+/// What a study that has searched plays, made again from its search; none where its checkpoint is not what it was.
+pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<Plan>, Failure> {
+    let sought = stored::stored_search(study, manifest)?;
+    let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
+    proving(study, manifest, &sought, &checkpoint, desk).map(Some)
 }
 
 fn unproved(sought: &Sought, problems: &[Problem], desk: &Desk) -> Failure {

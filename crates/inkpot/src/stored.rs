@@ -1,12 +1,13 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
-use inkpot_lab::{Plan, Sought, Summary, drawn, read_plan, write_plan};
+use inkpot_lab::{Plan, Sought, Summary, drawn, drawn_as_far, read_plan, write_plan};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, Study};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 
 /// Where a study keeps the history of its search, for people and figures.
 pub(crate) const HISTORY: &str = "history.csv";
@@ -14,23 +15,25 @@ pub(crate) const HISTORY: &str = "history.csv";
 pub(crate) const CHECKPOINT: &str = "checkpoints/search-1.txt";
 
 /// Where a study keeps what it plays, and what it searches with before.
-const PLAN: &str = "plan.json";
-const SEARCH: &str = "search.json";
+pub(crate) const PLAN: &str = "plan.json";
+pub(crate) const SEARCH: &str = "search.json";
+
+/// What a study was made from as given, the same with every default, and what it found.
+pub(crate) const BRIEF: &str = "brief.toml";
+pub(crate) const RESOLVED: &str = "resolved.toml";
+const SUMMARY: &str = "summary.json";
 
 /// Stores a plan whole, with every default.
 fn store(study: &Study, file: &str, plan: &impl Serialize) -> Result<(), Failure> {
-    let text = write_plan(plan).map_err(|error| Failure::Failed(format!("the plan cannot be written: {error}")))?;
-    Ok(study.write(file, text.as_bytes())?)
+    Ok(study.write(file, plan_text(plan)?.as_bytes())?)
 }
 
 /// A stored plan, as it was planned.
-fn stored<P: DeserializeOwned>(study: &Study, file: &str) -> Result<P, Failure> {
-    read_plan(&study.read_text(file)?).map_err(|error| {
-        Failure::Failed(format!(
-            "{} cannot be read: {error}\n  help: `inkpot run {}` makes the study again",
-            study.folder().join(file).display(),
-            study.folder().join("brief.toml").display()
-        ))
+fn stored<P: DeserializeOwned>(study: &Study, manifest: &Manifest, file: &str) -> Result<P, Failure> {
+    read_plan(&study.read_kept(manifest, file)?).map_err(|error| {
+        let (file, brief) = (study.folder().join(file), study.folder().join(BRIEF).display().to_string());
+        let again = hint::on_ledger(["run", &brief, "--name", "NAME"]);
+        Failure::Failed(format!("{} cannot be read: {error}\n  help: {again} makes the study again", file.display()))
     })
 }
 
@@ -39,14 +42,24 @@ pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
     store(study, PLAN, plan)
 }
 
+/// A plan as it is stored.
+pub(crate) fn plan_text(plan: &impl Serialize) -> Result<String, Failure> {
+    write_plan(plan).map_err(|error| Failure::Failed(format!("the plan cannot be written: {error}")))
+}
+
 /// Stores what a study searches with.
 pub(crate) fn store_search(study: &Study, sought: &Sought) -> Result<(), Failure> {
     store(study, SEARCH, sought)
 }
 
 /// What a study searches, or searched, with.
-pub(crate) fn stored_search(study: &Study) -> Result<Sought, Failure> {
-    stored(study, SEARCH)
+pub(crate) fn stored_search(study: &Study, manifest: &Manifest) -> Result<Sought, Failure> {
+    stored(study, manifest, SEARCH)
+}
+
+/// What a study plays, its first round or all of it.
+pub(crate) fn stored_plan(study: &Study, manifest: &Manifest) -> Result<Plan, Failure> {
+    stored(study, manifest, PLAN)
 }
 
 /// Whether a study searched for what it plays.
@@ -54,56 +67,44 @@ pub(crate) fn has_search(study: &Study) -> bool {
     study.folder().join(SEARCH).exists()
 }
 
-/// The folder of a new study, numbered after its kind and game where it has no name.
-pub(crate) fn create(name: Option<&str>, kind: &str, game: &str, desk: &Desk) -> Result<Study, Failure> {
-    Ok(match name {
-        Some(name) => desk.ledger.create(name)?,
-        None => desk.ledger.create_numbered(&format!("{kind}-{game}"))?,
-    })
-}
-
 /// The manifest and the plan of a stored study. Errs while what is played is still searched for.
 pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failure> {
-    let manifest = searched(study, desk)?;
-    let plan = stored(study, PLAN)?;
-    let plan = drawn(study, &manifest, plan, desk.game(&manifest.game)?)?;
+    let manifest = searched(study)?;
+    let plan = drawn(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
+    Ok((manifest, plan))
+}
+
+/// The same with rounds drawn as far as what is stored is sound.
+pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failure> {
+    let manifest = searched(study)?;
+    let plan = drawn_as_far(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
     Ok((manifest, plan))
 }
 
 /// The manifest of a study that does not search, or not any more.
-fn searched(study: &Study, desk: &Desk) -> Result<Manifest, Failure> {
+fn searched(study: &Study) -> Result<Manifest, Failure> {
     let manifest = study.manifest()?;
     if manifest.phase == Phase::Search {
-        let resume = format!("`inkpot {}resume {}` goes on with it", ledger_option(desk), study.name());
+        let resume = format!("{} goes on with it", hint::on_ledger(["resume", study.name()]));
         return Err(Failure::wrong(format!("the search of `{}` has not finished", study.name()), resume));
     }
     Ok(manifest)
 }
 
 /// What a stored study found. Errs when it is not complete.
-pub(crate) fn stored_summary(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
-    let manifest = searched(study, desk)?;
-    if manifest.blocks_done < manifest.blocks || !study.folder().join("summary.json").exists() {
+pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
+    let manifest = searched(study)?;
+    if manifest.blocks_done < manifest.blocks || !study.folder().join(SUMMARY).exists() {
         let missing = manifest.blocks - manifest.blocks_done.min(manifest.blocks);
         return Err(LedgerError::Incomplete { study: study.name().into(), missing, total: manifest.blocks }.into());
     }
-    let text = study.read_text("summary.json")?;
+    let text = study.read_kept(&manifest, SUMMARY)?;
     serde_json::from_str(&text).map_err(|error| {
-        Failure::Failed(format!(
-            "{} cannot be read ({error}); `inkpot {}resume {}` sums the study up anew",
-            study.folder().join("summary.json").display(),
-            ledger_option(desk),
-            study.name()
-        ))
+        let (file, resume) = (study.folder().join(SUMMARY), hint::on_ledger(["resume", study.name()]));
+        Failure::Failed(format!("{} cannot be read: {error}\n  help: {resume} sums the study up anew", file.display()))
     })
 }
 
 pub(crate) fn machine(desk: &Desk) -> Machine {
     Machine { os: std::env::consts::OS.into(), arch: std::env::consts::ARCH.into(), threads: desk.threads }
-}
-
-/// The option that names the ledger, where it is not the default one.
-pub(crate) fn ledger_option(desk: &Desk) -> String {
-    let folder = desk.ledger.folder();
-    if folder == std::path::Path::new("ledger") { String::new() } else { format!("--ledger {} ", folder.display()) }
 }

@@ -1,17 +1,18 @@
 //! Making a study: what `batch`, `sweep`, `run`, `resume` and `demo` share.
 
 use inkpot_lab::{Plan, Summary};
-use inkpot_ledger::{Manifest, Phase, Study};
+use inkpot_ledger::{Manifest, Naming, Phase, Study};
 
 use crate::briefs::{self, Asked};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 use crate::kinds;
 use crate::playing::{self, go_on};
 use crate::searching;
 use crate::show;
 use crate::show::told::Told;
-use crate::stored::{self, ledger_option, machine};
+use crate::stored::{self, BRIEF, PLAN, RESOLVED, SEARCH, machine};
 use crate::telling;
 
 /// How a study is made of a plan.
@@ -34,15 +35,15 @@ pub(crate) fn make(plan: &Plan, brief: &str, name: Option<&str>, desk: &Desk) ->
 /// Makes a study of a plan.
 pub(crate) fn make_as(plan: &Plan, making: Making, desk: &Desk) -> Result<(Study, Summary), Failure> {
     let (kind, ground) = (plan.kind().name(), &plan.ground);
-    let study = stored::create(making.name, making.word, &ground.game, desk)?;
-    let _lock = study.lock()?;
-    study.write("brief.toml", making.brief.as_bytes())?;
+    let numbered = format!("{}-{}", making.word, ground.game);
+    let begun = desk.ledger.begin(making.name.map_or(Naming::Numbered(&numbered), Naming::Named))?;
+    begun.study().write(BRIEF, making.brief.as_bytes())?;
     if let Some(resolved) = making.resolved {
-        study.write("resolved.toml", resolved.as_bytes())?;
+        begun.study().write(RESOLVED, resolved.as_bytes())?;
     }
-    playing::store_plan(&study, plan)?;
-    let mut manifest = Manifest::begin(&study, kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
-    study.write_manifest(&manifest)?;
+    playing::store_plan(begun.study(), plan)?;
+    let manifest = Manifest::begin(kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
+    let (study, mut manifest, _lock) = begun.settle(manifest)?;
     let summary = go_on(&study, &mut manifest, plan, desk)?;
     Ok((study, summary))
 }
@@ -73,11 +74,50 @@ pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
     let _lock = study.lock()?;
     let mut manifest = study.manifest()?;
     manifest.machine = machine(desk);
+    remade(study, &manifest, desk)?;
     if manifest.phase == Phase::Search {
-        return searching::go_on(study, &mut manifest, &stored::stored_search(study)?, desk);
+        let sought = stored::stored_search(study, &manifest)?;
+        return searching::go_on(study, &mut manifest, &sought, desk);
     }
-    let (_, plan) = stored::open(study, desk)?;
+    // Its later rounds are drawn as they are reached: what they follow from may be damaged, and is then played again.
+    let plan = stored::stored_plan(study, &manifest)?;
     go_on(study, &mut manifest, &plan, desk)
+}
+
+/// Makes again what is damaged of the files that a study was made from, where the others say what was in it. Errs where
+/// they do not: a study never goes on with other settings than it began with.
+fn remade(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<(), Failure> {
+    for file in [BRIEF, RESOLVED, SEARCH, PLAN].into_iter().filter(|file| manifest.files.contains_key(*file)) {
+        let Err(error) = study.read_kept(manifest, file) else { continue };
+        let again = again(study, manifest, file, desk).ok().flatten();
+        let Some(text) = again.filter(|text| manifest.vouches_for(file, text.as_bytes())) else {
+            let brief = study.folder().join(BRIEF).display().to_string();
+            let anew = hint::on_ledger(["run", &brief, "--name", "NAME"]);
+            let help = format!("put back {file} as it was; to play with other settings, make a new study: {anew}");
+            return Err(Failure::Failed(format!("{error}\n  help: {help}")));
+        };
+        desk.say(format!("warning: {file} was damaged or changed, and is made again as it was"));
+        study.write(file, text.as_bytes())?;
+    }
+    Ok(())
+}
+
+/// The text of a file that a study was made from, by the other files.
+fn again(study: &Study, manifest: &Manifest, file: &str, desk: &Desk) -> Result<Option<String>, Failure> {
+    if file == BRIEF {
+        return Ok(Some(study.read_kept(manifest, RESOLVED)?));
+    }
+    if file == PLAN && stored::has_search(study) {
+        return searching::proved_again(study, manifest, desk)?.map(|plan| stored::plan_text(&plan)).transpose();
+    }
+    let brief = study.read_kept(manifest, BRIEF)?;
+    let asked = briefs::read_named(&brief, &study.folder().join(BRIEF), desk)?;
+    match (file, &asked) {
+        (RESOLVED, _) => resolved(&asked, desk).map(Some),
+        (PLAN, Asked::Study(plan)) => stored::plan_text(plan).map(Some),
+        (SEARCH, Asked::Search(sought)) => stored::plan_text(sought).map(Some),
+        _ => Ok(None),
+    }
 }
 
 /// Prints what a study found: its summary as JSON, or tables.
@@ -86,7 +126,7 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     let times = &manifest.decision_times;
     let slow = show::costs::notes(&plan, times);
     if desk.json {
-        desk.print(study.read_text("summary.json")?);
+        desk.print(study.read_kept(&manifest, "summary.json")?);
         for note in &slow {
             desk.say(format!("note: {note}"));
         }
@@ -97,13 +137,25 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     for note in &slow {
         desk.print(format!("note: {note}"));
     }
-    let (folder, name) = (study.folder(), study.name());
-    desk.print(format!("\nIn {}; `inkpot {}plot {name}` draws it.", folder.display(), ledger_option(desk)));
+    let plot = hint::on_ledger(["plot", study.name()]);
+    desk.print(format!("\nIn {}; {plot} draws it.", study.folder().display()));
     Ok(())
 }
 
-/// Prints what a study found; errs when it does not establish what it requires.
-pub(crate) fn finish(study: &Study, summary: &Summary, desk: &Desk) -> Result<(), Failure> {
+/// Prints what a study found; errs when a file that was asked for beside it was not `written`, when it found nothing, or
+/// when it does not establish what it requires.
+pub(crate) fn finish(
+    study: &Study,
+    summary: &Summary,
+    written: Result<(), Failure>,
+    desk: &Desk,
+) -> Result<(), Failure> {
     print(study, summary, desk)?;
+    written?;
+    if summary.voids > 0 && summary.voids == summary.matches {
+        let rows = hint::on_ledger(["ledger", "export", study.name()]);
+        let help = format!("{rows} shows why, in the column `incident`");
+        return Err(Failure::Failed(format!("every match was void: the game fell\n  help: {help}")));
+    }
     kinds::of(summary).requirement()
 }

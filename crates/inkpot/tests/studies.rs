@@ -53,7 +53,7 @@ fn killed_and_resumed_equals_uninterrupted() {
     let bench = Bench::new();
     interrupted(&bench, "killed", MATCHES, |process| signal("-KILL", process));
     let before = bench.told("--ledger killed ledger show trial");
-    assert!(before.contains("exit 1") && before.contains("inkpot resume trial"), "{before}");
+    assert!(before.contains("exit 1") && before.contains("`inkpot --ledger killed resume trial`"), "{before}");
     let resumed = bench.ok("--json --ledger killed resume trial");
     let whole = bench.ok(&format!("--json --ledger whole {BATCH} --matches {MATCHES}"));
     assert_eq!(resumed, whole);

@@ -2,7 +2,8 @@
 
 mod common;
 
-use common::{Bench, json};
+use common::{Bench, json, timeless};
+use inkpot_ledger::{Phase, State};
 use serde_json::Value;
 
 const LADDER: &str = r#"kind = "tune"
@@ -96,14 +97,11 @@ fn a_search_that_was_stopped_comes_to_the_same_end_on_any_threads() {
         std::fs::remove_file(folder.join(name)).expect("the file is there");
     }
     std::fs::remove_dir_all(folder.join("rows")).expect("the rows are there");
-    let manifest = bench.read("ledger/ladder/manifest.json");
-    let mut manifest = json(&manifest);
-    manifest["state"] = "interrupted".into();
-    manifest["phase"] = "search".into();
-    manifest["blocks_done"] = 0.into();
-    manifest["matches_done"] = 0.into();
-    manifest["files"] = Value::Object(serde_json::Map::new());
-    bench.write("ledger/ladder/manifest.json", manifest.to_string());
+    bench.change("ladder", |manifest| {
+        (manifest.state, manifest.phase) = (State::Interrupted, Phase::Search);
+        (manifest.blocks_done, manifest.matches_done) = (0, 0);
+        manifest.files.retain(|name, _| ["brief.toml", "resolved.toml", "search.json"].contains(&name.as_str()));
+    });
     assert_eq!(bench.ok("resume ladder --json --quiet --threads 2"), whole);
     assert_eq!(bench.read("ledger/ladder/history.csv"), history);
 }
@@ -180,7 +178,7 @@ fn a_modifier_without_effect_is_told_when_matches_are_asked() {
         "[[rung]]\nname = \"gentle\"\nopponent = { feint_rate = 0, reaction = \"+60 %\" }\nplayer = { feint_rate = \"-20 %\" }",
     );
     bench.write("ladder.toml", text);
-    insta::assert_snapshot!(bench.told("check ladder.toml --effects"));
+    insta::assert_snapshot!(timeless(&bench.told("check ladder.toml --effects")));
 }
 
 #[test]

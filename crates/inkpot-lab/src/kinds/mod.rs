@@ -11,7 +11,7 @@ pub(crate) mod sweep;
 pub(crate) mod tournament;
 pub(crate) mod tune;
 
-use inkpot_core::{GameEntry, Registry, Rows};
+use inkpot_core::{GameEntry, Registry, Rows, Setting};
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -135,6 +135,9 @@ pub trait Seeks {
 
     /// Blocks of the proof, before it is known what is proved.
     fn proof_blocks(&self) -> u64;
+
+    /// What it plays, in the middle of what it searches.
+    fn samples(&self, game: &dyn GameEntry) -> Vec<Setting>;
 
     /// The search at its beginning, or where a checkpoint left it. Errs when that is not one of this search.
     fn begin<'a>(

@@ -7,7 +7,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use inkpot_core::{Outcome, Row, Rows};
-use inkpot_ledger::{Ledger, Machine, Manifest, PartWriter, Span, Study};
+use inkpot_ledger::{Ledger, Machine, Manifest, Naming, PartWriter, Span, Study};
 
 /// Blocks of the study.
 pub(crate) const BLOCKS: u64 = 8;
@@ -44,11 +44,13 @@ pub(crate) fn block(number: u64) -> Rows {
     Rows { rows: vec![row(0), row(1)], measures, width: 2 }
 }
 
-/// An empty study with its manifest.
+/// A study that is begun.
 pub(crate) fn begun(ledger: &Path, blocks: u64) -> (Study, Manifest) {
-    let study = Ledger::at(ledger).create("birds").expect("the name is free");
-    let manifest = Manifest::begin(&study, "batch", "piste", 11, blocks, Machine::default());
-    study.write_manifest(&manifest).expect("the folder can be written");
+    let ledger = Ledger::at(ledger);
+    let begun = ledger.begin(Naming::Named("birds")).expect("the name is free");
+    begun.study().write("brief.toml", b"kind = \"batch\"\n").expect("the folder can be written");
+    let manifest = Manifest::begin("batch", "piste", 11, blocks, Machine::default());
+    let (study, manifest, _) = begun.settle(manifest).expect("the folder can be renamed");
     (study, manifest)
 }
 
@@ -65,11 +67,11 @@ pub(crate) fn fill(study: &Study, manifest: &mut Manifest, span: Span) {
 /// Goes on with a study as a runner does: damaged parts aside, what is missing played, summed up.
 pub(crate) fn gone_on(study: &Study) -> Manifest {
     let mut manifest = study.manifest().expect("the manifest can be read");
-    study.set_damaged_aside(&mut manifest, &names()).expect("parts can be renamed");
-    for gap in study.missing(manifest.blocks).expect("the folder can be read") {
+    study.mend(&mut manifest, &names()).expect("parts can be renamed");
+    for gap in study.missing(&manifest, manifest.blocks) {
         fill(study, &mut manifest, gap);
     }
-    study.complete(&mut manifest, "{\"found\": 1}\n", &[]).expect("the folder can be written");
+    study.complete(&mut manifest, "{\"found\": 1}\n").expect("the folder can be written");
     manifest
 }
 

@@ -38,14 +38,14 @@ pub(crate) struct ShowArgs {
 /// The rows of a study in an open format.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot ledger export batch-piste-001 --to csv --out rows.csv\n  inkpot ledger export batch-piste-001 --to jsonl"
+    after_help = "Examples:\n  inkpot ledger export batch-piste-001 --out rows.parquet\n  inkpot ledger export batch-piste-001 --to jsonl"
 )]
 pub(crate) struct ExportArgs {
     /// The study
     pub(crate) study: String,
-    /// The format
-    #[arg(long, value_enum, value_name = "FORMAT", default_value = "csv")]
-    pub(crate) to: ExportTo,
+    /// The format [default: what the name of --out ends with, else csv]
+    #[arg(long, value_enum, value_name = "FORMAT")]
+    pub(crate) to: Option<ExportTo>,
     /// Where to put it [default: standard output]
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,

@@ -76,7 +76,7 @@ pub(crate) struct Global {
         long,
         global = true,
         value_name = "DIR",
-        default_value = "ledger",
+        default_value = crate::hint::LEDGER,
         env = "INKPOT_LEDGER",
         help_heading = "Everywhere"
     )]

@@ -1,6 +1,8 @@
 //! Briefs of any kind: read into what they ask for, and written with every default.
 
 mod read;
+#[cfg(test)]
+mod tests;
 mod write;
 
 pub(crate) use read::{Asked, load, load_with_log, read_named};

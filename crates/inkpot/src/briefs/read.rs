@@ -11,6 +11,7 @@ use crate::agent_file;
 use crate::brief::{Findings, Reader, entrant_or_file};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 use crate::kinds::{self, Brief, Checkable, Reads};
 use crate::level;
 use crate::pool::Pool;
@@ -55,8 +56,8 @@ pub(crate) fn read_named(text: &str, path: &Path, desk: &Desk) -> Result<Asked, 
 
 fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Result<Asked, Failure> {
     let name = path.display().to_string();
-    let help = "a brief is a TOML file; `inkpot new DIR` makes samples";
-    let table = toml_of(text, &name, help, desk.color_err)?;
+    let help = format!("a brief is a TOML file; {} makes samples", hint::command(["new", "DIR"]));
+    let table = toml_of(text, &name, &help, desk.color_err)?;
     let findings = RefCell::new(Findings::default());
     let base = path.parent().unwrap_or(Path::new(""));
     let brief = Brief { table: table.get_ref(), findings: &findings, base, log, desk };

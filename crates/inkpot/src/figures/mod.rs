@@ -25,7 +25,7 @@ const MOST_GROUPS: usize = 64;
 /// The figures of one study.
 pub(crate) struct Gallery<'a> {
     pub(crate) study: &'a Study,
-    manifest: Manifest,
+    pub(crate) manifest: Manifest,
     pub(crate) plan: Plan,
     pub(crate) summary: &'a Summary,
     pub(crate) measures: &'a [Measure],

@@ -77,11 +77,6 @@ pub(crate) trait Written {
     fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
         Ok(Vec::new())
     }
-
-    /// Names of all files of its own in the study's folder.
-    fn kept(&self) -> &[&str] {
-        &[]
-    }
 }
 
 /// A key of a brief that only one kind has, and what is wrong with it in another.

@@ -38,7 +38,7 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     let mut told = Vec::new();
     for name in names {
         let study = desk.ledger.open(name)?;
-        let summary = stored::stored_summary(&study, desk)?;
+        let summary = stored::stored_summary(&study)?;
         let (manifest, plan) = stored::open(&study, desk)?;
         told.push(Reported { study, manifest, plan, summary });
     }

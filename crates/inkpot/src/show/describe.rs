@@ -6,6 +6,8 @@ use serde_json::{Value, json};
 use super::format::plain;
 use super::table::{Column, table};
 
+use crate::hint;
+
 /// All games in a table.
 pub(crate) fn games<'a>(games: impl Iterator<Item = &'a dyn GameEntry>, color: bool) -> String {
     let rows: Vec<Vec<String>> =
@@ -40,7 +42,7 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
                 color
             )
         ),
-        format!("Agents: `inkpot agents {}`", sheet.name),
+        format!("Agents: {}", hint::command(["agents", &sheet.name])),
     ]
     .join("\n\n")
 }
@@ -67,7 +69,7 @@ pub(crate) fn agents(game: &dyn GameEntry, color: bool) -> String {
         }));
     }
     let list = table(vec![Column::text("Agent"), Column::text(""), Column::text("")], rows, color);
-    format!("{list}\n\n`inkpot agents {} AGENT` shows the knobs.", game.sheet().name)
+    format!("{list}\n\n{} shows the knobs.", hint::command(["agents", &game.sheet().name, "AGENT"]))
 }
 
 /// An agent in full; `preset` names the one asked for.

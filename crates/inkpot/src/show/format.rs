@@ -1,6 +1,6 @@
 //! Numbers as text.
 
-use inkpot_lab::Summary;
+use inkpot_lab::{Pace, Summary};
 use inkpot_stats::{Interval, Mean, Solved};
 
 /// A share: `55.2 %`.
@@ -178,6 +178,16 @@ pub(crate) fn duration(seconds: f64) -> String {
         s if s < 90.0 => format!("{s:.0} s"),
         s if s < 5400.0 => format!("{:.0} min", s / 60.0),
         s => format!("{:.1} h", s / 3600.0),
+    }
+}
+
+/// About how long so many matches take on so many threads.
+pub(crate) fn about(pace: &Pace, matches: u64, threads: usize) -> String {
+    let seconds = pace.seconds(matches, threads);
+    match (pace.longer, seconds < 1.0) {
+        (true, _) => format!("more than {}", duration(seconds)),
+        (false, true) => duration(seconds),
+        (false, false) => format!("about {}", duration(seconds)),
     }
 }
 

@@ -6,6 +6,7 @@ use inkpot_lab::find_agent;
 use crate::args::AgentsArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 use crate::show::describe;
 
 pub(super) fn run(args: &AgentsArgs, desk: &Desk) -> Result<(), Failure> {
@@ -26,7 +27,7 @@ pub(super) fn run(args: &AgentsArgs, desk: &Desk) -> Result<(), Failure> {
         let game = &args.game;
         return Err(Failure::wrong(
             format!("`{game}` has no agent `{name}`"),
-            format!("{near}`inkpot agents {game}` shows what there is"),
+            format!("{near}{} shows what there is", hint::command(["agents", game])),
         ));
     };
     if desk.json {

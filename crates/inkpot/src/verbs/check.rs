@@ -1,9 +1,6 @@
 //! `check`: all that is wrong with a brief, what it asks for, and about how long it takes.
 
-use std::sync::atomic::AtomicBool;
-use std::time::{Duration, Instant};
-
-use inkpot_lab::{Plan, Runner};
+use inkpot_lab::{Pace, Plan};
 use serde_json::{Value, json};
 
 use crate::args::BriefArgs;
@@ -11,12 +8,7 @@ use crate::briefs::{self, Asked};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::{self, Checked};
-use crate::show::format::{count, counted, duration};
-
-/// The sample that is timed ends after so long ...
-const SAMPLE: Duration = Duration::from_millis(400);
-/// ... and looks at so many cells at most.
-const CELLS_SAMPLED: usize = 8;
+use crate::show::format::{about, count, counted};
 
 pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
     let (_, asked) = briefs::load(&args.brief, desk)?;
@@ -33,7 +25,8 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
 }
 
 fn check(plan: &Plan, desk: &Desk) -> Result<Checked, Failure> {
-    let seconds = sample(plan, desk)?;
+    let settings: Vec<_> = plan.cells.iter().map(|cell| plan.setting(cell)).collect();
+    let pace = Pace::sampled(&settings, desk.game(&plan.ground.game)?, plan.blocks);
     let cells = if plan.vary().is_empty() { ("pairing", "pairings") } else { ("point", "points") };
     let text = format!(
         "a {} of {} with {}{} each.\n{} in all, in {} blocks; {} on {}.",
@@ -43,10 +36,10 @@ fn check(plan: &Plan, desk: &Desk) -> Result<Checked, Failure> {
         counted(plan.blocks * plan.matches_a_block(), "match", "matches"),
         counted(plan.total_matches(), "match", "matches"),
         count(plan.total_blocks()),
-        if seconds < 1.0 { duration(seconds) } else { format!("about {}", duration(seconds)) },
+        about(&pace, plan.total_matches(), desk.threads),
         counted(desk.threads as u64, "thread", "threads"),
     );
-    Ok(Checked { text, json: figures(plan, seconds) })
+    Ok(Checked { text, json: figures(plan, pace.seconds(plan.total_matches(), desk.threads)) })
 }
 
 fn figures(plan: &Plan, seconds: f64) -> Value {
@@ -54,26 +47,4 @@ fn figures(plan: &Plan, seconds: f64) -> Value {
         "kind": plan.kind(), "game": plan.ground.game, "cells": plan.total_cells(), "blocks": plan.total_blocks(),
         "matches": plan.total_matches(), "seconds_about": seconds,
     })
-}
-
-/// Plays a few blocks of evenly spread cells and reckons from them how long all of it takes, in seconds.
-fn sample(plan: &Plan, desk: &Desk) -> Result<f64, Failure> {
-    let stop = AtomicBool::new(false);
-    let runner = Runner::new(plan, desk.game(&plan.ground.game)?, 1, &stop);
-    let tried = plan.cells.len().min(CELLS_SAMPLED) as u64;
-    let began = Instant::now();
-    let mut played = 0u32;
-    'sample: for block in 0..plan.blocks {
-        for cell in (0..tried).map(|i| i * plan.cells.len() as u64 / tried) {
-            let cells = plan.cells.len() as u64;
-            let at = if plan.interleaved() { block * cells + cell } else { cell * plan.blocks + block };
-            runner.play_span(&(at..at + 1));
-            played += 1;
-            if began.elapsed() > SAMPLE {
-                break 'sample;
-            }
-        }
-    }
-    let a_block = began.elapsed().as_secs_f64() / f64::from(played.max(1));
-    Ok(a_block * plan.total_blocks() as f64 / desk.threads as f64)
 }

@@ -21,8 +21,7 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     let mut typed = Typed::new(Asked::Compare(asked), game, &entrants, &args.study.setting, desk)?;
     typed.argument("equal_within", args.equal_within.map(|within| format!("--equal-within {within}")));
     let Some((made, summary)) = typed.made(&args.study, desk)? else { return Ok(()) };
-    if let Some(told) = summary.comparison() {
-        junit::write(args.junit.as_deref(), made.name(), told, summary.confidence)?;
-    }
-    study::finish(&made, &summary, desk)
+    let write = |told| junit::write(args.junit.as_deref(), made.name(), told, summary.confidence);
+    let written = summary.comparison().map_or(Ok(()), write);
+    study::finish(&made, &summary, written, desk)
 }

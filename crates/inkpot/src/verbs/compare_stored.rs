@@ -26,8 +26,9 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     let told = compare_stored(a.stored(), b.stored(), desk.game(&a.plan.ground.game)?, asked)
         .map_err(|error| explained(&error))?;
     let confidence = a.plan.ground.confidence;
-    junit::write(args.junit.as_deref(), a.study.name(), &told, confidence)?;
+    let written = junit::write(args.junit.as_deref(), a.study.name(), &told, confidence);
     print(&told, confidence, desk);
+    written?;
     requirement(&told)
 }
 
@@ -51,7 +52,7 @@ impl Side {
     fn open(text: &str, desk: &Desk) -> Result<Self, Failure> {
         let (name, entrant) = text.split_once('/').ok_or_else(|| usage(text))?;
         let study = desk.ledger.open(name)?;
-        stored::stored_summary(&study, desk)?;
+        stored::stored_summary(&study)?;
         let (manifest, plan) = stored::open(&study, desk)?;
         let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
         let Some(place) = names.iter().position(|name| *name == entrant) else {
@@ -81,7 +82,7 @@ fn explained(error: &StoredError) -> Failure {
         StoredError::Ledger(_) => return Failure::Failed(error.to_string()),
         StoredError::Rules { .. } => "play both at one game, level and rules",
         StoredError::NobodyInCommon { .. } => "let both meet the same opponents: `compare GAME X Y --against Z` does",
-        StoredError::Same { .. } => "name two entrants; `inkpot ledger show STUDY` lists them",
+        StoredError::Same { .. } => "name two entrants, as `ledger show STUDY` lists them",
         StoredError::Sweep { .. } => "compare entrants of a batch, a tournament or a comparison",
     };
     Failure::wrong(error.to_string(), help)

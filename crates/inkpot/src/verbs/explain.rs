@@ -8,6 +8,7 @@ use super::Typed;
 use crate::args::ExplainArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 use crate::plots;
 use crate::show::thoughts;
 
@@ -65,12 +66,19 @@ pub(super) fn refused(error: &InquiryError) -> Failure {
         InquiryError::Position(PositionError::Position { game, reason }) => {
             return Failure::wrong(format!("this is no position of `{game}`"), reason.clone());
         }
-        InquiryError::Setting(_) => "`inkpot games` and `inkpot agents GAME` show what there is".into(),
+        InquiryError::Setting(_) => {
+            format!("{} and {} show what there is", hint::command(["games"]), hint::command(["agents", "GAME"]))
+        }
         InquiryError::Position(PositionError::NoPositions { .. }) => {
             "leave the position out to ask about the start".into()
         }
+        InquiryError::Position(PositionError::Fell { .. }) => {
+            "check the position; mend the game where it is right".into()
+        }
         InquiryError::NotActing { .. } => "leave the seat out to ask whoever decides".into(),
-        InquiryError::NotCounted { .. } => "`inkpot games` shows which games are played in turns".into(),
+        InquiryError::NotCounted { .. } => {
+            format!("{} shows which games are played in turns", hint::command(["games"]))
+        }
         InquiryError::Count(CountError::TooMany { depth, .. }) => {
             format!("count to {} and let the turns beyond be estimated", depth - 1)
         }

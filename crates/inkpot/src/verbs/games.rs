@@ -9,6 +9,7 @@ use super::{Typed, explain};
 use crate::args::GamesArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 use crate::show::describe;
 use crate::show::format::{count, plain};
 use crate::show::table::{Column, table};
@@ -25,7 +26,7 @@ pub(super) fn run(args: &GamesArgs, desk: &Desk) -> Result<(), Failure> {
         }
         (None, _) => {
             desk.print(describe::games(desk.registry.games(), desk.color));
-            desk.print("\n`inkpot games GAME` shows rules, levels and measures.");
+            desk.print(format!("\n{} shows rules, levels and measures.", hint::command(["games", "GAME"])));
         }
         (Some(name), None) if desk.json => desk.print_json(&describe::game_json(desk.game(name)?)),
         (Some(name), None) => desk.print(describe::game(desk.game(name)?, desk.color)),

@@ -1,11 +1,11 @@
 //! `match`: one match, told; or a stored one again.
 
-use std::fs::File;
-use std::io::{BufWriter, Write};
+use std::io::{BufWriter, IntoInnerError, Write};
 use std::path::Path;
 
 use inkpot_core::{GameEntry, HeldMatch, Moment, Rows, Spot, Telling, tell};
 use inkpot_lab::{Asked, Plan};
+use inkpot_ledger::WholeFile;
 use serde_json::{Value, json};
 
 use super::Typed;
@@ -14,7 +14,7 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::plain;
 use crate::show::table::{Column, table};
-use crate::stored;
+use crate::{hint, output, stored};
 
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
     let (plan, spot) = match &args.again {
@@ -30,11 +30,11 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
         desk.print_json(&course.json(&plan, game));
     } else {
         desk.print(course.text(&plan, game, desk.color));
-        if let Some(path) = &args.trace {
+        if let Some(path) = args.trace.as_ref().filter(|_| course.written.is_ok()) {
             desk.print(format!("\nTrace in {}.", path.display()));
         }
     }
-    Ok(())
+    course.written
 }
 
 fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
@@ -46,7 +46,7 @@ fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     if plan.entrants.len() > seats {
         return Err(Failure::wrong(
             format!("a match of `{game}` has {seats} seats, not {}", plan.entrants.len()),
-            "name as many as sit down; `inkpot batch` plays every pairing",
+            format!("name as many as sit down; {} plays every pairing", hint::command(["batch"])),
         ));
     }
     Ok((plan, Spot::default()))
@@ -55,10 +55,8 @@ fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
 /// Finds `STUDY/MATCH` in the ledger.
 fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     let wrong = |what: String| {
-        Failure::wrong(
-            what,
-            "write STUDY/MATCH, as in `batch-piste-001/17`; `inkpot ledger show STUDY --by MEASURE` lists some",
-        )
+        let list = hint::on_ledger(["ledger", "show", "STUDY", "--by", "MEASURE"]);
+        Failure::wrong(what, format!("write STUDY/MATCH, as in `batch-piste-001/17`; {list} lists some"))
     };
     let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` names no match")))?;
     let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is no match number")))?;
@@ -77,16 +75,16 @@ fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
 struct Course {
     scores: Vec<(u64, Vec<f64>)>,
     rows: Rows,
+    /// Whether its trace was written, if one was asked for.
+    written: Result<(), Failure>,
 }
 
 impl Course {
     /// Plays a match to its end, and writes what each seat perceived, weighed and chose into a trace if one is asked
     /// for.
     fn heard(held: Box<dyn HeldMatch>, trace: Option<&Path>, game: &dyn GameEntry) -> Result<Self, Failure> {
-        let mut course = Self { scores: Vec::new(), rows: Rows::new(game.sheet().measures.len()) };
-        let create =
-            |path: &Path| File::create(path).map(BufWriter::new).map_err(|error| Failure::file("write", path, &error));
-        let mut out = trace.map(create).transpose()?;
+        let mut course = Self { scores: Vec::new(), rows: Rows::new(game.sheet().measures.len()), written: Ok(()) };
+        let mut out = trace.map(|path| output::begin(path).map(BufWriter::new)).transpose()?;
         let mut failed = None;
         let mut listener = |moment: Moment| {
             if let Some(out) = out.as_mut().filter(|_| failed.is_none()) {
@@ -99,11 +97,16 @@ impl Course {
         };
         let telling = if trace.is_some() { Telling::Choices } else { Telling::Scores };
         tell(held, telling, &mut listener, &mut course.rows);
-        let flushed = out.map_or(Ok(()), |mut out| out.flush());
-        match (failed.map_or(flushed, Err), trace) {
+        let finished = |out: BufWriter<WholeFile>| out.into_inner().map_err(IntoInnerError::into_error)?.finish();
+        let written = match failed {
+            Some(error) => Err(error),
+            None => out.map_or(Ok(()), finished),
+        };
+        course.written = match (written, trace) {
             (Err(error), Some(path)) => Err(Failure::file("write", path, &error)),
-            _ => Ok(course),
-        }
+            _ => Ok(()),
+        };
+        Ok(course)
     }
 
     fn names<'a>(&self, plan: &'a Plan) -> Vec<&'a str> {

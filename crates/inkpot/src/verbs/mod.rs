@@ -109,7 +109,7 @@ impl Typed {
     /// Makes the study, or prints its brief.
     fn study(self, args: &StudyArgs, desk: &Desk) -> Result<(), Failure> {
         match self.made(args, desk)? {
-            Some((made, summary)) => study::finish(&made, &summary, desk),
+            Some((made, summary)) => study::finish(&made, &summary, Ok(()), desk),
             None => Ok(()),
         }
     }

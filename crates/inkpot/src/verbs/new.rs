@@ -6,6 +6,7 @@ use std::path::Path;
 use crate::args::NewArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::{hint, output};
 
 /// The shipped briefs by name.
 pub(crate) const BRIEFS: [(&str, &str); 14] = [
@@ -38,8 +39,9 @@ pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
     }
     write_briefs(folder)?;
     put(&folder.join("README.md"), README)?;
+    let program = hint::program();
     desk.print(format!(
-        "{} is ready. Next:\n  cd {}\n  inkpot check briefs/how-hard.toml\n  inkpot run briefs/how-hard.toml",
+        "{} is ready. Next:\n  cd {}\n  {program} check briefs/how-hard.toml\n  {program} run briefs/how-hard.toml",
         folder.display(),
         folder.display()
     ));
@@ -55,7 +57,5 @@ pub(crate) fn write_briefs(folder: &Path) -> Result<(), Failure> {
 }
 
 fn put(path: &Path, text: &str) -> Result<(), Failure> {
-    let parent = path.parent().unwrap_or(path);
-    fs::create_dir_all(parent).map_err(|error| Failure::file("create", parent, &error))?;
-    fs::write(path, text).map_err(|error| Failure::file("write", path, &error))
+    output::write(path, text)
 }

@@ -11,7 +11,7 @@ use crate::failure::Failure;
 use crate::pool::{Adding, Pool};
 use crate::show::format::{count, counted, round_percent, whole};
 use crate::show::table::{Column, table};
-use crate::stored;
+use crate::{hint, output, stored};
 
 pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
     match verb {
@@ -20,13 +20,15 @@ pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
             Ok(())
         }
         PoolVerb::Add(args) => {
+            // Who adds at the same time waits, and adds to what this leaves.
+            let _alone = args.pool.exists().then(|| output::alone(&args.pool)).transpose()?;
             let mut pool = Pool::load(&args.pool, desk)?;
             let mut changed = false;
             for name in &args.studies {
                 let study = desk.ledger.open(name)?;
                 let (manifest, plan) = stored::open(&study, desk)?;
                 // Its summary says that it is complete.
-                stored::stored_summary(&study, desk)?;
+                stored::stored_summary(&study)?;
                 match pool.add(&study, &manifest, &plan, desk.game(&manifest.game)?)? {
                     Adding::Added => changed = true,
                     Adding::Known => desk.say(format!("`{name}` was added before; nothing changes")),
@@ -86,6 +88,6 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
     let level = round_percent(pool.confidence());
     desk.print(format!("\nRating 0 is {zero}. Rated from all studies together; intervals {level}."));
     if pool.added.is_empty() {
-        desk.print("note: no study was added yet; `inkpot pool add` does");
+        desk.print(format!("note: no study was added yet; {} does", hint::command(["pool", "add"])));
     }
 }

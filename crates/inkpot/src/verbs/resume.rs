@@ -8,5 +8,5 @@ use crate::study;
 pub(super) fn run(args: &StudyArg, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
     let summary = study::resume(&stored, desk)?;
-    study::finish(&stored, &summary, desk)
+    study::finish(&stored, &summary, Ok(()), desk)
 }

@@ -12,5 +12,5 @@ pub(super) fn run(args: &RunArgs, desk: &Desk) -> Result<(), Failure> {
         return Ok(());
     }
     let (made, summary) = study::make_asked(&asked, &text, args.name.as_deref(), desk)?;
-    study::finish(&made, &summary, desk)
+    study::finish(&made, &summary, Ok(()), desk)
 }

@@ -14,7 +14,7 @@ use crate::kinds::fit::STANDIN;
 use crate::kinds::tune::words;
 use crate::source::Source;
 use crate::study::{self, Making};
-use crate::{level, spec};
+use crate::{hint, level, output, spec};
 
 pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     if args.schema {
@@ -25,7 +25,8 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         return verify(path, args, desk);
     }
     let Some(path) = &args.brief else {
-        return Err(Failure::wrong("a brief or a sheet is missing", "as in `inkpot tune briefs/ladder.toml`"));
+        let example = hint::command(["tune", "briefs/ladder.toml"]);
+        return Err(Failure::wrong("a brief or a sheet is missing", format!("name one, as in {example}")));
     };
     let (text, asked) = match &args.fit_standin {
         Some(log) => briefs::load_with_log(path, log, desk)?,
@@ -37,10 +38,8 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         return Ok(());
     }
     let (made, summary) = study::make_asked(&asked, &text, args.name.as_deref(), desk)?;
-    if let Some(out) = &args.out {
-        fs::write(out, made.read_text(STANDIN)?).map_err(|error| Failure::file("write", out, &error))?;
-    }
-    study::finish(&made, &summary, desk)
+    let written = args.out.as_deref().map_or(Ok(()), |out| output::write(out, made.read_text(STANDIN)?));
+    study::finish(&made, &summary, written, desk)
 }
 
 /// Errs when the brief is of another kind than what is asked for.
@@ -55,7 +54,7 @@ fn of_kind(asked: &Asked, path: &Path, args: &TuneArgs) -> Result<(), Failure> {
     let (name, own) = (kind.name(), asked.kind().name());
     Err(Failure::wrong(
         format!("{} has kind = \"{own}\": {what}", path.display()),
-        format!("write kind = \"{name}\"; `inkpot run` takes a brief of any kind"),
+        format!("write kind = \"{name}\"; {} takes a brief of any kind", hint::command(["run"])),
     ))
 }
 
@@ -85,7 +84,11 @@ pub(crate) fn read_sheet(path: &Path) -> Result<Sheet, Failure> {
     let wrong = |error: String| {
         Failure::wrong(
             format!("{} is no difficulty sheet: {}", path.display(), error.trim_end()),
-            "`inkpot tune BRIEF` writes one; docs/schema/difficulty-sheet.json describes it",
+            format!(
+                "{} writes one, {} prints what one holds",
+                hint::command(["tune", "BRIEF"]),
+                hint::command(["tune", "--schema"])
+            ),
         )
     };
     if path.extension().is_some_and(|ending| ending == "json") {

@@ -7,6 +7,7 @@ pub(crate) mod browser;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
+use inkpot_ledger::{Ledger, Manifest};
 use serde_json::Value;
 use tempfile::TempDir;
 
@@ -58,6 +59,14 @@ impl Bench {
         self.command(arguments).output().expect("the program runs")
     }
 
+    /// Changes the manifest of a study.
+    pub(crate) fn change(&self, study: &str, change: impl FnOnce(&mut Manifest)) {
+        let study = Ledger::at(&self.path("ledger")).open(study).expect("the study is there");
+        let mut manifest = study.manifest().expect("its manifest is sound");
+        change(&mut manifest);
+        study.write_manifest(&manifest).expect("it can be written");
+    }
+
     /// Runs it and gives standard output; anything but success fails the test.
     pub(crate) fn ok(&self, arguments: &str) -> String {
         let output = self.run(arguments);
@@ -84,6 +93,15 @@ impl Bench {
         }
         told.replace(&self.folder.display().to_string(), "DIR")
     }
+}
+
+/// What `check` said, without how long it thinks that the study takes.
+pub(crate) fn timeless(told: &str) -> String {
+    let cut = |line: &str| match line.split_once("; ") {
+        Some((before, rest)) if rest.contains(" thread") => format!("{before}; TIME"),
+        _ => line.to_string(),
+    };
+    told.lines().map(cut).collect::<Vec<_>>().join("\n")
 }
 
 /// A JSON document.

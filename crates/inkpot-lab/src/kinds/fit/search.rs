@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use inkpot_core::{GameEntry, Registry, Rows};
+use inkpot_core::{GameEntry, Registry, Rows, Setting};
 use inkpot_stats::Quadratic;
 use nalgebra::DMatrix;
 use serde::{Deserialize, Serialize};
@@ -254,6 +254,11 @@ impl Seeks for Fit {
 
     fn proof_blocks(&self) -> u64 {
         self.proof.div_ceil(self.series()) * self.met().len() as u64
+    }
+
+    fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
+        let middle = vec![0.5; self.free.len()];
+        (0..self.opponents.len()).map(|opponent| self.setting(&middle, opponent, game)).collect()
     }
 
     fn begin<'a>(

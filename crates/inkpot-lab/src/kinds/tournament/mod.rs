@@ -17,7 +17,7 @@ pub use self::finding::{
     CirclesSummary, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, TournamentFinding,
     TournamentSummary,
 };
-pub use self::standing::drawn;
+pub use self::standing::{drawn, drawn_as_far};
 
 use super::batch::MOST_PAIRINGS;
 use super::{Finding, Kind, Reading, Sums};

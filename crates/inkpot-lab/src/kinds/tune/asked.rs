@@ -161,7 +161,7 @@ impl Rung {
 pub struct Player {
     /// The agent, before anything is turned.
     pub entrant: Entrant,
-    /// How much it counts; all of a rung sum to 1.
+    /// How much it counts beside the others of its rung, as it was asked for.
     pub weight: f64,
 }
 

@@ -1,6 +1,6 @@
 //! Whether modifiers do anything: each is taken away, and the rung is played on the same blocks with and without it.
 
-use inkpot_core::GameEntry;
+use inkpot_core::{GameEntry, Halt};
 use inkpot_stats::{Moments, paired_difference};
 
 use super::probe::block_figures;
@@ -31,7 +31,7 @@ impl Tune {
         let mut effects = Vec::new();
         for (place, rung) in self.rungs.iter().enumerate() {
             let play = |tune: &Tune| -> Vec<Vec<f64>> {
-                let mut stages = StageSet::of(&tune.settings(place, &middle, game), game);
+                let mut stages = StageSet::of(&tune.settings(place, &middle, game), game, &Halt::never());
                 (0..blocks).map(|block| block_figures(tune, place, stages.play(block), game.sheet())).collect()
             };
             let modified = [Side::Opponent, Side::Player, Side::Rules]

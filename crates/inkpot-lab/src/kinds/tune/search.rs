@@ -1,6 +1,6 @@
 //! The search: what to play next is a function of what was played, so that a search goes on exactly where it stopped.
 
-use inkpot_core::{GameEntry, Registry, Rows};
+use inkpot_core::{GameEntry, Registry, Rows, Setting};
 use inkpot_stats::Solved;
 
 use super::choose::{choose, choose_without};
@@ -82,6 +82,11 @@ impl Seeks for Tune {
     fn proof_blocks(&self) -> u64 {
         let players: u64 = self.rungs.iter().map(|rung| rung.players.len() as u64).sum();
         self.proof.div_ceil(self.ground.series.unwrap_or(2)) * players
+    }
+
+    fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
+        let middle = self.point_at(&vec![0.5; self.free.len()]);
+        (0..self.rungs.len()).flat_map(|rung| self.settings(rung, &middle, game)).collect()
     }
 
     fn begin<'a>(

@@ -25,6 +25,9 @@ pub struct Target {
     /// What was aimed at, where a value was.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub value: Option<f64>,
+    /// How far off that still counts as met.
+    #[serde(default, rename = "within", skip_serializing_if = "Option::is_none")]
+    pub value_within: Option<f64>,
     /// How much it counted.
     pub weight: f64,
     /// Whether the sheet fails without it.
@@ -64,6 +67,7 @@ impl Target {
             from: Some(value - within),
             to: Some(value + within),
             value: Some(value),
+            value_within: Some(within),
             weight: 1.0,
             hard: true,
             measured: None,
@@ -105,9 +109,9 @@ impl Target {
         (0.1 * end.abs()).max(1e-3)
     }
 
-    /// How far off its value still counts as met.
-    pub fn given_within(&self) -> f64 {
-        self.value.map_or_else(|| self.within(), |value| self.high() - value)
+    /// How far off its value still counts as met; sheets of the first releases say only where that ends.
+    pub fn given_within(&self) -> Option<f64> {
+        self.value.map(|value| self.value_within.unwrap_or_else(|| self.high() - value))
     }
 
     /// Whether it is a share of matches.

@@ -9,7 +9,6 @@ use inkpot_core::GameEntry;
 use inkpot_lab::{FitFinding, FitProof, FittedColumn, Plan, Summary};
 use inkpot_stats::Interval;
 
-use self::brief::LOG;
 pub(super) use self::brief::read;
 use crate::brief::BriefText;
 use crate::failure::Failure;
@@ -91,9 +90,5 @@ impl Written for FitProof {
 
     fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
         Ok(vec![(STANDIN, words::agent_file(self))])
-    }
-
-    fn kept(&self) -> &[&str] {
-        &[STANDIN, LOG]
     }
 }

@@ -197,9 +197,9 @@ fn target_text(target: &Target) -> String {
     if target.side == Side::Opponent {
         items.push(("side".into(), "\"opponent\"".into()));
     }
-    if let Some(aimed) = target.value {
+    if let Some((aimed, within)) = target.value.zip(target.given_within()) {
         items.push(("value".into(), number(aimed)));
-        items.push(("within".into(), number(target.given_within())));
+        items.push(("within".into(), number(within)));
     } else {
         let ends = [("from", target.low()), ("to", target.high())];
         items.extend(ends.into_iter().filter(|(_, x)| x.is_finite()).map(|(key, x)| (key.into(), number(x))));

@@ -33,9 +33,9 @@ fn search_of(gallery: &Gallery) -> Result<Option<(Tune, Vec<Probed>)>, Failure> 
     if !stored::has_search(gallery.study) {
         return Ok(None);
     }
-    let Some(tune) = stored::stored_search(gallery.study)?.tune() else { return Ok(None) };
-    let history =
-        read_history(&tune, &gallery.study.read_text(HISTORY)?).map_err(|error| Failure::Failed(error.to_string()))?;
+    let Some(tune) = stored::stored_search(gallery.study, &gallery.manifest)?.tune() else { return Ok(None) };
+    let history = gallery.study.read_kept(&gallery.manifest, HISTORY)?;
+    let history = read_history(&tune, &history).map_err(|error| Failure::Failed(error.to_string()))?;
     Ok(Some((*tune, history)))
 }
 

@@ -80,10 +80,6 @@ impl Written for Proof {
             None => sheet_files(&self.sheet),
         }
     }
-
-    fn kept(&self) -> &[&str] {
-        &SHEETS
-    }
 }
 
 fn sheet_files(sheet: &Sheet) -> Result<Vec<(&'static str, String)>, Failure> {

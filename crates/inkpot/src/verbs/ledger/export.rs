@@ -1,7 +1,7 @@
 //! `ledger export`: the rows of a study in an open format.
 
-use std::fs::File;
 use std::io::{self, BufWriter, Write};
+use std::path::Path;
 
 use inkpot_core::KnobValue;
 use inkpot_lab::Plan;
@@ -10,38 +10,56 @@ use inkpot_ledger::{ExportFormat, ExportLabels, export};
 use crate::args::{ExportArgs, ExportTo};
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::stored;
+use crate::show::format::counted;
+use crate::{outlet, output, stored};
 
 pub(super) fn run(args: &ExportArgs, desk: &Desk) -> Result<(), Failure> {
+    let format = format(args)?;
     let stored = desk.ledger.open(&args.study)?;
     let (manifest, plan) = stored::open(&stored, desk)?;
-    let measures: Vec<String> =
-        desk.game(&plan.ground.game)?.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
-    let format = match args.to {
+    let measures = desk.game(&plan.ground.game)?.measure_names();
+    let labels = labels(&plan);
+    if let Some(path) = &args.out {
+        let failed = |error: io::Error| Failure::file("write", path, &error);
+        let mut out = BufWriter::new(output::begin(path)?);
+        let rows = export(&stored, &manifest, &measures, &labels, format, &mut out)?;
+        let file = out.into_inner().map_err(|error| failed(error.into_error()))?;
+        file.finish().map_err(failed)?;
+        desk.say(format!("{} in {}", counted(rows, "row", "rows"), path.display()));
+    } else {
+        let mut out = BufWriter::new(Results);
+        export(&stored, &manifest, &measures, &labels, format, &mut out)?;
+        // What cannot be written is remembered, and told at the end.
+        let _ = out.flush();
+    }
+    Ok(())
+}
+
+/// The format that was asked for, or else the one that the file's name ends with.
+fn format(args: &ExportArgs) -> Result<ExportFormat, Failure> {
+    let named = args.out.as_deref().and_then(|path| by_ending(path).map(|format| (path, format)));
+    let asked = args.to.map(|to| match to {
         ExportTo::Csv => ExportFormat::Csv,
         ExportTo::Jsonl => ExportFormat::Jsonl,
         ExportTo::Parquet => ExportFormat::Parquet,
-    };
-    let labels = labels(&plan);
-    if let Some(path) = &args.out {
-        // Written aside, so that an export that fails leaves no half file under the name.
-        let aside = path.with_extension("aside");
-        let file = File::create(&aside).map_err(|error| Failure::file("write", &aside, &error))?;
-        let mut out = BufWriter::new(file);
-        let done = export(&stored, &manifest, &measures, &labels, format, &mut out);
-        let flushed = out.flush();
-        if done.is_err() || flushed.is_err() {
-            let _ = std::fs::remove_file(&aside);
-        }
-        done?;
-        flushed.and_then(|()| std::fs::rename(&aside, path)).map_err(|error| Failure::file("write", path, &error))?;
-        desk.say(format!("{} rows in {}", manifest.matches_done * plan.seats(), path.display()));
-    } else {
-        let mut out = BufWriter::new(Pipe(io::stdout()));
-        export(&stored, &manifest, &measures, &labels, format, &mut out)?;
-        out.flush().map_err(|error| Failure::Failed(error.to_string()))?;
+    });
+    match (asked, named) {
+        (Some(asked), Some((path, named))) if asked != named => Err(Failure::wrong(
+            format!("{} is named after another format than --to asks for", path.display()),
+            "leave out --to, or end the name as the format does: .csv, .jsonl or .parquet",
+        )),
+        (Some(format), _) | (None, Some((_, format))) => Ok(format),
+        (None, None) => Ok(ExportFormat::Csv),
     }
-    Ok(())
+}
+
+fn by_ending(path: &Path) -> Option<ExportFormat> {
+    match path.extension()?.to_str()?.to_ascii_lowercase().as_str() {
+        "csv" => Some(ExportFormat::Csv),
+        "jsonl" => Some(ExportFormat::Jsonl),
+        "parquet" => Some(ExportFormat::Parquet),
+        _ => None,
+    }
 }
 
 fn labels(plan: &Plan) -> ExportLabels {
@@ -52,21 +70,21 @@ fn labels(plan: &Plan) -> ExportLabels {
     }
 }
 
-/// Standard output whose reader may leave early, as `head` does: that ends the process without a complaint.
-struct Pipe(io::Stdout);
+/// Standard output as one more place for results: what goes wrong with it is told at the end.
+struct Results;
 
-impl Write for Pipe {
+impl Write for Results {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        self.0.write(bytes).inspect_err(leave_if_closed)
+        if !outlet::is_lost() {
+            outlet::keep(io::stdout().write_all(bytes));
+        }
+        Ok(bytes.len())
     }
 
     fn flush(&mut self) -> io::Result<()> {
-        self.0.flush().inspect_err(leave_if_closed)
-    }
-}
-
-fn leave_if_closed(error: &io::Error) {
-    if error.kind() == io::ErrorKind::BrokenPipe {
-        std::process::exit(0);
+        if !outlet::is_lost() {
+            outlet::keep(io::stdout().flush());
+        }
+        Ok(())
     }
 }

@@ -4,6 +4,7 @@ use inkpot_ledger::{LedgerError, Manifest};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::hint;
 use crate::show::format::count;
 use crate::show::table::{Column, table};
 
@@ -25,10 +26,8 @@ pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
         return Ok(());
     }
     if found.is_empty() {
-        desk.print(format!(
-            "No studies in {} yet; `inkpot batch` or `inkpot run` makes one.",
-            desk.ledger.folder().display()
-        ));
+        let (batch, run) = (hint::on_ledger(["batch"]), hint::on_ledger(["run"]));
+        desk.print(format!("No studies in {} yet; {batch} or {run} makes one.", desk.ledger.folder().display()));
         return Ok(());
     }
     let rows: Vec<Vec<String>> = found.iter().map(row).collect();
@@ -60,6 +59,7 @@ fn row((name, manifest): &(String, Result<Manifest, LedgerError>)) -> Vec<String
             manifest.started.replace('T', " ").trim_end_matches('Z').to_string(),
         ],
         Err(LedgerError::NewerFormat { .. }) => vec![name.clone(), "of a newer Inkpot".into()],
+        Err(LedgerError::Leftover { .. }) => vec![name.clone(), "left over, without a manifest".into()],
         Err(_) => vec![name.clone(), "damaged manifest".into()],
     }
 }

@@ -5,6 +5,8 @@ mod list;
 mod show;
 mod verify;
 
+use inkpot_ledger::LedgerError;
+
 use crate::args::{LedgerVerb, RemoveArgs};
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -20,12 +22,16 @@ pub(super) fn run(verb: &LedgerVerb, desk: &Desk) -> Result<(), Failure> {
 }
 
 fn remove(args: &RemoveArgs, desk: &Desk) -> Result<(), Failure> {
-    let studies = args.studies.iter().map(|name| desk.ledger.open(name)).collect::<Result<Vec<_>, _>>()?;
-    for study in &studies {
-        let lock = study.lock()?;
-        desk.ledger.remove(study)?;
-        drop(lock);
-        desk.say(format!("removed {}", study.name()));
+    // A name that is wrong removes nothing.
+    for name in &args.studies {
+        match desk.ledger.open(name) {
+            Ok(_) | Err(LedgerError::Leftover { .. }) => {}
+            Err(other) => return Err(other.into()),
+        }
+    }
+    for name in &args.studies {
+        desk.ledger.remove(name)?;
+        desk.say(format!("removed {name}"));
     }
     if desk.json {
         desk.print_json(&serde_json::json!({ "removed": args.studies }));

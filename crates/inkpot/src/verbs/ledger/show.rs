@@ -10,13 +10,12 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::plain;
 use crate::show::table::{Column, table};
-use crate::stored::{self, ledger_option};
-use crate::study;
+use crate::{hint, stored, study};
 
 pub(super) fn run(args: &ShowArgs, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
     match &args.by {
-        None => study::print(&stored, &stored::stored_summary(&stored, desk)?, desk),
+        None => study::print(&stored, &stored::stored_summary(&stored)?, desk),
         Some(measure) => extremes(&stored, measure, args.most, desk),
     }
 }
@@ -78,7 +77,7 @@ fn keep(kept: &mut Vec<Found>, found: Found, most: usize, order: impl Fn(&Found,
 
 fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[Found], desk: &Desk) {
     let again =
-        |found: &Found| format!("inkpot {}match --again {}/{}", ledger_option(desk), stored.name(), found.match_index);
+        |found: &Found| hint::bare_on_ledger(["match", "--again", &format!("{}/{}", stored.name(), found.match_index)]);
     if desk.json {
         let list = |found: &[Found]| -> Vec<serde_json::Value> {
             found

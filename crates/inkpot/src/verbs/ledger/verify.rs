@@ -9,26 +9,30 @@ use crate::args::VerifyArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::counted;
-use crate::stored;
+use crate::{hint, stored};
 
 pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
-    let (manifest, plan) = stored::open(&stored, desk)?;
+    let (manifest, plan) = stored::open_as_far(&stored, desk)?;
     let changed = stored.changed_files(&manifest);
+    let strays = stored.strays(&manifest)?;
     let game = desk.game(&plan.ground.game)?;
-    let measures: Vec<String> = game.sheet().measures.iter().map(|measure| measure.name.clone()).collect();
+    let measures = game.measure_names();
     let replayed = replay(&stored, &manifest, (&plan, game), &measures, args.sample)?;
-    let fine = changed.is_empty() && replayed.differ.is_empty() && replayed.damaged.is_empty();
+    let fine = changed.is_empty() && strays.is_empty() && replayed.differ.is_empty() && replayed.damaged.is_empty();
     if desk.json {
         let changed: Vec<_> = changed.iter().map(|(file, why)| json!({ "file": file, "why": why })).collect();
         desk.print_json(&json!({
-            "study": stored.name(), "fine": fine, "files": manifest.files.len(), "changed": changed,
+            "study": stored.name(), "fine": fine, "files": manifest.files.len(), "changed": changed, "strays": strays,
             "damaged": replayed.damaged, "replayed": replayed.count, "differ": replayed.differ,
             "by_the_clock": replayed.by_the_clock,
         }));
     } else {
         for (file, why) in &changed {
             desk.print(format!("{file}: {why}"));
+        }
+        for file in &strays {
+            desk.print(format!("{file}: the manifest does not know it; its blocks are played again"));
         }
         for why in &replayed.damaged {
             desk.print(why);
@@ -59,11 +63,8 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
     } else {
         "; matches that differ mean another version of the game or its agents"
     };
-    Err(Failure::Failed(format!(
-        "{} is not sound\n  help: `inkpot resume {}` plays damaged parts again{again}",
-        stored.name(),
-        stored.name()
-    )))
+    let resume = hint::on_ledger(["resume", stored.name()]);
+    Err(Failure::Failed(format!("{} is not sound\n  help: {resume} plays damaged parts again{again}", stored.name())))
 }
 
 #[derive(Default)]
@@ -86,7 +87,9 @@ fn replay(
     let stride = (manifest.matches_done / sample.max(1)).max(1);
     let mut replayed = Replayed::default();
     let mut seen = 0;
-    for part in stored.parts()? {
+    // Of a round that could not be drawn, nothing is known to compare with.
+    let drawn = plan.cells.len() as u64 * plan.blocks * plan.matches_a_block();
+    for part in stored.parts(manifest) {
         let rows = match stored.read_part(&part, manifest, measures) {
             Ok(rows) => rows,
             Err(error @ LedgerError::DamagedPart { .. }) => {
@@ -97,6 +100,9 @@ fn replay(
         };
         for stored in rows.matches() {
             let index = stored.seats()[0].match_index;
+            if index >= drawn {
+                break;
+            }
             let spot = plan.spot(index);
             let wanted = seen % stride == 0 && replayed.count + replayed.by_the_clock < sample;
             if wanted && plan.by_the_clock(&plan.cells[spot.cell as usize]) {
@@ -125,6 +131,10 @@ fn alike(stored: MatchRows, again: &Rows) -> bool {
         && seats.into_iter().all(|(seat, (kept, row))| {
             // A study of the first releases kept no leads.
             let row = Row { leads: row.leads.clone().filter(|_| kept.leads.is_some()), ..row.clone() };
-            untimed(&row) == untimed(kept) && bits(again.measures_of(seat)) == bits(stored.measures(seat))
+            let (scored, same) = (row.score.to_bits(), kept.score.to_bits());
+            let (row, kept) = (Row { score: 0.0, ..row }, Row { score: 0.0, ..kept.clone() });
+            scored == same
+                && untimed(&row) == untimed(&kept)
+                && bits(again.measures_of(seat)) == bits(stored.measures(seat))
         })
 }

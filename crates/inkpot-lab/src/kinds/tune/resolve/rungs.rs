@@ -124,7 +124,6 @@ impl TuneChecker<'_> {
             let help = "add `stand_in = \"newcomer\"`, or [[rung.mix]] tables with `agent` and `weight`";
             self.problem(at, format!("nobody plays on rung `{}`", asked.profile.name), help);
         }
-        let total: f64 = asked.players.iter().map(|(_, weight)| weight).sum();
         let mut players = Vec::new();
         for (place, (entrant, weight)) in asked.players.iter().enumerate() {
             let at = at.key("players").at(place);
@@ -132,7 +131,7 @@ impl TuneChecker<'_> {
                 self.problem(at.key("weight"), format!("a player cannot weigh {weight}"), "a number above 0");
             }
             let found = self.entrant(&at, entrant);
-            players.extend(found.map(|(entrant, _)| Player { entrant, weight: weight / total }));
+            players.extend(found.map(|(entrant, _)| Player { entrant, weight: *weight }));
         }
         let kinds: Vec<&str> = players.iter().map(|player| player.entrant.kind.as_str()).collect();
         if !asked.profile.player.is_empty() && kinds.windows(2).any(|pair| pair[0] != pair[1]) {

@@ -51,7 +51,8 @@ impl TuneChecker<'_> {
             }
         };
         let (figure, hard) = (asked.figure.clone(), !asked.soft);
-        let target = Target { figure, side, from, to, value: asked.value, weight, hard, measured: None };
+        let (value, value_within) = (asked.value, asked.value.and(asked.within));
+        let target = Target { figure, side, from, to, value, value_within, weight, hard, measured: None };
         let outside = target.value.is_some_and(|value| !(0.0..=1.0).contains(&value));
         if target.is_rate() && (target.low() >= 1.0 || target.high() <= 0.0 || outside) {
             let what = format!("a rate lies between 0 and 1, and `{}` never does there", asked.figure);

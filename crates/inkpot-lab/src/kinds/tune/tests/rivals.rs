@@ -2,9 +2,7 @@
 //! strategy (Hansen & Ostermeier 2001) with all individuals of a generation on the same blocks. Both have the same
 //! matches; what each chose is then measured on fresh ones.
 
-use std::sync::atomic::AtomicBool;
-
-use inkpot_core::{Chance, GameEntry, Rows};
+use inkpot_core::{Chance, GameEntry, Halt, Rows};
 use inkpot_stats::Moments;
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
 
@@ -13,6 +11,7 @@ use super::super::probe::block_figures;
 use super::super::{FreeDraft, Point, TargetDraft, Tune, TuneSearch, found};
 use super::made::{aim, free, ladder, range, rung};
 use crate::Sitting;
+use crate::in_order::Fell;
 use crate::searching::{Ask, Play, Results, SearchRound, Searching, search};
 use crate::stages::StageSet;
 
@@ -61,7 +60,7 @@ fn loss(tune: &Tune, means: &[f64]) -> f64 {
 
 /// Loss and whether all targets are met, of a point measured on fresh blocks.
 fn judged(tune: &Tune, game: &dyn GameEntry, point: &Point, fresh: u64) -> (f64, bool) {
-    let mut stages = StageSet::of(&tune.settings(0, point, game), game);
+    let mut stages = StageSet::of(&tune.settings(0, point, game), game, &Halt::never());
     let blocks: Vec<_> =
         (0..fresh).map(|block| block_figures(tune, 0, stages.play((1 << 40) + block), game.sheet())).collect();
     let means = means(&blocks);
@@ -94,7 +93,7 @@ fn by_evolution(tune: &Tune, game: &dyn GameEntry, blocks: u64, seed: u64) -> Po
 
 fn run<S: Searching>(searching: S, game: &dyn GameEntry) -> S {
     let mut searches = [Box::new(searching)];
-    let ended = search(&mut searches, game, 2, &AtomicBool::new(false), |_| Ok::<(), ()>(()));
+    let ended = search(&mut searches, game, 2, &Halt::never(), |_| Ok::<(), Fell>(()));
     assert_eq!(ended, Ok(Sitting::Complete));
     let [searched] = searches;
     *searched

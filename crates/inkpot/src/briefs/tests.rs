@@ -1,0 +1,137 @@
+//! Briefs of every kind, with numbers of every length: what is written of one reads back as the same.
+
+use std::fmt::Write;
+use std::path::Path;
+
+use clap::Parser;
+use inkpot_lab::{Entrant, Sought};
+use proptest::prelude::*;
+
+use super::{Asked, read_named};
+use crate::args::Cli;
+use crate::desk::Desk;
+use crate::study::resolved;
+
+fn desk() -> Desk {
+    let cli = Cli::try_parse_from(["inkpot", "games"]).expect("a verb");
+    Desk::new(&cli.global, inkpot_games::registry())
+}
+
+/// Where the shipped briefs are, and their log.
+fn beside() -> std::path::PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("briefs/any.toml")
+}
+
+fn read(text: &str, desk: &Desk) -> Asked {
+    read_named(text, &beside(), desk).unwrap_or_else(|failure| panic!("{failure:?} in:\n{text}"))
+}
+
+/// What is asked for, whichever knobs were typed and whichever were filled in.
+fn filled_in(mut asked: Asked) -> Asked {
+    let fill = |entrant: &mut Entrant| entrant.given = entrant.knobs.clone();
+    match &mut asked {
+        Asked::Study(plan) => plan.entrants.iter_mut().for_each(fill),
+        Asked::Search(Sought::Tune(tune)) => {
+            fill(&mut tune.opponent);
+            tune.rungs.iter_mut().flat_map(|rung| &mut rung.players).for_each(|player| fill(&mut player.entrant));
+        }
+        Asked::Search(Sought::Fit(fit)) => {
+            fill(&mut fit.standin);
+            fit.opponents.iter_mut().for_each(fill);
+        }
+    }
+    asked
+}
+
+/// Whether two briefs ask for the same, to the last bit.
+fn same(text: &str) {
+    let desk = desk();
+    let asked = read(text, &desk);
+    let written = resolved(&asked, &desk).expect("it can be written");
+    let again = read(&written, &desk);
+    let (asked, again) = (filled_in(asked), filled_in(again));
+    match (&asked, &again) {
+        (Asked::Study(one), Asked::Study(two)) => assert_eq!(one, two, "{text}\nand\n{written}"),
+        (Asked::Search(one), Asked::Search(two)) => assert_eq!(one, two, "{text}\nand\n{written}"),
+        _ => panic!("another kind of study"),
+    }
+    assert_eq!(written, resolved(&read(&written, &desk), &desk).expect("it can be written"));
+}
+
+/// A number of this range, short or with all its digits.
+fn number(low: f64, high: f64) -> impl Strategy<Value = f64> {
+    prop_oneof![low..high, (0..=100_u32).prop_map(move |i| (low + (high - low) * f64::from(i) / 100.0).min(high))]
+}
+
+/// Keys that any study may have.
+fn ground() -> impl Strategy<Value = String> {
+    (0..1_u64 << 53, number(0.5, 0.99), 1..9_i64, 2..60_u64).prop_map(|(seed, confidence, touches, blocks)| {
+        format!(
+            "game = \"piste\"\nseed = {seed}\nconfidence = {confidence:?}\nrules = {{ touches = {touches} }}\nmatches = {}\n",
+            2 * blocks
+        )
+    })
+}
+
+fn entrants(skills: &[f64]) -> String {
+    skills.iter().enumerate().fold(String::new(), |mut text, (place, skill)| {
+        let _ = write!(text, "[[entrant]]\nname = \"e{place}\"\nagent = \"fencer\"\nknobs = {{ skill = {skill:?} }}\n");
+        text
+    })
+}
+
+fn target(within: f64, value: f64, weight: f64) -> String {
+    let soft = "{ figure = \"length_s\", from = 20, soft = true }";
+    format!("{{ figure = \"win_rate\", value = {value:?}, within = {within:?}, weight = {weight:?} }}, {soft}")
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 48, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn played_as_drafted(
+        ground in ground(),
+        skills in prop::collection::vec(number(0.0, 1.0), 2..6),
+        (low, high) in (number(0.0, 0.4), number(0.6, 1.0)),
+        points in 2..9_u32,
+        within in number(0.01, 0.3),
+        kind in 0..6_u32,
+    ) {
+        let one = entrants(&skills[..1]);
+        let two = entrants(&skills[..2]);
+        let field = entrants(&skills);
+        same(&match kind {
+            0 => format!("kind = \"batch\"\n{ground}{field}"),
+            1 => format!(
+                "kind = \"sweep\"\ntarget = {within:?}\n{ground}{one}[[entrant]]\nname = \"own\"\nagent = \"fencer\"\nvary = {{ skill = {{ from = {low:?}, to = {high:?}, points = {points} }} }}\n"
+            ),
+            2 => format!("kind = \"compare\"\nequal_within = {within:?}\nuntil = \"clear\"\n{ground}{two}"),
+            3 => format!("kind = \"tournament\"\nanchor = \"e1\"\n{ground}{field}"),
+            4 => format!("kind = \"tournament\"\nformat = \"swiss\"\nrounds = 2\n{ground}{field}"),
+            _ => format!("kind = \"tournament\"\nformat = \"knockout\"\n{ground}{field}"),
+        });
+    }
+
+    #[test]
+    fn searched_for(
+        seed in 0..1_u64 << 53,
+        weights in prop::collection::vec(number(0.1, 9.0), 1..7),
+        (value, within, percent) in (number(0.2, 0.8), number(0.01, 0.1), number(-60.0, 60.0)),
+        (low, high, aim) in (number(0.0, 0.4), number(0.6, 1.0), number(0.1, 0.3)),
+        fit in any::<bool>(),
+    ) {
+        if fit {
+            let shipped = include_str!("../../briefs/people.toml");
+            let text = shipped.replace("seed = 5", &format!("seed = {seed}")).replace("from = 0.05", &format!("from = {:?}", aim / 2.0));
+            same(&text);
+        } else {
+            let mut text = format!("kind = \"tune\"\ngame = \"piste\"\nseed = {seed}\nbudget = 900\nproof = 600\n[opponent]\nagent = \"fencer\"\n");
+            let _ = write!(text, "[[free]]\nknob = \"skill\"\nfrom = {low:?}\nto = {high:?}\n[[rung]]\nname = \"one\"\n");
+            let _ = write!(text, "opponent = {{ reaction = \"{percent:+} %\" }}\ntargets = [{}]\n", target(within, value, weights[0]));
+            for weight in &weights {
+                let _ = write!(text, "[[rung.mix]]\nweight = {weight:?}\nagent = \"regular\"\nknobs = {{ aim_noise = {aim:?} }}\n");
+            }
+            same(&text);
+        }
+    }
+}
