@@ -7,6 +7,7 @@ use std::time::{Duration, Instant};
 use inkpot_core::Rows;
 
 use crate::codec::encode;
+use crate::step::rows_a_part;
 use crate::{LedgerError, Manifest, Study};
 
 /// A run of blocks, numbered through the whole study (cell by cell, block by block).
@@ -74,12 +75,21 @@ pub struct PartWriter<'a> {
     held: Rows,
     span: Span,
     since: Instant,
+    most: usize,
 }
 
 impl<'a> PartWriter<'a> {
     /// A writer into a study; `manifest` is kept up to date on disk.
     pub fn new(study: &'a Study, measures: &'a [String], manifest: &'a mut Manifest) -> Self {
-        Self { study, measures, manifest, held: Rows::new(measures.len()), span: 0..0, since: Instant::now() }
+        Self {
+            study,
+            measures,
+            manifest,
+            held: Rows::new(measures.len()),
+            span: 0..0,
+            since: Instant::now(),
+            most: rows_a_part(ROWS_A_PART),
+        }
     }
 
     /// Takes the rows of a run of blocks. Runs come in order; a jump begins a new part.
@@ -93,7 +103,7 @@ impl<'a> PartWriter<'a> {
         }
         self.span.end = span.end;
         self.held.append(rows);
-        if self.held.rows.len() >= ROWS_A_PART || self.since.elapsed() >= AGE {
+        if self.held.rows.len() >= self.most || self.since.elapsed() >= AGE {
             self.flush()?;
         }
         Ok(())

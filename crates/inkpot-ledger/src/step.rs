@@ -1,7 +1,8 @@
 //! The steps of writing a study, where tests let the process die or the disk fill.
 //!
 //! With the feature `steps`, which only tests turn on, `INKPOT_STEP` says at which step what happens: `die:7` ends the
-//! process at the seventh, `full:7` finds the disk full there, and `count:FILE` adds a line for each to a file.
+//! process at the seventh, `full:7` finds the disk full there, and `count:FILE` adds a line for each to a file;
+//! `INKPOT_PART_ROWS` cuts parts after so many rows.
 
 use std::io;
 use std::path::Path;
@@ -24,6 +25,18 @@ pub(crate) enum Step {
 #[expect(clippy::unnecessary_wraps, reason = "a test makes it fail")]
 pub(crate) fn step(_step: Step, _path: &Path) -> io::Result<()> {
     Ok(())
+}
+
+/// Rows after which a part is written.
+#[cfg(not(feature = "steps"))]
+pub(crate) fn rows_a_part(usual: usize) -> usize {
+    usual
+}
+
+/// Rows after which a part is written.
+#[cfg(feature = "steps")]
+pub(crate) fn rows_a_part(usual: usize) -> usize {
+    std::env::var("INKPOT_PART_ROWS").ok().and_then(|rows| rows.parse().ok()).unwrap_or(usual)
 }
 
 /// Says that a step is being taken on a path.

@@ -1,6 +1,7 @@
 //! Briefs of every kind, with numbers of every length: what is written of one reads back as the same.
 
 use std::fmt::Write;
+use std::fs;
 use std::path::Path;
 
 use clap::Parser;
@@ -10,6 +11,7 @@ use proptest::prelude::*;
 use super::{Asked, read_named};
 use crate::args::Cli;
 use crate::desk::Desk;
+use crate::kinds::searches;
 use crate::study::resolved;
 
 fn desk() -> Desk {
@@ -17,13 +19,8 @@ fn desk() -> Desk {
     Desk::new(&cli.global, inkpot_games::registry())
 }
 
-/// Where the shipped briefs are, and their log.
-fn beside() -> std::path::PathBuf {
-    Path::new(env!("CARGO_MANIFEST_DIR")).join("briefs/any.toml")
-}
-
-fn read(text: &str, desk: &Desk) -> Asked {
-    read_named(text, &beside(), desk).unwrap_or_else(|failure| panic!("{failure:?} in:\n{text}"))
+fn read(text: &str, folder: &Path, desk: &Desk) -> Asked {
+    read_named(text, &folder.join("brief.toml"), desk).unwrap_or_else(|failure| panic!("{failure:?} in:\n{text}"))
 }
 
 /// What is asked for, whichever knobs were typed and whichever were filled in.
@@ -46,16 +43,25 @@ fn filled_in(mut asked: Asked) -> Asked {
 /// Whether two briefs ask for the same, to the last bit.
 fn same(text: &str) {
     let desk = desk();
-    let asked = read(text, &desk);
-    let written = resolved(&asked, &desk).expect("it can be written");
-    let again = read(&written, &desk);
-    let (asked, again) = (filled_in(asked), filled_in(again));
-    match (&asked, &again) {
-        (Asked::Study(one), Asked::Study(two)) => assert_eq!(one, two, "{text}\nand\n{written}"),
-        (Asked::Search(one), Asked::Search(two)) => assert_eq!(one, two, "{text}\nand\n{written}"),
-        _ => panic!("another kind of study"),
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let folder = folder.path();
+    fs::write(folder.join("people.csv"), include_str!("../../briefs/people.csv")).expect("the log is written");
+    let asked = read(text, folder, &desk);
+    if let Asked::Search(sought) = &asked {
+        for (name, text) in searches(sought).files() {
+            fs::write(folder.join(name), text).expect("the file is written");
+        }
     }
-    assert_eq!(written, resolved(&read(&written, &desk), &desk).expect("it can be written"));
+    let written = resolved(&asked, &desk).expect("it can be written");
+    let again = read(&written, folder, &desk);
+    let (asked, again) = (filled_in(asked), filled_in(again));
+    // As text, in which every number has all its digits: what a log does not say is no number, and equals itself.
+    let told = |asked: &Asked| match asked {
+        Asked::Study(plan) => format!("{plan:?}"),
+        Asked::Search(sought) => format!("{sought:?}"),
+    };
+    assert_eq!(told(&asked), told(&again), "{text}\nand\n{written}");
+    assert_eq!(written, resolved(&read(&written, folder, &desk), &desk).expect("it can be written"));
 }
 
 /// A number of this range, short or with all its digits.
@@ -103,7 +109,7 @@ proptest! {
         same(&match kind {
             0 => format!("kind = \"batch\"\n{ground}{field}"),
             1 => format!(
-                "kind = \"sweep\"\ntarget = {within:?}\n{ground}{one}[[entrant]]\nname = \"own\"\nagent = \"fencer\"\nvary = {{ skill = {{ from = {low:?}, to = {high:?}, points = {points} }} }}\n"
+                "kind = \"sweep\"\ntarget = {within:?}\n{ground}{one}[[entrant]]\nname = \"own\"\nagent = \"fencer\"\n[[vary]]\nof = \"own\"\nknob = \"skill\"\nfrom = {low:?}\nto = {high:?}\npoints = {points}\n"
             ),
             2 => format!("kind = \"compare\"\nequal_within = {within:?}\nuntil = \"clear\"\n{ground}{two}"),
             3 => format!("kind = \"tournament\"\nanchor = \"e1\"\n{ground}{field}"),
