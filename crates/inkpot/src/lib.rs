@@ -37,6 +37,7 @@ use inkpot_core::Registry;
 
 use crate::args::Cli;
 use crate::desk::Desk;
+use crate::failure::Failure;
 
 /// Runs the program on the arguments of the process with these games.
 pub fn main_with(registry: Registry) -> ExitCode {
@@ -46,7 +47,8 @@ pub fn main_with(registry: Registry) -> ExitCode {
     };
     inkpot_core::quiet_panics_in_matches();
     let desk = Desk::new(&cli.global, registry);
-    let done = verbs::run(&cli.verb, &desk);
+    let fell = |message| Failure::Failed(format!("the program, or a game that it asked, fell: it {message}"));
+    let done = inkpot_core::catch(|| verbs::run(&cli.verb, &desk)).unwrap_or_else(|message| Err(fell(message)));
     if let Err(failure) = &done {
         failure.print(desk.color_err);
     }

@@ -94,7 +94,23 @@ pub(crate) fn read_sheet(path: &Path) -> Result<Sheet, Failure> {
     if path.extension().is_some_and(|ending| ending == "json") {
         serde_json::from_str(&text).map_err(|error| wrong(error.to_string()))
     } else {
+        let value: toml::Value = toml::from_str(&text).map_err(|error| wrong(error.to_string()))?;
+        if let Some(place) = no_number(&value, "") {
+            return Err(wrong(format!("`{place}` is no finite number")));
+        }
         toml::from_str(&text).map_err(|error| wrong(error.to_string()))
+    }
+}
+
+/// The key of the first number in a value that is infinite or none at all.
+fn no_number(value: &toml::Value, key: &str) -> Option<String> {
+    match value {
+        toml::Value::Float(x) => (!x.is_finite()).then(|| key.trim_start_matches('.').to_string()),
+        toml::Value::Array(items) => {
+            items.iter().enumerate().find_map(|(place, item)| no_number(item, &format!("{key}[{place}]")))
+        }
+        toml::Value::Table(table) => table.iter().find_map(|(name, item)| no_number(item, &format!("{key}.{name}"))),
+        _ => None,
     }
 }
 

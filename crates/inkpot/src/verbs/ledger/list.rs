@@ -58,8 +58,16 @@ fn row((name, manifest): &(String, Result<Manifest, LedgerError>)) -> Vec<String
             },
             manifest.started.replace('T', " ").trim_end_matches('Z').to_string(),
         ],
-        Err(LedgerError::NewerFormat { .. }) => vec![name.clone(), "of a newer Inkpot".into()],
-        Err(LedgerError::Leftover { .. }) => vec![name.clone(), "left over, without a manifest".into()],
-        Err(_) => vec![name.clone(), "damaged manifest".into()],
+        Err(LedgerError::NewerFormat { .. }) => unreadable(name, "of a newer Inkpot"),
+        Err(LedgerError::OlderFormat { .. }) => unreadable(name, "of an older Inkpot"),
+        Err(LedgerError::Leftover { .. }) => unreadable(name, "left over, without a manifest"),
+        Err(_) => unreadable(name, "damaged manifest"),
     }
+}
+
+/// The row of a study of which no more is known than its state.
+fn unreadable(name: &str, state: &str) -> Vec<String> {
+    let mut row = vec![String::new(); 6];
+    (row[0], row[4]) = (name.into(), state.into());
+    row
 }
