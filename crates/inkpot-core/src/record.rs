@@ -123,6 +123,8 @@ impl<G: Game + Measured> Setup<G> {
         for (seat, &who) in seating.iter().enumerate() {
             self.measures(seat, table, rows);
             let placement = placements.get(seat).copied().unwrap_or(0);
+            let crashed = u32::from(played.by == Some(seat));
+            let late = players.map_or(0, |players| players.late(seat));
             rows.rows.push(Row {
                 cell: spot.cell,
                 block: spot.block,
@@ -137,9 +139,9 @@ impl<G: Game + Measured> Setup<G> {
                 ticks: stepper.map_or(0, Stepper::tick),
                 ending: played.verdict.as_ref().map_or("void".into(), |verdict| verdict.ending.word().clone()),
                 cut_short: played.verdict.as_ref().is_some_and(|verdict| verdict.ending.cut_short()),
-                faults: stepper.map_or(0, |stepper| stepper.faults()[seat])
-                    + u32::from(played.by == Some(seat))
-                    + players.map_or(0, |players| players.late(seat)),
+                faults: stepper.map_or(0, |stepper| stepper.faults()[seat]) + crashed + late,
+                late,
+                crashed,
                 decision_us: players.map_or(f32::NAN, |players| players.decision_us(seat)),
                 decision_times: players.and_then(|players| players.decision_times(seat)).map(DecisionTimes::to_bytes),
                 nodes: players.map_or(0.0, |players| players.nodes(seat)),

@@ -37,6 +37,10 @@ pub struct Row {
     pub cut_short: bool,
     /// Illegal choices, late answers, crashes of this seat.
     pub faults: u32,
+    /// Late answers among them.
+    pub late: u32,
+    /// Crashes among them: 1 where its agent fell, or gave up.
+    pub crashed: u32,
     /// Mean time of the timed decisions in microseconds, NaN if none; differs from run to run.
     pub decision_us: f32,
     /// How long its decisions took, if each was timed, as [`DecisionTimes::to_bytes`](crate::DecisionTimes::to_bytes).
@@ -68,6 +72,8 @@ impl Row {
             ending: Cow::Borrowed(""),
             cut_short: false,
             faults: 0,
+            late: 0,
+            crashed: 0,
             decision_us: f32::NAN,
             decision_times: None,
             nodes: 0.0,

@@ -61,7 +61,15 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
         ));
     }
     for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > 0) {
-        notes.push(format!("`{}` made {} faults in {} matches", entrant.name, entrant.faults, entrant.matches));
+        let illegal = entrant.faults - entrant.late - entrant.crashed;
+        let kinds = [(illegal, "illegal"), (entrant.late, "late"), (entrant.crashed, "crashed")];
+        let kinds = kinds.iter().filter(|(count, _)| *count > 0).map(|(count, kind)| format!("{count} {kind}"));
+        let kinds = kinds.collect::<Vec<_>>().join(", ");
+        let faults = if entrant.faults == 1 { "fault" } else { "faults" };
+        notes.push(format!(
+            "`{}` made {} {faults} in {} matches: {kinds}",
+            entrant.name, entrant.faults, entrant.matches
+        ));
     }
     let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - cell.first_seat.blocks().min(cell.blocks)).sum();
     if summary.voids > 0 && void_blocks > 0 {

@@ -41,6 +41,8 @@ pub(crate) struct EntrantTally {
     pub(crate) draws: u64,
     pub(crate) losses: u64,
     pub(crate) faults: u64,
+    pub(crate) late: u64,
+    pub(crate) crashed: u64,
     pub(crate) rates: BlockRates,
     /// Points and score of all matches that are not void, and blocks in which nobody had as many points.
     pub(crate) points: f64,
@@ -66,6 +68,8 @@ impl CellTally {
             draws: 0,
             losses: 0,
             faults: 0,
+            late: 0,
+            crashed: 0,
             rates: BlockRates::new(matches_a_block),
             points: 0.0,
             score_sum: 0.0,
@@ -250,6 +254,8 @@ impl EntrantTally {
             Outcome::Void => {}
         }
         self.faults += u64::from(row.faults);
+        self.late += u64::from(row.late);
+        self.crashed += u64::from(row.crashed);
     }
 
     /// Says that no chance is left.

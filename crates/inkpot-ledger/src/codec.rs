@@ -33,8 +33,8 @@ pub(crate) enum Kind {
     Bytes(fn(&Row) -> Option<&[u8]>, fn(&mut Row, Option<Vec<u8>>)),
 }
 
-/// The column that studies of the first releases do not have.
-const LEADS: &str = "leads";
+/// Columns that studies of the first releases do not have.
+const LATER: [&str; 3] = ["late", "crashed", "leads"];
 
 /// Every field of a row, in the order of the columns.
 pub(crate) const FIELDS: &[Field] = &[
@@ -58,6 +58,8 @@ pub(crate) const FIELDS: &[Field] = &[
     field("ending", Kind::Word(|row| row.ending.clone(), |row, word| row.ending = Cow::Owned(word.into()))),
     field("cut_short", Kind::Flag(|row| row.cut_short, |row, value| row.cut_short = value)),
     field("faults", Kind::Int(|row| row.faults as i32, |row, value| row.faults = value as u32)),
+    field("late", Kind::Int(|row| row.late as i32, |row, value| row.late = value as u32)),
+    field("crashed", Kind::Int(|row| row.crashed as i32, |row, value| row.crashed = value as u32)),
     Field {
         name: "decision_us",
         kind: Kind::Float(|row| row.decision_us, |row, value| row.decision_us = value),
@@ -70,7 +72,7 @@ pub(crate) const FIELDS: &[Field] = &[
     },
     field("nodes", Kind::Double(|row| row.nodes, |row, value| row.nodes = value)),
     Field {
-        name: LEADS,
+        name: "leads",
         kind: Kind::Bytes(|row| row.leads.as_deref(), |row, bytes| row.leads = bytes),
         exported: false,
     },
@@ -227,7 +229,8 @@ fn read(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<R
     let reader = SerializedFileReader::new(bytes::Bytes::from(bytes))?;
     let schema = reader.metadata().file_metadata().schema_descr();
     let found: Vec<&str> = schema.columns().iter().map(|column| column.name()).collect();
-    let fields: Vec<&Field> = FIELDS.iter().filter(|field| field.name != LEADS || found.contains(&LEADS)).collect();
+    let fields: Vec<&Field> =
+        FIELDS.iter().filter(|field| !LATER.contains(&field.name) || found.contains(&field.name)).collect();
     let wanted = fields.iter().map(|field| field.name).chain(measures.iter().map(String::as_str));
     if !found.iter().copied().eq(wanted) {
         return Err(ParquetError::General(format!("its columns are not those of this study: {}", found.join(", "))));
@@ -350,7 +353,9 @@ pub(crate) mod tests {
             ticks: 1 << 40,
             ending: "touches".into(),
             cut_short: seat == 1,
-            faults: u32::from(seat),
+            faults: 2 * u32::from(seat),
+            late: u32::from(seat),
+            crashed: u32::from(seat),
             decision_us: 0.5,
             decision_times: (seat == 0).then(|| vec![0, 255]),
             nodes: 17.5,
@@ -373,10 +378,10 @@ pub(crate) mod tests {
     }
 
     #[test]
-    fn rows_of_the_first_releases_which_keep_no_leads_are_read_too() {
+    fn rows_of_the_first_releases_which_lack_some_columns_are_read_too() {
         let mut old = sample(0);
-        old.rows.iter_mut().for_each(|row| row.leads = None);
-        let columns = FIELDS.iter().filter(|field| field.name != LEADS).map(column_type);
+        old.rows.iter_mut().for_each(|row| (row.leads, row.late, row.crashed) = (None, 0, 0));
+        let columns = FIELDS.iter().filter(|field| !LATER.contains(&field.name)).map(column_type);
         let measures = names().into_iter().map(|name| {
             Type::primitive_type_builder(&name, Physical::DOUBLE).with_repetition(Repetition::REQUIRED).build()
         });
@@ -384,7 +389,7 @@ pub(crate) mod tests {
         let schema = Type::group_type_builder("rows").with_fields(all).build().unwrap();
         let mut writer = SerializedFileWriter::new(Vec::new(), Arc::new(schema), properties()).unwrap();
         let mut group = writer.next_row_group().unwrap();
-        for field in FIELDS.iter().filter(|field| field.name != LEADS) {
+        for field in FIELDS.iter().filter(|field| !LATER.contains(&field.name)) {
             write_field(&mut group, field, &old.rows).unwrap();
         }
         write_measures(&mut group, &old).unwrap();

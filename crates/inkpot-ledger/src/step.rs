@@ -1,8 +1,8 @@
 //! The steps of writing a study, where tests let the process die or the disk fill.
 //!
 //! With the feature `steps`, which only tests turn on, `INKPOT_STEP` says at which step what happens: `die:7` ends the
-//! process at the seventh, `full:7` finds the disk full there, and `count:FILE` adds a line for each to a file;
-//! `INKPOT_PART_ROWS` cuts parts after so many rows.
+//! process at the seventh, `full:7` finds the disk full there. `INKPOT_STEP_LOG` names a file that gets a line for each,
+//! and `INKPOT_PART_ROWS` cuts parts after so many rows.
 
 use std::io;
 use std::path::Path;
@@ -46,13 +46,13 @@ pub(crate) fn step(step: Step, path: &Path) -> io::Result<()> {
     use std::sync::atomic::{AtomicU64, Ordering};
     static TAKEN: AtomicU64 = AtomicU64::new(0);
 
-    let Ok(asked) = std::env::var("INKPOT_STEP") else { return Ok(()) };
     let number = TAKEN.fetch_add(1, Ordering::Relaxed) + 1;
+    if let Ok(file) = std::env::var("INKPOT_STEP_LOG") {
+        let mut log = std::fs::File::options().create(true).append(true).open(file)?;
+        writeln!(log, "{number} {step:?} {}", path.display())?;
+    }
+    let asked = std::env::var("INKPOT_STEP").unwrap_or_default();
     match asked.split_once(':') {
-        Some(("count", file)) => {
-            let mut log = std::fs::File::options().create(true).append(true).open(file)?;
-            writeln!(log, "{number} {step:?} {}", path.display())
-        }
         Some(("die", at)) if at.parse() == Ok(number) => std::process::abort(),
         Some(("full", at)) if at.parse() == Ok(number) => Err(io::ErrorKind::StorageFull.into()),
         _ => Ok(()),

@@ -132,6 +132,10 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
         }
         return Ok(());
     }
+    if desk.quiet {
+        desk.print(telling::finding(summary));
+        return Ok(());
+    }
     let game = desk.game(&summary.game)?;
     desk.print(telling::text(&Told { summary, game, times }, desk.color));
     for note in &slow {

@@ -1,8 +1,11 @@
 //! What a study found: a sentence, tables with intervals, notes.
 
+use std::fmt::Write;
+
 use inkpot_lab::Summary;
 
 use crate::kinds::{self, Part};
+use crate::show::asked::changed;
 use crate::show::format::{confidence, counted, said};
 use crate::show::people;
 use crate::show::told::Told;
@@ -23,20 +26,37 @@ pub(crate) fn text(told: &Told, color: bool) -> String {
     if !summary.people.is_empty() {
         parts.push(format!("{}\n{}", people::table(&summary.people).terminal(color), people::legend(&summary.people)));
     }
-    parts.push(closing(summary));
+    parts.push(closing(told));
     parts.retain(|part| !part.is_empty());
     parts.join("\n\n")
 }
 
-fn closing(summary: &Summary) -> String {
+/// Where and how it was played: the seed and the level, and what differs from the default.
+fn setting(told: &Told) -> String {
+    let summary = told.summary;
+    let mut setting = format!("seed {}, level {}", summary.seed, summary.level);
+    let rules = changed(&summary.rules, &told.game.sheet().rules);
+    if !rules.is_empty() {
+        let _ = write!(setting, ", rules {rules}");
+    }
+    if let Some(series) = summary.series {
+        let _ = write!(setting, ", series of {series}");
+    }
+    setting
+}
+
+fn closing(told: &Told) -> String {
+    let summary = told.summary;
     let mut lines = vec![format!(
-        "{} in {}, seed {}, level {}; intervals {}.",
+        "{} in {}, {}; intervals {}.",
         counted(summary.matches, "match", "matches"),
         counted(summary.blocks, "block", "blocks"),
-        summary.seed,
-        summary.level,
+        setting(told),
         confidence(summary)
     )];
+    if summary.entrants.iter().any(|entrant| entrant.draws > 0) {
+        lines.push("A draw counts as half a win.".into());
+    }
     if let Some(first) = summary.first_seat {
         lines.push(format!("First seat: {} of the points.", said(&first)));
     }

@@ -92,6 +92,15 @@ impl Field {
         ended(arguments, &mut self.command(arguments, with))
     }
 
+    /// The same with the number of steps of writing that it took.
+    fn steps(&self, arguments: &str, with: &[(&str, String)]) -> (Ended, usize) {
+        let log = self.bench.path("steps.txt");
+        let _ = fs::remove_file(&log);
+        let with: Vec<_> = with.iter().cloned().chain([("INKPOT_STEP_LOG", log.display().to_string())]).collect();
+        let ended = self.run(arguments, &with);
+        (ended, fs::read_to_string(&log).unwrap_or_default().lines().count())
+    }
+
     /// What a complete study comes to.
     fn end(&self, ledger: &str, name: &str) -> End {
         let summary = self.run(&format!("--json --ledger {ledger} ledger show {name}"), &[]).succeeded();
@@ -216,18 +225,19 @@ fn stopped_at_steps(kinds: usize, stops: usize) {
     let field = Field::new(kinds);
     for kind in 0..kinds {
         let name = STUDIES[kind].0;
-        let log = field.bench.path("steps.txt");
-        field.run(&run(name, "counted", 1), &[("INKPOT_STEP", format!("count:{}", log.display()))]).succeeded();
-        let steps = fs::read_to_string(&log).expect("steps were counted").lines().count();
-        fs::remove_file(&log).expect("it is there");
+        let (ended, steps) = field.steps(&run(name, "counted", 1), &[]);
+        ended.succeeded();
         fs::remove_dir_all(field.bench.path("counted")).expect("the ledger is there");
         let tried = stops.div_ceil(kinds);
         for place in 0..tried {
             let step = 1 + place * steps / tried;
             let how = if place % 2 == 0 { "die" } else { "full" };
             let what = format!("{name}, {how} at step {step} of {steps}");
-            let stopped = field.run(&run(name, "stopped", 1), &[("INKPOT_STEP", format!("{how}:{step}"))]);
+            let stop = [("INKPOT_STEP", format!("{how}:{step}"))];
+            let (stopped, taken) = field.steps(&run(name, "stopped", 1), &stop);
             match (how, stopped.code) {
+                // Where parts are cut depends on how fast it goes, so it may have taken fewer steps than before.
+                (_, Some(0)) if taken < step => {}
                 ("die", None) => {}
                 ("full", Some(1)) => assert!(stopped.errors.contains("the disk is full"), "{what}: {}", stopped.errors),
                 (_, code) => panic!("{what}: exit {code:?}, {}", stopped.errors),
@@ -311,10 +321,8 @@ fn damaged(kinds: usize, times: usize) {
     let mut chance = Chance::from_seed(2);
     for kind in 0..kinds {
         let name = STUDIES[kind].0;
-        let log = field.bench.path("steps.txt");
-        field.run(&run(name, "counted", 1), &[("INKPOT_STEP", format!("count:{}", log.display()))]).succeeded();
-        let steps = fs::read_to_string(&log).expect("steps were counted").lines().count();
-        fs::remove_file(&log).expect("it is there");
+        let (ended, steps) = field.steps(&run(name, "counted", 1), &[]);
+        ended.succeeded();
         let half = format!("die:{}", steps * 2 / 3);
         assert_eq!(field.run(&run(name, "half", 1), &[("INKPOT_STEP", half)]).code, None);
     }

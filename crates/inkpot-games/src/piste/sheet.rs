@@ -55,7 +55,7 @@ fn measures() -> Vec<Measure> {
         Measure::seat("reversals_per_s", "Reversals", "1/s", "changes of direction a second: jitter")
             .wanted(Wanted::Less),
         Measure::seat("idle_share", "Idle", "share", "share of the time standing with a free blade"),
-        Measure::seat("gap_m", "Mean gap", "m", "mean distance between the two"),
+        Measure::of_match("gap_m", "Mean gap", "m", "mean distance between the two"),
         Measure::of_match("length_s", "Length", "s", "length of the match"),
         Measure::of_match("doubles", "Double touches", "", "double touches"),
         Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to the other")

@@ -57,6 +57,7 @@ pub fn summarise(
         seed: ground.seed,
         matches: total(|cell| cell.matches),
         blocks: total(|cell| cell.blocks),
+        series: ground.series,
         ticks: total(|cell| cell.ticks),
         confidence: ground.confidence,
         rules: ground.rules.clone(),
@@ -106,6 +107,8 @@ fn entrant(
         win_rate: joint_rate(plan, place, &playing).interval(plan.ground.confidence),
         score: over_own(|tally| &tally.score),
         faults: total(|tally| tally.faults),
+        late: total(|tally| tally.late),
+        crashed: total(|tally| tally.crashed),
         nodes: searched(over_own(|tally| &tally.nodes)),
         measures: measures
             .iter()

@@ -29,6 +29,9 @@ pub struct Summary {
     pub matches: u64,
     /// Blocks played.
     pub blocks: u64,
+    /// Matches in a row that the same people play, where they do.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub series: Option<u64>,
     /// Ticks or turns played.
     pub ticks: u64,
     /// Confidence of all intervals.
@@ -129,6 +132,12 @@ pub struct EntrantSummary {
     pub win_rate: Option<Interval>,
     pub score: Option<Mean>,
     pub faults: u64,
+    /// Answers among the faults that came late.
+    #[serde(default)]
+    pub late: u64,
+    /// Crashes among the faults.
+    #[serde(default)]
+    pub crashed: u64,
     /// States advanced a decision; none where the agent does not search.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub nodes: Option<Mean>,

@@ -34,6 +34,8 @@ pub(crate) fn block(number: u64) -> Rows {
         ending: "touches".into(),
         cut_short: number == 3,
         faults: 0,
+        late: 0,
+        crashed: 0,
         decision_us: 0.25,
         decision_times: None,
         nodes: 0.0,

@@ -93,7 +93,7 @@ pub(crate) struct Global {
     /// Print one JSON document and no table
     #[arg(long, global = true, help_heading = "Everywhere")]
     pub(crate) json: bool,
-    /// Say nothing beside the results
+    /// Print the sentence that says what was found, and nothing beside it
     #[arg(long, short, global = true, help_heading = "Everywhere")]
     pub(crate) quiet: bool,
     /// Log what happens to standard error; twice for more

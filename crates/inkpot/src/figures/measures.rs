@@ -8,6 +8,7 @@ use inkpot_stats::{Interval, Mean};
 use super::{Gallery, estimate};
 use crate::show::entrants::ranked;
 use crate::show::format::plain;
+use crate::show::measures::is_shared;
 
 /// Panels of the figure.
 const PANELS: usize = 9;
@@ -80,6 +81,11 @@ impl Gallery<'_> {
                     knob: numeric.then(|| self.plan.vary_name(vary)),
                     marks: marks.collect(),
                 }
+            }
+            [] if is_shared(measure, self.summary) => {
+                let mean = self.summary.entrants.first().and_then(|entrant| entrant.measures.get(&measure.name));
+                let marks = mark("every match".into(), 0.0, mean).into_iter().collect();
+                Panel { label: measure.titled(), knob: None, marks }
             }
             [] => Panel {
                 label: measure.titled(),

@@ -83,6 +83,10 @@ impl Spread {
     }
 
     fn distribution(self, gallery: &Gallery, groups: &[(usize, String)]) -> Distribution {
+        // Where all meet in the same matches, these have one length.
+        let once = [(0, "every match".to_string())];
+        let shared = self.name == Name::Lengths && gallery.summary.sweep().is_none() && gallery.plan.cells.len() == 1;
+        let groups = if shared { &once } else { groups };
         let means: Vec<Option<Interval>> = groups.iter().map(|(index, _)| mean(gallery, self.name, *index)).collect();
         let values = || means.iter().flatten().map(|mean| mean.value);
         let ends = (values().fold(f64::INFINITY, f64::min), values().fold(f64::NEG_INFINITY, f64::max));

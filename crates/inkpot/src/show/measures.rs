@@ -1,7 +1,7 @@
 //! Measures of behaviour as a table.
 
-use inkpot_core::Measure;
-use inkpot_lab::{EntrantSummary, told_measures};
+use inkpot_core::{Measure, MeasureOf};
+use inkpot_lab::{EntrantSummary, Summary, told_measures};
 
 use super::table::{Cell, Column, Table};
 use super::told::Told;
@@ -11,12 +11,19 @@ const SIDE_BY_SIDE: usize = 3;
 /// Measures of more entrants that the terminal shows; the others are in the JSON, the figures and the page.
 const MEASURES_SHOWN: usize = 3;
 
-/// The mean of every measure for every entrant.
-pub(crate) fn table(told: &Told) -> Table {
+/// The mean of every measure for every entrant; of the match as a whole once, where all entrants share its matches.
+pub(crate) fn tables(told: &Told) -> [Table; 2] {
     let entrants = &told.summary.entrants;
     let seen = |measure: &Measure| entrants.iter().any(|entrant| entrant.measures.contains_key(&measure.name));
-    let measures: Vec<Measure> = told_measures(told.game).into_iter().filter(seen).collect();
-    if entrants.len() <= SIDE_BY_SIDE { wide(entrants, &measures) } else { long(entrants, &measures) }
+    let measures = told_measures(told.game).into_iter().filter(seen);
+    let (shared, own): (Vec<Measure>, Vec<Measure>) = measures.partition(|measure| is_shared(measure, told.summary));
+    let by_entrant = if entrants.len() <= SIDE_BY_SIDE { wide(entrants, &own) } else { long(entrants, &own) };
+    [by_entrant, once(entrants, &shared)]
+}
+
+/// Whether it is one figure of the match, and all entrants met in the same matches.
+pub(crate) fn is_shared(measure: &Measure, summary: &Summary) -> bool {
+    measure.of == MeasureOf::Match && summary.pairings.len() <= 1
 }
 
 fn wide(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
@@ -30,6 +37,16 @@ fn wide(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
         .with(rows)
 }
 
+/// What is measured of the match as a whole.
+fn once(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
+    let row = |measure: &Measure| {
+        let mean = entrants.first()?.measures.get(&measure.name)?;
+        Some((measure.name.clone(), vec![Cell::Text(measure.titled()), Cell::Mean(*mean)]))
+    };
+    let columns = vec![Column::text("Measure of the match"), Column::figure("Mean and interval")];
+    Table::new("Measures of the match", columns).at_most(usize::MAX).with(measures.iter().filter_map(row))
+}
+
 fn long(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
     let rows = |measure: &Measure| -> Vec<(String, Vec<Cell>)> {
         let row = |entrant: &EntrantSummary| {
@@ -39,6 +56,8 @@ fn long(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
         entrants.iter().filter_map(row).collect()
     };
     let shown = measures.iter().take(MEASURES_SHOWN).map(|measure| rows(measure).len()).sum();
+    let cut: Vec<&str> = measures.iter().skip(MEASURES_SHOWN).map(|measure| measure.name.as_str()).collect();
     let columns = vec![Column::text("Measure"), Column::text("Entrant"), Column::figure("Mean and interval")];
-    Table::new("Measures", columns).at_most(shown).with(measures.iter().flat_map(rows))
+    let table = Table::new("Measures", columns).at_most(shown).with(measures.iter().flat_map(rows));
+    table.cut_says(format!("Measured too, in summary.json, the figures and the report: {}.", cut.join(", ")))
 }

@@ -149,12 +149,20 @@ pub(crate) struct Table {
     rows: Vec<(String, Vec<Cell>)>,
     on: On,
     terminal_rows: usize,
+    cut_says: Option<String>,
 }
 
 impl Table {
     /// A table without rows; the page shows the caption.
     pub(crate) fn new(caption: &str, columns: Vec<Column>) -> Self {
-        Self { caption: caption.into(), columns, rows: Vec::new(), on: On::Both, terminal_rows: TERMINAL_ROWS }
+        Self {
+            caption: caption.into(),
+            columns,
+            rows: Vec::new(),
+            on: On::Both,
+            terminal_rows: TERMINAL_ROWS,
+            cut_says: None,
+        }
     }
 
     /// A table of texts for the terminal.
@@ -173,6 +181,11 @@ impl Table {
     /// Shows so many rows in the terminal.
     pub(crate) fn at_most(self, terminal_rows: usize) -> Self {
         Self { terminal_rows, ..self }
+    }
+
+    /// Says this under the rows that the terminal shows, where it does not show all.
+    pub(crate) fn cut_says(self, text: String) -> Self {
+        Self { cut_says: Some(text), ..self }
     }
 
     /// Adds a row; the page marks rows of one key together.
@@ -228,6 +241,7 @@ impl Table {
         let text = table.trim_fmt();
         match self.rows.len() - shown.len() {
             0 => text,
+            _ if self.cut_says.is_some() => format!("{text}\n{}", self.cut_says.as_deref().unwrap_or_default()),
             more => format!("{text}\n... and {more} more rows; all are in summary.json and the figures"),
         }
     }

@@ -44,12 +44,13 @@ impl Tells for BatchFinding {
     }
 
     fn parts(&self, told: &Told) -> Vec<Part> {
-        vec![
+        let mut parts = vec![
             Part::Table(entrants::table(told.summary)),
             Part::Table(costs::table(told)),
             Part::Table(entrants::pairings(told.summary)),
-            Part::Table(measures::table(told)),
-        ]
+        ];
+        parts.extend(measures::tables(told).map(Part::Table));
+        parts
     }
 
     fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {

@@ -19,12 +19,13 @@ impl Tells for CompareFinding {
     }
 
     fn parts(&self, told: &Told) -> Vec<Part> {
-        vec![
+        let mut parts = vec![
             Part::Lines(words::lines(&self.comparison)),
             Part::Table(entrants::table(told.summary)),
             Part::Table(costs::table(told)),
-            Part::Table(measures::table(told)),
-        ]
+        ];
+        parts.extend(measures::tables(told).map(Part::Table));
+        parts
     }
 
     fn requirement(&self) -> Result<(), Failure> {

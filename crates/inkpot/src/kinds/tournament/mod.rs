@@ -25,14 +25,15 @@ impl Tells for TournamentFinding {
     }
 
     fn parts(&self, told: &Told) -> Vec<Part> {
-        vec![
+        let mut parts = vec![
             Part::Table(tables::field(self)),
             Part::Table(costs::table(told)),
             Part::Table(tables::pairs(self, told.summary)),
             Part::Lines(words::beyond(self, told.summary)),
             Part::Table(entrants::table(told.summary).only(On::Page)),
-            Part::Table(measures::table(told).only(On::Page)),
-        ]
+        ];
+        parts.extend(measures::tables(told).map(|table| Part::Table(table.only(On::Page))));
+        parts
     }
 
     fn method(&self) -> Option<String> {
