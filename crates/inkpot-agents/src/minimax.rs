@@ -120,8 +120,7 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
     /// Exact values of all options at the depth reached; what the search itself spent on each is kept.
     fn reflect_on(&mut self, state: &G, seat: Seat, halt: &Halt) {
         self.search.meter = budget::Meter::start(Budget::Depth(self.search.depth), halt);
-        let depth = self.search.depth;
-        let full = self.search.weigh(state, seat, depth, 0, self.layers);
+        let full = self.search.weigh_all(state, seat, self.spent.nodes, self.layers);
         for option in full {
             if let Some(own) = self.weighed.iter_mut().find(|own| own.option == option.option) {
                 *own = Weighed { share: own.share, depth: own.depth, ..option };

@@ -48,6 +48,18 @@ impl Score {
         (self.split().0 as f64 / PARTS * 1e4).round() / 1e4
     }
 
+    /// A window around all scores of this value, however soon they come, and of values up to `off` away.
+    pub(crate) fn window(self, off: f64) -> (Self, Self) {
+        let (own, off) = (self.split().0, parts(off).max(0));
+        let edge = |parts: i64, half: i64| Self((parts.clamp(-MOST_PARTS, MOST_PARTS) << TURN_BITS) + half);
+        (edge(own - off, -(1 << (TURN_BITS - 1))), edge(own + off, 1 << (TURN_BITS - 1)))
+    }
+
+    /// Whether both are the same value, however soon it comes.
+    pub(crate) fn same_value(self, other: Self) -> bool {
+        self.split().0 == other.split().0
+    }
+
     /// The next smaller score.
     #[inline]
     pub(crate) fn less(self) -> Self {
@@ -96,6 +108,21 @@ mod tests {
         assert!(Score::end(3.0, 900) > Score::estimate(3.0));
         assert!(Score::estimate(-3.0) > Score::end(-3.0, 900));
         assert_eq!(Score::end(0.0, 2), Score::end(0.0, 7));
+    }
+
+    #[test]
+    fn a_window_holds_all_scores_of_its_value_and_no_other() {
+        for value in [-24.0, 0.0, 0.5, 7.0] {
+            let (low, high) = Score::end(value, 3).window(0.0);
+            for inside in [Score::end(value, 0), Score::end(value, 19_000), Score::estimate(value)] {
+                assert!(low < inside && inside < high && inside.same_value(Score::estimate(value)));
+            }
+            let step = 1.0 / PARTS;
+            assert!(Score::estimate(value + step) >= high && Score::estimate(value - step) <= low);
+            let (low, high) = Score::end(value, 3).window(2.0);
+            assert!(low < Score::end(value - 2.0, 1) && Score::end(value + 2.0, 1) < high);
+            assert!(low > Score::end(value - 2.1, 1) && Score::end(value + 2.1, 1) > high);
+        }
     }
 
     #[test]

@@ -36,6 +36,10 @@ pub enum InquiryError {
     #[error("seat {seat} does not decide here, but {acting}")]
     #[expect(missing_docs, reason = "the seat asked for, and those that decide in words")]
     NotActing { seat: Seat, acting: String },
+    /// The match is over before the turn.
+    #[error("the match has {turns} turns, and none is number {turn}")]
+    #[expect(missing_docs, reason = "the turn asked for, and those of the match")]
+    NoTurn { turn: u64, turns: u64 },
     /// The game cannot be counted.
     #[error("`{game}` cannot be counted: that takes a game of turns without chance")]
     #[expect(missing_docs, reason = "the game's name")]
@@ -43,6 +47,21 @@ pub enum InquiryError {
     /// Counting failed.
     #[error(transparent)]
     Count(#[from] CountError),
+}
+
+/// Plays a match on to this turn, counted from 1, and asks there: the decision is the one that was made, with the same
+/// chance and all that the agent had kept of the match.
+pub fn explain_turn(
+    held: &mut dyn HeldMatch,
+    turn: u64,
+    seat: Option<Seat>,
+    layers: u32,
+) -> Result<Explained, InquiryError> {
+    while held.tick() + 1 < turn && held.turn() {}
+    if turn == 0 || held.pending().is_empty() {
+        return Err(InquiryError::NoTurn { turn, turns: held.tick() });
+    }
+    explain(held, seat, layers)
 }
 
 /// Asks the agent of a seat, or of the first that acts, to decide, and to value so many layers of options and replies;

@@ -63,13 +63,15 @@ pub struct Considered {
 #[serde(rename_all = "snake_case", tag = "event")]
 #[expect(
     missing_docs,
-    reason = "ticks since the start, the seat, what it perceived, chose and weighed as JSON, scores by seat"
+    reason = "ticks since the start, the seat, the position as text, what it perceived, chose and weighed as JSON, scores by seat"
 )]
 pub enum Moment {
     /// A seat perceived something and chose.
     Choice {
         tick: u64,
         seat: Seat,
+        #[serde(skip_serializing_if = "Option::is_none")]
+        position: Option<String>,
         view: Value,
         action: Value,
         #[serde(skip_serializing_if = "Value::is_null")]
@@ -84,7 +86,9 @@ pub enum Moment {
 pub enum Telling {
     /// Its scores.
     Scores,
-    /// What each seat perceived, weighed and chose too.
+    /// What each seat perceived and chose too.
+    Moves,
+    /// What it weighed as well.
     Choices,
 }
 
@@ -95,13 +99,15 @@ pub fn tell(mut held: Box<dyn HeldMatch>, telling: Telling, listener: &mut dyn F
     }
     let mut scores = Vec::new();
     loop {
-        if telling == Telling::Choices {
+        if telling != Telling::Scores {
+            let position = held.note();
             for seat in held.pending() {
-                let tick = held.tick();
+                let (tick, position) = (held.tick(), position.clone());
                 let considered = held.consider(seat);
                 let Ok(action) = considered.action else { break };
-                let thoughts = serde_json::to_value(considered.thoughts).unwrap_or(Value::Null);
-                listener(Moment::Choice { tick, seat, view: considered.view, action, thoughts });
+                let thoughts = considered.thoughts.filter(|_| telling == Telling::Choices);
+                let thoughts = serde_json::to_value(thoughts).unwrap_or(Value::Null);
+                listener(Moment::Choice { tick, seat, position, view: considered.view, action, thoughts });
             }
         }
         let before = held.tick();

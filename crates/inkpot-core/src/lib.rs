@@ -47,7 +47,7 @@ pub use chance::{Chance, Streams};
 pub use count::{CountError, CountRequest, Layer, Sequences};
 pub use entry::{Entry, GameEntry};
 pub use experience::{LEADS, lead_moment, read_leads};
-pub use explain::{Explained, InquiryError, explain};
+pub use explain::{Explained, InquiryError, explain, explain_turn};
 pub use fall::{catch, quiet_panics_in_matches};
 pub use game::{Acting, Advance, Choices, Ending, Game, MOST_SEATS, Seat, SeatSet, Verdict};
 pub use halt::Halt;

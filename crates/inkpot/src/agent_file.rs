@@ -47,7 +47,9 @@ fn load(path: &Path, desk: &Desk) -> Result<EntrantDraft, Failure> {
         vary: Vec::new(),
     };
     reader.finish();
-    let Findings { problems, places } = findings.into_inner();
+    let mut findings = findings.into_inner();
+    let places = std::mem::take(&mut findings.places);
+    let problems = findings.with(Vec::new());
     if problems.is_empty() {
         return Ok(draft);
     }

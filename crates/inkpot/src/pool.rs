@@ -75,8 +75,11 @@ impl Pool {
             asked: Asked::Tournament(TournamentDraft { anchor: anchor.clone(), ..TournamentDraft::default() }),
             ..Draft::default()
         };
-        let Findings { mut problems, places } = findings.into_inner();
-        let plan = resolve(&draft, &desk.registry).map_err(|more| problems.extend(more)).ok();
+        let mut findings = findings.into_inner();
+        let places = std::mem::take(&mut findings.places);
+        let plan = resolve(&draft, &desk.registry);
+        let (plan, more) = plan.map_or_else(|more| (None, more), |plan| (Some(plan), Vec::new()));
+        let problems = findings.with(more);
         match plan.filter(|_| problems.is_empty()) {
             Some(plan) => {
                 let added = added.into_iter().flatten().collect();

@@ -208,3 +208,16 @@ fn new_into_a_folder_in_use() {
     assert_snapshot!(bench.told("new full"));
     assert_eq!(bench.read("full/file.txt"), "mine");
 }
+
+#[test]
+fn one_misspelling_is_one_problem_and_a_missing_kind_hides_nothing() {
+    assert_snapshot!(brief(
+        "game = \"sowing\"\nmatchs = 200\n[[entrant]]\nname = \"a\"\nagent = \"minmax\"\n[[entrant]]\nagent = \"grabber\"\n[[vary]]\nof = \"a\"\nnob = \"depth\"\nfrom = 1\nto = 4\npoints = 3\n"
+    ));
+}
+
+#[test]
+fn points_between_whole_numbers() {
+    let bench = Bench::new();
+    assert_snapshot!(bench.told("sweep sowing --entrant a=minimax --against grabber --vary a.depth=1..4/3"));
+}

@@ -199,3 +199,21 @@ fn a_label_is_no_part_of_what_is_explained() {
     let told = Bench::new().json("explain sowing --agent grabber=grabber:extra=3");
     assert_eq!(told["agent"], "grabber:extra=3");
 }
+
+#[test]
+fn every_decision_of_a_stored_match_can_be_asked_about_as_it_was_made() {
+    let bench = Bench::new();
+    let agents = "tree=treesearch:iterations=120 deep=minimax:depth=3,slip=0.2";
+    bench.ok(&format!("batch sowing {agents} --matches 4 --rules pits=4 --name trial --quiet"));
+    let told = bench.json("match --again trial/3");
+    let moves = told["moves"].as_array().expect("sowing writes its positions");
+    let mut differ = 0;
+    for own in moves {
+        let asked = bench.json(&format!("explain --again trial/3 --turn {}", own["turn"]));
+        assert_eq!((&asked["best"], &asked["position"]), (&own["choice"], &own["position"]), "turn {}", own["turn"]);
+        differ += usize::from(asked["afresh"] != asked["best"]);
+    }
+    assert!(moves.len() > 4 && differ > 0, "what it kept, and its chance, make a difference now and then");
+    let late = bench.told(&format!("explain --again trial/3 --turn {}", moves.len() + 1));
+    assert!(late.contains(&format!("turns count from 1 to {}", moves.len())), "{late}");
+}

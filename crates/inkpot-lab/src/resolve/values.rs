@@ -47,14 +47,25 @@ impl Checker<'_> {
             );
             return Vec::new();
         }
-        let whole = matches!(knob.range, KnobRange::Whole { .. });
         let steps = (points - 1) as f64;
-        (0..points)
-            .map(|i| {
-                // Rounded to twelve places, so that a tenth reads as 0.1.
-                let x = ((low + (high - low) * i as f64 / steps) * 1e12).round() / 1e12;
-                KnobValue::Number(if whole { x.round() } else { x })
-            })
-            .collect()
+        // Rounded to twelve places, so that a tenth reads as 0.1.
+        let spread = (0..points).map(|i| ((low + (high - low) * i as f64 / steps) * 1e12).round() / 1e12);
+        let values: Vec<f64> = spread.collect();
+        let whole = matches!(knob.range, KnobRange::Whole { .. });
+        if let Some(between) = values.iter().find(|x| whole && x.fract() != 0.0) {
+            let most = (high - low).abs() as u64;
+            let fits = (2..=most + 1).filter(|fits| most.is_multiple_of(fits - 1));
+            let fits = fits.min_by_key(|fits| (fits.abs_diff(points), std::cmp::Reverse(*fits)));
+            self.problem(
+                at.key("points"),
+                format!(
+                    "{points} points from {low} to {high} include {between}, and `{}` takes whole numbers",
+                    knob.name
+                ),
+                format!("ask for {} points, or list the values", fits.unwrap_or(2)),
+            );
+            return Vec::new();
+        }
+        values.into_iter().map(KnobValue::Number).collect()
     }
 }

@@ -9,7 +9,7 @@ use super::SettingArgs;
 /// One match, told: running score, end, measures.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match piste fencer:skill=0.3 veteran --trace trace.jsonl"
+    after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match sowing minimax plover --trace trace.jsonl"
 )]
 pub(crate) struct MatchArgs {
     /// The game
@@ -30,17 +30,24 @@ pub(crate) struct MatchArgs {
 /// What an agent weighs at a position: each option's value, visits or depth, share of the budget, best line.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot explain sowing --agent minimax:depth=8\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north"
+    after_help = "Examples:\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north\n  inkpot explain --again batch-sowing-001/3 --turn 5"
 )]
 pub(crate) struct ExplainArgs {
     /// The game
-    pub(crate) game: String,
+    #[arg(required_unless_present = "again")]
+    pub(crate) game: Option<String>,
     /// The agent: KIND, PRESET or KIND:knob=value,...
-    #[arg(long, value_name = "SPEC")]
-    pub(crate) agent: String,
+    #[arg(long, value_name = "SPEC", required_unless_present = "again")]
+    pub(crate) agent: Option<String>,
     /// The position as text [default: the plain start]
     #[arg(long, value_name = "TEXT")]
     pub(crate) position: Option<String>,
+    /// Ask about a decision of a stored match, exactly as it was made there
+    #[arg(long, value_name = "STUDY/MATCH", requires = "turn", conflicts_with_all = ["game", "agent", "position", "seed", "rules", "level"])]
+    pub(crate) again: Option<String>,
+    /// Which turn of the match, or tick of a match in real time, counted from 1
+    #[arg(long, value_name = "N", requires = "again")]
+    pub(crate) turn: Option<u64>,
     /// Whose decision, where several decide at once [default: the first of them]
     #[arg(long, value_name = "SEAT")]
     pub(crate) seat: Option<usize>,

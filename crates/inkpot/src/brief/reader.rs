@@ -14,6 +14,25 @@ use toml::de::{DeTable, DeValue};
 pub(crate) struct Findings {
     pub(crate) problems: Vec<Problem>,
     pub(crate) places: BTreeMap<Place, Range<usize>>,
+    /// Keys that are not there, since what was meant for them is misspelled.
+    meant: Vec<Place>,
+}
+
+impl Findings {
+    /// All problems, those of reading first, and of what was read then only those that do not follow from them: nothing
+    /// is said of a key that is misspelled, or of a whole of which a part could not be read.
+    pub(crate) fn with(self, later: Vec<Problem>) -> Vec<Problem> {
+        let Self { mut problems, meant, .. } = self;
+        let missed = |problem: &Problem| meant.iter().any(|place| problem.at.is_within(place));
+        problems.retain(|problem| !missed(problem));
+        let whole = Place::default();
+        let follows = |later: &Problem| {
+            missed(later) || later.at != whole && problems.iter().any(|own| own.at.is_within(&later.at))
+        };
+        let later: Vec<Problem> = later.into_iter().filter(|problem| !follows(problem)).collect();
+        problems.extend(later);
+        problems
+    }
 }
 
 /// One table under its key path.
@@ -90,7 +109,7 @@ impl<'a, 'i> Reader<'a, 'i> {
     pub(crate) fn needed_text(&mut self, key: &'static str, example: &str) -> Option<String> {
         if self.table.get(key).is_none() {
             self.known.push(key);
-            self.problem("", format!("the key `{key}` is missing"), format!("add a line like {example}"));
+            self.problem(key, format!("the key `{key}` is missing"), format!("add a line like {example}"));
             return None;
         }
         self.text(key)
@@ -264,7 +283,11 @@ impl<'a, 'i> Reader<'a, 'i> {
         for (name, _) in self.table {
             let name = name.get_ref().as_ref();
             if !self.known.contains(&name) && !self.foreign.contains(&name) {
-                let help = match nearest(name, self.known.iter().copied()) {
+                let near = nearest(name, self.known.iter().copied());
+                if let Some(near) = near.as_ref().filter(|near| self.table.get(near.as_str()).is_none()) {
+                    self.findings.borrow_mut().meant.push(self.place.key(near));
+                }
+                let help = match near {
                     Some(near) => format!("did you mean `{near}`? There are: {}", self.known.join(", ")),
                     None => format!("there are: {}", self.known.join(", ")),
                 };

@@ -7,6 +7,8 @@ use std::path::Path;
 use inkpot_core::nearest;
 use inkpot_lab::{Asked as Drafted, Draft, EntrantDraft, Place, Plan, Problem, Sought, StudyKind, resolve};
 
+use toml::de::DeTable;
+
 use crate::agent_file;
 use crate::brief::{Findings, Reader, entrant_or_file};
 use crate::desk::Desk;
@@ -62,11 +64,12 @@ fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Re
     let base = path.parent().unwrap_or(Path::new(""));
     let brief = Brief { table: table.get_ref(), findings: &findings, base, log, desk };
     let asked = read(&brief)?;
-    let Findings { mut problems, places } = findings.into_inner();
+    let mut findings = findings.into_inner();
     match asked {
-        Ok(asked) if problems.is_empty() => Ok(asked),
+        Ok(asked) if findings.problems.is_empty() => Ok(asked),
         other => {
-            problems.extend(other.err().into_iter().flatten());
+            let places = std::mem::take(&mut findings.places);
+            let problems = findings.with(other.err().unwrap_or_default());
             Err(Source::Brief { path: name, text: text.into(), places }.report(&problems, desk.color_err))
         }
     }
@@ -75,12 +78,13 @@ fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Re
 /// What could be read is checked too, so that all problems come at once.
 fn read(brief: &Brief) -> Result<Checkable<Asked>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
-    let named = top.needed_text("kind", "`kind = \"batch\"`");
-    let known = named.as_deref().and_then(|name| kind(name, brief.findings));
-    let asked: fn(&mut Reader) -> Drafted = match known.map(kinds::read) {
-        Some(Reads::Sought(read)) => return Ok(read(brief)?.map(Asked::Search)),
-        Some(Reads::Played(asked)) => asked,
-        None => |_| Drafted::Batch,
+    let guess = guessed(brief.table);
+    let named = top.needed_text("kind", &format!("`kind = \"{}\"`", guess.name()));
+    // What else is wrong is told too, whatever is wrong with its kind.
+    let known = named.map_or(guess, |name| kind(&name, guess, brief.findings));
+    let asked: fn(&mut Reader) -> Drafted = match kinds::read(known) {
+        Reads::Sought(read) => return Ok(read(brief)?.map(Asked::Search)),
+        Reads::Played(asked) => asked,
     };
     let Some(typed) = typed(top, known, asked, brief)? else { return Ok(Err(Vec::new())) };
     let (draft, origins) = typed.with_files(brief.base, brief.desk)?;
@@ -143,7 +147,7 @@ fn where_typed(mut problem: Problem, origins: &[Place]) -> Problem {
 
 fn typed(
     mut top: Reader,
-    kind: Option<StudyKind>,
+    kind: StudyKind,
     asked: fn(&mut Reader) -> Drafted,
     brief: &Brief,
 ) -> Result<Option<Typed>, Failure> {
@@ -168,10 +172,10 @@ fn typed(
         asked: asked(&mut top),
         game: of.to_string(),
     };
-    foreign_keys(kind.unwrap_or_default(), &mut top);
+    foreign_keys(kind, &mut top);
     let pool = top.text("pool");
     top.finish();
-    Ok((kind.is_some() && game.is_some()).then_some(Typed { draft, files, pool }))
+    Ok(game.is_some().then_some(Typed { draft, files, pool }))
 }
 
 /// Keys that mean something only in another kind of study: they would silently do nothing.
@@ -184,13 +188,26 @@ fn foreign_keys(kind: StudyKind, top: &mut Reader) {
     }
 }
 
-fn kind(name: &str, findings: &RefCell<Findings>) -> Option<StudyKind> {
-    let found = StudyKind::ALL.into_iter().find(|kind| kind.name() == name);
-    if found.is_none() {
+/// The kind of this name; where there is none, what may have been meant.
+fn kind(name: &str, guess: StudyKind, findings: &RefCell<Findings>) -> StudyKind {
+    let named = |name: &str| StudyKind::ALL.into_iter().find(|kind| kind.name() == name);
+    named(name).unwrap_or_else(|| {
         let names = StudyKind::ALL.map(StudyKind::name);
-        let near = nearest(name, names).map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
-        let help = format!("{near}There are: {}", names.join(", "));
+        let near = nearest(name, names);
+        let hint = near.as_ref().map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
+        let help = format!("{hint}There are: {}", names.join(", "));
         findings.borrow_mut().problems.push(Problem::new("kind", format!("there is no kind of study `{name}`"), help));
+        near.and_then(|near| named(&near)).unwrap_or(guess)
+    })
+}
+
+/// The kind of study that a brief is most like, by the keys that only one kind has.
+fn guessed(table: &DeTable) -> StudyKind {
+    let has = |key: &str| table.get(key).is_some();
+    let own = |kind: &StudyKind| kinds::own_keys(*kind).iter().any(|own| has(own.key));
+    match () {
+        () if has("rung") => StudyKind::Tune,
+        () if has("log") || has("standin") => StudyKind::Fit,
+        () => StudyKind::ALL.into_iter().find(own).unwrap_or_default(),
     }
-    found
 }

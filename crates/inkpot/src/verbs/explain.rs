@@ -1,10 +1,10 @@
 //! `explain`: what an agent weighs at a position.
 
-use inkpot_core::{Casting, CountError, Explained, InquiryError, PositionError, Setting};
+use inkpot_core::{Casting, CountError, Explained, InquiryError, Knobs, PositionError, Setting, explain_turn};
 use inkpot_lab::{Asked, EntrantDraft, Plan};
 use serde_json::{Value, json};
 
-use super::Typed;
+use super::{Typed, stored_match};
 use crate::args::ExplainArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -13,22 +13,22 @@ use crate::plots;
 use crate::show::thoughts;
 
 pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
-    let plan = plan(args, desk)?;
-    let entrant = &plan.entrants[0];
-    let setting = plan.setting(&plan.cells[0]);
-    let cast = Casting::everywhere(&entrant.kind, &entrant.knobs, setting.cast.len());
-    let setting = Setting { cast, ..setting };
-    let explained = desk.game(&plan.ground.game)?.explain(&setting, args.position.as_deref(), args.seat, args.layers);
-    let explained = explained.map_err(|error| refused(&error))?;
-    let name = unlabelled(&args.agent);
+    let asked = match (&args.again, args.turn) {
+        (Some(which), Some(turn)) => stored(which, turn, args, desk)?,
+        _ => fresh(args, desk)?,
+    };
+    let Inquiry { explained, game, name, .. } = &asked;
     if let Some(path) = &args.figure {
-        let drawing = thoughts::figure(&explained, &plan.ground.game, name)?;
+        let drawing = thoughts::figure(explained, game, name)?;
         plots::save(&drawing, path)?;
     }
     if desk.json {
-        desk.print_json(&to_json(&explained, &plan, name));
+        desk.print_json(&to_json(&asked));
     } else {
-        desk.print(thoughts::text(&explained, &plan.ground.game, name, args.layers, desk.color));
+        desk.print(thoughts::text(explained, game, name, args.layers, desk.color));
+        if let Some(afresh) = asked.afresh_in_words() {
+            desk.print(format!("\n{afresh}"));
+        }
         if let Some(path) = &args.figure {
             desk.print(format!("\nFigure in {}.", path.display()));
         }
@@ -39,13 +39,72 @@ pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
     }
 }
 
+/// What was asked, and what came of it.
+struct Inquiry {
+    game: String,
+    /// What the agent is called.
+    name: String,
+    explained: Explained,
+    /// Where it was a decision of a stored match: what the same agent chooses when it is asked afresh at the position.
+    afresh: Option<Value>,
+}
+
+impl Inquiry {
+    /// Whether asking afresh at the position gives the same.
+    fn afresh_in_words(&self) -> Option<String> {
+        let (afresh, best) = (self.afresh.as_ref()?, self.explained.best.as_ref()?);
+        Some(if afresh == best {
+            "Asked afresh at this position, it chooses the same.".into()
+        } else {
+            format!(
+                "Asked afresh at this position, it chooses {}: in the match it went by what it had kept of the turns before, and by its own chance.",
+                thoughts::action(afresh)
+            )
+        })
+    }
+}
+
+/// An agent asked at a position, or at the plain start.
+fn fresh(args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
+    let (game, agent) = (args.game.clone().unwrap_or_default(), args.agent.clone().unwrap_or_default());
+    let plan = plan(&game, &agent, args, desk)?;
+    let entrant = &plan.entrants[0];
+    let setting = everywhere(&plan.setting(&plan.cells[0]), &entrant.kind, &entrant.knobs);
+    let explained = desk.game(&game)?.explain(&setting, args.position.as_deref(), args.seat, args.layers);
+    let explained = explained.map_err(|error| refused(&error))?;
+    Ok(Inquiry { game, name: unlabelled(&agent).to_string(), explained, afresh: None })
+}
+
+/// The same agent in every seat.
+fn everywhere(setting: &Setting, kind: &str, knobs: &Knobs) -> Setting {
+    Setting { cast: Casting::everywhere(kind, knobs, setting.cast.len()), ..setting.clone() }
+}
+
+/// A decision of a stored match as it was made, and the same agent asked afresh.
+fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
+    let (plan, spot) = stored_match(which, desk)?;
+    let game = desk.game(&plan.ground.game)?;
+    let setting = plan.setting(&plan.cells[spot.cell as usize]);
+    let stage = game.stage(&setting).map_err(|error| refused(&error.into()))?;
+    let mut held = stage.open(spot);
+    let explained = explain_turn(held.as_mut(), turn, args.seat, args.layers).map_err(|error| refused(&error))?;
+    let who = explained.seat.map(|seat| held.entrant(seat));
+    let name = who.map(|who| plan.entrants[usize::from(who)].name.clone()).unwrap_or_default();
+    let casting = setting.cast.iter().find(|casting| Some(casting.entrant) == who);
+    let afresh = casting.zip(explained.position.as_deref()).and_then(|(casting, position)| {
+        let setting = everywhere(&setting, &casting.kind, &casting.knobs);
+        game.explain(&setting, Some(position), explained.seat, args.layers).ok()?.best
+    });
+    Ok(Inquiry { game: plan.ground.game.clone(), name, explained, afresh })
+}
+
 /// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.
-fn plan(args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
-    let game = desk.game(&args.game)?;
-    let mut typed = Typed::new(Asked::Batch, &args.game, std::slice::from_ref(&args.agent), &args.setting, desk)?;
-    let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
+fn plan(game: &str, agent: &str, args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
+    let sheets = desk.game(game)?;
+    let mut typed = Typed::new(Asked::Batch, game, &[agent.to_string()], &args.setting, desk)?;
+    let filler = sheets.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let others =
-        (1..*game.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });
+        (1..*sheets.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });
     typed.draft.entrants.extend(others);
     for (place, entrant) in typed.draft.entrants.iter_mut().enumerate() {
         entrant.name = Some(format!("seat {place}"));
@@ -75,6 +134,7 @@ pub(super) fn refused(error: &InquiryError) -> Failure {
         InquiryError::Position(PositionError::Fell { .. }) => {
             "check the position; mend the game where it is right".into()
         }
+        InquiryError::NoTurn { turns, .. } => format!("turns count from 1 to {turns}"),
         InquiryError::NotActing { .. } => "leave the seat out to ask whoever decides".into(),
         InquiryError::NotCounted { .. } => {
             format!("{} shows which games are played in turns", hint::command(["games"]))
@@ -87,12 +147,13 @@ pub(super) fn refused(error: &InquiryError) -> Failure {
     Failure::wrong(error.to_string(), help)
 }
 
-fn to_json(explained: &Explained, plan: &Plan, name: &str) -> Value {
+fn to_json(inquiry: &Inquiry) -> Value {
+    let Inquiry { explained, game, name, afresh } = inquiry;
     let thoughts = explained.thoughts.as_ref();
     let options: Vec<Value> =
         thoughts.map(|thoughts| thoughts.options.iter().map(|option| json!(option)).collect()).unwrap_or_default();
     let mut document = json!({
-        "game": plan.ground.game, "agent": name, "position": explained.position, "seat": explained.seat,
+        "game": game, "agent": name, "position": explained.position, "seat": explained.seat,
         "over": explained.seat.is_none(), "scores": explained.scores, "options": options, "best": explained.best,
         "spent": thoughts.map(|thoughts| thoughts.spent),
     });
@@ -103,6 +164,9 @@ fn to_json(explained: &Explained, plan: &Plan, name: &str) -> Value {
         if !thoughts.looking_at.is_empty() && (thoughts.spent.out_of_budget || explained.fell.is_some()) {
             document["looking_at"] = json!(thoughts.looking_at);
         }
+    }
+    if let Some(afresh) = afresh {
+        document["afresh"] = afresh.clone();
     }
     if let Some(reason) = &explained.fell {
         document["fell"] = json!(reason);

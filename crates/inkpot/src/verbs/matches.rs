@@ -8,17 +8,19 @@ use inkpot_lab::{Asked, Plan};
 use inkpot_ledger::WholeFile;
 use serde_json::{Value, json};
 
-use super::Typed;
+use super::{Typed, stored_match};
 use crate::args::MatchArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::show::asked::changed;
 use crate::show::format::plain;
 use crate::show::table::{Column, table};
-use crate::{hint, output, stored};
+use crate::show::thoughts::action;
+use crate::{hint, output};
 
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
     let (plan, spot) = match &args.again {
-        Some(which) => stored(which, desk)?,
+        Some(which) => stored_match(which, desk)?,
         None => fresh(args, desk)?,
     };
     let game = desk.game(&plan.ground.game)?;
@@ -52,28 +54,19 @@ fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     Ok((plan, Spot::default()))
 }
 
-/// Finds `STUDY/MATCH` in the ledger.
-fn stored(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
-    let wrong = |what: String| {
-        let list = hint::on_ledger(["ledger", "show", "STUDY", "--by", "MEASURE"]);
-        Failure::wrong(what, format!("write STUDY/MATCH, as in `batch-piste-001/17`; {list} lists some"))
-    };
-    let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` names no match")))?;
-    let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is no match number")))?;
-    let (manifest, plan) = stored::open(&desk.ledger.open(name)?, desk)?;
-    // A comparison may have stopped early, and the later rounds of a tournament may not be drawn yet.
-    let drawn = plan.cells.len() as u64 * plan.blocks;
-    let matches = manifest.blocks.min(drawn) * plan.matches_a_block();
-    if index >= matches {
-        return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", matches.saturating_sub(1))));
-    }
-    let spot = plan.spot(index);
-    Ok((plan, spot))
+/// A choice at a position.
+struct Move {
+    tick: u64,
+    seat: usize,
+    position: String,
+    action: Value,
 }
 
 /// What was heard of a match.
 struct Course {
     scores: Vec<(u64, Vec<f64>)>,
+    /// Every choice, in a game that can write its positions.
+    moves: Vec<Move>,
     rows: Rows,
     /// Whether its trace was written, if one was asked for.
     written: Result<(), Failure>,
@@ -83,7 +76,12 @@ impl Course {
     /// Plays a match to its end, and writes what each seat perceived, weighed and chose into a trace if one is asked
     /// for.
     fn heard(held: Box<dyn HeldMatch>, trace: Option<&Path>, game: &dyn GameEntry) -> Result<Self, Failure> {
-        let mut course = Self { scores: Vec::new(), rows: Rows::new(game.sheet().measures.len()), written: Ok(()) };
+        let mut course = Self {
+            scores: Vec::new(),
+            moves: Vec::new(),
+            rows: Rows::new(game.sheet().measures.len()),
+            written: Ok(()),
+        };
         let mut out = trace.map(|path| output::begin(path).map(BufWriter::new)).transpose()?;
         let mut failed = None;
         let mut listener = |moment: Moment| {
@@ -91,11 +89,19 @@ impl Course {
                 let line = serde_json::to_string(&moment).unwrap_or_default();
                 failed = writeln!(out, "{line}").err();
             }
-            if let Moment::Score { tick, scores } = moment {
-                course.scores.push((tick, scores));
+            match moment {
+                Moment::Score { tick, scores } => course.scores.push((tick, scores)),
+                Moment::Choice { tick, seat, position: Some(position), action, .. } => {
+                    course.moves.push(Move { tick, seat, position, action });
+                }
+                Moment::Choice { .. } => {}
             }
         };
-        let telling = if trace.is_some() { Telling::Choices } else { Telling::Scores };
+        let telling = match (trace.is_some(), held.note().is_some()) {
+            (true, _) => Telling::Choices,
+            (false, true) => Telling::Moves,
+            (false, false) => Telling::Scores,
+        };
         tell(held, telling, &mut listener, &mut course.rows);
         let finished = |out: BufWriter<WholeFile>| out.into_inner().map_err(IntoInnerError::into_error)?.finish();
         let written = match failed {
@@ -116,22 +122,23 @@ impl Course {
     fn text(&self, plan: &Plan, game: &dyn GameEntry, color: bool) -> String {
         let names = self.names(plan);
         let rows = &self.rows.rows;
-        let mut lines = vec![format!(
-            "{}, seed {}, level {}: {}",
-            plan.ground.game,
-            plan.ground.seed,
-            plan.ground.level,
-            names.join(" against ")
-        )];
+        let rules = changed(&plan.ground.rules, &game.sheet().rules);
+        let rules = if rules.is_empty() { rules } else { format!(", rules {rules}") };
+        let ground = &plan.ground;
+        let who = names.join(" against ");
+        let mut lines = vec![format!("{}, seed {}, level {}{rules}: {who}", ground.game, ground.seed, ground.level)];
         let clock = |tick: u64| match game.sheet().ticks_per_second {
             Some(ticks) => format!("{:>7.1} s", tick as f64 / ticks),
             None => format!("turn {tick:>4}"),
         };
         lines.push(String::new());
-        for (tick, scores) in self.scores.iter().filter(|(tick, scores)| *tick > 1 || scores.iter().any(|s| *s != 0.0))
-        {
-            let scores: Vec<String> = scores.iter().map(|score| plain(*score)).collect();
-            lines.push(format!("{}   {}", clock(*tick), scores.join(" : ")));
+        let told = |scores: &[f64]| scores.iter().map(|score| plain(*score)).collect::<Vec<_>>().join(" : ");
+        if self.moves.is_empty() {
+            let begun = |(tick, scores): &&(u64, Vec<f64>)| *tick > 1 || scores.iter().any(|score| *score != 0.0);
+            let line = |(tick, scores): &(u64, Vec<f64>)| format!("{}   {}", clock(*tick), told(scores));
+            lines.extend(self.scores.iter().filter(begun).map(line));
+        } else {
+            lines.push(format!("{}\n", self.told_moves(&names, told, color)));
         }
         let winners: Vec<&str> =
             rows.iter().zip(&names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();
@@ -145,6 +152,24 @@ impl Course {
         lines.push(String::new());
         lines.push(self.measures(game, &names, color));
         lines.join("\n")
+    }
+
+    /// Turn by turn: the position, who plays what there, and the score after it.
+    fn told_moves(&self, names: &[&str], told: impl Fn(&[f64]) -> String, color: bool) -> String {
+        let columns = vec![
+            Column::figure("Turn"),
+            Column::text("Position"),
+            Column::text("Plays"),
+            Column::text("Choice"),
+            Column::text("Score"),
+        ];
+        let after = |tick: u64| self.scores.iter().rev().find(|(at, _)| *at <= tick + 1);
+        let row = |own: &Move| {
+            let score = after(own.tick).map(|(_, scores)| told(scores)).unwrap_or_default();
+            let (turn, who) = ((own.tick + 1).to_string(), names[own.seat].to_string());
+            vec![turn, own.position.clone(), who, action(&own.action), score]
+        };
+        table(columns, self.moves.iter().map(row).collect(), color)
     }
 
     fn measures(&self, game: &dyn GameEntry, names: &[&str], color: bool) -> String {
@@ -191,11 +216,21 @@ impl Course {
             })
             .collect();
         let first = self.rows.rows.first();
-        json!({
+        let moves = self.moves.iter().map(|own| {
+            json!({
+                "turn": own.tick + 1, "seat": own.seat, "entrant": names[own.seat], "position": own.position,
+                "choice": own.action,
+            })
+        });
+        let mut document = json!({
             "game": plan.ground.game, "level": plan.ground.level.to_string(), "seed": plan.ground.seed,
             "world_seed": first.map(|row| row.world_seed), "ticks": first.map(|row| row.ticks),
             "ending": first.map(|row| row.ending.to_string()), "seats": seats,
             "scores": self.scores.iter().map(|(tick, scores)| json!({ "tick": tick, "scores": scores })).collect::<Vec<_>>(),
-        })
+        });
+        if !self.moves.is_empty() {
+            document["moves"] = moves.collect();
+        }
+        document
     }
 }

@@ -24,7 +24,7 @@ mod tune;
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use inkpot_core::Knobs;
+use inkpot_core::{Knobs, Spot};
 use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, Summary, resolve};
 use inkpot_ledger::Study;
 
@@ -32,7 +32,7 @@ use crate::args::{SettingArgs, StudyArgs, Verb};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::source::Source;
-use crate::{briefs, level, spec, study};
+use crate::{briefs, hint, level, spec, stored, study};
 
 /// Runs a verb.
 pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
@@ -131,4 +131,23 @@ impl Typed {
         }
         study::make(&plan, &text, args.name.as_deref(), desk).map(Some)
     }
+}
+
+/// Finds `STUDY/MATCH` in the ledger.
+fn stored_match(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
+    let wrong = |what: String| {
+        let list = hint::on_ledger(["ledger", "show", "STUDY", "--by", "MEASURE"]);
+        Failure::wrong(what, format!("write STUDY/MATCH, as in `batch-piste-001/17`; {list} lists some"))
+    };
+    let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` names no match")))?;
+    let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is no match number")))?;
+    let (manifest, plan) = stored::open(&desk.ledger.open(name)?, desk)?;
+    // A comparison may have stopped early, and the later rounds of a tournament may not be drawn yet.
+    let drawn = plan.cells.len() as u64 * plan.blocks;
+    let matches = manifest.blocks.min(drawn) * plan.matches_a_block();
+    if index >= matches {
+        return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", matches.saturating_sub(1))));
+    }
+    let spot = plan.spot(index);
+    Ok((plan, spot))
 }
