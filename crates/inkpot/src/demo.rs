@@ -18,6 +18,15 @@ use crate::{briefs, hint, kinds, output, plots, report, study};
 /// Matches that the quick demo's searches may play, per rung.
 const QUICK_BUDGET: u64 = 600;
 
+/// Where everything that was found stands.
+const LIST: &str = "found.md";
+
+/// What a quick demo leaves uncertain.
+const QUICK: &str = "\nThis was the quick demo, with about a tenth of the matches: intervals are about three times as wide as in the full one,\nrungs may not be proved, and shapes may not be seen. Without --quick it takes one to two minutes.";
+
+/// What the demo plays.
+const GAMES: [&str; 2] = ["piste", "sowing"];
+
 /// The studies of the story's page.
 const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
 
@@ -38,6 +47,13 @@ const MATCHES: [(&str, u64, u64); 12] = [
 ];
 
 pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
+    if let Some(game) = GAMES.iter().find(|game| desk.registry.game(game).is_none()) {
+        let new = hint::command(["new", "DIR"]);
+        return Err(Failure::wrong(
+            format!("the demo plays the house games, and this program has no `{game}`"),
+            format!("{new} makes a folder with a brief for each of its games"),
+        ));
+    }
     let folder = match out {
         Some(folder) => folder.to_path_buf(),
         None => free_folder(),
@@ -70,20 +86,52 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
         desk.print_json(&json!({ "folder": folder, "studies": found, "files": files, "report": page }));
         return Ok(());
     }
-    desk.print(sentences(&found));
-    desk.print(format!("\nBriefs, studies and figures are in {}:", folder.display()));
-    for path in files.iter().filter(|path| path.extension().is_some_and(|ending| ending == "png")) {
-        desk.print(format!("  {}", path.display()));
+    output::write(&folder.join(LIST), list(&found, &files, &folder))?;
+    desk.print(takeaways(&found, &page, &folder));
+    if quick {
+        desk.print(QUICK);
     }
-    desk.print(format!("The story on one page: {}", page.display()));
-    desk.print(format!("Next: change a number in {}/briefs and {} it.", folder.display(), hint::command(["run"])));
     Ok(())
+}
+
+/// What a designer should take away: the page, what was found of the house fencer, and how to go on.
+fn takeaways(found: &[Summary], page: &Path, folder: &Path) -> String {
+    let told = |study: &str, tell: fn(&Summary) -> String| {
+        found.iter().find(|summary| summary.study == study).map(tell).unwrap_or_default()
+    };
+    let (list, brief) = (folder.join(LIST), folder.join("briefs/how-hard.toml"));
+    [
+        format!("Open {}: the story on one page.", page.display()),
+        format!("How hard it is: {}", told("how-hard", finding)),
+        format!("What turns it: {}", told("skill", |skill| format!("{} {}", span(skill), finding(skill)))),
+        format!("What suits whom: {}", told("ladder", finding)),
+        format!("Who is left out: {}", told("crowd", crowd)),
+        format!(
+            "Next: {} tells of all {} studies and where their files are; change a number in {}, and {} it.",
+            list.display(),
+            found.len(),
+            brief.display(),
+            hint::command(["run"])
+        ),
+    ]
+    .join("\n")
+}
+
+/// What every study found, with its notes, and the figures.
+fn list(found: &[Summary], files: &[PathBuf], folder: &Path) -> String {
+    let mut text = format!("# What the demo found\n\n{}\n\n# Its figures\n\n", sentences(found));
+    for path in files.iter().filter(|path| path.extension().is_some_and(|ending| ending == "png")) {
+        let path = path.strip_prefix(folder).unwrap_or(path);
+        text.push_str(&format!("- {}\n", path.display()));
+    }
+    text
 }
 
 /// What the studies found.
 fn sentences(found: &[Summary]) -> String {
     let mut lines = Vec::new();
     for summary in found {
+        lines.push(format!("## {}\n", summary.study));
         let line = match summary.study.as_str() {
             "how-hard" => format!("How hard is the house fencer for a newcomer? {}", how_hard(summary)),
             "skill" => format!("What does its skill do? {} {}", span(summary), finding(summary)),
@@ -98,10 +146,10 @@ fn sentences(found: &[Summary]) -> String {
             "slips" => format!("How often must a plover slip to be even with the greedy player? {}", finding(summary)),
             _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
         };
-        lines.push(line);
-        lines.extend(summary.notes.iter().map(|note| format!("  note: {note}")));
+        lines.push(line + "\n");
+        lines.extend(summary.notes.iter().map(|note| format!("- note: {note}\n")));
     }
-    lines.join("\n")
+    lines.join("\n").trim_end().to_string()
 }
 
 fn how_hard(summary: &Summary) -> String {

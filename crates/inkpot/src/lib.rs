@@ -32,7 +32,7 @@ mod verbs;
 
 use std::process::ExitCode;
 
-use clap::Parser;
+use clap::{CommandFactory, FromArgMatches};
 use inkpot_core::Registry;
 
 use crate::args::Cli;
@@ -41,7 +41,8 @@ use crate::failure::Failure;
 
 /// Runs the program on the arguments of the process with these games.
 pub fn main_with(registry: Registry) -> ExitCode {
-    let cli = match Cli::try_parse() {
+    let matches = command().try_get_matches();
+    let cli = match matches.and_then(|matches| Cli::from_arg_matches(&matches)) {
         Ok(cli) => cli,
         Err(usage) => return told(&usage),
     };
@@ -53,6 +54,27 @@ pub fn main_with(registry: Registry) -> ExitCode {
         failure.print(desk.color_err);
     }
     closed(done.map_or_else(|failure| failure.exit_code(), |()| 0))
+}
+
+/// The command line under the name of the running program, which may be somebody's own.
+fn command() -> clap::Command {
+    let program = hint::program();
+    let command = Cli::command();
+    if program == command.get_name() {
+        return command;
+    }
+    let version = concat!("with inkpot ", env!("CARGO_PKG_VERSION"));
+    named(command.version(version).bin_name(program.clone()).display_name(program.clone()), &program)
+}
+
+/// A command whose examples call the program by this name.
+fn named(command: clap::Command, program: &str) -> clap::Command {
+    let examples = command.get_after_help().map(|help| help.to_string().replace("  inkpot ", &format!("  {program} ")));
+    let command = command.mut_subcommands(|verb| named(verb, program));
+    match examples {
+        Some(examples) => command.after_help(examples),
+        None => command,
+    }
 }
 
 /// Help that was asked for, or what is wrong with the arguments.

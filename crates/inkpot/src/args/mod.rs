@@ -58,7 +58,7 @@ const VERBS: &str = "\
     version,
     disable_help_subcommand = true,
     subcommand_value_name = "VERB",
-    help_template = "{about}\n\n{usage-heading} {usage}\n\n{before-help}\x1b[1mOptions\x1b[0m\n{options}\n\n`inkpot VERB --help` says more, with two examples.",
+    help_template = "{about}\n\n{usage-heading} {usage}\n\n{before-help}\x1b[1mOptions\x1b[0m\n{options}\n\n`{name} VERB --help` says more, with two examples.",
     before_help = VERBS
 )]
 pub(crate) struct Cli {

@@ -1,12 +1,18 @@
 //! `new`: a folder to start from.
 
+use std::collections::BTreeMap;
+use std::fmt::Write;
 use std::fs;
 use std::path::Path;
+
+use inkpot_core::{AgentSheet, GameEntry};
+use inkpot_lab::{Draft, EntrantDraft, resolve};
 
 use crate::args::NewArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::{hint, output};
+use crate::source::Source;
+use crate::{briefs, hint, output};
 
 /// The shipped briefs by name.
 pub(crate) const BRIEFS: [(&str, &str); 14] = [
@@ -37,25 +43,76 @@ pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
             "name a folder that does not exist yet",
         ));
     }
-    write_briefs(folder)?;
-    put(&folder.join("README.md"), README)?;
+    // What names no game lies beside a brief that does.
+    let has =
+        |text: &str| games_of(text).chain(["piste"]).next().is_some_and(|game| desk.registry.game(game).is_some());
+    let shipped = BRIEFS.iter().filter(|(_, text)| has(text));
+    let own = desk
+        .registry
+        .games()
+        .filter(|game| !BRIEFS.iter().any(|(_, text)| games_of(text).any(|own| own == game.sheet().name)));
+    let own = own.map(|game| Ok((format!("{}.toml", game.sheet().name), first_brief(game, desk)?)));
+    let own = own.collect::<Result<Vec<(String, String)>, Failure>>()?;
+    for (name, text) in shipped.clone().copied().chain(own.iter().map(|(name, text)| (name.as_str(), text.as_str()))) {
+        output::write(&folder.join("briefs").join(name), text)?;
+    }
+    let shipped = shipped.count() == BRIEFS.len();
+    let first = own.first().filter(|_| !shipped).map_or("how-hard.toml", |(name, _)| name);
+    let readme = if shipped { README.to_string() } else { short_readme(&own) };
+    output::write(&folder.join("README.md"), readme)?;
     let program = hint::program();
+    let folder = folder.display();
     desk.print(format!(
-        "{} is ready. Next:\n  cd {}\n  {program} check briefs/how-hard.toml\n  {program} run briefs/how-hard.toml",
-        folder.display(),
-        folder.display()
+        "{folder} is ready. Next:\n  cd {folder}\n  {program} check briefs/{first}\n  {program} run briefs/{first}"
     ));
     Ok(())
+}
+
+/// The games that a brief, or a file beside it, is about.
+fn games_of(text: &str) -> impl Iterator<Item = &str> {
+    text.lines().filter_map(|line| Some(line.strip_prefix("game = \"")?.split_once('"')?.0))
+}
+
+/// A batch of the first agents of a game, as many as it has seats.
+fn first_brief(game: &dyn GameEntry, desk: &Desk) -> Result<String, Failure> {
+    let kinds = game.agents().iter().cycle().take(*game.sheet().seats.start());
+    let named = |(place, kind): (usize, &AgentSheet)| EntrantDraft {
+        name: Some(format!("{}-{}", kind.name, place + 1)),
+        agent: kind.name.clone(),
+        ..EntrantDraft::default()
+    };
+    let draft = Draft {
+        game: game.sheet().name.clone(),
+        seed: Some(1),
+        matches: Some(200),
+        entrants: kinds.enumerate().map(named).collect(),
+        ..Draft::default()
+    };
+    let plan = resolve(&draft, &desk.registry)
+        .map_err(|problems| Source::Arguments(BTreeMap::new()).report(&problems, desk.color_err))?;
+    Ok(briefs::write(&plan, game))
+}
+
+/// What a folder with these briefs holds.
+fn short_readme(own: &[(String, String)]) -> String {
+    let program = hint::program();
+    let mut text = format!(
+        "# A folder to start from\n\nBriefs say what to play; `{program} run` plays them and keeps everything in `ledger/`.\n\n"
+    );
+    for (name, _) in own {
+        let _ = writeln!(text, "    {program} run briefs/{name}");
+    }
+    let _ = writeln!(
+        text,
+        "\n`{program} games GAME` and `{program} agents GAME` list every rule, knob, preset and measure."
+    );
+    text
 }
 
 /// Writes the shipped briefs into `folder/briefs`.
 pub(crate) fn write_briefs(folder: &Path) -> Result<(), Failure> {
     for (name, text) in BRIEFS {
-        put(&folder.join("briefs").join(name), text)?;
+        output::write(&folder.join("briefs").join(name), text)?;
     }
     Ok(())
-}
-
-fn put(path: &Path, text: &str) -> Result<(), Failure> {
-    output::write(path, text)
 }
