@@ -3,7 +3,7 @@
 use std::fmt;
 use std::ops::RangeInclusive;
 
-use serde::{Deserialize, Serialize};
+use serde::{Deserialize, Serialize, Serializer};
 use thiserror::Error;
 
 /// The description of a knob.
@@ -171,10 +171,15 @@ impl Knob {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(untagged)]
 pub enum KnobValue {
-    /// A number, whole or not.
-    Number(f64),
+    /// A number, whole or not; a whole one is written as one.
+    Number(#[serde(serialize_with = "whole_as_whole")] f64),
     /// One of the words of a choice.
     Word(String),
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "what serde calls")]
+fn whole_as_whole<S: Serializer>(x: &f64, serializer: S) -> Result<S::Ok, S::Error> {
+    if x.fract() == 0.0 && x.abs() < 9e15 { serializer.serialize_i64(*x as i64) } else { serializer.serialize_f64(*x) }
 }
 
 impl KnobValue {

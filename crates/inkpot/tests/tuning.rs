@@ -70,13 +70,19 @@ fn a_sheet_holds_tomorrow_and_fails_once_a_rule_has_changed() {
     let bench = Bench::new();
     bench.write("ladder.toml", LADDER);
     bench.ok("tune ladder.toml --name ladder --quiet");
-    let same = bench.run("tune --verify ledger/ladder/sheet.toml --quiet");
+    let sheet = bench.read("ledger/ladder/sheet.toml");
+    assert!(sheet.contains("\ntouches = 5\n") && sheet.starts_with("# A difficulty sheet."), "{sheet}");
+    let same = bench.run("tune --verify ledger/ladder/sheet.toml");
     let told = String::from_utf8_lossy(&same.stdout).to_string();
     assert_eq!(same.status.code(), Some(0));
+    assert!(told.starts_with("Measured again with the sheet's own rules, values and seed."), "{told}");
     assert!(told.contains("Every figure is the sheet's own, to the last digit."), "{told}");
-    let ruled = bench.run("tune --verify ledger/ladder/sheet.json --rules touches=25 --quiet");
-    assert_eq!(ruled.status.code(), Some(3), "{}", String::from_utf8_lossy(&ruled.stdout));
-    let edited = bench.read("ledger/ladder/sheet.toml").replace("touches = 5.0", "touches = 25.0");
+    let ruled = bench.run("tune --verify ledger/ladder/sheet.json --rules touches=25");
+    let told = String::from_utf8_lossy(&ruled.stdout).to_string();
+    assert_eq!(ruled.status.code(), Some(3), "{told}");
+    assert!(told.starts_with("Measured again, changed: the rule touches is 25, and was 5."), "{told}");
+    assert!(told.contains("then, ") && told.trim_end().ends_with("now: lower."), "{told}");
+    let edited = sheet.replace("touches = 5\n", "touches = 25\n");
     bench.write("edited.toml", edited);
     assert_eq!(bench.run("tune --verify edited.toml --quiet").status.code(), Some(3));
 }

@@ -70,6 +70,9 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     }
     let base = path.parent().unwrap_or(Path::new(""));
     let (made, summary) = measure_again(&sheet, base, args.name.as_deref(), desk)?;
+    if !desk.json && !desk.quiet {
+        desk.print(format!("{}\n", words::changed(&before, &sheet)));
+    }
     study::print(&made, &summary, desk)?;
     let Some(told) = summary.tune() else { return Ok(()) };
     if !desk.json {

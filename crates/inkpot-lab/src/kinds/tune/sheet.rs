@@ -108,7 +108,7 @@ pub struct SheetRung {
     #[serde(default)]
     #[schemars(with = "BTreeMap<String, Value>")]
     pub rules: Knobs,
-    /// What changed against the base, as signed percentages.
+    /// What changed against the base, as signed percentages: already in the values of `opponent` and `rules`, which hold.
     pub modifiers: SheetModifiers,
     /// The knobs that were turned, with what is known of them.
     #[serde(default)]

@@ -82,9 +82,12 @@ impl Written for Proof {
     }
 }
 
+/// What a sheet says of itself.
+const SHEET_HEAD: &str = "# A difficulty sheet. What a game reads stands in each [[rung]]: every knob of the opponent under `opponent`, and the\n# rules that differ from `rules` above under `rules`. These values hold: the percentages under `modifiers` are in them\n# already, and only say by how much they differ from the rung's base.\n";
+
 fn sheet_files(sheet: &Sheet) -> Result<Vec<(&'static str, String)>, Failure> {
     let failed = |error: &dyn std::fmt::Display| Failure::Failed(format!("the sheet cannot be written: {error}"));
     let json = serde_json::to_string_pretty(sheet).map_err(|error| failed(&error))? + "\n";
-    let toml = toml::to_string(sheet).map_err(|error| failed(&error))?;
+    let toml = SHEET_HEAD.to_string() + &toml::to_string(sheet).map_err(|error| failed(&error))?;
     Ok(SHEETS.into_iter().zip([json, toml]).collect())
 }

@@ -1,11 +1,11 @@
 //! What a tuning came to: a sentence, the rungs with their values, the targets with what was proved.
 
 use inkpot_core::KnobValue;
-use inkpot_lab::{Met, Sheet, SheetKnob, SheetRung, SheetValue, Target, TuneSummary};
-use inkpot_stats::Solved;
+use inkpot_lab::{Measured, Met, Sheet, SheetKnob, SheetRung, SheetValue, Target, TuneSummary};
+use inkpot_stats::{Interval, Solved};
 
 use crate::failure::Failure;
-use crate::show::format::{count, percent, plain, said, said_figure, solution};
+use crate::show::format::{count, plain, said, said_figure, solution};
 
 /// What was found, in one sentence.
 pub(crate) fn sentence(told: &TuneSummary) -> String {
@@ -147,19 +147,60 @@ pub(crate) fn requirement(told: &TuneSummary) -> Result<(), Failure> {
     Err(Failure::Unmet(format!("not established: {}", missed.join(", "))))
 }
 
-/// What changed against the sheet that was measured again.
+/// What is otherwise than when the sheet was proved: rules and seed given anew, and values that are not those which its
+/// search had found.
+pub(crate) fn changed(before: &Sheet, now: &Sheet) -> String {
+    let mut changes: Vec<String> = Vec::new();
+    for (name, value) in now.rules.iter() {
+        match before.rules.get(name) {
+            Some(was) if was == value => {}
+            Some(was) => changes.push(format!("the rule {name} is {value}, and was {was}")),
+            None => changes.push(format!("the rule {name} is {value}")),
+        }
+    }
+    if before.proof.seed != now.proof.seed {
+        changes.push(format!("the seed is {}, and was {}", now.proof.seed, before.proof.seed));
+    }
+    for rung in &now.rungs {
+        for turned in &rung.turned {
+            let played = turned.knob.strip_prefix("opponent.").and_then(|knob| rung.opponent.get(knob));
+            if let Some(value) = played.filter(|value| **value != turned.value) {
+                let (name, found) = (&rung.name, &turned.value);
+                changes.push(format!("on {name}, {} is {value}, and the search had found {found}", turned.knob));
+            }
+        }
+    }
+    if changes.is_empty() {
+        return "Measured again with the sheet's own rules, values and seed.".into();
+    }
+    format!("Measured again, changed: {}.", changes.join("; "))
+}
+
+/// What was proved then and what is measured now, with the interval of the difference.
 pub(crate) fn against(before: &Sheet, told: &TuneSummary) -> String {
     let pairs = before.rungs.iter().zip(&told.rungs).flat_map(|(a, b)| {
         a.targets.iter().zip(&b.targets).filter_map(|(x, y)| Some((a.name.as_str(), x, x.measured?, y.measured?)))
     });
     let pairs: Vec<_> = pairs.collect();
-    if !pairs.is_empty() && pairs.iter().all(|(_, _, was, is)| was == is) {
+    if pairs.is_empty() {
+        return "The sheet holds no figures to compare with.".into();
+    }
+    if pairs.iter().all(|(_, _, was, is)| was == is) {
         return "Every figure is the sheet's own, to the last digit.".into();
     }
-    let moved = pairs.iter().filter(|(_, _, was, is)| was != is).map(|(rung, target, was, is)| {
-        let number = |x: f64| if target.is_rate() { percent(x) } else { plain(x) };
-        format!("{} on {rung}: {} then, {} now", target.full_name(), number(was.value), number(is.value))
-    });
-    let moved: Vec<String> = moved.collect();
-    if moved.is_empty() { "The sheet holds no figures to compare with.".into() } else { moved.join("\n") }
+    let line = |(rung, target, was, is): &(&str, &Target, Measured, Measured)| {
+        let (was, is) = (was.interval(), is.interval());
+        let told = |seen: &Interval| if target.is_rate() { said(seen) } else { said_figure(seen, "") };
+        // Of two measurements that share no matches; of the same blocks it is wider than need be.
+        let (by, off) = (is.value - was.value, was.half_width().hypot(is.half_width()));
+        let by = Interval { value: by, low: by - off, high: by + off };
+        let verdict = match (by.low > 0.0, by.high < 0.0) {
+            (true, _) => "higher",
+            (_, true) => "lower",
+            _ => "no difference is seen",
+        };
+        let (name, then, now) = (target.full_name(), told(&was), told(&is));
+        format!("{name} on {rung}: {then} then, {now} now: {verdict}.")
+    };
+    pairs.iter().map(line).collect::<Vec<_>>().join("\n")
 }
