@@ -216,7 +216,7 @@ fn added(mut reader: Reader) -> Option<Added> {
 fn table(mut reader: Reader) -> Option<PoolTable> {
     let (seed, first_block) = (reader.count("seed"), reader.count("first_block"));
     let (entrants, courses) = (reader.texts("entrants"), reader.texts("courses"));
-    let blocks = reader.needed_text("blocks", "the course of each block, by its number");
+    let blocks = reader.needed_text("blocks", "`blocks = \"0 1 0\"`, the number of each block's course");
     let numbers =
         |blocks: String| blocks.split_whitespace().map(|word| word.parse().ok()).collect::<Option<Vec<usize>>>();
     let read =

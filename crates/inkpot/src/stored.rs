@@ -1,6 +1,6 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
-use inkpot_lab::{Plan, Sought, Summary, drawn, drawn_as_far, read_plan, write_plan};
+use inkpot_lab::{Plan, Sought, Summary, drawn, drawn_as_far, read_plan, summarise, write_plan};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, Study};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -103,6 +103,19 @@ pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
         let (file, resume) = (study.folder().join(SUMMARY), hint::on_ledger(["resume", study.name()]));
         Failure::Failed(format!("{} cannot be read: {error}\n  help: {resume} sums the study up anew", file.display()))
     })
+}
+
+/// What is known of a study that is under way, and of how many of its blocks; none where nothing is stored yet. It is that
+/// of the blocks before the first that is missing.
+pub(crate) fn partial_summary(study: &Study, desk: &Desk) -> Result<Option<(Summary, u64)>, Failure> {
+    let (mut manifest, plan) = open(study, desk)?;
+    let stored = study.missing(&manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);
+    if stored == 0 {
+        return Ok(None);
+    }
+    manifest.blocks = stored;
+    let (summary, _) = summarise(study, &manifest, &plan, desk.game(&manifest.game)?)?;
+    Ok(Some((summary, stored)))
 }
 
 pub(crate) fn machine(desk: &Desk) -> Machine {

@@ -126,7 +126,8 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     let times = &manifest.decision_times;
     let slow = show::costs::notes(&plan, times);
     if desk.json {
-        desk.print(study.read_kept(&manifest, "summary.json")?);
+        let text = serde_json::to_string_pretty(summary).map_err(|error| Failure::Failed(error.to_string()))?;
+        desk.print(text);
         for note in &slow {
             desk.say(format!("note: {note}"));
         }

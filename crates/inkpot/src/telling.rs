@@ -23,6 +23,20 @@ pub(crate) fn text(told: &Told, color: bool) -> String {
         Part::Table(table) => table.terminal(color),
         Part::Lines(lines) => lines,
     }));
+    joined(parts, told, color)
+}
+
+/// Its tables alone, of a study that is not complete.
+pub(crate) fn tables(told: &Told, color: bool) -> String {
+    let parts = kinds::of(told.summary).parts(told).into_iter().filter_map(|part| match part {
+        Part::Table(table) => Some(table.terminal(color)),
+        Part::Lines(_) => None,
+    });
+    joined(parts.collect(), told, color)
+}
+
+fn joined(mut parts: Vec<String>, told: &Told, color: bool) -> String {
+    let summary = told.summary;
     if !summary.people.is_empty() {
         parts.push(format!("{}\n{}", people::table(&summary.people).terminal(color), people::legend(&summary.people)));
     }

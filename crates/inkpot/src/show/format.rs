@@ -149,6 +149,12 @@ pub(crate) fn whole(x: f64) -> String {
     format!("{:.0}", x.round() + 0.0)
 }
 
+/// A sentence with its first letter large.
+pub(crate) fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}
+
 /// A p-value: `p = 0.04`, `p < 0.001`.
 pub(crate) fn p_value(p: f64) -> String {
     if p < 0.001 { "p < 0.001".into() } else { format!("p = {p:.2}") }

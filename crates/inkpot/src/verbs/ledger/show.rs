@@ -2,22 +2,47 @@
 
 use inkpot_core::{Measure, nearest};
 use inkpot_lab::Plan;
-use inkpot_ledger::Study;
+use inkpot_ledger::{Phase, State, Study};
 use serde_json::json;
 
 use crate::args::ShowArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::show::format::plain;
+use crate::show::format::{capital, count, plain};
 use crate::show::table::{Column, table};
-use crate::{hint, stored, study};
+use crate::show::told::Told;
+use crate::{hint, stored, study, telling};
 
 pub(super) fn run(args: &ShowArgs, desk: &Desk) -> Result<(), Failure> {
     let stored = desk.ledger.open(&args.study)?;
     match &args.by {
-        None => study::print(&stored, &stored::stored_summary(&stored)?, desk),
+        None => whole_or_part(&stored, desk),
         Some(measure) => extremes(&stored, measure, args.most, desk),
     }
+}
+
+/// What a study found; of one under way, what can be said by now.
+fn whole_or_part(stored: &Study, desk: &Desk) -> Result<(), Failure> {
+    let manifest = stored.manifest()?;
+    let whole = manifest.phase == Phase::Search || manifest.state == State::Complete;
+    let part = if whole { None } else { stored::partial_summary(stored, desk)? };
+    let Some((mut summary, blocks)) = part else {
+        return study::print(stored, &stored::stored_summary(stored)?, desk);
+    };
+    let part = format!(
+        "partial: {} of {} blocks are played, and this is of these alone",
+        count(blocks),
+        count(manifest.blocks)
+    );
+    summary.notes.insert(0, part.clone());
+    if desk.json {
+        return study::print(stored, &summary, desk);
+    }
+    // What its sentence says is said of the whole.
+    let resume = hint::on_ledger(["resume", stored.name()]);
+    let told = Told { summary: &summary, game: desk.game(&summary.game)?, times: &[] };
+    desk.print(format!("{}; {resume} goes on.\n\n{}", capital(&part), telling::tables(&told, desk.color)));
+    Ok(())
 }
 
 /// A seat's side of a match, for the list of extremes.
