@@ -61,3 +61,4 @@ pub use resolve::{find_agent, resolve};
 pub use run::{PlayError, Runner, Sitting};
 pub use searching::{Ask, Play, Results, SearchRound, Searching, search};
 pub use summary::{EntrantSummary, PairingSummary, PeopleSummary, Summary, summarise, told_measures};
+pub use suspense::suspense_of_matches;

@@ -8,8 +8,11 @@
 
 use std::f64::consts::FRAC_PI_2;
 
-use inkpot_core::{Block, LEADS, lead_moment, read_leads};
+use inkpot_core::{Block, GameEntry, LEADS, lead_moment, read_leads};
+use inkpot_ledger::{LedgerError, Manifest, Study};
 use inkpot_stats::{Interval, Logit, jackknife};
+
+use crate::Plan;
 
 /// Blocks of a cell whose leads are kept.
 pub(crate) const KEPT: u64 = 100;
@@ -20,9 +23,10 @@ const GROUPS: usize = 50;
 /// Newton's steps from the fit of all blocks to that of all but a few.
 const STEPS: usize = 2;
 
-/// How the lead went in one match: that of the first entrant at the moments, whether it won, and the length.
+/// How the lead went in one match, by its number: that of the first entrant at the moments, whether it won, and the length.
 #[derive(Clone, Debug)]
 struct Course {
+    match_index: u64,
     ticks: f64,
     leads: [f64; LEADS],
     won: f64,
@@ -45,7 +49,8 @@ impl Courses {
                     *lead = -*lead;
                 }
             }
-            Some(Course { ticks: seats[seat].ticks as f64, leads, won: played.points(seat) })
+            let own = &seats[seat];
+            Some(Course { match_index: own.match_index, ticks: own.ticks as f64, leads, won: played.points(seat) })
         };
         let courses: Vec<Course> = block.matches().filter(|played| !played.is_void()).filter_map(course).collect();
         if !courses.is_empty() {
@@ -62,47 +67,93 @@ impl Courses {
             return None;
         }
         let all: Vec<&[Course]> = self.blocks.iter().map(Vec::as_slice).collect();
-        let (whole, model) = fitted(&all, None)?;
+        let fitted = Fitted::to(&all, None)?;
         let groups = self.blocks.len().min(GROUPS);
         let without = |group: usize| -> Option<f64> {
             let kept = all.iter().enumerate().filter(|(block, _)| block * groups / all.len() != group);
-            fitted(&kept.map(|(_, block)| *block).collect::<Vec<_>>(), Some(&model)).map(|(value, _)| value)
+            let kept: Vec<&[Course]> = kept.map(|(_, block)| *block).collect();
+            Fitted::to(&kept, Some(&fitted)).map(|fitted| fitted.mean(&kept))
         };
         // As an angle, which is spread more evenly around its value than a share near an end is.
         let angle = |share: f64| share.clamp(0.0, 1.0).sqrt().asin();
         let left_out = (0..groups).map(|group| without(group).map(angle)).collect::<Option<Vec<f64>>>()?;
-        let seen = jackknife(angle(whole), &left_out, confidence)?;
+        let seen = jackknife(angle(fitted.mean(&all)), &left_out, confidence)?;
         let share = |angle: f64| angle.clamp(0.0, FRAC_PI_2).sin().powi(2);
         Some(Interval { value: share(seen.value), low: share(seen.low), high: share(seen.high) })
     }
 }
 
-/// The mean suspense of these blocks by the model fitted on them, from the start or from a fit of like data, and the model.
-fn fitted(blocks: &[&[Course]], near: Option<&Logit<3>>) -> Option<(f64, Logit<3>)> {
-    let all = || blocks.iter().copied().flatten();
-    let matches = all().count().max(1) as f64;
-    let mean_ticks = all().map(|course| course.ticks).sum::<f64>() / matches;
-    let square: f64 = all().flat_map(|course| course.leads).map(|lead| lead * lead).sum();
-    let sd = (square / (matches * LEADS as f64)).sqrt();
-    if sd <= 0.0 {
-        return None;
+/// A model of who wins from how the lead stands.
+struct Fitted {
+    model: Logit<3>,
+    sd: f64,
+    mean_ticks: f64,
+}
+
+impl Fitted {
+    /// The model of these blocks, fitted from the start or from a fit of like data; none where nobody ever leads.
+    fn to(blocks: &[&[Course]], near: Option<&Self>) -> Option<Self> {
+        let all = || blocks.iter().copied().flatten();
+        let matches = all().count().max(1) as f64;
+        let mean_ticks = all().map(|course| course.ticks).sum::<f64>() / matches;
+        let square: f64 = all().flat_map(|course| course.leads).map(|lead| lead * lead).sum();
+        let sd = (square / (matches * LEADS as f64)).sqrt();
+        if sd <= 0.0 {
+            return None;
+        }
+        let row = |course: &Course, moment| (features(course, moment, sd, mean_ticks), course.won);
+        let rows = all().flat_map(|course| (0..LEADS).map(move |moment| row(course, moment)));
+        let model = match near {
+            None => Logit::fit(rows)?,
+            Some(near) => near.model.refit(rows, STEPS)?,
+        };
+        Some(Self { model, sd, mean_ticks })
     }
-    let features = |course: &Course, moment: usize| {
-        let (lead, time) = (course.leads[moment] / sd, lead_moment(moment) * course.ticks / mean_ticks);
-        [1.0, lead, lead * time]
-    };
-    let rows = all().flat_map(|course| (0..LEADS).map(move |moment| (features(course, moment), course.won)));
-    let model = match near {
-        None => Logit::fit(rows)?,
-        Some(near) => near.refit(rows, STEPS)?,
-    };
-    let undecided = |course: &Course| {
+
+    /// Suspense of a match.
+    fn of(&self, course: &Course) -> f64 {
         let at = (0..LEADS).map(|moment| {
-            let p = model.at(&features(course, moment));
+            let p = self.model.at(&features(course, moment, self.sd, self.mean_ticks));
             4.0 * p * (1.0 - p)
         });
         at.sum::<f64>() / LEADS as f64
+    }
+
+    /// Mean suspense of blocks.
+    fn mean(&self, blocks: &[&[Course]]) -> f64 {
+        let of_block = |block: &&[Course]| block.iter().map(|course| self.of(course)).sum::<f64>() / block.len() as f64;
+        blocks.iter().map(of_block).sum::<f64>() / blocks.len() as f64
+    }
+}
+
+fn features(course: &Course, moment: usize, sd: f64, mean_ticks: f64) -> [f64; 3] {
+    let (lead, time) = (course.leads[moment] / sd, lead_moment(moment) * course.ticks / mean_ticks);
+    [1.0, lead, lead * time]
+}
+
+/// Suspense of the matches whose leads are kept, each by its cell, its number and the model of its cell.
+pub fn suspense_of_matches(
+    study: &Study,
+    manifest: &Manifest,
+    plan: &Plan,
+    game: &dyn GameEntry,
+) -> Result<Vec<(usize, u64, f64)>, LedgerError> {
+    let mut cells: Vec<Courses> = plan.cells.iter().map(|_| Courses::default()).collect();
+    study.visit(manifest, &game.measure_names(), |rows| {
+        for block in rows.blocks() {
+            let cell = block.cell();
+            if let (Some(courses), Some(own)) = (cells.get_mut(cell), plan.cells.get(cell)) {
+                courses.take(block, own.entrants[0]);
+            }
+        }
+        Ok(())
+    })?;
+    let of_cell = |(cell, courses): (usize, &Courses)| -> Vec<(usize, u64, f64)> {
+        let all: Vec<&[Course]> = courses.blocks.iter().map(Vec::as_slice).collect();
+        let fitted = Fitted::to(&all, None).filter(|_| all.len() >= FEWEST);
+        let of =
+            |fitted: Fitted| all.iter().copied().flatten().map(|own| (cell, own.match_index, fitted.of(own))).collect();
+        fitted.map(of).unwrap_or_default()
     };
-    let of_block = |block: &&[Course]| block.iter().map(undecided).sum::<f64>() / block.len() as f64;
-    Some((blocks.iter().map(of_block).sum::<f64>() / blocks.len() as f64, model))
+    Ok(cells.iter().enumerate().flat_map(of_cell).collect())
 }

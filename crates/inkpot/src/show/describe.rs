@@ -1,6 +1,7 @@
 //! Games and agents as tables and JSON, read off their sheets.
 
 use inkpot_core::{AgentSheet, GameEntry, GameSheet, Knob, KnobRange, MeasureOf, Wanted};
+use inkpot_lab::told_measures;
 use serde_json::{Value, json};
 
 use super::format::plain;
@@ -22,8 +23,7 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
         Some(ticks) => format!("real time, {} ticks a second", plain(ticks)),
         None => "in turns".into(),
     };
-    let measures: Vec<Vec<String>> = sheet
-        .measures
+    let measures: Vec<Vec<String>> = told_measures(game)
         .iter()
         .map(|measure| {
             let of = if measure.of == MeasureOf::Seat { "seat" } else { "match" };
@@ -173,7 +173,7 @@ pub(crate) fn game_json(game: &dyn GameEntry) -> Value {
             "knobs": level.knobs.iter().map(knob_json).collect::<Vec<_>>(),
         })).collect::<Vec<_>>(),
         "level_file": sheet.level_file,
-        "measures": sheet.measures.iter().map(|measure| json!({
+        "measures": told_measures(game).iter().map(|measure| json!({
             "name": measure.name,
             "label": measure.label,
             "unit": measure.unit,

@@ -1,7 +1,7 @@
 //! `ledger show`: what a study found, or its most extreme matches.
 
 use inkpot_core::{Measure, nearest};
-use inkpot_lab::Plan;
+use inkpot_lab::{Plan, suspense_of_matches, told_measures};
 use inkpot_ledger::{Phase, State, Study};
 use serde_json::json;
 
@@ -57,7 +57,8 @@ struct Found {
 
 fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), Failure> {
     let (manifest, plan) = stored::open(stored, desk)?;
-    let measures = &desk.game(&plan.ground.game)?.sheet().measures;
+    let game = desk.game(&plan.ground.game)?;
+    let measures = told_measures(game);
     let Some(index) = measures.iter().position(|measure| measure.name == name) else {
         let names: Vec<&str> = measures.iter().map(|measure| measure.name.as_str()).collect();
         let near =
@@ -67,8 +68,26 @@ fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), 
             format!("{near}There are: {}", names.join(", ")),
         ));
     };
-    let columns: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
+    let columns = game.measure_names();
     let (mut low, mut high): (Vec<Found>, Vec<Found>) = (Vec::new(), Vec::new());
+    let mut take = |found: Found| {
+        keep(&mut low, found.clone(), most, |a, b| a.value.total_cmp(&b.value));
+        keep(&mut high, found, most, |a, b| b.value.total_cmp(&a.value));
+    };
+    if index >= columns.len() {
+        // What is read off a study is of the matches whose leads are kept.
+        let all = suspense_of_matches(stored, &manifest, &plan, game)?;
+        let (kept, of) = (count(all.len() as u64), count(manifest.matches_done));
+        desk.say(format!(
+            "note: suspense is known of {kept} of {of} matches: those of the first blocks, where there are enough"
+        ));
+        for (cell, match_index, value) in all {
+            let entrant = plan.cells[cell].entrants[0];
+            take(Found { value, match_index, entrant, cell, outcome: String::new() });
+        }
+        print(stored, &plan, &measures[index], &high, &low, desk);
+        return Ok(());
+    }
     let of_match = measures[index].of == inkpot_core::MeasureOf::Match;
     stored.visit(&manifest, &columns, |rows| {
         for (at, row) in rows.rows.iter().enumerate() {
@@ -81,8 +100,7 @@ fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), 
                     cell: row.cell as usize,
                     outcome: row.outcome.to_string(),
                 };
-                keep(&mut low, found.clone(), most, |a, b| a.value.total_cmp(&b.value));
-                keep(&mut high, found, most, |a, b| b.value.total_cmp(&a.value));
+                take(found);
             }
         }
         Ok(())
