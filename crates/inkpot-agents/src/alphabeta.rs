@@ -344,12 +344,11 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
                 if layers > 1 {
                     option.replies = self.weigh(&root.state, next, depth - 1, ply + 1, layers - 1);
                 }
-                match option.replies.first() {
-                    Some(reply) => option.line.extend(reply.line.iter().cloned()),
-                    None => {
-                        let score = if next == seat { score } else { -score };
-                        self.best_line(&root.state, next, (depth - 1, ply + 1), score, &mut option.line);
-                    }
+                if let Some(reply) = option.replies.first() {
+                    option.line.extend(reply.line.iter().cloned());
+                } else {
+                    let score = if next == seat { score } else { -score };
+                    self.best_line(&root.state, next, (depth - 1, ply + 1), score, &mut option.line);
                 }
             }
             weighed.push(option);

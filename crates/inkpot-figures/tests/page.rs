@@ -26,6 +26,7 @@ fn section(id: &str, name: &str) -> Section {
     Section {
         id: id.into(),
         title: id.into(),
+        folded: None,
         warnings: vec![format!("only few blocks of {name}")],
         asked: vec![("Game".into(), name.into())],
         found: vec![format!("{name} leads.")],

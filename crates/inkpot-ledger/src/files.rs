@@ -126,6 +126,7 @@ fn followed(path: &Path) -> io::Result<PathBuf> {
 
 /// Who may do what with a new file or folder, before the system takes off what it always does; none where it knows no
 /// such numbers.
+#[cfg_attr(unix, expect(clippy::unnecessary_wraps, reason = "elsewhere there are none"))]
 pub(crate) fn usual_permissions(mode: u32) -> Option<Permissions> {
     #[cfg(unix)]
     return Some(std::os::unix::fs::PermissionsExt::from_mode(mode));

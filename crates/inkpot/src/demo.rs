@@ -1,6 +1,7 @@
 //! The full example: a house fencer that is too hard, what its skill does, a ladder of three rungs that is proved, and
 //! what else can be asked; then one page of it all.
 
+use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
 use inkpot_lab::Summary;
@@ -122,7 +123,7 @@ fn list(found: &[Summary], files: &[PathBuf], folder: &Path) -> String {
     let mut text = format!("# What the demo found\n\n{}\n\n# Its figures\n\n", sentences(found));
     for path in files.iter().filter(|path| path.extension().is_some_and(|ending| ending == "png")) {
         let path = path.strip_prefix(folder).unwrap_or(path);
-        text.push_str(&format!("- {}\n", path.display()));
+        let _ = writeln!(text, "- {}", path.display());
     }
     text
 }

@@ -128,7 +128,8 @@ impl Field {
         while let Some(folder) = open.pop() {
             for entry in fs::read_dir(folder).expect("it can be read").flatten() {
                 let name = entry.file_name().to_string_lossy().into_owned();
-                assert!(!name.ends_with(".aside") && !name.starts_with(".gone-"), "{what}: {name} is left");
+                let aside = entry.path().extension().is_some_and(|ending| ending == "aside");
+                assert!(!aside && !name.starts_with(".gone-"), "{what}: {name} is left");
                 if entry.path().is_dir() && !name.starts_with(".new-") {
                     open.push(entry.path());
                 }
@@ -223,8 +224,7 @@ fn studies_survive_three_hundred_kills() {
 /// Lets the process die, or the disk be full, at steps of writing: evenly spread over all steps of all kinds.
 fn stopped_at_steps(kinds: usize, stops: usize) {
     let field = Field::new(kinds);
-    for kind in 0..kinds {
-        let name = STUDIES[kind].0;
+    for (kind, (name, _)) in STUDIES[..kinds].iter().enumerate() {
         let (ended, steps) = field.steps(&run(name, "counted", 1), &[]);
         ended.succeeded();
         fs::remove_dir_all(field.bench.path("counted")).expect("the ledger is there");
@@ -319,8 +319,7 @@ fn damage(path: &Path, chance: &mut Chance) -> String {
 fn damaged(kinds: usize, times: usize) {
     let field = Field::new(kinds);
     let mut chance = Chance::from_seed(2);
-    for kind in 0..kinds {
-        let name = STUDIES[kind].0;
+    for (name, _) in &STUDIES[..kinds] {
         let (ended, steps) = field.steps(&run(name, "counted", 1), &[]);
         ended.succeeded();
         let half = format!("die:{}", steps * 2 / 3);

@@ -49,7 +49,11 @@ fn a_browser_opens_sorts_picks_and_asks_nobody() {
     studies(&bench);
     bench.ok("report skill birds pair --out page.html");
     browser.go(&format!("file://{}", bench.path("page.html").display()));
-    assert_eq!(browser.run("return document.title"), "3 studies: piste");
+    assert_eq!(browser.run("return document.title"), "3 studies of piste: skill, birds, pair");
+    // What is drawn of one study is folded under it.
+    let unfold = "const all = [...document.querySelectorAll('details.folded')]; const open = all.map(own => own.open); \
+                  all.forEach(own => { own.open = true; }); return open";
+    assert_eq!(browser.run(unfold), serde_json::json!([false, false, false]));
     // Sorting: a click on a heading orders its column, a second one turns it over.
     let column = "const t = [...document.querySelectorAll('#birds table')][0]; \
                   const read = () => [...t.tBodies[0].rows].map(r => Number(r.cells[2].dataset.sort));";

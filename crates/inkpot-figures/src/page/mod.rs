@@ -37,6 +37,8 @@ pub struct Section {
     pub title: String,
     /// What should be known before the figures are believed.
     pub warnings: Vec<String>,
+    /// What its figures and tables are folded under, where they are.
+    pub folded: Option<String>,
     /// What was asked, as name and value.
     pub asked: Vec<(String, String)>,
     /// What was found, in sentences.

@@ -23,6 +23,11 @@ pub(crate) enum Part {
 
 /// How the finding of a kind is told and drawn.
 pub(crate) trait Tells {
+    /// What was asked of those who played, in few words.
+    fn question(&self, who: &str, _plan: &Plan) -> String {
+        who.to_string()
+    }
+
     /// What was found, in one sentence.
     fn sentence(&self, summary: &Summary) -> String;
 

@@ -51,15 +51,39 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     }
     let matches: u64 = told.iter().map(|own| own.summary.matches).sum();
     let title = match told.as_slice() {
-        [only] => finding(&only.summary).trim_end_matches('.').to_string(),
-        several => format!("{} studies: {}", several.len(), games(several)),
+        [only] => question(only),
+        several => {
+            let names: Vec<&str> = several.iter().map(|own| own.study.name()).collect();
+            format!("{} studies of {}: {}", several.len(), games(several), names.join(", "))
+        }
     };
+    // The first screen tells of all of them: what is drawn of one is folded under it.
+    if told.len() > 1 {
+        for section in sections.iter_mut().skip(1) {
+            let counts = [(section.figures.len(), "figure"), (section.tables.len(), "table")];
+            let counts = counts.map(|(count, what)| format!("{count} {what}{}", if count == 1 { "" } else { "s" }));
+            section.folded = Some(format!("{} of {}, and how it was done", counts.join(", "), section.title));
+        }
+    }
     Ok(Page {
         title,
         subtitle: format!("{}; every figure with its interval", counted(matches, "match", "matches")),
         made_by: format!("Made by inkpot {} from what the ledger holds.", env!("CARGO_PKG_VERSION")),
         sections,
     })
+}
+
+/// What a study asked, in few words: who played, over which knobs, at which game.
+fn question(told: &Reported) -> String {
+    let (plan, game) = (&told.plan, &told.summary.game);
+    let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
+    let who = match names.as_slice() {
+        [] => kinds::written(&plan.design).noun(plan).to_string(),
+        few @ ([_] | [_, _] | [_, _, _]) => few.join(" against "),
+        many => format!("{} entrants", many.len()),
+    };
+    let what = kinds::of(&told.summary).question(&who, plan);
+    format!("{what}, at {game}")
 }
 
 fn games(told: &[Reported]) -> String {
@@ -88,6 +112,7 @@ fn section(told: &Reported, desk: &Desk) -> Result<Section, Failure> {
         id: id(study.name()),
         title: study.name().to_string(),
         warnings,
+        folded: None,
         asked: asked(plan, summary, game),
         found: found(summary),
         figures,

@@ -14,13 +14,7 @@ use crate::telling::finding;
 
 /// Several studies side by side: what each found, and entrants of one name over all of them.
 pub(super) fn together(told: &[Reported], desk: &Desk) -> Section {
-    let columns = vec![
-        Column::text("Study"),
-        Column::text("Kind"),
-        Column::text("Game"),
-        Column::figure("Matches"),
-        Column::text("Found"),
-    ];
+    let columns = vec![Column::text("Study"), Column::text("Kind"), Column::text("Game"), Column::figure("Matches")];
     let row = |own: &Reported| {
         let cells = vec![
             Cell::text(own.study.name()),
@@ -32,10 +26,15 @@ pub(super) fn together(told: &[Reported], desk: &Desk) -> Section {
         (own.study.name().to_string(), cells)
     };
     let studies = Table::new("The studies", columns).with(told.iter().map(row));
-    let (found, figure) = same_names(told, desk);
+    let (shared, figure) = same_names(told, desk);
+    let named = |own: &Reported, text: &str| format!("{}: {text}", own.study.name());
+    let mut found: Vec<String> = told.iter().map(|own| named(own, &finding(&own.summary))).collect();
+    found.extend(shared);
+    let notes = |own: &Reported| own.summary.notes.iter().map(|note| named(own, note)).collect::<Vec<_>>();
     Section {
         id: "together".into(),
-        title: "Together".into(),
+        title: "What was found".into(),
+        warnings: told.iter().flat_map(notes).collect(),
         found,
         figures: figure.into_iter().collect(),
         tables: studies.page().into_iter().collect(),

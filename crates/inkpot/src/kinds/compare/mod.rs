@@ -4,7 +4,7 @@ mod brief;
 mod figures;
 pub(crate) mod words;
 
-use inkpot_lab::{CompareFinding, Summary};
+use inkpot_lab::{CompareFinding, Plan, Summary};
 
 pub(super) use self::brief::{KEYS, read};
 use crate::failure::Failure;
@@ -14,6 +14,10 @@ use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for CompareFinding {
+    fn question(&self, who: &str, _plan: &Plan) -> String {
+        format!("Which is better: {who}")
+    }
+
     fn sentence(&self, summary: &Summary) -> String {
         words::sentence(&self.comparison, summary.confidence)
     }

@@ -23,6 +23,10 @@ use crate::show::{asked, costs, entrants};
 pub(crate) const STANDIN: &str = "standin.toml";
 
 impl Tells for FitFinding {
+    fn question(&self, _who: &str, _plan: &Plan) -> String {
+        "Which values play like the people of a log".into()
+    }
+
     fn sentence(&self, _summary: &Summary) -> String {
         words::sentence(self)
     }

@@ -19,6 +19,11 @@ use crate::show::table::{Cell, Column, On, Table, counts};
 use crate::show::told::Told;
 
 impl Tells for SweepFinding {
+    fn question(&self, who: &str, plan: &Plan) -> String {
+        let varied: Vec<String> = plan.vary().iter().map(|vary| plan.vary_name(vary)).collect();
+        format!("What {} does: {who}", varied.join(" and "))
+    }
+
     fn sentence(&self, summary: &Summary) -> String {
         words::sentence(self, summary)
     }

@@ -5,7 +5,7 @@ mod figures;
 mod tables;
 mod words;
 
-use inkpot_lab::{Summary, TournamentFinding};
+use inkpot_lab::{Plan, Summary, TournamentFinding};
 
 pub(super) use self::brief::{KEYS, read};
 use crate::failure::Failure;
@@ -16,6 +16,10 @@ use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for TournamentFinding {
+    fn question(&self, who: &str, _plan: &Plan) -> String {
+        format!("Who is strongest: {who}")
+    }
+
     fn sentence(&self, summary: &Summary) -> String {
         words::sentence(self, summary)
     }

@@ -22,6 +22,10 @@ use crate::show::told::Told;
 pub(crate) const SHEETS: [&str; 2] = ["sheet.json", "sheet.toml"];
 
 impl Tells for TuneFinding {
+    fn question(&self, _who: &str, _plan: &Plan) -> String {
+        "Which values suit each rung".into()
+    }
+
     fn sentence(&self, _summary: &Summary) -> String {
         words::sentence(&self.tune)
     }
