@@ -71,7 +71,7 @@ pub(crate) const BOTTOM: f64 = 76.0;
 
 /// A share as text: `55%`.
 pub(crate) fn percent(share: f64) -> String {
-    format!("{:.0}%", share * 100.0)
+    format!("{:.0} %", share * 100.0)
 }
 
 /// A whole number; nothing below 0 that is not one below it.

@@ -56,7 +56,7 @@ impl FrontAxis {
     }
 
     fn tick(&self, x: f64, text: String) -> String {
-        if self.rate { format!("{:.0}%", 100.0 * x) } else { text }
+        if self.rate { format!("{:.0} %", 100.0 * x) } else { text }
     }
 }
 

@@ -94,7 +94,7 @@ impl LadderPanel {
         let bottom = first + row * self.rows.len() as f64;
         let axis = self.axis((left, right));
         for (x, text) in axis.ticks(6) {
-            let text = if self.rate { format!("{:.0}%", 100.0 * x) } else { text };
+            let text = if self.rate { format!("{:.0} %", 100.0 * x) } else { text };
             canvas.line((axis.at(x), first), (axis.at(x), bottom), GRID, 1.0);
             canvas.text((axis.at(x), bottom + 20.0), &text, Type::new(13.5, SECOND), Anchor::Middle);
         }

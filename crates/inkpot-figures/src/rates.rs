@@ -58,7 +58,7 @@ impl Rates {
             canvas.line((axis.at(row.rate.low), y), (axis.at(row.rate.high), y), tint(colour, 0.55), 4.0);
             canvas.disc((axis.at(row.rate.value), y), 6.5, colour);
             let figures = [
-                (format!("{:.1}%", row.rate.value * 100.0), label),
+                (format!("{:.1} %", row.rate.value * 100.0), label),
                 (format!("{:.1}–{:.1}", row.rate.low * 100.0, row.rate.high * 100.0), Type::new(LABEL, SECOND)),
                 (record(row), Type::new(LABEL, SECOND)),
             ];

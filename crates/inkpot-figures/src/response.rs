@@ -84,7 +84,7 @@ impl Response {
             }
             canvas.disc((at, y.at(point.rate.value)), 4.8, INDIGO);
             let name = point.label.clone().unwrap_or_else(|| short(point.x));
-            let ends = [point.rate.value, point.rate.low, point.rate.high].map(|rate| format!("{:.1}%", 100.0 * rate));
+            let ends = [point.rate.value, point.rate.low, point.rate.high].map(|rate| format!("{:.1} %", 100.0 * rate));
             let told = format!("{} {name}: {} ({} to {})", self.knob, ends[0], ends[1], ends[2]);
             let (low, high) = (y.at(point.rate.low), y.at(point.rate.high));
             canvas.hover((at - 10.0, low.max(high) + 6.0), (at + 10.0, low.min(high) - 6.0), &name, &told);
@@ -152,5 +152,5 @@ const LINES: f64 = 56.0;
 fn short_percent(rate: f64) -> String {
     let text = short(rate * 100.0);
     let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
-    format!("{text}%")
+    format!("{text} %")
 }

@@ -20,7 +20,7 @@ fn words() -> Words {
         title: "Heron leads the field by so much that the sentence which says it does not fit the width of the picture at all"
             .into(),
         subtitle: "Win rate of the row against the column".into(),
-        caption: "95% intervals over 100 blocks. piste, seed 11.".into(),
+        caption: "95 % intervals over 100 blocks. piste, seed 11.".into(),
     }
 }
 
@@ -59,7 +59,7 @@ fn forest(count: usize) -> Drawing {
     let row = |(i, name): (usize, String)| ForestRow {
         name,
         rating: rating(900.0 - 37.0 * i as f64),
-        points: "61.3%".into(),
+        points: "61.3 %".into(),
         clear: i % 2 == 0,
     };
     Forest { words: words(), rows: names(count).into_iter().enumerate().map(row).collect() }.draw()

@@ -98,7 +98,7 @@ fn the_words_of_every_figure_stand_in_it() {
         for word in ["Heron leads", "Win rate"] {
             assert!(texts.iter().any(|text| text == word), "{name}: {texts:?}");
         }
-        assert!(texts.iter().any(|text| text.starts_with("95% intervals.")), "{name}: {texts:?}");
+        assert!(texts.iter().any(|text| text.starts_with("95 % intervals.")), "{name}: {texts:?}");
     }
 }
 
@@ -120,7 +120,7 @@ fn rates_stand_in_order_and_as_far_right_as_they_are_high() {
 fn what_is_pointed_at_tells_its_figures() {
     let drawing = rates(&birds());
     let told: Vec<(&str, &str)> = drawing.spots().iter().map(|spot| (spot.key.as_str(), spot.text.as_str())).collect();
-    assert_eq!(told[0], ("heron", "heron: 80.0%, interval 75.0–85.0; 55-3-42"));
+    assert_eq!(told[0], ("heron", "heron: 80.0 %, interval 75.0–85.0; 55-3-42"));
     assert_eq!(told.len(), 4);
     for (name, drawing) in ordinary() {
         for spot in drawing.spots() {

@@ -103,7 +103,7 @@ fn rows_and_places_of_figures_share_a_key_and_numbers_sort() {
     assert!(html.contains("class=\"spot\"") && html.matches("data-key=\"heron\"").count() >= 2);
     assert!(html.contains("data-sort=\"0.7\">70.0 %</td>"));
     assert!(html.contains("<td class=\"figure\"></td>"), "what is no number sorts by nothing");
-    assert!(html.contains("<title>heron: 70.0%"), "what is pointed at tells its figures without the script too");
+    assert!(html.contains("<title>heron: 70.0 %"), "what is pointed at tells its figures without the script too");
 }
 
 #[test]

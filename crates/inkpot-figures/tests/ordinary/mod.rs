@@ -7,7 +7,7 @@ use inkpot_figures::{
 };
 
 pub(crate) fn words() -> Words {
-    Words { title: "Heron leads".into(), subtitle: "Win rate".into(), caption: "95% intervals.".into() }
+    Words { title: "Heron leads".into(), subtitle: "Win rate".into(), caption: "95 % intervals.".into() }
 }
 
 pub(crate) fn estimate(value: f64, margin: f64) -> Estimate {
@@ -44,7 +44,7 @@ pub(crate) fn forest() -> Drawing {
     let row = |(name, rating, clear): (&str, f64, bool)| ForestRow {
         name: name.into(),
         rating: estimate(rating, 20.0),
-        points: "61.3%".into(),
+        points: "61.3 %".into(),
         clear,
     };
     let rows = [("heron", 120.0, true), ("avocet", 10.0, false), ("godwit", -130.0, true)].map(row);
@@ -77,7 +77,7 @@ pub(crate) fn aim() -> Drawing {
         wanted: 0.7,
         value: 0.5,
         interval: Some((0.45, 0.55)),
-        text: "70% at 0.5".into(),
+        text: "70 % at 0.5".into(),
     };
     Aim { words: words(), knob: "opponent.skill".into(), range: (0.0, 1.0), lines: vec![line] }.draw()
 }

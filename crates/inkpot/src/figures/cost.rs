@@ -27,7 +27,7 @@ pub(super) fn cost(gallery: &Gallery) -> Cost {
                 "{} {whose} against the time it takes to decide; {each} a {a}",
                 if strength == Strength::Rating { "Rating" } else { "Win rate" }
             ),
-            caption: gallery.caption(&format!("Times of one machine, good to 9%.{}", untimed(gallery, &marks))),
+            caption: gallery.caption(&format!("Times of one machine, good to 9 %.{}", untimed(gallery, &marks))),
         },
         strength,
         marks,
@@ -44,7 +44,7 @@ fn title(marks: &[CostMark], strength: Strength) -> String {
         return "No decision was timed".into();
     };
     let rate = |mark: &CostMark| match strength {
-        Strength::WinRate => format!("wins {:.0}%", mark.rate.value * 100.0),
+        Strength::WinRate => format!("wins {:.0} %", mark.rate.value * 100.0),
         Strength::Rating => format!("is rated {:.0}", mark.rate.value),
     };
     if best.name == cheapest.name {

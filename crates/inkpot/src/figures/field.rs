@@ -18,7 +18,7 @@ impl Gallery<'_> {
             words: Words {
                 title: self.title(),
                 subtitle: format!("Share of points (win 1, draw ½), {} a pairing, seats rotated", self.each()),
-                caption: self.caption("Pale: not separable from 50%."),
+                caption: self.caption("Pale: not separable from 50 %."),
             },
             rows: rows.collect(),
         }
@@ -33,7 +33,7 @@ impl Gallery<'_> {
             words: Words {
                 title,
                 subtitle: format!("Win rate of the row against the column, {} a pair", self.each()),
-                caption: self.caption(&format!("Sorted by {by}. Pale: not separable from 50%.")),
+                caption: self.caption(&format!("Sorted by {by}. Pale: not separable from 50 %.")),
             },
             of: MatrixOf::Rates,
             cells: self.met(&names, |pairing| Some(estimate(&pairing.win_rate?)), turned_rate),

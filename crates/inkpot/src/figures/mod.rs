@@ -102,7 +102,7 @@ impl<'a> Gallery<'a> {
     pub(crate) fn caption(&self, method: &str) -> String {
         format!(
             "{method} {} intervals over {} blocks. {}, seed {}. Study {}.",
-            tight(&confidence(self.summary)),
+            confidence(self.summary),
             count(self.summary.blocks),
             self.summary.game,
             self.summary.seed,
@@ -115,13 +115,8 @@ impl<'a> Gallery<'a> {
     }
 
     pub(crate) fn title(&self) -> String {
-        tight(self.headline.trim_end_matches('.')).replace("  ", " ")
+        self.headline.trim_end_matches('.').replace("  ", " ")
     }
-}
-
-/// A text as figures set it: no space before a percent sign.
-pub(crate) fn tight(text: &str) -> String {
-    text.replace(" %", "%")
 }
 
 pub(crate) fn estimate(interval: &Interval) -> Estimate {

@@ -4,7 +4,7 @@ use inkpot_figures::{Estimate, Running, Words};
 use inkpot_lab::{ComparisonSummary, Verdict};
 
 use super::words::headline;
-use crate::figures::{Gallery, tight};
+use crate::figures::Gallery;
 use crate::show::format::{confidence, count};
 
 impl Gallery<'_> {
@@ -28,14 +28,14 @@ impl Gallery<'_> {
             if told.against.is_empty() { String::new() } else { format!(" against {}", told.against.join(", ")) };
         Running {
             words: Words {
-                title: tight(&headline(told)),
+                title: headline(told),
                 subtitle: format!(
                     "{figure}{whom}, after each block of {} matches",
                     self.plan.matches_a_block() * self.plan.cells.len() as u64
                 ),
                 caption: format!(
                     "Shaded: {} interval that holds at all looks at once, by betting. {}, seed {}. Study {}.",
-                    tight(&confidence(self.summary)),
+                    confidence(self.summary),
                     self.summary.game,
                     self.summary.seed,
                     self.summary.study

@@ -60,7 +60,7 @@ impl Gallery<'_> {
                     rates.len(),
                     self.each()
                 ),
-                caption: self.caption(&format!("Bold: the interval leaves out 50%.{framed}")),
+                caption: self.caption(&format!("Bold: the interval leaves out 50 %.{framed}")),
             },
             across: (self.plan.vary_name(across), texts(&across.values)),
             up: (self.plan.vary_name(up), texts(&up.values)),

@@ -19,7 +19,7 @@ impl Gallery<'_> {
         let worst = found.tournament.residuals.first().filter(|worst| worst.p_adjusted < self.summary.unlikely());
         let title = match worst {
             Some(worst) => format!(
-                "{} does better against {} than ratings say: {:.0}% seen, {:.0}% expected",
+                "{} does better against {} than ratings say: {:.0} % seen, {:.0} % expected",
                 worst.a,
                 worst.b,
                 worst.seen.value * 100.0,
@@ -55,7 +55,7 @@ impl Gallery<'_> {
             Some(ForestRow {
                 name: own.name.clone(),
                 rating: estimate(&rating),
-                points: own.points_share.map(|share| format!("{:.1}%", share * 100.0)).unwrap_or_default(),
+                points: own.points_share.map(|share| format!("{:.1} %", share * 100.0)).unwrap_or_default(),
                 clear: sure,
             })
         });
@@ -64,7 +64,7 @@ impl Gallery<'_> {
             words: Words {
                 title: self.title(),
                 subtitle: format!(
-                    "Rating with interval, {} a pairing; 200 points more mean about 76% of the points",
+                    "Rating with interval, {} a pairing; 200 points more mean about 76 % of the points",
                     self.each()
                 ),
                 caption: self.caption(&format!(

@@ -5,7 +5,7 @@ use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, Target, Tune, TuneFind
 
 use super::words::{verdict, wanted};
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name, estimate, tight};
+use crate::figures::{Fitting, Gallery, Name, estimate};
 use crate::show::format::{confidence, count, ends, figure, percent, plain, round_percent};
 use crate::stored::{self, HISTORY};
 
@@ -112,7 +112,7 @@ impl Gallery<'_> {
                 wanted,
                 value,
                 interval: turned.low.zip(turned.high),
-                text: format!("{} at {}", tight(&round_percent(wanted)), plain(value)),
+                text: format!("{} at {}", round_percent(wanted), plain(value)),
             })
         });
         Aim {
@@ -126,7 +126,7 @@ impl Gallery<'_> {
                 caption: format!(
                     "Curve: of what the search saw. Shaded: {} interval of the value, by the search alone. {}, seed {}. \
                      Study {}.",
-                    tight(&confidence(self.summary)),
+                    confidence(self.summary),
                     self.summary.game,
                     self.summary.seed,
                     self.summary.study
