@@ -39,7 +39,7 @@ impl Score {
 
     #[inline]
     fn split(self) -> (i64, i64) {
-        let parts = (self.0 + (1 << (TURN_BITS - 1))) >> TURN_BITS;
+        let parts = self.0.saturating_add(1 << (TURN_BITS - 1)) >> TURN_BITS;
         (parts, ((parts << TURN_BITS) - self.0) * parts.signum())
     }
 

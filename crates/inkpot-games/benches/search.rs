@@ -4,6 +4,8 @@
 //! advance. The loops are the shapes that a search would have without its bookkeeping: for minimax every line to a
 //! depth, for tree search random lines to the end of the match. Ratios are taken in turns, so that a machine whose speed
 //! drifts treats both alike.
+//!
+//! And what exact values of all options cost above the search that found the best.
 
 use std::hint::black_box;
 use std::time::Instant;
@@ -112,6 +114,30 @@ fn memory(what: &str, kind: &AgentKind<Sowing>, knobs: &Knobs, mib: f64) {
     println!("{what}: {held:.2} MiB held of {mib} MiB allowed");
 }
 
+/// Seconds of the first decision of a match, with all options valued exactly or the best one alone.
+fn decides(kind: &AgentKind<Sowing>, knobs: &Knobs, start: Sowing, layers: u32) -> f64 {
+    let factory = kind.made(knobs).expect("the knobs are within their ranges");
+    let mut table = Table::new(start, Chance::from_seed(3));
+    for seat in 0..2 {
+        table.sit(factory(Person::new(Chance::from_seed(seat + 1))), Chance::from_seed(seat));
+    }
+    if layers > 0 {
+        table.reflect(layers);
+    }
+    let start = Instant::now();
+    table.turn().expect("sowing does not fall");
+    start.elapsed().as_secs_f64()
+}
+
+/// How many times a search takes with exact values of all options, taken in turns.
+fn valued(what: &str, kind: &AgentKind<Sowing>, knobs: &Knobs, start: Sowing, rounds: usize) {
+    let round = |_| decides(kind, knobs, black_box(start), 1) / decides(kind, knobs, black_box(start), 0);
+    let mut ratios: Vec<f64> = (0..rounds).map(round).collect();
+    ratios.sort_by(f64::total_cmp);
+    let (low, high) = (ratios[rounds / 4], ratios[rounds - 1 - rounds / 4]);
+    println!("{what}: {:.2} times (quartiles {low:.2} to {high:.2})", ratios[rounds / 2]);
+}
+
 fn nodes_a_second(run: impl Fn(u64) -> u64, seeds: std::ops::Range<u64>) -> f64 {
     let start = Instant::now();
     let nodes: u64 = seeds.map(|seed| black_box(run(black_box(seed)))).sum();
@@ -151,6 +177,12 @@ fn main() {
         let what = format!("treesearch of {iterations} iterations against random lines");
         ratio(&what, random_lines, |s| searched(&treesearch, &knobs, s));
     }
+    for depth in [8.0, 12.0] {
+        let what = format!("minimax {depth} turns deep with all options valued, against the search alone");
+        valued(&what, &minimax, &set("depth", depth), opened(1), 21);
+    }
+    let solved = Sowing::opened(Board::start(6, 2), 0, &mut Chance::from_seed(1));
+    valued("the same, 6 pits and 2 seeds searched to the end", &minimax, &set("depth", 100.0), solved, 5);
     for mib in [1.0, 8.0, 32.0] {
         memory("minimax 13 turns deep, its table", &minimax, &set("depth", 13.0).with("table", mib), mib);
     }

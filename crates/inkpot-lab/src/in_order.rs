@@ -13,7 +13,7 @@ const AHEAD: u64 = 4;
 
 /// Work that panicked outside of any match, where nobody can be blamed for it.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
-#[error("the work of a thread fell: it {0}")]
+#[error("a thread failed outside of any match: it {0}")]
 pub struct Fell(pub String);
 
 /// Runs `work` on every task on `threads` threads and hands task and result to `take`, on this thread, in the order of

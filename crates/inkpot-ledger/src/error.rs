@@ -35,7 +35,7 @@ pub enum LedgerError {
     Changed { study: String, file: String, why: String },
     #[error("{} in `{study}` is damaged: {why}", file.display())]
     DamagedPart { study: String, file: PathBuf, why: String },
-    #[error("`{study}` is not complete: {missing} of {total} blocks are missing")]
+    #[error("`{study}` is not complete: {}", if *missing == 0 { "it is not summed up yet".into() } else { format!("{missing} of {total} blocks are missing") })]
     Incomplete { study: String, missing: u64, total: u64 },
     #[error("cannot {doing} {}: {}", path.display(), plainly(source))]
     Io { doing: &'static str, path: PathBuf, source: io::Error },

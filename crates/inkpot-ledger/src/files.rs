@@ -30,7 +30,7 @@ impl WholeFile {
     pub fn at(path: &Path) -> io::Result<Self> {
         let target = followed(path)?;
         let there = fs::metadata(&target).ok();
-        if there.as_ref().is_some_and(|there| !there.is_file()) || target.starts_with("/dev") {
+        if there.as_ref().is_some_and(|there| !there.is_file()) {
             return Ok(Self(Into::Direct(File::options().write(true).open(&target)?)));
         }
         if there.as_ref().is_some_and(|there| there.permissions().readonly()) {
@@ -200,6 +200,12 @@ mod tests {
         assert_eq!(fs::read(folder.path().join("sub/new")).unwrap(), b"three");
         symlink("round", folder.path().join("round")).unwrap();
         assert!(write_whole(&folder.path().join("round"), b"").unwrap_err().to_string().contains("round in a circle"));
+        let shared = Path::new("/dev/shm/inkpot-files-test");
+        if shared.parent().is_some_and(Path::is_dir) {
+            write_whole(shared, b"new").unwrap();
+            assert_eq!(fs::read(shared).unwrap(), b"new");
+            fs::remove_file(shared).unwrap();
+        }
         write_whole(Path::new("/dev/null"), b"gone").unwrap();
         assert!(!fs::metadata("/dev/null").unwrap().is_file());
     }

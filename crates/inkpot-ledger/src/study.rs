@@ -302,7 +302,8 @@ impl Study {
     /// another name) or, where they are missing, forgotten. Their blocks count as missing. Gives the names of the damaged
     /// ones.
     pub fn mend(&self, manifest: &mut Manifest, measures: &[String]) -> Result<Vec<String>, LedgerError> {
-        for folder in ["", FOLDER, "checkpoints", "figures"] {
+        // Not the figures: they may be drawn just now.
+        for folder in ["", FOLDER, "checkpoints"] {
             sweep(&self.folder.join(folder));
         }
         for name in self.strays(manifest)? {

@@ -173,6 +173,11 @@ fn differences_of_two_samples_cover() {
     differences_of_two_samples(FULL);
 }
 
+/// Both rates, blocks of the second, and how alike the matches of a block are.
+type Cell = (f64, f64, usize, f64);
+/// Whether the interval of the difference of two samples holds this truth.
+type Held = fn(&[f64], &[f64], f64) -> bool;
+
 fn differences_of_two_samples(size: Size) {
     for &blocks in size.blocks {
         let mut cells = Vec::new();
@@ -181,20 +186,42 @@ fn differences_of_two_samples(size: Size) {
                 cells.extend([0.0, 0.6].map(|tie| (first, second, other, tie)));
             }
         }
-        let coverages = over(&size.of(cells), |(first, second, other, tie), number| {
+        let share = |held: Held, (first, second, other, tie): Cell, number: u64| {
             let mut chance = Chance::from_seed(13_000 * blocks as u64 + number);
             let held = (0..size.studies).filter(|_| {
-                let mut sample = |rate: f64, blocks: usize| {
-                    let mut moments = Moments::default();
-                    (0..blocks).for_each(|_| moments.push(block(rate, 0.2, tie, &mut chance)));
-                    moments
+                let mut sample = |rate: f64, blocks: usize| -> Vec<f64> {
+                    (0..blocks).map(|_| block(rate, 0.2, tie, &mut chance)).collect()
                 };
                 let (a, b) = (sample(first, blocks), sample(second, other));
-                unpaired_difference(&a, &b, 0.95).is_some_and(|found| found.holds(first - second))
+                held(&a, &b, first - second)
             });
             held.count() as f64 / f64::from(size.studies)
-        });
+        };
+        let samples = |a: &[f64], b: &[f64], truth: f64| {
+            let moments = |shares: &[f64]| {
+                let mut moments = Moments::default();
+                for share in shares {
+                    moments.push(*share);
+                }
+                moments
+            };
+            unpaired_difference(&moments(a), &moments(b), 0.95).is_some_and(|found| found.holds(truth))
+        };
+        let intervals = |a: &[f64], b: &[f64], truth: f64| {
+            let interval = |shares: &[f64]| {
+                let mut rates = BlockRates::new(2);
+                for share in shares {
+                    rates.push(*share);
+                }
+                rates.interval(0.95)
+            };
+            interval(a).zip(interval(b)).is_some_and(|(a, b)| a.minus(&b).holds(truth))
+        };
+        let cells = size.of(cells);
+        let coverages = over(&cells, |cell, number| share(samples, cell, number));
         judge("difference of two samples", blocks, &coverages, size);
+        let coverages = over(&cells, |cell, number| share(intervals, cell, number));
+        judge("difference of two intervals", blocks, &coverages, size);
     }
 }
 

@@ -96,7 +96,10 @@ impl From<LedgerError> for Failure {
                 on(&["resume", study]),
                 on(&["ledger", "verify", study])
             )),
-            LedgerError::Incomplete { study, .. } => Some(format!("{} plays them", on(&["resume", study]))),
+            LedgerError::Incomplete { study, missing, .. } => {
+                let does = if *missing == 0 { "sums it up" } else { "plays them" };
+                Some(format!("{} {does}", on(&["resume", study])))
+            }
             LedgerError::Io { source, .. } => Some(format!("{} (--ledger DIR)", place(source))),
             _ => None,
         };

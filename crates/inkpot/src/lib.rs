@@ -48,7 +48,7 @@ pub fn main_with(registry: Registry) -> ExitCode {
     };
     inkpot_core::quiet_panics_in_matches();
     let desk = Desk::new(&cli.global, registry);
-    let fell = |message| Failure::Failed(format!("the program, or a game that it asked, fell: it {message}"));
+    let fell = |message| Failure::Failed(format!("the program or one of its games failed: it {message}"));
     let done = inkpot_core::catch(|| verbs::run(&cli.verb, &desk)).unwrap_or_else(|message| Err(fell(message)));
     if let Err(failure) = &done {
         failure.print(desk.color_err);

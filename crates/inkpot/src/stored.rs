@@ -1,7 +1,7 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
 use inkpot_lab::{Plan, Sought, Summary, drawn, drawn_as_far, read_plan, summarise, write_plan};
-use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, Study};
+use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, State, Study};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
@@ -94,7 +94,7 @@ fn searched(study: &Study) -> Result<Manifest, Failure> {
 /// What a stored study found. Errs when it is not complete.
 pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
     let manifest = searched(study)?;
-    if manifest.blocks_done < manifest.blocks || !study.folder().join(SUMMARY).exists() {
+    if manifest.state != State::Complete {
         let missing = manifest.blocks - manifest.blocks_done.min(manifest.blocks);
         return Err(LedgerError::Incomplete { study: study.name().into(), missing, total: manifest.blocks }.into());
     }

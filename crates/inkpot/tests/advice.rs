@@ -1,24 +1,12 @@
 //! Every key that a message advises is one that a brief can have.
 
+mod common;
+
 use std::collections::BTreeSet;
 use std::fs;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
-/// All sources under a folder.
-fn sources(folder: &Path) -> Vec<PathBuf> {
-    let (mut found, mut open) = (Vec::new(), vec![folder.to_path_buf()]);
-    while let Some(inner) = open.pop() {
-        for entry in fs::read_dir(inner).expect("it can be read").flatten() {
-            let path = entry.path();
-            if path.is_dir() {
-                open.push(path);
-            } else if path.extension().is_some_and(|ending| ending == "rs") {
-                found.push(path);
-            }
-        }
-    }
-    found
-}
+use common::files;
 
 /// The text literals of a source, on one line each, comments left out.
 fn literals(source: &str) -> Vec<String> {
@@ -90,7 +78,8 @@ fn advice_names_keys_that_exist() {
     let crates = Path::new(env!("CARGO_MANIFEST_DIR")).join("..");
     let sources: Vec<String> = ["inkpot/src", "inkpot-lab/src"]
         .iter()
-        .flat_map(|folder| sources(&crates.join(folder)))
+        .flat_map(|folder| files(&crates.join(folder)))
+        .filter(|path| path.extension().is_some_and(|ending| ending == "rs"))
         .map(|path| fs::read_to_string(path).expect("a source is text"))
         .collect();
     let mut known = BTreeSet::new();

@@ -4,11 +4,11 @@
 mod common;
 
 use std::fs;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
-use common::Bench;
+use common::{Bench, files};
 use inkpot_core::Chance;
 
 /// Longest that any command of these tests may take before it counts as hanging.
@@ -124,16 +124,12 @@ impl Field {
 
     /// Whether nothing is left aside.
     fn clean(&self, ledger: &str, what: &str) {
-        let mut open = vec![self.bench.path(ledger)];
-        while let Some(folder) = open.pop() {
-            for entry in fs::read_dir(folder).expect("it can be read").flatten() {
-                let name = entry.file_name().to_string_lossy().into_owned();
-                let aside = entry.path().extension().is_some_and(|ending| ending == "aside");
-                assert!(!aside && !name.starts_with(".gone-"), "{what}: {name} is left");
-                if entry.path().is_dir() && !name.starts_with(".new-") {
-                    open.push(entry.path());
-                }
-            }
+        let hidden =
+            |path: &Path| path.components().any(|part| part.as_os_str().to_string_lossy().starts_with(".gone-"));
+        for file in files(&self.bench.path(ledger)) {
+            let aside =
+                file.extension().is_some_and(|ending| ending == "aside") && !file.to_string_lossy().contains("/.new-");
+            assert!(!aside && !hidden(&file), "{what}: {} is left", file.display());
         }
     }
 }
@@ -258,23 +254,6 @@ fn studies_survive_two_hundred_deaths_and_full_disks() {
     stopped_at_steps(STUDIES.len(), 210);
 }
 
-/// All files of a study but its lock.
-fn files(folder: &Path) -> Vec<PathBuf> {
-    let (mut found, mut open) = (Vec::new(), vec![folder.to_path_buf()]);
-    while let Some(inner) = open.pop() {
-        for entry in fs::read_dir(inner).expect("it can be read").flatten() {
-            let path = entry.path();
-            if path.is_dir() {
-                open.push(path);
-            } else if entry.file_name() != "lock" {
-                found.push(path);
-            }
-        }
-    }
-    found.sort();
-    found
-}
-
 /// A copy of a folder.
 fn copy(from: &Path, to: &Path) {
     for file in files(from) {
@@ -330,7 +309,8 @@ fn damaged(kinds: usize, times: usize) {
         let name = STUDIES[kind].0;
         let from = if chance.happens(0.6) { "counted" } else { "half" };
         copy(&field.bench.path(from).join(name), &field.bench.path("damaged").join(name));
-        let all = files(&field.bench.path("damaged").join(name));
+        let mut all = files(&field.bench.path("damaged").join(name));
+        all.retain(|file| !file.ends_with("lock"));
         let hit = &all[chance.below(all.len())];
         let how = damage(hit, &mut chance);
         let what =
@@ -342,7 +322,7 @@ fn damaged(kinds: usize, times: usize) {
             let (summary, rows) = &field.ends[kind];
             let as_it_was = match verb {
                 // Of an unfinished study a part is shown, and marked as such.
-                "--json ledger show {}" => read.out == *summary || read.out.contains("\"partial: "),
+                "--json ledger show {}" => read.out == *summary || read.out.contains("\"partial results: "),
                 "ledger export {}" => read.out == *rows,
                 _ => true,
             };

@@ -204,10 +204,10 @@ fn a_study_under_way_shows_what_can_be_said_by_now() {
     let died = died.env("INKPOT_PART_ROWS", "64").env("INKPOT_STEP", "die:40").output().expect("the program runs");
     assert_eq!(died.status.code(), None);
     let told = bench.told("ledger show trial");
-    assert!(told.contains("exit 0\nPartial: ") && told.contains("of 300 blocks are played"), "{told}");
-    assert!(told.contains("`inkpot resume trial` goes on") && told.contains("note: partial: "), "{told}");
+    assert!(told.contains("exit 0\nPartial results: ") && told.contains("of 300 blocks have been played"), "{told}");
+    assert!(told.contains("`inkpot resume trial` goes on") && told.contains("note: partial results: "), "{told}");
     assert!(!told.contains(whole.trim()), "what is said of the whole is not said of a part: {told}");
     let part = bench.json("ledger show trial");
-    assert!(part["notes"][0].as_str().is_some_and(|note| note.starts_with("partial: ")), "{part}");
+    assert!(part["notes"][0].as_str().is_some_and(|note| note.starts_with("partial results: ")), "{part}");
     assert!(part["matches"].as_u64().is_some_and(|matches| matches > 0 && matches < 600), "{part}");
 }

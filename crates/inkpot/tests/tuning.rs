@@ -80,7 +80,7 @@ fn a_sheet_holds_tomorrow_and_fails_once_a_rule_has_changed() {
     let ruled = bench.run("tune --verify ledger/ladder/sheet.json --rules touches=25");
     let told = String::from_utf8_lossy(&ruled.stdout).to_string();
     assert_eq!(ruled.status.code(), Some(3), "{told}");
-    assert!(told.starts_with("Measured again, changed: the rule touches is 25, and was 5."), "{told}");
+    assert!(told.starts_with("Measured again with changes: touches is 25 instead of 5."), "{told}");
     assert!(told.contains("then, ") && told.trim_end().ends_with("now: lower."), "{told}");
     let edited = sheet.replace("touches = 5\n", "touches = 25\n");
     bench.write("edited.toml", edited);

@@ -109,6 +109,19 @@ pub(crate) fn json(text: &str) -> Value {
     serde_json::from_str(text).expect("one JSON document")
 }
 
+/// All files in a folder and the folders in it, in order of path.
+pub(crate) fn files(folder: &Path) -> Vec<PathBuf> {
+    let (mut found, mut open) = (Vec::new(), vec![folder.to_path_buf()]);
+    while let Some(inner) = open.pop() {
+        for entry in std::fs::read_dir(inner).expect("it can be read").flatten() {
+            let path = entry.path();
+            if path.is_dir() { open.push(path) } else { found.push(path) }
+        }
+    }
+    found.sort();
+    found
+}
+
 /// The part files of a study.
 pub(crate) fn parts(ledger: &Path, study: &str) -> Vec<PathBuf> {
     let mut parts: Vec<PathBuf> = std::fs::read_dir(ledger.join(study).join("rows"))

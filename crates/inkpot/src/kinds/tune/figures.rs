@@ -6,7 +6,7 @@ use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, Target, Tune, TuneFind
 use super::words::{verdict, wanted};
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name, estimate};
-use crate::show::format::{confidence, count, ends, figure, percent, plain, round_percent};
+use crate::show::format::{confidence, count, figure, plain, round_percent, said};
 use crate::stored::{self, HISTORY};
 
 /// Points of a drawn curve.
@@ -198,13 +198,7 @@ fn lower(text: &str) -> String {
 
 fn ladder_row(rung: &SheetRung, target: &Target) -> LadderRow {
     let seen = target.measured.map(|seen| seen.interval());
-    let text = seen.map(|seen| {
-        if target.is_rate() {
-            format!("{}  ({})", percent(seen.value).replace(' ', ""), ends(&seen))
-        } else {
-            figure(&seen)
-        }
-    });
+    let text = seen.map(|seen| if target.is_rate() { said(&seen) } else { figure(&seen) });
     LadderRow {
         name: rung.name.clone(),
         wanted: target.ends(),

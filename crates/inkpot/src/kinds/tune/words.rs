@@ -154,26 +154,29 @@ pub(crate) fn changed(before: &Sheet, now: &Sheet) -> String {
     for (name, value) in now.rules.iter() {
         match before.rules.get(name) {
             Some(was) if was == value => {}
-            Some(was) => changes.push(format!("the rule {name} is {value}, and was {was}")),
-            None => changes.push(format!("the rule {name} is {value}")),
+            Some(was) => changes.push(format!("{name} is {value} instead of {was}")),
+            None => changes.push(format!("{name} is {value}")),
         }
     }
     if before.proof.seed != now.proof.seed {
-        changes.push(format!("the seed is {}, and was {}", now.proof.seed, before.proof.seed));
+        changes.push(format!("the seed is {} instead of {}", now.proof.seed, before.proof.seed));
     }
     for rung in &now.rungs {
         for turned in &rung.turned {
             let played = turned.knob.strip_prefix("opponent.").and_then(|knob| rung.opponent.get(knob));
             if let Some(value) = played.filter(|value| **value != turned.value) {
                 let (name, found) = (&rung.name, &turned.value);
-                changes.push(format!("on {name}, {} is {value}, and the search had found {found}", turned.knob));
+                changes.push(format!(
+                    "on {name}, {} is {value} instead of the {found} that the search found",
+                    turned.knob
+                ));
             }
         }
     }
     if changes.is_empty() {
         return "Measured again with the sheet's own rules, values and seed.".into();
     }
-    format!("Measured again, changed: {}.", changes.join("; "))
+    format!("Measured again with changes: {}.", changes.join("; "))
 }
 
 /// What was proved then and what is measured now, with the interval of the difference.
@@ -191,9 +194,7 @@ pub(crate) fn against(before: &Sheet, told: &TuneSummary) -> String {
     let line = |(rung, target, was, is): &(&str, &Target, Measured, Measured)| {
         let (was, is) = (was.interval(), is.interval());
         let told = |seen: &Interval| if target.is_rate() { said(seen) } else { said_figure(seen, "") };
-        // Of two measurements that share no matches; of the same blocks it is wider than need be.
-        let (by, off) = (is.value - was.value, was.half_width().hypot(is.half_width()));
-        let by = Interval { value: by, low: by - off, high: by + off };
+        let by = is.minus(&was);
         let verdict = match (by.low > 0.0, by.high < 0.0) {
             (true, _) => "higher",
             (_, true) => "lower",

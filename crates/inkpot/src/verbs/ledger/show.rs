@@ -29,11 +29,7 @@ fn whole_or_part(stored: &Study, desk: &Desk) -> Result<(), Failure> {
     let Some((mut summary, blocks)) = part else {
         return study::print(stored, &stored::stored_summary(stored)?, desk);
     };
-    let part = format!(
-        "partial: {} of {} blocks are played, and this is of these alone",
-        count(blocks),
-        count(manifest.blocks)
-    );
+    let part = format!("partial results: {} of {} blocks have been played", count(blocks), count(manifest.blocks));
     summary.notes.insert(0, part.clone());
     if desk.json {
         return study::print(stored, &summary, desk);
