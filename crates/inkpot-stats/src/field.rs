@@ -2,7 +2,8 @@
 
 /// Rating points a natural unit of strength: 400 points are odds of ten to one.
 pub const POINTS: f64 = 400.0 / std::f64::consts::LN_10;
-/// Matches that each entrant is taken to have halved in all, spread evenly over the opponents it met.
+/// Matches that each entrant is taken to have halved in all, spread evenly over the opponents it met; and each seat,
+/// spread evenly over the others.
 pub const PRIOR_MATCHES: f64 = 1.0;
 /// Blocks are pooled into so many clusters at most.
 const MOST_CLUSTERS: usize = 512;
@@ -18,6 +19,11 @@ pub struct FieldSize {
 impl FieldSize {
     pub(crate) fn parameters(&self) -> usize {
         self.entrants + self.seats + 1
+    }
+
+    /// Where a seat's strength stands, after those of the entrants.
+    pub(crate) fn seat(&self, seat: usize) -> usize {
+        self.entrants + seat
     }
 
     /// Where the tie parameter stands, after strengths and seats.

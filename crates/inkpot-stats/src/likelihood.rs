@@ -18,7 +18,7 @@ pub(crate) type Counts = BTreeMap<(usize, usize, usize, usize), [f64; 3]>;
 /// Probabilities that the first is placed before, beside and after the second.
 pub(crate) fn odds(values: &DVector<f64>, size: FieldSize, ties: bool, key: (usize, usize, usize, usize)) -> [f64; 3] {
     let (a, b, i, j) = key;
-    let apart = values[a] + values[size.entrants + i] - values[b] - values[size.entrants + j];
+    let apart = values[a] + values[size.seat(i)] - values[b] - values[size.seat(j)];
     let (before, after) = ((apart / 2.0).exp(), (-apart / 2.0).exp());
     let beside = if ties { values[size.tie()].exp() } else { 0.0 };
     let all = before + beside + after;
@@ -29,7 +29,7 @@ pub(crate) fn odds(values: &DVector<f64>, size: FieldSize, ties: bool, key: (usi
 pub(crate) struct Likelihood {
     size: FieldSize,
     counts: Counts,
-    /// Weight of the halved match by pair of entrants.
+    /// Weight of the halved match by pair of parameters: of entrants, and of seats.
     prior: BTreeMap<(usize, usize), f64>,
     pub(crate) groups: Vec<Vec<usize>>,
     pub(crate) ties: bool,
@@ -46,6 +46,11 @@ impl Likelihood {
         for (a, opponents) in met.iter().enumerate() {
             for &b in opponents {
                 *prior.entry((a.min(b), a.max(b))).or_default() += PRIOR_MATCHES / opponents.len() as f64;
+            }
+        }
+        for i in 0..size.seats {
+            for j in i + 1..size.seats {
+                prior.insert((size.seat(i), size.seat(j)), 2.0 * PRIOR_MATCHES / (size.seats - 1) as f64);
             }
         }
         let ties = counts.values().any(|count| count[1] > 0.0);
@@ -126,8 +131,7 @@ impl Likelihood {
     }
 
     pub(crate) fn signs(&self, (a, b, i, j): (usize, usize, usize, usize)) -> [(usize, f64); 4] {
-        let n = self.size.entrants;
-        [(a, 1.0), (n + i, 1.0), (b, -1.0), (n + j, -1.0)]
+        [(a, 1.0), (self.size.seat(i), 1.0), (b, -1.0), (self.size.seat(j), -1.0)]
     }
 
     /// Minus the second derivative.
@@ -177,8 +181,7 @@ impl Likelihood {
     /// Means that are held near 0: of each group of entrants, and of the seats. Where the data say nothing of them,
     /// which is always so of the seats and of a field that is linked, this only makes the answer one.
     fn pins(&self) -> impl Iterator<Item = (DVector<f64>, f64)> {
-        let n = self.size.entrants;
-        let seats: Vec<usize> = (n..n + self.size.seats).collect();
+        let seats: Vec<usize> = (0..self.size.seats).map(|seat| self.size.seat(seat)).collect();
         self.groups.iter().chain(std::iter::once(&seats)).cloned().collect::<Vec<_>>().into_iter().map(move |members| {
             let mut pin = DVector::zeros(self.size.parameters());
             for &member in &members {

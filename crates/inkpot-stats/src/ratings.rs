@@ -33,7 +33,8 @@ pub struct Meeting {
 /// Soufiani, Chen, Parkes & Xia 2013), and the errors below allow for pairs of one match depending on each other.
 ///
 /// Prior: each entrant has besides halved one match in all, spread evenly over those it met, so that an unbeaten one
-/// stays finite. Groups that never met differ by a mean of 0 with standard deviation 400.
+/// stays finite, and each seat has halved one against the others. Groups that never met differ by a mean of 0 with
+/// standard deviation 400.
 ///
 /// Fit: maximum likelihood by Newton's steps; the likelihood is concave. Errors: the sandwich estimator clustered by
 /// block (Liang & Zeger 1986), each residual divided by one minus the share of it that its own block of its pairing
@@ -108,7 +109,7 @@ impl Ratings {
     /// Rating points that sitting in a seat is worth above the mean of the seats.
     pub fn seat(&self, seat: usize, confidence: f64) -> Option<Interval> {
         let mut contrast = DVector::zeros(self.size.parameters());
-        contrast[self.size.entrants + seat] += 1.0;
+        contrast[self.size.seat(seat)] += 1.0;
         contrast.rows_mut(self.size.entrants, self.size.seats).add_scalar_mut(-1.0 / self.size.seats as f64);
         self.interval(&contrast, self.clusters.iter().copied().max()?, confidence)
     }

@@ -156,7 +156,9 @@ impl Minoriser {
     /// The next factors of seat and ties, given the next worths.
     fn factors(&self, next: &[f64]) -> (f64, f64) {
         let (mut ties, mut tie_rate) = (0.0, 0.0);
-        let (mut firsts, mut up, mut down) = (0.0, 0.0, 0.0);
+        // Both seats have halved a match with the other.
+        let halved = 2.0 * PRIOR_MATCHES / (self.seat + 1.0 / self.seat);
+        let (mut firsts, mut up, mut down) = (0.0, halved, halved);
         for (&(a, b), count) in &self.counts {
             let total: f64 = count.iter().sum();
             let (first, second) = (next[a] * self.seat, next[b] / self.seat);
@@ -241,6 +243,18 @@ fn an_unbeaten_entrant_stays_finite_and_its_interval_is_wide() {
     assert!(apart.value > 400.0 && apart.value < 1000.0, "{apart:?}");
     assert!(apart.half_width() > 200.0, "{apart:?}");
     assert!(ratings.stronger(0, 1).unwrap() > 0.95);
+}
+
+#[test]
+fn a_seat_that_always_wins_is_worth_a_finite_number_of_points() {
+    let seen = (0..400).map(|k| Meeting { block: k / 2, first: (k % 2, 0), second: (1 - k % 2, 1), halves: 2 });
+    let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks: 200 }, || seen.clone()).unwrap();
+    // 400 won, and one match halved by each seat: the odds are 401 to 1.
+    let [first, second] = [0, 1].map(|seat| ratings.seat(seat, 0.95).unwrap());
+    let apart = (first.value - second.value) / inkpot_stats::POINTS;
+    assert!((apart - 401f64.ln()).abs() < 0.01, "{apart}");
+    assert!(first.half_width() < 300.0, "{first:?}");
+    assert!((ratings.difference(0, 1, 0.95).unwrap().value).abs() < 1e-6, "the entrants are even");
 }
 
 #[test]
