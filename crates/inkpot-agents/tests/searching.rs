@@ -4,31 +4,15 @@ mod toys;
 
 use inkpot_agents::{drifter, horizon, minimax, playouts, treesearch, treesearch_reusing};
 use inkpot_core::{
-    AgentKind, Chance, CountRequest, Game, GameEntry, Imagine, Keyed, Knobs, Moment, Options, Rows, Sequences, Spot,
-    Telling, folded, tell,
+    AgentKind, Broken, Chance, Conformance, CountRequest, Game, GameEntry, Imagine, Knobs, Moment, Options, Rows,
+    Sequences, Spot, Telling, tell,
 };
 use toys::{Calls, Cups, Doors, Ladder, Posts, entry, everywhere, knobs_of, set, weighed};
 
 #[test]
-fn turned_states_have_turned_options_and_futures() {
-    let mut state = Posts::new(7);
-    let mut chance = Chance::from_seed(9);
-    for _ in 0..4 {
-        let turned = state.turned(1);
-        let (options, mut other) = (options(&state), options(&turned));
-        let mut mapped: Vec<_> = options.iter().map(|option| state.turn_action(1, option)).collect();
-        mapped.sort_unstable();
-        other.sort_unstable();
-        assert_eq!(mapped, other);
-        for option in &options {
-            assert_eq!(state.turn_back(1, &state.turn_action(1, option)), *option);
-            let (here, there) = (after(&state, *option), after(&turned, state.turn_action(1, option)));
-            assert_eq!(here.turned(1), there);
-            assert_eq!(folded(&here).0, folded(&there).0);
-        }
-        let pick = state.draw(state.side, &mut chance);
-        state = after(&state, pick);
-    }
+fn the_toy_with_a_symmetry_keeps_what_games_promise() -> Result<(), Broken> {
+    let posts = entry(2, |_| Posts::new(7)).agent(minimax());
+    Conformance::of(&posts).options().imagined().appraised().keyed().agents().check()
 }
 
 /// Whether the mover wins, and after how many turns, by every line; winners hurry and losers linger.

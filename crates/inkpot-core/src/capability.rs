@@ -74,7 +74,7 @@ pub fn margin(scores: &[f64], seat: Seat) -> f64 {
 
 /// A small key of a state, and the symmetries under which it may be folded.
 pub trait Keyed: Game {
-    /// States with equal keys have the same future.
+    /// States with equal keys have equal scores and the same future.
     type Key: Copy + Ord + Hash + Send + 'static;
 
     /// The key of this state.

@@ -1,5 +1,6 @@
 //! A game with its agents, as it goes into a registry: typed inside, dynamic at this one place.
 
+use std::ops::RangeInclusive;
 use std::sync::Arc;
 
 use crate::count::{CountError, CountRequest, Layer, count_positions};
@@ -9,7 +10,7 @@ use crate::setup::{Abilities, PlainStart, Positions, Setup};
 use crate::stage::StageOf;
 use crate::{
     AgentKind, AgentSheet, Explained, Game, GameFactory, GameSheet, InquiryError, Keyed, Knobs, Level, MOST_SEATS,
-    Noted, Options, Pictured, Playable, Seat, Setting, SettingError, Stage, explain,
+    Measure, Noted, Options, Pictured, Playable, Seat, Setting, SettingError, Stage, explain,
 };
 
 /// Makes what lays a level from the values of all rules knobs and the level; errs with what is wrong with it.
@@ -107,6 +108,27 @@ impl<G: Playable> Entry<G> {
         self
     }
 
+    /// What makes the state of each match, from the values of all rules knobs and the level.
+    pub(crate) fn laid(&self, rules: &Knobs, level: &Level) -> Result<GameFactory<G>, String> {
+        (self.lay)(rules, level)
+    }
+
+    /// Its agent kinds.
+    pub(crate) fn kinds(&self) -> &[AgentKind<G>] {
+        &self.agents
+    }
+
+    /// How many seats it can have.
+    pub(crate) fn seats(&self) -> &RangeInclusive<usize> {
+        &self.sheet.seats
+    }
+
+    /// The measures that the game gives itself.
+    pub(crate) fn own_measures(&self) -> Vec<&Measure> {
+        let of_game = self.sheet.measures.iter().zip(&self.sources).filter(|(_, source)| **source == Source::Game);
+        of_game.map(|(measure, _)| measure).collect()
+    }
+
     fn setup(&self, setting: &Setting) -> Result<Setup<G>, SettingError> {
         let game = || self.sheet.name.clone();
         let seats = &self.sheet.seats;
@@ -124,7 +146,7 @@ impl<G: Playable> Entry<G> {
             catch(|| found.prepared(knobs)).map_err(fell)
         };
         let factories = setting.cast.iter().map(|casting| factory(&casting.kind, &casting.knobs));
-        let lay = catch(|| (self.lay)(&setting.rules, &setting.level)).map_err(fell)?;
+        let lay = catch(|| self.laid(&setting.rules, &setting.level)).map_err(fell)?;
         let lay =
             lay.map_err(|reason| SettingError::Level { game: game(), level: setting.level.to_string(), reason })?;
         Ok(Setup {

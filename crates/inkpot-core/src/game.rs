@@ -190,6 +190,22 @@ impl Verdict {
 }
 
 impl Verdict {
+    /// Errs where it is no outcome of a match with these scores: places that do not exist, nobody first, scores that are
+    /// no numbers.
+    pub(crate) fn check(&self, scores: &[f64]) -> Result<(), String> {
+        let (places, seats) = (&self.placement, scores.len());
+        if places.len() != seats || places.iter().any(|&place| place == 0 || usize::from(place) > seats) {
+            return Err(format!("its verdict gives the places {places:?} to {seats} seats"));
+        }
+        if !places.contains(&1) {
+            return Err(format!("its verdict gives nobody the first place: {places:?}"));
+        }
+        if scores.iter().any(|score| !score.is_finite()) {
+            return Err(format!("its scores are {scores:?} for {seats} seats"));
+        }
+        Ok(())
+    }
+
     /// Points share by seat: the share of opponents placed behind it, ties half.
     pub fn points(&self) -> impl Iterator<Item = f64> + '_ {
         let places = self.placement.iter().copied();

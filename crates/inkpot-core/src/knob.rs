@@ -109,14 +109,17 @@ impl Knob {
 
     /// Its value where its master stands at `at`; none if it follows nobody.
     pub fn followed(&self, at: f64) -> Option<KnobValue> {
-        let follow = self.follows.as_ref()?;
+        let to = self.curve_at(at)?;
         Some(match &self.range {
-            KnobRange::Real { low, high, .. } => KnobValue::Number((follow.curve)(at).clamp(*low, *high)),
-            KnobRange::Whole { low, high, .. } => {
-                KnobValue::Number((follow.curve)(at).round().clamp(*low as f64, *high as f64))
-            }
+            KnobRange::Real { low, high, .. } => KnobValue::Number(to.clamp(*low, *high)),
+            KnobRange::Whole { low, high, .. } => KnobValue::Number(to.round().clamp(*low as f64, *high as f64)),
             KnobRange::Choice { default, .. } => KnobValue::Word(default.clone()),
         })
+    }
+
+    /// Where its curve leads at `at`, in its range or not; none if it follows nobody.
+    pub(crate) fn curve_at(&self, at: f64) -> Option<f64> {
+        self.follows.as_ref().map(|follow| (follow.curve)(at))
     }
 
     /// Its default where nothing else is said.

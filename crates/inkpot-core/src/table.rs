@@ -175,18 +175,11 @@ impl<G: Game> Table<G> {
 
     /// Errs where a match cannot have come out so: with other places than there are, or without a score for each seat.
     pub(crate) fn comes_out(&self, verdict: &Verdict) -> Result<(), Fall> {
-        let seats = self.players.seats();
-        let (places, scores) = (&verdict.placement, self.stepper.game().scores());
-        let wrong = if places.len() != seats || places.iter().any(|&place| place == 0 || usize::from(place) > seats) {
-            format!("its verdict gives the places {places:?} to {seats} seats")
-        } else if !places.contains(&1) {
-            format!("its verdict gives nobody the first place: {places:?}")
-        } else if scores.len() != seats || scores.iter().any(|score| !score.is_finite()) {
-            format!("its scores are {scores:?} for {seats} seats")
-        } else {
-            return Ok(());
-        };
-        Err(Fall::Game(wrong))
+        let (seats, scores) = (self.players.seats(), self.stepper.game().scores());
+        if scores.len() != seats {
+            return Err(Fall::Game(format!("its scores are {scores:?} for {seats} seats")));
+        }
+        verdict.check(scores).map_err(Fall::Game)
     }
 
     /// Ends the match: by its rules where it is over, else cut short at the tick limit. Tells the agents.

@@ -1,5 +1,6 @@
 //! Every verb of Inkpot for a game of one's own, beside the house games.
 
+mod lanterns;
 mod stalls;
 
 use std::process::ExitCode;
@@ -7,5 +8,5 @@ use std::process::ExitCode;
 use inkpot_core::Registry;
 
 fn main() -> ExitCode {
-    inkpot::main_with(Registry::default().with(stalls::entry()))
+    inkpot::main_with(Registry::default().with(stalls::entry()).with(lanterns::entry()))
 }

@@ -177,3 +177,10 @@ pub fn entry() -> Entry<Stalls> {
     .agent(playouts())
     .agent(horizon(&[haggler()]))
 }
+
+#[cfg(test)]
+#[test]
+fn stalls_keeps_what_it_promises() -> Result<(), inkpot_core::Broken> {
+    let entry = entry();
+    inkpot_core::Conformance::of(&entry).options().imagined().appraised().agents().check()
+}

@@ -1,0 +1,78 @@
+//! Whether every agent of a game plays a block without a fault, and the same block again from the same seed.
+
+use super::Broken;
+use crate::{AgentSheet, Casting, GameEntry, Knobs, LevelSheet, Outcome, Row, Rows, Setting, Spot};
+
+pub(super) fn check(entry: &dyn GameEntry, rules: &[Knobs]) -> Result<(), Broken> {
+    for agent in entry.agents() {
+        let presets = agent.presets.iter().map(|preset| (preset.name.as_str(), &preset.knobs));
+        for (name, knobs) in std::iter::once((agent.name.as_str(), &Knobs::default())).chain(presets) {
+            for level in &entry.sheet().levels {
+                for rules in rules {
+                    let at = format!("`{name}` on level {}", level.name);
+                    plays(entry, rules, level, agent, knobs).map_err(|what| Broken { at, what })?;
+                }
+            }
+        }
+    }
+    Ok(())
+}
+
+fn plays(
+    entry: &dyn GameEntry,
+    rules: &Knobs,
+    level: &LevelSheet,
+    agent: &AgentSheet,
+    knobs: &Knobs,
+) -> Result<(), String> {
+    let sheet = entry.sheet();
+    let resolved = |given: &Knobs, of: &[crate::Knob]| given.resolve(of).map_err(|errors| super::in_words(&errors));
+    let casting = |entrant: usize, agent: &AgentSheet, knobs: &Knobs| {
+        Ok::<_, String>(Casting {
+            entrant: entrant as u16,
+            kind: agent.name.clone(),
+            knobs: resolved(knobs, &agent.knobs)?,
+        })
+    };
+    let others = (1..*sheet.seats.start()).map(|seat| casting(seat, &entry.agents()[0], &Knobs::default()));
+    let setting = Setting {
+        rules: resolved(rules, &sheet.rules)?,
+        level: super::default_level(sheet, &level.name),
+        cast: std::iter::once(casting(0, agent, knobs)).chain(others).collect::<Result<_, _>>()?,
+        series: 1,
+        study_seed: 3,
+        pairing: 0,
+    };
+    let first = block(entry, &setting)?;
+    for row in &first.rows {
+        if let Some(incident) = &row.incident {
+            return Err(incident.clone());
+        }
+        if row.faults > 0 || row.outcome == Outcome::Void {
+            return Err(format!("seat {} has {} faults, and the outcome is {}", row.seat, row.faults, row.ending));
+        }
+    }
+    let second = block(entry, &setting)?;
+    let told = |rows: &Rows| (rows.rows.iter().map(timeless).collect::<Vec<_>>(), format!("{:?}", rows.measures));
+    if told(&first) == told(&second) {
+        return Ok(());
+    }
+    Err("it plays another block from the same seed: take all chance from what `begin` and `advance` are given, and no \
+         decision from the clock or from the order of a hash map"
+        .into())
+}
+
+fn block(entry: &dyn GameEntry, setting: &Setting) -> Result<Rows, String> {
+    let mut stage = entry.stage(setting).map_err(|error| error.to_string())?;
+    let mut rows = Rows::new(entry.sheet().measures.len());
+    for rotation in 0..stage.rotations() {
+        let spot = Spot { rotation, match_index: rotation as u64, ..Spot::default() };
+        stage.play(spot, &mut rows);
+    }
+    Ok(rows)
+}
+
+/// A row as text, without what the clock has put there.
+fn timeless(row: &Row) -> String {
+    format!("{:?}", Row { decision_us: 0.0, decision_times: None, ..row.clone() })
+}

@@ -1,0 +1,222 @@
+//! Whether a game keeps what it promises: one check for the tests of a game, which plays it at random and looks at every
+//! state that it meets.
+
+mod agents;
+mod careless;
+mod keyed;
+mod promise;
+mod sheets;
+mod walk;
+
+use std::fmt;
+
+use crate::{
+    Appraise, Chance, Entry, Game, GameEntry, GameFactory, GameSheet, Imagine, Keyed, Knobs, Level, Noted, Options,
+    Pictured, Playable, Seat,
+};
+
+use promise::Promise;
+use walk::{Mover, walk};
+
+/// Draws an action that the game has to take as legal.
+type Draw<G> = fn(&G, Seat, &mut Chance) -> <G as Game>::Action;
+
+/// A check of a game with its agents. Of every game it checks that
+///
+/// - its sheet and those of its agents are complete: names differ, help is there, defaults lie within their ranges;
+/// - on every level, the seats that act exist, scores are finite and one a seat, measures are as many as the sheet says,
+///   actions read back as they were written, and a verdict stands at the end and gives places that exist;
+/// - the same seed gives the same match;
+/// - a seat that makes no choice is at fault, and the match goes on.
+///
+/// Each capability adds what it promises: call the method of every one that the game has.
+///
+/// ```ignore
+/// #[test]
+/// fn the_game_keeps_what_it_promises() -> Result<(), inkpot_core::Broken> {
+///     Conformance::of(&entry()).options().imagined().keyed().noted().agents().check()
+/// }
+/// ```
+pub struct Conformance<'a, G: Playable> {
+    entry: &'a Entry<G>,
+    matches: u64,
+    ticks: u64,
+    rules: Vec<Knobs>,
+    draw: Option<Draw<G>>,
+    promises: Vec<fn() -> Box<dyn Promise<G>>>,
+    agents: bool,
+}
+
+impl<'a, G: Playable> Conformance<'a, G> {
+    /// The check of what every game promises: 20 matches a level at default rules, of up to 2,000 ticks each. Matches
+    /// are played by the game's agents, unless [`Conformance::options`] is called.
+    pub fn of(entry: &'a Entry<G>) -> Self {
+        let rules = vec![Knobs::default()];
+        Self { entry, matches: 20, ticks: 2000, rules, draw: None, promises: Vec::new(), agents: false }
+    }
+
+    /// With this many matches a level, of up to this many ticks each.
+    #[must_use]
+    pub fn playing(self, matches: u64, ticks: u64) -> Self {
+        Self { matches, ticks, ..self }
+    }
+
+    /// Under these rules too, beside the default ones.
+    #[must_use]
+    pub fn rules(mut self, rules: Knobs) -> Self {
+        self.rules.push(rules);
+        self
+    }
+
+    /// [`Options`]: whoever acts has options, each once; every option, drawn action and nudged action is legal; an option
+    /// needs no repair. Matches are then played by such actions.
+    #[must_use]
+    pub fn options(mut self) -> Self
+    where
+        G: Options,
+    {
+        self.draw = Some(promise::any_action);
+        self.with(promise::options)
+    }
+
+    /// [`Imagine`]: a seat sees of an imagined state what it sees of the true one, has the same options there and knows
+    /// the same scores, and the imagined state can be played on; a copy of a state has the same future and none of its
+    /// past is shared.
+    #[must_use]
+    pub fn imagined(self) -> Self
+    where
+        G: Imagine + Options,
+    {
+        self.with(promise::imagined)
+    }
+
+    /// [`Appraise`]: weights are numbers, and the value of a state is finite for every seat.
+    #[must_use]
+    pub fn appraised(self) -> Self
+    where
+        G: Appraise,
+    {
+        self.with(promise::appraised)
+    }
+
+    /// [`Keyed`]: states with equal keys have the same scores, options and successors; a turned state has the turned
+    /// options, which lead to turned states, and turning back undoes it.
+    #[must_use]
+    pub fn keyed(self) -> Self
+    where
+        G: Keyed + Options + Clone,
+    {
+        self.with(keyed::promise)
+    }
+
+    /// [`Noted`]: the text of a position is one line, and gives the same position when it is read; a text that is no
+    /// position is an error.
+    #[must_use]
+    pub fn noted(self) -> Self
+    where
+        G: Noted,
+    {
+        self.with(promise::noted)
+    }
+
+    /// [`Pictured`]: the window has an area, and all coordinates are finite.
+    #[must_use]
+    pub fn pictured(self) -> Self
+    where
+        G: Pictured,
+    {
+        self.with(promise::pictured)
+    }
+
+    /// Every agent and every preset, on every level, against the first agent of the game: it plays a block without a
+    /// fault, and plays the same block again from the same seed.
+    #[must_use]
+    pub fn agents(self) -> Self {
+        Self { agents: true, ..self }
+    }
+
+    fn with(mut self, promise: fn() -> Box<dyn Promise<G>>) -> Self {
+        self.promises.push(promise);
+        self
+    }
+
+    /// Checks it. Errs with the first promise that is broken, where, and how.
+    pub fn check(&self) -> Result<(), Broken> {
+        sheets::check(self.entry)?;
+        for rules in &self.rules {
+            for level in &self.entry.sheet().levels {
+                self.check_level(rules, &default_level(self.entry.sheet(), &level.name))?;
+            }
+        }
+        if self.agents { agents::check(self.entry, &self.rules) } else { Ok(()) }
+    }
+
+    fn check_level(&self, rules: &Knobs, level: &Level) -> Result<(), Broken> {
+        let at = format!("on level {level}{}", if rules.is_empty() { "" } else { ", under the rules given" });
+        let lay = self.laid(rules, level).map_err(|what| Broken { at: at.clone(), what })?;
+        let mut promises: Vec<_> = self.promises.iter().map(|promise| promise()).collect();
+        for number in 0..self.matches {
+            let told = |(tick, what)| Broken { at: format!("{at}, at tick {tick} of match {number}"), what };
+            let mut played = Vec::new();
+            walk(self.entry, &lay, number, self.ticks, &mut self.mover(number)?, &mut |state, chance| {
+                promises.iter_mut().try_for_each(|promise| promise.holds(state, chance))?;
+                played.push(walk::told(state));
+                Ok(())
+            })
+            .map_err(told)?;
+            let mut before = played.into_iter();
+            walk(self.entry, &lay, number, self.ticks, &mut self.mover(number)?, &mut |state, _| {
+                let (before, now) = (before.next().unwrap_or_default(), walk::told(state));
+                (before == now).then_some(()).ok_or_else(|| {
+                    format!("the same seed gives another match: it was {before}, and played again it is {now}")
+                })
+            })
+            .map_err(told)?;
+        }
+        promises.iter().try_for_each(|promise| promise.seen()).map_err(|what| Broken { at: at.clone(), what })?;
+        careless::check(&lay, self.ticks).map_err(|what| Broken { at, what })
+    }
+
+    fn laid(&self, rules: &Knobs, level: &Level) -> Result<GameFactory<G>, String> {
+        let rules = rules.resolve(&self.entry.sheet().rules).map_err(|errors| in_words(&errors))?;
+        self.entry.laid(&rules, level)
+    }
+
+    fn mover(&self, number: u64) -> Result<Mover<G>, Broken> {
+        match self.draw {
+            Some(draw) => Ok(Mover::Draw(draw)),
+            None => Mover::agents(self.entry, number),
+        }
+    }
+}
+
+/// A promise that a game does not keep.
+#[derive(Clone, PartialEq, Eq)]
+pub struct Broken {
+    at: String,
+    what: String,
+}
+
+impl fmt::Display for Broken {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}: {}", self.at, self.what)
+    }
+}
+
+/// The same words: a test that returns it prints it so.
+impl fmt::Debug for Broken {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{self}")
+    }
+}
+
+impl std::error::Error for Broken {}
+
+/// A level of this name with its knobs at their defaults.
+fn default_level(sheet: &GameSheet, name: &str) -> Level {
+    Level::named(name, Knobs::default()).resolve(sheet).expect("no knob of a level of the sheet is set")
+}
+
+fn in_words(errors: &[impl fmt::Display]) -> String {
+    errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
+}
