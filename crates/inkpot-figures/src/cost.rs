@@ -1,4 +1,4 @@
-//! Strength against cost: what an agent gains for the time it thinks.
+//! Strength against cost: what an agent gains by the states that it looks at, or the time it thinks.
 
 use crate::Drawing;
 use crate::axis::Axis;
@@ -11,19 +11,47 @@ const ALL_NAMED: usize = 24;
 /// Names written in larger ones.
 const NAMED: usize = 10;
 
-/// Win rates or ratings over the time of a decision, on a logarithmic axis.
+/// Win rates or ratings over the cost of a decision, on a logarithmic axis.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Cost {
     /// Title, subtitle, caption.
     pub words: Words,
     /// What strength is told in.
     pub strength: Strength,
+    /// What cost is told in.
+    pub of: CostOf,
     /// The agents, or the points of a sweep.
     pub marks: Vec<CostMark>,
     /// Whether the marks are points of one knob, to be joined in their order.
     pub joined: bool,
-    /// Time that the game has for a decision, in microseconds.
+    /// Time that the game has for a decision, in microseconds; none where cost is told in states.
     pub frame_us: Option<f64>,
+}
+
+/// What cost is told in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum CostOf {
+    /// States advanced a decision.
+    States,
+    /// Microseconds a decision.
+    Time,
+}
+
+impl CostOf {
+    fn axis(self, large: bool) -> &'static str {
+        match self {
+            Self::States => "States advanced a decision",
+            Self::Time if large => "Median time of a decision",
+            Self::Time => "Time of a decision: median, and to the right the time that 99 of 100 stay within",
+        }
+    }
+
+    fn said(self, x: f64) -> String {
+        match self {
+            Self::States => states(x),
+            Self::Time => time(x),
+        }
+    }
 }
 
 /// What strength is told in.
@@ -58,10 +86,10 @@ pub struct CostMark {
     pub name: String,
     /// Its win rate or rating.
     pub rate: Estimate,
-    /// Mean time of a decision in microseconds, above 0.
-    pub mean_us: f64,
-    /// Time within which 99 of 100 decisions stay.
-    pub p99_us: Option<f64>,
+    /// What a decision costs, above 0; none if it looks at nothing.
+    pub cost: Option<f64>,
+    /// What 99 of 100 decisions stay within.
+    pub most: Option<f64>,
 }
 
 impl Cost {
@@ -70,53 +98,56 @@ impl Cost {
         let mut canvas = framed(&self.words, HEIGHT);
         let (top, bottom) = (TOP + 24.0, HEIGHT - BOTTOM - 56.0);
         let rates = self.rates((bottom, top));
-        let times = self.times();
+        let costs = self.costs();
         let label = Type::new(LABEL, SECOND);
         for (y, text) in rates.ticks(5) {
             let text = if self.strength == Strength::WinRate { percent(y) } else { text };
             canvas.line((PADDING + 56.0, rates.at(y)), (WIDTH - PADDING, rates.at(y)), GRID, 1.0);
             canvas.text((PADDING + 44.0, rates.at(y) + 5.0), &text, label, Anchor::End);
         }
-        for (x, text) in times.ticks() {
-            canvas.line((times.at(x), bottom), (times.at(x), bottom + 6.0), AXIS, 1.0);
-            canvas.text((times.at(x), bottom + 26.0), &text, label, Anchor::Middle);
+        for (x, text) in costs.ticks(self.of) {
+            canvas.line((costs.at(x), bottom), (costs.at(x), bottom + 6.0), AXIS, 1.0);
+            canvas.text((costs.at(x), bottom + 26.0), &text, label, Anchor::Middle);
         }
         canvas.line((PADDING + 56.0, bottom), (WIDTH - PADDING, bottom), AXIS, 1.0);
-        let name = if self.is_large() {
-            "Mean time of a decision"
-        } else {
-            "Time of a decision: mean, and to the right the time that 99 of 100 stay within"
-        };
         let middle = (PADDING + 56.0).midpoint(WIDTH - PADDING);
-        canvas.text((middle, bottom + 52.0), name, Type::new(LABEL, INK).bold(), Anchor::Middle);
+        canvas.text(
+            (middle, bottom + 52.0),
+            self.of.axis(self.is_large()),
+            Type::new(LABEL, INK).bold(),
+            Anchor::Middle,
+        );
         canvas.text((PADDING, top - 24.0), self.strength.name(), Type::new(LABEL, INK).bold(), Anchor::Start);
         if let Some(frame) = self.frame_us {
-            canvas.dashes((times.at(frame), top), (times.at(frame), bottom), ORANGE, 1.5, (6.0, 5.0));
+            canvas.dashes((costs.at(Some(frame)), top), (costs.at(Some(frame)), bottom), ORANGE, 1.5, (6.0, 5.0));
             let text = format!("a frame: {}", time(frame));
             let kind = Type::new(LABEL, ORANGE_TEXT).bold();
-            let (x, anchor) = if times.at(frame) > WIDTH - 240.0 { (-8.0, Anchor::End) } else { (8.0, Anchor::Start) };
-            canvas.text((times.at(frame) + x, bottom - 10.0), &text, kind, anchor);
+            let (x, anchor) =
+                if costs.at(Some(frame)) > WIDTH - 240.0 { (-8.0, Anchor::End) } else { (8.0, Anchor::Start) };
+            canvas.text((costs.at(Some(frame)) + x, bottom - 10.0), &text, kind, anchor);
         }
         if self.joined {
-            let points = self.marks.iter().map(|mark| (times.at(mark.mean_us), rates.at(mark.rate.value)));
+            let points = self.marks.iter().map(|mark| (costs.at(mark.cost), rates.at(mark.rate.value)));
             canvas.path(points.collect(), tint(INDIGO, 0.3), 2.0);
         }
         for mark in &self.marks {
             let even = self.strength.even();
-            let p99_us = mark.p99_us.filter(|_| !self.is_large());
-            CostMark { p99_us, ..mark.clone() }.draw(&mut canvas, &times, &rates, even);
+            let most = mark.most.filter(|_| !self.is_large());
+            CostMark { most, ..mark.clone() }.draw(&mut canvas, &costs, &rates, even);
         }
-        self.names(&mut canvas, &times, &rates);
+        self.names(&mut canvas, &costs, &rates);
         canvas.finish()
     }
 
-    fn times(&self) -> LogAxis {
+    fn costs(&self) -> LogAxis {
         let all = || {
-            let marks = self.marks.iter().flat_map(|mark| [Some(mark.mean_us), mark.p99_us]);
-            marks.flatten().chain(self.frame_us).filter(|time| *time > 0.0)
+            let marks = self.marks.iter().flat_map(|mark| [mark.cost, mark.most]);
+            marks.flatten().chain(self.frame_us).filter(|cost| *cost > 0.0)
         };
         let (low, high) = (all().fold(f64::INFINITY, f64::min), all().fold(0.0, f64::max));
-        LogAxis::new((low.min(high), high), (PADDING + 76.0, WIDTH - PADDING - 60.0))
+        let none = self.marks.iter().any(|mark| mark.cost.is_none()).then_some(PADDING + 96.0);
+        let left = if none.is_some() { PADDING + 196.0 } else { PADDING + 76.0 };
+        LogAxis::new((low.min(high), high), (left, WIDTH - PADDING - 60.0), none)
     }
 
     fn rates(&self, pixels: (f64, f64)) -> Axis {
@@ -135,7 +166,9 @@ impl Cost {
     /// The marks with a name: in a large field the strongest of those that nobody beats at less cost.
     fn named(&self) -> Vec<&CostMark> {
         let beaten = |mark: &CostMark| {
-            let better = |other: &CostMark| other.mean_us <= mark.mean_us && other.rate.value > mark.rate.value;
+            let better = |other: &CostMark| {
+                other.cost.unwrap_or(0.0) <= mark.cost.unwrap_or(0.0) && other.rate.value > mark.rate.value
+            };
             self.marks.iter().any(better)
         };
         let mut named: Vec<&CostMark> = self.marks.iter().filter(|mark| !self.is_large() || !beaten(mark)).collect();
@@ -147,14 +180,15 @@ impl Cost {
     }
 
     /// Names beside their marks, moved apart where they would collide.
-    fn names(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis) {
+    fn names(&self, canvas: &mut Canvas, costs: &LogAxis, rates: &Axis) {
         let kind = Type::new(LABEL, INK).bold();
-        let mut taken: Vec<[f64; 4]> = self.marks.iter().map(|mark| mark.room(times, rates)).collect();
-        taken.extend(self.frame_us.map(|frame| [times.at(frame) - 2.0, 0.0, times.at(frame) + 2.0, HEIGHT]));
+        let mut taken: Vec<[f64; 4]> = self.marks.iter().map(|mark| mark.room(costs, rates)).collect();
+        taken
+            .extend(self.frame_us.map(|frame| [costs.at(Some(frame)) - 2.0, 0.0, costs.at(Some(frame)) + 2.0, HEIGHT]));
         for mark in self.named() {
             let name = canvas.fit(&mark.name, kind, 220.0);
             let width = canvas.measure(&name, kind);
-            let (at, y) = (times.at(mark.mean_us), rates.at(mark.rate.value));
+            let (at, y) = (costs.at(mark.cost), rates.at(mark.rate.value));
             let room = |x: f64, y: f64| [x, y - 14.0, x + width, y + 4.0];
             let free = |&(x, y): &(f64, f64)| {
                 let own = room(x, y);
@@ -177,42 +211,56 @@ impl Cost {
 
 impl CostMark {
     /// What its dot and its interval cover.
-    fn room(&self, times: &LogAxis, rates: &Axis) -> [f64; 4] {
-        let (x, y) = (times.at(self.mean_us), rates.at(self.rate.value));
+    fn room(&self, costs: &LogAxis, rates: &Axis) -> [f64; 4] {
+        let (x, y) = (costs.at(self.cost), rates.at(self.rate.value));
         [x - 7.0, rates.at(self.rate.high).min(y - 7.0), x + 7.0, rates.at(self.rate.low).max(y + 7.0)]
     }
 
-    fn draw(&self, canvas: &mut Canvas, times: &LogAxis, rates: &Axis, even: f64) {
-        let at = (times.at(self.mean_us), rates.at(self.rate.value));
+    fn draw(&self, canvas: &mut Canvas, costs: &LogAxis, rates: &Axis, even: f64) {
+        let at = (costs.at(self.cost), rates.at(self.rate.value));
         let colour = if self.rate.clear_of(even) { INDIGO } else { tint(INDIGO, 0.45) };
         canvas.line((at.0, rates.at(self.rate.low)), (at.0, rates.at(self.rate.high)), tint(colour, 0.55), 4.0);
-        if let Some(p99) = self.p99_us.filter(|p99| *p99 > self.mean_us) {
-            canvas.line(at, (times.at(p99), at.1), AXIS, 1.5);
-            canvas.line((times.at(p99), at.1 - 5.0), (times.at(p99), at.1 + 5.0), AXIS, 1.5);
+        if let Some(most) = self.most.filter(|most| self.cost.is_some_and(|cost| *most > cost)) {
+            let end = costs.at(Some(most));
+            canvas.line(at, (end, at.1), AXIS, 1.5);
+            canvas.line((end, at.1 - 5.0), (end, at.1 + 5.0), AXIS, 1.5);
         }
         canvas.disc(at, 6.5, colour);
     }
 }
 
-/// A logarithmic axis of times in microseconds, from one decade to another.
+/// A logarithmic axis of costs, from one decade to another, with a place before it for what costs nothing.
 struct LogAxis {
     axis: Axis,
     decades: (i32, i32),
+    none: Option<f64>,
 }
 
 impl LogAxis {
-    fn new((low, high): (f64, f64), pixels: (f64, f64)) -> Self {
+    fn new((low, high): (f64, f64), pixels: (f64, f64), none: Option<f64>) -> Self {
         let first = if low.is_finite() && low > 0.0 { low.log10().floor() as i32 } else { 0 };
         let last = (high.max(1e-3).log10().ceil() as i32).max(first + 1);
-        Self { axis: Axis::new((f64::from(first), f64::from(last)), pixels), decades: (first, last) }
+        Self { axis: Axis::new((f64::from(first), f64::from(last)), pixels), decades: (first, last), none }
     }
 
-    fn at(&self, us: f64) -> f64 {
-        self.axis.at(us.max(1e-9).log10())
+    fn at(&self, cost: Option<f64>) -> f64 {
+        let least = self.none.unwrap_or_else(|| self.axis.at(f64::from(self.decades.0)));
+        cost.map_or(least, |cost| self.axis.at(cost.max(1e-9).log10()))
     }
 
-    fn ticks(&self) -> Vec<(f64, String)> {
-        (self.decades.0..=self.decades.1).map(|decade| 10f64.powi(decade)).map(|us| (us, time(us))).collect()
+    fn ticks(&self, of: CostOf) -> Vec<(Option<f64>, String)> {
+        let decades = (self.decades.0..=self.decades.1).map(|decade| 10f64.powi(decade));
+        let none = self.none.map(|_| (None, "none".to_string()));
+        none.into_iter().chain(decades.map(|cost| (Some(cost), of.said(cost)))).collect()
+    }
+}
+
+/// A power of ten of states, in digits up to a million.
+fn states(x: f64) -> String {
+    match x {
+        x if x < 1e3 => format!("{x}"),
+        x if x < 1e6 => format!("{},000", x / 1e3),
+        x => format!("{} million", x / 1e6),
     }
 }
 
@@ -232,9 +280,13 @@ mod tests {
 
     #[test]
     fn the_axis_covers_whole_decades_and_tells_them_in_fitting_units() {
-        let axis = LogAxis::new((30.0, 21_000.0), (0.0, 400.0));
-        let ticks: Vec<String> = axis.ticks().into_iter().map(|(_, text)| text).collect();
-        assert_eq!(ticks, ["10 µs", "100 µs", "1 ms", "10 ms", "100 ms"]);
-        assert_eq!((axis.at(10.0), axis.at(1e5)), (0.0, 400.0));
+        let axis = LogAxis::new((30.0, 21_000.0), (0.0, 400.0), None);
+        let ticks = |axis: &LogAxis, of| axis.ticks(of).into_iter().map(|(_, text)| text).collect::<Vec<_>>();
+        assert_eq!(ticks(&axis, CostOf::Time), ["10 µs", "100 µs", "1 ms", "10 ms", "100 ms"]);
+        assert_eq!((axis.at(Some(10.0)), axis.at(Some(1e5))), (0.0, 400.0));
+        let axis = LogAxis::new((300.0, 2e6), (100.0, 400.0), Some(20.0));
+        let told = ["none", "100", "1,000", "10,000", "100,000", "1 million", "10 million"];
+        assert_eq!(ticks(&axis, CostOf::States), told);
+        assert_eq!((axis.at(None), axis.at(Some(100.0))), (20.0, 100.0));
     }
 }

@@ -25,7 +25,7 @@ mod running;
 mod surface;
 
 pub use aim::{Aim, AimLine};
-pub use cost::{Cost, CostMark, Strength};
+pub use cost::{Cost, CostMark, CostOf, Strength};
 pub use distribution::{Distribution, Group};
 pub use drawing::{Drawing, DrawingError, Hotspot};
 pub use forest::{Forest, ForestRow};

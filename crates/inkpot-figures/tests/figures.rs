@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use inkpot_figures::{
-    Answer, Cost, CostMark, Distribution, Drawing, Estimate, Forest, ForestRow, Group, Matrix, MatrixOf, Measures,
-    OptionRow, OptionValues, Panel, PanelMark, Rates, RatesRow, Response, ResponsePoint, Rounds, RoundsLine, Running,
-    Strength, Surface, Words,
+    Answer, Cost, CostMark, CostOf, Distribution, Drawing, Estimate, Forest, ForestRow, Group, Matrix, MatrixOf,
+    Measures, OptionRow, OptionValues, Panel, PanelMark, Rates, RatesRow, Response, ResponsePoint, Rounds, RoundsLine,
+    Running, Strength, Surface, Words,
 };
 use resvg::usvg::{Options, Tree, fontdb};
 
@@ -153,15 +153,15 @@ fn options(values: &[Option<f64>], share: Option<f64>) -> Drawing {
     OptionValues { words: words(), rows: values.iter().enumerate().map(row).collect() }.draw()
 }
 
-fn cost(times: &[f64], joined: bool, frame_us: Option<f64>) -> Drawing {
-    let mark = |(i, &mean_us): (usize, &f64)| CostMark {
+fn cost(of: CostOf, costs: &[f64], joined: bool, frame_us: Option<f64>) -> Drawing {
+    let mark = |(i, &cost): (usize, &f64)| CostMark {
         name: if i == 1 { LONG.into() } else { format!("depth {i}") },
-        rate: estimate(i as f64 / times.len() as f64),
-        mean_us,
-        p99_us: (i % 2 == 0).then_some(mean_us * 8.0),
+        rate: estimate(i as f64 / costs.len() as f64),
+        cost: (cost > 0.0).then_some(cost),
+        most: (i % 2 == 0).then_some(cost * 8.0),
     };
-    let marks = times.iter().enumerate().map(mark).collect();
-    Cost { words: words(), strength: Strength::WinRate, marks, joined, frame_us }.draw()
+    let marks = costs.iter().enumerate().map(mark).collect();
+    Cost { words: words(), strength: Strength::WinRate, of, marks, joined, frame_us }.draw()
 }
 
 /// Every figure with a name, ordinary and awkward.
@@ -204,10 +204,12 @@ fn all() -> Vec<(&'static str, Drawing)> {
         ("thirty equal options", options(&[Some(0.5); 30], None)),
         ("options that all lose", options(&[Some(-1.0), Some(-2e6)], Some(1.0))),
         ("no option looked at", options(&[None, None], None)),
-        ("strength against cost", cost(&[0.1, 4.0, 90.0, 2e5, 3e6], false, Some(16_700.0))),
-        ("many grades at one time", cost(&[100.0; 20], true, None)),
-        ("one quick agent in a long frame", cost(&[1e-3], false, Some(1e9))),
-        ("nobody timed", cost(&[], false, None)),
+        ("strength against cost", cost(CostOf::Time, &[0.1, 4.0, 90.0, 2e5, 3e6], false, Some(16_700.0))),
+        ("many grades at one time", cost(CostOf::Time, &[100.0; 20], true, None)),
+        ("one quick agent in a long frame", cost(CostOf::Time, &[1e-3], false, Some(1e9))),
+        ("strength against states", cost(CostOf::States, &[0.0, 4.0, 135.0, 3_083.0, 2e6], false, None)),
+        ("nobody searches", cost(CostOf::States, &[0.0, 0.0], false, None)),
+        ("nobody timed", cost(CostOf::Time, &[], false, None)),
     ]
 }
 

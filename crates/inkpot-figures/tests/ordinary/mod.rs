@@ -1,7 +1,7 @@
 //! Every figure on ordinary data.
 
 use inkpot_figures::{
-    Aim, AimLine, Answer, Cost, CostMark, Distribution, Drawing, Estimate, Forest, ForestRow, Front, FrontAxis,
+    Aim, AimLine, Answer, Cost, CostMark, CostOf, Distribution, Drawing, Estimate, Forest, ForestRow, Front, FrontAxis,
     FrontMark, Group, Ladder, LadderPanel, LadderRow, Matrix, MatrixOf, Measures, OptionRow, OptionValues, Panel,
     PanelMark, Rates, RatesRow, Response, ResponsePoint, Rounds, RoundsLine, Running, Strength, Surface, Words,
 };
@@ -157,11 +157,12 @@ pub(crate) fn cost() -> Drawing {
     let mark = |(i, (name, rate, margin)): (usize, (&str, f64, f64))| CostMark {
         name: name.into(),
         rate: estimate(rate, margin),
-        mean_us: 10f64.powi(i as i32),
-        p99_us: Some(3.0 * 10f64.powi(i as i32)),
+        cost: Some(10f64.powi(i as i32)),
+        most: Some(3.0 * 10f64.powi(i as i32)),
     };
     let marks = birds().into_iter().enumerate().map(mark).collect();
-    Cost { words: words(), strength: Strength::WinRate, marks, joined: false, frame_us: Some(16_700.0) }.draw()
+    let (strength, of) = (Strength::WinRate, CostOf::Time);
+    Cost { words: words(), strength, of, marks, joined: false, frame_us: Some(16_700.0) }.draw()
 }
 
 pub(crate) fn options() -> Drawing {

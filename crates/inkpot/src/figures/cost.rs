@@ -1,69 +1,68 @@
-//! Strength against cost, from a stored study.
+//! Strength against what decisions cost, from a stored study.
 
-use inkpot_figures::{Cost, CostMark, Strength, Words};
+use inkpot_figures::{Cost, CostMark, CostOf, Strength, Words};
+use inkpot_ledger::DecisionTime;
 use inkpot_stats::Interval;
 
 use super::{Gallery, estimate};
 use crate::show::costs::{duration, frame_us};
 use crate::show::entrants::ranked;
+use crate::show::format::count;
 
-/// Win rates against the time of a decision: of the entrants of a field, of the first one over the points of a sweep.
-pub(super) fn cost(gallery: &Gallery) -> Cost {
+/// Strength against the states that a decision advances, or the time it takes: of the entrants of a field, of the first
+/// one over the points of a sweep.
+pub(super) fn cost(gallery: &Gallery, of: CostOf) -> Cost {
     let sweep = gallery.summary.sweep().is_some();
-    let marks = if sweep { points(gallery) } else { entrants(gallery) };
+    let marks = if sweep { points(gallery, of) } else { entrants(gallery, of) };
     let whose = if sweep {
         format!("of {} over {}", gallery.summary.entrants[0].name, gallery.plan.vary_name(&gallery.plan.vary()[0]))
     } else {
         "of each entrant".to_string()
     };
     let rated = !gallery.summary.ratings().is_empty();
-    let strength = if rated { Strength::Rating } else { Strength::WinRate };
-    let each = gallery.each();
+    let (strength, said) = if rated { (Strength::Rating, "Rating") } else { (Strength::WinRate, "Win rate") };
+    let (against, method) = match of {
+        CostOf::States => ("the states that a decision advances", "States are means over all decisions.".into()),
+        CostOf::Time => {
+            ("the time it takes to decide", format!("Times of one machine, good to 9 %.{}", untimed(gallery, &marks)))
+        }
+    };
     let a = if sweep { "point" } else { "pairing" };
     Cost {
         words: Words {
-            title: title(&marks, strength),
-            subtitle: format!(
-                "{} {whose} against the time it takes to decide; {each} a {a}",
-                if strength == Strength::Rating { "Rating" } else { "Win rate" }
-            ),
-            caption: gallery.caption(&format!("Times of one machine, good to 9 %.{}", untimed(gallery, &marks))),
+            title: title(&marks, strength, of),
+            subtitle: format!("{said} {whose} against {against}; {} a {a}", gallery.each()),
+            caption: gallery.caption(&method),
         },
         strength,
+        of,
         marks,
         joined: sweep,
-        frame_us: frame_us(&gallery.plan),
+        frame_us: frame_us(&gallery.plan).filter(|_| of == CostOf::Time),
     }
 }
 
 /// What the strongest one costs, against the cheapest.
-fn title(marks: &[CostMark], strength: Strength) -> String {
+fn title(marks: &[CostMark], strength: Strength, of: CostOf) -> String {
+    let cost = |mark: &CostMark| mark.cost.unwrap_or(0.0);
     let by_rate = |a: &&CostMark, b: &&CostMark| a.rate.value.total_cmp(&b.rate.value);
-    let by_time = |a: &&CostMark, b: &&CostMark| a.mean_us.total_cmp(&b.mean_us);
-    let (Some(best), Some(cheapest)) = (marks.iter().max_by(by_rate), marks.iter().min_by(by_time)) else {
+    let by_cost = |a: &&CostMark, b: &&CostMark| cost(a).total_cmp(&cost(b));
+    let (Some(best), Some(cheapest)) = (marks.iter().max_by(by_rate), marks.iter().min_by(by_cost)) else {
         return "No decision was timed".into();
     };
     let rate = |mark: &CostMark| match strength {
         Strength::WinRate => format!("wins {:.0} %", mark.rate.value * 100.0),
         Strength::Rating => format!("is rated {:.0}", mark.rate.value),
     };
+    let price = |mark: &CostMark| match (mark.cost, of) {
+        (None, _) => "without a search".to_string(),
+        (Some(states), CostOf::States) => format!("at {} states a decision", count(states.round() as u64)),
+        (Some(us), CostOf::Time) => format!("at {} a decision", duration(us)),
+    };
     if best.name == cheapest.name {
-        return format!(
-            "{} is both the strongest and the quickest: it {} at {} a decision",
-            best.name,
-            rate(best),
-            duration(best.mean_us)
-        );
+        return format!("{} is the strongest at the least cost: it {} {}", best.name, rate(best), price(best));
     }
-    format!(
-        "{} {} at {} a decision; {} {} at {}",
-        best.name,
-        rate(best),
-        duration(best.mean_us),
-        cheapest.name,
-        rate(cheapest),
-        duration(cheapest.mean_us)
-    )
+    format!("{} {} {}; {} {} {}", best.name, rate(best), price(best), cheapest.name, rate(cheapest), price(cheapest))
 }
 
 /// Which entrants were so quick that none of their decisions was timed.
@@ -77,29 +76,42 @@ fn untimed(gallery: &Gallery, marks: &[CostMark]) -> String {
     if names.is_empty() { String::new() } else { format!(" Too quick to be timed: {}.", names.join(", ")) }
 }
 
-fn entrants(gallery: &Gallery) -> Vec<CostMark> {
-    let mark = |(name, rate): (&String, Option<Interval>)| {
-        let times = gallery.manifest.decision_times.iter();
-        let time = times.clone().find(|time| time.point.is_none() && time.entrant == *name)?;
-        Some(CostMark { name: name.clone(), rate: estimate(&rate?), mean_us: time.mean_us, p99_us: time.p99_us })
+/// A mark, where strength and cost are known; `states` are those of a mean decision, if it searches.
+fn mark(
+    name: &str,
+    rate: Option<Interval>,
+    of: CostOf,
+    states: Option<f64>,
+    time: Option<&DecisionTime>,
+) -> Option<CostMark> {
+    let (cost, most) = match of {
+        CostOf::States => (states, None),
+        CostOf::Time => time.map(|time| (Some(time.p50_us.unwrap_or(time.mean_us)), time.p99_us))?,
     };
-    if gallery.summary.ratings().is_empty() {
-        return ranked(gallery.summary)
-            .into_iter()
-            .filter_map(|entrant| mark((&entrant.name, entrant.win_rate)))
-            .collect();
-    }
-    gallery.summary.ratings().iter().filter_map(|own| mark((&own.name, own.rating))).collect()
+    Some(CostMark { name: name.into(), rate: estimate(&rate?), cost, most })
 }
 
-fn points(gallery: &Gallery) -> Vec<CostMark> {
+fn entrants(gallery: &Gallery, of: CostOf) -> Vec<CostMark> {
+    let one = |(name, rate): (&String, Option<Interval>)| {
+        let time = gallery.manifest.decision_times.iter().find(|time| time.point.is_none() && time.entrant == *name);
+        let own = gallery.summary.entrants.iter().find(|entrant| entrant.name == *name)?;
+        mark(name, rate, of, own.nodes.map(|nodes| nodes.value), time)
+    };
+    let ratings = gallery.summary.ratings();
+    if ratings.is_empty() {
+        return ranked(gallery.summary).into_iter().filter_map(|own| one((&own.name, own.win_rate))).collect();
+    }
+    ratings.iter().filter_map(|own| one((&own.name, own.rating))).collect()
+}
+
+fn points(gallery: &Gallery, of: CostOf) -> Vec<CostMark> {
     let first = &gallery.summary.entrants[0].name;
     let points = gallery.plan.cells.iter().zip(gallery.summary.points());
-    let mark = |(cell, point): (&inkpot_lab::Cell, &inkpot_lab::PointSummary)| {
+    let one = |(cell, point): (&inkpot_lab::Cell, &inkpot_lab::PointSummary)| {
         let name = gallery.plan.cell_name(cell);
         let mut times = gallery.manifest.decision_times.iter();
-        let time = times.find(|time| time.entrant == *first && time.point.as_ref() == Some(&name))?;
-        Some(CostMark { name, rate: estimate(&point.win_rate?), mean_us: time.mean_us, p99_us: time.p99_us })
+        let time = times.find(|time| time.entrant == *first && time.point.as_ref() == Some(&name));
+        mark(&name, point.win_rate, of, point.nodes.map(|nodes| nodes.value), time)
     };
-    points.filter_map(mark).collect()
+    points.filter_map(one).collect()
 }

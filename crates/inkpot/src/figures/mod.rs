@@ -7,7 +7,7 @@ pub(crate) mod name;
 mod spread;
 
 use inkpot_core::{Measure, nearest};
-use inkpot_figures::{Drawing, Estimate};
+use inkpot_figures::{CostOf, Drawing, Estimate};
 use inkpot_lab::{Plan, Summary};
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
@@ -88,15 +88,20 @@ impl<'a> Gallery<'a> {
                 }));
             fitting.push(Fitting::new(Name::Measures, || Ok(self.measures().draw())));
         }
-        fitting.extend(self.cost());
+        fitting.extend(self.costs());
         fitting
     }
 
-    /// What decisions cost, where somebody searches.
-    pub(crate) fn cost(&self) -> Option<Fitting<'_>> {
-        let thinks = self.summary.entrants.iter().any(|entrant| entrant.nodes.is_some());
-        let timed = thinks && !self.manifest.decision_times.is_empty();
-        timed.then(|| Fitting::new(Name::Cost, || Ok(cost::cost(self).draw())))
+    /// What decisions cost in states and in time, where somebody searches.
+    pub(crate) fn costs(&self) -> Vec<Fitting<'_>> {
+        if self.summary.entrants.iter().all(|entrant| entrant.nodes.is_none()) {
+            return Vec::new();
+        }
+        let mut fitting = vec![Fitting::new(Name::Cost, || Ok(cost::cost(self, CostOf::States).draw()))];
+        if !self.manifest.decision_times.is_empty() {
+            fitting.push(Fitting::new(Name::Times, || Ok(cost::cost(self, CostOf::Time).draw())));
+        }
+        fitting
     }
 
     pub(crate) fn caption(&self, method: &str) -> String {

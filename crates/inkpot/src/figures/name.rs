@@ -19,8 +19,10 @@ pub(crate) enum Name {
     Lengths,
     /// Measures side by side
     Measures,
-    /// Win rate or rating against the time of a decision
+    /// Win rate or rating against the states that a decision advances
     Cost,
+    /// Win rate or rating against the time of a decision
+    Times,
     /// Ratings with intervals, best first
     Ratings,
     /// Where pairs differ from what ratings say

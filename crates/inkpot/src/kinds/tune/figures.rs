@@ -24,7 +24,7 @@ pub(super) fn fitting<'g>(found: &'g TuneFinding, gallery: &'g Gallery) -> Resul
             fitting.push(Fitting::new(Name::Front, move || Ok(front.draw())));
         }
     }
-    fitting.extend(gallery.cost());
+    fitting.extend(gallery.costs());
     Ok(fitting)
 }
 
