@@ -171,6 +171,16 @@ impl SeatSet {
     }
 }
 
+impl FromIterator<Seat> for SeatSet {
+    fn from_iter<I: IntoIterator<Item = Seat>>(seats: I) -> Self {
+        let mut all = Self::default();
+        for seat in seats {
+            all.insert(seat);
+        }
+        all
+    }
+}
+
 /// How a match came out.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Verdict {

@@ -14,8 +14,7 @@ pub(super) fn check<G: Game>(lay: &GameFactory<G>, ticks: u64) -> Result<(), Str
         if seats.is_empty() {
             break;
         }
-        let mut due = SeatSet::default();
-        seats.iter().for_each(|&seat| due.insert(seat));
+        let due: SeatSet = seats.iter().copied().collect();
         let advance = game.advance(&Choices::none(game.seats()), &mut world);
         if advance != Advance::Faults(due) {
             return Err(format!(

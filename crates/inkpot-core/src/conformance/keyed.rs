@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use serde::Serialize;
 
-use super::promise::{Promise, advanced, listed};
+use super::promise::{Made, Promise, advanced, listed};
 use super::walk::{acting, json};
 use crate::{Chance, Keyed, Options, Seat, folded};
 
@@ -20,7 +20,7 @@ struct Future<K> {
 /// The futures of all keys that were seen.
 struct Keys<K>(HashMap<K, Future<K>>);
 
-pub(super) fn promise<G: Keyed + Options<Action: Serialize> + Clone>() -> Box<dyn Promise<G>> {
+pub(super) fn promise<G: Keyed + Options<Action: Serialize> + Clone>() -> Made<G> {
     Box::new(Keys(HashMap::<G::Key, Future<G::Key>>::new()))
 }
 

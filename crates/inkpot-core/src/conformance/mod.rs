@@ -3,6 +3,7 @@
 
 mod agents;
 mod careless;
+mod imagined;
 mod keyed;
 mod promise;
 mod sheets;
@@ -15,7 +16,7 @@ use crate::{
     Pictured, Playable, Seat,
 };
 
-use promise::Promise;
+use promise::Made;
 use walk::{Mover, walk};
 
 /// Draws an action that the game has to take as legal.
@@ -43,7 +44,7 @@ pub struct Conformance<'a, G: Playable> {
     ticks: u64,
     rules: Vec<Knobs>,
     draw: Option<Draw<G>>,
-    promises: Vec<fn() -> Box<dyn Promise<G>>>,
+    promises: Vec<fn() -> Made<G>>,
     agents: bool,
 }
 
@@ -87,7 +88,7 @@ impl<'a, G: Playable> Conformance<'a, G> {
     where
         G: Imagine + Options,
     {
-        self.with(promise::imagined)
+        self.with(imagined::promise)
     }
 
     /// [`Appraise`]: weights are numbers, and the value of a state is finite for every seat.
@@ -135,7 +136,7 @@ impl<'a, G: Playable> Conformance<'a, G> {
         Self { agents: true, ..self }
     }
 
-    fn with(mut self, promise: fn() -> Box<dyn Promise<G>>) -> Self {
+    fn with(mut self, promise: fn() -> Made<G>) -> Self {
         self.promises.push(promise);
         self
     }

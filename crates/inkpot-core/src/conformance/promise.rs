@@ -1,10 +1,7 @@
 //! What a game promises by each of its capabilities.
 
 use super::walk::{acting, json, reads_back};
-use crate::{Advance, Appraise, Chance, Choices, Game, Imagine, Knobs, Noted, Options, Pictured, Scene, Seat, Shape};
-
-/// How often an imagined state is played on, and how far.
-const PLAYED_ON: usize = 20;
+use crate::{Advance, Appraise, Chance, Choices, Game, Knobs, Noted, Options, Pictured, Scene, Seat, Shape};
 
 /// A promise that is checked at every state of the matches of one level.
 pub(super) trait Promise<G> {
@@ -16,6 +13,9 @@ pub(super) trait Promise<G> {
         Ok(())
     }
 }
+
+/// A promise made ready for the matches of one level.
+pub(super) type Made<G> = Box<dyn Promise<G>>;
 
 impl<G, F: FnMut(&G, &mut Chance) -> Result<(), String>> Promise<G> for F {
     fn holds(&mut self, state: &G, chance: &mut Chance) -> Result<(), String> {
@@ -52,8 +52,7 @@ pub(super) fn advanced<G: Game + Clone>(
     Ok((next, advance))
 }
 
-pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::DeserializeOwned> + 'static>()
--> Box<dyn Promise<G>> {
+pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::DeserializeOwned> + 'static>() -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         for seat in acting(state)? {
             let options = listed(state, seat);
@@ -76,118 +75,7 @@ pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::Deseriali
     })
 }
 
-/// Whether a game can be imagined at all, beside what has to hold of what it gives.
-struct Imagined(bool);
-
-pub(super) fn imagined<G>() -> Box<dyn Promise<G>>
-where
-    G: Imagine + Options<Action: serde::Serialize, View: serde::Serialize> + 'static,
-{
-    Box::new(Imagined(false))
-}
-
-impl<G> Promise<G> for Imagined
-where
-    G: Imagine + Options<Action: serde::Serialize, View: serde::Serialize>,
-{
-    fn holds(&mut self, state: &G, chance: &mut Chance) -> Result<(), String> {
-        let seats = acting(state)?;
-        if !seats.is_empty() {
-            copied(state, chance)?;
-        }
-        for seat in seats {
-            let Some(imagined) = state.imagine(seat, chance) else { continue };
-            self.0 = true;
-            let differs = |what: &str, imagined: String, own: String| {
-                format!("{what} in the state that seat {seat} imagines is {imagined}, and in the true one {own}")
-            };
-            let (own, other) = (json(&state.view(seat)), json(&imagined.view(seat)));
-            if own != other {
-                return Err(differs("what it sees", other, own));
-            }
-            let (own, other) = (acting(state)?, acting(&imagined)?);
-            if own != other {
-                return Err(differs("who acts", format!("{other:?}"), format!("{own:?}")));
-            }
-            let (own, other) = (json(&listed(state, seat)), json(&listed(&imagined, seat)));
-            if own != other {
-                return Err(differs("what it may do", other, own));
-            }
-            for of in (0..state.seats()).filter(|&of| state.knows_score(seat, of)) {
-                let (own, other) = (state.scores()[of], imagined.scores()[of]);
-                if own.to_bits() != other.to_bits() {
-                    return Err(differs(&format!("the score of seat {of}"), other.to_string(), own.to_string()));
-                }
-            }
-            played_on(imagined, chance).map_err(|what| format!("in a state that seat {seat} imagines, {what}"))?;
-        }
-        Ok(())
-    }
-
-    fn seen(&self) -> Result<(), String> {
-        let never = || "`imagine` gave no state at all, and agents that think ahead need one".into();
-        self.0.then_some(()).ok_or_else(never)
-    }
-}
-
-/// A copy that is advanced leaves the state as it was, and goes the same way as another copy.
-fn copied<G: Options<Action: serde::Serialize, View: serde::Serialize> + Clone>(
-    state: &G,
-    chance: &mut Chance,
-) -> Result<(), String> {
-    let all = |state: &G| -> Result<Vec<String>, String> {
-        let views = acting(state)?.into_iter().map(|seat| json(&state.view(seat)));
-        Ok(views.chain([format!("{:?}", state.scores())]).collect())
-    };
-    let (before, seed) = (all(state)?, chance.bits());
-    let once = || {
-        let (mut draw, mut world) = (Chance::from_seed(seed), Chance::from_seed(!seed));
-        advanced(state, |seat| state.draw(seat, &mut draw), &mut world)
-    };
-    let ((first, _), (second, _)) = (once()?, once()?);
-    if all(&first)? != all(&second)? {
-        return Err(format!(
-            "two copies of one state go apart under the same choices and the same chance: {:?} and {:?}",
-            all(&first)?,
-            all(&second)?
-        ));
-    }
-    if all(state)? != before {
-        return Err("advancing a copy of the state changed the state itself".into());
-    }
-    Ok(())
-}
-
-fn played_on<G: Options<Action: serde::Serialize> + Clone>(state: G, chance: &mut Chance) -> Result<(), String> {
-    let mut state = state;
-    for _ in 0..PLAYED_ON {
-        let seats = acting(&state)?;
-        if seats.is_empty() {
-            break;
-        }
-        if let Some(seat) = seats.into_iter().find(|&seat| listed(&state, seat).is_empty()) {
-            return Err(format!("seat {seat} acts later on and has no option"));
-        }
-        let mut drawn = Vec::new();
-        let mut draw = Chance::from_seed(chance.bits());
-        let action = |seat| {
-            let action = state.draw(seat, &mut draw);
-            drawn.push(json(&action));
-            action
-        };
-        let (next, advance) = advanced(&state, action, chance)?;
-        match advance {
-            Advance::Fine => state = next,
-            Advance::Faults(_) => {
-                return Err(format!("`draw` gives {}, and `advance` finds it illegal", drawn.join(" and ")));
-            }
-            Advance::Fell(reason) => return Err(format!("the game fell: {reason}")),
-        }
-    }
-    Ok(())
-}
-
-pub(super) fn appraised<G: Appraise + 'static>() -> Box<dyn Promise<G>> {
+pub(super) fn appraised<G: Appraise + 'static>() -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         let knobs = G::weights();
         let values = Knobs::default().resolve(&knobs).map_err(|errors| super::in_words(&errors))?;
@@ -206,7 +94,7 @@ pub(super) fn appraised<G: Appraise + 'static>() -> Box<dyn Promise<G>> {
     })
 }
 
-pub(super) fn noted<G: Noted<View: serde::Serialize> + 'static>() -> Box<dyn Promise<G>> {
+pub(super) fn noted<G: Noted<View: serde::Serialize> + 'static>() -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         let text = state.note();
         if text.lines().count() != 1 || text.trim() != text {
@@ -234,7 +122,7 @@ pub(super) fn noted<G: Noted<View: serde::Serialize> + 'static>() -> Box<dyn Pro
     })
 }
 
-pub(super) fn pictured<G: Pictured + 'static>() -> Box<dyn Promise<G>> {
+pub(super) fn pictured<G: Pictured + 'static>() -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         let mut scene = Scene::default();
         state.scene(&mut scene);

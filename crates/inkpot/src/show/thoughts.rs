@@ -9,8 +9,10 @@ use super::table::{Column, table};
 use crate::failure::Failure;
 
 const BAR: usize = 12;
-/// Actions of a line that are written out.
+/// Actions of a line that are written out, where each is a word.
 const LINE: usize = 12;
+/// Letters of a line that are written out, where actions are longer; two actions are written anyhow.
+const LETTERS: usize = 48;
 /// Column of visits in the table of replies.
 const VISITS: usize = 4;
 /// Options in the figure.
@@ -31,9 +33,14 @@ pub(crate) fn action(value: &Value) -> String {
 
 fn line(actions: &[Value]) -> String {
     let simple = actions.iter().all(|value| !value.is_object());
-    let most = if simple { LINE } else { 2 };
-    let mut words: Vec<String> = actions.iter().take(most).map(action).collect();
-    if actions.len() > most {
+    let all = actions.iter().map(action);
+    let mut letters = 0;
+    let mut fits = |(place, word): &(usize, String)| {
+        letters += word.chars().count() + 2;
+        if simple { *place < LINE } else { *place < 2 || letters <= LETTERS }
+    };
+    let mut words: Vec<String> = all.enumerate().take_while(|word| fits(word)).map(|(_, word)| word).collect();
+    if actions.len() > words.len() {
         words.push("...".into());
     }
     words.join(if simple { " " } else { "; " })
