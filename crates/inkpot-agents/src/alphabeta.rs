@@ -68,7 +68,7 @@ pub(crate) fn mover<G: Options>(state: &G) -> Option<Seat> {
         Acting::One(seat) | Acting::These(&[seat]) => Some(seat),
         Acting::Nobody => None,
         Acting::All | Acting::These(_) => {
-            panic!("minimax needs seats that move in turn, and here several choose at once; take treesearch or horizon")
+            panic!("minimax needs seats that move in turn, and here several choose at once; use treesearch or horizon")
         }
     }
 }

@@ -6,7 +6,7 @@ use inkpot_core::{Halt, Knob, KnobValue, Knobs, Pace, Spent};
 
 /// The group of the knobs below: one is in force.
 const GROUP: &str = "budget";
-/// Once in so many states advanced it is asked whether to stop, by the clock or by who waits.
+/// Once in this many states advanced it is asked whether to stop, by the clock or by who waits.
 const LOOK_EVERY: u64 = 256;
 
 /// What a search may spend on one decision.
@@ -37,7 +37,7 @@ pub(crate) fn nodes(default: i64) -> Knob {
     Knob::whole("nodes", 0..=10_000_000_000, default)
         .unit("states")
         .one_of(GROUP)
-        .help("states it may advance a decision")
+        .help("states that it may advance for a decision")
 }
 
 /// The knob `millis`.
@@ -45,7 +45,7 @@ pub(crate) fn millis() -> Knob {
     Knob::whole("millis", 0..=600_000, 10)
         .unit("ms")
         .one_of(GROUP)
-        .help("time it may take by the clock: no two runs are alike")
+        .help("time that it may take for a decision; no two runs are alike")
 }
 
 impl Budget {
@@ -132,7 +132,7 @@ impl Meter {
         self.look_at = self.most_nodes.min(self.nodes + LOOK_EVERY).max(self.nodes + 1);
     }
 
-    /// What was counted, so many turns deep.
+    /// What was counted, this many turns deep.
     pub(crate) fn spent(&self, depth: u32) -> Spent {
         Spent { iterations: self.iterations, nodes: self.nodes, depth, ..Spent::default() }
     }

@@ -10,7 +10,7 @@ use inkpot_core::{
     Sight, Spent, Thoughts, Weighed, margin,
 };
 
-/// A plan is followed for at most so many ticks for each of its own actions, where others move in between.
+/// A plan is followed for at most this many ticks for each of its own actions, where others move in between.
 const TICKS_AN_ACTION: u32 = 64;
 /// Options told as thoughts, the best ones.
 const TOLD: usize = 12;
@@ -28,7 +28,7 @@ pub fn horizon<G: Options + Imagine + Appraise + 'static>(models: &[AgentKind<G>
     let opponents: Vec<&str> =
         ["random", "idle", "mirror"].into_iter().chain(names.iter().map(String::as_str)).collect();
     let kind = AgentKind::new("horizon", "evolves a plan for the coming turns and does its first action")
-        .knob(budget::iterations("rollouts", 40, "plans tried a decision"))
+        .knob(budget::iterations("rollouts", 40, "plans tried for each decision"))
         .knob(budget::nodes(2_000))
         .knob(budget::millis())
         .knob(Knob::whole("length", 1..=500, 10).unit("actions").help("actions in a plan: how far it looks ahead"))
@@ -36,11 +36,11 @@ pub fn horizon<G: Options + Imagine + Appraise + 'static>(models: &[AgentKind<G>
         .knob(
             Knob::whole("population", 1..=64, 4)
                 .unit("plans")
-                .help("plans that are bred from; 1 only changes the best"),
+                .help("plans that new ones are bred from; with 1 only the best is changed"),
         )
-        .knob(Knob::real("mutation", 0.0..=1.0, 0.3).help("chance of each action of a new plan to be changed"))
+        .knob(Knob::real("mutation", 0.0..=1.0, 0.3).help("probability that an action of a new plan is changed"))
         .knob(Knob::choice("keep", &["yes", "no"]).help("whether the rest of the last plan is tried first"))
-        .knob(Knob::real("discount", 0.0..=1.0, 0.98).help("worth of a gain one action later, for one now"))
+        .knob(Knob::real("discount", 0.0..=1.0, 0.98).help("worth of a gain one action later, relative to one now"))
         .knob(Knob::choice("opponent", &opponents).help("how it expects the others to act"));
     G::weights()
         .into_iter()

@@ -7,7 +7,7 @@ use inkpot_core::{
 
 /// Weaker grades of an agent kind, made by knobs.
 pub trait Graded {
-    /// With the knob `slip`, which makes a weaker player of any agent: so large a share of its decisions is replaced
+    /// With the knob `slip`, which makes a weaker player of any agent: this share of its decisions is replaced
     /// by a random legal one.
     #[must_use]
     fn graded(self) -> Self;

@@ -11,8 +11,8 @@ use crate::rollout::{Playout, Roller};
 
 /// The kind `playouts` for any game that can be imagined. Values are points shares, 0 to 1.
 pub fn playouts<G: Options + Imagine + Appraise + 'static>() -> AgentKind<G> {
-    let kind = AgentKind::new("playouts", "plays every option on many times and takes the one that does best")
-        .knob(budget::iterations("iterations", 300, "playouts a decision, spread evenly over the options"))
+    let kind = AgentKind::new("playouts", "plays out every option many times and takes the one that does best")
+        .knob(budget::iterations("iterations", 300, "playouts for each decision, spread evenly over the options"))
         .knob(budget::nodes(10_000))
         .knob(budget::millis())
         .knob(Playout::knob())

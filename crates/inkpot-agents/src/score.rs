@@ -2,7 +2,7 @@
 
 use std::ops::Neg;
 
-/// Values are kept to one part in so many.
+/// Values are kept to one part in this many.
 const PARTS: f64 = 65_536.0;
 /// Bits for the turns until the end.
 const TURN_BITS: u32 = 16;
@@ -20,7 +20,7 @@ impl Score {
     pub(crate) const LEAST: Self = Self(-i64::MAX);
     pub(crate) const MOST: Self = Self(i64::MAX);
 
-    /// The end of the game, so many turns from the root.
+    /// The end of the game, this many turns from the root.
     #[inline]
     pub(crate) fn end(value: f64, turns: usize) -> Self {
         Self::new(parts(value), (turns as i64).min(FAR - 1))

@@ -50,7 +50,7 @@ pub(crate) struct Table<K> {
 }
 
 impl<K: Copy + Eq + Hash> Table<K> {
-    /// A table that grows up to so many bytes.
+    /// A table that grows up to this many bytes.
     pub(crate) fn new(bytes: usize) -> Self {
         let slots = (bytes / size_of::<Option<Slot<K>>>()).max(FIRST);
         // The largest power of two that fits.

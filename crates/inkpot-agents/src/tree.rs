@@ -42,7 +42,7 @@ impl<A> Arm<A> {
         Self { child: NONE, ..self.clone() }
     }
 
-    /// Counts a visit that gave the seat so much.
+    /// Counts a visit that gave the seat this much.
     #[inline]
     pub(crate) fn visit(&mut self, gain: f64) {
         self.visits += 1;
@@ -86,7 +86,7 @@ pub(crate) struct Tree<A> {
 }
 
 impl<A: Clone + PartialEq> Tree<A> {
-    /// A tree of a bare root that grows up to so many bytes.
+    /// A tree of a bare root that grows up to this many bytes.
     pub(crate) fn new(most_bytes: usize) -> Self {
         let mut tree =
             Self { nodes: Vec::new(), fans: Vec::new(), arms: Vec::new(), joint: HashMap::default(), most_bytes };
@@ -126,7 +126,7 @@ impl<A: Clone + PartialEq> Tree<A> {
         self.bytes_with(MORE) <= self.most_bytes
     }
 
-    /// Bytes held once each part has room for so many more: a part that is full doubles.
+    /// Bytes held once each part has room for this many more: a part that is full doubles.
     fn bytes_with(&self, more: usize) -> usize {
         let held =
             |len: usize, capacity: usize| if len + more > capacity { (2 * capacity).max(len + more) } else { capacity };

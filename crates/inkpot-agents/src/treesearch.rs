@@ -40,12 +40,12 @@ pub(crate) type Same<G> = fn(&G, &G) -> bool;
 
 fn knobs<G: Appraise + Options + Imagine + 'static>() -> AgentKind<G> {
     let kind = AgentKind::new("treesearch", "grows a tree of the likely play by thousands of playouts")
-        .knob(budget::iterations("iterations", 1000, "playouts a decision"))
+        .knob(budget::iterations("iterations", 1000, "playouts for each decision"))
         .knob(budget::nodes(50_000))
         .knob(budget::millis())
         .knob(
             Knob::real("exploration", 0.0..=10.0, 0.5)
-                .help("how much it tries what it has seldom tried: the constant of UCB1"),
+                .help("how much it favours options that it has seldom tried: the constant of UCB1"),
         )
         .knob(Playout::knob())
         .knob(Playout::length_knob())

@@ -52,7 +52,7 @@ fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
 #[test]
 fn minimax_refuses_seats_that_choose_at_once() {
     let explained = weighed(2, |_| Doors::new(), minimax(), &Knobs::default());
-    assert!(explained.fell.unwrap().contains("several choose at once; take treesearch or horizon"));
+    assert!(explained.fell.unwrap().contains("several choose at once; use treesearch or horizon"));
 }
 
 /// Promises no time at all and takes more than the grace.

@@ -22,7 +22,7 @@ pub struct CountRequest {
     pub most_positions: usize,
 }
 
-/// One layer: all that can have happened after so many turns.
+/// One layer: all that can have happened after this many turns.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Layer {
     /// Turns from the start.

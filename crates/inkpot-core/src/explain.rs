@@ -64,7 +64,7 @@ pub fn explain_turn(
     explain(held, seat, layers)
 }
 
-/// Asks the agent of a seat, or of the first that acts, to decide, and to value so many layers of options and replies;
+/// Asks the agent of a seat, or of the first that acts, to decide, and to value this many layers of options and replies;
 /// 1 is the options alone.
 pub fn explain(held: &mut dyn HeldMatch, seat: Option<Seat>, layers: u32) -> Result<Explained, InquiryError> {
     let acting = held.pending();

@@ -32,7 +32,7 @@ pub trait HeldMatch: Send {
     fn scene(&self) -> Option<Scene>;
     /// The position as text, if the game has that.
     fn note(&self) -> Option<String>;
-    /// Asks every agent to value its options from now on, so many layers deep; changes no choice.
+    /// Asks every agent to value its options from now on, this many layers deep; changes no choice.
     fn reflect(&mut self, layers: u32);
     /// Lets the agent of a pending seat decide, and takes its choice for the coming step.
     fn consider(&mut self, seat: Seat) -> Considered;

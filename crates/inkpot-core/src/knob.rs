@@ -217,7 +217,7 @@ pub enum KnobError {
     #[expect(missing_docs, reason = "what was asked, the nearest name there is, all names there are")]
     Unknown { knob: String, nearest: Option<String>, known: Vec<String> },
     /// The value is not allowed.
-    #[error("knob `{knob}` cannot be {value}: it takes {allowed}")]
+    #[error("knob `{knob}` cannot be {value}: it must be {allowed}")]
     #[expect(missing_docs, reason = "the knob, the value given, what is allowed, the nearest allowed word")]
     Value { knob: String, value: KnobValue, allowed: String, nearest: Option<String> },
     /// Several knobs of a group of which one is in force are set.

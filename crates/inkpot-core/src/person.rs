@@ -17,7 +17,7 @@ impl Person {
         Self { chance, matches_before: 0 }
     }
 
-    /// What is left of a slowness or an error after so many matches, if practice wears it down by the power law of
+    /// What is left of a slowness or an error after this many matches, if practice wears it down by the power law of
     /// practice (Newell & Rosenbloom 1981): `(1 + matches)^(-learning)`.
     pub fn practised(&self, learning: f64) -> f64 {
         libm::pow(1.0 + f64::from(self.matches_before), -learning)

@@ -88,7 +88,7 @@ impl<G: Game> Players<G> {
         self.seated[seat].clock.nodes()
     }
 
-    /// Asks every agent to value its options from now on, so many layers deep, for whoever reads its thoughts.
+    /// Asks every agent to value its options from now on, this many layers deep, for whoever reads its thoughts.
     pub fn reflect(&mut self, layers: u32) {
         self.seated.iter_mut().for_each(|seated| seated.agent.reflect(layers));
     }

@@ -39,7 +39,7 @@ impl Played {
     {
         match played {
             Ok(Ok(verdict)) => Self::out(verdict),
-            Ok(Err(Fall::Game(reason))) => Self::after_fall(&format!("fell: {reason}"), None, table),
+            Ok(Err(Fall::Game(reason))) => Self::after_fall(&format!("failed: {reason}"), None, table),
             Ok(Err(Fall::Agent(seat, reason))) => Self::after_fall(&reason.to_string(), Some(seat), table),
             Ok(Err(Fall::Halted)) => Self::never("it was asked to stop".into(), None, 0),
             Err(message) => Self::after_fall(&message, table.players().deciding(), table),
@@ -62,7 +62,7 @@ impl Played {
         // A game that fell over its scores, or has none worth the name, takes the forfeit with it.
         if let Some(own) = &verdict {
             let fell = match catch(|| table.comes_out(own)) {
-                Ok(Err(Fall::Game(reason))) => Some(format!("fell: {reason}")),
+                Ok(Err(Fall::Game(reason))) => Some(format!("failed: {reason}")),
                 Ok(_) => None,
                 Err(message) => Some(message),
             };

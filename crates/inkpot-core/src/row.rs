@@ -134,7 +134,10 @@ impl FromStr for Outcome {
     type Err = String;
 
     fn from_str(text: &str) -> Result<Self, String> {
-        Self::ALL.into_iter().find(|outcome| outcome.word() == text).ok_or_else(|| format!("`{text}` is no outcome"))
+        Self::ALL
+            .into_iter()
+            .find(|outcome| outcome.word() == text)
+            .ok_or_else(|| format!("`{text}` is not an outcome"))
     }
 }
 
@@ -155,12 +158,12 @@ impl Rows {
         Self { width, ..Self::default() }
     }
 
-    /// No rows yet, with `width` measures each and room for so many rows.
+    /// No rows yet, with `width` measures each and room for this many rows.
     pub fn with_capacity(width: usize, rows: usize) -> Self {
         Self { rows: Vec::with_capacity(rows), measures: Vec::with_capacity(rows * width), width }
     }
 
-    /// Keeps the first so many rows.
+    /// Keeps the first this many rows.
     pub fn truncate(&mut self, rows: usize) {
         self.rows.truncate(rows);
         self.measures.truncate(rows * self.width);

@@ -34,7 +34,7 @@ pub struct Casting {
 }
 
 impl Casting {
-    /// One agent in every one of so many seats, each an entrant of its own.
+    /// One agent in every one of this many seats, each an entrant of its own.
     pub fn everywhere(kind: &str, knobs: &Knobs, seats: usize) -> Vec<Self> {
         (0..seats as u16).map(|entrant| Self { entrant, kind: kind.into(), knobs: knobs.clone() }).collect()
     }
@@ -56,11 +56,11 @@ pub enum SettingError {
     #[expect(missing_docs, reason = "the game's name, the seats of its sheet, and the most there can be")]
     TooManySeats { game: String, seats: usize, most: usize },
     /// The level cannot be laid.
-    #[error("the level `{level}` of `{game}` cannot be laid: {reason}")]
+    #[error("the level `{level}` of `{game}` cannot be built: {reason}")]
     #[expect(missing_docs, reason = "the game's name, the level as typed, and what is wrong with it")]
     Level { game: String, level: String, reason: String },
     /// The game or an agent kind panicked while it was made ready.
-    #[error("`{game}` fell while it was made ready: it {reason}")]
+    #[error("`{game}` failed while it was being prepared: it {reason}")]
     #[expect(missing_docs, reason = "the game's name; the panic's message")]
     Fell { game: String, reason: String },
 }

@@ -54,11 +54,11 @@ pub enum PositionError {
     #[expect(missing_docs, reason = "the game's name")]
     NoPositions { game: String },
     /// The text is no position.
-    #[error("this is no position of `{game}`: {reason}")]
+    #[error("this is not a position of `{game}`: {reason}")]
     #[expect(missing_docs, reason = "the game's name; what is wrong and how to write it")]
     Position { game: String, reason: String },
     /// The game panicked over it.
-    #[error("`{game}` fell over this position: it {reason}")]
+    #[error("`{game}` failed at this position: it {reason}")]
     #[expect(missing_docs, reason = "the game's name; the panic's message")]
     Fell { game: String, reason: String },
 }
@@ -99,7 +99,7 @@ impl<G: Game> Setup<G> {
         let game = (self.lay)(&mut world);
         let (own, scores, asked) = (game.seats(), game.scores().len(), self.seats());
         if (own, scores) != (asked, asked) {
-            return Err(format!("the game has {own} seats and {scores} scores, and was asked to have {asked}"));
+            return Err(format!("the game has {own} seats and {scores} scores, and the match has {asked} entrants"));
         }
         Ok((game, world))
     }

@@ -28,7 +28,7 @@ pub enum Fall {
     Halted,
 }
 
-/// A match looks so often, in ticks, whether it was asked to stop.
+/// A match looks this often, in ticks, whether it was asked to stop.
 const HALT_EVERY: u64 = 256;
 
 impl<G: Game> Table<G> {
@@ -108,7 +108,7 @@ impl<G: Game> Table<G> {
         Sight::new(self.stepper.game(), seat, self.stepper.tick())
     }
 
-    /// Asks every agent to value its options from now on, so many layers deep, for whoever reads its thoughts.
+    /// Asks every agent to value its options from now on, this many layers deep, for whoever reads its thoughts.
     pub fn reflect(&mut self, layers: u32) {
         self.players.reflect(layers);
     }

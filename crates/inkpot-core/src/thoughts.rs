@@ -148,13 +148,13 @@ impl<A: Clone> Weighed<A> {
         Self { seat, ..self }
     }
 
-    /// Looked at so many turns ahead.
+    /// Looked at this many turns ahead.
     #[must_use]
     pub fn deep(self, depth: u32) -> Self {
         Self { depth: Some(depth), ..self }
     }
 
-    /// Tried so often, out of so many tries.
+    /// Tried this often, out of this many tries.
     #[must_use]
     pub fn tried(self, visits: u64, of: u64) -> Self {
         Self { visits: Some(visits), share: Some(visits as f64 / of.max(1) as f64), ..self }

@@ -19,7 +19,7 @@ impl Default for DecisionTimes {
 }
 
 impl DecisionTimes {
-    /// Counts one decision that took so many microseconds.
+    /// Counts one decision that took this many microseconds.
     pub fn add(&mut self, us: f64) {
         let class = ((us.max(f64::MIN_POSITIVE).log2() - FIRST) * AN_OCTAVE).clamp(0.0, CLASSES as f64 - 1.0);
         self.counts[class as usize] += 1;

@@ -192,7 +192,7 @@ fn played(game: &str, agents: [&str; 2]) -> Rows {
 #[test]
 fn what_a_game_does_wrong_makes_the_match_void_and_is_told() {
     for (wrong, told) in [
-        ("seats", "the game has 3 seats and 2 scores, and was asked to have 2"),
+        ("seats", "the game has 3 seats and 2 scores, and the match has 2 entrants"),
         ("acting", "it lets seat 7 act, and there are 2 seats"),
         ("acting panics", "nobody knows who acts"),
         ("scores", "its scores are ["),
@@ -228,7 +228,7 @@ fn what_an_agent_does_wrong_loses_it_the_match_wherever_it_falls() {
     // A game that has no sound scores by then has no winner either.
     let rows = played("forfeit without scores", ["nothing", "choose"]);
     assert!(rows.rows.iter().all(|row| row.outcome == Outcome::Void), "{rows:?}");
-    assert!(rows.rows[0].incident.as_ref().is_some_and(|own| own.contains("; the game fell: its scores are [")));
+    assert!(rows.rows[0].incident.as_ref().is_some_and(|own| own.contains("; the game failed: its scores are [")));
 }
 
 #[test]

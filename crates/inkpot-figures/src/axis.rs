@@ -35,7 +35,7 @@ impl Axis {
         self.from + part * (self.to - self.from)
     }
 
-    /// About so many round values within the range (of a rounded axis: its own), with their labels.
+    /// About this many round values within the range (of a rounded axis: its own), with their labels.
     pub(crate) fn ticks(&self, about: usize) -> Vec<(f64, String)> {
         let step = self.step.unwrap_or_else(|| self.step(about));
         let places = (-step.log10().floor()).max(0.0) as usize;

@@ -8,7 +8,7 @@ use crate::drawing::{Drawing, Hotspot};
 use crate::font::{self, FAMILY};
 use crate::palette::Rgb;
 
-/// The backend takes whole pixels only: it draws on a canvas so many times as large.
+/// The backend takes whole pixels only: it draws on a canvas this many times as large.
 const FINE: f64 = 10.0;
 /// The backend writes font sizes divided by this.
 const FONT_FACTOR: f64 = 1.24;

@@ -8,7 +8,7 @@ use crate::palette::{AXIS, CATEGORIES, GRID, INK, ORANGE, SECOND, tint};
 
 /// Room for names at the ends of the lines, at most.
 const NAMES: f64 = 320.0;
-/// Labels stand so far apart.
+/// Labels stand this far apart.
 const APART: f64 = 18.0;
 
 /// Ratings of a field after each round.

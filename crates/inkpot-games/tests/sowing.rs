@@ -218,7 +218,7 @@ fn the_two_plain_solvers_agree() {
     }
 }
 
-/// The value of a board to its mover when just so many turns are looked ahead and the margin then stands: every line.
+/// The value of a board to its mover when just this many turns are looked ahead and the margin then stands: every line.
 fn plain_minimax(board: &Plain, depth: u32) -> i32 {
     if board.over() || depth == 0 {
         return if board.side == 0 { board.margin() } else { -board.margin() };

@@ -11,7 +11,7 @@ pub struct Draft {
     pub game: String,
     /// Level, if not the game's first; its knobs not resolved yet.
     pub level: Option<Level>,
-    /// Seed of all chance.
+    /// Seed from which all chance is drawn.
     pub seed: Option<u64>,
     /// Matches per pairing or point.
     pub matches: Option<u64>,

@@ -6,7 +6,7 @@ use inkpot_stats::Interval;
 #[derive(Clone, Debug, PartialEq)]
 #[expect(missing_docs, reason = "the fields are named after the figures they carry")]
 pub enum Event {
-    /// Play begins; so many blocks were there already.
+    /// Play begins; this many blocks were there already.
     Began { blocks: u64, done: u64, rotations: u64 },
     /// Damaged part files were set aside; their blocks are played again.
     SetAside { files: Vec<String> },

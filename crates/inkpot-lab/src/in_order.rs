@@ -8,7 +8,7 @@ use std::thread;
 use inkpot_core::catch;
 use thiserror::Error;
 
-/// Results may wait for so many slower ones before them, per thread.
+/// Results may wait for this many slower ones before them, per thread.
 const AHEAD: u64 = 4;
 
 /// Work that panicked outside of any match, where nobody can be blamed for it.

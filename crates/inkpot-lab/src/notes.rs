@@ -30,14 +30,12 @@ pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &
     let stopped = summary.comparison().is_some_and(|told| told.clear_at.is_some());
     if played != plan.matches && !stopped {
         let (asked, seats) = (plan.matches, plan.matches_a_block());
-        notes.push(format!(
-            "{asked} matches were asked for, {played} played: whole blocks of {seats}, one a seat order"
-        ));
+        notes.push(format!("{played} matches were played instead of {asked}: blocks of {seats} are played whole"));
     }
     let blocks = own.fresh_blocks(plan);
     if blocks < FEW_BLOCKS && !stopped {
         let s = if blocks == 1 { "" } else { "s" };
-        notes.push(format!("only {blocks} block{s}: every interval is wide; ask for more matches"));
+        notes.push(format!("only {blocks} block{s}: every interval is wide; play more matches"));
     }
     notes
 }
@@ -49,7 +47,8 @@ pub(crate) fn percent(share: f64) -> String {
 fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     if summary.voids > 0 {
         notes.push(format!(
-            "the game itself fell in {} of {} matches: they count for nobody (see the column `incident` of the export)",
+            "the game itself failed in {} of {} matches: they count for nobody (see the column `incident` of the \
+             export)",
             summary.voids, summary.matches
         ));
     }
@@ -98,7 +97,7 @@ fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
         .collect();
     if !names.is_empty() {
         notes.push(format!(
-            "{} {} by the clock: these rows cannot be reproduced; a budget of nodes or iterations can",
+            "{} {} by the clock: these rows cannot be reproduced; with a budget of nodes or iterations they could",
             names.join(", "),
             if names.len() == 1 { "thinks" } else { "think" }
         ));

@@ -25,7 +25,7 @@ pub struct Pace {
 }
 
 impl Pace {
-    /// Plays the first of so many blocks of these settings, in turn, until there is enough of a sample.
+    /// Plays the first of this many blocks of these settings, in turn, until there is enough of a sample.
     ///
     /// # Panics
     /// When a setting was not checked.
@@ -63,7 +63,7 @@ impl Pace {
         }
     }
 
-    /// Seconds that so many matches take on so many threads.
+    /// Seconds that this many matches take on this many threads.
     pub fn seconds(&self, matches: u64, threads: usize) -> f64 {
         self.a_match_s * matches as f64 / threads.max(1) as f64
     }

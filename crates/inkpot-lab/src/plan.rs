@@ -20,7 +20,7 @@ pub struct Ground {
     pub level: Level,
     /// Every rules knob.
     pub rules: Knobs,
-    /// Seed of all chance.
+    /// Seed from which all chance is drawn.
     pub seed: u64,
     /// Matches that the same people play in a row: a block is a series of them.
     pub series: Option<u64>,
@@ -155,7 +155,7 @@ impl Plan {
         self.ground.series.unwrap_or_else(|| self.seats())
     }
 
-    /// How often the seats of so many entrants are rotated in a block.
+    /// How often the seats of this many entrants are rotated in a block.
     pub(crate) fn rounds_a_block(&self, seats: usize) -> u32 {
         self.ground.series.map_or(1, |series| (series / seats.max(1) as u64).max(1) as u32)
     }

@@ -18,7 +18,7 @@ use crate::{Event, Plan};
 /// Blocks are handed out in runs that take about so long.
 const RUN_S: f64 = 0.005;
 const LONGEST_RUN: u64 = 64;
-/// The rate so far is told at most so often: an interval costs as much as several of the cheapest matches.
+/// The rate so far is told at most this often: an interval costs as much as several of the cheapest matches.
 const TOLD_EVERY: Duration = Duration::from_millis(100);
 
 /// How a sitting ended.
@@ -51,7 +51,7 @@ pub enum PlayError {
 }
 
 impl<'a> Runner<'a> {
-    /// A runner on so many threads; once `halt` is called, it gives up the blocks that are running and ends the sitting.
+    /// A runner on this many threads; once `halt` is called, it gives up the blocks that are running and ends the sitting.
     pub fn new(plan: &Plan, game: &'a dyn GameEntry, threads: usize, halt: &'a Halt) -> Self {
         let measures = game.measure_names();
         Self { plan: plan.clone(), game, measures, threads, halt }

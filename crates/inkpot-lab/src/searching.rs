@@ -24,7 +24,7 @@ pub struct Play {
     pub settings: Vec<Setting>,
     /// Number of the first block.
     pub first_block: u64,
-    /// So many blocks.
+    /// This many blocks.
     pub blocks: u64,
 }
 

@@ -47,7 +47,7 @@ fn draft(free: Vec<FreeDraft>, seed: u64) -> FitDraft {
     }
 }
 
-/// A log of so many people, made by the stand-in with these knobs against the fencer at skill 0.5.
+/// A log of this many people, made by the stand-in with these knobs against the fencer at skill 0.5.
 fn log(truth: &[(&str, f64)], people: u64, matches: u32, seed: u64) -> HumanLog {
     let registry = registry();
     let game = registry.game("piste").expect("a house game");
@@ -179,7 +179,7 @@ fn what_a_log_cannot_tell_is_refused_before_anything_is_played() {
         (cut(1), &["reaction_ms", "aggression"][..], "log", "1 columns cannot tell 2 knobs apart"),
         (few, &["reaction_ms"], "log", "the log has 2 people"),
         (flat, &["reaction_ms"], "log", "the column `length_s` is the same in every match"),
-        (strange, &["reaction_ms"], "log", "the column `mood` is no figure of the game"),
+        (strange, &["reaction_ms"], "log", "the column `mood` is not a figure of the game"),
         (whole.clone(), &[], "free", "no knob is free"),
         (whole.clone(), &["mood"], "free[0]", "the stand-in has no numeric knob `mood`"),
     ] {

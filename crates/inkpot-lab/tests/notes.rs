@@ -51,7 +51,7 @@ fn an_ordinary_study_has_nothing_to_note() {
 #[test]
 fn few_blocks_are_told_and_enough_are_not() {
     let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
-    assert!(says(&of(2), "only 1 block: every interval is wide; ask for more matches"));
+    assert!(says(&of(2), "only 1 block: every interval is wide; play more matches"));
     assert!(says(&of(38), "only 19 blocks:"));
     assert!(!says(&of(40), "every interval is wide"));
 }
@@ -59,8 +59,8 @@ fn few_blocks_are_told_and_enough_are_not() {
 #[test]
 fn matches_that_do_not_fill_blocks_are_told() {
     let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
-    assert!(says(&of(101), "101 matches were asked for, 102 played: whole blocks of 2, one a seat order"));
-    assert!(!says(&of(102), "were asked for"));
+    assert!(says(&of(101), "102 matches were played instead of 101: blocks of 2 are played whole"));
+    assert!(!says(&of(102), "were played instead of"));
 }
 
 #[test]
@@ -120,7 +120,7 @@ fn void_matches_are_told_with_the_blocks_they_cost() {
     let rules = luck(4.0).with("fall", 0.1);
     let study = summary(&tiny::registry(2), &draft(vec![caller("a", 4.0), caller("b", 5.0)], rules, 400));
     assert!(
-        says(&study.notes, &format!("the game itself fell in {} of 400 matches", study.voids)),
+        says(&study.notes, &format!("the game itself failed in {} of 400 matches", study.voids)),
         "{:?}",
         study.notes
     );

@@ -103,7 +103,7 @@ fn matches_are_rounded_up_to_whole_blocks_and_that_is_said() {
     let (_, summary) = played(3, &draft(entrants, luck(5.0), 100));
     assert_eq!((summary.matches, summary.blocks), (102, 34));
     assert!(
-        summary.notes.iter().any(|note| note.contains("100 matches were asked for, 102 played")),
+        summary.notes.iter().any(|note| note.contains("102 matches were played instead of 100")),
         "{:?}",
         summary.notes
     );
@@ -134,7 +134,7 @@ fn a_game_that_falls_leaves_void_matches_that_count_for_nobody() {
     assert!((40..130).contains(&voids), "{voids}");
     assert_eq!(summary.voids, voids);
     assert_eq!(summary.entrants[0].win_rate.unwrap().value, 1.0, "the higher number wins every match that counts");
-    assert!(summary.notes.iter().any(|note| note.contains("the game itself fell")), "{:?}", summary.notes);
+    assert!(summary.notes.iter().any(|note| note.contains("the game itself failed")), "{:?}", summary.notes);
 }
 
 #[test]

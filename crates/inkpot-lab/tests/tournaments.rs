@@ -69,7 +69,7 @@ impl Trial {
         Self { registry, plan, study, manifest, _folder: folder }
     }
 
-    /// Plays on so many threads until so many blocks are done, from the plan as it was resolved.
+    /// Plays on this many threads until this many blocks are done, from the plan as it was resolved.
     fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
         let halt = Halt::new();
         let runner = Runner::new(&self.plan, self.registry.game("highest").unwrap(), threads, &halt);

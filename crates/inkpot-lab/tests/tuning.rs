@@ -120,7 +120,7 @@ fn the_knobs_interval_holds_the_true_value() {
     intervals_hold(1000, 930..=970);
 }
 
-/// The search on so many players; so many of its intervals hold the true value.
+/// The search on this many players; this many of its intervals hold the true value.
 fn intervals_hold(players: u32, expected: std::ops::RangeInclusive<usize>) {
     let mut chance = Chance::from_seed(20_261_123);
     let (mut held, mut off) = (0, Vec::new());
@@ -149,7 +149,7 @@ fn the_search_costs_a_fraction_of_an_even_grid_and_little_over_the_least() {
     cost_of_searching(20);
 }
 
-/// What searching costs against other designs, as medians over so many players.
+/// What searching costs against other designs, as medians over this many players.
 fn cost_of_searching(players: usize) {
     let (mut grid, mut least, mut usual) = (Vec::new(), Vec::new(), Vec::new());
     for number in 0..players as u64 {

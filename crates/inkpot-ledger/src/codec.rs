@@ -222,7 +222,7 @@ pub struct Columns {
 pub(crate) fn decode(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<Rows, String> {
     // Bytes that were tampered with may lead the decoder astray in ways that it meets with a panic.
     let decoded = panic::catch_unwind(AssertUnwindSafe(|| read(bytes, measures, only)));
-    decoded.map_err(|_| "its bytes make no sense".to_string())?.map_err(|error| error.to_string())
+    decoded.map_err(|_| "it cannot be decoded".to_string())?.map_err(|error| error.to_string())
 }
 
 fn read(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<Rows, ParquetError> {

@@ -14,7 +14,8 @@ pub enum LedgerError {
     #[error("the study name `{name}` is taken in {}", ledger.display())]
     NameTaken { name: String, ledger: PathBuf },
     #[error(
-        "`{name}` is no study name: use letters, digits, `-`, `_` and `.`, 64 at most, beginning with a letter or digit"
+        "`{name}` is not a valid study name: use letters, digits, `-`, `_` and `.`, 64 at most, beginning with a \
+         letter or digit"
     )]
     BadName { name: String },
     #[error("{} is what is left of a study: it has no manifest", folder.display())]
@@ -27,7 +28,7 @@ pub enum LedgerError {
         "`{study}` was written by an older Inkpot (format {found}, this one reads {known}): run its brief.toml again, or read it with that version"
     )]
     OlderFormat { study: String, found: u32, known: u32 },
-    #[error("`{study}` is being worked on by another Inkpot: wait for it, or stop it first")]
+    #[error("another Inkpot is working on `{study}`: wait for it, or stop it first")]
     Locked { study: String },
     #[error("{} is damaged: {why}", file.display())]
     Damaged { file: PathBuf, why: String },
@@ -78,7 +79,7 @@ pub fn plainly(error: &io::Error) -> String {
         io::ErrorKind::InvalidData => "it is not UTF-8 text".into(),
         io::ErrorKind::BrokenPipe => "its reader is gone".into(),
         io::ErrorKind::FileTooLarge => "the file would be larger than the system allows".into(),
-        io::ErrorKind::InvalidFilename => "the system takes no such file name".into(),
+        io::ErrorKind::InvalidFilename => "the system does not accept this file name".into(),
         io::ErrorKind::TooManyLinks => "too many symbolic links lead there".into(),
         _ => format!("the system says \"{error}\""),
     }

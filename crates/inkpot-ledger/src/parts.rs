@@ -15,7 +15,7 @@ pub type Span = Range<u64>;
 
 /// Folder of the part files in a study.
 pub(crate) const FOLDER: &str = "rows";
-/// A part is written once it has so many rows ...
+/// A part is written once it has this many rows ...
 const ROWS_A_PART: usize = 16_384;
 /// ... or once its oldest row is so old.
 const AGE: Duration = Duration::from_secs(3);
@@ -34,7 +34,7 @@ impl Part {
         format!("{FOLDER}/blocks-{:012}-{:012}.parquet", span.start, span.end)
     }
 
-    /// Whether these are the rows of its blocks: so many matches for each, numbered through the study.
+    /// Whether these are the rows of its blocks: this many matches for each, numbered through the study.
     pub(crate) fn holds(&self, rows: &Rows) -> bool {
         let (blocks, matches) = (self.span.end - self.span.start, rows.matches().count() as u64);
         let first = self.span.start * (matches / blocks);

@@ -5,7 +5,7 @@ pub const POINTS: f64 = 400.0 / std::f64::consts::LN_10;
 /// Matches that each entrant is taken to have halved in all, spread evenly over the opponents it met; and each seat,
 /// spread evenly over the others.
 pub const PRIOR_MATCHES: f64 = 1.0;
-/// Blocks are pooled into so many clusters at most.
+/// Blocks are pooled into this many clusters at most.
 const MOST_CLUSTERS: usize = 512;
 /// How large a field is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

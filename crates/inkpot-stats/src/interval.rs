@@ -71,7 +71,7 @@ pub fn student_quantile(p: f64, df: f64) -> f64 {
     t_quantile(p, df)
 }
 
-/// Share of the chi-square distribution with so many degrees of freedom that lies above `x`.
+/// Share of the chi-square distribution with this many degrees of freedom that lies above `x`.
 pub fn chi_square_above(x: f64, df: usize) -> f64 {
     ChiSquared::new(df as f64).map_or(f64::NAN, |law| law.sf(x))
 }

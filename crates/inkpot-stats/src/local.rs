@@ -16,7 +16,7 @@ const MOST_STEPS: usize = 60;
 /// Places between two points at which the band is looked at.
 const STEPS: usize = 64;
 
-/// A mean is not believed to vary less than so much of what independent matches would: of few blocks, which can look more
+/// A mean is not believed to vary less than this much of what independent matches would: of few blocks, which can look more
 /// even than they are, 0.6 at twenty, of many 0.3.
 pub(crate) fn least_design_effect(blocks: f64) -> f64 {
     0.3 + 6.0 / blocks

@@ -62,7 +62,7 @@ impl Moments {
         Self { scale, ..Self::default() }
     }
 
-    /// So many values with this mean and standard deviation.
+    /// This many values with this mean and standard deviation.
     pub fn of(count: u64, mean: f64, sd: f64) -> Self {
         Self { count: count as f64, mean, squares: sd * sd * (count as f64 - 1.0).max(0.0), ..Self::default() }
     }
@@ -130,7 +130,7 @@ impl Moments {
         Some(self.t_interval(2.0, centre, squares, confidence))
     }
 
-    /// Student's t around a centre, with so many values more than were counted.
+    /// Student's t around a centre, with this many values more than were counted.
     fn t_interval(&self, more: f64, centre: f64, squares: f64, confidence: f64) -> Interval {
         let n = self.count + more;
         let error = (squares / (n - 1.0) / n).sqrt();
@@ -156,7 +156,7 @@ impl Moments {
     }
 }
 
-/// The largest share of which so many show nothing with at least the probability of this tail (Clopper & Pearson 1934).
+/// The largest share of which this many show nothing with at least the probability of this tail (Clopper & Pearson 1934).
 pub(crate) fn unseen(count: f64, tail: f64) -> f64 {
     1.0 - tail.powf(1.0 / count)
 }

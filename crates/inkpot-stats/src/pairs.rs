@@ -63,7 +63,7 @@ impl Cycles {
     }
 }
 
-/// Counts the circles among the separable pairs of a field of so many; `most` of them are named.
+/// Counts the circles among the separable pairs of a field of this many; `most` of them are named.
 pub fn cycles(entrants: usize, pairs: &[Pair], confidence: f64, most: usize) -> Cycles {
     let mut table: Vec<Option<Edge>> = vec![None; entrants * entrants];
     for pair in pairs {

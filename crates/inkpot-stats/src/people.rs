@@ -74,7 +74,7 @@ impl People {
     /// How differently they fare; none of fewer than twenty people or series of fewer than four matches.
     ///
     /// People's chances to win are taken for beta-distributed; the distribution has the mean of the shares seen and
-    /// their variance less that which luck in so many matches makes (the method of moments of the beta-binomial law;
+    /// their variance less that which luck in this many matches makes (the method of moments of the beta-binomial law;
     /// Kleinman 1973). Intervals: Student's t on the error that resampling people gives.
     pub fn seen(&self, confidence: f64, draws: &mut impl Draws) -> Option<PeopleSeen> {
         if self.shares.len() < FEWEST_BLOCKS as usize || self.matches < 4 {
@@ -101,7 +101,7 @@ impl People {
             let share = |angle: f64| angle.clamp(0.0, FRAC_PI_2).sin().powi(2);
             let value = figure(&fit);
             let (low, high) = (share(angle(&fit) - stretch * sd), share(angle(&fit) + stretch * sd));
-            // Where the law leaves nobody beyond a line, people beyond it are as rare as so many do not say.
+            // Where the law leaves nobody beyond a line, people beyond it can be as frequent as this many without one still allow.
             let rare = unseen(people, tail);
             Interval {
                 value,

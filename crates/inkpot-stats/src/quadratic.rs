@@ -12,7 +12,7 @@ pub struct Quadratic {
 }
 
 impl Quadratic {
-    /// Points that a fit over so many variables needs at least.
+    /// Points that a fit over this many variables needs at least.
     pub fn terms(dimensions: usize) -> usize {
         1 + dimensions + dimensions * (dimensions + 1) / 2
     }

@@ -21,7 +21,7 @@ pub struct BlockTable {
 }
 
 impl BlockTable {
-    /// An empty table of so many columns and blocks.
+    /// An empty table of this many columns and blocks.
     pub fn new(columns: usize, blocks: usize) -> Self {
         let groups = blocks.min(MOST_GROUPS);
         Self { columns, groups, blocks, sums: vec![(0.0, 0.0); groups * columns] }

@@ -17,7 +17,7 @@ pub struct BlockRates {
 }
 
 impl BlockRates {
-    /// No blocks yet, of so many matches each.
+    /// No blocks yet, of this many matches each.
     pub fn new(matches_a_block: usize) -> Self {
         Self { matches_a_block: matches_a_block as f64, blocks: 0.0, sum: 0.0, squares: 0.0, decided: false }
     }

@@ -18,7 +18,7 @@ use made::points;
 struct Size {
     studies: u32,
     blocks: &'static [usize],
-    /// Of the cells every so many-th is simulated.
+    /// Of the cells every n-th is simulated.
     step: usize,
     /// Standard errors of a simulated coverage by which a bound may be missed: chance alone has to be left some room
     /// where little is simulated.
@@ -34,7 +34,7 @@ impl Size {
         cells.into_iter().step_by(self.step).collect()
     }
 
-    /// Room for chance in the mean coverage of so many cells.
+    /// Room for chance in the mean coverage of this many cells.
     fn room(self, cells: usize) -> f64 {
         self.errors * (0.95 * 0.05 / (f64::from(self.studies) * cells as f64)).sqrt()
     }

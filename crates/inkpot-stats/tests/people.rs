@@ -11,7 +11,7 @@ const MATCHES: usize = 10;
 /// How chances to win are spread over people.
 #[derive(Clone, Copy, Debug)]
 enum Spread {
-    /// The first of these among so many even numbers: a beta law of whole parameters.
+    /// The first of these among this many even numbers: a beta law of whole parameters.
     Ranked(usize, usize),
     /// Skill is normal, and the chance its logistic: no beta law.
     Logistic(f64, f64),
@@ -53,7 +53,7 @@ fn shares_of_people_are_held() {
     shares_of_people(1000, &[40, 150, 600], 1, 85.0);
 }
 
-/// So many studies of so many people of every so many-th spread; at least so many percent hold the truth.
+/// This many studies of this many people of every n-th spread; at least this many percent hold the truth.
 fn shares_of_people(studies: u32, sizes: &[u64], step: usize, least: f64) {
     let spreads = [
         Spread::Ranked(2, 3),

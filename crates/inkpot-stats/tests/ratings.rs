@@ -352,7 +352,7 @@ fn rating_intervals_cover() {
     rating_intervals(5000, 1, 94.0..=97.0);
 }
 
-/// Coverage over so many fields of every so many-th kind.
+/// Coverage over this many fields of every n-th kind.
 fn rating_intervals(fields: usize, step: usize, bounds: std::ops::RangeInclusive<f64>) {
     // (what, entrants, sd of strengths, seat, ties, shared chance, rounds (0: round robin), blocks)
     let cells = [

@@ -107,7 +107,7 @@ fn what_stopping_early_costs() {
     stopping_early(2000, 0);
 }
 
-/// So many comparisons of each kind but the first few, which take longest.
+/// This many comparisons of each kind but the first few, which take longest.
 fn stopping_early(runs: u64, skipped: usize) {
     const CAP: u64 = 50_000;
     let kinds = [

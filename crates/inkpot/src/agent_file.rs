@@ -22,11 +22,11 @@ pub(crate) fn load_all(base: &Path, pattern: &str, desk: &Desk) -> Result<Vec<En
     let from = Path::new(&glob::Pattern::escape(&base.to_string_lossy())).join(pattern);
     let wrong = |what: String| Failure::wrong(what, "as in champion.toml or 'agents/*.toml'");
     let paths = glob::glob(&from.to_string_lossy())
-        .map_err(|error| wrong(format!("`{pattern}` is no pattern of files: {}", error.msg)))?;
+        .map_err(|error| wrong(format!("`{pattern}` is not a valid pattern of file names: {}", error.msg)))?;
     let mut paths: Vec<PathBuf> = paths.filter_map(Result::ok).filter(|path| path.is_file()).collect();
     paths.sort();
     if paths.is_empty() {
-        return Err(wrong(format!("no agent file is found at `{}`", base.join(pattern).display())));
+        return Err(wrong(format!("there is no agent file at `{}`", base.join(pattern).display())));
     }
     paths.iter().map(|path| load(path, desk)).collect()
 }

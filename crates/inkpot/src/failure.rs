@@ -84,10 +84,10 @@ impl From<LedgerError> for Failure {
             LedgerError::Damaged { file, .. } => {
                 let brief = file.with_file_name("brief.toml").display().to_string();
                 let again = hint::on_ledger(["run", &brief, "--name", "NAME"]);
-                Some(format!("put back a copy of it, or play the study again under another name: {again}"))
+                Some(format!("restore a copy of it, or play the study again under another name: {again}"))
             }
             LedgerError::Changed { study, .. } => Some(format!(
-                "put back a copy of it; {} mends what can be made again, {} lists what else is damaged",
+                "restore a copy of it; {} repairs what can be made again, {} lists what else is damaged",
                 on(&["resume", study]),
                 on(&["ledger", "verify", study])
             )),

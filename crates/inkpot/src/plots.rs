@@ -79,7 +79,7 @@ pub(crate) fn bytes(drawing: &Drawing, path: &Path) -> Result<Vec<u8>, Failure> 
         Some("png") => drawing.png(PNG_SCALE).map_err(|error| Failure::Failed(error.to_string())),
         _ => Err(Failure::wrong(
             format!("{} is neither SVG nor PNG", path.display()),
-            "end the file's name in .svg or .png",
+            "give the file a name that ends in .svg or .png",
         )),
     }
 }

@@ -142,7 +142,7 @@ impl Pool {
         let tables = pool_tables(study, manifest, plan, game, &self.members())?;
         if tables.is_empty() {
             return Err(Failure::wrong(
-                format!("in `{}` no two of the pool met", study.name()),
+                format!("no two entrants of the pool met in `{}`", study.name()),
                 "add studies in which entrants of the pool play each other",
             ));
         }
@@ -161,7 +161,7 @@ impl Pool {
         let (study, path) = (&new.study, self.path.display());
         if self.added.iter().any(|added| added.study == *study) {
             return Err(Failure::wrong(
-                format!("another study of the name `{study}` was added to {path}"),
+                format!("another study named `{study}` was already added to {path}"),
                 "give a new run a name of its own",
             ));
         }
@@ -180,15 +180,15 @@ impl Pool {
         if !plan.same_setting(&self.plan) {
             return Err(Failure::wrong(
                 format!("`{study}` was not played at the game, level and rules of {}", self.path.display()),
-                "a pool is one game, level and set of rules; make another pool for others",
+                "a pool holds one game, level and set of rules; make another pool for others",
             ));
         }
         for entrant in &plan.entrants {
             let own = self.plan.entrants.iter().find(|own| own.name == entrant.name);
             if own.is_some_and(|own| own.kind != entrant.kind || own.knobs != entrant.knobs) {
                 return Err(Failure::wrong(
-                    format!("`{}` of `{study}` is another agent than the pool's", entrant.name),
-                    "give a changed agent a name of its own, so that its rating begins anew",
+                    format!("`{}` of `{study}` is not the agent that the pool has under this name", entrant.name),
+                    "give a changed agent a name of its own, so that its rating starts anew",
                 ));
             }
         }
@@ -205,7 +205,7 @@ fn added(mut reader: Reader) -> Option<Added> {
     let study = reader.needed_text("study", "`study = \"tournament-piste-001\"`");
     if reader.table("ratings").is_some() {
         let help = "delete every [[added]] from the file and add the studies again";
-        reader.problem("ratings", "this is how an earlier version kept ratings, which did not hold", help);
+        reader.problem("ratings", "this is how an earlier version kept ratings, and they were not reliable", help);
         return None;
     }
     let tables = reader.tables("table").into_iter().map(table).collect::<Option<Vec<_>>>();

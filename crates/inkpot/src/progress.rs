@@ -38,7 +38,7 @@ impl<'a> Progress<'a> {
                 self.bar.reset_eta();
             }
             Event::SetAside { files } => self.bar.suspend(|| {
-                self.desk.say(format!("warning: damaged, and played again: {}", files.join(", ")));
+                self.desk.say(format!("warning: {} was damaged, and is played again", files.join(", ")));
             }),
             Event::Played { done, so_far } => {
                 self.bar.set_position(done * self.rotations);

@@ -47,7 +47,7 @@ fn begun<'a>(
     match checkpoint {
         Some(Ok(begun)) => return Ok(begun),
         Some(Err(_)) | None if study.folder().join(CHECKPOINT).exists() => {
-            desk.say(format!("warning: {CHECKPOINT} is damaged and set aside; the search begins anew"));
+            desk.say(format!("warning: {CHECKPOINT} is damaged and has been set aside; the search starts again"));
             study.set_aside(CHECKPOINT)?;
         }
         _ => {}

@@ -39,7 +39,7 @@ pub(crate) fn entrant(text: &str) -> Result<EntrantDraft, Failure> {
     };
     if agent.is_empty() {
         return Err(Failure::wrong(
-            format!("`{text}` names no agent"),
+            format!("`{text}` does not name an agent"),
             "write KIND, KIND:knob=value,... or LABEL=KIND:..., as in `house=fencer:skill=0.6`",
         ));
     }
@@ -65,8 +65,8 @@ pub(crate) fn assignments(text: &str, whole: &str) -> Result<Knobs, Failure> {
     for item in text.split(',').filter(|item| !item.trim().is_empty()) {
         let Some((knob, value)) = item.split_once('=') else {
             return Err(Failure::wrong(
-                format!("`{item}` in `{whole}` sets nothing"),
-                "write knob=value, with commas between, as in `skill=0.6,reaction=14`",
+                format!("`{item}` in `{whole}` does not set a knob"),
+                "write KNOB=VALUE, separated by commas, as in `skill=0.6,reaction=14`",
             ));
         };
         let knob = knob.trim();
@@ -86,7 +86,7 @@ pub(crate) fn vary(text: &str) -> Result<VaryDraft, Failure> {
             "write KNOB=LOW..HIGH/POINTS or KNOB=A,B,C, as in `skill=0..1/11` or `rules.touches=3,5,7`",
         )
     };
-    let (knob, values) = text.split_once('=').ok_or_else(|| wrong(format!("`{text}` gives no values to vary over")))?;
+    let (knob, values) = text.split_once('=').ok_or_else(|| wrong(format!("`{text}` gives no values for the knob")))?;
     let (of, knob) = match knob.rsplit_once('.') {
         Some((of, knob)) => (Some(of.to_string()), knob),
         None => (None, knob),
@@ -100,9 +100,9 @@ pub(crate) fn vary(text: &str) -> Result<VaryDraft, Failure> {
                     .parse::<f64>()
                     .ok()
                     .filter(|x| x.is_finite())
-                    .ok_or_else(|| wrong(format!("`{text}` is no {what}")))
+                    .ok_or_else(|| wrong(format!("`{text}` is not a {what}")))
             };
-            let points = points.trim().parse().map_err(|_| wrong(format!("`{points}` is no number of points")))?;
+            let points = points.trim().parse().map_err(|_| wrong(format!("`{points}` is not a number of points")))?;
             VaryRange::Span { low: number("lower end", low)?, high: number("upper end", high)?, points }
         }
         None => VaryRange::List(values.split(',').map(|value| KnobValue::parse(value.trim())).collect()),

@@ -93,10 +93,10 @@ fn remade(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<(), Failure
         let Some(text) = again.filter(|text| manifest.vouches_for(file, text.as_bytes())) else {
             let brief = study.folder().join(BRIEF).display().to_string();
             let anew = hint::on_ledger(["run", &brief, "--name", "NAME"]);
-            let help = format!("put back {file} as it was; to play with other settings, make a new study: {anew}");
+            let help = format!("restore {file} as it was; to play with other settings, make a new study: {anew}");
             return Err(Failure::Failed(format!("{error}\n  help: {help}")));
         };
-        desk.say(format!("warning: {file} was damaged or changed, and is made again as it was"));
+        desk.say(format!("warning: {file} was damaged or changed, and has been restored"));
         study.write(file, text.as_bytes())?;
     }
     Ok(())
@@ -160,7 +160,7 @@ pub(crate) fn finish(
     if summary.voids > 0 && summary.voids == summary.matches {
         let rows = hint::on_ledger(["ledger", "export", study.name()]);
         let help = format!("{rows} shows why, in the column `incident`");
-        return Err(Failure::Failed(format!("every match was void: the game fell\n  help: {help}")));
+        return Err(Failure::Failed(format!("every match was void: the game failed\n  help: {help}")));
     }
     kinds::of(summary).requirement()
 }

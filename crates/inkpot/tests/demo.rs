@@ -51,7 +51,7 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
         }
     }
     let crowd = &summary("crowd")["people"][0]["hopeless"];
-    said.push(format!("{} {} have less than 15 %", percent(&crowd["value"]), ends(crowd)));
+    said.push(format!("{} {} have a chance below 15 %", percent(&crowd["value"]), ends(crowd)));
     let best = summary("birds")["ratings"][0]["name"].as_str().unwrap().to_string();
     said.push(format!("{best} leads the field"));
     let page = bench.read("shown/report.html");

@@ -104,7 +104,7 @@ const RARE: [(&str, &[&str]); 2] = [
     ),
 ];
 
-/// How often the means of measures held over studies of so many blocks, printed; the lowest share of those that had an
+/// How often the means of measures held over studies of this many blocks, printed; the lowest share of those that had an
 /// interval in more than half the studies.
 fn means_hold(blocks: u64, seeds: u64, truth_matches: u64) -> f64 {
     let bench = Bench::new();
@@ -198,7 +198,7 @@ fn solved(told: &Value, truths: &[f64]) -> u64 {
     truths.iter().filter(|truth| all.iter().any(|(low, high)| low <= *truth && *truth <= high)).count() as u64
 }
 
-/// Plays the sweeps of so many seeds and prints how often each truth was held; the lowest share.
+/// Plays the sweeps of this many seeds and prints how often each truth was held; the lowest share.
 fn solved_values_hold(blocks: u64, seeds: u64, which: usize) -> f64 {
     let bench = Bench::new();
     let mut least = 1.0f64;
@@ -248,7 +248,7 @@ fn a_hump_has_two_answers_and_a_flat_curve_says_so() {
     insta::assert_snapshot!("answers_of_a_sweep", all.join("\n"));
 }
 
-/// How often a pool's rating of a heron, of a house fencer's anchor, held over pools of so many studies of so many matches.
+/// How often a pool's rating of a heron, of a house fencer's anchor, held over pools of this many studies of this many matches.
 fn pools_hold(studies: u64, matches: u64, pools: u64, truth_matches: u64) -> f64 {
     let bench = Bench::new();
     let pool =
@@ -290,7 +290,7 @@ fn ratings_of_pools_hold() {
     }
 }
 
-/// How often suspense held over studies of so many blocks; the truth is the mean over large ones of other seeds.
+/// How often suspense held over studies of this many blocks; the truth is the mean over large ones of other seeds.
 fn suspense_holds(blocks: u64, seeds: u64, truths: u64) -> f64 {
     let bench = Bench::new();
     let of = |matches: u64, seed: u64| {
@@ -320,7 +320,7 @@ fn suspense_holds_in_many() {
     }
 }
 
-/// How often the share of people who never win held, over crowds of so many.
+/// How often the share of people who never win held, over crowds of this many.
 fn shares_of_people_hold(people: u64, seeds: u64, truth_people: u64) -> f64 {
     let bench = Bench::new();
     let of = |people: u64, seed: u64| {

@@ -83,7 +83,7 @@ fn an_export_follows_the_name_of_its_file_and_counts_what_it_wrote() {
     bench.ok("ledger export trial --out rows.txt");
     assert!(bench.read("rows.txt").starts_with("cell,block,"));
     let told = bench.told("ledger export trial --to csv --out other.jsonl");
-    assert!(told.contains("exit 2") && told.contains("named after another format"), "{told}");
+    assert!(told.contains("exit 2") && told.contains("stands for another format"), "{told}");
     assert!(!bench.path("other.jsonl").exists());
 }
 
@@ -172,7 +172,7 @@ fn a_sheet_with_a_number_that_is_none_is_refused() {
     let bench = Bench::new();
     bench.write("sheet.toml", "format = 1\n[[rung]]\nname = \"one\"\nvalues = [{ value = inf }]\n");
     let told = bench.told("tune --verify sheet.toml");
-    assert!(told.contains("exit 2") && told.contains("`rung[0].values[0].value` is no finite number"), "{told}");
+    assert!(told.contains("exit 2") && told.contains("`rung[0].values[0].value` is not a finite number"), "{told}");
 }
 
 #[cfg(unix)]

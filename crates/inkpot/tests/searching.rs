@@ -215,5 +215,5 @@ fn every_decision_of_a_stored_match_can_be_asked_about_as_it_was_made() {
     }
     assert!(moves.len() > 4 && differ > 0, "what it kept, and its chance, make a difference now and then");
     let late = bench.told(&format!("explain --again trial/3 --turn {}", moves.len() + 1));
-    assert!(late.contains(&format!("turns count from 1 to {}", moves.len())), "{late}");
+    assert!(late.contains(&format!("turns are numbered from 1 to {}", moves.len())), "{late}");
 }

@@ -72,7 +72,7 @@ impl Game for Stalls {
             }
             self.asked[seat] = price.unwrap_or(0);
         }
-        // The hour's customer pays up to so much, at the cheapest stall, one of several at random.
+        // The hour's customer pays up to this much, at the cheapest stall, one of several at random.
         let purse = 1 + chance.below(usize::from(TOP_PRICE)) as u8;
         let open = || (0..SEATS).filter(|&seat| self.asked[seat] > 0);
         let cheapest = open().map(|seat| self.asked[seat]).min();

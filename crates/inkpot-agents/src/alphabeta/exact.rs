@@ -7,12 +7,12 @@ use crate::score::Score;
 
 /// A guess at the exact value of an option may cost so small a part of the search that was made.
 const CHEAP: u64 = 16;
-/// The exact value of an option is looked for so far off first, in score, and so many times as far each further time.
+/// The exact value of an option is looked for so far off first, in score, and this many times as far each further time.
 const FIRST_OFF: f64 = 1.0;
 const WIDER: f64 = 4.0;
 
 impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
-    /// Values every option exactly, and what follows it down to so many layers, each with its best line. The table of the
+    /// Values every option exactly, and what follows it down to this many layers, each with its best line. The table of the
     /// search that was made serves this one, which looks at each option through windows about as wide as what it is worth.
     pub(crate) fn weigh_all(&mut self, state: &G, seat: Seat, searched: u64, layers: u32) -> Vec<Weighed<G::Action>> {
         self.cheap = searched / CHEAP;

@@ -114,7 +114,7 @@ fn played_on<G: Options<Action: Serialize> + Clone>(state: G, chance: &mut Chanc
             Advance::Faults(_) => {
                 return Err(format!("`draw` gives {}, and `advance` finds it illegal", drawn.join(" and ")));
             }
-            Advance::Fell(reason) => return Err(format!("the game fell: {reason}")),
+            Advance::Fell(reason) => return Err(format!("the game failed: {reason}")),
         }
     }
     Ok(())

@@ -91,7 +91,7 @@ pub(super) fn walk<G: Playable>(
         }
         match game.advance(&choices, &mut world) {
             Advance::Fine => {}
-            Advance::Fell(reason) => return Err((tick, format!("the game fell: {reason}"))),
+            Advance::Fell(reason) => return Err((tick, format!("the game failed: {reason}"))),
             Advance::Faults(faults) => {
                 let at_fault = seats.iter().find(|&&seat| faults.contains(seat)).copied();
                 let seat = at_fault.ok_or_else(|| at("`advance` finds a seat at fault that did not act".into()))?;

@@ -154,7 +154,7 @@ fn walker(name: &str, then: Then) -> AgentKind<Race> {
     AgentKind::new(name, "walks").factory(move |_| Box::new(move |_| Box::new(Walker { decisions: 0, then })))
 }
 
-/// The race for so many seats with all its agents.
+/// The race for this many seats with all its agents.
 pub(crate) fn entry(seats: usize) -> Entry<Race> {
     let measure = |name: &str, of: MeasureOf| Measure {
         name: name.into(),

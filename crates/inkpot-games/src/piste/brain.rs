@@ -28,17 +28,17 @@ pub(crate) struct Temper {
     pub(crate) timing_sd: f64,
 }
 
-/// Beyond the reach by so much (m), the other is near enough to attack or to feint at.
+/// Beyond the reach by this much (m), the other is near enough to attack or to feint at.
 const NEAR_M: f64 = 1.5;
-/// Beyond the reach by so much (m), a lunge of the other is a threat.
+/// Beyond the reach by this much (m), a lunge of the other is a threat.
 const THREAT_M: f64 = 0.6;
-/// A lunge starts once the gap is inside the reach by so much (m).
+/// A lunge starts once the gap is inside the reach by this much (m).
 const BITE_M: f64 = 0.05;
-/// An attack that does not get to its lunge is given up after so many ticks.
+/// An attack that does not get to its lunge is given up after this many ticks.
 const ATTACK_TICKS: u16 = 40;
-/// A feint goes forward, then back, for so many ticks each.
+/// A feint goes forward, then back, for this many ticks each.
 const FEINT_TICKS: u16 = 9;
-/// A step back from a lunge lasts so many ticks.
+/// A step back from a lunge lasts this many ticks.
 const EVADE_TICKS: u16 = 18;
 /// The other's speed (m/s) from which an advance begins to look like an attack.
 const RUSH_SPEED: f64 = 1.0;
@@ -48,9 +48,9 @@ const GUESSES_PER_S: f64 = 5.0;
 const OPENING_SHARE: f64 = 8.0;
 /// Room behind the back (m) below which a fencer does not give way, and attacks instead.
 const CORNER_M: f64 = 1.2;
-/// A guard is best set so many ticks before the thrust.
+/// A guard is best set this many ticks before the thrust.
 const GUARD_LEAD: f64 = 4.0;
-/// A riposte is tried within so many ticks after a good parry.
+/// A riposte is tried within this many ticks after a good parry.
 const RIPOSTE_TICKS: u16 = 14;
 
 /// What a fencer is up to.
@@ -62,7 +62,7 @@ enum Plan {
     Attack { left: u16 },
     /// Run in as if to lunge, then out again.
     Feint { left: u16 },
-    /// Parry after so many ticks.
+    /// Parry after this many ticks.
     Parry { wait: u16 },
     /// Give way.
     Evade { left: u16 },

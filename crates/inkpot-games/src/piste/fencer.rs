@@ -57,11 +57,11 @@ fn knobs() -> Vec<Knob> {
             .follows("skill", |s| 2.0 + 0.6 * s),
         Knob::real("dead_zone", 0.0..=1.0, 0.2)
             .unit("m")
-            .help("error in distance that it lets be; small ones make nervous feet")
+            .help("error in distance that it tolerates; a small one makes nervous feet")
             .follows("skill", |s| 0.05 + 0.2 * s),
         Knob::real("gain", 0.1..=10.0, 2.0)
             .unit("1/m")
-            .help("throttle for each metre of error; high ones overshoot")
+            .help("throttle for each metre of error; a high one overshoots")
             .follows("skill", |s| 3.0 - 1.5 * s),
         Knob::real("top_share", 0.05..=1.0, 0.8)
             .help("share of the top speed it uses")
@@ -71,7 +71,7 @@ fn knobs() -> Vec<Knob> {
             .help("attacks a second while the other is near")
             .follows("skill", |s| 0.2 + 0.5 * s),
         Knob::real("parry_rate", 0.0..=1.0, 0.4)
-            .help("chance to parry a lunge it sees coming; otherwise it steps back")
+            .help("probability that it parries a lunge it sees coming; otherwise it steps back")
             .follows("skill", |s| 0.05 + 0.6 * s),
         Knob::real("feint_rate", 0.0..=5.0, 0.1)
             .unit("1/s")

@@ -55,7 +55,7 @@ impl Fighter {
         self.place_m += self.speed * TICK_S;
     }
 
-    /// Starts a phase of so many ticks.
+    /// Starts a phase of this many ticks.
     pub(crate) fn enter(&mut self, phase: Phase, ticks: u16) {
         self.phase = phase;
         self.left = ticks;

@@ -7,7 +7,7 @@ use super::game::View;
 
 /// The longest delay that can be remembered, in ticks.
 pub(crate) const LONGEST_DELAY: usize = 63;
-/// Eyes settle anew every so many ticks: blur and delay change only then.
+/// Eyes settle anew every this many ticks: blur and delay change only then.
 const FIXATION: u32 = 6;
 /// How much of one fixation's blur is still there in the next.
 const BLUR_KEPT: f64 = 0.6;

@@ -28,7 +28,7 @@ pub(crate) const PARRIED_RECOVERY: u16 = 34;
 pub(crate) const GUARD: u16 = 10;
 /// Ticks of recovery after a guard.
 pub(crate) const GUARD_RECOVERY: u16 = 6;
-/// Two thrusts that land within so many ticks of each other are one double touch.
+/// Two thrusts that land within this many ticks of each other are one double touch.
 pub(crate) const DOUBLE_WINDOW: u16 = 2;
 
 /// What a double touch is worth.

@@ -36,7 +36,7 @@ fn knobs() -> Vec<Knob> {
         Knob::real("lapse_ms", 0.0..=3000.0, 350.0).unit("ms").help("length of a lapse"),
         Knob::real("distance", 0.5..=6.0, 2.4).unit("m").help("distance kept between attacks"),
         Knob::real("aggression", 0.0..=20.0, 0.7).unit("1/s").help("attacks a second while the other is near"),
-        Knob::real("parry_rate", 0.0..=1.0, 0.4).help("chance to try a parry when a lunge is seen coming"),
+        Knob::real("parry_rate", 0.0..=1.0, 0.4).help("probability that it tries to parry a lunge it sees coming"),
         Knob::real("feint_rate", 0.0..=5.0, 0.1).unit("1/s").help("feints a second while the other is near"),
         Knob::real("top_share", 0.05..=1.0, 0.85).help("share of the top speed used"),
         Knob::real("spread", 0.0..=1.0, 0.15)

@@ -209,8 +209,7 @@ impl Noted for Sowing {
 impl Appraise for Sowing {
     fn weights() -> Vec<Knob> {
         vec![
-            Knob::real("hoard", -2.0..=2.0, 0.1)
-                .help("worth of a seed lying on the own side, against one in the store"),
+            Knob::real("hoard", -2.0..=2.0, 0.1).help("worth of a seed on its own side, relative to one in its store"),
             Knob::real("mobility", -2.0..=2.0, 0.0).help("worth of each more pit to choose from than the other has"),
             Knob::real("tempo", -4.0..=4.0, 0.0).help("worth of being the one to move"),
         ]

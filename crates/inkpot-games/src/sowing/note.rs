@@ -26,7 +26,7 @@ pub(crate) fn write(board: &Board) -> String {
 pub(crate) fn read(text: &str, pits: usize) -> Result<Board, String> {
     let parts: Vec<&str> = text.trim().split('/').collect();
     let [north, south, stores, side] = parts.as_slice() else {
-        return Err(format!("it takes four parts with slashes between, not {}; {HOW}", parts.len()));
+        return Err(format!("a position has four parts with slashes between them, not {}; {HOW}", parts.len()));
     };
     let mut north = numbers(north, ',')?;
     let south = numbers(south, ',')?;
@@ -46,7 +46,7 @@ pub(crate) fn read(text: &str, pits: usize) -> Result<Board, String> {
     let over = side.trim() == "over";
     let to_move = SIDES.iter().position(|name| *name == side.trim());
     let Some(to_move) = to_move.or(over.then_some(0)) else {
-        return Err(format!("`{side}` is nobody to move; {HOW}"));
+        return Err(format!("`{side}` is not a side that moves; {HOW}"));
     };
     north.reverse();
     let board = Board::of([&south, &north], [*south_store, *north_store], to_move as u8)?;
@@ -57,6 +57,6 @@ pub(crate) fn read(text: &str, pits: usize) -> Result<Board, String> {
 }
 
 fn numbers(text: &str, between: char) -> Result<Vec<u8>, String> {
-    let number = |item: &str| item.trim().parse().map_err(|_| format!("`{item}` is no number of seeds; {HOW}"));
+    let number = |item: &str| item.trim().parse().map_err(|_| format!("`{item}` is not a number of seeds; {HOW}"));
     text.split(between).map(number).collect()
 }

@@ -69,7 +69,7 @@ fn sheet() -> GameSheet {
 fn measures() -> Vec<Measure> {
     vec![
         Measure::seat("captures", "Captures", "", "moves that took seeds from the other side").wanted(Wanted::More),
-        Measure::seat("extra_moves", "Extra moves", "", "moves that ended in the own store").wanted(Wanted::More),
+        Measure::seat("extra_moves", "Extra moves", "", "moves that ended in the mover's store").wanted(Wanted::More),
         Measure::seat("branching", "Branching", "options", "mean number of moves it could choose from"),
         Measure::of_match("plies", "Plies", "", "moves of both, the opening not counted"),
         Measure::of_match("lead_changes", "Lead changes", "", "how often the lead passed from one to the other"),

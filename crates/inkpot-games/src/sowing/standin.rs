@@ -114,7 +114,7 @@ impl Agent<Sowing> for Standin {
     }
 }
 
-/// What a move wins the mover in seeds, counted so many turns deep.
+/// What a move wins the mover in seeds, counted this many turns deep.
 fn count(board: &Board, pit: Pit, turns: u32) -> f64 {
     let Some(side) = board.to_move() else { return 0.0 };
     let mut after = *board;
@@ -122,7 +122,7 @@ fn count(board: &Board, pit: Pit, turns: u32) -> f64 {
     f64::from(lead(&after, side, turns - 1) - margin(board, side))
 }
 
-/// The lead of `side` after so many turns of best play.
+/// The lead of `side` after this many turns of best play.
 fn lead(board: &Board, side: usize, turns: u32) -> i32 {
     let mover = board.to_move().filter(|_| turns > 0);
     let Some(mover) = mover else { return margin(board, side) };

@@ -21,7 +21,7 @@ struct SeatTally {
 }
 
 impl Tally {
-    /// A seat with so many options made this move, after which seat 0 leads by `lead`.
+    /// A seat with this many options made this move, after which seat 0 leads by `lead`.
     #[inline]
     pub(crate) fn moved(&mut self, seat: usize, options: u32, sown: Sown, lead: i32) {
         let own = &mut self.seats[seat];

@@ -45,7 +45,7 @@ impl Checker<'_> {
                 continue;
             };
             if asked.knobs.get(name).is_some() {
-                self.problem(&at, format!("`{name}` is both set and varied"), "do one of the two");
+                self.problem(&at, format!("`{name}` is both set and varied"), "leave one of the two out");
             }
             let values = self.values(&at, knob, range);
             points = points
@@ -59,7 +59,11 @@ impl Checker<'_> {
                 })
                 .collect();
             if points.len() > MOST_ENTRANTS {
-                self.problem(&at, "the varied knobs make too many entrants", format!("{MOST_ENTRANTS} at most in all"));
+                self.problem(
+                    &at,
+                    "the varied knobs make too many entrants",
+                    format!("name at most {MOST_ENTRANTS} in all"),
+                );
                 return Vec::new();
             }
         }
@@ -76,7 +80,8 @@ impl Checker<'_> {
                 at.key("name"),
                 format!("an entrant cannot be called `{name}`"),
                 format!(
-                    "use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `rules` and `level` are taken"
+                    "use up to {LONGEST_NAME} letters, digits, `-`, `_`, `.` and spaces; `rules` and `level` are \
+                     reserved"
                 ),
             );
         }

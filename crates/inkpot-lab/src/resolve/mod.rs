@@ -25,7 +25,11 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
     let design = draft.asked.checked(&mut checker, draft, &entrants);
     let matches = checker.matches(draft);
     if let Some(frame) = draft.frame_ms.filter(|frame| !(*frame > 0.0 && frame.is_finite())) {
-        checker.problem("frame_ms", format!("a frame cannot last {frame} ms"), "a number above 0, as in 16.7");
+        checker.problem(
+            "frame_ms",
+            format!("a frame cannot last {frame} ms"),
+            "it must be a number above 0, as in 16.7",
+        );
     }
     if !checker.problems.is_empty() {
         return Err(checker.found());
@@ -126,7 +130,11 @@ impl<'a> Checker<'a> {
         let rules = self.knobs(&"rules".into(), asked.rules, &self.game.sheet().rules);
         let confidence = asked.confidence.unwrap_or(CONFIDENCE);
         if !(0.5..=0.9999).contains(&confidence) {
-            self.problem("confidence", format!("the confidence cannot be {confidence}"), "a number from 0.5 to 0.9999");
+            self.problem(
+                "confidence",
+                format!("the confidence cannot be {confidence}"),
+                "it must be a number from 0.5 to 0.9999",
+            );
         }
         let game = self.game.sheet().name.clone();
         Ground { game, level, rules, seed: asked.seed.unwrap_or(1), series: asked.series, confidence }
@@ -140,7 +148,7 @@ impl<'a> Checker<'a> {
         if asked < needed {
             let s = if asked == 1 { "" } else { "s" };
             let wrong = if needed > seats {
-                format!("{asked} entrant{s} make no {}", draft.kind().name())
+                format!("{asked} entrant{s} cannot make a {}", draft.kind().name())
             } else {
                 format!("{asked} entrant{s} cannot fill the {seats} seats of `{game}`")
             };
@@ -148,7 +156,7 @@ impl<'a> Checker<'a> {
             self.problem("entrant", wrong, help);
         }
         if asked > MOST_ENTRANTS {
-            self.problem("entrant", format!("{asked} entrants are too many"), format!("{MOST_ENTRANTS} at most"));
+            self.problem("entrant", format!("{asked} entrants are too many"), format!("name at most {MOST_ENTRANTS}"));
         }
     }
 
@@ -205,7 +213,7 @@ impl<'a> Checker<'a> {
         for cell in plan.cells.first().into_iter().chain(own) {
             let Err(error) = self.game.stage(&plan.setting(cell)) else { continue };
             let (at, help) = match &error {
-                SettingError::Level { .. } => ("level", "mend the level, or choose another"),
+                SettingError::Level { .. } => ("level", "correct the level, or choose another"),
                 _ => ("game", "choose another game"),
             };
             self.problem(at, error.to_string(), help);
@@ -227,7 +235,7 @@ impl<'a> Checker<'a> {
         let seats = plan.seats();
         if series == 0 || series % seats.max(1) != 0 || series > MOST_SERIES {
             let what = format!("a series cannot have {series} matches");
-            self.problem("series", what, format!("a multiple of the {seats} seats, at most {MOST_SERIES}"));
+            self.problem("series", what, format!("it must be a multiple of the {seats} seats, at most {MOST_SERIES}"));
         }
         if !plan.design.own().has_series() {
             let what = format!("a {} has no series", plan.kind().name());
@@ -241,8 +249,8 @@ impl<'a> Checker<'a> {
         if !(1..=MOST_MATCHES).contains(&matches) {
             self.problem(
                 "matches",
-                format!("matches = {matches} is out of range"),
-                format!("a whole number from 1 to {MOST_MATCHES}"),
+                format!("`matches` cannot be {matches}"),
+                format!("it must be a whole number from 1 to {MOST_MATCHES}"),
             );
         }
         matches
@@ -254,8 +262,8 @@ pub(crate) fn knob_problem(at: &Place, error: &KnobError) -> Problem {
         KnobError::Unknown { knob, known, .. } => unknown(&at.key(knob), "knob", knob, known),
         KnobError::Value { knob, value, allowed, nearest } => {
             let help = match nearest {
-                Some(near) => format!("did you mean `{near}`? It takes {allowed}"),
-                None => format!("it takes {allowed}"),
+                Some(near) => format!("did you mean `{near}`? It must be {allowed}"),
+                None => format!("it must be {allowed}"),
             };
             Problem::new(at.key(knob), format!("the knob `{knob}` cannot be {value}"), help)
         }

@@ -34,7 +34,7 @@ impl Checker<'_> {
         if low.partial_cmp(&high) != Some(std::cmp::Ordering::Less) {
             self.problem(
                 at.key("from"),
-                format!("{low} to {high} is no range"),
+                format!("{low} to {high} is not a range"),
                 "the first end must be below the second",
             );
             return Vec::new();
@@ -42,8 +42,8 @@ impl Checker<'_> {
         if !(2..=MOST_POINTS as u64).contains(&points) {
             self.problem(
                 at.key("points"),
-                format!("points = {points} is out of range"),
-                format!("from 2 to {MOST_POINTS}"),
+                format!("`points` cannot be {points}"),
+                format!("it must be a whole number from 2 to {MOST_POINTS}"),
             );
             return Vec::new();
         }

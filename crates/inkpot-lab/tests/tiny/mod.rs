@@ -97,7 +97,7 @@ impl Agent<Highest> for Caller {
     }
 }
 
-/// The game with its one agent for so many seats.
+/// The game with its one agent for this many seats.
 pub(crate) fn registry(seats: usize) -> Registry {
     registry_with(seats, 5, |_| 0.0)
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Subcommand, ValueEnum};
 
-/// The studies: list, show, export, verify, remove.
+/// Lists, shows, exports, verifies and removes studies.
 #[derive(Subcommand, Debug)]
 pub(crate) enum LedgerVerb {
     List(ListArgs),
@@ -14,12 +14,12 @@ pub(crate) enum LedgerVerb {
     Remove(RemoveArgs),
 }
 
-/// All studies, how far they got and when.
+/// Lists all studies, how far they got and when they began.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot ledger list\n  inkpot ledger list --json")]
 pub(crate) struct ListArgs {}
 
-/// What a study found, or its most extreme matches.
+/// Shows what a study found, or its most extreme matches.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot ledger show batch-piste-001\n  inkpot ledger show batch-piste-001 --by reversals_per_s"
@@ -30,12 +30,12 @@ pub(crate) struct ShowArgs {
     /// List the most extreme matches by this measure, each with the command that plays it again
     #[arg(long, value_name = "MEASURE")]
     pub(crate) by: Option<String>,
-    /// How many of each end
+    /// How many matches to list at each end
     #[arg(long, value_name = "N", default_value_t = 5, requires = "by")]
     pub(crate) most: usize,
 }
 
-/// The rows of a study in an open format.
+/// Writes the rows of a study in an open format.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot ledger export batch-piste-001 --out rows.parquet\n  inkpot ledger export batch-piste-001 --to jsonl"

@@ -19,37 +19,37 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 /// The verbs by the order of work; a test sees to it that none is missing.
 const VERBS: &str = "\
 \x1b[1mStart\x1b[0m
-  demo         the whole example: how hard is the house fencer, and what does its skill do
-  new          a folder to start from: sample briefs and a short README
-  games        the games, their rules and levels
-  agents       the agents of a game, their knobs and presets
+  demo         play the whole example: how hard is the house fencer, and what does its skill do
+  new          make a folder to start from: sample briefs and a short README
+  games        list the games, their rules and levels
+  agents       list the agents of a game, their knobs and presets
 
 \x1b[1mPlay and measure\x1b[0m
-  match        one match, told; or a stored one again
-  explain      what an agent weighs at a position: values, visits, best lines
-  batch        many matches: every pair of entrants meets
-  sweep        what a knob does: a response curve, and the value that gives a wanted win rate
+  match        play one match and tell its course, or a stored one again
+  explain      show what an agent weighs at a position: values, visits, best lines
+  batch        play many matches: every pair of entrants meets
+  sweep        show what a knob does, and find the value that gives a wanted win rate
 
 \x1b[1mRank and decide\x1b[0m
-  tournament   ranks a field: ratings with intervals, who beats whom
-  compare      which of two is better, stopping once it is clear; a gate for build servers
-  pool         a field for many studies, rated from all of them
+  tournament   rank a field: ratings with intervals, who beats whom
+  compare      say which of two is better, and stop once it is clear; a gate for build servers
+  pool         rate a field over many studies
 
 \x1b[1mDesign difficulty\x1b[0m
-  tune         knob values that give each rung what is wanted of it, proved; the difficulty sheet
+  tune         find knob values that meet the targets of each rung, and prove them
 
 \x1b[1mBriefs and long runs\x1b[0m
-  check        all that is wrong with a brief, how much it asks for and about how long it takes
-  run          a brief, whatever its kind
-  resume       a study that was interrupted or killed
+  check        say everything that is wrong with a brief, or how long it takes
+  run          run a brief of any kind
+  resume       continue a study that was interrupted or killed
 
 \x1b[1mResults\x1b[0m
-  plot         the figures of a study as SVG and PNG
-  report       studies as one self-contained page: sentences, figures, tables
+  plot         draw the figures of a study as SVG and PNG
+  report       write studies as one self-contained page: sentences, figures, tables
   ledger       list, show, export, verify and remove studies
 
 \x1b[1mShell\x1b[0m
-  completions  a completion script";
+  completions  print a completion script";
 
 /// Tune opponents and compare strategies by batches of headless matches; every number comes with its interval.
 #[derive(Parser, Debug)]
@@ -93,7 +93,7 @@ pub(crate) struct Global {
     /// Print one JSON document and no table
     #[arg(long, global = true, help_heading = "Everywhere")]
     pub(crate) json: bool,
-    /// Print the sentence that says what was found, and nothing beside it
+    /// Print only the sentence that says what was found
     #[arg(long, short, global = true, help_heading = "Everywhere")]
     pub(crate) quiet: bool,
     /// Log what happens to standard error; twice for more
@@ -144,14 +144,14 @@ pub(crate) enum Verb {
     Completions(CompletionsArgs),
 }
 
-/// The full example on the shipped briefs: plays, sweeps, draws, and says what it found.
+/// Plays the full example: runs the shipped briefs, draws figures and says what was found.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot demo\n  inkpot demo --quick --out /tmp/demo")]
 pub(crate) struct DemoArgs {
     /// Where to put briefs, ledger and figures [default: `demo`, or the next free `demo-2`, ...]
     #[arg(long, value_name = "DIR")]
     pub(crate) out: Option<PathBuf>,
-    /// A tenth of the matches
+    /// Play a tenth of the matches
     #[arg(long)]
     pub(crate) quick: bool,
 }
@@ -160,17 +160,17 @@ pub(crate) struct DemoArgs {
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot new my-game\n  cd my-game && inkpot run briefs/how-hard.toml")]
 pub(crate) struct NewArgs {
-    /// The folder; must not exist, or be empty
+    /// The folder; it must be new or empty
     pub(crate) folder: PathBuf,
 }
 
-/// The games; or one of them: rules, levels, measures.
+/// Lists the games, or the rules, levels and measures of one.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot games piste\n  inkpot games sowing --count 6 --rules pits=3,seeds=2")]
 pub(crate) struct GamesArgs {
     /// A game
     pub(crate) game: Option<String>,
-    /// Count positions and move sequences up to so many turns from the plain start
+    /// Count positions and move sequences up to this many turns from the plain start
     #[arg(long, value_name = "TURNS", requires = "game", value_parser = clap::value_parser!(u32).range(0..=200))]
     pub(crate) count: Option<u32>,
     /// Further turns for which move sequences are estimated by random play
@@ -186,7 +186,7 @@ pub(crate) struct GamesArgs {
     pub(crate) setting: SettingArgs,
 }
 
-/// The agents of a game; or one of them: knobs and presets.
+/// Lists the agents of a game, or the knobs and presets of one.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot agents piste\n  inkpot agents piste fencer")]
 pub(crate) struct AgentsArgs {
@@ -199,7 +199,7 @@ pub(crate) struct AgentsArgs {
 /// Options of every verb that plays a game.
 #[derive(Args, Debug, Default)]
 pub(crate) struct SettingArgs {
-    /// Seed of all chance
+    /// Seed from which all chance is drawn
     #[arg(long, value_name = "N")]
     pub(crate) seed: Option<u64>,
     /// Rules knobs, as in `touches=3,double=neither`
@@ -218,7 +218,7 @@ pub(crate) struct StudyArgs {
     /// Matches per pairing or point, rounded up to whole blocks [default: 400]
     #[arg(long, short, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=1_000_000_000))]
     pub(crate) matches: Option<u64>,
-    /// Matches that the same people play in a row, learning on the way if they can: a series is then the unit
+    /// Matches that the same people play in a row, learning if they can; a series is then the unit of statistics
     #[arg(long, value_name = "N")]
     pub(crate) series: Option<u64>,
     /// Name of the study [default: KIND-GAME-NNN]
@@ -227,7 +227,7 @@ pub(crate) struct StudyArgs {
     /// Confidence of all intervals [default: 0.95]
     #[arg(long, value_name = "P")]
     pub(crate) confidence: Option<f64>,
-    /// Time the game has for a decision: say which agents take longer
+    /// Time that the game allows for a decision; notes name the agents that take longer
     #[arg(long, value_name = "MS")]
     pub(crate) frame_ms: Option<f64>,
     /// Print the brief that does the same, and play nothing
@@ -235,7 +235,7 @@ pub(crate) struct StudyArgs {
     pub(crate) print_brief: bool,
 }
 
-/// Many matches: every pair of entrants meets, seats rotated.
+/// Plays many matches: every pair of entrants meets, with seats rotated.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot batch piste guest=newcomer house=fencer:skill=0.6 --matches 1000\n  inkpot batch piste heron turnstone dunlin avocet godwit --seed 11 --name birds"
@@ -250,7 +250,7 @@ pub(crate) struct BatchArgs {
     pub(crate) study: StudyArgs,
 }
 
-/// What a knob does: the entrant's win rate at every value of one knob or two.
+/// Shows what a knob does: the entrant's win rate at each value of one or two knobs.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/11 --target 0.55\n  inkpot sweep piste --entrant heron --against turnstone --vary rules.reach=1.2,1.6,2 --matches 200"
@@ -274,7 +274,7 @@ pub(crate) struct SweepArgs {
     pub(crate) study: StudyArgs,
 }
 
-/// A completion script for a shell.
+/// Prints a completion script for a shell.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot completions bash > ~/.local/share/bash-completion/completions/inkpot\n  inkpot completions fish > ~/.config/fish/completions/inkpot.fish"

@@ -7,7 +7,7 @@ use inkpot_lab::{Format, Requirement};
 
 use super::StudyArgs;
 
-/// Ranks a field: who meets whom, ratings with intervals, who beats whom, where strength goes round in circles.
+/// Ranks a field: ratings with intervals, who beats whom, and where strength goes round in circles.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot tournament piste heron turnstone dunlin avocet godwit --matches 1000\n  inkpot tournament sowing plover fly=minimax:slip=0..0.6/13 --format swiss --matches 40 --anchor plover"
@@ -24,7 +24,7 @@ pub(crate) struct TournamentArgs {
     /// Rounds of a Swiss tournament [default: the logarithm of the field to base 2]
     #[arg(long, value_name = "N")]
     pub(crate) rounds: Option<u64>,
-    /// The entrant whose rating is 0 [default: the mean of the field is]
+    /// The entrant whose rating is 0 [default: the mean of the field is 0]
     #[arg(long, value_name = "NAME")]
     pub(crate) anchor: Option<String>,
     /// Take field and anchor from this pool
@@ -38,9 +38,9 @@ pub(crate) struct TournamentArgs {
 pub(crate) enum FormatName {
     /// Everybody meets everybody
     RoundRobin,
-    /// In each round those of like score so far
+    /// In each round, entrants with equal scores meet
     Swiss,
-    /// Whoever loses is out; the order given is the seeding
+    /// The loser of each pairing is out; entrants are seeded in the order given
     Knockout,
 }
 
@@ -54,25 +54,25 @@ impl From<FormatName> for Format {
     }
 }
 
-/// Which of two is better: head to head, or both against the same others; or two stored entrants as they stand.
+/// Says which of two is better: head to head, against the same opponents, or as stored in two studies.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot compare piste new=fencer:skill=0.6 old=fencer:skill=0.5 --until clear\n  inkpot compare piste heron godwit --against newcomer --require not-worse --equal-within 0.03 --junit gate.xml"
 )]
 pub(crate) struct CompareArgs {
-    /// GAME X Y: is X better than Y? Or two stored entrants: STUDY/X STUDY/Y
+    /// GAME X Y asks whether X is better than Y; STUDY/X STUDY/Y compares two stored entrants
     #[arg(required = true, num_args = 2..=3, value_names = ["GAME", "X", "Y"])]
     pub(crate) what: Vec<String>,
-    /// Both meet these instead of each other, on the same blocks
+    /// Opponents that both meet instead of each other, on the same blocks
     #[arg(long, value_name = "SPEC", num_args = 1..)]
     pub(crate) against: Vec<String>,
-    /// Look after every block and stop once it is clear; --matches is then a cap [default: 20,000]
+    /// Look after every block and stop once the answer is clear; --matches is then the most [default: 20,000]
     #[arg(long, value_enum, value_name = "WHEN")]
     pub(crate) until: Option<Until>,
-    /// So far apart in win rate still counts as equal, as in 0.03
+    /// Treat differences in win rate up to RATE as equal, as in 0.03
     #[arg(long, value_name = "RATE")]
     pub(crate) equal_within: Option<f64>,
-    /// What must be established of X; if it is not, the exit code is 3 (not-worse: by no more than --equal-within, or 0.05)
+    /// What must be established of X; otherwise the exit code is 3
     #[arg(long, value_enum, value_name = "WHAT")]
     pub(crate) require: Option<RequirementName>,
     /// Write the outcome as JUnit XML, for a build server
@@ -84,7 +84,7 @@ pub(crate) struct CompareArgs {
 
 #[derive(ValueEnum, Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Until {
-    /// Once one is better, or the two are equal within the band
+    /// Stop once one is better, or both are equal within --equal-within
     Clear,
 }
 
@@ -92,7 +92,7 @@ pub(crate) enum Until {
 pub(crate) enum RequirementName {
     /// X is better than Y
     Better,
-    /// X is worse than Y by no more than still counts as equal
+    /// X is worse than Y by at most --equal-within, or 0.05
     NotWorse,
 }
 
@@ -105,14 +105,14 @@ impl From<RequirementName> for Requirement {
     }
 }
 
-/// A field that many studies share, rated from all of them together.
+/// Rates a field that many studies share, from all of them together.
 #[derive(Subcommand, Debug)]
 pub(crate) enum PoolVerb {
     Show(PoolShowArgs),
     Add(PoolAddArgs),
 }
 
-/// The field of a pool and its ratings.
+/// Shows the field of a pool and its ratings.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot pool show birds.toml\n  inkpot pool show birds.toml --json")]
 pub(crate) struct PoolShowArgs {
@@ -120,7 +120,7 @@ pub(crate) struct PoolShowArgs {
     pub(crate) pool: PathBuf,
 }
 
-/// Adds what was seen of the pool in studies; ratings are from all of them together.
+/// Adds studies to a pool; its ratings are computed from all of them together.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot pool add birds.toml tournament-piste-001\n  inkpot pool add birds.toml monday tuesday"

@@ -6,7 +6,7 @@ use clap::Args;
 
 use super::SettingArgs;
 
-/// One match, told: running score, end, measures.
+/// Plays one match and tells its course: scores, end, measures.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match sowing minimax plover --trace trace.jsonl"
@@ -27,7 +27,7 @@ pub(crate) struct MatchArgs {
     pub(crate) again: Option<String>,
 }
 
-/// What an agent weighs at a position: each option's value, visits or depth, share of the budget, best line.
+/// Shows what an agent weighs at a position: value, visits or depth, share of the budget and best line of each option.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north\n  inkpot explain --again batch-sowing-001/3 --turn 5"
@@ -42,16 +42,16 @@ pub(crate) struct ExplainArgs {
     /// The position as text [default: the plain start]
     #[arg(long, value_name = "TEXT")]
     pub(crate) position: Option<String>,
-    /// Ask about a decision of a stored match, exactly as it was made there
+    /// Explain a decision of a stored match, exactly as it was made
     #[arg(long, value_name = "STUDY/MATCH", requires = "turn", conflicts_with_all = ["game", "agent", "position", "seed", "rules", "level"])]
     pub(crate) again: Option<String>,
     /// Which turn of the match, or tick of a match in real time, counted from 1
     #[arg(long, value_name = "N", requires = "again")]
     pub(crate) turn: Option<u64>,
-    /// Whose decision, where several decide at once [default: the first of them]
+    /// The seat whose decision is explained, where several decide at once [default: the first]
     #[arg(long, value_name = "SEAT")]
     pub(crate) seat: Option<usize>,
-    /// Walk the search down to so many layers: options, replies to them, ...
+    /// How many layers of the search to show: options, replies to them, ...
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=8))]
     pub(crate) layers: u32,
     /// Draw the values by option: FILE.svg or FILE.png

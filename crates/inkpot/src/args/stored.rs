@@ -4,13 +4,13 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-/// All that is wrong with a brief at once; what it asks for, and about how long it takes.
+/// Says everything that is wrong with a brief at once, or what it plays and about how long that takes.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot check briefs/how-hard.toml\n  inkpot check briefs/skill.toml --json")]
 pub(crate) struct BriefArgs {
     /// The brief
     pub(crate) brief: PathBuf,
-    /// Of a tuning: play with and without each modifier of its rungs, and say which do nothing
+    /// For a tuning: play with and without each modifier of its rungs, and name those that have no effect
     #[arg(long)]
     pub(crate) effects: bool,
 }
@@ -29,7 +29,7 @@ pub(crate) struct RunArgs {
     pub(crate) print_brief: bool,
 }
 
-/// Goes on where an interrupted or killed study stopped; the result equals an uninterrupted one.
+/// Continues an interrupted or killed study; the result equals that of an uninterrupted one.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot resume batch-piste-001\n  inkpot resume birds --threads 1")]
 pub(crate) struct StudyArg {
@@ -37,7 +37,7 @@ pub(crate) struct StudyArg {
     pub(crate) study: String,
 }
 
-/// The figures of a study.
+/// Draws the figures of a study.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot plot batch-piste-001\n  inkpot plot sweep-piste-001 --figure response --out skill.png"
@@ -45,7 +45,7 @@ pub(crate) struct StudyArg {
 pub(crate) struct PlotArgs {
     /// The study
     pub(crate) study: String,
-    /// One figure [default: all that fit the study, as SVG and PNG in its folder]
+    /// The figure to draw [default: all that fit the study, as SVG and PNG in its folder]
     #[arg(long, value_enum, value_name = "FIGURE")]
     pub(crate) figure: Option<crate::figures::name::Name>,
     /// Where to put the one figure: FILE.svg or FILE.png
@@ -56,7 +56,7 @@ pub(crate) struct PlotArgs {
     pub(crate) measure: Vec<String>,
 }
 
-/// Studies as one HTML page that needs nothing beside itself; several are compared.
+/// Writes studies as one self-contained HTML page, and compares several.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot report ladder\n  inkpot report ladder how-hard --out ladder.html")]
 pub(crate) struct ReportArgs {

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-/// Finds the knob values that give each rung what is wanted of it, proves them on fresh blocks, writes the difficulty
+/// Finds the knob values that meet the targets of each rung, proves them on fresh blocks, and writes the difficulty
 /// sheet.
 #[derive(Args, Debug)]
 #[command(
@@ -17,16 +17,16 @@ pub(crate) struct TuneArgs {
     /// Measure a difficulty sheet again, on the blocks that proved it; exit code 3 when it no longer holds
     #[arg(long, value_name = "SHEET", conflicts_with_all = ["brief", "print_brief"])]
     pub(crate) verify: Option<PathBuf>,
-    /// Fit a stand-in's knobs to logged matches of people; the brief says which: kind = "fit"
+    /// Fit the knobs of a stand-in to logged matches of people, by a brief with kind = "fit"
     #[arg(long, value_name = "LOG.csv", requires = "brief", conflicts_with_all = ["verify", "print_brief"])]
     pub(crate) fit_standin: Option<PathBuf>,
     /// Where to write the fitted stand-in, as an agent file
     #[arg(long, value_name = "FILE.toml", requires = "fit_standin")]
     pub(crate) out: Option<PathBuf>,
-    /// Rules that changed since, as in `reach=1.8`
+    /// Rules to measure under, as in `reach=1.8`
     #[arg(long, value_name = "KNOB=VALUE,...", requires = "verify")]
     pub(crate) rules: Option<String>,
-    /// Other matches than those that proved it
+    /// Seed of other matches than those that proved the sheet
     #[arg(long, value_name = "N", requires = "verify")]
     pub(crate) seed: Option<u64>,
     /// Name of the study [default: tune-GAME-NNN or verify-GAME-NNN]

@@ -64,7 +64,7 @@ impl<'a, 'i> Reader<'a, 'i> {
     }
 
     fn mistyped(&self, key: &str, value: &DeValue, wanted: &str) {
-        self.problem(key, format!("`{key}` cannot be {}", describe(value)), format!("it takes {wanted}"));
+        self.problem(key, format!("`{key}` cannot be {}", describe(value)), format!("it must be {wanted}"));
     }
 
     /// A text, if the key is there.
@@ -99,7 +99,8 @@ impl<'a, 'i> Reader<'a, 'i> {
         if found.is_none() {
             let names: Vec<&str> = all.iter().map(|one| name(*one)).collect();
             let near = nearest(&word, names.iter().copied()).map(|near| format!("did you mean `{near}`? It"));
-            let help = format!("{} takes {}", near.as_deref().unwrap_or("it"), names.join(", "));
+            let one_of = if names.len() > 1 { "one of: " } else { "" };
+            let help = format!("{} must be {one_of}{}", near.as_deref().unwrap_or("it"), names.join(", "));
             self.problem(key, format!("`{key}` cannot be `{word}`"), help);
         }
         found
@@ -130,7 +131,7 @@ impl<'a, 'i> Reader<'a, 'i> {
                     self.problem(
                         key,
                         format!("`{key}` cannot be {text}"),
-                        "it takes a whole number from 0 to 18446744073709551615",
+                        "it must be a whole number from 0 to 18446744073709551615",
                     );
                 }
                 parsed

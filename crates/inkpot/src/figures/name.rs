@@ -13,9 +13,9 @@ pub(crate) enum Name {
     Response,
     /// Win rate over two knobs
     Surface,
-    /// How the scores are spread
+    /// How the scores are distributed
     Scores,
-    /// How the lengths of the matches are spread
+    /// How the lengths of the matches are distributed
     Lengths,
     /// Measures side by side
     Measures,
@@ -25,17 +25,17 @@ pub(crate) enum Name {
     Times,
     /// Ratings with intervals, best first
     Ratings,
-    /// Where pairs differ from what ratings say
+    /// Where pairs differ from what ratings predict
     Residuals,
     /// Ratings round by round
     Rounds,
     /// The running interval of a comparison
     Running,
-    /// What each rung should be like, and what was proved
+    /// The targets of each rung, and what was proved
     Ladder,
     /// The search for one knob
     Aim,
-    /// Two targets against each other: what can be had of both
+    /// Two targets against each other, and how much of both is possible
     Front,
 }
 

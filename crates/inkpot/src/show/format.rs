@@ -133,7 +133,7 @@ pub(crate) fn plain(x: f64) -> String {
     format!("{}", (x * 1e4).round() / 1e4)
 }
 
-/// A number with so many significant digits, without trailing zeros behind the point: `0.24`, `3.5`, `-5.32`.
+/// A number with this many significant digits, without trailing zeros behind the point: `0.24`, `3.5`, `-5.32`.
 pub(crate) fn significant(x: f64, digits: usize) -> String {
     if x == 0.0 || !x.is_finite() {
         return x.abs().to_string();
@@ -187,7 +187,7 @@ pub(crate) fn duration(seconds: f64) -> String {
     }
 }
 
-/// About how long so many matches take on so many threads.
+/// About how long this many matches take on this many threads.
 pub(crate) fn about(pace: &Pace, matches: u64, threads: usize) -> String {
     let seconds = pace.seconds(matches, threads);
     match (pace.longer, seconds < 1.0) {

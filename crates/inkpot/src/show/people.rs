@@ -9,7 +9,8 @@ use super::table::{Cell, Column, Table};
 /// In a sentence.
 pub(crate) fn sentence(own: &PeopleSummary) -> String {
     format!(
-        "Of the people who play {}, {} ({}) have less than 15 % of a chance against {}, {} ({}) more than 90 %; the first win takes {:.1} matches, and the longest run of losses in {} is {:.1}.",
+        "Of the people who play {}, {} ({}) have a chance below 15 % against {}, {} ({}) one above 90 %; the first \
+         win takes {:.1} matches, and the longest run of losses in {} is {:.1}.",
         own.name,
         percent(own.seen.hopeless.value),
         ends(&own.seen.hopeless),
@@ -55,7 +56,8 @@ pub(crate) fn table(people: &[PeopleSummary]) -> Table {
 pub(crate) fn legend(people: &[PeopleSummary]) -> String {
     let Some(first) = people.first() else { return String::new() };
     format!(
-        "Hopeless: people with less than 15 % of a chance to win; idle: with more than 90 %. {} people, {} each; first\nwin in matches, who never wins counts with all of them.",
+        "Hopeless: people whose chance to win is below 15 %; idle: above 90 %. {} people, {} each.\nThe first win is \
+         counted in matches; those who never win count with all of theirs.",
         first.people,
         counted(first.matches, "match", "matches")
     )

@@ -178,7 +178,7 @@ impl Table {
         Self { on, ..self }
     }
 
-    /// Shows so many rows in the terminal.
+    /// Shows this many rows in the terminal.
     pub(crate) fn at_most(self, terminal_rows: usize) -> Self {
         Self { terminal_rows, ..self }
     }

@@ -80,7 +80,7 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
         return format!("{place}: the match is over at this position, {}.", scores.join(" : "));
     };
     let Some(best) = &explained.best else {
-        return format!("{place}: {agent} in seat {seat} fell before it chose.");
+        return format!("{place}: {agent} in seat {seat} failed before it chose.");
     };
     let exact = explained.thoughts.as_ref().is_some_and(|thoughts| thoughts.spent.exact);
     let chosen = explained.thoughts.iter().flat_map(|thoughts| &thoughts.options).find(|option| option.option == *best);
@@ -213,7 +213,7 @@ fn spent(spent: &Spent) -> String {
         });
     }
     if spent.out_of_budget {
-        said.push("the budget ended it in the middle of a deeper look".into());
+        said.push("the budget ran out in the middle of a deeper look".into());
     }
     format!("Spent: {}.", said.join(", "))
 }
@@ -223,7 +223,8 @@ pub(crate) fn figure(explained: &Explained, game: &str, agent: &str) -> Result<D
     let thoughts = explained.thoughts.as_ref().filter(|thoughts| !thoughts.options.is_empty()).ok_or_else(|| {
         Failure::wrong(
             "there is nothing to draw: no option was weighed here",
-            "take an agent that says what it weighs (minimax, treesearch, playouts, horizon, grabber) and a position that is not over",
+            "use an agent that says what it weighs (minimax, treesearch, playouts, horizon, grabber) and a position \
+             that is not over",
         )
     })?;
     let rows = thoughts.options.iter().take(DRAWN).map(|option| OptionRow {

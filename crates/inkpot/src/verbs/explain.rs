@@ -57,7 +57,8 @@ impl Inquiry {
             "Asked afresh at this position, it chooses the same.".into()
         } else {
             format!(
-                "Asked afresh at this position, it chooses {}: in the match it went by what it had kept of the turns before, and by its own chance.",
+                "Asked afresh at this position, it chooses {}: in the match it relied on what it had kept from \
+                 earlier turns, and on its own chance.",
                 thoughts::action(afresh)
             )
         })
@@ -123,24 +124,24 @@ fn unlabelled(spec: &str) -> &str {
 pub(super) fn refused(error: &InquiryError) -> Failure {
     let help = match error {
         InquiryError::Position(PositionError::Position { game, reason }) => {
-            return Failure::wrong(format!("this is no position of `{game}`"), reason.clone());
+            return Failure::wrong(format!("this is not a position of `{game}`"), reason.clone());
         }
         InquiryError::Setting(_) => {
             format!("{} and {} show what there is", hint::command(["games"]), hint::command(["agents", "GAME"]))
         }
         InquiryError::Position(PositionError::NoPositions { .. }) => {
-            "leave the position out to ask about the start".into()
+            "leave out --position to ask about the start".into()
         }
         InquiryError::Position(PositionError::Fell { .. }) => {
-            "check the position; mend the game where it is right".into()
+            "check the position; if it is right, the game has a bug".into()
         }
-        InquiryError::NoTurn { turns, .. } => format!("turns count from 1 to {turns}"),
-        InquiryError::NotActing { .. } => "leave the seat out to ask whoever decides".into(),
+        InquiryError::NoTurn { turns, .. } => format!("turns are numbered from 1 to {turns}"),
+        InquiryError::NotActing { .. } => "leave out --seat to explain whoever decides".into(),
         InquiryError::NotCounted { .. } => {
             format!("{} shows which games are played in turns", hint::command(["games"]))
         }
         InquiryError::Count(CountError::TooMany { depth, .. }) => {
-            format!("count to {} and let the turns beyond be estimated", depth - 1)
+            format!("count up to turn {} and have the turns beyond it estimated", depth - 1)
         }
         InquiryError::Count(CountError::Simultaneous) => "count a game of turns".into(),
     };

@@ -63,7 +63,8 @@ fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), 
     desk.print(format!("{name} ({}) from {from}, by turns:\n\n{}", rules.join(", "), text(&layers, desk.color)));
     if args.beyond > 0 {
         desk.print(format!(
-            "\nTurns after {exact} are estimated from {} lines of random play, with 95 % intervals; positions cannot be.",
+            "\nTurns after {exact} are estimated from {} lines of random play, with 95 % intervals; positions are \
+             not estimated.",
             count(args.samples)
         ));
     }

@@ -48,7 +48,7 @@ fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     if plan.entrants.len() > seats {
         return Err(Failure::wrong(
             format!("a match of `{game}` has {seats} seats, not {}", plan.entrants.len()),
-            format!("name as many as sit down; {} plays every pairing", hint::command(["batch"])),
+            format!("name one entrant for each seat; {} plays every pairing", hint::command(["batch"])),
         ));
     }
     Ok((plan, Spot::default()))

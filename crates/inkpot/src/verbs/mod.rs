@@ -139,8 +139,8 @@ fn stored_match(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
         let list = hint::on_ledger(["ledger", "show", "STUDY", "--by", "MEASURE"]);
         Failure::wrong(what, format!("write STUDY/MATCH, as in `batch-piste-001/17`; {list} lists some"))
     };
-    let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` names no match")))?;
-    let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is no match number")))?;
+    let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` does not name a match")))?;
+    let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is not a match number")))?;
     let (manifest, plan) = stored::open(&desk.ledger.open(name)?, desk)?;
     // A comparison may have stopped early, and the later rounds of a tournament may not be drawn yet.
     let drawn = plan.cells.len() as u64 * plan.blocks;

@@ -39,7 +39,7 @@ pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
     let occupied = fs::read_dir(folder).is_ok_and(|mut entries| entries.next().is_some()) || folder.is_file();
     if occupied {
         return Err(Failure::wrong(
-            format!("{} is there already and not empty", folder.display()),
+            format!("{} already exists and is not empty", folder.display()),
             "name a folder that does not exist yet",
         ));
     }

@@ -31,7 +31,7 @@ pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
                 stored::stored_summary(&study)?;
                 match pool.add(&study, &manifest, &plan, desk.game(&manifest.game)?)? {
                     Adding::Added => changed = true,
-                    Adding::Known => desk.say(format!("`{name}` was added before; nothing changes")),
+                    Adding::Known => desk.say(format!("`{name}` was already added; nothing has changed")),
                 }
             }
             if changed {
@@ -88,6 +88,6 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
     let level = round_percent(pool.confidence());
     desk.print(format!("\nRating 0 is {zero}. Rated from all studies together; intervals {level}."));
     if pool.added.is_empty() {
-        desk.print(format!("note: no study was added yet; {} does", hint::command(["pool", "add"])));
+        desk.print(format!("note: no study has been added yet; {} adds one", hint::command(["pool", "add"])));
     }
 }

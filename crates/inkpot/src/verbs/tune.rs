@@ -46,7 +46,7 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
 fn of_kind(asked: &Asked, path: &Path, args: &TuneArgs) -> Result<(), Failure> {
     let (kind, what) = match args.fit_standin {
         Some(_) => (StudyKind::Fit, "a log is fitted by a brief of its own kind"),
-        None => (StudyKind::Tune, "this is no tuning"),
+        None => (StudyKind::Tune, "this is not a tuning"),
     };
     if asked.kind() == kind {
         return Ok(());
@@ -86,7 +86,7 @@ pub(crate) fn read_sheet(path: &Path) -> Result<Sheet, Failure> {
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
     let wrong = |error: String| {
         Failure::wrong(
-            format!("{} is no difficulty sheet: {}", path.display(), error.trim_end()),
+            format!("{} is not a difficulty sheet: {}", path.display(), error.trim_end()),
             format!(
                 "{} writes one, {} prints what one holds",
                 hint::command(["tune", "BRIEF"]),
@@ -99,7 +99,7 @@ pub(crate) fn read_sheet(path: &Path) -> Result<Sheet, Failure> {
     } else {
         let value: toml::Value = toml::from_str(&text).map_err(|error| wrong(error.to_string()))?;
         if let Some(place) = no_number(&value, "") {
-            return Err(wrong(format!("`{place}` is no finite number")));
+            return Err(wrong(format!("`{place}` is not a finite number")));
         }
         toml::from_str(&text).map_err(|error| wrong(error.to_string()))
     }

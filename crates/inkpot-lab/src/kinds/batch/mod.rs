@@ -35,7 +35,7 @@ impl Kind for Batch {
             return checker.problem(
                 "entrant",
                 format!("{entrants} entrants have {count} pairings"),
-                format!("{MOST_PAIRINGS} at most; a tournament with format = \"swiss\" needs far fewer"),
+                format!("there can be at most {MOST_PAIRINGS}; a tournament with format = \"swiss\" needs far fewer"),
             );
         }
         plan.cells = combinations(entrants, seats).map(|table| Cell::of_its_own(table, 0)).collect();

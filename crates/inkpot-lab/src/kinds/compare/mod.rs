@@ -79,8 +79,8 @@ impl CompareDraft {
         if let Some(within) = self.equal_within.filter(|within| !(*within > 0.0 && *within < 0.5)) {
             checker.problem(
                 "equal_within",
-                format!("two cannot count as equal within {within}"),
-                "a difference in win rate between 0 and 0.5, as in 0.03",
+                format!("`equal_within` cannot be {within}"),
+                "it must be a difference in win rate between 0 and 0.5, as in 0.03",
             );
         }
         Compare {
@@ -112,7 +112,7 @@ impl Kind for Compare {
             checker.problem(
                 "entrant",
                 format!("{others} opponents make {tables} tables for each of the two"),
-                format!("name fewer: {} tables at most", MOST_PAIRINGS / 2),
+                format!("name fewer: there can be at most {} tables", MOST_PAIRINGS / 2),
             );
         } else {
             // Both meet the same opponents with the same chance; other opponents are other matches.

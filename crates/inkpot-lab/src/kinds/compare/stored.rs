@@ -29,9 +29,9 @@ pub enum StoredError {
     Rules { a: String, b: String },
     #[error("`{a}` and `{b}` met nobody in common")]
     NobodyInCommon { a: String, b: String },
-    #[error("`{a}` is asked to be better than itself")]
+    #[error("`{a}` is compared with itself")]
     Same { a: String },
-    #[error("`{study}` is a sweep: its entrants are several, one a point")]
+    #[error("`{study}` is a sweep: its entrants differ from point to point")]
     Sweep { study: String },
     #[error(transparent)]
     Ledger(#[from] LedgerError),

@@ -9,7 +9,7 @@ use crate::course::{Course, print_of};
 
 /// Looks are kept for the figure at every block up to this one, then ever more sparsely.
 const KEPT_SINGLY: u64 = 64;
-/// Each kept look is then so much later than the one before.
+/// Each kept look is then this much later than the one before.
 const KEPT_APART: f64 = 1.02;
 
 /// What is known of the first of two against the second.

@@ -21,7 +21,7 @@ pub struct FitDraft {
     pub game: String,
     /// Level, if not the game's first.
     pub level: Option<Level>,
-    /// Seed of all chance.
+    /// Seed from which all chance is drawn.
     pub seed: Option<u64>,
     /// Confidence of all intervals.
     pub confidence: Option<f64>,
@@ -75,7 +75,7 @@ pub fn resolve_fit(draft: &FitDraft, registry: &Registry) -> Result<Fit, Vec<Pro
     }
     let proof = draft.proof.unwrap_or(PROOF);
     if !(40..=MOST_MATCHES).contains(&proof) {
-        let help = format!("a whole number from 40 to {MOST_MATCHES}");
+        let help = format!("it must be a whole number from 40 to {MOST_MATCHES}");
         problems.push(Problem::new("proof", format!("`proof` cannot be {proof}"), help));
     }
     let observed = draft.log.as_ref().map(|log| Observed::of(log, free.len(), game.sheet()));

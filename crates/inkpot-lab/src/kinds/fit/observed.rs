@@ -27,7 +27,7 @@ pub enum FitError {
     #[error("the knobs cannot be told apart by this log: free fewer, or log more of what the game measures")]
     Undetermined,
     /// A column that is no figure of the game.
-    #[error("the column `{column}` is no figure of the game; there are: {}", known.join(", "))]
+    #[error("the column `{column}` is not a figure of the game; there are: {}", known.join(", "))]
     #[expect(missing_docs, reason = "the column, and all figures")]
     NoFigure { column: String, known: Vec<String> },
 }
@@ -42,7 +42,7 @@ pub(super) struct Observed {
 }
 
 impl Observed {
-    /// What a log says that is to tell so many knobs apart.
+    /// What a log says that is to tell this many knobs apart.
     pub(super) fn of(log: &HumanLog, knobs: usize, sheet: &GameSheet) -> Result<Self, FitError> {
         let figures = log.figures(sheet)?;
         let width = log.columns.len();

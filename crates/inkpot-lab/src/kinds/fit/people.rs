@@ -18,7 +18,7 @@ pub(super) fn means(run: &[PersonSums]) -> Vec<f64> {
     (0..width).map(total).map(|(sum, count)| sum / count).collect()
 }
 
-/// The inverse of the covariance of column means over so many people like those simulated, with a ridge.
+/// The inverse of the covariance of column means over this many people like those simulated, with a ridge.
 pub(super) fn weight_of(run: &[PersonSums], people: usize) -> Option<DMatrix<f64>> {
     let (means, n) = (means(run), run.len() as f64);
     let width = means.len();

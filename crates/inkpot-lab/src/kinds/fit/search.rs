@@ -66,7 +66,7 @@ enum Step {
 }
 
 impl State {
-    /// Whether it is one of a fit of so many knobs to so many columns.
+    /// Whether it is one of a fit of this many knobs to this many columns.
     fn fits(&self, knobs: usize, columns: usize) -> bool {
         let round = |own: &Round| {
             own.points.len() == own.means.len()
@@ -115,7 +115,7 @@ impl<'a> FitSearch<'a> {
         POINTS_A_TERM * Quadratic::terms(self.fit.free.len())
     }
 
-    /// Blocks of so many rounds and weighings.
+    /// Blocks of this many rounds and weighings.
     fn blocks_of(&self, rounds: usize, weighed: usize) -> u64 {
         let looked: u64 = (0..rounds).map(|round| self.points() as u64 * self.blocks(round)).sum();
         looked + weighed as u64 * PEOPLE

@@ -74,8 +74,8 @@ impl SweepDraft {
         if let Some(target) = self.target.filter(|target| !(*target > 0.0 && *target < 1.0)) {
             checker.problem(
                 "target",
-                format!("a win rate cannot be aimed at {target}"),
-                "a number between 0 and 1, as in 0.55",
+                format!("`target` cannot be {target}"),
+                "it must be a number between 0 and 1, as in 0.55",
             );
         }
         checker.field(draft, entrants, 1);

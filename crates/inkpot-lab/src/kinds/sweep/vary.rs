@@ -79,7 +79,7 @@ impl Checker<'_> {
             self.problem(
                 "vary",
                 format!("{count} points are too many"),
-                format!("{MOST_POINTS} at most, over all varied knobs"),
+                format!("use at most {MOST_POINTS}, over all varied knobs"),
             );
             return Vec::new();
         }

@@ -33,7 +33,7 @@ pub enum Format {
     /// Everybody meets everybody.
     #[default]
     RoundRobin,
-    /// In each round those of like score so far.
+    /// In each round, entrants with equal scores meet.
     Swiss,
     /// Whoever loses is out.
     Knockout,
@@ -82,7 +82,7 @@ impl TournamentDraft {
         if self.rounds.is_some() && format != Format::Swiss {
             checker.problem(
                 "rounds",
-                format!("a {} has as many rounds as it takes", format.name()),
+                format!("the number of rounds of a {} cannot be set", format.name()),
                 "leave `rounds` out, or use format = \"swiss\"",
             );
         }
@@ -90,7 +90,11 @@ impl TournamentDraft {
         let rounds =
             self.rounds.unwrap_or_else(|| u64::from((entrants.len().max(2) as f64).log2().ceil() as u32).max(2));
         if !(1..=MOST_ROUNDS).contains(&rounds) {
-            checker.problem("rounds", format!("rounds = {rounds} is out of range"), format!("from 1 to {MOST_ROUNDS}"));
+            checker.problem(
+                "rounds",
+                format!("`rounds` cannot be {rounds}"),
+                format!("it must be a whole number from 1 to {MOST_ROUNDS}"),
+            );
         }
         let anchor = self.anchor.as_ref().and_then(|name| {
             let place = entrants.iter().position(|entrant| entrant.name == *name);
@@ -115,7 +119,7 @@ impl Kind for Tournament {
             return checker.problem(
                 "entrant",
                 format!("a {} of {entrants} entrants has {pairings} pairings", self.format.name()),
-                format!("{MOST_PAIRINGS} at most; format = \"swiss\" needs far fewer"),
+                format!("there can be at most {MOST_PAIRINGS}; format = \"swiss\" needs far fewer"),
             );
         }
         match self.tables(entrants, seats) {

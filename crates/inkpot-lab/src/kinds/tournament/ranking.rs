@@ -94,7 +94,7 @@ fn size(plan: &Plan, cells: &[CellTally]) -> FieldSize {
     FieldSize { entrants: plan.entrants.len(), seats: plan.seats() as usize, blocks }
 }
 
-/// Every pair of seats of every match of the first so many cells.
+/// Every pair of seats of every match of the first this many cells.
 fn meetings<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl Iterator<Item = Meeting> + 'a {
     plan.cells.iter().zip(cells).take(first).flat_map(|(cell, tally)| {
         let blocks = tally.outcomes.iter().flat_map(|outcomes| (0..outcomes.len()).map(move |block| (block, outcomes)));

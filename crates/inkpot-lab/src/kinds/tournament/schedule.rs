@@ -53,7 +53,7 @@ impl Played {
 pub(crate) type Refusal = (String, String);
 
 impl Tournament {
-    /// Tables of all rounds, or about so many where they do not come out.
+    /// Tables of all rounds, or about this many where they do not come out.
     pub(crate) fn pairings(&self, entrants: usize, seats: usize) -> usize {
         match self.format {
             Format::RoundRobin => choose(entrants, seats),
@@ -62,7 +62,7 @@ impl Tournament {
         }
     }
 
-    /// Tables by round for a field of so many, `seats` at a table.
+    /// Tables by round for a field of this many, `seats` at a table.
     pub(crate) fn tables(&self, entrants: usize, seats: usize) -> Result<Vec<usize>, Refusal> {
         match self.format {
             Format::RoundRobin if seats == 2 => Ok(circle(entrants).iter().map(Vec::len).collect()),
@@ -71,8 +71,8 @@ impl Tournament {
             Format::Knockout => knockout_tables(entrants, seats).ok_or_else(|| {
                 let some: Vec<String> = (1..=4).map(|k| (seats + k * (seats - 1)).to_string()).collect();
                 (
-                    format!("a knockout at tables of {seats} does not come out with {entrants} entrants"),
-                    format!("it does with {seats}, {}, ...", some.join(", ")),
+                    format!("a knockout at tables of {seats} does not work out with {entrants} entrants"),
+                    format!("use {seats}, {}, ... entrants", some.join(", ")),
                 )
             }),
         }

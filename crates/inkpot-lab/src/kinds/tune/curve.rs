@@ -15,7 +15,7 @@ const FIRST_BLOCKS: u64 = 12;
 /// How far from the target, in win rate, matches to its sides are played, and the share of a round that each side has.
 const ASTRIDE: f64 = 0.1;
 const TO_A_SIDE: f64 = 0.15;
-/// Each round plays so large a share of what was played, within these numbers of blocks at a value.
+/// Each round plays this share of what was played, within these numbers of blocks at a value.
 const GROWTH: f64 = 0.35;
 const LEAST_BLOCKS: u64 = 16;
 const MOST_BLOCKS: u64 = 1000;
@@ -40,7 +40,7 @@ pub struct CurveSeen {
 impl CurveSeen {
     /// Fits what was seen, as knob value and figure; none before the first look is whole.
     ///
-    /// A block counts as so many independent matches as its variance says: the binomial variance at the means over that of
+    /// A block counts as this many independent matches as its variance says: the binomial variance at the means over that of
     /// blocks, pooled over all probes. Probes are on blocks of their own, so that their means are independent.
     pub fn fit(free: &Free, seen: &[(f64, Seen)], wanted: f64, confidence: f64) -> Option<Self> {
         let usable: Vec<&(f64, Seen)> = seen.iter().filter(|(_, seen)| seen.count > 1).collect();
@@ -88,7 +88,7 @@ impl CurveSeen {
 /// Where to play next.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Next {
-    /// At these values, so many blocks each.
+    /// At these values, this many blocks each.
     Play(Vec<(f64, u64)>),
     /// Nowhere: the answer is exact enough, or the target is out of reach for certain.
     Done,
@@ -106,7 +106,7 @@ pub struct Sizes {
 }
 
 impl Sizes {
-    /// So many blocks of two matches in blocks of this size, at least a few.
+    /// This many blocks of two matches in blocks of this size, at least a few.
     fn blocks(&self, of_two: u64) -> u64 {
         (2 * of_two / self.matches_a_block).max(4)
     }

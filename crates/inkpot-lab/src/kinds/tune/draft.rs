@@ -17,7 +17,7 @@ pub struct TuneDraft {
     pub game: String,
     /// Level, if not the game's first.
     pub level: Option<Level>,
-    /// Seed of all chance.
+    /// Seed from which all chance is drawn.
     pub seed: Option<u64>,
     /// Matches that the same people play in a row.
     pub series: Option<u64>,

@@ -6,7 +6,7 @@ use super::curve::{CurveSeen, seen_of, wanted};
 use super::surface::SurfaceSeen;
 use super::{FreeRange, Probed, Target, Tune};
 
-/// Soft targets count so much against hard ones.
+/// Soft targets count this much against hard ones.
 const SOFT: f64 = 0.05;
 
 /// What is known of all rungs.

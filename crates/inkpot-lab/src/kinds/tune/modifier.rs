@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 pub(crate) enum Modifier {
     /// Sets it.
     Set(KnobValue),
-    /// Changes it by so many hundredths of what it is in the base.
+    /// Changes it by this many hundredths of what it is in the base.
     Percent(f64),
 }
 

@@ -15,7 +15,7 @@ pub struct Probe {
     pub point: Point,
     /// Number of the first block.
     pub first_block: u64,
-    /// So many blocks.
+    /// This many blocks.
     pub blocks: u64,
 }
 

@@ -139,7 +139,7 @@ fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
             let knob = game.sheet().rules.iter().find(|knob| knob.name == name);
             if knob.is_none_or(|knob| knob.check(value).is_err()) {
                 let what = format!("the rules knob `{name}` cannot be {value}");
-                let help = knob.map_or("there is no such knob".into(), |knob| format!("it takes {}", knob.allowed()));
+                let help = knob.map_or("there is no such knob".into(), |knob| format!("it must be {}", knob.allowed()));
                 problems.push(Problem::new(Place::item("rung", place), what, help));
             }
         }

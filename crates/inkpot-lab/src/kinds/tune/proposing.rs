@@ -11,14 +11,14 @@ use super::models::{Models, loss_of};
 use super::surface::spread;
 use super::{Point, Probe, Probed, Tune};
 
-/// Probes of the first look: so many, and more for each knob; and blocks of each.
+/// Probes of the first look: this many, and more for each knob; and blocks of each.
 const FIRST: (usize, usize) = (6, 5);
 const FIRST_BLOCKS: u64 = 16;
 /// Draws of a round, each a probe, beside the one at the present choice.
 const DRAWS: usize = 3;
 /// Candidates of a draw.
 const CANDIDATES: usize = 160;
-/// A round plays so large a share of what was played on the rung, in blocks within these numbers a probe.
+/// A round plays this share of what was played on the rung, in blocks within these numbers a probe.
 const GROWTH: f64 = 0.25;
 const LEAST_BLOCKS: u64 = 16;
 const MOST_BLOCKS: u64 = 400;

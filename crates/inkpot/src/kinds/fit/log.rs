@@ -62,7 +62,7 @@ fn logged(
     let number = |place: &usize| {
         let text = record[*place].trim();
         let parsed = if text.is_empty() { Ok(f64::NAN) } else { text.parse::<f64>() };
-        parsed.map_err(|_| format!("`{}` cannot be {text:?}, it takes a number", headings.names[*place]))
+        parsed.map_err(|_| format!("`{}` cannot be {text:?}: it must be a number", headings.names[*place]))
     };
     let met = match headings.opponent {
         None => 0,

@@ -66,7 +66,7 @@ fn columns(found: &FitFinding) -> Table {
         Column::figure("Logged mean"),
         Column::figure("Standard error"),
         Column::figure("Fitted stand-in"),
-        Column::figure("Apart, in errors"),
+        Column::figure("Difference, in errors"),
     ];
     let row = |own: &FittedColumn| {
         let (mean, se) = (own.logged, own.logged_se);

@@ -13,7 +13,7 @@ pub(in crate::kinds) const KEYS: &[OwnKey] =
 fn vary_elsewhere(_key: &str, here: StudyKind) -> (String, String) {
     let field = if here == StudyKind::Batch { "" } else { "; for a field, put `vary` into an [[entrant]]" };
     let help = format!("use kind = \"sweep\", or leave [[vary]] out{field}");
-    (format!("a {} varies nothing", here.name()), help)
+    (format!("a {} does not vary knobs", here.name()), help)
 }
 
 fn target_elsewhere(_key: &str, _here: StudyKind) -> (String, String) {
@@ -35,7 +35,7 @@ fn vary(mut table: Reader) -> VaryDraft {
         (Some(values), None, None, None) => VaryRange::List(values),
         (None, Some(low), Some(high), Some(points)) => VaryRange::Span { low, high, points },
         _ => {
-            let what = "it is not clear which values the knob takes";
+            let what = "the values of the knob are not given";
             table.problem("", what, "give either `values = [...]` or all of `from`, `to` and `points`");
             VaryRange::List(Vec::new())
         }

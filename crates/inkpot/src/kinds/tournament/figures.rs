@@ -8,7 +8,7 @@ use inkpot_lab::{PairingSummary, ProgressSummary, RatingSummary, TournamentFindi
 use crate::figures::{Gallery, estimate};
 
 impl Gallery<'_> {
-    /// Where pairs differ from what ratings say.
+    /// Where pairs differ from what ratings predict.
     pub(super) fn residuals(&self, found: &TournamentFinding) -> Matrix {
         let names = self.by_strength();
         let less = |pairing: &PairingSummary| {
@@ -19,19 +19,19 @@ impl Gallery<'_> {
         let worst = found.tournament.residuals.first().filter(|worst| worst.p_adjusted < self.summary.unlikely());
         let title = match worst {
             Some(worst) => format!(
-                "{} does better against {} than ratings say: {:.0} % seen, {:.0} % expected",
+                "{} does better against {} than ratings predict: {:.0} % seen, {:.0} % expected",
                 worst.a,
                 worst.b,
                 worst.seen.value * 100.0,
                 worst.expected * 100.0
             ),
-            None => "No pair differs clearly from what ratings say".into(),
+            None => "No pair differs clearly from what ratings predict".into(),
         };
         Matrix {
             words: Words {
                 title,
                 subtitle: format!(
-                    "Points of win rate of the row against the column, less what ratings expect; {} a pair",
+                    "Points of win rate of the row against the column, less what ratings predict; {} a pair",
                     self.each()
                 ),
                 caption: self.caption("Sorted by rating. Pale: the interval holds 0."),

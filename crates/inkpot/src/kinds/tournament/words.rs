@@ -106,7 +106,7 @@ pub(super) fn beyond(found: &TournamentFinding, summary: &Summary) -> String {
     ));
     for worst in told.residuals.iter().filter(|worst| worst.p_adjusted < summary.unlikely()).take(RESIDUALS) {
         lines.push(format!(
-            "{} does better against {} than ratings say: {} ({}), expected {}.",
+            "{} does better against {} than ratings predict: {} ({}), expected {}.",
             worst.a,
             worst.b,
             percent(worst.seen.value),

@@ -96,7 +96,8 @@ fn other(rung: &SheetRung, own: &SheetKnob) -> Option<String> {
     };
     let values: Vec<String> = own.also.iter().map(value).collect();
     let knob = short(&own.knob);
-    (!values.is_empty()).then(|| format!("{}: by the search, {knob} {} gives as much.", rung.name, values.join(" or ")))
+    (!values.is_empty())
+        .then(|| format!("{}: according to the search, {knob} {} would give that.", rung.name, values.join(" or ")))
 }
 
 /// How the figures were computed.

@@ -45,7 +45,7 @@ fn format(args: &ExportArgs) -> Result<ExportFormat, Failure> {
     });
     match (asked, named) {
         (Some(asked), Some((path, named))) if asked != named => Err(Failure::wrong(
-            format!("{} is named after another format than --to asks for", path.display()),
+            format!("the name of {} stands for another format than --to does", path.display()),
             "leave out --to, or end the name as the format does: .csv, .jsonl or .parquet",
         )),
         (Some(format), _) | (None, Some((_, format))) => Ok(format),

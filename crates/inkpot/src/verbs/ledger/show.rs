@@ -74,9 +74,7 @@ fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), 
         // What is read off a study is of the matches whose leads are kept.
         let all = suspense_of_matches(stored, &manifest, &plan, game)?;
         let (kept, of) = (count(all.len() as u64), count(manifest.matches_done));
-        desk.say(format!(
-            "note: suspense is known of {kept} of {of} matches: those of the first blocks, where there are enough"
-        ));
+        desk.say(format!("note: suspense is known for {kept} of {of} matches: those of the first blocks"));
         for (cell, match_index, value) in all {
             let entrant = plan.cells[cell].entrants[0];
             take(Found { value, match_index, entrant, cell, outcome: String::new() });

@@ -32,13 +32,13 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
             desk.print(format!("{file}: {why}"));
         }
         for file in &strays {
-            desk.print(format!("{file}: the manifest does not know it; its blocks are played again"));
+            desk.print(format!("{file}: the manifest does not list it; its blocks will be played again"));
         }
         for why in &replayed.damaged {
             desk.print(why);
         }
         for index in &replayed.differ {
-            desk.print(format!("match {index} played again comes out differently"));
+            desk.print(format!("match {index} comes out differently when it is played again"));
         }
         if replayed.by_the_clock > 0 {
             desk.print(format!(

@@ -32,7 +32,7 @@ impl TuneChecker<'_> {
                 if let Some(side) = Side::ALL.into_iter().find(|side| side.name() == name) {
                     side
                 } else {
-                    let help = "it takes opponent, player or rules";
+                    let help = "it must be opponent, player or rules";
                     self.problem(at.key("of"), format!("`of` cannot be `{name}`"), help);
                     return None;
                 }
@@ -61,8 +61,8 @@ impl TuneChecker<'_> {
         for rung in rungs.iter().filter(|rung| rung.modifiers.of(side).iter().any(|(name, _)| *name == asked.knob)) {
             self.problem(
                 at.key("knob"),
-                format!("`{}` is free, and rung `{}` sets it", asked.knob, rung.name),
-                "do one of the two",
+                format!("`{}` is free, but rung `{}` sets it", asked.knob, rung.name),
+                "leave one of the two out",
             );
         }
         let range = free_range(&mut self.problems, at, asked, knob)?;
@@ -90,7 +90,7 @@ pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDr
                 problems.push(Problem::new(
                     at.key("choices"),
                     error.to_string(),
-                    format!("it takes {}", knob.allowed()),
+                    format!("it must be {}", knob.allowed()),
                 ));
             }
         }
@@ -100,16 +100,16 @@ pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDr
     let outside = ends.filter(|x| knob.check(&KnobValue::Number(*x)).is_err()).collect::<Vec<_>>();
     for x in outside {
         let what = format!("`{}` cannot be {x}", knob.name);
-        problems.push(Problem::new(at, what, format!("it takes {}", knob.allowed())));
+        problems.push(Problem::new(at, what, format!("it must be {}", knob.allowed())));
     }
     let (low, high) = own_bounds(knob, asked.low, asked.high)?;
     if low >= high || !asked.choices.is_empty() {
-        let what = format!("it is not clear how far `{}` may be turned", knob.name);
+        let what = format!("the range of `{}` is not given", knob.name);
         problems.push(Problem::new(at, what, "give `from` and `to`, the first below the second"));
         return None;
     }
     if asked.step.is_some_and(|step| step <= 0.0) {
-        problems.push(Problem::new(at.key("step"), "a step is a number above 0", "as in step = 0.2"));
+        problems.push(Problem::new(at.key("step"), "`step` must be a number above 0", "as in step = 0.2"));
     }
     Some(FreeRange::Number { low, high, whole: matches!(knob.range, KnobRange::Whole { .. }) })
 }

@@ -52,7 +52,7 @@ pub fn resolve_tune(draft: &TuneDraft, registry: &Registry) -> Result<Tune, Vec<
     };
     let least = (0..tune.rungs.len()).map(|rung| least_budget(&tune, rung)).max().unwrap_or(0);
     if !tune.follows_a_curve() && tune.budget < least {
-        let help = format!("a whole number from {least} to {MOST_MATCHES}, or fewer free knobs");
+        let help = format!("set `budget` to a whole number from {least} to {MOST_MATCHES}, or free fewer knobs");
         checker.problem("budget", format!("the first look takes {least} matches a rung, more than `budget`"), help);
     }
     let middle = tune.point_at(&vec![0.5; tune.free.len()]);
@@ -128,7 +128,7 @@ impl TuneChecker<'_> {
         let seats = &self.game.sheet().seats;
         if *seats.start() != 2 {
             let game = &self.draft.game;
-            let what = format!("`{game}` is not for two, and a ladder is a player against an opponent");
+            let what = format!("`{game}` is not for two players, and a ladder needs a player and an opponent");
             self.problem("game", what, "choose a game that two can play");
         }
         let opponent = self.draft.opponent.clone();
@@ -142,8 +142,8 @@ impl TuneChecker<'_> {
             self.problem("rung", what, format!("add 1 to {MOST_RUNGS} [[rung]]"));
         }
         if draft.seed.is_some_and(|seed| i64::try_from(seed).is_err()) {
-            let what = "the sheet of a tuning cannot hold so large a seed";
-            self.problem("seed", what, format!("a whole number up to {}", i64::MAX));
+            let what = "the seed is too large for a difficulty sheet";
+            self.problem("seed", what, format!("it must be a whole number up to {}", i64::MAX));
         }
         if draft.free.is_empty() || free.len() > MOST_FREE {
             let what = format!("{} knobs are free", draft.free.len());
@@ -152,11 +152,15 @@ impl TuneChecker<'_> {
         for (key, matches, least) in [("budget", draft.budget, 200), ("proof", draft.proof, 40)] {
             if matches.is_some_and(|matches| !(least..=MOST_MATCHES).contains(&matches)) {
                 let what = format!("`{key}` cannot be {}", matches.unwrap_or_default());
-                self.problem(key, what, format!("a whole number from {least} to {MOST_MATCHES}"));
+                self.problem(key, what, format!("it must be a whole number from {least} to {MOST_MATCHES}"));
             }
         }
         if draft.precision.is_some_and(|precision| !(0.01..=2.0).contains(&precision)) {
-            self.problem("precision", "the search cannot be so exact", "a number of tolerances from 0.01 to 2");
+            self.problem(
+                "precision",
+                "`precision` is out of range",
+                "it must be a number of tolerances from 0.01 to 2",
+            );
         }
         let wishes = |rung: &&Rung| !rung.targets.is_empty() && rung.targets.iter().all(|target| !target.hard);
         for rung in rungs.iter().filter(wishes) {
@@ -198,7 +202,7 @@ impl TuneChecker<'_> {
             self.problem(
                 Place::item("rung", index).key(side.name()).key(&name),
                 format!("{percent:+} % takes `{name}` from {} to {}", short(value), short(result)),
-                format!("it takes {allowed}; choose a smaller percentage"),
+                format!("it must be {allowed}; choose a smaller percentage"),
             );
         }
     }

@@ -128,7 +128,11 @@ impl TuneChecker<'_> {
         for (place, (entrant, weight)) in asked.players.iter().enumerate() {
             let at = at.key("players").at(place);
             if !(*weight > 0.0 && weight.is_finite()) {
-                self.problem(at.key("weight"), format!("a player cannot weigh {weight}"), "a number above 0");
+                self.problem(
+                    at.key("weight"),
+                    format!("the `weight` of a player cannot be {weight}"),
+                    "it must be a number above 0",
+                );
             }
             let found = self.entrant(&at, entrant);
             players.extend(found.map(|(entrant, _)| Player { entrant, weight: *weight }));
@@ -155,11 +159,11 @@ impl TuneChecker<'_> {
             match &modifier {
                 Modifier::Percent(percent) if knob.bounds().is_none() => {
                     let what = format!("`{name}` is a choice and cannot change by {percent} %");
-                    self.problem(&at, what, format!("it takes {}", knob.allowed()));
+                    self.problem(&at, what, format!("it must be {}", knob.allowed()));
                 }
                 Modifier::Set(value) if knob.check(value).is_err() => {
                     let what = format!("the knob `{name}` cannot be {value}");
-                    let help = format!("it takes {}, or a signed percentage as in \"+20 %\"", knob.allowed());
+                    let help = format!("it must be {}, or a signed percentage as in \"+20 %\"", knob.allowed());
                     self.problem(&at, what, help);
                 }
                 _ => modifiers.push((name.to_string(), modifier)),

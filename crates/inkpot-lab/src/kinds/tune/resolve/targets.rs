@@ -15,7 +15,7 @@ impl TuneChecker<'_> {
             None | Some("player") => Side::Player,
             Some("opponent") => Side::Opponent,
             Some(other) => {
-                self.problem(at.key("side"), format!("`side` cannot be `{other}`"), "it takes player or opponent");
+                self.problem(at.key("side"), format!("`side` cannot be `{other}`"), "it must be player or opponent");
                 return None;
             }
         };
@@ -36,7 +36,11 @@ impl TuneChecker<'_> {
         }
         let weight = asked.weight.unwrap_or(1.0);
         if !(weight > 0.0 && weight.is_finite()) {
-            self.problem(at.key("weight"), format!("a target cannot weigh {weight}"), "a number above 0");
+            self.problem(
+                at.key("weight"),
+                format!("the `weight` of a target cannot be {weight}"),
+                "it must be a number above 0",
+            );
         }
         let (from, to) = match (asked.value, asked.within, asked.low, asked.high) {
             (Some(value), Some(within), None, None) if within > 0.0 => {
@@ -46,7 +50,7 @@ impl TuneChecker<'_> {
             (None, None, Some(_), None) | (None, None, None, Some(_)) => (asked.low, asked.high),
             _ => {
                 let help = "give `value` and a positive `within`, or `from`, `to` or both, the first below the second";
-                self.problem(at, format!("it is not clear what `{}` should be", asked.figure), help);
+                self.problem(at, format!("the target for `{}` is not complete", asked.figure), help);
                 return None;
             }
         };
@@ -55,7 +59,7 @@ impl TuneChecker<'_> {
         let target = Target { figure, side, from, to, value, value_within, weight, hard, measured: None };
         let outside = target.value.is_some_and(|value| !(0.0..=1.0).contains(&value));
         if target.is_rate() && (target.low() >= 1.0 || target.high() <= 0.0 || outside) {
-            let what = format!("a rate lies between 0 and 1, and `{}` never does there", asked.figure);
+            let what = format!("a rate lies between 0 and 1, and the target for `{}` does not", asked.figure);
             self.problem(at, what, "write 70 % as 0.7");
             return None;
         }
