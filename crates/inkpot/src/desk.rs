@@ -56,7 +56,7 @@ impl Desk {
             let problem = Problem::new(
                 "game",
                 format!("there is no game `{name}`"),
-                format!("{near}There are: {}", names.join(", ")),
+                format!("{near}Available: {}", names.join(", ")),
             );
             Failure::wrong(problem.what, problem.help)
         })

@@ -23,7 +23,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
         progress.hear(&Event::SummingUp);
     }
     progress.finish();
-    let go_on = format!("{} goes on", hint::on_ledger(["resume", study.name()]));
+    let go_on = format!("{} continues the study", hint::on_ledger(["resume", study.name()]));
     let plan = match sitting {
         Ok((Sitting::Complete, plan)) => plan,
         Ok((Sitting::Interrupted, _)) => {

@@ -69,7 +69,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     if ended? == Sitting::Interrupted {
         manifest.state = State::Interrupted;
         study.write_manifest(manifest)?;
-        let resume = format!("{} goes on", hint::on_ledger(["resume", study.name()]));
+        let resume = format!("{} continues the study", hint::on_ledger(["resume", study.name()]));
         return Err(Failure::Interrupted(format!(
             "interrupted: every finished round of the search is saved; {resume}"
         )));

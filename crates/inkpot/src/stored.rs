@@ -85,7 +85,7 @@ pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, Plan)
 fn searched(study: &Study) -> Result<Manifest, Failure> {
     let manifest = study.manifest()?;
     if manifest.phase == Phase::Search {
-        let resume = format!("{} goes on with it", hint::on_ledger(["resume", study.name()]));
+        let resume = format!("{} continues it", hint::on_ledger(["resume", study.name()]));
         return Err(Failure::wrong(format!("the search of `{}` has not finished", study.name()), resume));
     }
     Ok(manifest)
@@ -101,7 +101,7 @@ pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
     let text = study.read_kept(&manifest, SUMMARY)?;
     serde_json::from_str(&text).map_err(|error| {
         let (file, resume) = (study.folder().join(SUMMARY), hint::on_ledger(["resume", study.name()]));
-        Failure::Failed(format!("{} cannot be read: {error}\n  help: {resume} sums the study up anew", file.display()))
+        Failure::Failed(format!("{} cannot be read: {error}\n  help: {resume} sums the study up again", file.display()))
     })
 }
 

@@ -99,7 +99,7 @@ fn what_a_search_has_not_found_yet_is_not_told() {
     for verb in ["plot one", "report one", "ledger show one", "ledger export one --to csv --out one.csv"] {
         let told = bench.told(verb);
         assert!(told.contains("the search of `one` has not finished"), "{told}");
-        assert!(told.contains("`inkpot resume one` goes on with it"), "{told}");
+        assert!(told.contains("`inkpot resume one` continues it"), "{told}");
     }
 }
 

@@ -205,7 +205,10 @@ fn a_study_under_way_shows_what_can_be_said_by_now() {
     assert_eq!(died.status.code(), None);
     let told = bench.told("ledger show trial");
     assert!(told.contains("exit 0\nPartial results: ") && told.contains("of 300 blocks have been played"), "{told}");
-    assert!(told.contains("`inkpot resume trial` goes on") && told.contains("note: partial results: "), "{told}");
+    assert!(
+        told.contains("`inkpot resume trial` continues the study") && told.contains("note: partial results: "),
+        "{told}"
+    );
     assert!(!told.contains(whole.trim()), "what is said of the whole is not said of a part: {told}");
     let part = bench.json("ledger show trial");
     assert!(part["notes"][0].as_str().is_some_and(|note| note.starts_with("partial results: ")), "{part}");

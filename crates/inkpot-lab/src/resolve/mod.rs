@@ -65,8 +65,8 @@ pub fn find_agent<'a>(game: &'a dyn GameEntry, name: &str) -> Option<(&'a AgentS
 pub(crate) fn unknown(at: &Place, what: &str, name: &str, known: &[String]) -> Problem {
     let help = match nearest(name, known.iter().map(String::as_str)) {
         None if known.is_empty() => "there are none here".to_string(),
-        Some(near) => format!("did you mean `{near}`? There are: {}", known.join(", ")),
-        None => format!("there are: {}", known.join(", ")),
+        Some(near) => format!("did you mean `{near}`? Available: {}", known.join(", ")),
+        None => format!("available: {}", known.join(", ")),
     };
     Problem::new(at, format!("there is no {what} `{name}`"), help)
 }

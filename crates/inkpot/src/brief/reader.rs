@@ -289,8 +289,8 @@ impl<'a, 'i> Reader<'a, 'i> {
                     self.findings.borrow_mut().meant.push(self.place.key(near));
                 }
                 let help = match near {
-                    Some(near) => format!("did you mean `{near}`? There are: {}", self.known.join(", ")),
-                    None => format!("there are: {}", self.known.join(", ")),
+                    Some(near) => format!("did you mean `{near}`? Available: {}", self.known.join(", ")),
+                    None => format!("available: {}", self.known.join(", ")),
                 };
                 self.problem(name, format!("there is no key `{name}` here"), help);
             }

@@ -195,7 +195,7 @@ fn kind(name: &str, guess: StudyKind, findings: &RefCell<Findings>) -> StudyKind
         let names = StudyKind::ALL.map(StudyKind::name);
         let near = nearest(name, names);
         let hint = near.as_ref().map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
-        let help = format!("{hint}There are: {}", names.join(", "));
+        let help = format!("{hint}Available: {}", names.join(", "));
         findings.borrow_mut().problems.push(Problem::new("kind", format!("there is no kind of study `{name}`"), help));
         near.and_then(|near| named(&near)).unwrap_or(guess)
     })

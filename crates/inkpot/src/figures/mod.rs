@@ -69,7 +69,7 @@ impl<'a> Gallery<'a> {
                     .unwrap_or_default();
                 Failure::wrong(
                     format!("there is no measure `{name}`"),
-                    format!("{near}There are: {}", names.join(", ")),
+                    format!("{near}Available: {}", names.join(", ")),
                 )
             })
         };

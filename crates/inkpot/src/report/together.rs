@@ -94,6 +94,6 @@ fn difference(a: &Reported, a_place: usize, b: &Reported, b_place: usize, desk: 
     let sentence = sentence(&told, a.summary.confidence);
     // Paired by block: where one study is longer, its rates over all it played say something else.
     let longer = a.summary.seed == b.summary.seed && a.summary.blocks != b.summary.blocks && told.blocks > 0;
-    let shared = counted(told.blocks, "block counts that both", "blocks count that both");
-    Some(if longer { format!("{sentence} Only the {shared} played.") } else { sentence })
+    let shared = counted(told.blocks, "block that both played counts", "blocks that both played count");
+    Some(if longer { format!("{sentence} Only the {shared}.") } else { sentence })
 }

@@ -9,7 +9,7 @@ use super::table::{Cell, Column, Table};
 /// In a sentence.
 pub(crate) fn sentence(own: &PeopleSummary) -> String {
     format!(
-        "Of the people who play {}, {} ({}) have a chance below 15 % against {}, {} ({}) one above 90 %; the first \
+        "Of the people who play {}, {} ({}) have a chance below 15 % against {}, and {} ({}) have one above 90 %; the first \
          win takes {:.1} matches, and the longest run of losses in {} is {:.1}.",
         own.name,
         percent(own.seen.hopeless.value),

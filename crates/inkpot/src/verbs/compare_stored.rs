@@ -59,7 +59,7 @@ impl Side {
             let near = nearest(entrant, names.iter().copied()).map(|near| format!("did you mean `{near}`? "));
             return Err(Failure::wrong(
                 format!("`{name}` has no entrant `{entrant}`"),
-                format!("{}There are: {}", near.unwrap_or_default(), names.join(", ")),
+                format!("{}Available: {}", near.unwrap_or_default(), names.join(", ")),
             ));
         };
         Ok(Self { study, manifest, plan, place })

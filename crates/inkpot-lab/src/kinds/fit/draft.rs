@@ -54,7 +54,7 @@ pub fn resolve_fit(draft: &FitDraft, registry: &Registry) -> Result<Fit, Vec<Pro
             let known: Vec<&str> =
                 knobs.iter().filter(|knob| knob.bounds().is_some()).map(|knob| knob.name.as_str()).collect();
             let what = format!("the stand-in has no numeric knob `{}`", asked.knob);
-            problems.push(Problem::new(at, what, format!("there are: {}", known.join(", "))));
+            problems.push(Problem::new(at, what, format!("available: {}", known.join(", "))));
             continue;
         };
         let range = free_range(&mut problems, &at, asked, knob).map(|range| match range {

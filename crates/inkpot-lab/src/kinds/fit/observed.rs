@@ -27,7 +27,7 @@ pub enum FitError {
     #[error("the knobs cannot be told apart by this log: free fewer, or log more of what the game measures")]
     Undetermined,
     /// A column that is no figure of the game.
-    #[error("the column `{column}` is not a figure of the game; there are: {}", known.join(", "))]
+    #[error("the column `{column}` is not a figure of the game; available: {}", known.join(", "))]
     #[expect(missing_docs, reason = "the column, and all figures")]
     NoFigure { column: String, known: Vec<String> },
 }

@@ -131,7 +131,7 @@ fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
                 problems.push(Problem::new(
                     Place::item("rung", place),
                     what,
-                    format!("there are: {}", known.join(", ")),
+                    format!("available: {}", known.join(", ")),
                 ));
             }
         }

@@ -37,18 +37,18 @@ fn whole_or_part(stored: &Study, desk: &Desk) -> Result<(), Failure> {
     // What its sentence says is said of the whole.
     let resume = hint::on_ledger(["resume", stored.name()]);
     let told = Told { summary: &summary, game: desk.game(&summary.game)?, times: &[] };
-    desk.print(format!("{}; {resume} goes on.\n\n{}", capital(&part), telling::tables(&told, desk.color)));
+    desk.print(format!("{}; {resume} continues the study.\n\n{}", capital(&part), telling::tables(&told, desk.color)));
     Ok(())
 }
 
-/// A seat's side of a match, for the list of extremes.
+/// A match or a seat's side of it, for the list of extremes.
 #[derive(Clone)]
 struct Found {
     value: f64,
     match_index: u64,
-    entrant: usize,
     cell: usize,
-    outcome: String,
+    /// Entrant and outcome, where the measure is a seat's.
+    whose: Option<(usize, String)>,
 }
 
 fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), Failure> {
@@ -61,7 +61,7 @@ fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), 
             nearest(name, names.iter().copied()).map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
         return Err(Failure::wrong(
             format!("`{}` has no measure `{name}`", plan.ground.game),
-            format!("{near}There are: {}", names.join(", ")),
+            format!("{near}Available: {}", names.join(", ")),
         ));
     };
     let columns = game.measure_names();
@@ -76,8 +76,7 @@ fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), 
         let (kept, of) = (count(all.len() as u64), count(manifest.matches_done));
         desk.say(format!("note: suspense is known for {kept} of {of} matches: those of the first blocks"));
         for (cell, match_index, value) in all {
-            let entrant = plan.cells[cell].entrants[0];
-            take(Found { value, match_index, entrant, cell, outcome: String::new() });
+            take(Found { value, match_index, cell, whose: None });
         }
         print(stored, &plan, &measures[index], &high, &low, desk);
         return Ok(());
@@ -90,9 +89,8 @@ fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), 
                 let found = Found {
                     value,
                     match_index: row.match_index,
-                    entrant: usize::from(row.entrant),
                     cell: row.cell as usize,
-                    outcome: row.outcome.to_string(),
+                    whose: (!of_match).then(|| (usize::from(row.entrant), row.outcome.to_string())),
                 };
                 take(found);
             }
@@ -113,6 +111,7 @@ fn keep(kept: &mut Vec<Found>, found: Found, most: usize, order: impl Fn(&Found,
 }
 
 fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[Found], desk: &Desk) {
+    let of_match = measure.of == inkpot_core::MeasureOf::Match;
     let again =
         |found: &Found| hint::bare_on_ledger(["match", "--again", &format!("{}/{}", stored.name(), found.match_index)]);
     if desk.json {
@@ -120,10 +119,15 @@ fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[
             found
                 .iter()
                 .map(|found| {
-                    json!({
-                        "value": found.value, "match": found.match_index, "entrant": plan.entrants[found.entrant].name,
-                        "cell": plan.cell_name(&plan.cells[found.cell]), "outcome": found.outcome, "again": again(found),
-                    })
+                    let mut one = json!({
+                        "value": found.value, "match": found.match_index,
+                        "cell": plan.cell_name(&plan.cells[found.cell]), "again": again(found),
+                    });
+                    if let Some((entrant, outcome)) = &found.whose {
+                        one["entrant"] = json!(plan.entrants[*entrant].name);
+                        one["outcome"] = json!(outcome);
+                    }
+                    one
                 })
                 .collect()
         };
@@ -132,22 +136,21 @@ fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[
         );
         return;
     }
-    for (what, found) in [("Highest", high), ("Lowest", low)] {
-        let columns = vec![
-            Column::figure("Value"),
-            Column::text("Entrant"),
-            Column::text("In"),
-            Column::text("Outcome"),
-            Column::text("Play it again"),
-        ];
-        let rows: Vec<Vec<String>> = found
-            .iter()
-            .map(|found| {
-                let entrant = plan.entrants[found.entrant].name.clone();
-                let cell = plan.cell_name(&plan.cells[found.cell]);
-                vec![plain(found.value), entrant, cell, found.outcome.clone(), again(found)]
-            })
-            .collect();
-        desk.print(format!("{what} {}\n{}\n", measure.titled(), table(columns, rows, desk.color)));
-    }
+    let listed = |(what, found): (&str, &[Found])| {
+        let names =
+            if of_match { &["In", "Play it again"][..] } else { &["Entrant", "In", "Outcome", "Play it again"] };
+        let columns = std::iter::once(Column::figure("Value")).chain(names.iter().map(|&name| Column::text(name)));
+        let row = |found: &Found| {
+            let (value, cell) = (plain(found.value), plan.cell_name(&plan.cells[found.cell]));
+            match &found.whose {
+                None => vec![value, cell, again(found)],
+                Some((entrant, outcome)) => {
+                    vec![value, plan.entrants[*entrant].name.clone(), cell, outcome.clone(), again(found)]
+                }
+            }
+        };
+        let (columns, rows) = (columns.collect(), found.iter().map(row).collect());
+        format!("{what} {}\n{}\n", measure.titled(), table(columns, rows, desk.color))
+    };
+    desk.print([("Highest", high), ("Lowest", low)].map(listed).join("\n"));
 }

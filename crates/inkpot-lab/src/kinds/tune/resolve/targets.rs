@@ -25,7 +25,7 @@ impl TuneChecker<'_> {
                 let near = nearest(&asked.figure, known.iter().map(String::as_str));
                 let near = near.map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
                 let what = format!("there is no figure `{}`", asked.figure);
-                self.problem(at.key("figure"), what, format!("{near}There are: {}", known.join(", ")));
+                self.problem(at.key("figure"), what, format!("{near}Available: {}", known.join(", ")));
                 return None;
             }
         };
