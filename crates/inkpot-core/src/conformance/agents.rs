@@ -1,6 +1,7 @@
 //! Whether every agent of a game plays a block without a fault, and the same block again from the same seed.
 
-use super::Broken;
+use super::broken::{Broken, in_words};
+use super::sheets::default_level;
 use crate::{AgentSheet, Casting, GameEntry, Knobs, LevelSheet, Outcome, Row, Rows, Setting, Spot};
 
 pub(super) fn check(entry: &dyn GameEntry, rules: &[Knobs]) -> Result<(), Broken> {
@@ -26,7 +27,7 @@ fn plays(
     knobs: &Knobs,
 ) -> Result<(), String> {
     let sheet = entry.sheet();
-    let resolved = |given: &Knobs, of: &[crate::Knob]| given.resolve(of).map_err(|errors| super::in_words(&errors));
+    let resolved = |given: &Knobs, of: &[crate::Knob]| given.resolve(of).map_err(|errors| in_words(&errors));
     let casting = |entrant: usize, agent: &AgentSheet, knobs: &Knobs| {
         Ok::<_, String>(Casting {
             entrant: entrant as u16,
@@ -37,7 +38,7 @@ fn plays(
     let others = (1..*sheet.seats.start()).map(|seat| casting(seat, &entry.agents()[0], &Knobs::default()));
     let setting = Setting {
         rules: resolved(rules, &sheet.rules)?,
-        level: super::default_level(sheet, &level.name),
+        level: default_level(sheet, &level.name),
         cast: std::iter::once(casting(0, agent, knobs)).chain(others).collect::<Result<_, _>>()?,
         series: 1,
         study_seed: 3,

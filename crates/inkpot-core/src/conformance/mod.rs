@@ -2,6 +2,7 @@
 //! state that it meets.
 
 mod agents;
+mod broken;
 mod careless;
 mod imagined;
 mod keyed;
@@ -9,18 +10,15 @@ mod promise;
 mod sheets;
 mod walk;
 
-use std::fmt;
-
 use crate::{
-    Appraise, Chance, Entry, Game, GameEntry, GameFactory, GameSheet, Imagine, Keyed, Knobs, Level, Noted, Options,
-    Pictured, Playable, Seat,
+    Appraise, Entry, GameEntry, GameFactory, Imagine, Keyed, Knobs, Level, Noted, Options, Pictured, Playable,
 };
 
+pub use broken::Broken;
+use broken::in_words;
 use promise::Made;
-use walk::{Mover, walk};
-
-/// Draws an action that the game has to take as legal.
-type Draw<G> = fn(&G, Seat, &mut Chance) -> <G as Game>::Action;
+use sheets::default_level;
+use walk::{Draw, Mover, walk};
 
 /// A check of a game with its agents. Of every game it checks that
 ///
@@ -189,35 +187,4 @@ impl<'a, G: Playable> Conformance<'a, G> {
             None => Mover::agents(self.entry, number),
         }
     }
-}
-
-/// A promise that a game does not keep.
-#[derive(Clone, PartialEq, Eq)]
-pub struct Broken {
-    at: String,
-    what: String,
-}
-
-impl fmt::Display for Broken {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{}: {}", self.at, self.what)
-    }
-}
-
-/// The same words: a test that returns it prints it so.
-impl fmt::Debug for Broken {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{self}")
-    }
-}
-
-impl std::error::Error for Broken {}
-
-/// A level of this name with its knobs at their defaults.
-fn default_level(sheet: &GameSheet, name: &str) -> Level {
-    Level::named(name, Knobs::default()).resolve(sheet).expect("no knob of a level of the sheet is set")
-}
-
-fn in_words(errors: &[impl fmt::Display]) -> String {
-    errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
 }

@@ -1,5 +1,6 @@
 //! What a game promises by each of its capabilities.
 
+use super::broken::in_words;
 use super::walk::{acting, json, reads_back};
 use crate::{Advance, Appraise, Chance, Choices, Game, Knobs, Noted, Options, Pictured, Scene, Seat, Shape};
 
@@ -78,7 +79,7 @@ pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::Deseriali
 pub(super) fn appraised<G: Appraise + 'static>() -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         let knobs = G::weights();
-        let values = Knobs::default().resolve(&knobs).map_err(|errors| super::in_words(&errors))?;
+        let values = Knobs::default().resolve(&knobs).map_err(|errors| in_words(&errors))?;
         let number = |knob: &crate::Knob| {
             let value = values.get(&knob.name).and_then(crate::KnobValue::number);
             value.ok_or_else(|| format!("the weight `{}` is not a number", knob.name))

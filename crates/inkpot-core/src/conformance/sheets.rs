@@ -2,8 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use super::Broken;
-use crate::{AgentSheet, GameEntry, GameSheet, Knob, Knobs};
+use super::broken::{Broken, in_words};
+use crate::{AgentSheet, GameEntry, GameSheet, Knob, Knobs, Level};
 
 pub(super) fn check(entry: &dyn GameEntry) -> Result<(), Broken> {
     let sheet = entry.sheet();
@@ -82,5 +82,10 @@ fn follows(knob: &Knob, master: &Knob) -> Result<(), String> {
 }
 
 fn resolves(given: &Knobs, agent: &AgentSheet) -> Result<(), String> {
-    given.resolve(&agent.knobs).map(drop).map_err(|errors| super::in_words(&errors))
+    given.resolve(&agent.knobs).map(drop).map_err(|errors| in_words(&errors))
+}
+
+/// A level of this name with its knobs at their defaults.
+pub(super) fn default_level(sheet: &GameSheet, name: &str) -> Level {
+    Level::named(name, Knobs::default()).resolve(sheet).expect("no knob of a level of the sheet is set")
 }

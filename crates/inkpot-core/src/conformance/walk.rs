@@ -5,11 +5,14 @@ use std::fmt::Write;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
-use super::{Broken, Draw};
+use super::broken::{Broken, in_words};
 use crate::{
     Acting, Advance, Agent, Chance, Choices, Entry, Game, GameFactory, Knobs, MeasureOf, Person, Playable, Seat, Sight,
     Streams,
 };
+
+/// Draws an action that the game has to take as legal.
+pub(super) type Draw<G> = fn(&G, Seat, &mut Chance) -> <G as Game>::Action;
 
 /// Who chooses.
 pub(super) enum Mover<G: Game> {
@@ -29,7 +32,7 @@ impl<G: Playable> Mover<G> {
         };
         let name = kind.sheet().name.clone();
         let make = kind.made(&Knobs::default());
-        let make = make.map_err(|errors| Broken { at: format!("agent `{name}`"), what: super::in_words(&errors) })?;
+        let make = make.map_err(|errors| Broken { at: format!("agent `{name}`"), what: in_words(&errors) })?;
         let streams = Streams::of_study(number);
         let person = |seat| Person { chance: streams.person(0, seat), matches_before: 0 };
         Ok(Self::Agents { name, seats: (0..*entry.seats().end()).map(|seat| make(person(seat))).collect() })

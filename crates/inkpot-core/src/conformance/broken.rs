@@ -1,0 +1,30 @@
+//! What a check has found, in words.
+
+use std::fmt;
+
+/// A promise that a game does not keep.
+#[derive(Clone, PartialEq, Eq)]
+pub struct Broken {
+    pub(super) at: String,
+    pub(super) what: String,
+}
+
+impl fmt::Display for Broken {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}: {}", self.at, self.what)
+    }
+}
+
+/// The same words: a test that returns it prints it so.
+impl fmt::Debug for Broken {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{self}")
+    }
+}
+
+impl std::error::Error for Broken {}
+
+/// Several errors as one.
+pub(super) fn in_words(errors: &[impl fmt::Display]) -> String {
+    errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
+}
