@@ -53,7 +53,10 @@ fn killed_and_resumed_equals_uninterrupted() {
     let bench = Bench::new();
     interrupted(&bench, "killed", MATCHES, |process| signal("-KILL", process));
     let before = bench.told("--ledger killed ledger show trial");
-    assert!(before.contains("exit 1") && before.contains("`inkpot --ledger killed resume trial`"), "{before}");
+    // How far it got is a matter of luck: nothing that can be shown, or a part.
+    let part = before.contains("exit 0") && before.contains("Partial results: ");
+    assert!(part || before.contains("exit 1"), "{before}");
+    assert!(before.contains("`inkpot --ledger killed resume trial`"), "{before}");
     let resumed = bench.ok("--json --ledger killed resume trial");
     let whole = bench.ok(&format!("--json --ledger whole {BATCH} --matches {MATCHES}"));
     assert_eq!(resumed, whole);
