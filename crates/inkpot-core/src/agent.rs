@@ -34,8 +34,8 @@ pub trait Agent<G: Game>: Send {
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         None
     }
-    /// From now on `thoughts` is to value every option, and what follows down to this many layers, even where the choice
-    /// alone needs less. Makes it slower and changes no choice.
+    /// From now on `thoughts` is to value every option, and what follows down to this many layers, even where the
+    /// choice alone needs less. Makes it slower and changes no choice.
     fn reflect(&mut self, _layers: u32) {}
 }
 

@@ -1,7 +1,7 @@
 //! Chance: one portable generator, and the streams that every draw of a study comes from.
 //!
-//! A stream is named by what it is for (study seed, pairing, block, rotation, seat), never by the order of running, so the same
-//! brief gives the same draws on any number of threads, in one go or resumed.
+//! A stream is named by what it is for (study seed, pairing, block, rotation, seat), never by the order of running, so
+//! the same brief gives the same draws on any number of threads, in one go or resumed.
 
 use rand_core::{Rng, SeedableRng};
 use rand_xoshiro::Xoshiro256PlusPlus;

@@ -4,8 +4,8 @@ use std::time::{Duration, Instant};
 
 use crate::{Agent, DecisionTimes, Game, GaveUp, Pace, Sight};
 
-/// Of the agents that do not declare themselves thinkers, one decision among this many first ones is timed, so that short
-/// matches have their share ...
+/// Of the agents that do not declare themselves thinkers, one decision among this many first ones is timed, so that
+/// short matches have their share ...
 pub(crate) const TIMED_AMONG_FIRST: u64 = 64;
 /// ... and from then on one in this many, since looking at the clock costs as much as some decisions.
 const TIMED_ONE_IN: u64 = 256;

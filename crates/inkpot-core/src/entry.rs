@@ -175,8 +175,8 @@ pub trait GameEntry: Send + Sync {
     fn agents(&self) -> &[AgentSheet];
     /// A stage on which a setting can be played.
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
-    /// What the agent of a seat, or of the first that acts, weighs at a position or the plain start of a setting, with so
-    /// many layers of options and replies.
+    /// What the agent of a seat, or of the first that acts, weighs at a position or the plain start of a setting, with
+    /// so many layers of options and replies.
     fn explain(
         &self,
         setting: &Setting,

@@ -64,8 +64,8 @@ pub fn explain_turn(
     explain(held, seat, layers)
 }
 
-/// Asks the agent of a seat, or of the first that acts, to decide, and to value this many layers of options and replies;
-/// 1 is the options alone.
+/// Asks the agent of a seat, or of the first that acts, to decide, and to value this many layers of options and
+/// replies; 1 is the options alone.
 pub fn explain(held: &mut dyn HeldMatch, seat: Option<Seat>, layers: u32) -> Result<Explained, InquiryError> {
     let acting = held.pending();
     let (position, scores) = (held.note(), held.scores().to_vec());

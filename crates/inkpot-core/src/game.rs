@@ -200,8 +200,8 @@ impl Verdict {
 }
 
 impl Verdict {
-    /// Errs where it is no outcome of a match with these scores: places that do not exist, nobody first, scores that are
-    /// no numbers.
+    /// Errs where it is no outcome of a match with these scores: places that do not exist, nobody first, scores that
+    /// are no numbers.
     pub(crate) fn check(&self, scores: &[f64]) -> Result<(), String> {
         let (places, seats) = (&self.placement, scores.len());
         if places.len() != seats || places.iter().any(|&place| place == 0 || usize::from(place) > seats) {

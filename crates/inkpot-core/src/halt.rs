@@ -3,8 +3,8 @@
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-/// Asks matches and decisions under way to stop as soon as they can. Clones share one answer. What was under way when it
-/// was called has no result: whoever calls it throws away what comes of it.
+/// Asks matches and decisions under way to stop as soon as they can. Clones share one answer. What was under way when
+/// it was called has no result: whoever calls it throws away what comes of it.
 #[derive(Clone, Debug, Default)]
 pub struct Halt(Option<Arc<AtomicBool>>);
 

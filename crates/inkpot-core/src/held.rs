@@ -36,8 +36,8 @@ pub trait HeldMatch: Send {
     fn reflect(&mut self, layers: u32);
     /// Lets the agent of a pending seat decide, and takes its choice for the coming step.
     fn consider(&mut self, seat: Seat) -> Considered;
-    /// Gives the choice of a seat for the coming step. Errs when it is no action of the game, with the reason; whether it
-    /// is legal shows at the step, as a fault.
+    /// Gives the choice of a seat for the coming step. Errs when it is no action of the game, with the reason; whether
+    /// it is legal shows at the step, as a fault.
     fn choose(&mut self, seat: Seat, action: Value) -> Result<(), String>;
     /// One tick with the choices given; a seat that acts without one is at fault. False once the match is over.
     fn step(&mut self) -> bool;

@@ -17,8 +17,8 @@ pub struct Setting {
     pub series: u32,
     /// Where all chance comes from.
     pub study_seed: u64,
-    /// What names the seats' own chance beside that: settings of one number share it, block by block, and with it go the
-    /// same way as far as they can. Worlds and people are common to all settings of a study whatever it is.
+    /// What names the seats' own chance beside that: settings of one number share it, block by block, and with it go
+    /// the same way as far as they can. Worlds and people are common to all settings of a study whatever it is.
     pub pairing: u64,
 }
 

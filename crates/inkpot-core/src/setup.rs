@@ -92,8 +92,8 @@ impl<G: Game> Setup<G> {
         Streams::of_study(self.setting.study_seed)
     }
 
-    /// The state at the start of a match, with the world's chance from there on. Errs when the game has not the seats that
-    /// it was asked for.
+    /// The state at the start of a match, with the world's chance from there on. Errs when the game has not the seats
+    /// that it was asked for.
     pub(crate) fn laid(&self, spot: Spot) -> Result<(G, Chance), String> {
         let mut world = Chance::from_seed(self.world_seed(spot));
         let game = (self.lay)(&mut world);

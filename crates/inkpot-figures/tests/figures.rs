@@ -84,7 +84,7 @@ fn running(blocks: u64, even: f64, clear: bool) -> Drawing {
         looks: (1..=blocks).map(look).collect(),
         even,
         equal_within: (blocks > 50).then_some(0.03),
-        clear: clear.then(|| (blocks, "clear after so many blocks: better".into())),
+        clear: clear.then(|| (blocks, "clear after these blocks: better".into())),
     }
     .draw()
 }

@@ -62,8 +62,8 @@ impl FigureTally {
         }
     }
 
-    /// The interval of a figure of a group: of one cell as in any study, of several that of the mean of the weighted block
-    /// means.
+    /// The interval of a figure of a group: of one cell as in any study, of several that of the mean of the weighted
+    /// block means.
     pub(crate) fn interval(&self, group: usize, figure: usize) -> Option<Interval> {
         let cells: Vec<usize> = (0..self.cells.len()).filter(|cell| self.cells[*cell].group == group).collect();
         let decided = cells.iter().all(|cell| self.courses[*cell].is_decided());

@@ -18,8 +18,8 @@ pub struct Fell(pub String);
 
 /// Runs `work` on every task on `threads` threads and hands task and result to `take`, on this thread, in the order of
 /// the tasks. Each thread keeps something of its own from task to task, which has no bearing on results. Ends when the
-/// tasks end, or when `take` breaks; work begun is then finished but not taken. Where the system gives fewer threads, they
-/// do it all; where it gives none, this one does. Errs when work panics; what was taken before stands.
+/// tasks end, or when `take` breaks; work begun is then finished but not taken. Where the system gives fewer threads,
+/// they do it all; where it gives none, this one does. Errs when work panics; what was taken before stands.
 pub(crate) fn in_order<W: Send, K, T: Send>(
     threads: usize,
     tasks: impl Iterator<Item = W> + Send,

@@ -95,7 +95,8 @@ pub struct CellOwn {
 }
 
 impl Cell {
-    /// A cell of these entrants on the ground of the plan, whose seats share their chance with those of the other cells.
+    /// A cell of these entrants on the ground of the plan, whose seats share their chance with those of the other
+    /// cells.
     pub(crate) fn of(entrants: Vec<usize>, first_block: u64) -> Self {
         Self { entrants, first_block, pairing: 0, point: Vec::new(), own: None }
     }

@@ -38,8 +38,8 @@ impl PoolTable {
         self.seed == other.seed && a.start < b.end && b.start < a.end && who(self) == who(other)
     }
 
-    /// The courses that its blocks went: the matches of one by spaces, the seats of a match by dashes, each as who sat there
-    /// and the place.
+    /// The courses that its blocks went: the matches of one by spaces, the seats of a match by dashes, each as who sat
+    /// there and the place.
     pub fn courses(&self) -> Vec<String> {
         let seat = |(who, place): &(usize, u16)| format!("{who}:{place}");
         let played = |seats: &Vec<(usize, u16)>| seats.iter().map(seat).collect::<Vec<_>>().join("-");
@@ -111,9 +111,9 @@ pub fn pool_tables(
     Ok(seen.into_iter().map(table).collect())
 }
 
-/// Ratings of a pool's members from all tables, in the order of `members`, above the mean of all or above an anchor, by the
-/// estimator of tournaments: blocks of one seed and number are one cluster, whatever study they are of. None for whom
-/// nothing is known.
+/// Ratings of a pool's members from all tables, in the order of `members`, above the mean of all or above an anchor, by
+/// the estimator of tournaments: blocks of one seed and number are one cluster, whatever study they are of. None for
+/// whom nothing is known.
 pub fn rate_pool(
     members: &[String],
     anchor: Option<usize>,

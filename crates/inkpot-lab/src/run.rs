@@ -51,7 +51,8 @@ pub enum PlayError {
 }
 
 impl<'a> Runner<'a> {
-    /// A runner on this many threads; once `halt` is called, it gives up the blocks that are running and ends the sitting.
+    /// A runner on this many threads; once `halt` is called, it gives up the blocks that are running and ends the
+    /// sitting.
     pub fn new(plan: &Plan, game: &'a dyn GameEntry, threads: usize, halt: &'a Halt) -> Self {
         let measures = game.measure_names();
         Self { plan: plan.clone(), game, measures, threads, halt }
@@ -157,8 +158,8 @@ impl<'a> Runner<'a> {
         Ok(())
     }
 
-    /// Shows a watch what is stored already; where there is a gap, what comes after it is played again, since looks come
-    /// in order.
+    /// Shows a watch what is stored already; where there is a gap, what comes after it is played again, since looks
+    /// come in order.
     fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Watch>, LedgerError> {
         let Some(compare) = self.plan.comparison() else { return Ok(None) };
         let mut watch = compare.watch(&self.plan);

@@ -1,8 +1,8 @@
 //! One mechanism for everything that searches: it says what to play next, that is played, and it learns from what was
 //! seen, until it has finished.
 //!
-//! The loop, the threads, stopping and the order of results are here; a search only proposes and learns. Several searches
-//! run side by side, each with chance of its own, and wait for one another round by round.
+//! The loop, the threads, stopping and the order of results are here; a search only proposes and learns. Several
+//! searches run side by side, each with chance of its own, and wait for one another round by round.
 
 use std::ops::ControlFlow;
 
@@ -45,8 +45,8 @@ pub trait Searching: Sync {
     /// What to play next. Asked again before anything is shown, it says the same.
     fn next(&mut self) -> Ask;
 
-    /// The figures of one block of a play that it asked for, given the rows of each of its settings. Called from several
-    /// threads at once.
+    /// The figures of one block of a play that it asked for, given the rows of each of its settings. Called from
+    /// several threads at once.
     fn figures(&self, play: usize, rows: &[Rows]) -> Vec<f64>;
 
     /// Learns from all that it asked for, in the order in which it asked, whatever the threads.

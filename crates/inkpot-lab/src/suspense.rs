@@ -1,10 +1,10 @@
 //! Suspense: how undecided matches are, over time, by a win-probability model fitted on the study.
 //!
-//! Matches of the first blocks of every cell keep how the lead went. At evenly spaced moments of each the chance that the
-//! first entrant wins is modelled as `logit p = a + (b + c t) d`: `d` its lead there over the standard deviation of leads,
-//! `t` the moment as a share of the cell's mean length (Clauset, Kogan & Redner 2015 find leads to be much of what there is
-//! to know). Suspense of a match is the mean of `4 p (1 - p)` over its moments: 1 is an even chance throughout, 0 decided
-//! from the start.
+//! Matches of the first blocks of every cell keep how the lead went. At evenly spaced moments of each the chance that
+//! the first entrant wins is modelled as `logit p = a + (b + c t) d`: `d` its lead there over the standard deviation of
+//! leads, `t` the moment as a share of the cell's mean length (Clauset, Kogan & Redner 2015 find leads to be much of
+//! what there is to know). Suspense of a match is the mean of `4 p (1 - p)` over its moments: 1 is an even chance
+//! throughout, 0 decided from the start.
 
 use std::f64::consts::FRAC_PI_2;
 
@@ -23,7 +23,8 @@ const GROUPS: usize = 50;
 /// Newton's steps from the fit of all blocks to that of all but a few.
 const STEPS: usize = 2;
 
-/// How the lead went in one match, by its number: that of the first entrant at the moments, whether it won, and the length.
+/// How the lead went in one match, by its number: that of the first entrant at the moments, whether it won, and the
+/// length.
 #[derive(Clone, Debug)]
 struct Course {
     match_index: u64,
@@ -39,7 +40,8 @@ pub(crate) struct Courses {
 }
 
 impl Courses {
-    /// Takes a block, of which `first` is the first entrant's place; one without leads says nothing, nor do void matches.
+    /// Takes a block, of which `first` is the first entrant's place; one without leads says nothing, nor do void
+    /// matches.
     pub(crate) fn take(&mut self, block: Block, first: usize) {
         let course = |played: inkpot_core::MatchRows| {
             let (seats, seat) = (played.seats(), played.seat_of(first)?);
@@ -60,8 +62,8 @@ impl Courses {
 
     /// The mean suspense with its interval; none of fewer than thirty blocks, or where nobody ever leads.
     ///
-    /// The model is fitted again with each group of blocks left out (the jackknife, Tukey 1958; Efron & Stein 1981), so that
-    /// the interval carries its error and the value is free of most of its bias.
+    /// The model is fitted again with each group of blocks left out (the jackknife, Tukey 1958; Efron & Stein 1981), so
+    /// that the interval carries its error and the value is free of most of its bias.
     pub(crate) fn suspense(&self, confidence: f64) -> Option<Interval> {
         if self.blocks.len() < FEWEST {
             return None;

@@ -218,7 +218,8 @@ pub struct Columns {
     pub measures: Vec<usize>,
 }
 
-/// The rows of a Parquet file, in full or only some columns. Errs with a reason when the bytes are not one, or not of these columns.
+/// The rows of a Parquet file, in full or only some columns. Errs with a reason when the bytes are not one, or not of
+/// these columns.
 pub(crate) fn decode(bytes: Vec<u8>, measures: &[String], only: Option<&Columns>) -> Result<Rows, String> {
     // Bytes that were tampered with may lead the decoder astray in ways that it meets with a panic.
     let decoded = panic::catch_unwind(AssertUnwindSafe(|| read(bytes, measures, only)));

@@ -209,8 +209,8 @@ impl Begun<'_> {
         &self.study
     }
 
-    /// Puts the study into the ledger, and takes it for this process. The checksums of its files are kept in the manifest,
-    /// which gets its name. Errs when the name was taken meanwhile.
+    /// Puts the study into the ledger, and takes it for this process. The checksums of its files are kept in the
+    /// manifest, which gets its name. Errs when the name was taken meanwhile.
     pub fn settle(self, mut manifest: Manifest) -> Result<(Study, Manifest, Lock), LedgerError> {
         for name in self.study.files()? {
             self.study.keep(&mut manifest, &name)?;

@@ -1,8 +1,9 @@
 //! Study folders: rows, manifest, resume, export, verify.
 //!
 //! A [`Ledger`] is a folder of studies; a [`Study`] is one of them. Files appear whole: they are written aside, synced
-//! and renamed. The manifest has the checksum of every file that a study rests on, and one of its own. Rows are kept in part files, each covering a run of blocks, so that a kill loses seconds of work and
-//! [`Study::missing`] says what to play to complete a study.
+//! and renamed. The manifest has the checksum of every file that a study rests on, and one of its own. Rows are kept in
+//! part files, each covering a run of blocks, so that a kill loses seconds of work and [`Study::missing`] says what to
+//! play to complete a study.
 
 mod codec;
 mod error;

@@ -1,8 +1,8 @@
 //! The steps of writing a study, where tests let the process die or the disk fill.
 //!
 //! With the feature `steps`, which only tests turn on, `INKPOT_STEP` says at which step what happens: `die:7` ends the
-//! process at the seventh, `full:7` finds the disk full there. `INKPOT_STEP_LOG` names a file that gets a line for each,
-//! and `INKPOT_PART_ROWS` cuts parts after this many rows.
+//! process at the seventh, `full:7` finds the disk full there. `INKPOT_STEP_LOG` names a file that gets a line for
+//! each, and `INKPOT_PART_ROWS` cuts parts after this many rows.
 
 use std::io;
 use std::path::Path;

@@ -99,7 +99,8 @@ impl Study {
         fs::read_to_string(&path).map_err(LedgerError::io("read", &path))
     }
 
-    /// Reads a text file and checks it against the manifest's checksum, if it has one. Errs when it is missing or changed.
+    /// Reads a text file and checks it against the manifest's checksum, if it has one. Errs when it is missing or
+    /// changed.
     pub fn read_kept(&self, manifest: &Manifest, name: &str) -> Result<String, LedgerError> {
         let why = match (manifest.files.get(name), fs::read(self.folder.join(name))) {
             (stored, Ok(bytes)) if stored.is_none_or(|stored| *stored == checksum(&bytes)) => {
@@ -297,10 +298,10 @@ impl Study {
         cut.iter().try_for_each(|part| self.discard(&Part::file_name(&part.span)))
     }
 
-    /// Brings a study that its holder goes on with to what can be trusted: what processes that died left aside and parts
-    /// that the manifest does not know are removed, parts that are damaged are set aside (they keep their bytes under
-    /// another name) or, where they are missing, forgotten. Their blocks count as missing. Gives the names of the damaged
-    /// ones.
+    /// Brings a study that its holder goes on with to what can be trusted: what processes that died left aside and
+    /// parts that the manifest does not know are removed, parts that are damaged are set aside (they keep their bytes
+    /// under another name) or, where they are missing, forgotten. Their blocks count as missing. Gives the names of the
+    /// damaged ones.
     pub fn mend(&self, manifest: &mut Manifest, measures: &[String]) -> Result<Vec<String>, LedgerError> {
         // Not the figures: they may be drawn just now.
         for folder in ["", FOLDER, "checkpoints"] {

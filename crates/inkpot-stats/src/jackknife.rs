@@ -5,8 +5,8 @@ use crate::interval::t_quantile;
 
 /// The figure `whole` of all groups and those with each group left out, as an interval; none of fewer than two groups.
 ///
-/// Value: `g whole - (g - 1) mean`, free of bias of the order of 1 / g (Quenouille 1956). Variance: `(g - 1) / g` times the
-/// sum of squares around the mean, with Student's t (Tukey 1958; it errs on the wide side, Efron & Stein 1981).
+/// Value: `g whole - (g - 1) mean`, free of bias of the order of 1 / g (Quenouille 1956). Variance: `(g - 1) / g` times
+/// the sum of squares around the mean, with Student's t (Tukey 1958; it errs on the wide side, Efron & Stein 1981).
 pub fn jackknife(whole: f64, left_out: &[f64], confidence: f64) -> Option<Interval> {
     let g = left_out.len() as f64;
     if g < 2.0 {

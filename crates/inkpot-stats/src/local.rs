@@ -16,14 +16,14 @@ const MOST_STEPS: usize = 60;
 /// Places between two points at which the band is looked at.
 const STEPS: usize = 64;
 
-/// A mean is not believed to vary less than this much of what independent matches would: of few blocks, which can look more
-/// even than they are, 0.6 at twenty, of many 0.3.
+/// A mean is not believed to vary less than this much of what independent matches would: of few blocks, which can look
+/// more even than they are, 0.6 at twenty, of many 0.3.
 pub(crate) fn least_design_effect(blocks: f64) -> f64 {
     0.3 + 6.0 / blocks
 }
 
-/// What was measured: the mean share at each value, with the matches it is of, and the covariance of the means. The curve
-/// is drawn from node to node; nodes rise, and no value lies outside them.
+/// What was measured: the mean share at each value, with the matches it is of, and the covariance of the means. The
+/// curve is drawn from node to node; nodes rise, and no value lies outside them.
 #[derive(Clone, Debug)]
 #[expect(missing_docs, reason = "the fields are named after what they hold")]
 pub struct Measured<'a> {
@@ -36,12 +36,13 @@ pub struct Measured<'a> {
     pub blocks: f64,
 }
 
-/// A curve of shares that presumes no shape: between two nodes it blends two parabolas in the logit, each fitted by maximum
-/// likelihood to what was measured around one of the two (local likelihood, Tibshirani & Hastie 1987): as far as its
-/// neighbours, or, of many nodes, an eighth of them to either side. So few points are joined and many are smoothed.
+/// A curve of shares that presumes no shape: between two nodes it blends two parabolas in the logit, each fitted by
+/// maximum likelihood to what was measured around one of the two (local likelihood, Tibshirani & Hastie 1987): as far
+/// as its neighbours, or, of many nodes, an eighth of them to either side. So few points are joined and many are
+/// smoothed.
 ///
-/// Its band is pointwise: the covariance of the means by the delta method, Student's t over blocks. Places between nodes
-/// are counted by their order, so that a row like 1, 2, 4, 8 is as even as 1, 2, 3, 4.
+/// Its band is pointwise: the covariance of the means by the delta method, Student's t over blocks. Places between
+/// nodes are counted by their order, so that a row like 1, 2, 4, 8 is as even as 1, 2, 3, 4.
 #[derive(Clone, Debug)]
 pub struct LocalCurve {
     nodes: Vec<f64>,
@@ -191,8 +192,8 @@ impl LocalCurve {
         crossings
     }
 
-    /// How near the band comes to leaving a wanted share out everywhere, or to telling the ends apart where the curve takes
-    /// it: the distance of the curve from it in margins, 1 where it would just do.
+    /// How near the band comes to leaving a wanted share out everywhere, or to telling the ends apart where the curve
+    /// takes it: the distance of the curve from it in margins, 1 where it would just do.
     pub(crate) fn nearness(&self, wanted: f64) -> f64 {
         let away = self.away(wanted);
         let (first, last) = (away[0].1, away[away.len() - 1].1);
@@ -219,8 +220,8 @@ impl LocalCurve {
     fn close(&self, crossings: &mut Crossings, open: &Stretch, to: f64) {
         let end = |place: f64| place.is_finite().then(|| self.x(place));
         let (low, high) = (end(open.from), end(to));
-        // Where noise takes the curve across and back within the band there is one solution, or none; one on either side
-        // where it goes beyond and comes back.
+        // Where noise takes the curve across and back within the band there is one solution, or none; one on either
+        // side where it goes beyond and comes back.
         let kept = match open.at.as_slice() {
             [] => {
                 crossings.possible.push((low, high));

@@ -49,7 +49,8 @@ impl LapseLogistic {
     }
 
     /// Maximum-likelihood fit (binomial, with a weak Beta(1, 10) prior on both lapse rates) to at least two points, by
-    /// Fisher scoring with Levenberg's damping inside the bounds; `start` saves steps where a fit of like data is known.
+    /// Fisher scoring with Levenberg's damping inside the bounds; `start` saves steps where a fit of like data is
+    /// known.
     pub fn fit(points: &[CurvePoint], start: Option<&Self>) -> Self {
         let scale = Scale::of(points);
         let begin = start.map_or_else(|| guess(points, scale), |curve| scale.params(curve));

@@ -21,8 +21,8 @@ impl<const N: usize> Logit<N> {
         Self { weights: [0.0; N] }.refit(rows, STEPS)
     }
 
-    /// Fits like data from here, in this many of Newton's steps at most: two come within a thousandth of a fit that a few of a
-    /// hundred blocks move. None without data.
+    /// Fits like data from here, in this many of Newton's steps at most: two come within a thousandth of a fit that a
+    /// few of a hundred blocks move. None without data.
     pub fn refit(&self, rows: impl Iterator<Item = ([f64; N], f64)>, steps: usize) -> Option<Self> {
         let rows: Vec<(SVector<f64, N>, f64)> = rows.map(|(x, y)| (SVector::from(x), y)).collect();
         if rows.is_empty() {

@@ -105,13 +105,13 @@ impl Moments {
         Some(self.interval(confidence).map_or(none, Mean::from))
     }
 
-    /// The mean with its interval over blocks; none of fewer than [`FEWEST_BLOCKS`], and none of values that are all the
-    /// same, unless these are decided, or ends of their scale.
+    /// The mean with its interval over blocks; none of fewer than [`FEWEST_BLOCKS`], and none of values that are all
+    /// the same, unless these are decided, or ends of their scale.
     ///
     /// Student's t after one pseudo-block at the least value seen and one at the most are added: of rare events and
-    /// skewed figures a plain t interval is too short, since few blocks seldom show their tail. Where a count or a share
-    /// was at an end of its scale in every block, blocks that are not are as rare as n such say (one minus the n-th root
-    /// of the tail, Clopper & Pearson 1934), and are taken for one event or the whole share.
+    /// skewed figures a plain t interval is too short, since few blocks seldom show their tail. Where a count or a
+    /// share was at an end of its scale in every block, blocks that are not are as rare as n such say (one minus the
+    /// n-th root of the tail, Clopper & Pearson 1934), and are taken for one event or the whole share.
     pub fn interval(&self, confidence: f64) -> Option<Interval> {
         if self.decided {
             return self.mean().map(Interval::exactly);
@@ -156,7 +156,8 @@ impl Moments {
     }
 }
 
-/// The largest share of which this many show nothing with at least the probability of this tail (Clopper & Pearson 1934).
+/// The largest share of which this many show nothing with at least the probability of this tail (Clopper & Pearson
+/// 1934).
 pub(crate) fn unseen(count: f64, tail: f64) -> f64 {
     1.0 - tail.powf(1.0 / count)
 }

@@ -101,7 +101,8 @@ impl People {
             let share = |angle: f64| angle.clamp(0.0, FRAC_PI_2).sin().powi(2);
             let value = figure(&fit);
             let (low, high) = (share(angle(&fit) - stretch * sd), share(angle(&fit) + stretch * sd));
-            // Where the law leaves nobody beyond a line, people beyond it can be as frequent as this many without one still allow.
+            // Where the law leaves nobody beyond a line, people beyond it can be as frequent as this many without one
+            // still allow.
             let rare = unseen(people, tail);
             Interval {
                 value,

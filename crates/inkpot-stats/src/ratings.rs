@@ -38,9 +38,9 @@ pub struct Meeting {
 ///
 /// Fit: maximum likelihood by Newton's steps; the likelihood is concave. Errors: the sandwich estimator clustered by
 /// block (Liang & Zeger 1986), each residual divided by one minus the share of it that its own block of its pairing
-/// takes off in the fit (MacKinnon & White 1985), times n / (n - p) for p parameters fitted to n blocks of pairings, times
-/// c / (c - 1) with Student's t on c - 1, where c is the number of clusters that the entrant played in; the halved match
-/// counts as clusters of its own.
+/// takes off in the fit (MacKinnon & White 1985), times n / (n - p) for p parameters fitted to n blocks of pairings,
+/// times c / (c - 1) with Student's t on c - 1, where c is the number of clusters that the entrant played in; the
+/// halved match counts as clusters of its own.
 #[derive(Clone, Debug)]
 pub struct Ratings {
     size: FieldSize,

@@ -96,9 +96,9 @@ impl Response {
     /// Fits the points at `xs` (rising) from their shares by block, a column of `table` each; `matches_a_block` weighs
     /// them.
     ///
-    /// Blocks are shared by the points: whatever is said of the curve goes by the covariance of their means over blocks,
-    /// with Student's t. Misfit of the logistic curve is judged by Pearson's chi-square with the binomial variance under
-    /// it times one design effect for all points; no effect by resampling blocks jointly (Efron 1979).
+    /// Blocks are shared by the points: whatever is said of the curve goes by the covariance of their means over
+    /// blocks, with Student's t. Misfit of the logistic curve is judged by Pearson's chi-square with the binomial
+    /// variance under it times one design effect for all points; no effect by resampling blocks jointly (Efron 1979).
     pub fn fit(
         xs: &[f64],
         table: &BlockTable,
@@ -180,8 +180,8 @@ fn overall(measured: &Measured, confidence: f64) -> Interval {
     Interval { value, low: value - margin, high: value + margin }
 }
 
-/// The rises and falls of the points that are clear: from the lowest point so far, or the highest, by Student's t on the
-/// difference of means, corrected for the number of pairs (Bonferroni).
+/// The rises and falls of the points that are clear: from the lowest point so far, or the highest, by Student's t on
+/// the difference of means, corrected for the number of pairs (Bonferroni).
 fn turns(measured: &Measured, confidence: f64) -> Vec<Turn> {
     let Measured { means, matches, covariance, blocks, .. } = measured;
     let pairs = (means.len() * (means.len() - 1)) as f64 / 2.0;

@@ -43,9 +43,9 @@ impl BlockRates {
     ///
     /// Two pseudo-blocks, one all lost and one all won, join the blocks for their variance alone. The design effect is
     /// that variance over the binomial one of as many independent matches, kept within 0.3 and the matches a block.
-    /// The interval is Jeffreys' beta interval (Brown, Cai & `DasGupta` 2001) on matches divided by the design effect and
-    /// by 1 + 2 / blocks, since the design effect itself is estimated; closed at 0 when nothing was scored and at 1 when
-    /// everything was.
+    /// The interval is Jeffreys' beta interval (Brown, Cai & `DasGupta` 2001) on matches divided by the design effect
+    /// and by 1 + 2 / blocks, since the design effect itself is estimated; closed at 0 when nothing was scored and at 1
+    /// when everything was.
     pub fn interval(&self, confidence: f64) -> Option<Interval> {
         if self.blocks == 0.0 {
             return None;

@@ -1,7 +1,7 @@
 //! Standard output and standard error: results, and what is said beside them.
 //!
-//! A reader that leaves early, as `head` does, ends no work and changes no exit code. What else goes wrong with standard
-//! output is kept and fails the program at its end; nothing that goes wrong with standard error does.
+//! A reader that leaves early, as `head` does, ends no work and changes no exit code. What else goes wrong with
+//! standard output is kept and fails the program at its end; nothing that goes wrong with standard error does.
 
 use std::borrow::Cow;
 use std::io::{self, Write};

@@ -32,8 +32,8 @@ pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk)
     Ok((study, summary))
 }
 
-/// A search at its beginning, or where its checkpoint left it. One that is damaged is set aside: a search begun anew comes
-/// to the same end.
+/// A search at its beginning, or where its checkpoint left it. One that is damaged is set aside: a search begun anew
+/// comes to the same end.
 fn begun<'a>(
     study: &Study,
     sought: &'a Sought,

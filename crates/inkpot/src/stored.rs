@@ -105,8 +105,8 @@ pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
     })
 }
 
-/// What is known of a study that is under way, and of how many of its blocks; none where nothing is stored yet. It is that
-/// of the blocks before the first that is missing.
+/// What is known of a study that is under way, and of how many of its blocks; none where nothing is stored yet. It is
+/// that of the blocks before the first that is missing.
 pub(crate) fn partial_summary(study: &Study, desk: &Desk) -> Result<Option<(Summary, u64)>, Failure> {
     let (mut manifest, plan) = open(study, desk)?;
     let stored = study.missing(&manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);

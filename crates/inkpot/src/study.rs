@@ -147,8 +147,8 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
     Ok(())
 }
 
-/// Prints what a study found; errs when a file that was asked for beside it was not `written`, when it found nothing, or
-/// when it does not establish what it requires.
+/// Prints what a study found; errs when a file that was asked for beside it was not `written`, when it found nothing,
+/// or when it does not establish what it requires.
 pub(crate) fn finish(
     study: &Study,
     summary: &Summary,

@@ -93,7 +93,7 @@ fn holds(page: &str) {
                 run.args(arguments).current_dir(bench.path("").join(&folder));
                 let done = run.output().expect("the program runs");
                 let printed = String::from_utf8_lossy(&done.stdout).trim_end().to_string();
-                assert!(!printed.is_empty(), "`{command}`: {}", String::from_utf8_lossy(&done.stderr));
+                assert!(done.status.success(), "`{command}`: {}", String::from_utf8_lossy(&done.stderr));
                 printed.lines().map(str::to_string).collect()
             }
             _ => panic!("{page} runs something else: `{command}`"),

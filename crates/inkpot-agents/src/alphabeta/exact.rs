@@ -12,8 +12,9 @@ const FIRST_OFF: f64 = 1.0;
 const WIDER: f64 = 4.0;
 
 impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
-    /// Values every option exactly, and what follows it down to this many layers, each with its best line. The table of the
-    /// search that was made serves this one, which looks at each option through windows about as wide as what it is worth.
+    /// Values every option exactly, and what follows it down to this many layers, each with its best line. The table of
+    /// the search that was made serves this one, which looks at each option through windows about as wide as what it is
+    /// worth.
     pub(crate) fn weigh_all(&mut self, state: &G, seat: Seat, searched: u64, layers: u32) -> Vec<Weighed<G::Action>> {
         self.cheap = searched / CHEAP;
         self.weigh(state, seat, self.depth, 0, layers)
@@ -43,8 +44,8 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         weighed
     }
 
-    /// The exact value for `seat` of the state that it led to. Where it may lie is first asked turn by turn deeper, as long
-    /// as that is cheap; then at the whole depth.
+    /// The exact value for `seat` of the state that it led to. Where it may lie is first asked turn by turn deeper, as
+    /// long as that is cheap; then at the whole depth.
     fn valued(&mut self, state: &G, seat: Seat, depth: u32, ply: usize) -> Score {
         let mut score = Score::estimate(state.appraise(seat, &self.weights));
         let dear = self.meter.nodes + self.cheap;
@@ -79,8 +80,8 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         }
     }
 
-    /// Appends the best line from a state that is not over and whose score for `seat` is known: the first option that keeps
-    /// it.
+    /// Appends the best line from a state that is not over and whose score for `seat` is known: the first option that
+    /// keeps it.
     fn best_line(
         &mut self,
         state: &G,

@@ -1,6 +1,6 @@
 //! Whether every agent of a game plays a block without a fault, and the same block again from the same seed.
 
-use super::broken::{Broken, in_words};
+use super::broken::{Broken, in_words, under};
 use super::sheets::default_level;
 use crate::{AgentSheet, Casting, GameEntry, Knobs, LevelSheet, Outcome, Row, Rows, Setting, Spot};
 
@@ -10,7 +10,7 @@ pub(super) fn check(entry: &dyn GameEntry, rules: &[Knobs]) -> Result<(), Broken
         for (name, knobs) in std::iter::once((agent.name.as_str(), &Knobs::default())).chain(presets) {
             for level in &entry.sheet().levels {
                 for rules in rules {
-                    let at = format!("`{name}` on level {}", level.name);
+                    let at = format!("`{name}` on level {}{}", level.name, under(rules));
                     plays(entry, rules, level, agent, knobs).map_err(|what| Broken { at, what })?;
                 }
             }

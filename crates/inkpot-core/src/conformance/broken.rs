@@ -2,6 +2,8 @@
 
 use std::fmt;
 
+use crate::Knobs;
+
 /// A promise that a game does not keep.
 #[derive(Clone, PartialEq, Eq)]
 pub struct Broken {
@@ -27,4 +29,10 @@ impl std::error::Error for Broken {}
 /// Several errors as one.
 pub(super) fn in_words(errors: &[impl fmt::Display]) -> String {
     errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
+}
+
+/// Which rules it was checked under, where they are not the default ones.
+pub(super) fn under(rules: &Knobs) -> String {
+    let values: Vec<String> = rules.iter().map(|(name, value)| format!("{name}={value}")).collect();
+    if values.is_empty() { String::new() } else { format!(" under the rules {}", values.join(",")) }
 }

@@ -1,4 +1,5 @@
-//! What keys and symmetries promise: equal keys mean one future, and a turned state is the same game seen from elsewhere.
+//! What keys and symmetries promise: equal keys mean one future, and a turned state is the same game seen from
+//! elsewhere.
 
 use std::collections::HashMap;
 

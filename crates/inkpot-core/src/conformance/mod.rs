@@ -1,5 +1,5 @@
-//! Whether a game keeps what it promises: one check for the tests of a game, which plays it at random and looks at every
-//! state that it meets.
+//! Whether a game keeps what it promises: one check for the tests of a game, which plays it at random and looks at
+//! every state that it meets.
 
 mod agents;
 mod broken;
@@ -15,7 +15,7 @@ use crate::{
 };
 
 pub use broken::Broken;
-use broken::in_words;
+use broken::{in_words, under};
 use promise::Made;
 use sheets::default_level;
 use walk::{Draw, Mover, walk};
@@ -23,8 +23,8 @@ use walk::{Draw, Mover, walk};
 /// A check of a game with its agents. Of every game it checks that
 ///
 /// - its sheet and those of its agents are complete: names differ, help is there, defaults lie within their ranges;
-/// - on every level, the seats that act exist, scores are finite and one a seat, measures are as many as the sheet says,
-///   actions read back as they were written, and a verdict stands at the end and gives places that exist;
+/// - on every level, the seats that act exist, scores are finite and one a seat, measures are as many as the sheet
+///   says, actions read back as they were written, and a verdict stands at the end and gives places that exist;
 /// - the same seed gives the same match;
 /// - a seat that makes no choice is at fault, and the match goes on.
 ///
@@ -67,8 +67,8 @@ impl<'a, G: Playable> Conformance<'a, G> {
         self
     }
 
-    /// [`Options`]: whoever acts has options, each once; every option, drawn action and nudged action is legal; an option
-    /// needs no repair. Matches are then played by such actions.
+    /// [`Options`]: whoever acts has options, each once; every option, drawn action and nudged action is legal; an
+    /// option needs no repair. Matches are then played by such actions.
     #[must_use]
     pub fn options(mut self) -> Self
     where
@@ -151,7 +151,7 @@ impl<'a, G: Playable> Conformance<'a, G> {
     }
 
     fn check_level(&self, rules: &Knobs, level: &Level) -> Result<(), Broken> {
-        let at = format!("on level {level}{}", if rules.is_empty() { "" } else { ", under the rules given" });
+        let at = format!("on level {level}{}", under(rules));
         let lay = self.laid(rules, level).map_err(|what| Broken { at: at.clone(), what })?;
         let mut promises: Vec<_> = self.promises.iter().map(|promise| promise()).collect();
         for number in 0..self.matches {

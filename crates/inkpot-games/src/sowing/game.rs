@@ -51,8 +51,8 @@ impl Sowing {
         game
     }
 
-    /// The match that begins at `start` after `plies` random moves. An opening that ends the match is drawn again; where every one does, the
-    /// last is cut short before its end.
+    /// The match that begins at `start` after `plies` random moves. An opening that ends the match is drawn again;
+    /// where every one does, the last is cut short before its end.
     pub fn opened(start: Board, plies: u32, chance: &mut Chance) -> Self {
         let mut board = start;
         for _ in 0..OPENINGS_TRIED {

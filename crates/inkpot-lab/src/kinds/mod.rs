@@ -1,8 +1,8 @@
-//! The kinds of study. What all share stands in the draft, the plan and the summary; what is a kind's own is one variant
-//! here, and one folder below: its draft, its checks, what it plays, reads and finds, and what it notes.
+//! The kinds of study. What all share stands in the draft, the plan and the summary; what is a kind's own is one
+//! variant here, and one folder below: its draft, its checks, what it plays, reads and finds, and what it notes.
 //!
-//! A kind is played as it was drafted, or searched for: then what was found makes a plan, which is played as its proof. A
-//! new kind is a folder and a line in each of the enums.
+//! A kind is played as it was drafted, or searched for: then what was found makes a plan, which is played as its proof.
+//! A new kind is a folder and a line in each of the enums.
 
 pub(crate) mod batch;
 pub(crate) mod compare;

@@ -66,8 +66,8 @@ impl Summary {
         1.0 - self.confidence
     }
 
-    /// The probability from which one of two is called the stronger, or the better: that of an interval of this confidence
-    /// which just leaves out the other side.
+    /// The probability from which one of two is called the stronger, or the better: that of an interval of this
+    /// confidence which just leaves out the other side.
     pub fn sure(&self) -> f64 {
         f64::midpoint(1.0, self.confidence)
     }

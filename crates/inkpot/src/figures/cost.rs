@@ -24,7 +24,13 @@ pub(super) fn cost(gallery: &Gallery, of: CostOf) -> Cost {
     let (against, method) = match of {
         CostOf::States => ("the states that a decision advances", "States are means over all decisions.".into()),
         CostOf::Time => {
-            ("the time it takes to decide", format!("Times of one machine, good to 9 %.{}", untimed(gallery, &marks)))
+            let quick = if marks.iter().any(|mark| mark.most.is_none()) {
+                " Of quick agents, which are timed by sample, the mean."
+            } else {
+                ""
+            };
+            let untimed = untimed(gallery, &marks);
+            ("the time it takes to decide", format!("Times of one machine, good to 9 %.{quick}{untimed}"))
         }
     };
     let a = if sweep { "point" } else { "pairing" };
@@ -48,7 +54,7 @@ fn title(marks: &[CostMark], strength: Strength, of: CostOf) -> String {
     let by_rate = |a: &&CostMark, b: &&CostMark| a.rate.value.total_cmp(&b.rate.value);
     let by_cost = |a: &&CostMark, b: &&CostMark| cost(a).total_cmp(&cost(b));
     let (Some(best), Some(cheapest)) = (marks.iter().max_by(by_rate), marks.iter().min_by(by_cost)) else {
-        return "No decision was timed".into();
+        return "What decisions cost is not known yet".into();
     };
     let rate = |mark: &CostMark| match strength {
         Strength::WinRate => format!("wins {:.0} %", mark.rate.value * 100.0),

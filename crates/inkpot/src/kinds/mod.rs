@@ -1,5 +1,5 @@
-//! What the program does its own way for each kind of study, a folder a kind: what its brief holds, the sentence and the
-//! tables that say what it found, its figures.
+//! What the program does its own way for each kind of study, a folder a kind: what its brief holds, the sentence and
+//! the tables that say what it found, its figures.
 //!
 //! A new kind is a folder and a line in each of the functions below.
 

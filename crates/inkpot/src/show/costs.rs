@@ -29,8 +29,8 @@ pub(crate) fn point_name(point: &PointSummary) -> String {
     point.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ")
 }
 
-/// Win rate, states advanced and decision times of all that search; of a sweep the points of its first entrant are told.
-/// Nothing where nobody searches.
+/// Win rate, states advanced and decision times of all that search; of a sweep the points of its first entrant are
+/// told. Nothing where nobody searches.
 pub(crate) fn table(told: &Told) -> Table {
     let columns = vec![
         Column::text("A decision of"),

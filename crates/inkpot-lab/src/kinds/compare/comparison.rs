@@ -47,8 +47,8 @@ pub struct ComparisonSummary {
     /// The block after which it was clear.
     pub clear_at: Option<u64>,
     /// Matches that a design of fixed size would need to find a difference as large as the one seen (or, of two found
-    /// equal, to show it) nine times in ten, at the same confidence; none where nothing is established, or too few blocks
-    /// say how large it is.
+    /// equal, to show it) nine times in ten, at the same confidence; none where nothing is established, or too few
+    /// blocks say how large it is.
     pub fixed_matches: Option<u64>,
     /// The running interval: block, value, lower and upper end, each holding at all looks at once.
     pub running: Vec<(u64, f64, f64, f64)>,

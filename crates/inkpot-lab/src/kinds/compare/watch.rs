@@ -61,7 +61,8 @@ pub(crate) struct Watch {
     cells: usize,
     course: Course,
     pub(crate) sequence: Sequence,
-    /// Sum of points and number of matches of the first and of the second in the block under way, and whether it counts.
+    /// Sum of points and number of matches of the first and of the second in the block under way, and whether it
+    /// counts.
     sums: [(f64, f64); 2],
     print: u64,
     void: bool,

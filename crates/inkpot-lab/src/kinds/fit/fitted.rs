@@ -17,8 +17,8 @@ pub struct Fitted {
     pub knobs: Vec<FittedKnob>,
     /// The columns: logged and simulated means.
     pub columns: Vec<FittedColumn>,
-    /// P-value of the remaining distance: small when no values of these knobs play like the log. None where there are as
-    /// many knobs as columns.
+    /// P-value of the remaining distance: small when no values of these knobs play like the log. None where there are
+    /// as many knobs as columns.
     pub misfit_p: Option<f64>,
     /// People in the log.
     pub people: usize,

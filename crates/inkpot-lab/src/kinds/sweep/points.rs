@@ -98,7 +98,8 @@ pub struct SolvedSummary {
     pub solutions: Vec<Solved>,
     /// Stretches in which the band does not exclude it, though the curve does not take it there.
     pub possible: Vec<(Option<f64>, Option<f64>)>,
-    /// Matches a point that would show whether some value gives it, were the curve where it is; none unless that is open.
+    /// Matches a point that would show whether some value gives it, were the curve where it is; none unless that is
+    /// open.
     pub matches_needed: Option<u64>,
 }
 

@@ -115,11 +115,11 @@ fn circle(entrants: usize) -> Vec<Vec<Vec<usize>>> {
         .collect()
 }
 
-/// Those of like score so far meet; nobody meets again while that can be avoided (exactly so at tables of two). Score is
-/// the mean of 1 for a table won, one half for one that came out level, 0 for one lost, so that sitting out is neither
-/// good nor bad. Those of one score are ordered by points, and the upper half meets the lower: pairs of unlike strength
-/// tie the ratings together over longer distances. Whoever is left over sits out: the lowest of those that did so least
-/// often.
+/// Those of like score so far meet; nobody meets again while that can be avoided (exactly so at tables of two). Score
+/// is the mean of 1 for a table won, one half for one that came out level, 0 for one lost, so that sitting out is
+/// neither good nor bad. Those of one score are ordered by points, and the upper half meets the lower: pairs of unlike
+/// strength tie the ratings together over longer distances. Whoever is left over sits out: the lowest of those that did
+/// so least often.
 fn swiss(entrants: usize, seats: usize, played: &[Played], chance: &mut Chance) -> Vec<Vec<usize>> {
     let mut met: BTreeMap<(usize, usize), u32> = BTreeMap::new();
     let mut rounds = vec![0.0; entrants];

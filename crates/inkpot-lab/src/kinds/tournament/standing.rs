@@ -79,7 +79,8 @@ impl Table {
     }
 }
 
-/// The plan of a stored study with every round drawn whose tables follow from what is stored. Errs when that is damaged.
+/// The plan of a stored study with every round drawn whose tables follow from what is stored. Errs when that is
+/// damaged.
 pub fn drawn(study: &Study, manifest: &Manifest, mut plan: Plan, game: &dyn GameEntry) -> Result<Plan, LedgerError> {
     draw(study, manifest, &mut plan, game)?;
     Ok(plan)

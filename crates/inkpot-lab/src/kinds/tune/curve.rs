@@ -1,8 +1,8 @@
 //! One free knob and a wanted win rate: matches go where they narrow the answer.
 //!
 //! A first even look over the knob's range gives a curve that presumes no shape; from then on matches are played at the
-//! value that it gives, and to both sides of it, where they tell how steep it is. It ends when the answer is exact enough
-//! in win rate, or the budget is spent.
+//! value that it gives, and to both sides of it, where they tell how steep it is. It ends when the answer is exact
+//! enough in win rate, or the budget is spent.
 
 use inkpot_stats::{LocalCurve, Measured, Solved};
 use nalgebra::{DMatrix, DVector};
@@ -40,8 +40,8 @@ pub struct CurveSeen {
 impl CurveSeen {
     /// Fits what was seen, as knob value and figure; none before the first look is whole.
     ///
-    /// A block counts as this many independent matches as its variance says: the binomial variance at the means over that of
-    /// blocks, pooled over all probes. Probes are on blocks of their own, so that their means are independent.
+    /// A block counts as this many independent matches as its variance says: the binomial variance at the means over
+    /// that of blocks, pooled over all probes. Probes are on blocks of their own, so that their means are independent.
     pub fn fit(free: &Free, seen: &[(f64, Seen)], wanted: f64, confidence: f64) -> Option<Self> {
         let usable: Vec<&(f64, Seen)> = seen.iter().filter(|(_, seen)| seen.count > 1).collect();
         let (mut binomial, mut blocks, mut degrees) = (0.0, 0.0, 0.0);

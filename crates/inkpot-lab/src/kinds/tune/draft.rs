@@ -1,4 +1,4 @@
-//! What a tuning is asked for, before it is checked: a brief as plain data.
+//! A tuning as it was declared, before it is checked: a brief as plain data.
 
 use std::collections::BTreeMap;
 

@@ -24,8 +24,8 @@ pub struct Effect {
 
 impl Tune {
     /// Plays every rung with and without each of its modifiers, this many blocks each, the free knobs in the middle of
-    /// their ranges. A target counts as moved by its paired difference, at the confidence of the tuning and corrected for
-    /// their number (Bonferroni): that of two shares, or the mean of any other figure's differences.
+    /// their ranges. A target counts as moved by its paired difference, at the confidence of the tuning and corrected
+    /// for their number (Bonferroni): that of two shares, or the mean of any other figure's differences.
     pub fn effects(&self, game: &dyn GameEntry, blocks: u64) -> Vec<Effect> {
         let middle = self.point_at(&vec![0.5; self.free.len()]);
         let mut effects = Vec::new();

@@ -58,8 +58,8 @@ impl Probed {
     }
 }
 
-/// The figures of a block: each the weighted mean over the players of their means over the seat orders; `rows` are those
-/// of each player.
+/// The figures of a block: each the weighted mean over the players of their means over the seat orders; `rows` are
+/// those of each player.
 pub(crate) fn block_figures(tune: &Tune, rung: usize, rows: &[Rows], sheet: &GameSheet) -> Vec<f64> {
     let rung = &tune.rungs[rung];
     let figure = |target: &Target| {

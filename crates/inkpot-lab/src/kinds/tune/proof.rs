@@ -48,7 +48,8 @@ pub struct TuneSummary {
 }
 
 impl Plan {
-    /// The plan that measures a sheet; `level` is what its `level` says. Errs with everything in it that does not fit the game.
+    /// The plan that measures a sheet; `level` is what its `level` says. Errs with everything in it that does not fit
+    /// the game.
     pub fn proving(sheet: &Sheet, level: Level, registry: &Registry) -> Result<Self, Vec<Problem>> {
         let mut sheet = sheet.clone();
         sheet.rungs.iter_mut().flat_map(|rung| &mut rung.targets).for_each(|target| target.measured = None);

@@ -1,8 +1,8 @@
 //! Several free knobs or several targets: the next probes by drawing from the surrogates.
 //!
-//! Next probes are where draws from the surrogates, taken as the truth, have their least loss (Thompson 1933): places that
-//! may be best are tried as often as they are likely to be. One probe of each round is at the present choice, so that its
-//! figures are known best.
+//! Next probes are where draws from the surrogates, taken as the truth, have their least loss (Thompson 1933): places
+//! that may be best are tried as often as they are likely to be. One probe of each round is at the present choice, so
+//! that its figures are known best.
 
 use inkpot_core::{Chance, Streams};
 

@@ -1,4 +1,5 @@
-//! What a sweep came to: which values give the target, or how far the knob moves the rate, and what the curve looks like.
+//! What a sweep came to: which values give the target, or how far the knob moves the rate, and what the curve looks
+//! like.
 
 use inkpot_lab::{PointSummary, SolvedSummary, Summary, SweepFinding};
 use inkpot_stats::{Interval, Model, Outcome, Turn};

@@ -76,7 +76,7 @@ impl TuneChecker<'_> {
     }
 }
 
-/// The range that is asked for a knob, with what is wrong with it.
+/// The range that the brief gives a knob, with what is wrong with it.
 pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
     if let KnobRange::Choice { of, .. } = &knob.range {
         let words = if asked.choices.is_empty() { of.clone() } else { asked.choices.clone() };
