@@ -6,8 +6,8 @@
 use crate::budget::{self, Budget, Meter};
 use crate::limits::Graded;
 use inkpot_core::{
-    Agent, AgentKind, Appraise, Chance, Choices, Factory, GaveUp, Imagine, Knob, Knobs, Options, Pace, Person, Seat,
-    Sight, Spent, Thoughts, Weighed, margin,
+    Agent, AgentKind, Appraise, Chance, Choices, Factory, GaveUp, Imagine, Knob, Knobs, Laying, Options, Pace, Person,
+    Seat, Sight, Spent, Thoughts, Weighed, margin,
 };
 
 /// A plan is followed for at most this many ticks for each of its own actions, where others move in between.
@@ -45,10 +45,10 @@ pub fn horizon<G: Options + Imagine + Appraise + 'static>(models: &[AgentKind<G>
     G::weights()
         .into_iter()
         .fold(kind, AgentKind::knob)
-        .factory(move |knobs| {
+        .factory_for(move |knobs, laying| {
             let traits = Traits::of::<G>(knobs);
-            let model = std::sync::Arc::new(Model::of(knobs.word("opponent"), &models));
-            Box::new(move |_person| Box::new(Horizon::<G>::new(traits.clone(), model.clone())))
+            let model = std::sync::Arc::new(Model::of(knobs.word("opponent"), &models, laying));
+            Ok(Box::new(move |_person| Box::new(Horizon::<G>::new(traits.clone(), model.clone()))))
         })
         .graded_by_values()
 }
@@ -89,7 +89,7 @@ enum Model<G: Options> {
 }
 
 impl<G: Options + 'static> Model<G> {
-    fn of(word: &str, models: &[AgentKind<G>]) -> Self {
+    fn of(word: &str, models: &[AgentKind<G>], laying: &Laying) -> Self {
         match word {
             "idle" => return Self::Idle,
             "mirror" => return Self::Mirror,
@@ -97,10 +97,10 @@ impl<G: Options + 'static> Model<G> {
         }
         let like = models.iter().find_map(|kind| {
             if kind.sheet().name == word {
-                return kind.made(&Knobs::default()).ok();
+                return kind.made(&Knobs::default(), laying).ok();
             }
             let preset = kind.sheet().presets.iter().find(|preset| preset.name == word)?;
-            kind.made(&preset.knobs).ok()
+            kind.made(&preset.knobs, laying).ok()
         });
         like.map_or(Self::Random, Self::Like)
     }

@@ -123,7 +123,7 @@ fn an_agent_that_gives_up_forfeits_and_says_why() {
 fn more_seats_than_a_match_can_have_are_refused_in_words() {
     let mut sheet = GameSheet { seats: 2..=100, ..entry(2, |_| Posts::new(3)).sheet().clone() };
     sheet.measures.clear();
-    let game = Entry::new(sheet, |_rules, _level| Ok(Box::new(|_: &mut Chance| Posts::new(3))));
+    let game = Entry::new(sheet, |_laying| Ok(Box::new(|_: &mut Chance| Posts::new(3))));
     let error = game.agent(drifter(1)).stage(&everywhere("drifter", &Knobs::default().with("hold", 1.0), 2, 1));
     assert_eq!(error.err().unwrap().to_string(), "`toy` has up to 100 seats, and a match can have 64");
 }

@@ -4,7 +4,7 @@ use std::fmt;
 use std::time::Duration;
 
 use crate::halt::NEVER;
-use crate::{Chance, Game, Halt, Imagine, Options, Person, Seat, Spent, Thoughts, Verdict};
+use crate::{Chance, Features, Game, Halt, Imagine, Intent, Options, Person, Seat, Spent, Thoughts, Verdict};
 
 /// A decision maker for a seat of a game.
 pub trait Agent<G: Game>: Send {
@@ -135,6 +135,20 @@ impl<G: Options> Sight<'_, G> {
     /// `action` if it is legal now, else the legal one most like it.
     pub fn repair(&self, action: &G::Action) -> G::Action {
         self.game.repair(self.seat, action)
+    }
+}
+
+impl<G: Features> Sight<'_, G> {
+    /// What the seat perceives as numbers, written over `into`.
+    #[inline]
+    pub fn observe(&self, into: &mut Vec<f32>) {
+        self.game.observe(self.seat, into);
+    }
+
+    /// The legal action that comes nearest to an intent.
+    #[inline]
+    pub fn act(&self, intent: Intent<'_>) -> G::Action {
+        self.game.act(self.seat, intent)
     }
 }
 

@@ -9,12 +9,12 @@ use crate::fall::catch;
 use crate::setup::{Abilities, PlainStart, Positions, Setup};
 use crate::stage::StageOf;
 use crate::{
-    AgentKind, AgentSheet, Explained, Game, GameFactory, GameSheet, InquiryError, Keyed, Knobs, Level, MOST_SEATS,
-    Measure, Noted, Options, Pictured, Playable, Seat, Setting, SettingError, Stage, explain,
+    AgentKind, AgentSheet, Explained, FeatureSheet, Features, Game, GameFactory, GameSheet, InquiryError, Keyed, Knobs,
+    Laying, MOST_SEATS, Measure, Noted, Options, Pictured, Playable, Seat, Setting, SettingError, Stage, explain,
 };
 
-/// Makes what lays a level from the values of all rules knobs and the level; errs with what is wrong with it.
-type Lay<G> = Box<dyn Fn(&Knobs, &Level) -> Result<GameFactory<G>, String> + Send + Sync>;
+/// Makes what lays each match; errs with what is wrong with the level.
+type Lay<G> = Box<dyn Fn(&Laying) -> Result<GameFactory<G>, String> + Send + Sync>;
 /// Counts positions and move sequences from a state.
 type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Layer>, CountError>;
 
@@ -25,18 +25,19 @@ pub struct Entry<G: Game> {
     lay: Lay<G>,
     start: Option<PlainStart<G>>,
     abilities: Abilities<G>,
+    features: Option<fn(&Knobs) -> FeatureSheet>,
     count: Option<Count<G>>,
     agents: Vec<AgentKind<G>>,
     agent_sheets: Vec<AgentSheet>,
 }
 
 impl<G: Playable> Entry<G> {
-    /// A game: its sheet, to which the measures of every game are added, and what makes its states from the values of
-    /// all rules knobs and the level. That may err with what is wrong with the level; the level is one of the sheet,
-    /// with all its knobs, or a file if the sheet says that the game reads some.
+    /// A game: its sheet, to which the measures of every game are added, and what makes its states from all rules
+    /// knobs, the level and the number of seats. That may err with what is wrong with the level; the level is one of
+    /// the sheet, with all its knobs, or a file if the sheet says that the game reads some.
     pub fn new(
         sheet: GameSheet,
-        lay: impl Fn(&Knobs, &Level) -> Result<GameFactory<G>, String> + Send + Sync + 'static,
+        lay: impl Fn(&Laying) -> Result<GameFactory<G>, String> + Send + Sync + 'static,
     ) -> Self {
         let mut sheet = sheet;
         let (measures, sources) = sourced(&sheet);
@@ -47,6 +48,7 @@ impl<G: Playable> Entry<G> {
             lay: Box::new(lay),
             start: None,
             abilities: Abilities { positions: None, options: None, scene: None },
+            features: None,
             count: None,
             agents: Vec::new(),
             agent_sheets: Vec::new(),
@@ -55,7 +57,7 @@ impl<G: Playable> Entry<G> {
 
     /// With a start that is the same for all, where matches begin from random openings.
     #[must_use]
-    pub fn plain_start(mut self, start: impl Fn(&Knobs, &Level) -> Result<G, String> + Send + Sync + 'static) -> Self {
+    pub fn plain_start(mut self, start: impl Fn(&Laying) -> Result<G, String> + Send + Sync + 'static) -> Self {
         self.start = Some(Arc::new(start));
         self
     }
@@ -90,6 +92,16 @@ impl<G: Playable> Entry<G> {
         self
     }
 
+    /// With its views and actions as numbers, for policies.
+    #[must_use]
+    pub fn featured(mut self) -> Self
+    where
+        G: Features,
+    {
+        self.features = Some(G::features);
+        self
+    }
+
     /// With counts of positions and move sequences, for a game of turns without chance.
     #[must_use]
     pub fn counted(mut self) -> Self
@@ -108,9 +120,9 @@ impl<G: Playable> Entry<G> {
         self
     }
 
-    /// What makes the state of each match, from the values of all rules knobs and the level.
-    pub(crate) fn laid(&self, rules: &Knobs, level: &Level) -> Result<GameFactory<G>, String> {
-        (self.lay)(rules, level)
+    /// What makes the state of each match.
+    pub fn laid(&self, laying: &Laying) -> Result<GameFactory<G>, String> {
+        (self.lay)(laying)
     }
 
     /// Its agent kinds.
@@ -139,14 +151,16 @@ impl<G: Playable> Entry<G> {
             let seats = seats_in_words(&self.sheet);
             return Err(SettingError::Seats { game: game(), seats, got: setting.cast.len() });
         }
+        let laying = setting.laying();
         let fell = |reason| SettingError::Fell { game: game(), reason };
         let factory = |kind: &str, knobs: &Knobs| {
             let found = self.agents.iter().find(|own| own.sheet().name == kind);
             let found = found.ok_or_else(|| SettingError::NoSuchAgent { game: game(), kind: kind.into() })?;
-            catch(|| found.prepared(knobs)).map_err(fell)
+            let prepared = catch(|| found.prepared(knobs, &laying)).map_err(fell)?;
+            prepared.map_err(|reason| SettingError::Agent { game: game(), kind: kind.into(), reason })
         };
         let factories = setting.cast.iter().map(|casting| factory(&casting.kind, &casting.knobs));
-        let lay = catch(|| self.laid(&setting.rules, &setting.level)).map_err(fell)?;
+        let lay = catch(|| self.laid(&laying)).map_err(fell)?;
         let lay =
             lay.map_err(|reason| SettingError::Level { game: game(), level: setting.level.to_string(), reason })?;
         Ok(Setup {
@@ -175,6 +189,8 @@ pub trait GameEntry: Send + Sync {
     fn agents(&self) -> &[AgentSheet];
     /// A stage on which a setting can be played.
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
+    /// What a policy observes and can do under these rules, of which all are given; none if the game has no features.
+    fn features(&self, rules: &Knobs) -> Option<FeatureSheet>;
     /// What the agent of a seat, or of the first that acts, weighs at a position or the plain start of a setting, with
     /// so many layers of options and replies.
     fn explain(
@@ -204,6 +220,10 @@ impl<G: Playable> GameEntry for Entry<G> {
 
     fn agents(&self) -> &[AgentSheet] {
         &self.agent_sheets
+    }
+
+    fn features(&self, rules: &Knobs) -> Option<FeatureSheet> {
+        self.features.map(|features| features(rules))
     }
 
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError> {

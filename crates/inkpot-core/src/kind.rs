@@ -2,13 +2,13 @@
 
 use std::sync::Arc;
 
-use crate::{Agent, AgentSheet, Game, Knob, KnobError, Knobs, Person, Preset};
+use crate::{Agent, AgentSheet, Game, Knob, KnobError, Knobs, Laying, Person, Preset};
 
 /// Makes one agent a match, given the person it plays in the block.
 pub type Factory<G> = Box<dyn Fn(Person) -> Box<dyn Agent<G>> + Send + Sync>;
 
-/// Makes a factory from the values of all knobs.
-type Prepare<G> = Arc<dyn Fn(&Knobs) -> Factory<G> + Send + Sync>;
+/// Makes a factory from the values of all knobs, for matches that are laid so; errs with what does not fit.
+type Prepare<G> = Arc<dyn Fn(&Knobs, &Laying) -> Result<Factory<G>, String> + Send + Sync>;
 
 /// An agent kind of a game: its sheet and its factory.
 pub struct AgentKind<G: Game> {
@@ -23,7 +23,7 @@ impl<G: Game + 'static> AgentKind<G> {
         let nameless = name.to_string();
         Self {
             sheet,
-            prepare: Arc::new(move |_| panic!("the agent kind `{nameless}` was registered without a factory")),
+            prepare: Arc::new(move |_, _| panic!("the agent kind `{nameless}` was registered without a factory")),
         }
     }
 
@@ -54,7 +54,17 @@ impl<G: Game + 'static> AgentKind<G> {
     /// With what makes its agents: given all knob values once, a factory that makes one agent a match. The factory is
     /// given the block's [`Person`], which a stand-in draws its traits from.
     #[must_use]
-    pub fn factory(mut self, prepare: impl Fn(&Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
+    pub fn factory(self, prepare: impl Fn(&Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
+        self.factory_for(move |knobs, _laying| Ok(prepare(knobs)))
+    }
+
+    /// The same where it depends on how matches are laid whether and how its agents can play; errs with what does not
+    /// fit.
+    #[must_use]
+    pub fn factory_for(
+        mut self,
+        prepare: impl Fn(&Knobs, &Laying) -> Result<Factory<G>, String> + Send + Sync + 'static,
+    ) -> Self {
         self.prepare = Arc::new(prepare);
         self
     }
@@ -63,7 +73,7 @@ impl<G: Game + 'static> AgentKind<G> {
     #[must_use]
     pub fn wrapped(self, wrap: impl Fn(Factory<G>, &Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
         let inner = self.prepare.clone();
-        self.factory(move |knobs| wrap(inner(knobs), knobs))
+        self.factory_for(move |knobs, laying| Ok(wrap(inner(knobs, laying)?, knobs)))
     }
 
     /// What it is.
@@ -71,15 +81,16 @@ impl<G: Game + 'static> AgentKind<G> {
         &self.sheet
     }
 
-    /// A factory of its agents with these values of its knobs, the others at their defaults. Errs with all values that
-    /// are not allowed.
-    pub fn made(&self, given: &Knobs) -> Result<Factory<G>, Vec<KnobError>> {
-        Ok(self.prepared(&given.resolve(&self.sheet.knobs)?))
+    /// A factory of its agents with these values of its knobs, the others at their defaults, for matches that are laid
+    /// so. Errs with all values that are not allowed, or with why it cannot play there.
+    pub fn made(&self, given: &Knobs, laying: &Laying) -> Result<Factory<G>, Vec<KnobError>> {
+        let knobs = given.resolve(&self.sheet.knobs)?;
+        self.prepared(&knobs, laying).map_err(|reason| vec![KnobError::Unfit { kind: self.sheet.name.clone(), reason }])
     }
 
     /// A factory of its agents with these values of all its knobs.
-    pub(crate) fn prepared(&self, knobs: &Knobs) -> Factory<G> {
-        (self.prepare)(knobs)
+    pub(crate) fn prepared(&self, knobs: &Knobs, laying: &Laying) -> Result<Factory<G>, String> {
+        (self.prepare)(knobs, laying)
     }
 }
 

@@ -6,6 +6,8 @@ use std::ops::RangeInclusive;
 use serde::{Deserialize, Serialize, Serializer};
 use thiserror::Error;
 
+use crate::Bytes;
+
 /// The description of a knob.
 #[derive(Clone, Debug)]
 pub struct Knob {
@@ -23,11 +25,29 @@ pub struct Knob {
 
 /// The values a knob may take.
 #[derive(Clone, Debug, PartialEq)]
-#[expect(missing_docs, reason = "bounds (both allowed) and default, or the allowed words and the default among them")]
+#[expect(
+    missing_docs,
+    reason = "bounds (both allowed) and default; the allowed words and the default among them; what the file holds"
+)]
 pub enum KnobRange {
-    Real { low: f64, high: f64, default: f64 },
-    Whole { low: i64, high: i64, default: i64 },
-    Choice { of: Vec<String>, default: String },
+    Real {
+        low: f64,
+        high: f64,
+        default: f64,
+    },
+    Whole {
+        low: i64,
+        high: i64,
+        default: i64,
+    },
+    Choice {
+        of: Vec<String>,
+        default: String,
+    },
+    /// A file, which has no default: it must be given.
+    File {
+        holds: String,
+    },
 }
 
 /// A knob that takes its default from another knob along a curve.
@@ -53,6 +73,11 @@ impl Knob {
         let of: Vec<String> = of.iter().map(ToString::to_string).collect();
         let default = of.first().cloned().unwrap_or_default();
         Self::new(name, KnobRange::Choice { of, default })
+    }
+
+    /// A file that must be given. What it holds is for the factory to read.
+    pub fn file(name: &str, holds: &str) -> Self {
+        Self::new(name, KnobRange::File { holds: holds.into() })
     }
 
     fn new(name: &str, range: KnobRange) -> Self {
@@ -102,9 +127,10 @@ impl Knob {
         match &mut self.range {
             KnobRange::Real { default, .. } => *default = value,
             KnobRange::Whole { default, .. } => *default = value as i64,
-            KnobRange::Choice { .. } => {}
+            KnobRange::Choice { .. } | KnobRange::File { .. } => {}
         }
-        self.check(&self.default_value()).expect("a default lies within its range");
+        let fine = self.default_value().is_none_or(|value| self.check(&value).is_ok());
+        assert!(fine, "the default of `{}` lies within its range", self.name);
     }
 
     /// Its value where its master stands at `at`; none if it follows nobody.
@@ -114,6 +140,7 @@ impl Knob {
             KnobRange::Real { low, high, .. } => KnobValue::Number(to.clamp(*low, *high)),
             KnobRange::Whole { low, high, .. } => KnobValue::Number(to.round().clamp(*low as f64, *high as f64)),
             KnobRange::Choice { default, .. } => KnobValue::Word(default.clone()),
+            KnobRange::File { .. } => return None,
         })
     }
 
@@ -122,13 +149,19 @@ impl Knob {
         self.follows.as_ref().map(|follow| (follow.curve)(at))
     }
 
-    /// Its default where nothing else is said.
-    pub fn default_value(&self) -> KnobValue {
-        match &self.range {
+    /// Its default where nothing else is said; a file has none.
+    pub fn default_value(&self) -> Option<KnobValue> {
+        Some(match &self.range {
             KnobRange::Real { default, .. } => KnobValue::Number(*default),
             KnobRange::Whole { default, .. } => KnobValue::Number(*default as f64),
             KnobRange::Choice { default, .. } => KnobValue::Word(default.clone()),
-        }
+            KnobRange::File { .. } => return None,
+        })
+    }
+
+    /// Whether it has no default, so that it must be given.
+    pub fn must_be_given(&self) -> bool {
+        matches!(self.range, KnobRange::File { .. })
     }
 
     /// Bounds of a numeric knob.
@@ -136,7 +169,7 @@ impl Knob {
         match self.range {
             KnobRange::Real { low, high, .. } => Some((low, high)),
             KnobRange::Whole { low, high, .. } => Some((low as f64, high as f64)),
-            KnobRange::Choice { .. } => None,
+            KnobRange::Choice { .. } | KnobRange::File { .. } => None,
         }
     }
 
@@ -146,6 +179,7 @@ impl Knob {
             KnobRange::Real { low, high, .. } => format!("a number from {low} to {high}"),
             KnobRange::Whole { low, high, .. } => format!("a whole number from {low} to {high}"),
             KnobRange::Choice { of, .. } => format!("one of: {}", of.join(", ")),
+            KnobRange::File { holds } => format!("a file with {holds}"),
         }
     }
 
@@ -157,6 +191,7 @@ impl Knob {
                 x.fract() == 0.0 && (*low as f64..=*high as f64).contains(x)
             }
             (KnobRange::Choice { of, .. }, KnobValue::Word(word)) => of.contains(word),
+            (KnobRange::File { .. }, KnobValue::File { .. }) => true,
             _ => false,
         };
         if fine {
@@ -178,6 +213,13 @@ pub enum KnobValue {
     Number(#[serde(serialize_with = "whole_as_whole")] f64),
     /// One of the words of a choice.
     Word(String),
+    /// A file.
+    File {
+        /// What it is called.
+        file: String,
+        /// What it holds.
+        bytes: Bytes,
+    },
 }
 
 #[expect(clippy::trivially_copy_pass_by_ref, reason = "what serde calls")]
@@ -195,7 +237,7 @@ impl KnobValue {
     pub fn number(&self) -> Option<f64> {
         match self {
             Self::Number(x) => Some(*x),
-            Self::Word(_) => None,
+            Self::Word(_) | Self::File { .. } => None,
         }
     }
 }
@@ -204,7 +246,7 @@ impl fmt::Display for KnobValue {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Number(x) => write!(f, "{}", (x * 1e6).round() / 1e6),
-            Self::Word(word) => f.write_str(word),
+            Self::Word(word) | Self::File { file: word, .. } => f.write_str(word),
         }
     }
 }
@@ -220,6 +262,14 @@ pub enum KnobError {
     #[error("knob `{knob}` cannot be {value}: it must be {allowed}")]
     #[expect(missing_docs, reason = "the knob, the value given, what is allowed, the nearest allowed word")]
     Value { knob: String, value: KnobValue, allowed: String, nearest: Option<String> },
+    /// A knob without a default is not set.
+    #[error("the knob `{knob}` must be given: it is {allowed}")]
+    #[expect(missing_docs, reason = "the knob, and what is allowed")]
+    Missing { knob: String, allowed: String },
+    /// The agent cannot play with these values where it is to.
+    #[error("the agent `{kind}` cannot play here: {reason}")]
+    #[expect(missing_docs, reason = "the agent kind, and what does not fit")]
+    Unfit { kind: String, reason: String },
     /// Several knobs of a group of which one is in force are set.
     #[error("of `{}` only one can be set: each is a {group}", knobs.join("`, `"))]
     #[expect(missing_docs, reason = "the group's name and the knobs of it that are set")]

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use crate::{Knob, KnobError, KnobValue, nearest};
+use crate::{Knob, KnobError, KnobRange, KnobValue, nearest};
 
 /// Knob values by name. A copy shares them until one is changed: a field of hundreds has many thousand pairings.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -44,6 +44,42 @@ impl Knobs {
             Some(KnobValue::Word(word)) => word,
             _ => panic!("a kind asks only for choices that it declares, not for `{name}`"),
         }
+    }
+
+    /// The bytes of a file of a resolved set; panics as `number` does.
+    pub fn bytes(&self, name: &str) -> &[u8] {
+        match self.get(name) {
+            Some(KnobValue::File { bytes, .. }) => &bytes.0,
+            _ => panic!("a kind asks only for files that it declares, not for `{name}`"),
+        }
+    }
+
+    /// With the file that each knob for a file names as a word read by `read`; errs where that errs.
+    pub fn with_files<E>(
+        mut self,
+        knobs: &[Knob],
+        mut read: impl FnMut(&str) -> Result<KnobValue, E>,
+    ) -> Result<Self, E> {
+        for knob in knobs.iter().filter(|knob| matches!(knob.range, KnobRange::File { .. })) {
+            if let Some(KnobValue::Word(file)) = self.get(&knob.name) {
+                let read = read(file)?;
+                self.set(&knob.name, read);
+            }
+        }
+        Ok(self)
+    }
+
+    /// The same with every file by its name alone, for people.
+    #[must_use]
+    pub fn without_bytes(&self) -> Self {
+        let plain = |value: &KnobValue| match value {
+            KnobValue::File { file, .. } => KnobValue::Word(file.clone()),
+            other => other.clone(),
+        };
+        if self.iter().all(|(_, value)| !matches!(value, KnobValue::File { .. })) {
+            return self.clone();
+        }
+        self.iter().map(|(name, value)| (name.to_string(), plain(value))).collect()
     }
 
     /// All values in order of name.
@@ -86,11 +122,13 @@ impl Knobs {
             let taken = knob.group().is_some_and(|group| all.in_force(group, knobs).is_some());
             if all.get(&knob.name).is_none() && !taken {
                 let master = knob.master().and_then(|master| all.get(master)).and_then(KnobValue::number);
-                let value = master.and_then(|at| knob.followed(at)).unwrap_or_else(|| knob.default_value());
-                all.set(&knob.name, value);
+                match master.and_then(|at| knob.followed(at)).or_else(|| knob.default_value()) {
+                    Some(value) => all.set(&knob.name, value),
+                    None => errors.push(KnobError::Missing { knob: knob.name.clone(), allowed: knob.allowed() }),
+                }
             }
         }
-        Ok(all)
+        if errors.is_empty() { Ok(all) } else { Err(errors) }
     }
 }
 

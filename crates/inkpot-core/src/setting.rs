@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 
-use crate::{Knobs, Level};
+use crate::{Knobs, Laying, Level};
 
 /// What is to be played: resolved rules, a level, and who sits down.
 #[derive(Clone, Debug, PartialEq)]
@@ -20,6 +20,13 @@ pub struct Setting {
     /// What names the seats' own chance beside that: settings of one number share it, block by block, and with it go
     /// the same way as far as they can. Worlds and people are common to all settings of a study whatever it is.
     pub pairing: u64,
+}
+
+impl Setting {
+    /// What its matches are laid by.
+    pub fn laying(&self) -> Laying<'_> {
+        Laying { rules: &self.rules, level: &self.level, seats: self.cast.len() }
+    }
 }
 
 /// One entrant of a setting.
@@ -59,6 +66,10 @@ pub enum SettingError {
     #[error("the level `{level}` of `{game}` cannot be built: {reason}")]
     #[expect(missing_docs, reason = "the game's name, the level as typed, and what is wrong with it")]
     Level { game: String, level: String, reason: String },
+    /// An agent cannot play here.
+    #[error("the agent `{kind}` cannot play `{game}` here: {reason}")]
+    #[expect(missing_docs, reason = "the game's and the kind's names, and what does not fit")]
+    Agent { game: String, kind: String, reason: String },
     /// The game or an agent kind panicked while it was made ready.
     #[error("`{game}` failed while it was being prepared: it {reason}")]
     #[expect(missing_docs, reason = "the game's name; the panic's message")]

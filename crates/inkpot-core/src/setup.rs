@@ -3,13 +3,13 @@
 use thiserror::Error;
 
 use crate::experience::Source;
-use crate::{Agent, Chance, Factory, Game, Level, Person, Scene, Seat, Setting, Spot, Streams};
+use crate::{Agent, Chance, Factory, Game, Laying, Person, Scene, Seat, Setting, Spot, Streams};
 
 /// Makes the state at the start of a match from the world's chance.
 pub type GameFactory<G> = Box<dyn Fn(&mut Chance) -> G + Send + Sync>;
 
-/// Makes a start that is the same for all from the values of all rules knobs and the level.
-pub(crate) type PlainStart<G> = std::sync::Arc<dyn Fn(&crate::Knobs, &Level) -> Result<G, String> + Send + Sync>;
+/// Makes a start that is the same for all.
+pub(crate) type PlainStart<G> = std::sync::Arc<dyn Fn(&Laying) -> Result<G, String> + Send + Sync>;
 
 /// Appends the options of a seat.
 type OptionsOf<G> = fn(&G, Seat, &mut Vec<<G as Game>::Action>);
@@ -145,7 +145,7 @@ impl<G: Game> Setup<G> {
     fn first_state(&self) -> Result<G, PositionError> {
         match &self.start {
             None => Ok((self.lay)(&mut Chance::from_seed(self.world_seed(Spot::default())))),
-            Some(start) => start(&self.setting.rules, &self.setting.level)
+            Some(start) => start(&self.setting.laying())
                 .map_err(|reason| PositionError::Position { game: self.game.clone(), reason }),
         }
     }

@@ -63,6 +63,13 @@ pub struct AgentSheet {
     pub presets: Vec<Preset>,
 }
 
+impl AgentSheet {
+    /// Whether it plays without any knob set: one that plays by a file does not.
+    pub fn plays_by_default(&self) -> bool {
+        !self.knobs.iter().any(Knob::must_be_given)
+    }
+}
+
 /// A named set of knob values of an agent kind.
 #[derive(Clone, Debug)]
 pub struct Preset {
@@ -89,6 +96,9 @@ pub struct Measure {
     pub wanted: Wanted,
     /// Who keeps it.
     pub kept_by: Keeper,
+    /// Whether it says, as 1 or 0, that a seat did what the game is about: what a seat that has no opponent is judged
+    /// by.
+    pub success: bool,
     /// One line: what it counts.
     pub help: String,
 }
@@ -132,6 +142,7 @@ impl Measure {
             of: MeasureOf::Seat,
             wanted: Wanted::Neither,
             kept_by: Keeper::Game,
+            success: false,
             help: help.into(),
         }
     }
@@ -145,6 +156,12 @@ impl Measure {
     #[must_use]
     pub fn wanted(self, wanted: Wanted) -> Self {
         Self { wanted, ..self }
+    }
+
+    /// As what says, as 1 or 0, that a seat did what the game is about; one of a game.
+    #[must_use]
+    pub fn success(self) -> Self {
+        Self { success: true, ..self }
     }
 
     /// Kept for the game, from how its scores change; the name says which of the measures of every game it is.

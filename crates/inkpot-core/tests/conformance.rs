@@ -252,8 +252,8 @@ fn entry(flaw: Flaw) -> Entry<Coins> {
             Measure { of: MeasureOf::Match, ..Measure::seat("left", "Left", "coins", "coins left") },
         ],
     };
-    Entry::new(sheet, move |rules, _| {
-        let broken = flaw == Flaw::RulesBreak && rules.number("hands") > 1.0;
+    Entry::new(sheet, move |laying| {
+        let broken = flaw == Flaw::RulesBreak && laying.rules.number("hands") > 1.0;
         let flaw = if broken { Flaw::MeasureMissing } else { flaw };
         Ok(Box::new(move |chance| Coins::new(flaw, chance)))
     })

@@ -2,7 +2,7 @@
 
 use inkpot_core::{
     Acting, Advance, Agent, AgentKind, Casting, Chance, Choices, Ending, Entry, Game, GameEntry, GameFactory,
-    GameSheet, GaveUp, Halt, Knob, KnobValue, Knobs, Level, LevelSheet, Measured, Outcome, Rows, Seat, SeatSet,
+    GameSheet, GaveUp, Halt, Knob, KnobValue, Knobs, Laying, Level, LevelSheet, Measured, Outcome, Rows, Seat, SeatSet,
     Setting, SettingError, Sight, Spot, Stage, Verdict, quiet_panics_in_matches,
 };
 
@@ -133,8 +133,8 @@ fn entry() -> Entry<Rickety> {
                 Box::new(Clumsy(wrong.clone()))
             })
         });
-    let lay = |rules: &Knobs, _: &Level| {
-        let wrong = rules.word("wrong").to_string();
+    let lay = |laying: &Laying| {
+        let wrong = laying.rules.word("wrong").to_string();
         assert!(wrong != "lay", "there is no ground");
         let make = move |_: &mut Chance| {
             assert!(wrong != "start", "it does not start");

@@ -10,7 +10,7 @@
 use std::hint::black_box;
 use std::time::Instant;
 
-use inkpot_core::{Acting, AgentKind, Chance, Choices, Game, Knobs, Options, Person, Table};
+use inkpot_core::{Acting, AgentKind, Chance, Choices, Factory, Game, Knobs, Laying, Level, Options, Person, Table};
 use inkpot_games::sowing::{Board, Pit, Sowing};
 
 const PITS: u8 = 6;
@@ -86,8 +86,14 @@ struct Nodes {
     most_bytes: u64,
 }
 
+fn made(kind: &AgentKind<Sowing>, knobs: &Knobs) -> Factory<Sowing> {
+    let (rules, level) = (Knobs::default(), Level::named("plain", Knobs::default()));
+    let laying = Laying { rules: &rules, level: &level, seats: 2 };
+    kind.made(knobs, &laying).expect("the knobs are within their ranges")
+}
+
 fn played(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> Nodes {
-    let factory = kind.made(knobs).expect("the knobs are within their ranges");
+    let factory = made(kind, knobs);
     let mut table = Table::new(opened(seed), Chance::from_seed(3));
     for seat in 0..2 {
         table.sit(factory(Person::new(Chance::from_seed(seat + 1))), Chance::from_seed(seat));
@@ -116,7 +122,7 @@ fn memory(what: &str, kind: &AgentKind<Sowing>, knobs: &Knobs, mib: f64) {
 
 /// Seconds of the first decision of a match, with all options valued exactly or the best one alone.
 fn decides(kind: &AgentKind<Sowing>, knobs: &Knobs, start: Sowing, layers: u32) -> f64 {
-    let factory = kind.made(knobs).expect("the knobs are within their ranges");
+    let factory = made(kind, knobs);
     let mut table = Table::new(start, Chance::from_seed(3));
     for seat in 0..2 {
         table.sit(factory(Person::new(Chance::from_seed(seat + 1))), Chance::from_seed(seat));

@@ -1,11 +1,12 @@
 //! The house games of the Quayside Fair, their scripted agents, and the registry of both.
 
 pub mod piste;
+pub mod regatta;
 pub mod sowing;
 
 use inkpot_core::Registry;
 
 /// Every house game with its agents.
 pub fn registry() -> Registry {
-    Registry::default().with(piste::entry()).with(sowing::entry())
+    Registry::default().with(piste::entry()).with(sowing::entry()).with(regatta::entry())
 }

@@ -1,12 +1,22 @@
 //! The house games keep what every game promises, and what their capabilities do.
 
+use inkpot_core::KnobValue;
 use inkpot_core::{Broken, Conformance, Knobs};
-use inkpot_games::{piste, sowing};
+use inkpot_games::{piste, regatta, sowing};
 
 #[test]
 fn piste_keeps_what_it_promises() -> Result<(), Broken> {
     let entry = piste::entry();
-    Conformance::of(&entry).playing(4, 600).options().imagined().appraised().pictured().agents().check()
+    Conformance::of(&entry).playing(4, 600).options().imagined().appraised().pictured().featured().agents().check()
+}
+
+#[test]
+fn regatta_keeps_what_it_promises() -> Result<(), Broken> {
+    let entry = regatta::entry();
+    let mut strict = Knobs::default().with("rays", 4.0);
+    strict.set("rudder", KnobValue::Word("discrete".into()));
+    strict.set("grounding", KnobValue::Word("retire".into()));
+    Conformance::of(&entry).playing(3, 900).rules(strict).options().pictured().featured().agents().check()
 }
 
 #[test]

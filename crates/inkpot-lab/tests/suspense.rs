@@ -76,7 +76,8 @@ fn registry() -> Registry {
         measures: Vec::new(),
     };
     let sitter = AgentKind::new("sitter", "sits").factory(|_| Box::new(|_| Box::new(Sitter)));
-    let entry = Entry::new(sheet, |rules, _| {
+    let entry = Entry::new(sheet, |laying| {
+        let rules = laying.rules;
         let (decided_at, bonus) = (rules.number("decided_at") as u64, rules.number("bonus"));
         Ok(Box::new(move |_: &mut Chance| Walk { scores: [0.0; 2], tick: 0, decided_at, bonus }))
     });

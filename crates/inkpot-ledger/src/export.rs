@@ -113,7 +113,7 @@ fn each(
         let cells = labels.cells.iter().map(|(name, values)| {
             let value = values.get(row.cell as usize).map_or(Value::Null, |value| match value {
                 KnobValue::Number(x) => Value::from(*x),
-                KnobValue::Word(word) => Value::from(word.as_str()),
+                KnobValue::Word(word) | KnobValue::File { file: word, .. } => Value::from(word.as_str()),
             });
             (name.clone(), value)
         });

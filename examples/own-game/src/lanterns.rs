@@ -158,8 +158,8 @@ pub fn entry() -> Entry<Lanterns> {
         level_file: None,
         measures: vec![Measure::seat("row", "Longest row", "lanterns", "longest row of own lanterns")],
     };
-    Entry::new(sheet, |rules, _level| {
-        let poles = rules.number("poles") as usize;
+    Entry::new(sheet, |laying| {
+        let poles = laying.rules.number("poles") as usize;
         Ok(Box::new(move |_chance| Lanterns::on(vec![FREE; poles])))
     })
     .noted()

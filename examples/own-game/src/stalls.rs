@@ -167,7 +167,8 @@ pub fn entry() -> Entry<Stalls> {
             Measure::seat("price", "Mean price", "coins", "what it got for a crate"),
         ],
     };
-    Entry::new(sheet, |rules, _level| {
+    Entry::new(sheet, |laying| {
+        let rules = laying.rules;
         let (hours, crates) = (rules.number("hours") as u32, rules.number("crates") as u8);
         Ok(Box::new(move |chance| Stalls::new(hours, crates, chance)))
     })

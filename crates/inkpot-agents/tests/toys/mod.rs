@@ -33,7 +33,7 @@ pub(crate) fn entry<G: Playable>(
         level_file: None,
         measures: Vec::new(),
     };
-    Entry::new(sheet, move |_rules, _level| Ok(Box::new(lay.clone())))
+    Entry::new(sheet, move |_laying| Ok(Box::new(lay.clone())))
 }
 
 pub(crate) fn knobs_of<G: Game + 'static>(kind: &AgentKind<G>, given: &Knobs) -> Knobs {

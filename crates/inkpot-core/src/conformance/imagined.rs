@@ -4,7 +4,7 @@ use serde::Serialize;
 
 use super::promise::{Made, Promise, advanced, listed};
 use super::walk::{acting, json};
-use crate::{Advance, Chance, Imagine, Options};
+use crate::{Advance, Chance, Imagine, Knobs, Options};
 
 /// Turns that an imagined state is played on.
 const PLAYED_ON: usize = 20;
@@ -12,7 +12,7 @@ const PLAYED_ON: usize = 20;
 /// Whether a game can be imagined at all, beside what has to hold of what it gives.
 struct Imagined(bool);
 
-pub(super) fn promise<G>() -> Made<G>
+pub(super) fn promise<G>(_: &Knobs) -> Made<G>
 where
     G: Imagine + Options<Action: Serialize, View: Serialize> + 'static,
 {

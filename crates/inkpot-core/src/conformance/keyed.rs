@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::promise::{Made, Promise, advanced, listed};
 use super::walk::{acting, json};
-use crate::{Chance, Keyed, Options, Seat, folded};
+use crate::{Chance, Keyed, Knobs, Options, Seat, folded};
 
 /// What follows from a state, as far as equal keys have to agree on it.
 #[derive(Clone, Debug, PartialEq)]
@@ -21,7 +21,7 @@ struct Future<K> {
 /// The futures of all keys that were seen.
 struct Keys<K>(HashMap<K, Future<K>>);
 
-pub(super) fn promise<G: Keyed + Options<Action: Serialize> + Clone>() -> Made<G> {
+pub(super) fn promise<G: Keyed + Options<Action: Serialize> + Clone>(_: &Knobs) -> Made<G> {
     Box::new(Keys(HashMap::<G::Key, Future<G::Key>>::new()))
 }
 

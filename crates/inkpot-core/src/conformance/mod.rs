@@ -4,6 +4,7 @@
 mod agents;
 mod broken;
 mod careless;
+mod features;
 mod imagined;
 mod keyed;
 mod promise;
@@ -11,7 +12,8 @@ mod sheets;
 mod walk;
 
 use crate::{
-    Appraise, Entry, GameEntry, GameFactory, Imagine, Keyed, Knobs, Level, Noted, Options, Pictured, Playable,
+    Appraise, Chance, Entry, Features, GameEntry, Imagine, Keyed, Knobs, Laying, Level, MOST_SEATS, Noted, Options,
+    Pictured, Playable,
 };
 
 pub use broken::Broken;
@@ -42,7 +44,7 @@ pub struct Conformance<'a, G: Playable> {
     ticks: u64,
     rules: Vec<Knobs>,
     draw: Option<Draw<G>>,
-    promises: Vec<fn() -> Made<G>>,
+    promises: Vec<fn(&Knobs) -> Made<G>>,
     agents: bool,
 }
 
@@ -127,6 +129,16 @@ impl<'a, G: Playable> Conformance<'a, G> {
         self.with(promise::pictured)
     }
 
+    /// [`Features`]: an observation has as many figures as the sheet says, each once and from -1 to 1; every intent gives
+    /// a legal action.
+    #[must_use]
+    pub fn featured(self) -> Self
+    where
+        G: Features + Clone,
+    {
+        self.with(features::promise)
+    }
+
     /// Every agent and every preset, on every level, against the first agent of the game: it plays a block without a
     /// fault, and plays the same block again from the same seed.
     #[must_use]
@@ -134,7 +146,7 @@ impl<'a, G: Playable> Conformance<'a, G> {
         Self { agents: true, ..self }
     }
 
-    fn with(mut self, promise: fn() -> Made<G>) -> Self {
+    fn with(mut self, promise: fn(&Knobs) -> Made<G>) -> Self {
         self.promises.push(promise);
         self
     }
@@ -152,19 +164,34 @@ impl<'a, G: Playable> Conformance<'a, G> {
 
     fn check_level(&self, rules: &Knobs, level: &Level) -> Result<(), Broken> {
         let at = format!("on level {level}{}", under(rules));
-        let lay = self.laid(rules, level).map_err(|what| Broken { at: at.clone(), what })?;
-        let mut promises: Vec<_> = self.promises.iter().map(|promise| promise()).collect();
+        let seats = self.entry.seats();
+        let mut counts = vec![*seats.start(), (*seats.end()).min(MOST_SEATS)];
+        counts.dedup();
+        counts.into_iter().try_for_each(|seats| self.check_seats(rules, level, seats, &at))
+    }
+
+    fn check_seats(&self, rules: &Knobs, level: &Level, seats: usize, at: &str) -> Result<(), Broken> {
+        let resolved = rules.resolve(&self.entry.sheet().rules);
+        let resolved = resolved.map_err(|errors| Broken { at: at.into(), what: in_words(&errors) })?;
+        let laying = Laying { rules: &resolved, level, seats };
+        let lay = self.entry.laid(&laying).map_err(|what| Broken { at: at.into(), what })?;
+        let own = lay(&mut Chance::from_seed(0)).seats();
+        if own != seats {
+            let what = format!("it is laid for {seats} seats and has {own}; take them from `laying.seats`");
+            return Err(Broken { at: at.into(), what });
+        }
+        let mut promises: Vec<_> = self.promises.iter().map(|promise| promise(&resolved)).collect();
         for number in 0..self.matches {
             let told = |(tick, what)| Broken { at: format!("{at}, at tick {tick} of match {number}"), what };
             let mut played = Vec::new();
-            walk(self.entry, &lay, number, self.ticks, &mut self.mover(number)?, &mut |state, chance| {
+            walk(self.entry, &lay, number, self.ticks, &mut self.mover(number, &laying)?, &mut |state, chance| {
                 promises.iter_mut().try_for_each(|promise| promise.holds(state, chance))?;
                 played.push(walk::told(state));
                 Ok(())
             })
             .map_err(told)?;
             let mut before = played.into_iter();
-            walk(self.entry, &lay, number, self.ticks, &mut self.mover(number)?, &mut |state, _| {
+            walk(self.entry, &lay, number, self.ticks, &mut self.mover(number, &laying)?, &mut |state, _| {
                 let (before, now) = (before.next().unwrap_or_default(), walk::told(state));
                 (before == now).then_some(()).ok_or_else(|| {
                     format!("the same seed gives another match: it was {before}, and played again it is {now}")
@@ -172,19 +199,14 @@ impl<'a, G: Playable> Conformance<'a, G> {
             })
             .map_err(told)?;
         }
-        promises.iter().try_for_each(|promise| promise.seen()).map_err(|what| Broken { at: at.clone(), what })?;
-        careless::check(&lay, self.ticks).map_err(|what| Broken { at, what })
+        promises.iter().try_for_each(|promise| promise.seen()).map_err(|what| Broken { at: at.into(), what })?;
+        careless::check(&lay, self.ticks).map_err(|what| Broken { at: at.into(), what })
     }
 
-    fn laid(&self, rules: &Knobs, level: &Level) -> Result<GameFactory<G>, String> {
-        let rules = rules.resolve(&self.entry.sheet().rules).map_err(|errors| in_words(&errors))?;
-        self.entry.laid(&rules, level)
-    }
-
-    fn mover(&self, number: u64) -> Result<Mover<G>, Broken> {
+    fn mover(&self, number: u64, laying: &Laying) -> Result<Mover<G>, Broken> {
         match self.draw {
             Some(draw) => Ok(Mover::Draw(draw)),
-            None => Mover::agents(self.entry, number),
+            None => Mover::agents(self.entry, number, laying),
         }
     }
 }

@@ -53,7 +53,9 @@ pub(super) fn advanced<G: Game + Clone>(
     Ok((next, advance))
 }
 
-pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::DeserializeOwned> + 'static>() -> Made<G> {
+pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::DeserializeOwned> + 'static>(
+    _: &Knobs,
+) -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         for seat in acting(state)? {
             let options = listed(state, seat);
@@ -76,7 +78,7 @@ pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::Deseriali
     })
 }
 
-pub(super) fn appraised<G: Appraise + 'static>() -> Made<G> {
+pub(super) fn appraised<G: Appraise + 'static>(_: &Knobs) -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         let knobs = G::weights();
         let values = Knobs::default().resolve(&knobs).map_err(|errors| in_words(&errors))?;
@@ -95,7 +97,7 @@ pub(super) fn appraised<G: Appraise + 'static>() -> Made<G> {
     })
 }
 
-pub(super) fn noted<G: Noted<View: serde::Serialize> + 'static>() -> Made<G> {
+pub(super) fn noted<G: Noted<View: serde::Serialize> + 'static>(_: &Knobs) -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         let text = state.note();
         if text.lines().count() != 1 || text.trim() != text {
@@ -123,7 +125,7 @@ pub(super) fn noted<G: Noted<View: serde::Serialize> + 'static>() -> Made<G> {
     })
 }
 
-pub(super) fn pictured<G: Pictured + 'static>() -> Made<G> {
+pub(super) fn pictured<G: Pictured + 'static>(_: &Knobs) -> Made<G> {
     Box::new(|state: &G, _: &mut Chance| {
         let mut scene = Scene::default();
         state.scene(&mut scene);

@@ -56,7 +56,7 @@ fn knobs(knobs: &[Knob]) -> Result<(), String> {
     let mut names = Names::default();
     for (place, knob) in knobs.iter().enumerate() {
         names.take("knob", &knob.name, &knob.help)?;
-        let default = knob.check(&knob.default_value());
+        let default = knob.default_value().map_or(Ok(()), |value| knob.check(&value));
         default.map_err(|error| format!("the default of a knob is not allowed: {error}"))?;
         let Some(master) = knob.master() else { continue };
         let found = knobs[..place].iter().find(|other| other.name == master);

@@ -7,8 +7,8 @@ use serde::de::DeserializeOwned;
 
 use super::broken::{Broken, in_words};
 use crate::{
-    Acting, Advance, Agent, Chance, Choices, Entry, Game, GameFactory, Knobs, MeasureOf, Person, Playable, Seat, Sight,
-    Streams,
+    Acting, Advance, Agent, Chance, Choices, Entry, Game, GameFactory, Knobs, Laying, MeasureOf, Person, Playable,
+    Seat, Sight, Streams,
 };
 
 /// Draws an action that the game has to take as legal.
@@ -24,14 +24,14 @@ pub(super) enum Mover<G: Game> {
 
 impl<G: Playable> Mover<G> {
     /// An agent kind of the game in all seats: the next one for each match.
-    pub(super) fn agents(entry: &Entry<G>, number: u64) -> Result<Self, Broken> {
-        let kinds = entry.kinds();
+    pub(super) fn agents(entry: &Entry<G>, number: u64, laying: &Laying) -> Result<Self, Broken> {
+        let kinds: Vec<_> = entry.kinds().iter().filter(|kind| kind.sheet().plays_by_default()).collect();
         let Some(kind) = kinds.get(number as usize % kinds.len().max(1)) else {
             let what = "it has no agent to play it; register one by `.agent(...)`, or call `.options()`".into();
             return Err(Broken { at: "before the first match".into(), what });
         };
         let name = kind.sheet().name.clone();
-        let make = kind.made(&Knobs::default());
+        let make = kind.made(&Knobs::default(), laying);
         let make = make.map_err(|errors| Broken { at: format!("agent `{name}`"), what: in_words(&errors) })?;
         let streams = Streams::of_study(number);
         let person = |seat| Person { chance: streams.person(0, seat), matches_before: 0 };

@@ -164,6 +164,7 @@ pub(crate) fn entry(seats: usize) -> Entry<Race> {
         wanted: Wanted::Neither,
         help: String::new(),
         kept_by: Keeper::Game,
+        success: false,
     };
     let sheet = GameSheet {
         name: "race".into(),
@@ -182,7 +183,8 @@ pub(crate) fn entry(seats: usize) -> Entry<Race> {
         });
     let roller = AgentKind::new("roller", "rolls").factory(|_| Box::new(|_| Box::new(Roller(Chance::from_seed(0)))));
     let learner = AgentKind::new("learner", "learns").factory(|_| Box::new(|person| Box::new(Learner(person))));
-    Entry::new(sheet, move |rules, _level| {
+    Entry::new(sheet, move |laying| {
+        let rules = laying.rules;
         let (goal, windy) = (rules.number("goal"), rules.word("wind") == "windy");
         Ok(Box::new(move |_: &mut Chance| Race::new(seats, goal, windy)))
     })

@@ -3,6 +3,7 @@
 //! Rules, constants and the reasons for them are on the game's page, `docs/games/piste.md`.
 
 mod brain;
+mod features;
 mod fencer;
 mod fighter;
 mod game;

@@ -10,12 +10,13 @@ use super::standin::standin;
 
 /// The game with all its agents.
 pub fn entry() -> Entry<Piste> {
-    Entry::new(sheet(), |rules, level| {
-        let rules = PisteRules::new(rules, level)?;
+    Entry::new(sheet(), |laying| {
+        let rules = PisteRules::new(laying.rules, laying.level)?;
         Ok(Box::new(move |world| Piste::new(rules, world)))
     })
     .optioned()
     .pictured()
+    .featured()
     .agent(fencer().graded())
     .agent(standin().graded())
     .agent(horizon(&[fencer()]))

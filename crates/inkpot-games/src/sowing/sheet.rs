@@ -1,7 +1,7 @@
 //! What sowing says of itself.
 
 use inkpot_agents::{Graded, drifter, horizon, minimax, playouts, treesearch_reusing};
-use inkpot_core::{Entry, GameSheet, Knob, Knobs, Level, LevelSheet, Measure, Wanted};
+use inkpot_core::{Entry, GameSheet, Knob, Knobs, Laying, Level, LevelSheet, Measure, Wanted};
 
 use super::board::{Board, MOST_PITS};
 use super::game::Sowing;
@@ -11,12 +11,12 @@ use super::standin::standin;
 
 /// The game with all its agents.
 pub fn entry() -> Entry<Sowing> {
-    Entry::new(sheet(), |rules, level| {
-        let start = board(rules, level)?;
-        let opening = rules.number("opening") as u32;
+    Entry::new(sheet(), |laying| {
+        let start = board(laying)?;
+        let opening = laying.rules.number("opening") as u32;
         Ok(Box::new(move |world| Sowing::opened(start, opening, world)))
     })
-    .plain_start(|rules, level| board(rules, level).map(Sowing::at))
+    .plain_start(|laying| board(laying).map(Sowing::at))
     .noted()
     .optioned()
     .counted()
@@ -35,7 +35,8 @@ pub fn entry() -> Entry<Sowing> {
 }
 
 /// The board at the start: an even one, or that of a level file.
-fn board(rules: &Knobs, level: &Level) -> Result<Board, String> {
+fn board(laying: &Laying) -> Result<Board, String> {
+    let Laying { rules, level, .. } = *laying;
     let pits = rules.number("pits") as u8;
     match level {
         Level::Named { .. } => Ok(Board::start(pits, rules.number("seeds") as u8)),

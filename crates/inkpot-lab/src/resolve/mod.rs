@@ -267,6 +267,11 @@ pub(crate) fn knob_problem(at: &Place, error: &KnobError) -> Problem {
             };
             Problem::new(at.key(knob), format!("the knob `{knob}` cannot be {value}"), help)
         }
+        KnobError::Missing { knob, allowed } => {
+            let help = format!("set `{knob}` to {allowed}");
+            Problem::new(at.key(knob), format!("the knob `{knob}` must be given"), help)
+        }
+        KnobError::Unfit { reason, .. } => Problem::new(at, reason.clone(), "choose another agent"),
         KnobError::Together { group, knobs } => Problem::new(
             at.key(knobs.last().map_or("", String::as_str)),
             format!("`{}` are set together, and each is a {group}", knobs.join("` and `")),

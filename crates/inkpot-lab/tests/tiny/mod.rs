@@ -128,7 +128,8 @@ pub(crate) fn registry_with(seats: usize, default: i64, added: fn(f64) -> f64) -
             let panics = knobs.number("panics");
             Box::new(move |_| Box::new(Caller { number, panics, chance: Chance::from_seed(0) }))
         });
-    let entry = Entry::new(sheet, move |rules, _| {
+    let entry = Entry::new(sheet, move |laying| {
+        let rules = laying.rules;
         let (luck, fall, round) = (rules.number("luck"), rules.number("fall"), rules.number("round") > 0.0);
         Ok(Box::new(move |_| Highest { scores: vec![0.0; seats], luck, fall, round, over: false }))
     });

@@ -46,7 +46,7 @@ pub(crate) fn value(knob: &KnobValue) -> Value {
     match knob {
         KnobValue::Number(x) if x.fract() == 0.0 && x.abs() < 1e15 => Value::Integer(*x as i64),
         KnobValue::Number(x) => Value::Float(*x),
-        KnobValue::Word(word) => Value::from(word.as_str()),
+        KnobValue::Word(word) | KnobValue::File { file: word, .. } => Value::from(word.as_str()),
     }
 }
 

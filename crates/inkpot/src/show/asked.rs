@@ -25,7 +25,7 @@ pub(crate) fn changed(knobs: &Knobs, known: &[Knob]) -> String {
     let other = knobs.iter().filter(|(name, value)| {
         known.iter().find(|knob| knob.name == *name).is_none_or(|knob| match &knob.range {
             KnobRange::Choice { default, .. } => value.to_string() != *default,
-            _ => knob.default_value() != **value,
+            _ => knob.default_value().as_ref() != Some(value),
         })
     });
     other.map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ")

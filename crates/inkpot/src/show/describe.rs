@@ -125,12 +125,13 @@ fn knobs(knobs: &[Knob], color: bool) -> String {
                 KnobRange::Real { low, high, .. } => format!("{low}..{high}"),
                 KnobRange::Whole { low, high, .. } => format!("{low}..{high} whole"),
                 KnobRange::Choice { of, .. } => of.join(" | "),
+                KnobRange::File { holds } => format!("file: {holds}"),
             };
             let first = knobs.iter().find(|other| other.group().is_some() && other.group() == knob.group());
             let default = match (knob.master(), first) {
                 (Some(master), _) => format!("by {master}"),
                 (None, Some(first)) if first.name != knob.name => format!("not {}", first.name),
-                _ => knob.default_value().to_string(),
+                _ => knob.default_value().map_or("must be given".into(), |value| value.to_string()),
             };
             vec![knob.name.clone(), range, default, knob.unit.clone(), knob.help.clone()]
         })
@@ -212,6 +213,7 @@ fn knob_json(knob: &Knob) -> Value {
             value["whole"] = json!(true);
         }
         KnobRange::Choice { of, .. } => value["choice"] = json!(of),
+        KnobRange::File { holds } => value["file"] = json!(holds),
     }
     value
 }

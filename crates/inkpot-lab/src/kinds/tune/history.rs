@@ -45,7 +45,7 @@ pub fn write_history(tune: &Tune, history: &[Probed]) -> String {
 fn exact(value: &KnobValue) -> String {
     match value {
         KnobValue::Number(x) => x.to_string(),
-        KnobValue::Word(word) => word.clone(),
+        KnobValue::Word(word) | KnobValue::File { file: word, .. } => word.clone(),
     }
 }
 

@@ -21,7 +21,7 @@ impl Modifier {
                 Some(percent) => Self::Percent(percent),
                 None => Self::Set(value.clone()),
             },
-            KnobValue::Number(_) => Self::Set(value.clone()),
+            KnobValue::Number(_) | KnobValue::File { .. } => Self::Set(value.clone()),
         }
     }
 }

@@ -266,7 +266,7 @@ fn modifiers(tune: &Tune, rung: &Rung, seated: &Seated, game: &dyn GameEntry) ->
 fn written(knobs: &Knobs) -> Knobs {
     let value = |value: &KnobValue| match value {
         KnobValue::Number(x) => KnobValue::Number(as_written(*x)),
-        KnobValue::Word(_) => value.clone(),
+        KnobValue::Word(_) | KnobValue::File { .. } => value.clone(),
     };
     knobs.iter().map(|(name, own)| (name.to_string(), value(own))).collect()
 }

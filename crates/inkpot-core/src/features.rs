@@ -1,0 +1,93 @@
+//! What a network plays by: a match as numbers, in and out.
+
+use serde::{Deserialize, Serialize};
+
+use crate::{Game, Knobs, Seat};
+
+/// A seat's view as numbers, and numbers as its actions: what a policy plays by.
+pub trait Features: Game {
+    /// What is observed and what can be done, under these rules.
+    fn features(rules: &Knobs) -> FeatureSheet;
+
+    /// Writes over `into` what `seat` perceives now, nothing that its view does not show: one number in `-1..=1` for
+    /// each figure of the sheet, in its order.
+    fn observe(&self, seat: Seat, into: &mut Vec<f32>);
+
+    /// The action of a seat that acts now which comes nearest to this intent; always a legal one.
+    fn act(&self, seat: Seat, intent: Intent<'_>) -> Self::Action;
+}
+
+/// What a policy means to do.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Intent<'a> {
+    /// One of the options of a discrete action space, by its place in the sheet.
+    Option(usize),
+    /// A number in `-1..=1` for each figure of a continuous action space.
+    Values(&'a [f32]),
+}
+
+/// What is observed and what can be done.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct FeatureSheet {
+    /// The figures of an observation, in order.
+    pub observation: Vec<Feature>,
+    /// The action space.
+    pub actions: ActionSpace,
+}
+
+/// What can be done.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum ActionSpace {
+    /// One of these options, each with its name.
+    Discrete(Vec<String>),
+    /// A number for each of these figures.
+    Continuous(Vec<Feature>),
+}
+
+impl ActionSpace {
+    /// Numbers that a policy gives: one an option, or one a figure.
+    pub fn outputs(&self) -> usize {
+        match self {
+            Self::Discrete(options) => options.len(),
+            Self::Continuous(figures) => figures.len(),
+        }
+    }
+
+    /// Names of the outputs, in order.
+    pub fn names(&self) -> Vec<&str> {
+        match self {
+            Self::Discrete(options) => options.iter().map(String::as_str).collect(),
+            Self::Continuous(figures) => figures.iter().map(|figure| figure.name.as_str()).collect(),
+        }
+    }
+}
+
+/// One figure of an observation or an action: its value `low` stands as -1, `high` as 1, what lies beyond as the nearer
+/// of the two.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Feature {
+    /// Its name.
+    pub name: String,
+    /// Its unit, empty if it has none.
+    pub unit: String,
+    /// The value that stands as -1.
+    pub low: f64,
+    /// The value that stands as 1.
+    pub high: f64,
+    /// One line about it.
+    pub help: String,
+}
+
+impl Feature {
+    /// A figure with its unit and range.
+    pub fn new(name: impl Into<String>, unit: &str, low: f64, high: f64, help: &str) -> Self {
+        Self { name: name.into(), unit: unit.into(), low, high, help: help.into() }
+    }
+}
+
+/// A value as a feature of this range: -1 at `low`, 1 at `high`.
+#[inline]
+pub fn normalised(value: f64, low: f64, high: f64) -> f32 {
+    (2.0 * (value - low) / (high - low) - 1.0).clamp(-1.0, 1.0) as f32
+}

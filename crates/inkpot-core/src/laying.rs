@@ -1,0 +1,14 @@
+//! What a match is laid by.
+
+use crate::{Knobs, Level};
+
+/// What a match is laid by, once for all matches of a setting.
+#[derive(Clone, Copy, Debug)]
+pub struct Laying<'a> {
+    /// Every rules knob.
+    pub rules: &'a Knobs,
+    /// The level, with every knob of its generator, or a file.
+    pub level: &'a Level,
+    /// Seats of the match, as many as the game's sheet allows.
+    pub seats: usize,
+}
