@@ -16,6 +16,12 @@ impl Chance {
         Self(Xoshiro256PlusPlus::seed_from_u64(seed))
     }
 
+    /// The stream of this name under a seed, whatever other streams there are: for whoever searches, by generation and
+    /// candidate.
+    pub fn named(seed: u64, name: &[u64]) -> Self {
+        Self::from_seed(hashed(mix(seed), name))
+    }
+
     /// 64 random bits.
     #[inline]
     pub fn bits(&mut self) -> u64 {
@@ -134,10 +140,12 @@ impl Streams {
     }
 
     fn name(self, purpose: Purpose, words: [u64; 3]) -> u64 {
-        words
-            .into_iter()
-            .fold(mix(self.study_seed ^ mix(purpose as u64)), |hash, word| mix(hash ^ mix(word.wrapping_add(GOLDEN))))
+        hashed(mix(self.study_seed ^ mix(purpose as u64)), &words)
     }
+}
+
+fn hashed(start: u64, words: &[u64]) -> u64 {
+    words.iter().fold(start, |hash, word| mix(hash ^ mix(word.wrapping_add(GOLDEN))))
 }
 
 const GOLDEN: u64 = 0x9e37_79b9_7f4a_7c15;

@@ -1,0 +1,169 @@
+//! A map of elites: the best candidate of every niche, niches being cells over what candidates do (MAP-Elites; Mouret &
+//! Clune 2015), with children on the line between two elites (Vassiliades & Mouret 2018).
+
+use std::collections::BTreeMap;
+
+use inkpot_core::Chance;
+use serde::{Deserialize, Serialize};
+
+use crate::{Judged, Space, Spread, Worth};
+
+/// What such a search is set to.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct MapElitesSettings {
+    /// Candidates a generation.
+    pub population: usize,
+    /// Cells of each of the two measures.
+    pub niches: [usize; 2],
+    /// Candidates that are drawn at random before any is bred.
+    pub first: usize,
+    /// Standard deviation of a change of every gene, as a share of its scale.
+    pub mutation_strength: f64,
+    /// Standard deviation of a step along the line to another elite, as a share of the way.
+    pub line: f64,
+}
+
+/// The best of a niche.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Elite {
+    /// The cell, by measure.
+    pub niche: [usize; 2],
+    /// Its genome.
+    pub genome: Vec<f64>,
+    /// What it was worth when it took the niche.
+    pub worth: Worth,
+    /// What it did then, in shares of the range of each measure.
+    pub traits: Vec<f64>,
+}
+
+/// A map under way.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct MapElites {
+    space: Space,
+    settings: MapElitesSettings,
+    seed: u64,
+    generation: u64,
+    asked: u64,
+    /// The elites in order of their niches.
+    elites: Vec<Elite>,
+}
+
+impl MapElites {
+    /// An empty map.
+    pub fn new(space: Space, settings: MapElitesSettings, seed: u64) -> Self {
+        Self { space, settings, seed, generation: 0, asked: 0, elites: Vec::new() }
+    }
+
+    /// The elites in order of their niches.
+    pub fn elites(&self) -> &[Elite] {
+        &self.elites
+    }
+
+    /// What it is set to.
+    pub fn settings(&self) -> &MapElitesSettings {
+        &self.settings
+    }
+
+    pub(crate) fn ask(&self) -> Vec<Vec<f64>> {
+        let candidate = |place: usize| {
+            let mut chance = Chance::named(self.seed, &[self.generation, place as u64]);
+            let random = self.asked + (place as u64) < self.settings.first as u64 || self.elites.is_empty();
+            if random { self.space.draw(&mut chance) } else { self.child(&mut chance) }
+        };
+        (0..self.settings.population).map(candidate).collect()
+    }
+
+    fn child(&self, chance: &mut Chance) -> Vec<f64> {
+        let [parent, other] = [(), ()].map(|()| &self.elites[chance.below(self.elites.len())].genome);
+        let along = self.settings.line * chance.normal();
+        let each = self.space.0.iter().zip(parent.iter().zip(other));
+        let strength = self.settings.mutation_strength;
+        each.map(|(gene, (&own, &other))| match gene {
+            crate::Gene::Choice(_) => {
+                let pick = if chance.happens(0.5) { own } else { other };
+                if chance.happens(strength) { gene.draw(chance) } else { pick }
+            }
+            _ => gene.held(own + strength * gene.scale() * chance.normal() + along * (other - own)),
+        })
+        .collect()
+    }
+
+    /// The cell of what a candidate did; none where that is no number.
+    fn niche(&self, traits: &[f64]) -> Option<[usize; 2]> {
+        let cell = |axis: usize| {
+            let share = traits.get(axis).filter(|share| share.is_finite())?;
+            let cells = self.settings.niches[axis];
+            Some(((share * cells as f64).floor().max(0.0) as usize).min(cells - 1))
+        };
+        Some([cell(0)?, cell(1)?])
+    }
+
+    pub(crate) fn tell(&mut self, judged: &[Judged]) {
+        let asked = self.ask();
+        assert_eq!(judged.len(), asked.len(), "every candidate that was asked for is judged");
+        let mut map: BTreeMap<[usize; 2], Elite> =
+            std::mem::take(&mut self.elites).into_iter().map(|elite| (elite.niche, elite)).collect();
+        for (genome, own) in asked.into_iter().zip(judged) {
+            let Some(niche) = self.niche(&own.traits) else { continue };
+            if map.get(&niche).is_none_or(|elite| own.worth > elite.worth) {
+                map.insert(niche, Elite { niche, genome, worth: own.worth.clone(), traits: own.traits.clone() });
+            }
+        }
+        self.elites = map.into_values().collect();
+        self.asked += judged.len() as u64;
+        self.generation += 1;
+    }
+
+    pub(crate) fn generation(&self) -> u64 {
+        self.generation
+    }
+
+    pub(crate) fn spread(&self) -> Spread {
+        let genomes = self.elites.iter().map(|elite| elite.genome.as_slice());
+        Spread { diversity: self.space.diversity(genomes), groups: self.elites.len() }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Gene;
+
+    fn told(search: &mut MapElites) {
+        // It does what its first two genes say, and is worth more the nearer its third is to 1/2.
+        let judge = |own: &Vec<f64>| Judged { worth: Worth::of(-(own[2] - 0.5).abs()), traits: own[..2].to_vec() };
+        let judged: Vec<Judged> = search.ask().iter().map(judge).collect();
+        search.tell(&judged);
+    }
+
+    fn search() -> MapElites {
+        let settings =
+            MapElitesSettings { population: 40, niches: [8, 6], first: 80, mutation_strength: 0.1, line: 0.2 };
+        MapElites::new(Space(vec![Gene::Share; 3]), settings, 3)
+    }
+
+    #[test]
+    fn every_niche_is_filled_and_its_elite_only_gets_better() {
+        let mut search = search();
+        let mut before: BTreeMap<[usize; 2], Worth> = BTreeMap::new();
+        for _ in 0..100 {
+            told(&mut search);
+            for elite in search.elites() {
+                let own = [0, 1].map(|axis| (elite.traits[axis] * [8.0, 6.0][axis]).floor() as usize);
+                assert_eq!(elite.niche, own);
+                assert!(before.get(&elite.niche).is_none_or(|worth| elite.worth >= *worth));
+                before.insert(elite.niche, elite.worth.clone());
+            }
+        }
+        assert_eq!(search.elites().len(), 48);
+        assert!(search.elites().iter().all(|elite| elite.worth.first() > -0.1));
+    }
+
+    #[test]
+    fn what_did_nothing_that_can_be_measured_takes_no_niche() {
+        let mut search = search();
+        let judged = vec![Judged { worth: Worth::of(1.0), traits: vec![f64::NAN, 0.5] }; 40];
+        search.tell(&judged);
+        assert!(search.elites().is_empty());
+    }
+}

@@ -1,0 +1,107 @@
+//! Evolution by ask and tell, whatever the method.
+
+use serde::{Deserialize, Serialize};
+
+use crate::{Cma, Genetic, Graph, MapElites, Nes, Topology, Worth};
+
+/// What a candidate is made of.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Genome {
+    /// Numbers, one a gene of the space.
+    Numbers(Vec<f64>),
+    /// A network whose nodes and links were evolved.
+    Graph(Graph),
+}
+
+/// What is known of a candidate once it was tried.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Judged {
+    /// What it is worth.
+    pub worth: Worth,
+    /// What it does, in shares of the range of each measure: where it belongs on a map of niches. Empty for all other
+    /// methods.
+    pub traits: Vec<f64>,
+}
+
+impl Judged {
+    /// A candidate of this worth.
+    pub fn of(worth: f64) -> Self {
+        Self { worth: Worth::of(worth), traits: Vec::new() }
+    }
+}
+
+/// How far the candidates of a generation are apart.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Spread {
+    /// Mean standard deviation of a gene, as a share of its scale; of graphs, of their distances.
+    pub diversity: f64,
+    /// Groups that are kept apart: species, or niches that are filled; 1 where there are none.
+    pub groups: usize,
+}
+
+/// A search by evolution. Asked twice without being told anything in between, it gives the same candidates.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Evolver {
+    /// A generational genetic algorithm.
+    Genetic(Genetic),
+    /// Evolution of the covariance of the candidates.
+    CmaEs(Cma),
+    /// Evolution along an estimated gradient.
+    Nes(Nes),
+    /// A map of elites over what candidates do.
+    MapElites(MapElites),
+    /// Evolution of nodes and links together.
+    Topology(Box<Topology>),
+}
+
+impl Evolver {
+    /// The candidates that it wants to be told of next; never none.
+    pub fn ask(&self) -> Vec<Genome> {
+        let numbers = |genomes: Vec<Vec<f64>>| genomes.into_iter().map(Genome::Numbers).collect();
+        match self {
+            Self::Genetic(own) => numbers(own.ask()),
+            Self::CmaEs(own) => numbers(own.ask()),
+            Self::Nes(own) => numbers(own.ask()),
+            Self::MapElites(own) => numbers(own.ask()),
+            Self::Topology(own) => own.ask().into_iter().map(Genome::Graph).collect(),
+        }
+    }
+
+    /// Learns what the candidates that it asked for last came to, in the order in which it asked.
+    ///
+    /// # Panics
+    /// When not every candidate is judged.
+    pub fn tell(&mut self, judged: &[Judged]) {
+        match self {
+            Self::Genetic(own) => own.tell(judged),
+            Self::CmaEs(own) => own.tell(judged),
+            Self::Nes(own) => own.tell(judged),
+            Self::MapElites(own) => own.tell(judged),
+            Self::Topology(own) => own.tell(judged),
+        }
+    }
+
+    /// Generations that it was told of.
+    pub fn generation(&self) -> u64 {
+        match self {
+            Self::Genetic(own) => own.generation(),
+            Self::CmaEs(own) => own.generation(),
+            Self::Nes(own) => own.generation(),
+            Self::MapElites(own) => own.generation(),
+            Self::Topology(own) => own.generation(),
+        }
+    }
+
+    /// How far apart the candidates are that it would give next.
+    pub fn spread(&self) -> Spread {
+        match self {
+            Self::Genetic(own) => own.spread(),
+            Self::CmaEs(own) => own.spread(),
+            Self::Nes(own) => own.spread(),
+            Self::MapElites(own) => own.spread(),
+            Self::Topology(own) => own.spread(),
+        }
+    }
+}

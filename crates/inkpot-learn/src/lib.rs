@@ -1,0 +1,28 @@
+//! How agents are found: policy networks, and evolution by ask and tell.
+//!
+//! An [`Evolver`] is asked for candidates, told what each is worth, and asked again. It knows no game, no study and no
+//! file; all its chance comes from a seed and the number of the generation, so that its state is plain data that can be
+//! written down and read back.
+
+mod cma;
+mod elites;
+mod evolver;
+mod genetic;
+mod linear;
+mod nes;
+mod network;
+mod space;
+mod topology;
+mod weights_file;
+mod worth;
+
+pub use cma::{Cma, CmaSettings, Covariance};
+pub use elites::{Elite, MapElites, MapElitesSettings};
+pub use evolver::{Evolver, Genome, Judged, Spread};
+pub use genetic::{Crossover, Genetic, GeneticSettings, Selection};
+pub use nes::{Nes, NesSettings};
+pub use network::{Activation, Dense, Graph, GraphNode, Link, Memory, Network};
+pub use space::{Gene, Space};
+pub use topology::{Topology, TopologySettings};
+pub use weights_file::{Body, Tape, Weights, WeightsError};
+pub use worth::Worth;

@@ -1,0 +1,150 @@
+//! Natural evolution strategies with mirrored samples and rank shaping (Salimans, Ho, Chen, Sidor & Sutskever 2017).
+
+use inkpot_core::Chance;
+use serde::{Deserialize, Serialize};
+
+use crate::worth::ranking;
+use crate::{Judged, Space, Spread, Worth};
+
+/// What such a search is set to.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct NesSettings {
+    /// Samples a generation, in mirrored pairs: even, at least 2. The mean is a candidate beside them.
+    pub population: usize,
+    /// Standard deviation of a sample, as a share of the gene's scale.
+    pub spread: f64,
+    /// Step of the mean, as a share of the gene's scale.
+    pub rate: f64,
+}
+
+/// A search under way. The mean steps by Adam (Kingma & Ba 2015) along the estimated gradient.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Nes {
+    space: Space,
+    settings: NesSettings,
+    seed: u64,
+    generation: u64,
+    /// The mean, each gene in units of its scale.
+    mean: Vec<f64>,
+    first: Vec<f64>,
+    second: Vec<f64>,
+}
+
+const FIRST_KEPT: f64 = 0.9;
+const SECOND_KEPT: f64 = 0.999;
+const LEAST: f64 = 1e-8;
+
+impl Nes {
+    /// A search that begins at a random genome, or at this one.
+    pub fn new(space: Space, settings: NesSettings, seed: u64, start: Option<&[f64]>) -> Self {
+        let drawn = start.map_or_else(|| space.draw(&mut Chance::named(seed, &[0])), <[f64]>::to_vec);
+        let mean = drawn.iter().zip(&space.0).map(|(x, gene)| x / gene.scale()).collect();
+        let zeros = vec![0.0; space.len()];
+        Self { space, settings, seed, generation: 0, mean, first: zeros.clone(), second: zeros }
+    }
+
+    /// The deviations of the samples of this generation; the mirrored ones are left out.
+    fn deviations(&self) -> Vec<Vec<f64>> {
+        let deviation = |pair: usize| {
+            let mut chance = Chance::named(self.seed, &[self.generation + 1, pair as u64]);
+            (0..self.space.len()).map(|_| chance.normal()).collect()
+        };
+        (0..self.settings.population / 2).map(deviation).collect()
+    }
+
+    /// The genome that lies so far from the mean.
+    fn at(&self, deviation: impl Iterator<Item = f64>) -> Vec<f64> {
+        let each = self.mean.iter().zip(deviation).zip(&self.space.0);
+        each.map(|((mean, off), gene)| gene.held((mean + self.settings.spread * off) * gene.scale())).collect()
+    }
+
+    /// The mean, and then each pair.
+    pub(crate) fn ask(&self) -> Vec<Vec<f64>> {
+        let mut all = vec![self.at(std::iter::repeat(0.0))];
+        for deviation in self.deviations() {
+            all.push(self.at(deviation.iter().copied()));
+            all.push(self.at(deviation.iter().map(|x| -x)));
+        }
+        all
+    }
+
+    pub(crate) fn tell(&mut self, judged: &[Judged]) {
+        let deviations = self.deviations();
+        assert_eq!(judged.len(), 2 * deviations.len() + 1, "every candidate that was asked for is judged");
+        let shaped = shaped(&judged[1..].iter().map(|own| &own.worth).collect::<Vec<_>>());
+        let mut slope = vec![0.0; self.mean.len()];
+        for (pair, deviation) in deviations.iter().enumerate() {
+            let weight = (shaped[2 * pair] - shaped[2 * pair + 1]) / (2.0 * deviations.len() as f64);
+            slope.iter_mut().zip(deviation).for_each(|(sum, x)| *sum += weight * x / self.settings.spread);
+        }
+        self.generation += 1;
+        let step = self.generation as f64;
+        let (first, second) = (1.0 - libm::pow(FIRST_KEPT, step), 1.0 - libm::pow(SECOND_KEPT, step));
+        for (place, slope) in slope.into_iter().enumerate() {
+            self.first[place] = FIRST_KEPT * self.first[place] + (1.0 - FIRST_KEPT) * slope;
+            self.second[place] = SECOND_KEPT * self.second[place] + (1.0 - SECOND_KEPT) * slope * slope;
+            let root = (self.second[place] / second).sqrt() + LEAST;
+            self.mean[place] += self.settings.rate * (self.first[place] / first) / root;
+        }
+    }
+
+    pub(crate) fn generation(&self) -> u64 {
+        self.generation
+    }
+
+    pub(crate) fn spread(&self) -> Spread {
+        Spread { diversity: self.settings.spread, groups: 1 }
+    }
+}
+
+/// Ranks spread evenly from -1/2, the worst, to 1/2; equals share the mean of their ranks, so that candidates of the same
+/// worth pull nowhere.
+fn shaped(worth: &[&Worth]) -> Vec<f64> {
+    let order = ranking(worth.iter().copied());
+    let steps = (worth.len() as f64 - 1.0).max(1.0);
+    let mut all = vec![0.0; worth.len()];
+    let mut from = 0;
+    for run in order.chunk_by(|&a, &b| worth[a] == worth[b]) {
+        let rank = from as f64 + (run.len() as f64 - 1.0) / 2.0;
+        run.iter().for_each(|&own| all[own] = 0.5 - rank / steps);
+        from += run.len();
+    }
+    all
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Gene;
+
+    #[test]
+    fn ranks_are_spread_evenly_and_equals_share_theirs() {
+        let worths = [2.0, 5.0, 2.0, 1.0, 9.0].map(Worth::of);
+        assert_eq!(shaped(&worths.iter().collect::<Vec<_>>()), [-0.125, 0.25, -0.125, -0.5, 0.5]);
+    }
+
+    #[test]
+    fn samples_come_in_mirrored_pairs_around_the_mean() {
+        let settings = NesSettings { population: 8, spread: 0.3, rate: 0.1 };
+        let search = Nes::new(Space(vec![Gene::Free(2.0); 3]), settings, 5, None);
+        let asked = search.ask();
+        assert_eq!(asked.len(), 9);
+        for pair in asked[1..].chunks(2) {
+            for place in 0..3 {
+                assert!((f64::midpoint(pair[0][place], pair[1][place]) - asked[0][place]).abs() < 1e-12);
+            }
+        }
+    }
+
+    #[test]
+    fn it_climbs_to_the_top_of_a_hill() {
+        let settings = NesSettings { population: 20, spread: 0.1, rate: 0.05 };
+        let mut search = Nes::new(Space(vec![Gene::Free(1.0); 5]), settings, 1, Some(&[1.0; 5]));
+        for _ in 0..200 {
+            let worth = |own: &Vec<f64>| Judged::of(-own.iter().map(|x| (x - 0.3).powi(2)).sum::<f64>());
+            let judged: Vec<Judged> = search.ask().iter().map(worth).collect();
+            search.tell(&judged);
+        }
+        assert!(search.ask()[0].iter().all(|x| (x - 0.3).abs() < 0.1), "{:?}", search.ask()[0]);
+    }
+}

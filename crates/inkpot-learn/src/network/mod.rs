@@ -1,0 +1,68 @@
+//! Policy networks: numbers in, numbers out.
+//!
+//! All sums run in a fixed order over plain `f32`, so that a network gives the same bits on every machine.
+
+mod activation;
+mod dense;
+mod graph;
+
+use serde::{Deserialize, Serialize};
+
+pub use activation::Activation;
+pub use dense::Dense;
+pub use graph::{Graph, GraphNode, Link};
+
+/// A network of either kind.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Network {
+    /// Layers, each wholly joined to the next.
+    Dense(Dense),
+    /// Nodes and links, any to any.
+    Graph(Graph),
+}
+
+/// What a network keeps while it computes, and from one time to the next: buffers, and what loops carry.
+#[derive(Clone, Debug, Default)]
+pub struct Memory {
+    pub(crate) now: Vec<f32>,
+    pub(crate) next: Vec<f32>,
+}
+
+impl Memory {
+    /// Forgets what loops carry, and keeps the buffers.
+    pub fn forget(&mut self) {
+        self.now.fill(0.0);
+        self.next.fill(0.0);
+    }
+}
+
+impl Network {
+    /// Numbers that it reads.
+    pub fn inputs(&self) -> usize {
+        match self {
+            Self::Dense(own) => own.inputs(),
+            Self::Graph(own) => own.inputs,
+        }
+    }
+
+    /// Numbers that it gives.
+    pub fn outputs(&self) -> usize {
+        match self {
+            Self::Dense(own) => own.outputs(),
+            Self::Graph(own) => own.outputs,
+        }
+    }
+
+    /// What it gives for these inputs.
+    ///
+    /// # Panics
+    /// When there are not as many inputs as it reads.
+    #[inline]
+    pub fn forward<'m>(&self, inputs: &[f32], memory: &'m mut Memory) -> &'m [f32] {
+        match self {
+            Self::Dense(own) => own.forward(inputs, memory),
+            Self::Graph(own) => own.forward(inputs, memory),
+        }
+    }
+}

@@ -1,0 +1,294 @@
+//! Evolution of nodes and links together (Stanley & Miikkulainen 2002): genes carry historical markings by which parents
+//! are aligned, species protect what is new, and networks begin small and grow.
+//!
+//! Differs from the paper in two ways: offspring are shared out by the ranks of a species' members, not by raw fitness,
+//! so that worth may be of any scale, or several numbers; and the threshold of distance moves so that there are about
+//! as many species as asked for.
+
+mod breed;
+mod genome;
+mod innovation;
+mod species;
+
+use inkpot_core::Chance;
+use serde::{Deserialize, Serialize};
+
+use self::genome::GraphGenome;
+use self::innovation::Innovations;
+use self::species::Species;
+use crate::worth::ranking;
+use crate::{Graph, Judged, Spread, Worth};
+
+/// What such a search is set to.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TopologySettings {
+    /// Candidates a generation.
+    pub population: usize,
+    /// Numbers that a network reads, and that it gives.
+    pub inputs: usize,
+    /// Numbers that it gives.
+    pub outputs: usize,
+    /// Whether links may lead back, so that a network remembers.
+    pub recurrent: bool,
+    /// Probability that a child gets one more node, 0 to 1.
+    pub add_node: f64,
+    /// Probability that a child gets one more link, 0 to 1.
+    pub add_link: f64,
+    /// Probability that the weights of a child are changed, 0 to 1.
+    pub mutation_rate: f64,
+    /// Standard deviation of the change of a weight.
+    pub mutation_strength: f64,
+    /// How many species there should be, about.
+    pub species: usize,
+}
+
+/// A search under way.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Topology {
+    settings: TopologySettings,
+    seed: u64,
+    generation: u64,
+    innovations: Innovations,
+    members: Vec<GraphGenome>,
+    species: Vec<Species>,
+    /// Genomes farther apart than this are of different species.
+    threshold: f64,
+    best: Option<Worth>,
+}
+
+/// The threshold to begin with, and how often another is tried in a generation.
+const THRESHOLD: f64 = 3.0;
+const TRIES: usize = 8;
+/// Share of a species that may have children.
+const SURVIVORS: f64 = 0.2;
+/// A species that has not become better for this many generations has no children, unless it is one of the best two.
+const PATIENCE: u64 = 15;
+/// The champion of a species of more than this many stays as it is.
+const CHAMPION_FROM: usize = 5;
+
+impl Topology {
+    /// A population of networks in which every input leads to every output.
+    pub fn new(settings: TopologySettings, seed: u64) -> Self {
+        let mut innovations = Innovations::new(settings.inputs, settings.outputs);
+        let member = |place: usize| {
+            let mut chance = Chance::named(seed, &[0, place as u64]);
+            GraphGenome::minimal(&settings, &mut innovations, &mut chance)
+        };
+        let members: Vec<GraphGenome> = (0..settings.population).map(member).collect();
+        let mut search = Self {
+            settings,
+            seed,
+            generation: 0,
+            innovations,
+            members,
+            species: Vec::new(),
+            threshold: THRESHOLD,
+            best: None,
+        };
+        search.sort_into_species();
+        search
+    }
+
+    pub(crate) fn ask(&self) -> Vec<Graph> {
+        self.members.iter().map(|member| member.graph(&self.settings)).collect()
+    }
+
+    pub(crate) fn tell(&mut self, judged: &[Judged]) {
+        assert_eq!(judged.len(), self.members.len(), "every candidate that was asked for is judged");
+        self.generation += 1;
+        let order = ranking(judged.iter().map(|own| &own.worth));
+        // The worse half of nothing: the last has one point, the first as many as there are.
+        let mut points = vec![0.0; order.len()];
+        order.iter().enumerate().for_each(|(rank, &own)| points[own] = (order.len() - rank) as f64);
+        for species in &mut self.species {
+            species.look(judged, &points, self.generation);
+        }
+        self.best = Some(judged[order[0]].worth.clone());
+        self.forget_who_stands_still();
+        self.breed(&points);
+        self.sort_into_species();
+    }
+
+    fn forget_who_stands_still(&mut self) {
+        let generation = self.generation;
+        self.species.sort_by(|a, b| b.best_now.cmp(&a.best_now).then(a.founded.cmp(&b.founded)));
+        let mut place = 0;
+        self.species.retain(|species| {
+            place += 1;
+            place <= 2 || generation - species.improved <= PATIENCE
+        });
+    }
+
+    /// The next generation: each species has children by the mean rank of its members.
+    fn breed(&mut self, points: &[f64]) {
+        let shares: Vec<f64> = self.species.iter().map(|species| species.mean_points).collect();
+        let counts = species::shared_out(self.settings.population, &shares);
+        let pools: Vec<Vec<usize>> = self.species.iter().map(|species| species.ranked(points)).collect();
+        let mut next = Vec::with_capacity(self.settings.population);
+        for (own, &count) in counts.iter().enumerate() {
+            let pool = &pools[own];
+            let parents = &pool[..((pool.len() as f64 * SURVIVORS).ceil() as usize).clamp(1, pool.len())];
+            for child in 0..count {
+                if child == 0 && pool.len() > CHAMPION_FROM {
+                    next.push(self.members[pool[0]].clone());
+                    continue;
+                }
+                let mut chance = Chance::named(self.seed, &[self.generation, next.len() as u64]);
+                let mate = breed::mate(parents, &pools, &mut chance);
+                let first = parents[chance.below(parents.len())];
+                let pair = mate.map(|mate| (mate, points[mate].total_cmp(&points[first])));
+                let second = pair.map(|(mate, order)| (&self.members[mate], order));
+                let mut genome = breed::child(&self.members[first], second, &mut chance);
+                genome.mutate(&self.settings, &mut self.innovations, &mut chance);
+                next.push(genome);
+            }
+        }
+        self.members = next;
+    }
+
+    /// Puts every member into the first species that it is near to, or founds one by it; the threshold is set so that
+    /// there are about as many as asked for.
+    fn sort_into_species(&mut self) {
+        let (mut low, mut high) = (0.0, f64::INFINITY);
+        let mut sorted = self.sorted(self.threshold);
+        for _ in 0..TRIES {
+            match sorted.len() {
+                count if 4 * count > 5 * self.settings.species => low = self.threshold,
+                count if 5 * count < 4 * self.settings.species => high = self.threshold,
+                _ => break,
+            }
+            self.threshold = if high.is_finite() { f64::midpoint(low, high) } else { 1.5 * low };
+            sorted = self.sorted(self.threshold);
+        }
+        self.species = sorted;
+        for species in &mut self.species {
+            let mut chance = Chance::named(self.seed, &[self.generation, u64::MAX, species.founded]);
+            let chosen = species.members[chance.below(species.members.len())];
+            species.representative = self.members[chosen].clone();
+        }
+    }
+
+    /// The species with their members, if genomes farther apart than this are of different ones.
+    fn sorted(&self, threshold: f64) -> Vec<Species> {
+        let mut all = self.species.clone();
+        all.iter_mut().for_each(|species| species.members.clear());
+        for (place, member) in self.members.iter().enumerate() {
+            let near = |species: &Species| species.representative.distance(member) < threshold;
+            match all.iter_mut().find(|species| near(species)) {
+                Some(species) => species.members.push(place),
+                None => all.push(Species::founded(member.clone(), place, self.generation)),
+            }
+        }
+        all.retain(|species| !species.members.is_empty());
+        all
+    }
+
+    pub(crate) fn generation(&self) -> u64 {
+        self.generation
+    }
+
+    pub(crate) fn spread(&self) -> Spread {
+        let count = self.members.len();
+        // Each to the next is enough to see whether all have become alike.
+        let apart = (0..count).map(|own| self.members[own].distance(&self.members[(own + 1) % count]));
+        Spread { diversity: apart.sum::<f64>() / count as f64, groups: self.species.len() }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{Memory, Network};
+
+    fn settings(population: usize, inputs: usize, recurrent: bool) -> TopologySettings {
+        TopologySettings {
+            population,
+            inputs,
+            outputs: 1,
+            recurrent,
+            add_node: 0.1,
+            add_link: 0.2,
+            mutation_rate: 0.8,
+            mutation_strength: 0.6,
+            species: 8,
+        }
+    }
+
+    /// Worth that does not mean anything but differs from network to network.
+    fn told(search: &mut Topology) {
+        let worth = |graph: Graph| {
+            let inputs = vec![0.5; search.settings.inputs];
+            Judged::of(f64::from(Network::Graph(graph).forward(&inputs, &mut Memory::default())[0]))
+        };
+        let judged: Vec<Judged> = search.ask().into_iter().map(worth).collect();
+        search.tell(&judged);
+    }
+
+    #[test]
+    fn populations_keep_their_size_and_networks_grow() {
+        for recurrent in [false, true] {
+            let mut search = Topology::new(settings(40, 3, recurrent), 2);
+            let links = |search: &Topology| search.ask().iter().map(|graph| graph.links.len()).sum::<usize>();
+            let before = links(&search);
+            for _ in 0..40 {
+                told(&mut search);
+                assert_eq!(search.members.len(), 40);
+                let sorted: usize = search.species.iter().map(|species| species.members.len()).sum();
+                assert_eq!(sorted, 40, "everybody is in one species");
+            }
+            assert!(links(&search) > before);
+        }
+    }
+
+    #[test]
+    fn a_mark_means_the_same_link_in_every_genome() {
+        let mut search = Topology::new(settings(40, 3, true), 5);
+        for _ in 0..40 {
+            told(&mut search);
+        }
+        let mut links = std::collections::BTreeMap::new();
+        for gene in search.members.iter().flat_map(|member| &member.links) {
+            assert_eq!(*links.entry(gene.mark).or_insert((gene.from, gene.to)), (gene.from, gene.to));
+        }
+        assert!(links.len() > 10);
+        for member in &search.members {
+            assert!(member.links.is_sorted_by(|a, b| a.mark < b.mark), "a genome has every gene once");
+        }
+    }
+
+    #[test]
+    fn without_loops_every_link_leads_onward() {
+        let mut search = Topology::new(settings(40, 3, false), 7);
+        for _ in 0..40 {
+            told(&mut search);
+        }
+        for graph in search.ask() {
+            let mut done: Vec<u32> = (0..graph.inputs as u32).collect();
+            let mut links = graph.links.as_slice();
+            for node in &graph.order {
+                let (own, rest) = links.split_at(node.links as usize);
+                assert!(own.iter().all(|link| done.contains(&link.from)));
+                done.push(node.node);
+                links = rest;
+            }
+        }
+    }
+
+    #[test]
+    fn the_best_of_a_large_species_is_never_lost() {
+        let mut search = Topology::new(TopologySettings { species: 1, ..settings(30, 2, false) }, 3);
+        let mut best = f64::NEG_INFINITY;
+        for _ in 0..30 {
+            let worth: Vec<f64> = search
+                .ask()
+                .into_iter()
+                .map(|graph| f64::from(Network::Graph(graph).forward(&[0.3, -0.2], &mut Memory::default())[0]))
+                .collect();
+            let now = worth.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+            let large = search.species.iter().all(|species| species.members.len() > CHAMPION_FROM);
+            assert!(now >= best || !large, "{now} after {best}");
+            best = now;
+            search.tell(&worth.into_iter().map(Judged::of).collect::<Vec<_>>());
+        }
+    }
+}
