@@ -20,6 +20,8 @@ pub(crate) enum Figure {
     Length,
     /// A measure of a side.
     Measure(usize, Side),
+    /// Share of matches that were cut short.
+    CutShort,
 }
 
 /// Whose figure.
@@ -50,8 +52,8 @@ impl Side {
 }
 
 /// Figures that every game has, whatever it measures.
-pub(crate) const COMMON_FIGURES: usize = 5;
-const COMMON: [&str; COMMON_FIGURES] = ["win_rate", "draw_rate", "score", "score_margin", "length"];
+pub(crate) const COMMON_FIGURES: usize = 6;
+const COMMON: [&str; COMMON_FIGURES] = ["win_rate", "draw_rate", "score", "score_margin", "length", "cut_short"];
 
 impl Figure {
     /// The figure of this name; errs with all names there are.
@@ -62,6 +64,7 @@ impl Figure {
             "score" => Self::Score(side),
             "score_margin" => Self::ScoreMargin,
             "length" => Self::Length,
+            "cut_short" => Self::CutShort,
             _ => {
                 if let Some(index) = sheet.measures.iter().position(|measure| measure.name == name) {
                     Self::Measure(index, side)
@@ -84,7 +87,7 @@ impl Figure {
 
     /// Whether it is a share of matches.
     pub(crate) fn is_rate(self) -> bool {
-        matches!(self, Self::WinRate | Self::DrawRate)
+        matches!(self, Self::WinRate | Self::DrawRate | Self::CutShort)
     }
 
     /// Whether both sides have one of their own.
@@ -108,6 +111,7 @@ impl Figure {
             Self::ScoreMargin => seats[player].score - seats[opponent].score,
             Self::Length => seats[player].ticks as f64 / ticks_per_second.unwrap_or(1.0),
             Self::Measure(index, side) => played.measures(seat(side))[index],
+            Self::CutShort => f64::from(u8::from(seats[player].cut_short)),
         }
     }
 }

@@ -68,12 +68,7 @@ impl FigureTally {
         let cells: Vec<usize> = (0..self.cells.len()).filter(|cell| self.cells[*cell].group == group).collect();
         let decided = cells.iter().all(|cell| self.courses[*cell].is_decided());
         if let ([only], true) = (cells.as_slice(), self.figures[group][figure]?.is_rate()) {
-            let mut rates = BlockRates::new(self.matches_a_block);
-            self.blocks[*only][figure].iter().filter(|x| x.is_finite()).for_each(|x| rates.push(*x));
-            if decided {
-                rates.decide();
-            }
-            return rates.interval(self.confidence);
+            return interval_of_rate(&self.blocks[*only][figure], self.matches_a_block, decided, self.confidence);
         }
         let mut moments = Moments::on(self.scales[group][figure]);
         let blocks = cells.iter().map(|cell| self.blocks[*cell][figure].len()).min().unwrap_or(0);
@@ -92,4 +87,30 @@ impl FigureTally {
         }
         moments.interval(self.confidence)
     }
+}
+
+/// The interval of a share of matches, by its means over blocks.
+fn interval_of_rate(blocks: &[f64], matches_a_block: usize, decided: bool, confidence: f64) -> Option<Interval> {
+    let mut rates = BlockRates::new(matches_a_block);
+    blocks.iter().filter(|x| x.is_finite()).for_each(|x| rates.push(*x));
+    if decided {
+        rates.decide();
+    }
+    rates.interval(confidence)
+}
+
+/// The interval of a figure, by its means over blocks that chance has drawn.
+pub(crate) fn interval_of(
+    figure: Figure,
+    sheet: &GameSheet,
+    blocks: &[f64],
+    matches_a_block: usize,
+    confidence: f64,
+) -> Option<Interval> {
+    if figure.is_rate() {
+        return interval_of_rate(blocks, matches_a_block, false, confidence);
+    }
+    let mut moments = Moments::on(figure.scale(sheet));
+    blocks.iter().for_each(|x| moments.push(*x));
+    moments.interval(confidence)
 }

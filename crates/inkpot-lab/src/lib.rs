@@ -34,6 +34,11 @@ pub use kinds::compare::{
     Compare, CompareDraft, CompareFinding, ComparisonSummary, POWER, Requirement, Stored, StoredError, Verdict,
     compare_stored,
 };
+pub use kinds::evolve::{
+    Candidate, Evolve, EvolveDraft, EvolveFinding, EvolveProof, GeneDraft, HistoryLine, Method, MethodDraft,
+    MethodName, Niche, NicheDraft, SearchFound, SeedFound, Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound,
+    Yardstick, YardstickDraft, read_evolution, resolve_evolve,
+};
 pub use kinds::fit::{
     Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,
 };
@@ -59,6 +64,6 @@ pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use pool::{PoolTable, pool_tables, rate_pool};
 pub use resolve::{find_agent, resolve};
 pub use run::{PlayError, Runner, Sitting};
-pub use searching::{Ask, Play, Results, SearchRound, Searching, search};
+pub use searching::{Ask, Play, Results, SearchRound, Searching, Stuck, search};
 pub use summary::{EntrantSummary, PairingSummary, PeopleSummary, Summary, summarise, told_measures};
 pub use suspense::suspense_of_matches;

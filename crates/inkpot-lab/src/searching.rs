@@ -7,6 +7,7 @@
 use std::ops::ControlFlow;
 
 use inkpot_core::{GameEntry, Halt, Rows, Setting};
+use thiserror::Error;
 
 use crate::Sitting;
 use crate::in_order::{Fell, in_order};
@@ -35,7 +36,14 @@ pub enum Ask {
     Play(Vec<Play>),
     /// It has finished.
     Finished,
+    /// It cannot go on, for this reason.
+    Stuck(String),
 }
+
+/// Why a search cannot go on: what it was asked for makes no sense with what was seen.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("{0}")]
+pub struct Stuck(pub String);
 
 /// What was seen of each play, block by block: the figures that the search reads off a block.
 pub type Results = Vec<Vec<Vec<f64>>>;
@@ -75,7 +83,7 @@ pub struct SearchRound {
 
 /// Runs searches side by side until all have finished, or until it is asked to stop: the round under way is then lost.
 /// `keep` is shown them after every round, and what it cannot keep ends them. Errs too when the work of a thread falls.
-pub fn search<S: Searching + ?Sized, E: From<Fell>>(
+pub fn search<S: Searching + ?Sized, E: From<Fell> + From<Stuck>>(
     searches: &mut [Box<S>],
     game: &dyn GameEntry,
     threads: usize,
@@ -85,8 +93,12 @@ pub fn search<S: Searching + ?Sized, E: From<Fell>>(
     loop {
         let mut asked: Vec<(usize, usize, Play)> = Vec::new();
         for (own, searching) in searches.iter_mut().enumerate() {
-            if let Ask::Play(plays) = searching.next() {
-                asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, play)));
+            match searching.next() {
+                Ask::Play(plays) => {
+                    asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, play)));
+                }
+                Ask::Finished => {}
+                Ask::Stuck(why) => return Err(Stuck(why).into()),
             }
         }
         if asked.is_empty() {

@@ -138,7 +138,7 @@ pub(crate) fn usual_permissions(mode: u32) -> Option<Permissions> {
 }
 
 /// SHA-256 in lower-case hexadecimal.
-pub(crate) fn checksum(bytes: &[u8]) -> String {
+pub fn checksum(bytes: &[u8]) -> String {
     Sha256::digest(bytes).iter().fold(String::with_capacity(64), |mut text, byte| {
         for nibble in [byte >> 4, byte & 15] {
             text.push(char::from_digit(u32::from(nibble), 16).expect("a nibble is a hexadecimal digit"));

@@ -18,7 +18,7 @@ mod study;
 pub use codec::Columns;
 pub use error::{LedgerError, plainly};
 pub use export::{ExportFormat, ExportLabels, export};
-pub use files::{WholeFile, write_whole};
+pub use files::{WholeFile, checksum, write_whole};
 pub use ledger::{Begun, Ledger, Naming};
 pub use manifest::{DecisionTime, Machine, Manifest, Phase, ROW_FORMAT, State};
 pub use parts::{Part, PartWriter, Span};

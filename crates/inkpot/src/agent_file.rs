@@ -37,7 +37,7 @@ fn load(path: &Path, desk: &Desk) -> Result<EntrantDraft, Failure> {
     let shown = path.display().to_string();
     let help = "an agent file has a line like `agent = \"fencer\"`, and `knobs = { skill = 0.6 }`";
     let table = toml_of(&text, &shown, help, desk.color_err)?;
-    let findings = RefCell::new(Findings::default());
+    let findings = RefCell::new(Findings::at(path.parent().unwrap_or(Path::new(""))));
     let mut reader = Reader::new(table.get_ref(), Place::default(), &findings);
     let stem = path.file_stem().map(|stem| stem.to_string_lossy().into_owned());
     let draft = EntrantDraft {

@@ -3,7 +3,7 @@
 use std::io::{self, ErrorKind};
 use std::path::Path;
 
-use inkpot_lab::Fell;
+use inkpot_lab::{Fell, Stuck};
 use inkpot_ledger::{LedgerError, plainly};
 
 use crate::{hint, outlet};
@@ -109,6 +109,12 @@ impl From<LedgerError> for Failure {
         } else {
             Self::Failed(format!("{error}{help}"))
         }
+    }
+}
+
+impl From<Stuck> for Failure {
+    fn from(stuck: Stuck) -> Self {
+        Self::wrong(stuck.0, "correct the brief, and make the study again")
     }
 }
 

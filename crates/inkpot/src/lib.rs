@@ -29,6 +29,7 @@ mod stored;
 mod study;
 mod telling;
 mod verbs;
+mod weights;
 
 use std::process::ExitCode;
 

@@ -58,7 +58,7 @@ impl Pool {
         let shown = path.display().to_string();
         let help = "a pool has `game`, `anchor` and one [[entrant]] for each of its field";
         let table = toml_of(&text, &shown, help, desk.color_err)?;
-        let findings = RefCell::new(Findings::default());
+        let findings = RefCell::new(Findings::at(path.parent().unwrap_or(Path::new(""))));
         let mut top = Reader::new(table.get_ref(), Place::default(), &findings);
         let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
         let (level, anchor, rules) = (top.text("level"), top.text("anchor"), top.knobs("rules"));

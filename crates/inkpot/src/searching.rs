@@ -12,6 +12,7 @@ use crate::playing;
 use crate::progress::SearchProgress;
 use crate::source::Source;
 use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
+use crate::weights;
 
 /// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
 pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
@@ -75,6 +76,9 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
         )));
     }
     let plan = proving(study, manifest, sought, &searches[0].checkpoint(), desk)?;
+    for (file, bytes) in weights::files(&plan.entrants) {
+        study.write_kept(manifest, file, bytes)?;
+    }
     playing::store_plan(study, &plan)?;
     study.write_kept(manifest, PLAN, stored::plan_text(&plan)?.as_bytes())?;
     study.write_kept(manifest, HISTORY, searches[0].history().as_bytes())?;

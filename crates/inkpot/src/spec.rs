@@ -8,11 +8,14 @@ use inkpot_lab::{EntrantDraft, VaryDraft, VaryRange};
 use crate::agent_file;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::weights;
 
 /// Reads what stands for one entrant or several: `KIND`, `KIND:knob=value,...`, either with `LABEL=` in front, a grid
 /// `KIND:knob=LOW..HIGH/POINTS`, or agent files (`champion.toml`, `'agents/*.toml'`).
 pub(crate) fn entrants(text: &str, desk: &Desk) -> Result<Vec<EntrantDraft>, Failure> {
     let one = entrant(text)?;
+    let knobs = weights::with_files(&one.knobs, Path::new(""))?;
+    let one = EntrantDraft { knobs, ..one };
     if !agent_file::is_file(&one.agent) {
         return Ok(vec![one]);
     }

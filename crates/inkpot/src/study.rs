@@ -14,6 +14,7 @@ use crate::show;
 use crate::show::told::Told;
 use crate::stored::{self, BRIEF, PLAN, RESOLVED, SEARCH, machine};
 use crate::telling;
+use crate::weights;
 
 /// How a study is made of a plan.
 #[derive(Clone, Copy)]
@@ -41,6 +42,7 @@ pub(crate) fn make_as(plan: &Plan, making: Making, desk: &Desk) -> Result<(Study
     if let Some(resolved) = making.resolved {
         begun.study().write(RESOLVED, resolved.as_bytes())?;
     }
+    weights::keep(begun.study(), &plan.entrants)?;
     playing::store_plan(begun.study(), plan)?;
     let manifest = Manifest::begin(kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
     let (study, mut manifest, _lock) = begun.settle(manifest)?;

@@ -1,6 +1,6 @@
 //! What piste says of itself.
 
-use inkpot_agents::{Graded, drifter, horizon, playouts, treesearch};
+use inkpot_agents::{Graded, drifter, horizon, playouts, policy, treesearch};
 use inkpot_core::{Entry, GameSheet, Knob, LevelSheet, Measure, Wanted};
 
 use super::fencer::fencer;
@@ -23,6 +23,7 @@ pub fn entry() -> Entry<Piste> {
     // Sixty decisions a second leave time for short looks ahead.
     .agent(treesearch().with_default("iterations", 60.0).with_default("length", 40.0))
     .agent(playouts().with_default("iterations", 45.0).with_default("length", 40.0))
+    .agent(policy().graded())
     .agent(drifter(30).graded())
 }
 

@@ -2,7 +2,7 @@
 
 use std::sync::{Arc, Mutex, PoisonError};
 
-use inkpot_agents::{Graded, drifter};
+use inkpot_agents::{Graded, drifter, policy, tape};
 use inkpot_core::{Entry, GameSheet, Knob, Knobs, Level, LevelSheet, Measure, Wanted};
 
 use super::beeline::beeline;
@@ -48,6 +48,8 @@ pub fn entry() -> Entry<Regatta> {
     .featured()
     .agent(tacker().graded())
     .agent(beeline().graded())
+    .agent(policy().graded())
+    .agent(tape())
     .agent(drifter(10).graded())
 }
 

@@ -6,6 +6,7 @@
 
 pub(crate) mod batch;
 pub(crate) mod compare;
+pub(crate) mod evolve;
 pub(crate) mod fit;
 pub(crate) mod sweep;
 pub(crate) mod tournament;
@@ -18,6 +19,7 @@ use thiserror::Error;
 
 use self::batch::{Batch, BatchFinding};
 use self::compare::{Compare, CompareDraft, CompareFinding};
+use self::evolve::{Evolve, EvolveFinding, EvolveProof};
 use self::fit::{Fit, FitFinding, FitProof};
 use self::sweep::{Sweep, SweepDraft, SweepFinding};
 use self::tournament::{Tournament, TournamentDraft, TournamentFinding};
@@ -43,11 +45,14 @@ pub enum StudyKind {
     Tune,
     /// Knob values with which a stand-in plays like the people of a log.
     Fit,
+    /// Agents that are found by evolution.
+    Evolve,
 }
 
 impl StudyKind {
     /// All kinds.
-    pub const ALL: [Self; 6] = [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune, Self::Fit];
+    pub const ALL: [Self; 7] =
+        [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune, Self::Fit, Self::Evolve];
 
     /// Its name in briefs and JSON.
     pub fn name(self) -> &'static str {
@@ -58,6 +63,7 @@ impl StudyKind {
             Self::Compare => "compare",
             Self::Tune => "tune",
             Self::Fit => "fit",
+            Self::Evolve => "evolve",
         }
     }
 }
@@ -106,16 +112,17 @@ impl Asked {
 pub enum Sought {
     Tune(Box<Tune>),
     Fit(Box<Fit>),
+    Evolve(Box<Evolve>),
 }
 
 impl Sought {
-    kind_of!(Tune, Fit);
+    kind_of!(Tune, Fit, Evolve);
 
     /// As a tuning.
     pub fn tune(self) -> Option<Box<Tune>> {
         match self {
             Self::Tune(own) => Some(own),
-            Self::Fit(_) => None,
+            Self::Fit(_) | Self::Evolve(_) => None,
         }
     }
 
@@ -124,6 +131,7 @@ impl Sought {
         match self {
             Self::Tune(own) => own.as_ref(),
             Self::Fit(own) => own.as_ref(),
+            Self::Evolve(own) => own.as_ref(),
         }
     }
 }
@@ -176,10 +184,11 @@ pub enum Design {
     Compare(Compare),
     Tune(Box<Proof>),
     Fit(Box<FitProof>),
+    Evolve(Box<EvolveProof>),
 }
 
 impl Design {
-    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit);
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve);
 
     /// What this kind does its own way.
     pub(crate) fn own(&self) -> &dyn Kind {
@@ -190,6 +199,7 @@ impl Design {
             Self::Compare(own) => own,
             Self::Tune(own) => own.as_ref(),
             Self::Fit(own) => own.as_ref(),
+            Self::Evolve(own) => own.as_ref(),
         }
     }
 }
@@ -205,10 +215,11 @@ pub enum Finding {
     Compare(CompareFinding),
     Tune(TuneFinding),
     Fit(FitFinding),
+    Evolve(EvolveFinding),
 }
 
 impl Finding {
-    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit);
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve);
 }
 
 /// What a kind of study does its own way.

@@ -9,7 +9,7 @@ pub(super) const MOST_ENTRANTS: usize = 1000;
 const LONGEST_NAME: usize = 60;
 
 impl Checker<'_> {
-    pub(super) fn entrants(&mut self, draft: &Draft) -> Vec<Entrant> {
+    pub(crate) fn entrants(&mut self, draft: &Draft) -> Vec<Entrant> {
         let mut entrants: Vec<Entrant> = Vec::new();
         for (index, asked) in draft.entrants.iter().enumerate() {
             let at = Place::item("entrant", index);

@@ -3,7 +3,10 @@
 mod entrants;
 mod values;
 
-use inkpot_core::{AgentSheet, GameEntry, Knob, KnobError, Knobs, Level, LevelError, Registry, SettingError, nearest};
+use inkpot_core::{
+    AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Level, LevelError, Registry, Setting,
+    SettingError, nearest,
+};
 
 use self::entrants::MOST_ENTRANTS;
 use crate::{Asked, Draft, Entrant, Ground, Place, Plan, Problem};
@@ -120,6 +123,20 @@ impl<'a> Checker<'a> {
         self.report(Problem::new(at, what, help));
     }
 
+    /// Problems so far.
+    pub(crate) fn count(&self) -> usize {
+        self.problems.len()
+    }
+
+    /// Puts the problems that were found since there were so many where `to` says, if it says so.
+    pub(crate) fn move_since(&mut self, count: usize, to: impl Fn(&Place) -> Option<Place>) {
+        for problem in &mut self.problems[count..] {
+            if let Some(place) = to(&problem.at) {
+                problem.at = place;
+            }
+        }
+    }
+
     pub(crate) fn report(&mut self, problem: Problem) {
         self.problems.push(problem);
     }
@@ -210,10 +227,26 @@ impl<'a> Checker<'a> {
     fn stages(&mut self, plan: &Plan) {
         // The cells of a field differ only in who plays, and everybody's knobs are checked already.
         let own = plan.cells.iter().filter(|cell| cell.own.is_some());
-        for cell in plan.cells.first().into_iter().chain(own) {
-            let Err(error) = self.game.stage(&plan.setting(cell)) else { continue };
+        let mut settings: Vec<_> = plan.cells.first().into_iter().chain(own).map(|cell| plan.setting(cell)).collect();
+        // What a file holds shows only when somebody is to play by it.
+        let by_file =
+            |entrant: &&Entrant| entrant.knobs.iter().any(|(_, value)| matches!(value, KnobValue::File { .. }));
+        if let Some(setting) = settings.first().cloned() {
+            for entrant in plan.entrants.iter().filter(by_file) {
+                let cast = Casting::everywhere(&entrant.kind, &entrant.knobs, setting.cast.len());
+                settings.push(Setting { cast, ..setting.clone() });
+            }
+        }
+        self.stage_all(&settings);
+    }
+
+    /// Whether all of these can be staged.
+    pub(crate) fn stage_all(&mut self, settings: &[Setting]) {
+        for setting in settings {
+            let Err(error) = self.game.stage(setting) else { continue };
             let (at, help) = match &error {
                 SettingError::Level { .. } => ("level", "correct the level, or choose another"),
+                SettingError::Agent { .. } => ("entrant", "choose another agent, or other rules"),
                 _ => ("game", "choose another game"),
             };
             self.problem(at, error.to_string(), help);

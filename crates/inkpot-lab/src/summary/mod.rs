@@ -99,7 +99,7 @@ fn entrant(
     EntrantSummary {
         name: asked.name.clone(),
         agent: asked.agent.clone(),
-        knobs: asked.knobs.clone(),
+        knobs: asked.knobs.without_bytes(),
         matches: own.iter().map(|tally| tally.wins + tally.draws + tally.losses).sum(),
         wins: total(|tally| tally.wins),
         draws: total(|tally| tally.draws),

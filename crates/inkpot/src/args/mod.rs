@@ -1,5 +1,6 @@
 //! The command line: what can be typed.
 
+mod evolve;
 mod ledger;
 mod rank;
 mod single;
@@ -8,6 +9,7 @@ mod tune;
 
 use std::path::PathBuf;
 
+pub(crate) use evolve::EvolveArgs;
 pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
 pub(crate) use single::{ExplainArgs, MatchArgs};
@@ -37,6 +39,9 @@ const VERBS: &str = "\
 
 \x1b[1mDesign difficulty\x1b[0m
   tune         find knob values that meet the targets of each rung, and prove them
+
+\x1b[1mFind opponents\x1b[0m
+  evolve       search for an agent by evolution: knobs, a network, a sequence of actions
 
 \x1b[1mBriefs and long runs\x1b[0m
   check        say everything that is wrong with a brief, or how long it takes
@@ -132,6 +137,7 @@ pub(crate) enum Verb {
     Tournament(TournamentArgs),
     Compare(CompareArgs),
     Tune(TuneArgs),
+    Evolve(EvolveArgs),
     #[command(subcommand)]
     Pool(PoolVerb),
     Check(BriefArgs),

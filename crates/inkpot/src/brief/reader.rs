@@ -3,22 +3,32 @@
 use std::cell::RefCell;
 use std::collections::BTreeMap;
 use std::ops::Range;
+use std::path::{Path, PathBuf};
 
 use inkpot_core::{KnobValue, Knobs, nearest};
 use inkpot_lab::{Place, Problem, VaryRange};
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
+use crate::weights;
+
 /// What reading leaves behind beside the values.
 #[derive(Default)]
 pub(crate) struct Findings {
     pub(crate) problems: Vec<Problem>,
     pub(crate) places: BTreeMap<Place, Range<usize>>,
+    /// The folder from which files that are named are looked up.
+    base: PathBuf,
     /// Keys that are not there, since what was meant for them is misspelled.
     meant: Vec<Place>,
 }
 
 impl Findings {
+    /// Nothing yet; files that are named are looked up from this folder.
+    pub(crate) fn at(base: &Path) -> Self {
+        Self { base: base.into(), ..Self::default() }
+    }
+
     /// All problems, those of reading first, and of what was read then only those that do not follow from them: nothing
     /// is said of a key that is misspelled, or of a whole of which a part could not be read.
     pub(crate) fn with(self, later: Vec<Problem>) -> Vec<Problem> {
@@ -166,11 +176,24 @@ impl<'a, 'i> Reader<'a, 'i> {
         let mut knobs = Knobs::default();
         for (name, value) in table {
             match knob_value(value.get_ref()) {
-                Some(value) => knobs.set(name.get_ref(), value),
+                Some(value) => knobs.set(name.get_ref(), inner.with_file(name.get_ref(), value)),
                 None => inner.mistyped(name.get_ref(), value.get_ref(), "a number or a text in quotes"),
             }
         }
         knobs
+    }
+
+    /// The value of a knob with the file that it names read; as it is where that cannot be, which is told.
+    fn with_file(&self, key: &str, value: KnobValue) -> KnobValue {
+        let Some(file) = weights::is_file(&value) else { return value };
+        let base = self.findings.borrow().base.clone();
+        match weights::read(&base, file) {
+            Ok(read) => read,
+            Err(what) => {
+                self.problem(key, what, weights::MISSING);
+                value
+            }
+        }
     }
 
     /// Yes or no, if the key is there.
@@ -248,6 +271,41 @@ impl<'a, 'i> Reader<'a, 'i> {
             }
         }
         ranges
+    }
+
+    /// All keys that were not asked for, as values of knobs; yes and no as the words `true` and `false`.
+    pub(crate) fn rest_as_knobs(self) -> Knobs {
+        let mut knobs = Knobs::default();
+        for (name, value) in self.table {
+            let name = name.get_ref();
+            if self.known.contains(&name.as_ref()) {
+                continue;
+            }
+            let read = match value.get_ref() {
+                DeValue::Boolean(flag) => Some(KnobValue::Word(flag.to_string())),
+                other => knob_value(other),
+            };
+            match read {
+                Some(value) => knobs.set(name, value),
+                None => self.mistyped(name, value.get_ref(), "a number, a text in quotes, true or false"),
+            }
+        }
+        knobs
+    }
+
+    /// A list of numbers, which may be empty, if the key is there.
+    pub(crate) fn numbers(&mut self, key: &'static str) -> Option<Vec<f64>> {
+        let value = self.get(key)?;
+        let read = match value {
+            DeValue::Array(items) => {
+                items.iter().map(|item| number(item.get_ref())?.number()).collect::<Option<Vec<f64>>>()
+            }
+            _ => None,
+        };
+        if read.is_none() {
+            self.mistyped(key, value, "a list of numbers, as in [32, 32]");
+        }
+        read
     }
 
     /// A list of knob values, if the key is there.

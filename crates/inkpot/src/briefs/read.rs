@@ -60,8 +60,8 @@ fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Re
     let name = path.display().to_string();
     let help = format!("a brief is a TOML file; {} makes samples", hint::command(["new", "DIR"]));
     let table = toml_of(text, &name, &help, desk.color_err)?;
-    let findings = RefCell::new(Findings::default());
     let base = path.parent().unwrap_or(Path::new(""));
+    let findings = RefCell::new(Findings::at(base));
     let brief = Brief { table: table.get_ref(), findings: &findings, base, log, desk };
     let asked = read(&brief)?;
     let mut findings = findings.into_inner();
@@ -208,6 +208,7 @@ fn guessed(table: &DeTable) -> StudyKind {
     match () {
         () if has("rung") => StudyKind::Tune,
         () if has("log") || has("standin") => StudyKind::Fit,
+        () if has("subject") || has("term") || has("method") => StudyKind::Evolve,
         () => StudyKind::ALL.into_iter().find(own).unwrap_or_default(),
     }
 }

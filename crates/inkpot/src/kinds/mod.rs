@@ -5,6 +5,7 @@
 
 mod batch;
 pub(crate) mod compare;
+mod evolve;
 pub(crate) mod fit;
 mod kind;
 mod sweep;
@@ -24,6 +25,7 @@ pub(crate) fn of(summary: &Summary) -> &dyn Tells {
         Finding::Compare(own) => own,
         Finding::Tune(own) => own,
         Finding::Fit(own) => own,
+        Finding::Evolve(own) => own,
     }
 }
 
@@ -36,6 +38,7 @@ pub(crate) fn written(design: &Design) -> &dyn Written {
         Design::Compare(own) => own,
         Design::Tune(own) => own.as_ref(),
         Design::Fit(own) => own.as_ref(),
+        Design::Evolve(own) => own.as_ref(),
     }
 }
 
@@ -58,6 +61,7 @@ pub(crate) fn read(kind: StudyKind) -> Reads {
         StudyKind::Compare => Reads::Played(compare::read),
         StudyKind::Tune => Reads::Sought(tune::read),
         StudyKind::Fit => Reads::Sought(fit::read),
+        StudyKind::Evolve => Reads::Sought(evolve::read),
     }
 }
 
@@ -66,5 +70,6 @@ pub(crate) fn searches(sought: &Sought) -> &dyn Searches {
     match sought {
         Sought::Tune(own) => own.as_ref(),
         Sought::Fit(own) => own.as_ref(),
+        Sought::Evolve(own) => own.as_ref(),
     }
 }

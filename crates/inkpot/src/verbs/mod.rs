@@ -7,6 +7,7 @@ mod compare;
 mod compare_stored;
 mod completions;
 mod demo;
+mod evolve;
 mod explain;
 mod games;
 mod ledger;
@@ -25,7 +26,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use inkpot_core::{Knobs, Spot};
-use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, Summary, resolve};
+use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, StudyKind, Summary, resolve};
 use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
@@ -48,6 +49,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Tournament(args) => tournament::run(args, desk),
         Verb::Compare(args) => compare::run(args, desk),
         Verb::Tune(args) => tune::run(args, desk),
+        Verb::Evolve(args) => evolve::run(args, desk),
         Verb::Pool(verb) => pool::run(verb, desk),
         Verb::Check(args) => check::run(args, desk),
         Verb::Run(args) => run::run(args, desk),
@@ -150,4 +152,16 @@ fn stored_match(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
     }
     let spot = plan.spot(index);
     Ok((plan, spot))
+}
+
+/// Errs when a brief is of another kind than what is asked for; `what` says what is wrong then.
+fn of_kind(asked: &briefs::Asked, kind: StudyKind, what: &str, path: &Path) -> Result<(), Failure> {
+    if asked.kind() == kind {
+        return Ok(());
+    }
+    let (name, own) = (kind.name(), asked.kind().name());
+    Err(Failure::wrong(
+        format!("{} has kind = \"{own}\": {what}", path.display()),
+        format!("write kind = \"{name}\"; {} takes a brief of any kind", hint::command(["run"])),
+    ))
 }

@@ -6,8 +6,9 @@ use std::path::Path;
 use inkpot_lab::{Place, Plan, Sheet, StudyKind, Summary};
 use inkpot_ledger::Study;
 
+use super::of_kind;
 use crate::args::TuneArgs;
-use crate::briefs::{self, Asked};
+use crate::briefs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::fit::STANDIN;
@@ -32,7 +33,11 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         Some(log) => briefs::load_with_log(path, log, desk)?,
         None => briefs::load(path, desk)?,
     };
-    of_kind(&asked, path, args)?;
+    let (kind, what) = match args.fit_standin {
+        Some(_) => (StudyKind::Fit, "a log is fitted by a brief of its own kind"),
+        None => (StudyKind::Tune, "this is not a tuning"),
+    };
+    of_kind(&asked, kind, what, path)?;
     if args.print_brief {
         desk.print(study::resolved(&asked, desk)?);
         return Ok(());
@@ -40,22 +45,6 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     let (made, summary) = study::make_asked(&asked, &text, args.name.as_deref(), desk)?;
     let written = args.out.as_deref().map_or(Ok(()), |out| output::write(out, made.read_text(STANDIN)?));
     study::finish(&made, &summary, written, desk)
-}
-
-/// Errs when the brief is of another kind than what is asked for.
-fn of_kind(asked: &Asked, path: &Path, args: &TuneArgs) -> Result<(), Failure> {
-    let (kind, what) = match args.fit_standin {
-        Some(_) => (StudyKind::Fit, "a log is fitted by a brief of its own kind"),
-        None => (StudyKind::Tune, "this is not a tuning"),
-    };
-    if asked.kind() == kind {
-        return Ok(());
-    }
-    let (name, own) = (kind.name(), asked.kind().name());
-    Err(Failure::wrong(
-        format!("{} has kind = \"{own}\": {what}", path.display()),
-        format!("write kind = \"{name}\"; {} takes a brief of any kind", hint::command(["run"])),
-    ))
 }
 
 fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {

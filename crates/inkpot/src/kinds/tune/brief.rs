@@ -169,6 +169,17 @@ pub(super) fn write(tune: &Tune) -> String {
     out
 }
 
+/// The range of a free knob.
+pub(crate) fn range_lines(range: &FreeRange) -> String {
+    match range {
+        FreeRange::Number { low, high, .. } => {
+            let end = |x: f64| value(&KnobValue::Number(x));
+            format!("from = {}\nto = {}\n", end(*low), end(*high))
+        }
+        FreeRange::Words(words) => format!("choices = {}\n", Value::from(words.clone())),
+    }
+}
+
 pub(crate) fn free_table(free: &Free) -> String {
     let mut out = format!(
         "\n[[free]]\nof = \"{}\"\nknob = \"{}\"\nacross = \"{}\"\n",
@@ -176,15 +187,7 @@ pub(crate) fn free_table(free: &Free) -> String {
         free.knob,
         free.across.name()
     );
-    match &free.range {
-        FreeRange::Number { low, high, .. } => {
-            let end = |x: f64| value(&KnobValue::Number(x));
-            let _ = writeln!(out, "from = {}\nto = {}", end(*low), end(*high));
-        }
-        FreeRange::Words(words) => {
-            let _ = writeln!(out, "choices = {}", Value::from(words.clone()));
-        }
-    }
+    out.push_str(&range_lines(&free.range));
     if let Some(step) = free.step {
         let _ = writeln!(out, "step = {}", Value::from(step));
     }

@@ -10,7 +10,7 @@ use inkpot_core::GameEntry;
 use inkpot_lab::{Plan, Proof, Sheet, Summary, TuneFinding};
 
 pub(super) use self::brief::read;
-pub(crate) use self::brief::{free as free_draft, free_table};
+pub(crate) use self::brief::{free as free_draft, free_table, range_lines};
 use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery};

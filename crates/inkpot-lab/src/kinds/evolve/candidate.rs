@@ -1,0 +1,165 @@
+//! What is sought, and how a genome becomes an agent.
+
+use inkpot_core::{ActionSpace, AgentSheet, Bytes, FeatureSheet, KnobValue, Knobs};
+use inkpot_learn::{Activation, Body, Dense, Gene, Genome, Network, Space, Tape, Weights};
+use serde::{Deserialize, Serialize};
+
+use crate::Free;
+
+/// What the file of a candidate's weights is called.
+const FILE: &str = "champion.safetensors";
+/// The knob that takes it.
+const KNOB: &str = "file";
+
+/// The agent that is sought.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Candidate {
+    /// Agent kind or preset as asked for.
+    pub agent: String,
+    /// Agent kind.
+    pub kind: String,
+    /// Knobs set by the preset and by hand.
+    pub given: Knobs,
+    /// What of it is sought.
+    pub shape: Shape,
+}
+
+/// What of an agent is sought.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Shape {
+    /// Values of its knobs; of the numbers in `log` the logarithm is searched.
+    Knobs {
+        /// The knobs.
+        free: Vec<Free>,
+        /// Which of them are searched on a logarithmic scale.
+        log: Vec<bool>,
+    },
+    /// The weights of a network.
+    Network {
+        /// Nodes of each hidden layer.
+        layers: Vec<usize>,
+        /// What hidden nodes make of their sums.
+        activation: Activation,
+        /// What it reads and gives.
+        features: FeatureSheet,
+    },
+    /// Nodes, links and weights of a network.
+    Graph {
+        /// What it reads and gives.
+        features: FeatureSheet,
+    },
+    /// A sequence of actions.
+    Tape {
+        /// Its length.
+        steps: usize,
+        /// What it gives.
+        actions: ActionSpace,
+    },
+}
+
+fn names(names: Vec<&str>) -> Vec<String> {
+    names.into_iter().map(String::from).collect()
+}
+
+impl Candidate {
+    /// The space of its genomes; empty where nodes and links are sought.
+    pub fn space(&self) -> Space {
+        match &self.shape {
+            Shape::Knobs { free, .. } => Space(free.iter().map(gene).collect()),
+            Shape::Network { layers, features, .. } => {
+                Space(Dense::scales(&sizes(layers, features)).into_iter().map(Gene::Free).collect())
+            }
+            Shape::Graph { .. } => Space(Vec::new()),
+            Shape::Tape { steps, actions } => Space(vec![Gene::Share; steps * actions.outputs()]),
+        }
+    }
+
+    /// Numbers that a network of it reads and gives.
+    pub(super) fn nodes(&self) -> (usize, usize) {
+        match &self.shape {
+            Shape::Graph { features } => (features.observation.len(), features.actions.outputs()),
+            _ => (0, 0),
+        }
+    }
+
+    /// The values of the free knobs of a genome; none of weights.
+    pub(super) fn values(&self, genome: &Genome) -> Vec<KnobValue> {
+        match (&self.shape, genome) {
+            (Shape::Knobs { free, log }, Genome::Numbers(numbers)) => {
+                let each = free.iter().zip(log).zip(numbers);
+                each.map(|((free, log), share)| free.value(placed(free, *log, *share))).collect()
+            }
+            _ => Vec::new(),
+        }
+    }
+
+    /// What is set of the knobs of the agent that a genome describes.
+    pub(super) fn turned(&self, genome: &Genome) -> Knobs {
+        let own: Knobs = match &self.shape {
+            Shape::Knobs { free, .. } => free.iter().map(|free| free.knob.clone()).zip(self.values(genome)).collect(),
+            _ => {
+                let bytes = Bytes(self.weights(genome).to_bytes().into());
+                [(KNOB.to_string(), KnobValue::File { file: FILE.into(), bytes })].into_iter().collect()
+            }
+        };
+        own.over(&self.given)
+    }
+
+    /// Every knob of the agent that a genome describes.
+    pub(super) fn knobs(&self, genome: &Genome, sheet: &AgentSheet) -> Knobs {
+        self.turned(genome).resolve(&sheet.knobs).expect("a candidate takes values that the brief was checked for")
+    }
+
+    fn weights(&self, genome: &Genome) -> Weights {
+        let body = match (&self.shape, genome) {
+            (Shape::Network { layers, activation, features }, Genome::Numbers(numbers)) => {
+                let parameters = numbers.iter().map(|x| *x as f32).collect();
+                let network = Dense::new(sizes(layers, features), *activation, parameters);
+                Body::Network(Network::Dense(network.expect("a genome has a gene for every parameter")))
+            }
+            (Shape::Tape { actions, .. }, Genome::Numbers(numbers)) => {
+                let values = numbers.iter().map(|share| (2.0 * share - 1.0) as f32).collect();
+                Body::Tape(Tape { width: actions.outputs(), values })
+            }
+            (_, Genome::Graph(graph)) => Body::Network(Network::Graph(graph.clone())),
+            (Shape::Knobs { .. } | Shape::Graph { .. }, Genome::Numbers(_)) => {
+                unreachable!("knobs have no weights, and a graph is no row of numbers")
+            }
+        };
+        let (observation, actions) = match &self.shape {
+            Shape::Network { features, .. } | Shape::Graph { features } => {
+                let observed = features.observation.iter().map(|figure| figure.name.clone()).collect();
+                (observed, names(features.actions.names()))
+            }
+            Shape::Tape { actions, .. } => (Vec::new(), names(actions.names())),
+            Shape::Knobs { .. } => (Vec::new(), Vec::new()),
+        };
+        Weights { observation, actions, body }
+    }
+}
+
+/// Nodes of every layer.
+fn sizes(layers: &[usize], features: &FeatureSheet) -> Vec<usize> {
+    let ends = (features.observation.len(), features.actions.outputs());
+    std::iter::once(ends.0).chain(layers.iter().copied()).chain([ends.1]).collect()
+}
+
+fn gene(free: &Free) -> Gene {
+    match &free.range {
+        crate::FreeRange::Number { .. } => Gene::Share,
+        crate::FreeRange::Words(words) => Gene::Choice(words.len()),
+    }
+}
+
+/// The value of a free knob at a share of its range; a choice is its own number.
+fn placed(free: &Free, log: bool, share: f64) -> f64 {
+    let (low, high) = free.bounds();
+    match &free.range {
+        crate::FreeRange::Words(_) => share,
+        crate::FreeRange::Number { .. } if log => {
+            free.held(libm::exp(libm::log(low) + share * (libm::log(high) - libm::log(low))))
+        }
+        crate::FreeRange::Number { .. } => free.held(low + share * (high - low)),
+    }
+}

@@ -1,0 +1,266 @@
+//! How is searched: methods, each with knobs of its own.
+
+use inkpot_core::{Knob, Knobs, Measure};
+use inkpot_learn::{
+    Cma, CmaSettings, Covariance, Crossover, Evolver, Genetic, GeneticSettings, MapElites, MapElitesSettings, Nes,
+    NesSettings, Selection, Space, Topology, TopologySettings,
+};
+use serde::{Deserialize, Serialize};
+
+/// A method.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum MethodName {
+    /// A generational genetic algorithm.
+    Genetic,
+    /// Evolution of the covariance of the candidates.
+    CmaEs,
+    /// Natural evolution strategies.
+    Nes,
+    /// Nodes and links of a network together.
+    Topology,
+    /// A map of elites over two measures.
+    MapElites,
+}
+
+/// How is searched.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Method {
+    /// The method.
+    pub name: MethodName,
+    /// Every knob of it.
+    pub knobs: Knobs,
+    /// The measures of a map of elites; none of the other methods.
+    pub niches: Vec<Niche>,
+}
+
+/// A measure over which elites are kept apart.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Niche {
+    /// Its name.
+    pub measure: String,
+    /// The least value that has a niche of its own.
+    pub low: f64,
+    /// The largest.
+    pub high: f64,
+    /// Niches from one to the other.
+    pub count: usize,
+    /// Its place among the measures of the game.
+    pub(super) index: usize,
+}
+
+/// Beyond this many genes only the diagonal of a covariance is evolved, unless it is asked for.
+const MOST_FULL: usize = 400;
+const TRUE: &str = "true";
+
+impl MethodName {
+    /// All of them.
+    pub const ALL: [Self; 5] = [Self::Genetic, Self::CmaEs, Self::Nes, Self::Topology, Self::MapElites];
+
+    /// Its name in briefs and JSON.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Genetic => "genetic",
+            Self::CmaEs => "cma-es",
+            Self::Nes => "nes",
+            Self::Topology => "topology",
+            Self::MapElites => "map-elites",
+        }
+    }
+
+    /// Its knobs, with the defaults for this many genes.
+    pub fn knobs(self, genes: usize) -> Vec<Knob> {
+        let population = |least: i64, default: usize| {
+            Knob::whole("population", least..=100_000, default as i64)
+                .unit("candidates")
+                .help("candidates a generation")
+        };
+        let share = |name: &str, default: f64, help: &str| Knob::real(name, 0.0..=1.0, default).help(help);
+        let flag = |name: &str, help: &str| Knob::choice(name, &["false", TRUE]).help(help);
+        match self {
+            Self::Genetic => vec![
+                population(2, 64),
+                Knob::choice("selection", &["tournament", "roulette", "truncation", "rank"])
+                    .help("how parents are chosen"),
+                Knob::whole("tournament_size", 1..=1000, 3)
+                    .unit("candidates")
+                    .help("of a selection by tournament: the best of this many is a parent"),
+                Knob::real("truncation_share", 0.01..=1.0, 0.3)
+                    .help("of a selection by truncation: parents are the best of this share"),
+                Knob::real("rank_pressure", 1.0..=2.0, 1.7)
+                    .help("of a selection by rank: the best is a parent this many times as often as an average one"),
+                Knob::choice("crossover", &["uniform", "one-point", "blend", "none"])
+                    .help("how two parents make a child"),
+                share("crossover_rate", 0.7, "share of the children that have two parents"),
+                Knob::real("blend", 0.0..=2.0, 0.3)
+                    .help("of a crossover by blending: how far a child may lie beyond its parents"),
+                share(
+                    "mutation_rate",
+                    (3.0 / genes.max(1) as f64).clamp(0.05, 0.5),
+                    "probability that a gene is changed",
+                ),
+                Knob::real("mutation_strength", 0.0..=2.0, 0.2)
+                    .help("standard deviation of a change, as a share of the range, or of the usual size of a weight"),
+                flag("adaptive", "whether each candidate has a mutation strength of its own, which is inherited"),
+                Knob::whole("elites", 0..=100_000, 2).unit("candidates").help("the best that stay as they are"),
+            ],
+            Self::CmaEs => vec![
+                population(4, CmaSettings::population_for(genes)),
+                Knob::real("spread", 0.001..=2.0, 0.3)
+                    .help("standard deviation of a gene at first, as a share of its range"),
+                Knob::choice(
+                    "covariance",
+                    if genes > MOST_FULL { &["diagonal", "full"] } else { &["full", "diagonal"] },
+                )
+                .help("which covariance is evolved; the whole one of many genes takes long"),
+                flag("restarts", "whether it begins anew with twice the population once it has converged"),
+            ],
+            Self::Nes => vec![
+                population(2, 64),
+                Knob::real("spread", 0.001..=2.0, 0.1)
+                    .help("standard deviation of a sample, as a share of the range of a gene"),
+                Knob::real("rate", 0.0001..=1.0, 0.05)
+                    .help("step of the mean a generation, as a share of the range of a gene"),
+            ],
+            Self::Topology => vec![
+                population(2, 150),
+                flag("recurrent", "whether links may lead back, so that a network remembers"),
+                share("add_node", 0.05, "probability that a child gets one more node"),
+                share("add_link", 0.3, "probability that a child gets one more link"),
+                share("mutation_rate", 0.8, "probability that the weights of a child are changed"),
+                Knob::real("mutation_strength", 0.0..=10.0, 1.0)
+                    .help("largest standard deviation of the change of a weight"),
+                Knob::whole("species", 1..=1000, 12).unit("species").help("species that there should be, about"),
+            ],
+            Self::MapElites => vec![
+                population(1, 64),
+                Knob::whole("first", 1..=1_000_000, 256)
+                    .unit("candidates")
+                    .help("candidates that are drawn at random at first"),
+                Knob::real("mutation_strength", 0.0..=2.0, 0.1)
+                    .help("standard deviation of a change, as a share of the range"),
+                Knob::real("line", 0.0..=2.0, 0.2)
+                    .help("standard deviation of a step towards another elite, as a share of the way"),
+            ],
+        }
+    }
+}
+
+impl Method {
+    /// Candidates of its first generation.
+    pub fn population(&self) -> u64 {
+        let own = self.knobs.number("population") as u64;
+        match self.name {
+            // The mean beside the pairs.
+            MethodName::Nes => own / 2 * 2 + 1,
+            _ => own,
+        }
+    }
+
+    /// Whether it changes anything at all from one generation to the next.
+    pub(super) fn changes(&self) -> bool {
+        let number = |name: &str| self.knobs.number(name);
+        match self.name {
+            MethodName::Genetic => {
+                let crosses = self.knobs.word("crossover") != "none" && number("crossover_rate") > 0.0;
+                crosses || (number("mutation_rate") > 0.0 && number("mutation_strength") > 0.0)
+            }
+            MethodName::Topology => {
+                let weights = number("mutation_rate") > 0.0 && number("mutation_strength") > 0.0;
+                weights || number("add_node") > 0.0 || number("add_link") > 0.0
+            }
+            MethodName::MapElites => number("mutation_strength") > 0.0 || number("line") > 0.0,
+            MethodName::CmaEs | MethodName::Nes => true,
+        }
+    }
+
+    fn is(&self, flag: &str) -> bool {
+        self.knobs.word(flag) == TRUE
+    }
+
+    /// A search over this space, or over networks of so many inputs and outputs, with this seed.
+    pub(super) fn evolver(&self, space: Space, nodes: (usize, usize), seed: u64) -> Evolver {
+        let number = |name: &str| self.knobs.number(name);
+        let whole = |name: &str| number(name) as usize;
+        match self.name {
+            MethodName::Genetic => Evolver::Genetic(Genetic::new(space, self.genetic(), seed, &[])),
+            MethodName::CmaEs => {
+                let full = self.knobs.word("covariance") == "full";
+                let settings = CmaSettings {
+                    population: whole("population"),
+                    spread: number("spread"),
+                    covariance: if full { Covariance::Full } else { Covariance::Diagonal },
+                    restarts: self.is("restarts"),
+                };
+                Evolver::CmaEs(Cma::new(space, settings, seed, None))
+            }
+            MethodName::Nes => {
+                let population = whole("population") / 2 * 2;
+                let settings = NesSettings { population, spread: number("spread"), rate: number("rate") };
+                Evolver::Nes(Nes::new(space, settings, seed, None))
+            }
+            MethodName::Topology => {
+                let settings = TopologySettings {
+                    population: whole("population"),
+                    inputs: nodes.0,
+                    outputs: nodes.1,
+                    recurrent: self.is("recurrent"),
+                    add_node: number("add_node"),
+                    add_link: number("add_link"),
+                    mutation_rate: number("mutation_rate"),
+                    mutation_strength: number("mutation_strength"),
+                    species: whole("species"),
+                };
+                Evolver::Topology(Box::new(Topology::new(settings, seed)))
+            }
+            MethodName::MapElites => {
+                let niches = [0, 1].map(|axis| self.niches.get(axis).map_or(1, |niche| niche.count));
+                let settings = MapElitesSettings {
+                    population: whole("population"),
+                    niches,
+                    first: whole("first"),
+                    mutation_strength: number("mutation_strength"),
+                    line: number("line"),
+                };
+                Evolver::MapElites(MapElites::new(space, settings, seed))
+            }
+        }
+    }
+
+    fn genetic(&self) -> GeneticSettings {
+        let number = |name: &str| self.knobs.number(name);
+        let crossover = match self.knobs.word("crossover") {
+            "one-point" => Crossover::OnePoint,
+            "blend" => Crossover::Blend(number("blend")),
+            _ => Crossover::Uniform,
+        };
+        let crosses = self.knobs.word("crossover") != "none";
+        GeneticSettings {
+            population: number("population") as usize,
+            selection: match self.knobs.word("selection") {
+                "roulette" => Selection::Roulette,
+                "truncation" => Selection::Truncation(number("truncation_share")),
+                "rank" => Selection::Rank(number("rank_pressure")),
+                _ => Selection::Tournament(number("tournament_size") as usize),
+            },
+            crossover,
+            crossover_rate: if crosses { number("crossover_rate") } else { 0.0 },
+            mutation_rate: number("mutation_rate"),
+            mutation_strength: number("mutation_strength"),
+            adaptive: self.is("adaptive"),
+            elites: number("elites") as usize,
+        }
+    }
+}
+
+impl Niche {
+    /// A value as a share of the way from the least to the largest.
+    pub(super) fn share(&self, value: f64) -> f64 {
+        (value - self.low) / (self.high - self.low)
+    }
+
+    /// The place of a measure of this name.
+    pub(super) fn find(name: &str, measures: &[Measure]) -> Option<usize> {
+        measures.iter().position(|measure| measure.name == name)
+    }
+}

@@ -1,0 +1,27 @@
+//! Evolution: agents that are found, not written.
+//!
+//! What is sought (knobs, a network, a tape) becomes a space of genomes; a method asks for candidates, these play, and
+//! what they come to is their worth: named terms with weights. Several repetitions with seeds of their own run side by
+//! side, each is looked at on a yardstick that it never learns from, and what each found is proved on fresh blocks.
+
+mod asked;
+mod candidate;
+mod draft;
+mod history;
+mod method;
+mod notes;
+mod proof;
+mod repetition;
+mod resolve;
+mod search;
+mod term;
+
+pub use asked::{Evolve, Yardstick};
+pub use candidate::{Candidate, Shape};
+pub use draft::{EvolveDraft, GeneDraft, MethodDraft, NicheDraft, SubjectDraft, TermDraft, YardstickDraft};
+pub use history::{HistoryLine, read_evolution};
+pub use method::{Method, MethodName, Niche};
+pub use proof::{EvolveFinding, EvolveProof, SearchFound, SeedFound, TermFound};
+pub use repetition::StoppedBy;
+pub use resolve::resolve_evolve;
+pub use term::Term;

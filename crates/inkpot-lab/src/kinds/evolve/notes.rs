@@ -1,0 +1,122 @@
+//! What should be known before a search is believed: the traps that searches are known for.
+
+use super::asked::Evolve;
+use super::candidate::Shape;
+use super::repetition::{Look, Repetition};
+use super::term::worth;
+use super::{EvolveFinding, SeedFound};
+
+/// A search has lost its diversity below this share of what it began with.
+const LOST: f64 = 0.02;
+/// A knob this near to an end of its range, as a share of that, lies at it.
+const AT_END: f64 = 0.01;
+/// Looks from which it can be told whether fitness and outcome go together.
+const LOOKS: usize = 5;
+
+/// What a repetition is known to have done, kept with the proof.
+pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
+    let mut notes = Vec::new();
+    for (number, own) in repetitions.iter().enumerate() {
+        let seed = evolve.seed_of(number);
+        notes.extend(apart(evolve, own).map(|what| format!("seed {seed}: {what}")));
+        notes.extend(alike(own).map(|what| format!("seed {seed}: {what}")));
+    }
+    for (place, term) in evolve.terms.iter().enumerate() {
+        if repetitions.iter().all(|own| !own.varied[place]) {
+            let figure = &term.figure;
+            notes.push(format!("the term `{figure}` was the same for all candidates and steered nothing"));
+        }
+    }
+    notes.extend(at_ends(evolve, repetitions));
+    notes
+}
+
+/// Whether fitness rose over the looks and the outcome did not.
+fn apart(evolve: &Evolve, own: &Repetition) -> Option<String> {
+    let looks = &own.looks;
+    let (first, last) = (looks.first()?, looks.last()?);
+    let value = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);
+    let rose = looks.len() >= LOOKS && value(last) > value(first);
+    let outcome = |look: &Look| look.figures.outcome;
+    let stayed = outcome(last) <= outcome(first);
+    (rose && stayed).then(|| {
+        format!(
+            "the fitness rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the fitness \
+             asks for something else",
+            value(first).first(),
+            value(last).first(),
+            evolve.yardstick.figure,
+            outcome(first),
+            outcome(last)
+        )
+    })
+}
+
+/// Whether the candidates have become alike.
+fn alike(own: &Repetition) -> Option<String> {
+    let (first, last) = (own.generations.first()?.diversity, own.generations.last()?.diversity);
+    (last < LOST * first).then(|| {
+        format!(
+            "the candidates have become alike ({:.1} % of the diversity at first): more mutation, or a larger population",
+            100.0 * last / first
+        )
+    })
+}
+
+/// Knobs of champions that lie at an end of their ranges.
+fn at_ends(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
+    let Shape::Knobs { free, .. } = &evolve.candidate.shape else { return Vec::new() };
+    let champions = || repetitions.iter().filter_map(|own| Some(&own.looks[own.champion?].pick.genome));
+    let at_end = |place: usize| {
+        let (low, high) = free[place].bounds();
+        let share = |value: f64| (value - low) / (high - low);
+        let values = champions().filter_map(|genome| evolve.candidate.values(genome)[place].number());
+        values.map(share).filter(|share| *share < AT_END || *share > 1.0 - AT_END).count()
+    };
+    let numbers = (0..free.len()).filter(|place| matches!(free[*place].range, crate::FreeRange::Number { .. }));
+    let note = |place: usize| {
+        let (count, all) = (at_end(place), champions().count());
+        let knob = &free[place].knob;
+        (count > 0).then(|| format!("`{knob}` lies at an end of its range in {count} of {all} champions: widen it"))
+    };
+    numbers.filter_map(note).collect()
+}
+
+/// What the proof says of the search.
+pub(super) fn of_proof(found: &EvolveFinding) -> Vec<String> {
+    let seeds = &found.search.seeds;
+    let figure = &found.search.figure;
+    let mut notes = found.search.notes.clone();
+    let better = |own: &&SeedFound| own.proved.is_some_and(|proved| own.seen > proved.high);
+    let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
+    if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
+        let proved = worst.proved.map_or(f64::NAN, |own| own.value);
+        notes.push(format!(
+            "{} of {} champions were better where they learned than on fresh blocks: the one of seed {} had `{figure}` \
+             {:.3} there and has {proved:.3}; let them learn on more blocks, or on fresh ones each generation",
+            fooled.len(),
+            seeds.len(),
+            worst.seed,
+            worst.seen
+        ));
+    }
+    notes.extend(left_behind(seeds).map(|own| {
+        let proved = own.proved.map_or(f64::NAN, |own| own.value);
+        format!("seed {} did not follow the others: `{figure}` is {proved:.3}, and all others lie above it", own.seed)
+    }));
+    if seeds.len() == 1 {
+        notes.push(
+            "one repetition proves little: a search of another seed may find something else; use `seeds = 3`".into(),
+        );
+    }
+    notes
+}
+
+/// The one seed whose interval lies below those of all others.
+fn left_behind(seeds: &[SeedFound]) -> Option<&SeedFound> {
+    let worst = seeds.iter().min_by(|a, b| a.value().total_cmp(&b.value()))?;
+    let high = worst.proved?.high;
+    let others = || seeds.iter().filter(|own| own.seed != worst.seed);
+    let below = others().all(|own| own.proved.is_some_and(|proved| proved.low > high));
+    (seeds.len() >= 3 && below).then_some(worst)
+}

@@ -1,0 +1,306 @@
+//! One repetition of an evolution: what it plays next, and what it learns from that.
+
+use inkpot_core::GameEntry;
+use inkpot_learn::{Evolver, Genome, Judged, Worth};
+use serde::{Deserialize, Serialize};
+
+use super::asked::{Evolve, Field};
+use super::term::worth;
+use crate::figure_tally::interval_of;
+use crate::searching::Play;
+
+/// Blocks of looks at the yardstick begin here, and those of the last comparison: no generation comes so far.
+const FIRST_LOOK_BLOCK: u64 = 1 << 30;
+const FIRST_FINAL_BLOCK: u64 = 1 << 31;
+/// The best so far that are compared at the end.
+const FINALISTS: usize = 5;
+/// Where no target is given, a candidate has succeeded from this on, of figures that are shares.
+const SUCCESS: f64 = 0.5;
+
+/// Why a repetition ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum StoppedBy {
+    /// The yardstick's target was reached.
+    Target,
+    /// Nothing became better for long.
+    Stagnation,
+    /// All matches were played.
+    Budget,
+}
+
+/// The mean figures of a candidate over its blocks.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct Figures {
+    pub(super) terms: Vec<f64>,
+    pub(super) outcome: f64,
+}
+
+/// A candidate that was the best of its generation.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct Pick {
+    /// Its generation, from 1 up.
+    pub(super) generation: u64,
+    /// Matches that the repetition had played by then.
+    pub(super) matches: u64,
+    pub(super) genome: Genome,
+    /// What it came to where it learned.
+    pub(super) seen: Figures,
+}
+
+/// A look at the yardstick.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct Look {
+    pub(super) pick: Pick,
+    /// What it came to on the yardstick.
+    pub(super) figures: Figures,
+    /// The interval of the yardstick's figure; none of too few blocks.
+    pub(super) range: Option<[f64; 2]>,
+}
+
+/// What is kept of a generation.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct Generation {
+    pub(super) matches: u64,
+    pub(super) steps: u64,
+    /// What the best was worth.
+    pub(super) best: Worth,
+    /// Quartiles of what all were worth, by the first number of it: low, median, high.
+    pub(super) quartiles: [f64; 3],
+    /// The terms of the best, and its outcome where it learned.
+    pub(super) figures: Figures,
+    pub(super) diversity: f64,
+    pub(super) groups: usize,
+    /// The free knobs of the best, as they are written.
+    pub(super) values: Vec<String>,
+}
+
+/// One repetition.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct Repetition {
+    pub(super) evolver: Evolver,
+    pub(super) matches: u64,
+    pub(super) steps: u64,
+    pub(super) generations: Vec<Generation>,
+    pub(super) looks: Vec<Look>,
+    /// The candidate that is looked at next.
+    due: Option<Pick>,
+    pub(super) stopped: Option<StoppedBy>,
+    /// Which of the looks is the champion, once the best were compared.
+    pub(super) champion: Option<usize>,
+    /// Matches until a candidate first succeeded.
+    pub(super) first_success: Option<u64>,
+    /// Whether each term ever differed between candidates.
+    pub(super) varied: Vec<bool>,
+}
+
+/// What the blocks of one play came to.
+pub(super) struct Seen {
+    pub(super) figures: Figures,
+    traits: Vec<f64>,
+    matches: u64,
+    steps: u64,
+    outcomes: Vec<f64>,
+}
+
+impl Seen {
+    /// From the figures of each block, as the search reads them off its rows.
+    pub(super) fn of(evolve: &Evolve, blocks: &[Vec<f64>]) -> Self {
+        let (terms, niches) = (evolve.terms.len(), evolve.method.niches.len());
+        let mean = |place: usize| {
+            let there = || blocks.iter().map(|block| block[place]).filter(|x| x.is_finite());
+            there().sum::<f64>() / there().count() as f64
+        };
+        let sum = |place: usize| blocks.iter().map(|block| block[place]).sum::<f64>() as u64;
+        let traits = evolve.method.niches.iter().enumerate();
+        Self {
+            figures: Figures { terms: (0..terms).map(mean).collect(), outcome: mean(terms) },
+            traits: traits.map(|(axis, niche)| niche.share(mean(terms + 1 + axis))).collect(),
+            matches: sum(terms + 1 + niches),
+            steps: sum(terms + 2 + niches),
+            outcomes: blocks.iter().map(|block| block[terms]).collect(),
+        }
+    }
+}
+
+impl Repetition {
+    /// At its beginning.
+    pub(super) fn new(evolve: &Evolve, number: usize) -> Self {
+        let candidate = &evolve.candidate;
+        Self {
+            evolver: evolve.method.evolver(candidate.space(), candidate.nodes(), evolve.seed_of(number)),
+            matches: 0,
+            steps: 0,
+            generations: Vec::new(),
+            looks: Vec::new(),
+            due: None,
+            stopped: None,
+            champion: None,
+            first_success: None,
+            varied: vec![false; evolve.terms.len()],
+        }
+    }
+
+    /// The looks that are compared at the end: the best by what they were worth on the yardstick.
+    fn finalists(&self, evolve: &Evolve) -> Vec<usize> {
+        let value = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);
+        let mut order: Vec<usize> = (0..self.looks.len()).collect();
+        order.sort_by(|&a, &b| value(&self.looks[b]).cmp(&value(&self.looks[a])).then(b.cmp(&a)));
+        order.truncate(FINALISTS);
+        order
+    }
+
+    /// What it plays next: a generation, a look at the best of the last one, or the best of all at the end. Nothing once
+    /// it has a champion.
+    pub(super) fn plays(&self, evolve: &Evolve, number: usize, game: &dyn GameEntry) -> Vec<Play> {
+        let look = |genome: &Genome, first_block: u64| Play {
+            settings: evolve.settings(genome, Field::Yardstick, evolve.ground.seed, game),
+            first_block,
+            blocks: evolve.yardstick_blocks(),
+        };
+        let mut plays = Vec::new();
+        if self.stopped.is_none() {
+            let first_block = if evolve.fresh_blocks { self.evolver.generation() * evolve.blocks } else { 0 };
+            plays.extend(self.evolver.ask().iter().map(|genome| Play {
+                settings: evolve.settings(genome, Field::Training, evolve.seed_of(number), game),
+                first_block,
+                blocks: evolve.blocks,
+            }));
+        }
+        if let Some(pick) = &self.due {
+            let before = self.looks.len() as u64;
+            plays.push(look(&pick.genome, FIRST_LOOK_BLOCK + before * evolve.yardstick_blocks()));
+        }
+        if plays.is_empty() && self.champion.is_none() {
+            let finalists = self.finalists(evolve).into_iter();
+            plays.extend(finalists.map(|own| look(&self.looks[own].pick.genome, FIRST_FINAL_BLOCK)));
+        }
+        plays
+    }
+
+    /// Learns what its plays came to, in their order. Errs where a candidate has no worth.
+    pub(super) fn take(&mut self, evolve: &Evolve, seen: Vec<Seen>, game: &dyn GameEntry) -> Result<(), String> {
+        let mut seen = seen.into_iter();
+        if self.stopped.is_none() {
+            let asked = self.evolver.ask();
+            let own: Vec<Seen> = seen.by_ref().take(asked.len()).collect();
+            let look = self.due.take().zip(seen.next());
+            self.learn(evolve, &asked, &own)?;
+            if let Some((pick, seen)) = look {
+                self.look(evolve, pick, &seen, game);
+            }
+            self.judge(evolve, &asked, &own);
+        } else if let Some(pick) = self.due.take() {
+            if let Some(seen) = seen.next() {
+                self.look(evolve, pick, &seen, game);
+            }
+        } else {
+            let finalists = self.finalists(evolve).into_iter();
+            let value = |seen: &Seen| worth(&evolve.terms, &seen.figures.terms, evolve.in_turn);
+            // Of equals the first, which was worth more before.
+            let each = finalists.zip(seen).map(|(own, seen)| (own, value(&seen)));
+            let best = each.reduce(|best, next| if next.1 > best.1 { next } else { best });
+            self.champion = best.map(|(own, _)| own);
+        }
+        Ok(())
+    }
+
+    /// Takes in a generation.
+    fn learn(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen]) -> Result<(), String> {
+        for (place, term) in evolve.terms.iter().enumerate() {
+            let without = seen.iter().filter(|own| !own.figures.terms[place].is_finite()).count();
+            if without > 0 {
+                return Err(format!(
+                    "{without} of {} candidates have no value of the term `{}`: say by `missing` what counts for a \
+                     match that has none",
+                    seen.len(),
+                    term.figure
+                ));
+            }
+            let first = seen[0].figures.terms[place];
+            self.varied[place] |= seen.iter().any(|own| own.figures.terms[place] != first);
+        }
+        self.matches += seen.iter().map(|own| own.matches).sum::<u64>();
+        self.steps += seen.iter().map(|own| own.steps).sum::<u64>();
+        let value = |own: &Seen| worth(&evolve.terms, &own.figures.terms, evolve.in_turn);
+        let judged: Vec<Judged> =
+            seen.iter().map(|own| Judged { worth: value(own), traits: own.traits.clone() }).collect();
+        let best = best_of(&judged);
+        let mut firsts: Vec<f64> = judged.iter().map(|own| own.worth.first()).collect();
+        firsts.sort_by(f64::total_cmp);
+        let at = |share: f64| firsts[((firsts.len() - 1) as f64 * share).round() as usize];
+        let spread = self.evolver.spread();
+        self.generations.push(Generation {
+            matches: self.matches,
+            steps: self.steps,
+            best: judged[best].worth.clone(),
+            quartiles: [at(0.25), at(0.5), at(0.75)],
+            figures: seen[best].figures.clone(),
+            diversity: spread.diversity,
+            groups: spread.groups,
+            values: evolve.candidate.values(&asked[best]).iter().map(ToString::to_string).collect(),
+        });
+        let succeeded = |own: &Seen| own.figures.outcome >= evolve.yardstick.target.unwrap_or(SUCCESS);
+        if self.first_success.is_none() && seen.iter().any(succeeded) {
+            self.first_success = Some(self.matches);
+        }
+        self.evolver.tell(&judged);
+        Ok(())
+    }
+
+    /// Takes in a look at the yardstick; one that reaches the target ends the repetition.
+    fn look(&mut self, evolve: &Evolve, pick: Pick, seen: &Seen, game: &dyn GameEntry) {
+        let (yardstick, confidence) = (&evolve.yardstick, evolve.ground.confidence);
+        let matches_a_block = evolve.yardstick_seats() as usize * yardstick.opponents.len().max(1);
+        let range = interval_of(yardstick.of, game.sheet(), &seen.outcomes, matches_a_block, confidence);
+        let range = range.map(|own| [own.low, own.high]);
+        if yardstick.target.is_some_and(|target| seen.figures.outcome >= target) && self.stopped.is_none() {
+            self.stopped = Some(StoppedBy::Target);
+        }
+        self.looks.push(Look { pick, figures: seen.figures.clone(), range });
+    }
+
+    /// Whether it goes on after a generation, and whether the best of that is looked at.
+    fn judge(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen]) {
+        let last = self.generations.len() as u64;
+        let next = self.evolver.ask().len() as u64 * evolve.matches_a_candidate();
+        if self.stopped.is_none() && self.matches + next > evolve.matches {
+            self.stopped = Some(StoppedBy::Budget);
+        }
+        if self.stopped.is_none() && self.stands_still(evolve.stagnation as usize) {
+            self.stopped = Some(StoppedBy::Stagnation);
+        }
+        if self.stopped.is_some() || last == 1 || last.is_multiple_of(evolve.yardstick.every) {
+            let value = |own: &Seen| Judged {
+                worth: worth(&evolve.terms, &own.figures.terms, evolve.in_turn),
+                traits: Vec::new(),
+            };
+            let best = best_of(&seen.iter().map(value).collect::<Vec<_>>());
+            self.due = Some(Pick {
+                generation: last,
+                matches: self.matches,
+                genome: asked[best].clone(),
+                seen: seen[best].figures.clone(),
+            });
+        }
+    }
+
+    /// Whether the best of the last generations were worth no more, on average, than those of as many before.
+    fn stands_still(&self, patience: usize) -> bool {
+        let count = self.generations.len();
+        if count < 2 * patience {
+            return false;
+        }
+        let mean = |own: &[Generation]| {
+            let width = own[0].best.values().len();
+            let sum = |place: usize| own.iter().map(|one| one.best.values()[place]).sum::<f64>();
+            Worth::in_turn((0..width).map(sum).collect())
+        };
+        mean(&self.generations[count - patience..]) <= mean(&self.generations[count - 2 * patience..count - patience])
+    }
+}
+
+/// The best; of equals the first.
+fn best_of(judged: &[Judged]) -> usize {
+    (1..judged.len()).fold(0, |best, own| if judged[own].worth > judged[best].worth { own } else { best })
+}

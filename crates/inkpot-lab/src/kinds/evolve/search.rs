@@ -1,0 +1,146 @@
+//! The search of an evolution: its repetitions side by side.
+
+use inkpot_core::{GameEntry, MatchRows, Registry, Rows, Setting};
+
+use super::EvolveProof;
+use super::asked::{Evolve, Field};
+use super::history;
+use super::repetition::{Repetition, Seen};
+use crate::figure::figure_mean;
+use crate::kinds::{CheckpointError, Made, Seeks};
+use crate::searching::{Ask, Results, SearchRound, Searching};
+use crate::{Ground, Plan, Problem};
+
+/// The search of an evolution.
+struct EvolveSearch<'a> {
+    evolve: &'a Evolve,
+    game: &'a dyn GameEntry,
+    repetitions: Vec<Repetition>,
+    /// Plays of each repetition in what was asked for last.
+    asked: Vec<usize>,
+    /// Why it cannot go on.
+    stuck: Option<String>,
+}
+
+impl EvolveSearch<'_> {
+    /// The mean of a figure over the matches of all settings.
+    fn mean(rows: &[Rows], figure: impl Fn(MatchRows) -> f64) -> f64 {
+        figure_mean(rows.iter().flat_map(Rows::matches), figure)
+    }
+}
+
+impl Searching for EvolveSearch<'_> {
+    fn next(&mut self) -> Ask {
+        if let Some(why) = &self.stuck {
+            return Ask::Stuck(why.clone());
+        }
+        let plays: Vec<Vec<_>> = self
+            .repetitions
+            .iter()
+            .enumerate()
+            .map(|(number, repetition)| repetition.plays(self.evolve, number, self.game))
+            .collect();
+        self.asked = plays.iter().map(Vec::len).collect();
+        let all: Vec<_> = plays.into_iter().flatten().collect();
+        if all.is_empty() { Ask::Finished } else { Ask::Play(all) }
+    }
+
+    fn figures(&self, _play: usize, rows: &[Rows]) -> Vec<f64> {
+        let Evolve { terms, yardstick, method, .. } = self.evolve;
+        let sheet = self.game.sheet();
+        let seat = |played: MatchRows| played.seat_of(0).unwrap_or(0);
+        let mut all: Vec<f64> =
+            terms.iter().map(|term| Self::mean(rows, |played| term.value(played, seat(played), sheet))).collect();
+        all.push(Self::mean(rows, |played| yardstick.of.of(played, seat(played), sheet.ticks_per_second)));
+        all.extend(
+            method.niches.iter().map(|niche| Self::mean(rows, |played| played.measures(seat(played))[niche.index])),
+        );
+        let matches = || rows.iter().flat_map(Rows::matches);
+        all.push(matches().count() as f64);
+        all.push(matches().map(|played| played.seats()[0].ticks as f64).sum());
+        all
+    }
+
+    fn take(&mut self, results: Results) {
+        let mut results = results.into_iter();
+        for (repetition, count) in self.repetitions.iter_mut().zip(&self.asked) {
+            let seen: Vec<Seen> = results.by_ref().take(*count).map(|blocks| Seen::of(self.evolve, &blocks)).collect();
+            if seen.is_empty() {
+                continue;
+            }
+            if let Err(why) = repetition.take(self.evolve, seen, self.game) {
+                self.stuck = Some(why);
+            }
+        }
+    }
+
+    fn checkpoint(&self) -> String {
+        serde_json::to_string(&self.repetitions).expect("a search is plain data")
+    }
+
+    fn history(&self) -> String {
+        history::write(self.evolve, &self.repetitions)
+    }
+
+    fn round(&self) -> SearchRound {
+        let matches = self.repetitions.iter().map(|own| own.matches).sum();
+        let generation = self.repetitions.iter().map(|own| own.generations.len()).max().unwrap_or(0);
+        let best = self.repetitions.iter().filter_map(|own| own.generations.last()).map(|own| own.best.first());
+        let best = best.fold(f64::NEG_INFINITY, f64::max);
+        let looks = self.repetitions.iter().filter_map(|own| own.looks.last()).map(|own| own.figures.outcome);
+        let outcome = looks.fold(f64::NEG_INFINITY, f64::max);
+        let figure = &self.evolve.yardstick.figure;
+        let seen = if outcome.is_finite() { format!(", {figure} {outcome:.3}") } else { String::new() };
+        SearchRound {
+            matches,
+            most: self.evolve.seeds * self.evolve.matches,
+            choice: format!("generation {generation}: best {best:.3}{seen}"),
+        }
+    }
+}
+
+impl Seeks for Evolve {
+    fn ground(&self) -> &Ground {
+        &self.ground
+    }
+
+    fn proof_blocks(&self) -> u64 {
+        EvolveProof::blocks(self) * self.seeds * self.yardstick.opponents.len().max(1) as u64
+    }
+
+    fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
+        let first = Repetition::new(self, 0).evolver.ask();
+        let genome = first.first().into_iter();
+        genome.flat_map(|genome| self.settings(genome, Field::Training, self.ground.seed, game)).collect()
+    }
+
+    fn begin<'a>(
+        &'a self,
+        game: &'a dyn GameEntry,
+        checkpoint: Option<&str>,
+    ) -> Result<Box<dyn Searching + 'a>, CheckpointError> {
+        let repetitions = match checkpoint {
+            None => (0..self.seeds as usize).map(|number| Repetition::new(self, number)).collect(),
+            Some(text) => self.restored(text)?,
+        };
+        Ok(Box::new(EvolveSearch { evolve: self, game, repetitions, asked: Vec::new(), stuck: None }))
+    }
+
+    fn prove(&self, checkpoint: &str, _made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+        let repetitions = self.restored(checkpoint).map_err(|error| vec![Problem::new("", error.0, "")])?;
+        EvolveProof::plan(self, &repetitions, registry)
+    }
+}
+
+impl Evolve {
+    fn restored(&self, checkpoint: &str) -> Result<Vec<Repetition>, CheckpointError> {
+        let wrong = |what: String| CheckpointError(format!("the checkpoint is not one of this search: {what}"));
+        let repetitions: Vec<Repetition> =
+            serde_json::from_str(checkpoint).map_err(|error| wrong(error.to_string()))?;
+        if repetitions.len() as u64 == self.seeds {
+            Ok(repetitions)
+        } else {
+            Err(wrong(format!("it has {} repetitions and not {}", repetitions.len(), self.seeds)))
+        }
+    }
+}

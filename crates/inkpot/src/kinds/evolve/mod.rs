@@ -1,0 +1,77 @@
+//! Evolutions: agents that are found, with what was proved of them.
+
+mod brief;
+mod check;
+mod tables;
+mod words;
+
+use inkpot_core::GameEntry;
+use inkpot_lab::{EvolveFinding, EvolveProof, Finding, Plan, Summary};
+
+pub(super) use self::brief::read;
+use crate::brief::BriefText;
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery};
+use crate::kinds::kind::{Part, Tells, Written};
+use crate::show::costs;
+use crate::show::told::Told;
+
+/// The champion as an agent file.
+const CHAMPION: &str = "champion.toml";
+
+impl Tells for EvolveFinding {
+    fn question(&self, _who: &str, _plan: &Plan) -> String {
+        "What evolution finds, and what that is worth on fresh blocks".into()
+    }
+
+    fn sentence(&self, summary: &Summary) -> String {
+        words::sentence(&self.search, summary)
+    }
+
+    fn headline(&self, _summary: &Summary) -> String {
+        words::headline(&self.search)
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        let measures = &told.game.sheet().measures;
+        vec![
+            Part::Table(tables::seeds(&self.search)),
+            Part::Table(tables::terms(&self.search, measures)),
+            Part::Lines(words::lines(&self.search)),
+            Part::Table(costs::table(told)),
+        ]
+    }
+
+    fn asked(&self, _plan: &Plan, _game: &dyn GameEntry) -> Vec<(String, String)> {
+        vec![
+            ("Method".into(), self.search.method.name().into()),
+            ("Fitness".into(), words::fitness(&self.search)),
+            ("Yardstick".into(), words::yardstick(&self.search)),
+        ]
+    }
+
+    fn method(&self) -> Option<String> {
+        Some(words::method(&self.search))
+    }
+
+    fn has_entrants(&self) -> bool {
+        false
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        Ok(gallery.common())
+    }
+}
+
+impl Written for EvolveProof {
+    /// A proof is not asked for: it has no brief of its own.
+    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+
+    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
+        let found = summary.and_then(|summary| match &summary.finding {
+            Finding::Evolve(found) => Some(&found.search),
+            _ => None,
+        });
+        Ok(vec![(CHAMPION, words::agent_file(self, found))])
+    }
+}

@@ -1,0 +1,131 @@
+//! What an evolution came to, in words, and the champion as a file.
+
+use inkpot_lab::{EvolveProof, SearchFound, SeedFound, StoppedBy, Summary};
+use inkpot_stats::Interval;
+use toml::Value;
+
+use crate::brief::{inline_knobs, value};
+use crate::show::format::{count, counted, percent, places, said, said_figure};
+
+/// The repetition whose champion is handed over.
+pub(super) fn chosen(found: &SearchFound) -> &SeedFound {
+    found.seeds.iter().find(|own| own.seed == found.champion_seed).unwrap_or(&found.seeds[0])
+}
+
+/// A value of the figure by which champions are proved.
+pub(super) fn plainly(found: &SearchFound, value: f64, like: Option<&Interval>) -> String {
+    if found.is_share {
+        return percent(value);
+    }
+    let places = like.map_or(2, places);
+    format!("{value:.places$}")
+}
+
+/// The same with its interval.
+fn proved(found: &SearchFound, own: &SeedFound) -> String {
+    match &own.proved {
+        Some(seen) if found.is_share => said(seen),
+        Some(seen) => said_figure(seen, ""),
+        None => "unknown, of too few blocks".into(),
+    }
+}
+
+/// What the champion is worth on fresh blocks, beside what it seemed to be.
+pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
+    let own = chosen(found);
+    format!(
+        "The champion of {} has `{}` {} on fresh blocks; where it learned that was {}.",
+        found.method.name(),
+        found.figure,
+        proved(found, own),
+        plainly(found, own.seen, own.proved.as_ref())
+    )
+}
+
+/// The same in fewer words.
+pub(super) fn headline(found: &SearchFound) -> String {
+    format!(
+        "The champion of {} has {} {} on fresh blocks",
+        found.method.name(),
+        found.figure,
+        proved(found, chosen(found))
+    )
+}
+
+/// Why a repetition ended.
+pub(super) fn ended(own: StoppedBy) -> &'static str {
+    match own {
+        StoppedBy::Target => "target",
+        StoppedBy::Stagnation => "stagnation",
+        StoppedBy::Budget => "budget",
+    }
+}
+
+/// What candidates were worth.
+pub(super) fn fitness(found: &SearchFound) -> String {
+    let own = chosen(found);
+    let terms: Vec<String> = own.terms.iter().map(|term| format!("{} x {}", term.weight, term.figure)).collect();
+    if found.in_turn { format!("{}, compared in turn", terms.join(", then ")) } else { terms.join(" + ") }
+}
+
+/// What it was looked at by.
+pub(super) fn yardstick(found: &SearchFound) -> String {
+    match found.target {
+        Some(target) => format!("{}, until it reaches {}", found.figure, plainly(found, target, None)),
+        None => found.figure.clone(),
+    }
+}
+
+/// What the tables leave out.
+pub(super) fn lines(found: &SearchFound) -> String {
+    let own = chosen(found);
+    let mut text = format!(
+        "{} holds the champion, of the repetition with seed {}: an agent file for every verb. It was chosen by what the \
+         search saw, before the proof.",
+        found.champion, own.seed
+    );
+    if !own.knobs.is_empty() {
+        let knobs: Vec<String> = own.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect();
+        text += &format!("\nIts knobs: {}.", knobs.join(", "));
+    }
+    text
+}
+
+/// How it was computed.
+pub(super) fn method(found: &SearchFound) -> String {
+    let spent: u64 = found.seeds.iter().map(|own| own.matches).sum();
+    format!(
+        "{} of {} searched with seeds of their own, over {} matches in all. The best candidates of each were compared on \
+         blocks of the yardstick that they did not learn from, and the best of these, its champion, was measured on fresh \
+         blocks afterwards. What it seemed to be worth where it learned is the largest of many noisy numbers, and stands \
+         beside it for that reason alone.",
+        counted(found.seeds.len() as u64, "repetition", "repetitions"),
+        found.method.name(),
+        count(spent)
+    )
+}
+
+/// The champion as an agent file.
+pub(super) fn agent_file(proof: &EvolveProof, found: Option<&SearchFound>) -> String {
+    let head = match found {
+        Some(found) => {
+            let own = chosen(found);
+            format!(
+                "# {} {} on fresh blocks; {} where it learned.\n",
+                found.figure,
+                proved(found, own),
+                plainly(found, own.seen, own.proved.as_ref())
+            )
+        }
+        None => "# Not proved yet.\n".into(),
+    };
+    let knobs = if proof.given.is_empty() {
+        String::new()
+    } else if proof.given.iter().count() <= 3 {
+        format!("knobs = {}\n", inline_knobs(&proof.given))
+    } else {
+        let lines: Vec<String> = proof.given.iter().map(|(name, own)| format!("{name} = {}", value(own))).collect();
+        format!("\n[knobs]\n{}\n", lines.join("\n"))
+    };
+    format!("{head}name = \"champion\"\nagent = {}\n{knobs}", Value::from(proof.agent.as_str()))
+}

@@ -1,0 +1,66 @@
+//! Files of weights that agents play by: read where a knob names one, kept with every study that plays by them.
+
+use std::fs;
+use std::path::Path;
+
+use inkpot_core::{Bytes, KnobValue, Knobs};
+use inkpot_lab::Entrant;
+use inkpot_ledger::{Study, checksum, plainly};
+
+use crate::failure::Failure;
+
+/// What files of weights end in.
+const ENDING: &str = ".safetensors";
+/// What to do where one is missing.
+pub(crate) const MISSING: &str = "check the path; a search keeps the weights beside its champion.toml";
+/// Digits of its checksum that name a file.
+const DIGITS: usize = 8;
+
+/// Whether the value of a knob names a file of weights.
+pub(crate) fn is_file(value: &KnobValue) -> Option<&str> {
+    match value {
+        KnobValue::Word(word) if word.ends_with(ENDING) => Some(word),
+        _ => None,
+    }
+}
+
+/// Reads a file of weights; a relative path is looked up from `base`. It is then called after its own checksum, so that
+/// two of one name are told apart. Errs with why it cannot be read.
+pub(crate) fn read(base: &Path, path: &str) -> Result<KnobValue, String> {
+    let path = base.join(path);
+    let bytes = fs::read(&path).map_err(|error| format!("cannot read {}: {}", path.display(), plainly(&error)))?;
+    Ok(value(&path.file_stem().unwrap_or_default().to_string_lossy(), bytes))
+}
+
+/// A file of weights as the value of a knob.
+fn value(stem: &str, bytes: Vec<u8>) -> KnobValue {
+    let sum = checksum(&bytes);
+    let mark = format!("-{}", &sum[..DIGITS]);
+    let stem = stem.strip_suffix(&mark).unwrap_or(stem);
+    KnobValue::File { file: format!("{stem}{mark}{ENDING}"), bytes: Bytes(bytes.into()) }
+}
+
+/// Knobs with every file that they name read.
+pub(crate) fn with_files(knobs: &Knobs, base: &Path) -> Result<Knobs, Failure> {
+    let read = |(name, value): (&str, &KnobValue)| match is_file(value) {
+        Some(file) => match read(base, file) {
+            Ok(read) => Ok((name.to_string(), read)),
+            Err(what) => Err(Failure::wrong(what, MISSING)),
+        },
+        None => Ok((name.to_string(), value.clone())),
+    };
+    knobs.iter().map(read).collect()
+}
+
+/// The files that these entrants play by, name and bytes.
+pub(crate) fn files(entrants: &[Entrant]) -> impl Iterator<Item = (&str, &[u8])> {
+    entrants.iter().flat_map(|entrant| entrant.given.iter()).filter_map(|(_, value)| match value {
+        KnobValue::File { file, bytes } => Some((file.as_str(), &*bytes.0)),
+        _ => None,
+    })
+}
+
+/// Keeps the files that these entrants play by in a study.
+pub(crate) fn keep(study: &Study, entrants: &[Entrant]) -> Result<(), Failure> {
+    files(entrants).try_for_each(|(file, bytes)| Ok(study.write(file, bytes)?))
+}
