@@ -66,7 +66,9 @@ fn what_a_stage_keeps_and_who_holds_the_match_have_no_bearing_on_its_rows() {
     for game in registry.games() {
         let width = game.sheet().measures.len();
         let presets = game.agents().iter().flat_map(|sheet| sheet.presets.iter().map(|preset| &preset.name));
-        for name in game.agents().iter().map(|sheet| &sheet.name).chain(presets) {
+        for name in
+            game.agents().iter().filter(|sheet| sheet.plays_by_default()).map(|sheet| &sheet.name).chain(presets)
+        {
             let setting = setting(game, name);
             let (mut kept, mut fresh, mut held, mut told) =
                 (Rows::new(width), Rows::new(width), Rows::new(width), Rows::new(width));

@@ -40,10 +40,16 @@ pub enum Ask {
     Stuck(String),
 }
 
-/// Why a search cannot go on: what it was asked for makes no sense with what was seen.
+/// Why a search ended before it had finished.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
-#[error("{0}")]
-pub struct Stuck(pub String);
+pub enum SearchError {
+    /// The work of a thread fell.
+    #[error(transparent)]
+    Fell(#[from] Fell),
+    /// It cannot go on: what it was asked for makes no sense with what was seen.
+    #[error("{0}")]
+    Stuck(String),
+}
 
 /// What was seen of each play, block by block: the figures that the search reads off a block.
 pub type Results = Vec<Vec<Vec<f64>>>;
@@ -83,7 +89,7 @@ pub struct SearchRound {
 
 /// Runs searches side by side until all have finished, or until it is asked to stop: the round under way is then lost.
 /// `keep` is shown them after every round, and what it cannot keep ends them. Errs too when the work of a thread falls.
-pub fn search<S: Searching + ?Sized, E: From<Fell> + From<Stuck>>(
+pub fn search<S: Searching + ?Sized, E: From<SearchError>>(
     searches: &mut [Box<S>],
     game: &dyn GameEntry,
     threads: usize,
@@ -98,13 +104,14 @@ pub fn search<S: Searching + ?Sized, E: From<Fell> + From<Stuck>>(
                     asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, play)));
                 }
                 Ask::Finished => {}
-                Ask::Stuck(why) => return Err(Stuck(why).into()),
+                Ask::Stuck(why) => return Err(SearchError::Stuck(why).into()),
             }
         }
         if asked.is_empty() {
             return Ok(Sitting::Complete);
         }
-        let Some(mut results) = play(searches, &asked, game, threads, halt)? else { return Ok(Sitting::Interrupted) };
+        let played = play(searches, &asked, game, threads, halt).map_err(SearchError::from)?;
+        let Some(mut results) = played else { return Ok(Sitting::Interrupted) };
         for (own, searching) in searches.iter_mut().enumerate() {
             let count = asked.iter().filter(|(whose, ..)| *whose == own).count();
             if count > 0 {

@@ -4,8 +4,8 @@ use std::sync::LazyLock;
 
 use inkpot_core::{Halt, KnobValue, Knobs, Registry, Rows, Setting, Spot};
 use inkpot_lab::{
-    Design, Draft, EntrantDraft, Fell, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Made,
-    Problem, Seeks, Sitting, resolve, resolve_fit, search,
+    Design, Draft, EntrantDraft, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Made, Problem,
+    SearchError, Seeks, Sitting, resolve, resolve_fit, search,
 };
 
 const COLUMNS: [&str; 11] = [
@@ -91,7 +91,7 @@ fn searched(fit: &Fit, from: Option<&str>, threads: usize) -> Vec<String> {
     let mut kept = Vec::new();
     let ended = search(&mut searches, game, threads, &Halt::never(), |searches| {
         kept.push(searches[0].checkpoint());
-        Ok::<(), Fell>(())
+        Ok::<(), SearchError>(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));
     kept

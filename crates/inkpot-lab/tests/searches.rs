@@ -6,7 +6,7 @@ mod tiny;
 use std::collections::BTreeMap;
 
 use inkpot_core::{Casting, Halt, Knobs, Level, Registry, Rows, Setting};
-use inkpot_lab::{Ask, Fell, Play, Results, SearchRound, Searching, Sitting, search};
+use inkpot_lab::{Ask, Fell, Play, Results, SearchError, SearchRound, Searching, Sitting, search};
 
 const GOAL: f64 = 7.0;
 const BLOCKS: u64 = 20;
@@ -98,7 +98,7 @@ fn run(searches: &mut [Box<Climber>], threads: usize) -> Vec<Vec<String>> {
     let mut kept = Vec::new();
     let ended = search(searches, game, threads, &Halt::never(), |searches| {
         kept.push(searches.iter().map(|own| own.checkpoint()).collect());
-        Ok::<(), Fell>(())
+        Ok::<(), SearchError>(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));
     kept
@@ -156,7 +156,7 @@ fn a_search_that_is_stopped_has_taken_whole_rounds_only() {
             if done == rounds {
                 halt.call();
             }
-            Ok::<(), Fell>(())
+            Ok::<(), SearchError>(())
         });
         assert_eq!(ended, Ok(Sitting::Interrupted));
         assert_eq!(vec![searches[0].checkpoint()], kept[rounds - 1], "after {rounds} rounds");
@@ -166,8 +166,8 @@ fn a_search_that_is_stopped_has_taken_whole_rounds_only() {
     }
 }
 
-fn full() -> Fell {
-    Fell("the disk is full".into())
+fn full() -> SearchError {
+    SearchError::Fell(Fell("the disk is full".into()))
 }
 
 #[test]

@@ -3,7 +3,7 @@
 use std::io::{self, ErrorKind};
 use std::path::Path;
 
-use inkpot_lab::{Fell, Stuck};
+use inkpot_lab::{Fell, SearchError};
 use inkpot_ledger::{LedgerError, plainly};
 
 use crate::{hint, outlet};
@@ -112,9 +112,12 @@ impl From<LedgerError> for Failure {
     }
 }
 
-impl From<Stuck> for Failure {
-    fn from(stuck: Stuck) -> Self {
-        Self::wrong(stuck.0, "correct the brief, and make the study again")
+impl From<SearchError> for Failure {
+    fn from(error: SearchError) -> Self {
+        match error {
+            SearchError::Fell(fell) => fell.into(),
+            SearchError::Stuck(why) => Self::wrong(why, "correct the brief, and make the study again"),
+        }
     }
 }
 

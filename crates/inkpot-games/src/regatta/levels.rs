@@ -14,17 +14,15 @@ pub(crate) fn triangle() -> Chart {
 
 /// A mark straight upwind behind a mole that is open towards the start: steering at it ends inside.
 pub(crate) fn windward() -> Chart {
-    let mole = [[-40.0, 70.0], [-45.0, 115.0], [45.0, 115.0], [40.0, 70.0]];
-    Chart::open([0.0, 0.0], 60.0, &[[0.0, 165.0]]).shore(&mole)
+    let mole = [[-30.0, 70.0], [-35.0, 110.0], [35.0, 110.0], [30.0, 70.0]];
+    Chart { radius_m: 8.0, ..Chart::open([0.0, 0.0], 60.0, &[[0.0, 150.0]]) }.shore(&mole)
 }
 
 /// A bending channel with shores on both sides.
 pub(crate) fn channel() -> Chart {
     let north = [[-25.0, 16.0], [62.0, 16.0], [112.0, -22.0], [172.0, -22.0], [232.0, 12.0], [310.0, 12.0]];
     let south = [[-25.0, -16.0], [50.0, -16.0], [101.0, -55.0], [180.0, -55.0], [241.0, -21.0], [310.0, -21.0]];
-    Chart::open([0.0, 0.0], 90.0, &[[60.0, -2.0], [112.0, -38.0], [174.0, -38.0], [236.0, -5.0], [295.0, -5.0]])
-        .shore(&north)
-        .shore(&south)
+    Chart::open([0.0, 0.0], 90.0, &[[174.0, -38.0], [295.0, -5.0]]).shore(&north).shore(&south)
 }
 
 /// Out of a harbour, round an island upwind, and home again.

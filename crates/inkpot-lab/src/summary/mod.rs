@@ -96,6 +96,7 @@ fn entrant(
     let undecided = plan.cells.iter().zip(suspense).filter(|(cell, _)| cell.entrants.contains(&place));
     let undecided = undecided.filter_map(|(_, seen)| *seen).map(Mean::from);
     let undecided = average(undecided).map(|seen| (SUSPENSE.to_string(), seen));
+    let (alone, success) = (plan.seats() == 1, measures.iter().find(|measure| measure.success));
     EntrantSummary {
         name: asked.name.clone(),
         agent: asked.agent.clone(),
@@ -104,7 +105,8 @@ fn entrant(
         wins: total(|tally| tally.wins),
         draws: total(|tally| tally.draws),
         losses: total(|tally| tally.losses),
-        win_rate: joint_rate(plan, place, &playing).interval(plan.ground.confidence),
+        win_rate: (!alone).then(|| joint_rate(plan, place, &playing).interval(plan.ground.confidence)).flatten(),
+        success: success.filter(|_| alone).and_then(|own| over_cells(&own.name)?.interval()),
         score: over_own(|tally| &tally.score),
         faults: total(|tally| tally.faults),
         late: total(|tally| tally.late),

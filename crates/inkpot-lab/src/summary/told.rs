@@ -130,6 +130,9 @@ pub struct EntrantSummary {
     pub draws: u64,
     pub losses: u64,
     pub win_rate: Option<Interval>,
+    /// How often it did what the game is about, where it plays alone and there is nobody to win against.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub success: Option<Interval>,
     pub score: Option<Mean>,
     pub faults: u64,
     /// Answers among the faults that came late.
@@ -142,6 +145,13 @@ pub struct EntrantSummary {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub nodes: Option<Mean>,
     pub measures: BTreeMap<String, Mean>,
+}
+
+impl EntrantSummary {
+    /// Its win rate, or how often it succeeded where it plays alone.
+    pub fn rate(&self) -> Option<Interval> {
+        self.win_rate.or(self.success)
+    }
 }
 
 /// How differently people fare who play as an entrant: figures over series, each one person's.

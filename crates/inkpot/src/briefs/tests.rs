@@ -36,6 +36,9 @@ fn filled_in(mut asked: Asked) -> Asked {
             fill(&mut fit.standin);
             fit.opponents.iter_mut().for_each(fill);
         }
+        Asked::Search(Sought::Evolve(own)) => {
+            own.opponents.iter_mut().chain(&mut own.yardstick.opponents).for_each(fill);
+        }
     }
     asked
 }
@@ -139,5 +142,34 @@ proptest! {
             }
             same(&text);
         }
+    }
+    #[test]
+    fn evolved(
+        seed in 0..1_u64 << 53,
+        subject in 0..4_u32,
+        method in 0..5_usize,
+        (low, high) in (number(0.1, 0.4), number(0.6, 1.0)),
+        (weight, missing) in (number(-9.0, 9.0).prop_filter("a term counts", |x| *x != 0.0), number(-300.0, 300.0)),
+        in_turn in any::<bool>(),
+    ) {
+        let methods = ["genetic", "cma-es", "nes", "map-elites", "topology"];
+        let method = if subject == 1 { methods[method] } else { methods[method.min(3)] };
+        let game = if subject == 0 { "piste" } else { "regatta" };
+        let mut text = format!("kind = \"evolve\"\ngame = \"{game}\"\nseed = {seed}\nin_turn = {in_turn}\n");
+        text += &match subject {
+            0 => format!("[subject]\nagent = \"fencer\"\nknobs = {{ skill = {high:?} }}\n[[free]]\nknob = \"gain\"\nfrom = {low:?}\nto = {high:?}\nscale = \"log\"\n[[opponent]]\nagent = \"heron\"\n"),
+            1 => "[subject]\nagent = \"policy\"\n".to_string(),
+            2 => "[subject]\nagent = \"policy\"\nlayers = [4, 3]\nactivation = \"relu\"\n[yardstick]\nlevel = \"reach\"\ntarget = 0.9\n".to_string(),
+            _ => "[subject]\nagent = \"tape\"\nsteps = 9\nknobs = { hold = 20 }\n".to_string(),
+        };
+        let _ = write!(text, "[method]\nname = \"{method}\"\npopulation = 6\n");
+        if method == "map-elites" {
+            let measures = if subject == 0 { ["gap_m", "length_s"] } else { ["tacks", "sailed_m"] };
+            for measure in measures {
+                let _ = write!(text, "[[niche]]\nmeasure = \"{measure}\"\nfrom = {low:?}\nto = {high:?}\n");
+            }
+        }
+        let _ = write!(text, "[[term]]\nfigure = \"score\"\nweight = {weight:?}\nmissing = {missing:?}\n[[term]]\nfigure = \"cut_short\"\n");
+        same(&text);
     }
 }

@@ -2,19 +2,22 @@
 
 use inkpot_lab::{EntrantSummary, PairingSummary, Summary};
 
-use super::format::standing;
+use super::format::{count, standing};
 use super::table::{Cell, Column, On, Table, counts};
 
 /// Entrants, the highest win rate first.
 pub(crate) fn ranked(summary: &Summary) -> Vec<&EntrantSummary> {
     let mut ranked: Vec<_> = summary.entrants.iter().collect();
-    let value = |entrant: &EntrantSummary| entrant.win_rate.map_or(-1.0, |rate| rate.value);
+    let value = |entrant: &EntrantSummary| entrant.rate().map_or(-1.0, |rate| rate.value);
     ranked.sort_by(|a, b| value(b).total_cmp(&value(a)));
     ranked
 }
 
 /// What each entrant took over all it played.
 pub(crate) fn table(summary: &Summary) -> Table {
+    if summary.entrants.iter().all(|own| own.win_rate.is_none()) {
+        return alone(summary);
+    }
     let columns = vec![
         Column::text("Entrant"),
         Column::text("Agent").only(On::Page),
@@ -36,6 +39,32 @@ pub(crate) fn table(summary: &Summary) -> Table {
         ];
         cells.extend(counts(own.wins, own.draws, own.losses));
         cells.push(Cell::of(own.score, Cell::Mean));
+        (own.name.clone(), cells)
+    };
+    Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))
+}
+
+/// What each entrant did in a game that it plays alone.
+fn alone(summary: &Summary) -> Table {
+    let columns = vec![
+        Column::text("Entrant"),
+        Column::text("Agent").only(On::Page),
+        Column::figure("Success"),
+        Column::figure("Interval"),
+        Column::text("").only(On::Terminal),
+        Column::figure("Matches"),
+        Column::figure("Score a match"),
+    ];
+    let row = |own: &EntrantSummary| {
+        let cells = vec![
+            Cell::text(&own.name),
+            Cell::text(&own.agent),
+            Cell::of(own.success, |rate| Cell::Share(rate.value)),
+            Cell::of(own.success, Cell::Ends),
+            Cell::Bar(own.success.map_or(-1.0, |rate| rate.value)),
+            Cell::text(count(own.matches)),
+            Cell::of(own.score, Cell::Mean),
+        ];
         (own.name.clone(), cells)
     };
     Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))

@@ -144,6 +144,7 @@ impl Course {
             rows.iter().zip(&names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();
         let ending = rows.first().map(|row| row.ending.to_string()).unwrap_or_default();
         lines.push(match winners.as_slice() {
+            [_] if names.len() == 1 => format!("The match is over ({ending})."),
             [one] => format!("{one} wins ({ending})."),
             [] => format!("Nobody wins ({ending})."),
             _ => format!("A draw ({ending})."),

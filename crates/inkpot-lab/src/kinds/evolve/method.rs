@@ -2,8 +2,8 @@
 
 use inkpot_core::{Knob, Knobs, Measure};
 use inkpot_learn::{
-    Cma, CmaSettings, Covariance, Crossover, Evolver, Genetic, GeneticSettings, MapElites, MapElitesSettings, Nes,
-    NesSettings, Selection, Space, Topology, TopologySettings,
+    Cma, CmaSettings, Covariance, Crossover, Evolver, Gene, Genetic, GeneticSettings, MapElites, MapElitesSettings,
+    Nes, NesSettings, Selection, Space, Topology, TopologySettings,
 };
 use serde::{Deserialize, Serialize};
 
@@ -68,8 +68,12 @@ impl MethodName {
         }
     }
 
-    /// Its knobs, with the defaults for this many genes.
-    pub fn knobs(self, genes: usize) -> Vec<Knob> {
+    /// Its knobs, with the defaults for this space: weights of a network, which may be any number, are changed more
+    /// than values that have a range.
+    pub fn knobs(self, space: &Space) -> Vec<Knob> {
+        let genes = space.len();
+        let free = matches!(space.0.first(), Some(Gene::Free(_)));
+        let usual = |share: f64, weight: f64| if free { weight } else { share };
         let population = |least: i64, default: usize| {
             Knob::whole("population", least..=100_000, default as i64)
                 .unit("candidates")
@@ -96,17 +100,17 @@ impl MethodName {
                     .help("of a crossover by blending: how far a child may lie beyond its parents"),
                 share(
                     "mutation_rate",
-                    (3.0 / genes.max(1) as f64).clamp(0.05, 0.5),
+                    usual((3.0 / genes.max(1) as f64).clamp(0.05, 0.5), 0.2),
                     "probability that a gene is changed",
                 ),
-                Knob::real("mutation_strength", 0.0..=2.0, 0.2)
+                Knob::real("mutation_strength", 0.0..=10.0, usual(0.2, 1.0))
                     .help("standard deviation of a change, as a share of the range, or of the usual size of a weight"),
                 flag("adaptive", "whether each candidate has a mutation strength of its own, which is inherited"),
                 Knob::whole("elites", 0..=100_000, 2).unit("candidates").help("the best that stay as they are"),
             ],
             Self::CmaEs => vec![
                 population(4, CmaSettings::population_for(genes)),
-                Knob::real("spread", 0.001..=2.0, 0.3)
+                Knob::real("spread", 0.001..=10.0, usual(0.3, 1.0))
                     .help("standard deviation of a gene at first, as a share of its range"),
                 Knob::choice(
                     "covariance",
@@ -117,9 +121,9 @@ impl MethodName {
             ],
             Self::Nes => vec![
                 population(2, 64),
-                Knob::real("spread", 0.001..=2.0, 0.1)
+                Knob::real("spread", 0.001..=10.0, usual(0.1, 0.5))
                     .help("standard deviation of a sample, as a share of the range of a gene"),
-                Knob::real("rate", 0.0001..=1.0, 0.05)
+                Knob::real("rate", 0.0001..=10.0, usual(0.05, 0.2))
                     .help("step of the mean a generation, as a share of the range of a gene"),
             ],
             Self::Topology => vec![
@@ -137,7 +141,7 @@ impl MethodName {
                 Knob::whole("first", 1..=1_000_000, 256)
                     .unit("candidates")
                     .help("candidates that are drawn at random at first"),
-                Knob::real("mutation_strength", 0.0..=2.0, 0.1)
+                Knob::real("mutation_strength", 0.0..=10.0, usual(0.1, 0.5))
                     .help("standard deviation of a change, as a share of the range"),
                 Knob::real("line", 0.0..=2.0, 0.2)
                     .help("standard deviation of a step towards another elite, as a share of the way"),

@@ -1,7 +1,7 @@
 //! From the draft of an evolution to the evolution: names looked up, defaults filled, all problems at once.
 
 use inkpot_core::{AgentSheet, Knob, Knobs, Registry};
-use inkpot_learn::{Activation, Dense};
+use inkpot_learn::{Activation, Dense, Space};
 
 use super::asked::{Evolve, Yardstick};
 use super::draft::{EvolveDraft, GeneDraft, NicheDraft, TermDraft};
@@ -38,8 +38,7 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
     let opponents = opponents(&mut checker, &draft.opponents, "opponent");
     seats(&mut checker, &opponents);
     let candidate = candidate(&mut checker, draft, &ground);
-    let genes = candidate.as_ref().map_or(1, |own| own.space().len());
-    let method = method(&mut checker, draft, candidate.as_ref(), genes);
+    let method = method(&mut checker, draft, candidate.as_ref());
     let terms = terms(&mut checker, &draft.terms);
     let yardstick = yardstick(&mut checker, draft, &ground, &opponents);
     let mut count = |key: &str, value: Option<u64>, default: u64, least: u64| {
@@ -261,7 +260,7 @@ fn activation(checker: &mut Checker, asked: Option<&str>) -> Activation {
     })
 }
 
-fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Option<&Candidate>, genes: usize) -> Option<Method> {
+fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Option<&Candidate>) -> Option<Method> {
     let at = Place::from("method");
     let names = MethodName::ALL.map(MethodName::name);
     let word = draft.method.name.as_deref().unwrap_or(MethodName::Genetic.name());
@@ -269,7 +268,7 @@ fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Option<&Candida
         checker.report(unknown(&at.key("name"), "method", word, &names.map(String::from)));
         return None;
     };
-    let sheet = name.knobs(genes);
+    let sheet = name.knobs(&candidate.map_or_else(|| Space(Vec::new()), Candidate::space));
     let before = checker.count();
     let knobs = checker.knobs(&at, &draft.method.knobs, &sheet);
     if checker.count() > before {

@@ -29,11 +29,14 @@ impl Tells for BatchFinding {
                 }
             };
         }
-        let rated = summary.entrants.iter().filter_map(|entrant| Some((entrant, entrant.win_rate?)));
+        let rated = summary.entrants.iter().filter_map(|entrant| Some((entrant, entrant.rate()?)));
         let mut ranked: Vec<_> = rated.collect();
         ranked.sort_by(|a, b| b.1.value.total_cmp(&a.1.value));
         let [(first, best), (second, next), ..] = ranked.as_slice() else {
-            return format!("{matches} played.");
+            return match ranked.first() {
+                Some((only, rate)) => format!("{} succeeds in {} of {matches}.", only.name, said(rate)),
+                None => format!("{matches} played."),
+            };
         };
         if best.low > next.high {
             let own = counted(first.matches, "match", "matches");
@@ -54,7 +57,10 @@ impl Tells for BatchFinding {
     }
 
     fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
-        let mut fitting = vec![Fitting::new(Name::Rates, || Ok(gallery.rates().draw()))];
+        let mut fitting = Vec::new();
+        if gallery.summary.entrants.iter().any(|own| own.win_rate.is_some()) {
+            fitting.push(Fitting::new(Name::Rates, || Ok(gallery.rates().draw())));
+        }
         if gallery.summary.pairings.len() > 1 {
             let matrix = || -> Result<Drawing, Failure> { Ok(gallery.matrix().draw()) };
             fitting.push(Fitting::new(Name::Matrix, matrix));

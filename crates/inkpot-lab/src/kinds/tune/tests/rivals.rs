@@ -10,8 +10,8 @@ use super::super::models::loss_of;
 use super::super::probe::block_figures;
 use super::super::{FreeDraft, Point, TargetDraft, Tune, TuneSearch, found};
 use super::made::{aim, free, ladder, range, rung};
+use crate::SearchError;
 use crate::Sitting;
-use crate::in_order::Fell;
 use crate::searching::{Ask, Play, Results, SearchRound, Searching, search};
 use crate::stages::StageSet;
 
@@ -93,7 +93,7 @@ fn by_evolution(tune: &Tune, game: &dyn GameEntry, blocks: u64, seed: u64) -> Po
 
 fn run<S: Searching>(searching: S, game: &dyn GameEntry) -> S {
     let mut searches = [Box::new(searching)];
-    let ended = search(&mut searches, game, 2, &Halt::never(), |_| Ok::<(), Fell>(()));
+    let ended = search(&mut searches, game, 2, &Halt::never(), |_| Ok::<(), SearchError>(()));
     assert_eq!(ended, Ok(Sitting::Complete));
     let [searched] = searches;
     *searched
