@@ -111,6 +111,8 @@ pub(crate) fn interval_of(
         return interval_of_rate(blocks, matches_a_block, false, confidence);
     }
     let mut moments = Moments::on(figure.scale(sheet));
-    blocks.iter().for_each(|x| moments.push(*x));
+    for x in blocks {
+        moments.push(*x);
+    }
     moments.interval(confidence)
 }

@@ -119,8 +119,8 @@ impl MapElites {
     }
 
     pub(crate) fn spread(&self) -> Spread {
-        let genomes = self.elites.iter().map(|elite| elite.genome.as_slice());
-        Spread { diversity: self.space.diversity(genomes), groups: self.elites.len() }
+        let genomes: Vec<&[f64]> = self.elites.iter().map(|elite| elite.genome.as_slice()).collect();
+        Spread { diversity: self.space.diversity(&genomes), groups: self.elites.len() }
     }
 }
 

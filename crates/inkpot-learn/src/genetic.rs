@@ -134,8 +134,8 @@ impl Genetic {
     }
 
     pub(crate) fn spread(&self) -> Spread {
-        let genomes = self.members.iter().map(|member| member.genome.as_slice());
-        Spread { diversity: self.space.diversity(genomes), groups: 1 }
+        let genomes: Vec<&[f64]> = self.members.iter().map(|member| member.genome.as_slice()).collect();
+        Spread { diversity: self.space.diversity(&genomes), groups: 1 }
     }
 }
 

@@ -106,7 +106,9 @@ fn shaped(worth: &[&Worth]) -> Vec<f64> {
     let mut from = 0;
     for run in order.chunk_by(|&a, &b| worth[a] == worth[b]) {
         let rank = from as f64 + (run.len() as f64 - 1.0) / 2.0;
-        run.iter().for_each(|&own| all[own] = 0.5 - rank / steps);
+        for &own in run {
+            all[own] = 0.5 - rank / steps;
+        }
         from += run.len();
     }
     all

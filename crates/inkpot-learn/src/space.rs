@@ -82,14 +82,14 @@ impl Space {
     }
 
     /// Mean standard deviation of a gene over genomes, as a share of its scale: 0 where all are alike.
-    pub(crate) fn diversity<'a>(&self, genomes: impl Iterator<Item = &'a [f64]> + Clone) -> f64 {
-        let count = genomes.clone().count() as f64;
+    pub(crate) fn diversity(&self, genomes: &[&[f64]]) -> f64 {
+        let count = genomes.len() as f64;
         if count < 2.0 || self.is_empty() {
             return 0.0;
         }
         let deviation = |place: usize| {
-            let mean = genomes.clone().map(|genome| genome[place]).sum::<f64>() / count;
-            let square = genomes.clone().map(|genome| (genome[place] - mean).powi(2)).sum::<f64>();
+            let mean = genomes.iter().map(|genome| genome[place]).sum::<f64>() / count;
+            let square = genomes.iter().map(|genome| (genome[place] - mean).powi(2)).sum::<f64>();
             (square / (count - 1.0)).sqrt() / self.0[place].scale()
         };
         (0..self.len()).map(deviation).sum::<f64>() / self.len() as f64

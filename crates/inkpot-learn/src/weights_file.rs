@@ -69,7 +69,7 @@ fn floats(name: String, shape: Vec<usize>, values: impl Iterator<Item = f32>) ->
     Array { name, shape, bytes: values.flat_map(f32::to_le_bytes).collect(), kind: Dtype::F32 }
 }
 
-fn wholes(name: &str, values: Vec<u32>) -> Array {
+fn wholes(name: &str, values: &[u32]) -> Array {
     let bytes = values.iter().flat_map(|x| x.to_le_bytes()).collect();
     Array { name: name.into(), shape: vec![values.len()], bytes, kind: Dtype::U32 }
 }
@@ -90,6 +90,7 @@ impl Weights {
             Body::Network(Network::Graph(own)) => {
                 told.push(("kind", "graph".into()));
                 told.push(("activation", "tanh(2.45 x)".into()));
+                told.push(("update", if own.is_recurrent() { "together" } else { "in order" }.into()));
                 graph_arrays(own)
             }
             Body::Tape(own) => {
@@ -117,7 +118,8 @@ impl Weights {
             Some("dense") => Body::Network(Network::Dense(dense(&arrays, &told)?)),
             Some("graph") => {
                 let (inputs, outputs) = (list("observation").len(), list("actions").len());
-                Body::Network(Network::Graph(graph(&arrays, inputs, outputs)?))
+                let recurrent = told.get("update").is_some_and(|update| update == "together");
+                Body::Network(Network::Graph(graph(&arrays, recurrent, inputs, outputs)?))
             }
             Some("tape") => Body::Tape(tape(&arrays)?),
             Some(other) => return Err(content(format!("its kind is `{other}`, not dense, graph or tape"))),
@@ -150,10 +152,10 @@ fn dense_arrays(own: &Dense) -> Vec<Array> {
 fn graph_arrays(own: &Graph) -> Vec<Array> {
     let (nodes, links) = own.parts();
     vec![
-        wholes("nodes", nodes.iter().map(|node| node.node).collect()),
-        wholes("links_to_node", nodes.iter().map(|node| node.links).collect()),
+        wholes("nodes", &nodes.iter().map(|node| node.node).collect::<Vec<_>>()),
+        wholes("links_to_node", &nodes.iter().map(|node| node.links).collect::<Vec<_>>()),
         floats("biases".into(), vec![nodes.len()], nodes.iter().map(|node| node.bias)),
-        wholes("links_from", links.iter().map(|link| link.from).collect()),
+        wholes("links_from", &links.iter().map(|link| link.from).collect::<Vec<_>>()),
         floats("link_weights".into(), vec![links.len()], links.iter().map(|link| link.weight)),
     ]
 }
@@ -227,7 +229,7 @@ fn dense(arrays: &SafeTensors, told: &HashMap<String, String>) -> Result<Dense, 
     Dense::new(sizes, activation, parameters).ok_or_else(|| content("its layers do not fit together"))
 }
 
-fn graph(arrays: &SafeTensors, inputs: usize, outputs: usize) -> Result<Graph, WeightsError> {
+fn graph(arrays: &SafeTensors, recurrent: bool, inputs: usize, outputs: usize) -> Result<Graph, WeightsError> {
     let whole = |name: &str| array(arrays, name, Dtype::U32, u32::from_le_bytes).map(|own| own.1);
     let (nodes, counts, from) = (whole("nodes")?, whole("links_to_node")?, whole("links_from")?);
     let (biases, weights) = (numbers(arrays, "biases")?.1, numbers(arrays, "link_weights")?.1);
@@ -235,7 +237,7 @@ fn graph(arrays: &SafeTensors, inputs: usize, outputs: usize) -> Result<Graph, W
     let each = nodes.into_iter().zip(counts).zip(biases);
     let order = each.map(|((node, links), bias)| GraphNode { node, links, bias }).collect();
     let links = from.into_iter().zip(weights).map(|(from, weight)| Link { from, weight }).collect();
-    let graph = if whole { Graph::new(inputs, outputs, order, links) } else { None };
+    let graph = if whole { Graph::new(recurrent, inputs, outputs, order, links) } else { None };
     graph.ok_or_else(|| content("its nodes and links do not fit together"))
 }
 

@@ -28,9 +28,14 @@ pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk)
     let blocks = sought.own().proof_blocks();
     let mut manifest = Manifest::begin(kind, &ground.game, ground.seed, blocks, stored::machine(desk));
     manifest.phase = Phase::Search;
-    let (study, mut manifest, _lock) = begun.settle(manifest)?;
-    let summary = go_on(&study, &mut manifest, sought, desk)?;
-    Ok((study, summary))
+    let (study, mut manifest, lock) = begun.settle(manifest)?;
+    let made = go_on(&study, &mut manifest, sought, desk);
+    if let Err(Failure::Wrong(_)) = &made {
+        // What was asked makes no sense with what was seen: nothing of it is worth keeping.
+        drop(lock);
+        desk.ledger.remove(study.name())?;
+    }
+    Ok((study, made?))
 }
 
 /// A search at its beginning, or where its checkpoint left it. One that is damaged is set aside: a search begun anew

@@ -15,7 +15,7 @@ use inkpot_core::Chance;
 const HANGS: Duration = Duration::from_secs(120);
 
 /// A study of each kind, small and in many parts.
-const STUDIES: [(&str, &str); 7] = [
+const STUDIES: [(&str, &str); 9] = [
     (
         "batch",
         "kind = \"batch\"\ngame = \"piste\"\nseed = 5\nmatches = 240\n[[entrant]]\nagent = \"heron\"\n[[entrant]]\nagent = \"avocet\"\n[[entrant]]\nagent = \"dunlin\"\n",
@@ -41,6 +41,14 @@ const STUDIES: [(&str, &str); 7] = [
         "kind = \"tune\"\ngame = \"piste\"\nseed = 10\nbudget = 600\nproof = 400\n[opponent]\nagent = \"fencer\"\n[[free]]\nknob = \"skill\"\n[[rung]]\nname = \"one\"\ntargets = [{ figure = \"win_rate\", value = 0.55, within = 0.2 }]\n[[rung.mix]]\nweight = 0.7\nagent = \"newcomer\"\n[[rung.mix]]\nweight = 0.1\nagent = \"regular\"\n[[rung.mix]]\nweight = 0.3\nagent = \"veteran\"\n",
     ),
     (
+        "evolved-knobs",
+        "kind = \"evolve\"\ngame = \"piste\"\nseed = 12\nseeds = 2\nmatches = 480\nblocks = 2\nproof = 120\nrules = { touches = 2 }\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"skill\"\n[[free]]\nknob = \"gain\"\nscale = \"log\"\n[method]\nname = \"genetic\"\npopulation = 10\n[[term]]\nfigure = \"win_rate\"\n[[opponent]]\nagent = \"heron\"\n[yardstick]\nevery = 4\nmatches = 40\n",
+    ),
+    (
+        "evolved-net",
+        "kind = \"evolve\"\ngame = \"regatta\"\nlevel = \"reach\"\nseed = 13\nseeds = 2\nmatches = 300\nblocks = 1\nproof = 60\n[subject]\nagent = \"policy\"\n[method]\nname = \"topology\"\npopulation = 12\nspecies = 3\n[[term]]\nfigure = \"water_left_m\"\nweight = -1\n[yardstick]\nevery = 5\nmatches = 20\n",
+    ),
+    (
         "fit",
         "kind = \"fit\"\ngame = \"piste\"\nseed = 11\nlog = \"people.csv\"\nproof = 160\n[standin]\nagent = \"regular\"\n[[free]]\nknob = \"reaction_ms\"\nfrom = 150\nto = 500\n[[opponent]]\nname = \"house\"\nagent = \"fencer\"\nknobs = { skill = 0.5 }\n",
     ),
@@ -49,8 +57,8 @@ const STUDIES: [(&str, &str); 7] = [
 /// Those that are quick; a fit plays tens of thousands of matches.
 const QUICK: usize = STUDIES.len() - 1;
 
-/// What a study comes to: its summary and its rows.
-type End = (String, String);
+/// What a study comes to: its summary, its rows, and the agents that it found.
+type End = (String, String, Vec<Vec<u8>>);
 
 /// A folder with the briefs, and how each study ends when nobody disturbs it.
 struct Field {
@@ -105,7 +113,11 @@ impl Field {
     fn end(&self, ledger: &str, name: &str) -> End {
         let summary = self.run(&format!("--json --ledger {ledger} ledger show {name}"), &[]).succeeded();
         let rows = self.run(&format!("--ledger {ledger} ledger export {name}"), &[]).succeeded();
-        (summary, rows)
+        let champions = files(&self.bench.path(ledger).join(name)).into_iter().filter(|path| {
+            let file = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+            file.starts_with("champion") || file == "history.csv"
+        });
+        (summary, rows, champions.map(|path| fs::read(path).expect("it can be read")).collect())
     }
 
     /// Brings a study that something happened to to its end, as the program's own advice says, and compares it.
@@ -319,7 +331,7 @@ fn damaged(kinds: usize, times: usize) {
             let read = field.run(&format!("--ledger damaged {}", verb.replace("{}", name)), &[]);
             assert!(matches!(read.code, Some(0..=2)), "{what}: `{verb}` exits {:?}", read.code);
             assert!(read.code == Some(0) || read.errors.contains("error: "), "{what}: {}", read.errors);
-            let (summary, rows) = &field.ends[kind];
+            let (summary, rows, _) = &field.ends[kind];
             let as_it_was = match verb {
                 // Of an unfinished study a part is shown, and marked as such.
                 "--json ledger show {}" => read.out == *summary || read.out.contains("\"partial results: "),

@@ -47,14 +47,14 @@ const FIGURES: [Figure; 9] = [
     figure("other_speed", "m/s", [-FAST, FAST], "the other's speed, towards us positive", |view| view.other_speed),
     figure("behind", "m", [0.0, BEHIND_M], "strip left behind our back", |view| view.behind_m),
     figure("other_behind", "m", [0.0, BEHIND_M], "strip left behind the other's back", |view| view.other_behind_m),
-    figure("busy", "ticks", [0.0, FROZEN], "ticks left of what our blade is doing", |view| view.left as f64),
+    figure("busy", "ticks", [0.0, FROZEN], "ticks left of what our blade is doing", |view| f64::from(view.left)),
     figure("since_parry", "ticks", [0.0, REMEMBERED], "ticks since our guard last met a thrust", |view| {
-        view.since_parry as f64
+        f64::from(view.since_parry)
     }),
     figure("lead", "touches", [-LEAD, LEAD], "our touches less the other's", |view| {
-        view.touches as f64 - view.other_touches as f64
+        f64::from(view.touches) - f64::from(view.other_touches)
     }),
-    figure("time_left", "s", [0.0, LONG_S], "time left", |view| view.time_left as f64 / TICKS_PER_SECOND),
+    figure("time_left", "s", [0.0, LONG_S], "time left", |view| f64::from(view.time_left) / TICKS_PER_SECOND),
 ];
 
 const fn figure(

@@ -23,12 +23,34 @@ pub(crate) struct Boat {
     pub(crate) aground: u32,
     /// Whether it has retired.
     pub(crate) retired: bool,
+    /// The least distance left so far, straight and along the water (m).
+    pub(crate) least_m: [f64; 2],
     pub(crate) tally: Tally,
 }
 
 impl Boat {
     pub(crate) fn at_start(at: Point, bow: Point) -> Self {
-        Self { at, bow, speed: 0.0, mark: 0, aground: 0, retired: false, tally: Tally::default() }
+        Self {
+            at,
+            bow,
+            speed: 0.0,
+            mark: 0,
+            aground: 0,
+            retired: false,
+            least_m: [f64::INFINITY; 2],
+            tally: Tally::default(),
+        }
+    }
+
+    /// The distances left now, straight and along the water (m).
+    pub(crate) fn left_m(&self, water: &Water) -> [f64; 2] {
+        [water.straight_left_m(self.at, self.mark), water.water_left_m(self.at, self.mark)]
+    }
+
+    /// The least of these and of all there were at the moments that were looked at.
+    pub(crate) fn least_left_m(&self, water: &Water) -> [f64; 2] {
+        let now = self.left_m(water);
+        [0, 1].map(|way| self.least_m[way].min(now[way]))
     }
 
     /// A way as this boat sees it: how far ahead, and how far to starboard.

@@ -17,6 +17,9 @@ const BERTH_M: f64 = 5.0;
 /// How far chance moves a boat on the starting line, to each side (m).
 const START_JITTER_M: f64 = 1.5;
 
+/// Ticks from one look at the distance left to the next.
+const LOOK: u32 = 5;
+
 /// What a seat decides at a tick.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -155,6 +158,9 @@ impl Game for Regatta {
                 self.scores[seat] = boat.mark as f64 + left_share;
             }
             left |= boat.retired || boat.mark == water.marks.len();
+            if self.tick.is_multiple_of(LOOK) {
+                boat.least_m = boat.least_left_m(water);
+            }
         }
         if left {
             let (boats, marks) = (&self.boats, self.course.waters[self.water].marks.len());
@@ -206,12 +212,15 @@ impl Measured for Regatta {
         let (boat, water) = (&self.boats[seat], self.water());
         let finished = boat.mark == water.marks.len();
         let tally = &boat.tally;
+        let ([left_m, water_left_m], [least_m, water_least_m]) = (boat.left_m(water), boat.least_left_m(water));
         into.extend([
             f64::from(u8::from(finished)),
             boat.mark as f64,
             if finished { tally.time_s() } else { f64::NAN },
-            water.straight_left_m(boat.at, boat.mark),
-            water.water_left_m(boat.at, boat.mark),
+            left_m,
+            water_left_m,
+            least_m,
+            water_least_m,
             f64::from(tally.groundings),
             tally.tacks(),
             tally.sailed_m,

@@ -14,8 +14,8 @@ pub(crate) fn triangle() -> Chart {
 
 /// A mark straight upwind behind a mole that is open towards the start: steering at it ends inside.
 pub(crate) fn windward() -> Chart {
-    let mole = [[-30.0, 70.0], [-35.0, 110.0], [35.0, 110.0], [30.0, 70.0]];
-    Chart { radius_m: 8.0, ..Chart::open([0.0, 0.0], 60.0, &[[0.0, 150.0]]) }.shore(&mole)
+    let mole = [[-35.0, 70.0], [-40.0, 110.0], [40.0, 110.0], [35.0, 70.0]];
+    Chart { radius_m: 8.0, ..Chart::open([0.0, 0.0], 60.0, &[[0.0, 135.0]]) }.shore(&mole)
 }
 
 /// A bending channel with shores on both sides.

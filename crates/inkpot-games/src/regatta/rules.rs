@@ -72,7 +72,7 @@ impl RegattaRules {
             veer: knobs.number("veer"),
             shifts: knobs.number("shifts"),
             gusts: knobs.number("gusts"),
-            rays: ray_degrees(knobs).into_iter().map(|degrees| course(degrees)).map(|[x, y]| [y, x]).collect(),
+            rays: ray_degrees(knobs).into_iter().map(course).map(|[x, y]| [y, x]).collect(),
         }
     }
 

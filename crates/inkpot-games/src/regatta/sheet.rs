@@ -71,14 +71,13 @@ fn waters(level: &Level, ready: &Ready) -> Result<Vec<Arc<Water>>, String> {
         return Ok(waters.clone());
     }
     let knobs = generator(level)?;
-    let waters = match CHARTED.iter().find(|(name, ..)| *name == level.name()) {
-        Some((.., chart)) => vec![Arc::new(Water::of(&chart())?)],
-        None => {
-            let asked = Asked { marks: knobs.number("marks") as usize, shores: knobs.number("shores") as usize };
-            let seed = knobs.number("seed") as u64;
-            let number = knobs.number("waters") as u64;
-            (0..number).map(|number| Arc::new(generator::water(seed, number, asked))).collect()
-        }
+    let charted = CHARTED.iter().find(|(name, ..)| *name == level.name());
+    let waters = if let Some((.., chart)) = charted {
+        vec![Arc::new(Water::of(&chart())?)]
+    } else {
+        let asked = Asked { marks: knobs.number("marks") as usize, shores: knobs.number("shores") as usize };
+        let (seed, number) = (knobs.number("seed") as u64, knobs.number("waters") as u64);
+        (0..number).map(|number| Arc::new(generator::water(seed, number, asked))).collect()
     };
     if kept.len() == KEPT {
         kept.remove(0);
@@ -120,6 +119,10 @@ fn measures() -> Vec<Measure> {
         Measure::seat("left_m", "Straight distance left", "m", "straight from mark to mark, through the shores")
             .wanted(Wanted::Less),
         Measure::seat("water_left_m", "Distance left", "m", "along the water from mark to mark, around the shores")
+            .wanted(Wanted::Less),
+        Measure::seat("least_left_m", "Least straight distance left", "m", "the least of `left_m` at any time")
+            .wanted(Wanted::Less),
+        Measure::seat("water_least_left_m", "Least distance left", "m", "the least of `water_left_m` at any time")
             .wanted(Wanted::Less),
         Measure::seat("groundings", "Groundings", "", "how often it touched a shore").wanted(Wanted::Less),
         Measure::seat("tacks", "Tacks", "", "how often its bow went through the wind"),

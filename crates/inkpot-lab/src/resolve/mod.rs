@@ -244,6 +244,9 @@ impl<'a> Checker<'a> {
     pub(crate) fn stage_all(&mut self, settings: &[Setting]) {
         for setting in settings {
             let Err(error) = self.game.stage(setting) else { continue };
+            if self.problems.iter().any(|own| own.what == error.to_string()) {
+                continue;
+            }
             let (at, help) = match &error {
                 SettingError::Level { .. } => ("level", "correct the level, or choose another"),
                 SettingError::Agent { .. } => ("entrant", "choose another agent, or other rules"),

@@ -7,11 +7,13 @@ use super::activation::tanh;
 
 /// A network of nodes and links: inputs first, then outputs, then hidden nodes, each named by its place.
 ///
-/// Nodes are computed one after the other in `order`. A link from a node that comes later, or from the node itself,
-/// carries what that gave the time before: a loop, which is the network's memory. Links are kept in the order of the
+/// Where no link leads back, nodes are computed one after the other in `order`, and a signal passes the whole network
+/// at once. In a recurrent network all nodes are computed together from what the others gave the time before, so that a
+/// signal passes one link a time: a chain of nodes is a delay, a loop a memory. Links are kept in the order of the
 /// nodes that they lead to.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Graph {
+    pub(crate) recurrent: bool,
     pub(crate) inputs: usize,
     pub(crate) outputs: usize,
     /// The nodes that are computed, in the order in which they are.
@@ -46,7 +48,13 @@ const SLOPE: f32 = 2.45;
 
 impl Graph {
     /// The graph of these nodes and links. None where a node is named that is not there, or the counts do not agree.
-    pub fn new(inputs: usize, outputs: usize, order: Vec<GraphNode>, links: Vec<Link>) -> Option<Self> {
+    pub fn new(
+        recurrent: bool,
+        inputs: usize,
+        outputs: usize,
+        order: Vec<GraphNode>,
+        links: Vec<Link>,
+    ) -> Option<Self> {
         let count = inputs + order.len();
         let mut seen = vec![false; count];
         for own in &order {
@@ -58,7 +66,12 @@ impl Graph {
         }
         let led: usize = order.iter().map(|own| own.links as usize).sum();
         let fits = order.len() >= outputs && led == links.len() && links.iter().all(|own| (own.from as usize) < count);
-        fits.then_some(Self { inputs, outputs, order, links })
+        fits.then_some(Self { recurrent, inputs, outputs, order, links })
+    }
+
+    /// Whether a signal passes one link a time.
+    pub fn is_recurrent(&self) -> bool {
+        self.recurrent
     }
 
     /// The nodes that are computed, in the order in which they are, and all links.
@@ -69,14 +82,22 @@ impl Graph {
     #[inline]
     pub(super) fn forward<'m>(&self, inputs: &[f32], memory: &'m mut Memory) -> &'m [f32] {
         assert_eq!(inputs.len(), self.inputs, "a network reads as many numbers as it has inputs");
-        memory.now.resize(self.inputs + self.order.len(), 0.0);
+        let count = self.inputs + self.order.len();
+        memory.now.resize(count, 0.0);
         memory.now[..self.inputs].copy_from_slice(inputs);
+        if self.recurrent {
+            memory.next.resize(count, 0.0);
+        }
         let mut links = self.links.as_slice();
         for own in &self.order {
             let (to_it, rest) = links.split_at(own.links as usize);
             links = rest;
             let sum = to_it.iter().fold(own.bias, |sum, link| sum + link.weight * memory.now[link.from as usize]);
-            memory.now[own.node as usize] = tanh(SLOPE * sum);
+            let given = if self.recurrent { &mut memory.next } else { &mut memory.now };
+            given[own.node as usize] = tanh(SLOPE * sum);
+        }
+        if self.recurrent {
+            std::mem::swap(&mut memory.now, &mut memory.next);
         }
         &memory.now[self.inputs..self.inputs + self.outputs]
     }
@@ -91,10 +112,10 @@ mod tests {
     }
 
     #[test]
-    fn links_from_later_nodes_carry_what_was_before() {
+    fn a_loop_carries_what_was_before() {
         // One input (0), one output (1) that adds its own last value to the input.
         let links = vec![Link { from: 0, weight: 0.1 }, Link { from: 1, weight: 1.0 }];
-        let graph = Graph::new(1, 1, vec![node(1, 2, 0.0)], links).unwrap();
+        let graph = Graph::new(true, 1, 1, vec![node(1, 2, 0.0)], links).unwrap();
         let mut memory = Memory::default();
         let mut last = 0.0_f32;
         for _ in 0..5 {
@@ -107,12 +128,27 @@ mod tests {
     }
 
     #[test]
+    fn a_signal_passes_the_whole_network_at_once_or_one_link_a_time() {
+        // An input, a hidden node (2), an output (1).
+        let links = vec![Link { from: 0, weight: 1.0 }, Link { from: 2, weight: 1.0 }];
+        let order = vec![node(2, 1, 0.0), node(1, 1, 0.0)];
+        let given = |recurrent: bool| {
+            let graph = Graph::new(recurrent, 1, 1, order.clone(), links.clone()).unwrap();
+            let mut memory = Memory::default();
+            [0.5, 0.5, 0.5].map(|x| graph.forward(&[x], &mut memory)[0])
+        };
+        let whole = tanh(SLOPE * tanh(SLOPE * 0.5));
+        assert_eq!(given(false), [whole; 3]);
+        assert_eq!(given(true), [0.0, whole, whole]);
+    }
+
+    #[test]
     fn a_graph_that_names_what_is_not_there_is_refused() {
         let link = |from| Link { from, weight: 1.0 };
-        assert!(Graph::new(1, 1, vec![node(1, 1, 0.0)], vec![link(2)]).is_none());
-        assert!(Graph::new(1, 1, vec![node(0, 1, 0.0)], vec![link(0)]).is_none());
-        assert!(Graph::new(1, 1, vec![node(1, 2, 0.0)], vec![link(0)]).is_none());
-        assert!(Graph::new(1, 2, vec![node(1, 1, 0.0)], vec![link(0)]).is_none());
-        assert!(Graph::new(1, 1, vec![node(1, 1, 0.0)], vec![link(0)]).is_some());
+        assert!(Graph::new(false, 1, 1, vec![node(1, 1, 0.0)], vec![link(2)]).is_none());
+        assert!(Graph::new(false, 1, 1, vec![node(0, 1, 0.0)], vec![link(0)]).is_none());
+        assert!(Graph::new(false, 1, 1, vec![node(1, 2, 0.0)], vec![link(0)]).is_none());
+        assert!(Graph::new(false, 1, 2, vec![node(1, 1, 0.0)], vec![link(0)]).is_none());
+        assert!(Graph::new(false, 1, 1, vec![node(1, 1, 0.0)], vec![link(0)]).is_some());
     }
 }

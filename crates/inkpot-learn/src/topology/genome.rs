@@ -82,7 +82,8 @@ impl GraphGenome {
             match own.mark.cmp(&their.mark) {
                 std::cmp::Ordering::Equal => {
                     (shared, apart) = (shared + 1.0, apart + (own.weight - their.weight).abs());
-                    (a.next(), b.next());
+                    a.next();
+                    b.next();
                 }
                 std::cmp::Ordering::Less => {
                     lone += 1.0;
@@ -189,6 +190,7 @@ impl GraphGenome {
             let count = (links.len() - before) as u32;
             nodes.push(GraphNode { node: places[&id], links: count, bias: bias as f32 });
         }
-        Graph { inputs: settings.inputs, outputs: settings.outputs, order: nodes, links }
+        let (recurrent, inputs, outputs) = (settings.recurrent, settings.inputs, settings.outputs);
+        Graph { recurrent, inputs, outputs, order: nodes, links }
     }
 }

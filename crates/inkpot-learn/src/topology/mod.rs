@@ -171,7 +171,9 @@ impl Topology {
     /// The species with their members, if genomes farther apart than this are of different ones.
     fn sorted(&self, threshold: f64) -> Vec<Species> {
         let mut all = self.species.clone();
-        all.iter_mut().for_each(|species| species.members.clear());
+        for species in &mut all {
+            species.members.clear();
+        }
         for (place, member) in self.members.iter().enumerate() {
             let near = |species: &Species| species.representative.distance(member) < threshold;
             match all.iter_mut().find(|species| near(species)) {

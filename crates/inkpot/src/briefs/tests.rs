@@ -156,12 +156,13 @@ proptest! {
         let method = if subject == 1 { methods[method] } else { methods[method.min(3)] };
         let game = if subject == 0 { "piste" } else { "regatta" };
         let mut text = format!("kind = \"evolve\"\ngame = \"{game}\"\nseed = {seed}\nin_turn = {in_turn}\n");
-        text += &match subject {
+        let sought = match subject {
             0 => format!("[subject]\nagent = \"fencer\"\nknobs = {{ skill = {high:?} }}\n[[free]]\nknob = \"gain\"\nfrom = {low:?}\nto = {high:?}\nscale = \"log\"\n[[opponent]]\nagent = \"heron\"\n"),
             1 => "[subject]\nagent = \"policy\"\n".to_string(),
             2 => "[subject]\nagent = \"policy\"\nlayers = [4, 3]\nactivation = \"relu\"\n[yardstick]\nlevel = \"reach\"\ntarget = 0.9\n".to_string(),
             _ => "[subject]\nagent = \"tape\"\nsteps = 9\nknobs = { hold = 20 }\n".to_string(),
         };
+        text.push_str(&sought);
         let _ = write!(text, "[method]\nname = \"{method}\"\npopulation = 6\n");
         if method == "map-elites" {
             let measures = if subject == 0 { ["gap_m", "length_s"] } else { ["tacks", "sailed_m"] };

@@ -96,12 +96,11 @@ impl Candidate {
 
     /// What is set of the knobs of the agent that a genome describes.
     pub(super) fn turned(&self, genome: &Genome) -> Knobs {
-        let own: Knobs = match &self.shape {
-            Shape::Knobs { free, .. } => free.iter().map(|free| free.knob.clone()).zip(self.values(genome)).collect(),
-            _ => {
-                let bytes = Bytes(self.weights(genome).to_bytes().into());
-                [(KNOB.to_string(), KnobValue::File { file: FILE.into(), bytes })].into_iter().collect()
-            }
+        let own: Knobs = if let Shape::Knobs { free, .. } = &self.shape {
+            free.iter().map(|free| free.knob.clone()).zip(self.values(genome)).collect()
+        } else {
+            let bytes = Bytes(self.weights(genome).to_bytes().into());
+            [(KNOB.to_string(), KnobValue::File { file: FILE.into(), bytes })].into_iter().collect()
         };
         own.over(&self.given)
     }
@@ -158,8 +157,13 @@ fn placed(free: &Free, log: bool, share: f64) -> f64 {
     match &free.range {
         crate::FreeRange::Words(_) => share,
         crate::FreeRange::Number { .. } if log => {
-            free.held(libm::exp(libm::log(low) + share * (libm::log(high) - libm::log(low))))
+            free.held(rounded(libm::exp(libm::log(low) + share * (libm::log(high) - libm::log(low)))))
         }
-        crate::FreeRange::Number { .. } => free.held(low + share * (high - low)),
+        crate::FreeRange::Number { .. } => free.held(rounded(low + share * (high - low))),
     }
+}
+
+/// A number to four digits: what candidates play with is what people are given.
+fn rounded(x: f64) -> f64 {
+    format!("{x:.3e}").parse().unwrap_or(x)
 }

@@ -227,7 +227,9 @@ fn free_knobs(checker: &mut Checker, asked: &[GeneDraft], sheet: &AgentSheet) ->
         };
         let mut problems = Vec::new();
         let range = free_range(&mut problems, &at, &gene.free, knob);
-        problems.into_iter().for_each(|problem| checker.report(problem));
+        for problem in problems {
+            checker.report(problem);
+        }
         let Some(range) = range else { continue };
         if is_log && !matches!(range, FreeRange::Number { low, .. } if low > 0.0) {
             let help = "give a range above 0, or leave `scale` out";
@@ -417,7 +419,8 @@ fn yardstick(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground, oppone
         found
     };
     let success = game.sheet().measures.iter().find(|measure| measure.success).map(|measure| measure.name.clone());
-    let usual = if opponents.is_empty() { success } else { Some("win_rate".into()) };
+    let alone = opponents.is_empty() && checker.fewest_seats() == 1;
+    let usual = if alone { success } else { Some("win_rate".into()) };
     let Some(figure) = asked.figure.clone().or(usual) else {
         checker.problem(&at, "nothing says what it is looked at by", "add [yardstick] with a `figure`");
         return None;

@@ -86,7 +86,7 @@ pub(super) fn lines(found: &SearchFound) -> String {
     );
     if !own.knobs.is_empty() {
         let knobs: Vec<String> = own.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect();
-        text += &format!("\nIts knobs: {}.", knobs.join(", "));
+        text.extend(["\nIts knobs: ", &knobs.join(", "), "."]);
     }
     text
 }

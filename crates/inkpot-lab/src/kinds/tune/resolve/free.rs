@@ -104,7 +104,12 @@ pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDr
     }
     let (low, high) = own_bounds(knob, asked.low, asked.high)?;
     if low >= high || !asked.choices.is_empty() {
-        let what = format!("the range of `{}` is not given", knob.name);
+        let what = match (asked.low, asked.high) {
+            (Some(low), Some(high)) if low >= high => {
+                format!("the range of `{}` cannot go from {low} to {high}", knob.name)
+            }
+            _ => format!("the range of `{}` is not given", knob.name),
+        };
         problems.push(Problem::new(at, what, "give `from` and `to`, the first below the second"));
         return None;
     }

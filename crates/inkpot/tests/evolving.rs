@@ -1,0 +1,210 @@
+//! Evolutions by the program: the same champion whatever the threads, an agent file for every verb, briefs that make no
+//! sense.
+
+mod common;
+
+use std::fs;
+
+use common::{Bench, timeless};
+use insta::assert_snapshot;
+
+const KNOBS: &str = r#"kind = "evolve"
+game = "piste"
+seed = 3
+seeds = 2
+matches = 800
+blocks = 2
+proof = 200
+rules = { touches = 2 }
+
+[subject]
+agent = "fencer"
+
+[[free]]
+knob = "skill"
+
+[[free]]
+knob = "gain"
+scale = "log"
+
+[method]
+population = 10
+
+[[term]]
+figure = "win_rate"
+
+[[term]]
+figure = "length"
+weight = -0.001
+
+[[opponent]]
+agent = "heron"
+
+[yardstick]
+every = 5
+matches = 60
+"#;
+
+const NETWORK: &str = r#"kind = "evolve"
+game = "regatta"
+level = "reach"
+seed = 4
+seeds = 2
+matches = 400
+blocks = 1
+proof = 100
+
+[subject]
+agent = "policy"
+layers = [6]
+
+[method]
+name = "cma-es"
+
+[[term]]
+figure = "water_left_m"
+weight = -1
+
+[yardstick]
+every = 5
+matches = 40
+"#;
+
+/// What a study found: its history, and the agents that it hands over.
+fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
+    let folder = bench.path("ledger").join(study);
+    let mut all: Vec<(String, Vec<u8>)> = fs::read_dir(folder)
+        .expect("the study is there")
+        .flatten()
+        .map(|entry| (entry.file_name().to_string_lossy().into_owned(), entry.path()))
+        .filter(|(name, _)| name.starts_with("champion") || name == "history.csv")
+        .map(|(name, path)| (name, fs::read(path).expect("it can be read")))
+        .collect();
+    all.sort();
+    all
+}
+
+#[test]
+fn the_champion_is_the_same_on_any_number_of_threads() {
+    for (name, brief) in [("knobs", KNOBS), ("network", NETWORK)] {
+        let bench = Bench::new();
+        bench.write("brief.toml", brief);
+        bench.ok("--threads 1 evolve brief.toml --name one");
+        bench.ok("--threads 3 evolve brief.toml --name three");
+        let (one, three) = (found(&bench, "one"), found(&bench, "three"));
+        assert!(one.len() >= 2 && one == three, "{name}");
+    }
+}
+
+#[test]
+fn what_was_seen_and_what_was_proved_stand_side_by_side() {
+    let bench = Bench::new();
+    bench.write("brief.toml", KNOBS);
+    assert_snapshot!(bench.told("evolve brief.toml --name knobs"));
+    let told = bench.json("ledger show knobs");
+    let search = &told["search"];
+    assert_eq!((search["method"].as_str(), search["champion"].as_str()), (Some("genetic"), Some("champion.toml")));
+    let seeds = search["seeds"].as_array().expect("repetitions");
+    assert_eq!(seeds.iter().map(|own| own["seed"].as_u64()).collect::<Vec<_>>(), [Some(3), Some(4)]);
+    for own in seeds {
+        let proved = |key: &str| own["proved"][key].as_f64().expect("a number");
+        assert!(proved("low") <= proved("value") && proved("value") <= proved("high"));
+        assert!(own["seen"].is_number() && own["matches"].as_u64() <= Some(800));
+    }
+    assert_snapshot!(bench.read("ledger/knobs/champion.toml"));
+    let history = bench.read("ledger/knobs/history.csv");
+    let head = history.lines().next().expect("a heading");
+    assert!(head.starts_with("seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,"));
+    assert!(head.contains("win_rate") && head.contains("length"));
+}
+
+#[test]
+fn the_champion_plays_for_every_verb() {
+    let bench = Bench::new();
+    bench.write("brief.toml", NETWORK);
+    bench.ok("evolve brief.toml --name net");
+    let proved = &bench.json("ledger show net")["search"]["champion_seed"];
+    let champion = "ledger/net/champion.toml";
+    bench.ok(&format!("match regatta {champion} --level reach"));
+    let own = bench.json(&format!("batch regatta {champion} --level reach --matches 60 --name own"));
+    assert_eq!(own["entrants"][0]["name"], "champion");
+    // The weights go with the study: it is played again from its own folder alone.
+    bench.ok("run ledger/own/resolved.toml --name again");
+    let again = bench.json("ledger show again");
+    assert_eq!(own["entrants"][0]["measures"], again["entrants"][0]["measures"]);
+    let weights = format!("policy:file=ledger/net/champion-{proved}.safetensors");
+    let typed = bench.json(&format!("batch regatta {weights} --level reach --matches 60"));
+    assert_eq!(own["entrants"][0]["measures"], typed["entrants"][0]["measures"]);
+    bench.ok("ledger verify net");
+    bench.ok("ledger verify own");
+}
+
+#[test]
+fn a_network_plays_only_where_it_reads_what_there_is() {
+    let bench = Bench::new();
+    bench.write("brief.toml", NETWORK);
+    bench.ok("evolve brief.toml --name net");
+    bench.write("broken.safetensors", "no weights");
+    let champion = "ledger/net/champion.toml";
+    assert_snapshot!(bench.told(&format!("match regatta {champion} --rules rays=5")));
+    assert_snapshot!(bench.told(&format!("match piste {champion} heron")));
+    assert_snapshot!(bench.told("match regatta policy:file=broken.safetensors"));
+    assert_snapshot!(bench.told("match regatta policy:file=missing.safetensors"));
+    assert_snapshot!(bench.told("match regatta policy"));
+}
+
+/// The brief with one of its lines replaced, or lines added.
+fn changed(brief: &str, from: &str, to: &str) -> String {
+    assert!(brief.contains(from), "{from}");
+    brief.replacen(from, to, 1)
+}
+
+#[test]
+fn briefs_that_make_no_sense_are_refused() {
+    let cases = [
+        ("a_term_that_does_not_exist", changed(KNOBS, "figure = \"length\"", "figure = \"lenght\"")),
+        (
+            "no_mutation_and_no_crossover",
+            changed(KNOBS, "population = 10", "population = 10\nmutation_rate = 0\ncrossover = \"none\""),
+        ),
+        ("a_population_of_none", changed(KNOBS, "population = 10", "population = 0")),
+        ("a_population_of_one", changed(KNOBS, "population = 10", "population = 1")),
+        ("bounds_the_wrong_way", changed(KNOBS, "knob = \"skill\"", "knob = \"skill\"\nfrom = 0.8\nto = 0.2")),
+        ("a_fitness_that_is_no_number", changed(NETWORK, "figure = \"water_left_m\"", "figure = \"finish_s\"")),
+        (
+            "a_tape_for_a_game_of_turns",
+            changed(KNOBS, "piste", "sowing")
+                .replace("rules = { touches = 2 }", "")
+                .replace("heron", "grabber")
+                .replace("\"fencer\"", "\"tape\""),
+        ),
+        (
+            "a_network_without_features",
+            changed(KNOBS, "piste", "sowing")
+                .replace("rules = { touches = 2 }", "")
+                .replace("heron", "grabber")
+                .replace("\"fencer\"", "\"policy\""),
+        ),
+        ("no_opponent", changed(KNOBS, "[[opponent]]\nagent = \"heron\"\n", "")),
+        ("an_unknown_knob_of_the_method", changed(KNOBS, "population = 10", "populaton = 10")),
+        ("a_budget_below_two_generations", changed(KNOBS, "matches = 800", "matches = 60")),
+        ("a_layer_of_no_nodes", changed(NETWORK, "layers = [6]", "layers = [0]")),
+    ];
+    for (name, brief) in cases {
+        let bench = Bench::new();
+        bench.write("brief.toml", brief);
+        let told = bench.told("evolve brief.toml");
+        assert!(told.contains("exit 2"), "{name}: {told}");
+        let kept = fs::read_dir(bench.path("ledger")).map(Iterator::count).unwrap_or(0);
+        assert_eq!(kept, 0, "{name}: what was refused leaves nothing behind");
+        assert_snapshot!(name, told);
+    }
+}
+
+#[test]
+fn check_says_what_is_searched() {
+    let bench = Bench::new();
+    bench.write("brief.toml", NETWORK);
+    assert_snapshot!(timeless(&bench.told("check brief.toml")));
+    assert_snapshot!(bench.told("evolve brief.toml --print-brief"));
+}
