@@ -7,7 +7,7 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds;
 use crate::progress::Progress;
-use crate::{hint, stored};
+use crate::{hint, stored, weights};
 
 /// Plays what is missing of a plan into its study, and sums it up.
 pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Result<Summary, Failure> {
@@ -41,6 +41,9 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
     for (name, text) in kinds::written(&plan.design).files(Some(&summary))? {
         study.write_kept(manifest, name, text.as_bytes())?;
     }
+    for (name, bytes) in weights::files(&plan.entrants) {
+        study.write_kept(manifest, name, bytes)?;
+    }
     let text = serde_json::to_string_pretty(&summary).map_err(|error| Failure::Failed(error.to_string()))? + "\n";
     study.complete(manifest, &text)?;
     Ok(summary)
@@ -50,6 +53,9 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
 pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
     for (name, text) in kinds::written(&plan.design).files(None)? {
         study.write(name, text.as_bytes())?;
+    }
+    for (name, bytes) in weights::files(&plan.entrants) {
+        study.write(name, bytes)?;
     }
     stored::store_plan(study, plan)
 }

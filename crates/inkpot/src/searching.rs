@@ -1,5 +1,7 @@
 //! Making a study that searches: the search with its checkpoints, and what it found as a study that proves it.
 
+use std::time::{Duration, Instant};
+
 use inkpot_core::GameEntry;
 use inkpot_lab::{Made, Place, Plan, Problem, Searching, Sitting, Sought, Summary, search};
 use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
@@ -12,7 +14,9 @@ use crate::playing;
 use crate::progress::SearchProgress;
 use crate::source::Source;
 use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
-use crate::weights;
+
+/// Time from one saving of a search to the next.
+const SAVED_EVERY: Duration = Duration::from_secs(2);
 
 /// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
 pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
@@ -66,13 +70,20 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     let game = desk.game(&sought.own().ground().game)?;
     let mut searches = [begun(study, sought, game, desk)?];
     let mut progress = SearchProgress::new(desk);
+    let mut saved = Instant::now();
     let ended = search(&mut searches, game, desk.threads, Desk::halt_on_interrupt(), |searches| {
         progress.hear(&searches[0].round());
-        study.write(HISTORY, searches[0].history().as_bytes())?;
-        study.write_sealed(CHECKPOINT, &searches[0].checkpoint()).map_err(Failure::from)
+        // A round may take milliseconds: what is lost by a kill is to be seconds, and not saved more often than that.
+        if saved.elapsed() < SAVED_EVERY {
+            return Ok(());
+        }
+        saved = Instant::now();
+        save(study, searches[0].as_ref())
     });
     progress.finish();
-    if ended? == Sitting::Interrupted {
+    let ended: Sitting = ended?;
+    save(study, searches[0].as_ref())?;
+    if ended == Sitting::Interrupted {
         manifest.state = State::Interrupted;
         study.write_manifest(manifest)?;
         let resume = format!("{} continues the study", hint::on_ledger(["resume", study.name()]));
@@ -81,15 +92,18 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
         )));
     }
     let plan = proving(study, manifest, sought, &searches[0].checkpoint(), desk)?;
-    for (file, bytes) in weights::files(&plan.entrants) {
-        study.write_kept(manifest, file, bytes)?;
-    }
     playing::store_plan(study, &plan)?;
     study.write_kept(manifest, PLAN, stored::plan_text(&plan)?.as_bytes())?;
     study.write_kept(manifest, HISTORY, searches[0].history().as_bytes())?;
     manifest.phase = Phase::Play;
     study.write_manifest(manifest)?;
     playing::go_on(study, manifest, &plan, desk)
+}
+
+/// Saves how far a search has got.
+fn save(study: &Study, searching: &dyn Searching) -> Result<(), Failure> {
+    study.write(HISTORY, searching.history().as_bytes())?;
+    Ok(study.write_sealed(CHECKPOINT, &searching.checkpoint())?)
 }
 
 /// The plan that proves what the finished search of this checkpoint found.
@@ -110,6 +124,15 @@ pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> R
     let sought = stored::stored_search(study, manifest)?;
     let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
     proving(study, manifest, &sought, &checkpoint, desk).map(Some)
+}
+
+/// The history of a search that has finished, made again from where it ended; none where its checkpoint is not what it
+/// was.
+pub(crate) fn history_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<String>, Failure> {
+    let sought = stored::stored_search(study, manifest)?;
+    let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
+    let begun = sought.own().begin(desk.game(&sought.own().ground().game)?, Some(&checkpoint));
+    Ok(begun.ok().map(|searching| searching.history()))
 }
 
 fn unproved(sought: &Sought, problems: &[Problem], desk: &Desk) -> Failure {

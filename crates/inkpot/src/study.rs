@@ -12,9 +12,8 @@ use crate::playing::{self, go_on};
 use crate::searching;
 use crate::show;
 use crate::show::told::Told;
-use crate::stored::{self, BRIEF, PLAN, RESOLVED, SEARCH, machine};
+use crate::stored::{self, BRIEF, HISTORY, PLAN, RESOLVED, SEARCH, machine};
 use crate::telling;
-use crate::weights;
 
 /// How a study is made of a plan.
 #[derive(Clone, Copy)]
@@ -42,7 +41,6 @@ pub(crate) fn make_as(plan: &Plan, making: Making, desk: &Desk) -> Result<(Study
     if let Some(resolved) = making.resolved {
         begun.study().write(RESOLVED, resolved.as_bytes())?;
     }
-    weights::keep(begun.study(), &plan.entrants)?;
     playing::store_plan(begun.study(), plan)?;
     let manifest = Manifest::begin(kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
     let (study, mut manifest, _lock) = begun.settle(manifest)?;
@@ -89,7 +87,7 @@ pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
 /// Makes again what is damaged of the files that a study was made from, where the others say what was in it. Errs where
 /// they do not: a study never goes on with other settings than it began with.
 fn remade(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<(), Failure> {
-    for file in [BRIEF, RESOLVED, SEARCH, PLAN].into_iter().filter(|file| manifest.files.contains_key(*file)) {
+    for file in [BRIEF, RESOLVED, SEARCH, PLAN, HISTORY].into_iter().filter(|file| manifest.files.contains_key(*file)) {
         let Err(error) = study.read_kept(manifest, file) else { continue };
         let again = again(study, manifest, file, desk).ok().flatten();
         let Some(text) = again.filter(|text| manifest.vouches_for(file, text.as_bytes())) else {
@@ -111,6 +109,9 @@ fn again(study: &Study, manifest: &Manifest, file: &str, desk: &Desk) -> Result<
     }
     if file == PLAN && stored::has_search(study) {
         return searching::proved_again(study, manifest, desk)?.map(|plan| stored::plan_text(&plan)).transpose();
+    }
+    if file == HISTORY {
+        return searching::history_again(study, manifest, desk);
     }
     let brief = study.read_kept(manifest, BRIEF)?;
     let asked = briefs::read_named(&brief, &study.folder().join(BRIEF), desk)?;

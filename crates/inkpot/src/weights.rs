@@ -1,11 +1,11 @@
-//! Files of weights that agents play by: read where a knob names one, kept with every study that plays by them.
+//! Files of weights that agents play by: read where a knob names one, and kept with every study that plays by them.
 
 use std::fs;
 use std::path::Path;
 
 use inkpot_core::{Bytes, KnobValue, Knobs};
 use inkpot_lab::Entrant;
-use inkpot_ledger::{Study, checksum, plainly};
+use inkpot_ledger::{checksum, plainly};
 
 use crate::failure::Failure;
 
@@ -58,9 +58,4 @@ pub(crate) fn files(entrants: &[Entrant]) -> impl Iterator<Item = (&str, &[u8])>
         KnobValue::File { file, bytes } => Some((file.as_str(), &*bytes.0)),
         _ => None,
     })
-}
-
-/// Keeps the files that these entrants play by in a study.
-pub(crate) fn keep(study: &Study, entrants: &[Entrant]) -> Result<(), Failure> {
-    files(entrants).try_for_each(|(file, bytes)| Ok(study.write(file, bytes)?))
 }

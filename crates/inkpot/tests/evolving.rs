@@ -195,7 +195,7 @@ fn briefs_that_make_no_sense_are_refused() {
         bench.write("brief.toml", brief);
         let told = bench.told("evolve brief.toml");
         assert!(told.contains("exit 2"), "{name}: {told}");
-        let kept = fs::read_dir(bench.path("ledger")).map(Iterator::count).unwrap_or(0);
+        let kept = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
         assert_eq!(kept, 0, "{name}: what was refused leaves nothing behind");
         assert_snapshot!(name, told);
     }

@@ -42,8 +42,8 @@ fn what_is_shown_of_the_stalls_is_theirs() {
 
 #[test]
 fn every_signature_is_that_of_the_library() {
-    let core =
-        ["game", "capability"].map(|file| on_one_line(&read(&format!("../../crates/inkpot-core/src/{file}.rs"))));
+    let core = ["game", "capability", "features"]
+        .map(|file| on_one_line(&read(&format!("../../crates/inkpot-core/src/{file}.rs"))));
     let traits: Vec<String> = blocks().into_iter().filter(|block| block.contains("pub trait ")).collect();
     let lines: Vec<String> = traits.iter().flat_map(|block| block.lines().map(on_one_line)).collect();
     let said = lines.iter().map(|line| line.trim_end_matches([';', '{', '}', ' '])).filter(|line| !line.is_empty());
