@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use inkpot_figures::{
-    Answer, Cost, CostMark, CostOf, Distribution, Drawing, Estimate, Forest, ForestRow, Group, Matrix, MatrixOf,
-    Measures, OptionRow, OptionValues, Panel, PanelMark, Rates, RatesRow, Response, ResponsePoint, Rounds, RoundsLine,
-    Running, Strength, Surface, Words,
+    Answer, Cost, CostMark, CostOf, Distribution, Drawing, Estimate, Forest, ForestRow, Group, Learning,
+    LearningSearch, Matrix, MatrixOf, Measures, OptionRow, OptionValues, Panel, PanelMark, Rates, RatesRow, Response,
+    ResponsePoint, Rounds, RoundsLine, Running, Strength, Surface, Words,
 };
 use resvg::usvg::{Options, Tree, fontdb};
 
@@ -71,6 +71,26 @@ fn rounds(count: usize, looks: usize) -> Drawing {
         points: (1..=looks).map(|round| (round, rating(200.0 - 30.0 * i as f64 / round as f64))).collect(),
     };
     Rounds { words: words(), lines: names(count).into_iter().enumerate().map(line).collect() }.draw()
+}
+
+fn learning(searches: usize, repetitions: usize, looks: usize, is_share: bool) -> Drawing {
+    let value = |i: usize, own: usize, look: usize| 0.9 - 0.8 / (1.0 + (look + i + own) as f64);
+    let search = |(i, name): (usize, String)| LearningSearch {
+        name,
+        repetitions: (0..repetitions)
+            .map(|own| (0..looks).map(|look| (500.0 * (look + 1) as f64, value(i, own, look))).collect())
+            .collect(),
+        proved: (i % 2 == 0).then_some(Estimate { value: 0.7, low: 0.6, high: 0.8 }),
+    };
+    Learning {
+        words: words(),
+        spent: "Matches of a repetition".into(),
+        figure: "Win rate".into(),
+        is_share,
+        target: is_share.then_some(0.8),
+        searches: names(searches).into_iter().enumerate().map(search).collect(),
+    }
+    .draw()
 }
 
 fn running(blocks: u64, even: f64, clear: bool) -> Drawing {
@@ -181,6 +201,10 @@ fn all() -> Vec<(&'static str, Drawing)> {
         ("two rounds of two", rounds(2, 2)),
         ("nine rounds of fifty", rounds(50, 9)),
         ("no rounds", rounds(3, 0)),
+        ("one search of one repetition", learning(1, 1, 12, true)),
+        ("nine searches of ten repetitions", learning(9, 10, 40, false)),
+        ("searches that were never looked at", learning(2, 3, 0, true)),
+        ("a search that was looked at once", learning(1, 3, 1, false)),
         ("one look", running(1, 0.5, false)),
         ("a comparison that became clear", running(400, 0.5, true)),
         ("a difference that did not", running(3000, 0.0, false)),

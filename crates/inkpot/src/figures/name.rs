@@ -35,6 +35,8 @@ pub(crate) enum Name {
     Ladder,
     /// The search for one knob
     Aim,
+    /// How a search gets on, by matches
+    Learning,
     /// Two targets against each other, and how much of both is possible
     Front,
 }

@@ -2,6 +2,7 @@
 
 mod brief;
 mod check;
+mod figures;
 mod tables;
 mod words;
 
@@ -11,7 +12,7 @@ use inkpot_lab::{EvolveFinding, EvolveProof, Finding, Plan, Summary};
 pub(super) use self::brief::read;
 use crate::brief::BriefText;
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery};
+use crate::figures::{Fitting, Gallery, Name};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
 use crate::show::told::Told;
@@ -59,7 +60,10 @@ impl Tells for EvolveFinding {
     }
 
     fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
-        Ok(gallery.common())
+        let learning = || Ok(figures::learning(&self.search, gallery)?.draw());
+        let mut fitting = vec![Fitting::new(Name::Learning, learning)];
+        fitting.extend(gallery.common());
+        Ok(fitting)
     }
 }
 

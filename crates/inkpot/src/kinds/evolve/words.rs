@@ -34,7 +34,7 @@ fn proved(found: &SearchFound, own: &SeedFound) -> String {
 pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
     let own = chosen(found);
     format!(
-        "The champion of {} has `{}` {} on fresh blocks; where it learned that was {}.",
+        "The {} search found a champion with `{}` at {} on fresh blocks; where it learned it was {}.",
         found.method.name(),
         found.figure,
         proved(found, own),
@@ -45,7 +45,7 @@ pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
 /// The same in fewer words.
 pub(super) fn headline(found: &SearchFound) -> String {
     format!(
-        "The champion of {} has {} {} on fresh blocks",
+        "The {} search found a champion with {} at {} on fresh blocks",
         found.method.name(),
         found.figure,
         proved(found, chosen(found))

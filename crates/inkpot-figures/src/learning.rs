@@ -1,0 +1,209 @@
+//! How searches get on: each repetition, and over all of a search the median with a band between the quartiles.
+
+use crate::Drawing;
+use crate::axis::Axis;
+use crate::canvas::{Anchor, Canvas, Type};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, percent, short, whole};
+use crate::palette::{AXIS, CATEGORIES, GRID, INK, ORANGE, ORANGE_TEXT, SECOND, tint};
+
+/// Room for names at the ends of the lines, at most.
+const NAMES: f64 = 250.0;
+/// Labels stand this far apart.
+const APART: f64 = 40.0;
+
+/// Searches over what they have spent.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Learning {
+    /// The words.
+    pub words: Words,
+    /// What is spent, for the axis.
+    pub spent: String,
+    /// What is drawn, for the axis.
+    pub figure: String,
+    /// Whether that is a share, drawn from 0 to 100 %.
+    pub is_share: bool,
+    /// The value that is wanted.
+    pub target: Option<f64>,
+    /// The searches; at most six are coloured.
+    pub searches: Vec<LearningSearch>,
+}
+
+/// One search.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LearningSearch {
+    /// Its name.
+    pub name: String,
+    /// Each repetition: what was spent and the figure then, in order.
+    pub repetitions: Vec<Vec<(f64, f64)>>,
+    /// What its champion was proved to be worth.
+    pub proved: Option<Estimate>,
+}
+
+impl LearningSearch {
+    /// Quartiles over the repetitions wherever one of them has a point: spent, low, median, high. A repetition that has
+    /// ended keeps its last value.
+    fn quartiles(&self) -> Vec<(f64, [f64; 3])> {
+        let begun = self.repetitions.iter().filter_map(|points| points.first()).map(|point| point.0);
+        let first = begun.fold(f64::NEG_INFINITY, f64::max);
+        let mut places: Vec<f64> = self.repetitions.iter().flatten().map(|point| point.0).collect();
+        places.sort_by(f64::total_cmp);
+        places.dedup();
+        let at = |place: f64| {
+            let last = |points: &Vec<(f64, f64)>| points.iter().take_while(|point| point.0 <= place).last().copied();
+            let mut values: Vec<f64> = self.repetitions.iter().filter_map(last).map(|point| point.1).collect();
+            values.sort_by(f64::total_cmp);
+            [0.25, 0.5, 0.75].map(|share| quantile(&values, share))
+        };
+        places.into_iter().filter(|place| *place >= first).map(|place| (place, at(place))).collect()
+    }
+}
+
+/// A quantile of sorted values, between two of them where it lies there.
+fn quantile(sorted: &[f64], share: f64) -> f64 {
+    let at = share * (sorted.len() as f64 - 1.0);
+    let (below, above) = (at.floor() as usize, at.ceil() as usize);
+    sorted[below] + (at - at.floor()) * (sorted[above] - sorted[below])
+}
+
+impl Learning {
+    /// Draws it.
+    pub fn draw(&self) -> Drawing {
+        let mut canvas = framed(&self.words, HEIGHT);
+        let (top, bottom) = (TOP + 20.0, HEIGHT - BOTTOM - 52.0);
+        let room = self.room(&canvas);
+        let (left, right) = (PADDING + 58.0, WIDTH - PADDING - room);
+        let points = || self.searches.iter().flat_map(|search| search.repetitions.iter().flatten());
+        let most = points().map(|point| point.0).fold(1.0, f64::max);
+        let x = Axis::new((0.0, most), (left, right - 14.0));
+        let y = Axis::round(self.range(), (bottom, top), 5);
+        let label = Type::new(LABEL, SECOND);
+        for (value, text) in y.ticks(5) {
+            let text = if self.is_share { percent(value) } else { text };
+            canvas.line((left, y.at(value)), (right, y.at(value)), GRID, 1.0);
+            canvas.text((left - 12.0, y.at(value) + 5.0), &text, label, Anchor::End);
+        }
+        canvas.line((left, bottom), (right, bottom), AXIS, 1.0);
+        for (spent, _) in x.ticks(6) {
+            canvas.line((x.at(spent), bottom), (x.at(spent), bottom + 5.0), AXIS, 1.0);
+            canvas.text((x.at(spent), bottom + 24.0), &grouped(spent), label, Anchor::Middle);
+        }
+        let bold = Type::new(LABEL, INK).bold();
+        canvas.text((f64::midpoint(left, right), bottom + 50.0), &self.spent, bold, Anchor::Middle);
+        canvas.text((PADDING, top - 24.0), &self.figure, bold, Anchor::Start);
+        for (index, search) in self.searches.iter().enumerate().rev() {
+            let colour = CATEGORIES.get(index).map_or(AXIS, |(mark, _)| *mark);
+            drawn(search, &mut canvas, &x, &y, colour);
+        }
+        if let Some(target) = self.target {
+            canvas.dashes((left, y.at(target)), (right, y.at(target)), ORANGE, 1.6, (6.0, 5.0));
+            let text = format!("target {}", self.told(target));
+            canvas.text((left + 8.0, y.at(target) - 7.0), &text, Type::new(13.5, ORANGE_TEXT), Anchor::Start);
+        }
+        self.names(&mut canvas, &y, right, room);
+        canvas.finish()
+    }
+
+    fn range(&self) -> (f64, f64) {
+        if self.is_share {
+            return (0.0, 1.0);
+        }
+        let points = self.searches.iter().flat_map(|search| search.repetitions.iter().flatten()).map(|point| point.1);
+        let proved = self.searches.iter().filter_map(|search| search.proved).flat_map(|own| [own.low, own.high]);
+        let all = points.chain(proved).chain(self.target);
+        let (low, high) = all.fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), y| (low.min(y), high.max(y)));
+        if low <= high { (low, high) } else { (0.0, 1.0) }
+    }
+
+    fn told(&self, value: f64) -> String {
+        if self.is_share { percent(value) } else { short(value) }
+    }
+
+    /// Width of the widest label.
+    fn room(&self, canvas: &Canvas) -> f64 {
+        let kind = Type::new(LABEL, INK).bold();
+        let each = self.searches.iter().flat_map(|own| [own.name.clone(), self.proved(own)]);
+        each.map(|text| canvas.measure(&text, kind) + 34.0).fold(120.0, f64::max).min(NAMES)
+    }
+
+    fn proved(&self, own: &LearningSearch) -> String {
+        let told = |seen: Estimate| {
+            let [value, low, high] = [seen.value, seen.low, seen.high].map(|x| self.told(x));
+            format!("proved {value} ({}-{high})", low.trim_end_matches(" %"))
+        };
+        own.proved.map_or("not proved".into(), told)
+    }
+
+    /// What each champion was proved to be worth, at the right, and the names of the searches, moved apart.
+    fn names(&self, canvas: &mut Canvas, y: &Axis, right: f64, room: f64) {
+        let place = |search: &LearningSearch| {
+            let last = search.quartiles().last().map(|(_, quartiles)| quartiles[1]);
+            search.proved.map(|own| own.value).or(last).map(|value| y.at(value))
+        };
+        let searches = self.searches.iter().take(CATEGORIES.len()).enumerate();
+        let mut places: Vec<(f64, usize)> =
+            searches.filter_map(|(index, search)| Some((place(search)?, index))).collect();
+        places.sort_by(|a, b| a.0.total_cmp(&b.0));
+        for index in 1..places.len() {
+            places[index].0 = places[index].0.max(places[index - 1].0 + APART);
+        }
+        for (at, index) in places {
+            let (search, (mark, text)) = (&self.searches[index], CATEGORIES[index]);
+            if let Some(own) = search.proved {
+                canvas.line((right, y.at(own.low)), (right, y.at(own.high)), mark, 2.4);
+                canvas.disc((right, y.at(own.value)), 6.0, mark);
+            }
+            let name = canvas.fit(&search.name, Type::new(LABEL, text).bold(), room - 20.0);
+            canvas.text((right + 16.0, at - 2.0), &name, Type::new(LABEL, text).bold(), Anchor::Start);
+            let proved = canvas.fit(&self.proved(search), Type::new(13.5, text), room - 20.0);
+            canvas.text((right + 16.0, at + 16.0), &proved, Type::new(13.5, text), Anchor::Start);
+        }
+    }
+}
+
+/// The band between the quartiles, every repetition, and the median.
+fn drawn(search: &LearningSearch, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: (u8, u8, u8)) {
+    let quartiles = search.quartiles();
+    let line = |which: usize| -> Vec<(f64, f64)> {
+        quartiles.iter().map(|(spent, own)| (x.at(*spent), y.at(own[which]))).collect()
+    };
+    if search.repetitions.len() > 1 && quartiles.len() > 1 {
+        let mut area = line(0);
+        area.extend(line(2).into_iter().rev());
+        canvas.area(area, tint(colour, 0.18));
+        for points in search.repetitions.iter().filter(|points| points.len() > 1) {
+            canvas.path(points.iter().map(|point| (x.at(point.0), y.at(point.1))).collect(), tint(colour, 0.45), 1.2);
+        }
+    }
+    match line(1).as_slice() {
+        [] => {}
+        [only] => canvas.disc(*only, 4.0, colour),
+        median => canvas.path(median.to_vec(), colour, 2.6),
+    }
+}
+
+/// A whole number with its thousands set apart.
+fn grouped(x: f64) -> String {
+    let digits = whole(x);
+    let mut text = String::new();
+    for (place, digit) in digits.chars().enumerate() {
+        if place > 0 && (digits.len() - place).is_multiple_of(3) {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    text
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_repetition_that_has_ended_keeps_its_last_value() {
+        let repetitions = vec![vec![(10.0, 0.0), (20.0, 1.0)], vec![(10.0, 0.5), (20.0, 0.5), (30.0, 0.8)]];
+        let search = LearningSearch { name: "one".into(), repetitions, proved: None };
+        let medians: Vec<(f64, f64)> = search.quartiles().into_iter().map(|(spent, own)| (spent, own[1])).collect();
+        assert_eq!(medians, [(10.0, 0.25), (20.0, 0.75), (30.0, 0.9)]);
+        assert_eq!((grouped(60_000.0), grouped(500.0)), ("60,000".into(), "500".into()));
+    }
+}
