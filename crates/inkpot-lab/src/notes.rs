@@ -3,7 +3,7 @@
 use inkpot_core::GameEntry;
 
 use crate::tally::CellTally;
-use crate::{Plan, Summary};
+use crate::{Plan, StudyKind, Summary};
 
 /// A share of draws from which a study is called draw-heavy.
 const MANY_DRAWS: f64 = 0.3;
@@ -120,7 +120,8 @@ fn shape(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     if let Some(first) = summary.first_seat.filter(|first| (first.value - 0.5).abs() > CLEARLY * first.half_width()) {
         notes.push(format!("the first seat takes {} of the points: the seats are not alike", percent(first.value)));
     }
-    if summary.sweep().is_none() {
+    // What a search found is meant to win.
+    if summary.sweep().is_none() && summary.kind() != StudyKind::Evolve {
         for entrant in &summary.entrants {
             match entrant.win_rate {
                 Some(rate) if rate.high <= ONE_SIDED => {

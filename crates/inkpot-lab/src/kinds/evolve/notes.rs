@@ -91,9 +91,14 @@ pub(super) fn of_proof(found: &EvolveFinding) -> Vec<String> {
     let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
     if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
         let proved = worst.proved.map_or(f64::NAN, |own| own.value);
+        let advice = if found.search.fresh_blocks {
+            "let them learn on more blocks"
+        } else {
+            "let them learn on fresh blocks each generation"
+        };
         notes.push(format!(
             "{} of {} champions were better where they learned than on fresh blocks: the one of seed {} had `{figure}` \
-             {:.3} there and has {proved:.3}; let them learn on more blocks, or on fresh ones each generation",
+             {:.3} there and has {proved:.3}; {advice}",
             fooled.len(),
             seeds.len(),
             worst.seed,

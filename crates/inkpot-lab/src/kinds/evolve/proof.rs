@@ -58,6 +58,8 @@ pub struct SearchFound {
     pub target: Option<f64>,
     /// Whether terms are compared one after the other.
     pub in_turn: bool,
+    /// Whether each generation played blocks of its own.
+    pub fresh_blocks: bool,
     /// The repetitions.
     pub seeds: Vec<SeedFound>,
     /// The file of the champion: of the repetitions' champions that which did best in the search.
@@ -216,6 +218,7 @@ impl EvolveProof {
             is_share: sheet.is_some_and(|sheet| evolve.yardstick.of.scale(sheet) == inkpot_stats::Scale::Share),
             target: evolve.yardstick.target,
             in_turn: evolve.in_turn,
+            fresh_blocks: evolve.fresh_blocks,
             seeds: seeds.collect(),
             champion: CHAMPION.into(),
             champion_seed: evolve.seed_of(*best),
