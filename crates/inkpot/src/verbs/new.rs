@@ -15,7 +15,7 @@ use crate::source::Source;
 use crate::{briefs, hint, output};
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 14] = [
+pub(crate) const BRIEFS: [(&str, &str); 15] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
     ("ladder.toml", include_str!("../../briefs/ladder.toml")),
@@ -30,6 +30,7 @@ pub(crate) const BRIEFS: [(&str, &str); 14] = [
     ("grades.toml", include_str!("../../briefs/grades.toml")),
     ("slips.toml", include_str!("../../briefs/slips.toml")),
     ("field.toml", include_str!("../../briefs/field.toml")),
+    ("windward.toml", include_str!("../../briefs/windward.toml")),
 ];
 
 const README: &str = include_str!("../../briefs/README.md");
