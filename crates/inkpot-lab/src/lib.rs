@@ -9,6 +9,7 @@ mod draft;
 mod event;
 mod figure;
 mod figure_tally;
+mod gaps;
 mod in_order;
 mod kinds;
 mod notes;

@@ -57,14 +57,19 @@ pub(super) fn write(evolve: &Evolve, repetitions: &[Repetition]) -> String {
             let _ = write!(text, "{seed},{round},{matches},{steps},{best},{median},{low},{high}");
             let look = repetition.looks.iter().find(|look| look.pick.generation == round);
             let range = look.and_then(|look| look.range);
-            for value in [look.map(|look| look.figures.outcome), range.map(|own| own[0]), range.map(|own| own[1])] {
+            for value in [
+                look.map(|look| look.figures.outcome).filter(|x| x.is_finite()),
+                range.map(|own| own[0]),
+                range.map(|own| own[1]),
+            ] {
                 text.push(',');
                 let _ = value.map_or(Ok(()), |value| write!(text, "{value}"));
             }
-            for term in &own.figures.terms {
-                let _ = write!(text, ",{term}");
+            for value in own.figures.terms.iter().chain([&own.figures.outcome]) {
+                text.push(',');
+                let _ = if value.is_finite() { write!(text, "{value}") } else { Ok(()) };
             }
-            let _ = write!(text, ",{},{},{}", own.figures.outcome, own.diversity, own.groups);
+            let _ = write!(text, ",{},{}", own.diversity, own.groups);
             for value in &own.values {
                 let _ = write!(text, ",{value}");
             }

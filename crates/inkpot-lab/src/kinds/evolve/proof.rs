@@ -86,7 +86,8 @@ pub struct SeedFound {
     pub stopped_by: StoppedBy,
     /// Matches until a candidate first reached the target, or a half of what can be had.
     pub first_success: Option<u64>,
-    /// The figure of its champion where that learned.
+    /// The figure of its champion where that learned; null where it has none.
+    #[serde(with = "crate::gaps::one")]
     pub seen: f64,
     /// The same on fresh blocks, with its interval; none where there are too few blocks.
     pub proved: Option<Interval>,
@@ -106,7 +107,8 @@ pub struct TermFound {
     pub figure: String,
     /// Its weight.
     pub weight: f64,
-    /// Its value where the champion learned.
+    /// Its value where the champion learned; null where it has none.
+    #[serde(with = "crate::gaps::one")]
     pub seen: f64,
     /// The same on fresh blocks, with its interval; none where no match has it, or of too few blocks.
     pub proved: Option<Interval>,

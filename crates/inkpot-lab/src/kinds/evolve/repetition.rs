@@ -9,9 +9,10 @@ use super::term::worth;
 use crate::figure_tally::interval_of;
 use crate::searching::Play;
 
-/// Blocks of looks at the yardstick begin here, and those of the last comparison: no generation comes so far.
-const FIRST_LOOK_BLOCK: u64 = 1 << 30;
-const FIRST_FINAL_BLOCK: u64 = 1 << 31;
+/// Blocks of looks at the yardstick begin here, and those of the last comparison: neither a generation nor a proof comes
+/// so far.
+const FIRST_LOOK_BLOCK: u64 = 1 << 40;
+const FIRST_FINAL_BLOCK: u64 = 1 << 36;
 /// The best so far that are compared at the end.
 const FINALISTS: usize = 5;
 /// Where no target is given, a candidate has succeeded from this on, of figures that are shares.
@@ -32,7 +33,9 @@ pub enum StoppedBy {
 /// The mean figures of a candidate over its blocks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Figures {
+    #[serde(with = "crate::gaps::many")]
     pub(super) terms: Vec<f64>,
+    #[serde(with = "crate::gaps::one")]
     pub(super) outcome: f64,
 }
 
@@ -209,7 +212,7 @@ impl Repetition {
     fn learn(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen]) -> Result<(), String> {
         for (place, term) in evolve.terms.iter().enumerate() {
             let without = seen.iter().filter(|own| !own.figures.terms[place].is_finite()).count();
-            if without > 0 {
+            if without > 0 && self.generations.is_empty() {
                 return Err(format!(
                     "{without} of {} candidates have no value of the term `{}`: say by `missing` what counts for a \
                      match that has none",

@@ -26,8 +26,10 @@ impl Term {
     }
 }
 
-/// What the values of these terms are worth: their weighted sum, or one after the other.
+/// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is worth
+/// less than any.
 pub(super) fn worth(terms: &[Term], values: &[f64], in_turn: bool) -> Worth {
+    let known = |x: f64| if x.is_finite() { x } else { f64::MIN };
     let weighted = terms.iter().zip(values).map(|(term, value)| term.weight * value);
-    if in_turn { Worth::in_turn(weighted.collect()) } else { Worth::of(weighted.sum()) }
+    if in_turn { Worth::in_turn(weighted.map(known).collect()) } else { Worth::of(known(weighted.sum())) }
 }

@@ -23,7 +23,7 @@ pub struct LoggedMatch {
     /// Against which of the opponents.
     pub opponent: usize,
     /// The columns' values, NaN where there is none.
-    #[serde(with = "gaps")]
+    #[serde(with = "crate::gaps::many")]
     pub values: Vec<f64>,
 }
 
@@ -52,19 +52,5 @@ impl HumanLog {
     pub(super) fn shares(&self, opponents: usize) -> Vec<f64> {
         let count = |place: usize| self.matches.iter().filter(|own| own.opponent == place).count() as f64;
         (0..opponents).map(|place| count(place) / self.matches.len().max(1) as f64).collect()
-    }
-}
-
-/// Values of which some are missing.
-mod gaps {
-    use serde::{Deserialize, Deserializer, Serialize, Serializer};
-
-    pub(super) fn serialize<S: Serializer>(values: &[f64], to: S) -> Result<S::Ok, S::Error> {
-        values.iter().map(|x| x.is_finite().then_some(*x)).collect::<Vec<_>>().serialize(to)
-    }
-
-    pub(super) fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<Vec<f64>, D::Error> {
-        let values = Vec::<Option<f64>>::deserialize(from)?;
-        Ok(values.into_iter().map(|x| x.unwrap_or(f64::NAN)).collect())
     }
 }
