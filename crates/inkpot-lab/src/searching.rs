@@ -72,6 +72,11 @@ pub trait Searching: Sync {
     /// What it did so far as a table with a line a probe or round, for people and figures.
     fn history(&self) -> String;
 
+    /// Whether it cannot go on; then nothing of what it did last is worth saving.
+    fn is_stuck(&self) -> bool {
+        false
+    }
+
     /// How far it has got.
     fn round(&self) -> SearchRound;
 }

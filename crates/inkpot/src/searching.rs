@@ -34,8 +34,9 @@ pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk)
     manifest.phase = Phase::Search;
     let (study, mut manifest, lock) = begun.settle(manifest)?;
     let made = go_on(&study, &mut manifest, sought, desk);
-    if let Err(Failure::Wrong(_)) = &made {
-        // What was asked makes no sense with what was seen: nothing of it is worth keeping.
+    let saved = study.folder().join(CHECKPOINT).exists();
+    if let (Err(Failure::Wrong(_)), false) = (&made, saved) {
+        // What was asked makes no sense with the first that was seen: there is nothing to go on from.
         drop(lock);
         desk.ledger.remove(study.name())?;
     }
@@ -73,6 +74,9 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     let mut saved = Instant::now();
     let ended = search(&mut searches, game, desk.threads, Desk::halt_on_interrupt(), |searches| {
         progress.hear(&searches[0].round());
+        if searches[0].is_stuck() {
+            return Ok(());
+        }
         // A round may take milliseconds: what is lost by a kill is to be seconds, and not saved more often than that.
         if saved.elapsed() < SAVED_EVERY {
             return Ok(());

@@ -185,6 +185,7 @@ fn briefs_that_make_no_sense_are_refused() {
                 .replace("heron", "grabber")
                 .replace("\"fencer\"", "\"policy\""),
         ),
+        ("a_key_that_says_nothing", changed(KNOBS, "knob = \"skill\"", "knob = \"skill\"\nstep = 0.1")),
         ("no_opponent", changed(KNOBS, "[[opponent]]\nagent = \"heron\"\n", "")),
         ("an_unknown_knob_of_the_method", changed(KNOBS, "population = 10", "populaton = 10")),
         ("a_budget_below_two_generations", changed(KNOBS, "matches = 800", "matches = 60")),
@@ -199,6 +200,23 @@ fn briefs_that_make_no_sense_are_refused() {
         assert_eq!(kept, 0, "{name}: what was refused leaves nothing behind");
         assert_snapshot!(name, told);
     }
+}
+
+/// Of the first candidates nobody may have finished: the yardstick's figure has no value then.
+#[test]
+fn a_figure_without_a_value_is_kept_and_read_back() {
+    let bench = Bench::new();
+    let late = changed(NETWORK, "level = \"reach\"", "level = \"windward\"");
+    bench.write("brief.toml", changed(&late, "every = 5", "figure = \"finish_s\"\ntarget = 20\nevery = 5"));
+    let told = bench.json("evolve brief.toml --name late");
+    let seeds = told["search"]["seeds"].as_array().expect("repetitions");
+    assert!(seeds.iter().all(|own| own["seen"].is_null() && own["stopped_by"] == "budget"), "{told}");
+    assert_eq!(bench.json("ledger show late"), told);
+    // What is made again from the checkpoint is what was there.
+    let history = bench.read("ledger/late/history.csv");
+    bench.write("ledger/late/history.csv", "");
+    bench.ok("resume late");
+    assert_eq!(bench.read("ledger/late/history.csv"), history);
 }
 
 #[test]

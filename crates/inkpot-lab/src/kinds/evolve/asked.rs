@@ -57,6 +57,25 @@ pub struct Yardstick {
     /// Matches of a look against each opponent.
     pub matches: u64,
     pub(super) of: Figure,
+    /// Whether less of it is wanted, so that the target is reached from above.
+    pub(super) less: bool,
+    /// Whether it is a share.
+    pub(super) is_share: bool,
+}
+
+/// Where no target is given, a candidate has succeeded from this share on.
+const SUCCESS: f64 = 0.5;
+
+impl Yardstick {
+    /// Whether this value reaches the target.
+    pub(super) fn reached(&self, value: f64) -> bool {
+        self.target.is_some_and(|target| if self.less { value <= target } else { value >= target })
+    }
+
+    /// Whether this value is a success: it reaches the target, or a half where none is given and the figure is a share.
+    pub(super) fn succeeded(&self, value: f64) -> bool {
+        self.reached(value) || self.target.is_none() && self.is_share && !self.less && value >= SUCCESS
+    }
 }
 
 /// Where a candidate plays.

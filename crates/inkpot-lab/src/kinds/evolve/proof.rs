@@ -212,12 +212,11 @@ impl EvolveProof {
                 .collect(),
             knobs: freed(evolve, &look.pick.genome),
         });
-        let sheet = registry.game(&evolve.ground.game).map(GameEntry::sheet);
         let search = SearchFound {
             method: evolve.method.name,
             stopped_by: best_own.stopped.unwrap_or(StoppedBy::Budget),
             figure: evolve.yardstick.figure.clone(),
-            is_share: sheet.is_some_and(|sheet| evolve.yardstick.of.scale(sheet) == inkpot_stats::Scale::Share),
+            is_share: evolve.yardstick.is_share,
             target: evolve.yardstick.target,
             in_turn: evolve.in_turn,
             fresh_blocks: evolve.fresh_blocks,

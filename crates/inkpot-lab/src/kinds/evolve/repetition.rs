@@ -15,8 +15,6 @@ const FIRST_LOOK_BLOCK: u64 = 1 << 40;
 const FIRST_FINAL_BLOCK: u64 = 1 << 36;
 /// The best so far that are compared at the end.
 const FINALISTS: usize = 5;
-/// Where no target is given, a candidate has succeeded from this on, of figures that are shares.
-const SUCCESS: f64 = 0.5;
 
 /// Why a repetition ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -243,7 +241,7 @@ impl Repetition {
             groups: spread.groups,
             values: evolve.candidate.values(&asked[best]).iter().map(ToString::to_string).collect(),
         });
-        let succeeded = |own: &Seen| own.figures.outcome >= evolve.yardstick.target.unwrap_or(SUCCESS);
+        let succeeded = |own: &Seen| evolve.yardstick.succeeded(own.figures.outcome);
         if self.first_success.is_none() && seen.iter().any(succeeded) {
             self.first_success = Some(self.matches);
         }
@@ -257,7 +255,7 @@ impl Repetition {
         let matches_a_block = evolve.yardstick_seats() as usize * yardstick.opponents.len().max(1);
         let range = interval_of(yardstick.of, game.sheet(), &seen.outcomes, matches_a_block, confidence);
         let range = range.map(|own| [own.low, own.high]);
-        if yardstick.target.is_some_and(|target| seen.figures.outcome >= target) && self.stopped.is_none() {
+        if yardstick.reached(seen.figures.outcome) && self.stopped.is_none() {
             self.stopped = Some(StoppedBy::Target);
         }
         self.looks.push(Look { pick, figures: seen.figures.clone(), range });

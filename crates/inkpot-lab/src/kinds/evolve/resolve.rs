@@ -1,7 +1,8 @@
 //! From the draft of an evolution to the evolution: names looked up, defaults filled, all problems at once.
 
-use inkpot_core::{AgentSheet, Knob, Knobs, Registry};
+use inkpot_core::{AgentSheet, Knob, Knobs, Registry, Wanted};
 use inkpot_learn::{Activation, Dense, Space};
+use inkpot_stats::Scale;
 
 use super::asked::{Evolve, Yardstick};
 use super::draft::{EvolveDraft, GeneDraft, NicheDraft, TermDraft};
@@ -9,7 +10,7 @@ use super::{Candidate, Method, MethodName, Niche, Shape, Term};
 use crate::figure::{Figure, Side};
 use crate::kinds::tune::free_range;
 use crate::resolve::{Checker, Grounds, unknown};
-use crate::{Across, Draft, Entrant, EntrantDraft, Free, FreeRange, Ground, Place, Problem, find_agent};
+use crate::{Across, Draft, Entrant, EntrantDraft, Free, FreeDraft, FreeRange, Ground, Place, Problem, find_agent};
 
 const SEEDS: u64 = 3;
 const MATCHES: u64 = 20_000;
@@ -35,22 +36,14 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
         confidence: draft.confidence,
     };
     let ground = checker.ground(&grounds);
-    let opponents = opponents(&mut checker, &draft.opponents, "opponent");
+    let opponents = opponents(&mut checker, &draft.opponents, &"opponent".into());
     seats(&mut checker, &opponents);
     let candidate = candidate(&mut checker, draft, &ground);
     let method = method(&mut checker, draft, candidate.as_ref());
     let terms = terms(&mut checker, &draft.terms);
     let yardstick = yardstick(&mut checker, draft, &ground, &opponents);
     let mut count = |key: &str, value: Option<u64>, default: u64, least: u64| {
-        let value = value.unwrap_or(default);
-        if !(least..=MOST).contains(&value) {
-            checker.problem(
-                key,
-                format!("`{key}` cannot be {value}"),
-                format!("it must be a whole number from {least} to {MOST}"),
-            );
-        }
-        value
+        whole(&mut checker, &Place::default(), key, value.unwrap_or(default), least)
     };
     let (seeds, blocks) = (count("seeds", draft.seeds, SEEDS, 1), count("blocks", draft.blocks, BLOCKS, 1));
     let (matches, stagnation) =
@@ -79,14 +72,23 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
     if problems.is_empty() { Ok(evolve) } else { Err(problems) }
 }
 
+/// A whole number of at least this; told where it is not.
+fn whole(checker: &mut Checker, at: &Place, key: &str, value: u64, least: u64) -> u64 {
+    if !(least..=MOST).contains(&value) {
+        let help = format!("it must be a whole number from {least} to {MOST}");
+        checker.problem(at.key(key), format!("`{key}` cannot be {value}"), help);
+    }
+    value
+}
+
 /// Who is named in this list of the brief.
-fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &str) -> Vec<Entrant> {
+fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
     let draft = Draft { entrants: asked.to_vec(), ..Draft::default() };
     let before = checker.count();
     let found = checker.entrants(&draft);
     checker.move_since(before, |place| {
         let index = place.item_of("entrant")?;
-        Some(place.moved(&Place::item("entrant", index), &Place::from(list).at(index)))
+        Some(place.moved(&Place::item("entrant", index), &list.at(index)))
     });
     found
 }
@@ -225,6 +227,13 @@ fn free_knobs(checker: &mut Checker, asked: &[GeneDraft], sheet: &AgentSheet) ->
                 false
             }
         };
+        let FreeDraft { of, across, step, .. } = &gene.free;
+        for (key, there) in [("of", of.is_some()), ("across", across.is_some()), ("step", step.is_some())] {
+            if there {
+                let what = format!("`{key}` says nothing in an evolution");
+                checker.problem(at.key(key), what, "leave it out: only a tuning has it");
+            }
+        }
         let mut problems = Vec::new();
         let range = free_range(&mut problems, &at, &gene.free, knob);
         for problem in problems {
@@ -402,13 +411,6 @@ fn yardstick(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground, oppone
     let own = if asked.opponents.is_empty() {
         opponents.to_vec()
     } else {
-        let draft = Draft { entrants: asked.opponents.clone(), ..Draft::default() };
-        let before = checker.count();
-        let found = checker.entrants(&draft);
-        checker.move_since(before, |place| {
-            let index = place.item_of("entrant")?;
-            Some(place.moved(&Place::item("entrant", index), &at.key("opponent").at(index)))
-        });
         if opponents.is_empty() {
             checker.problem(
                 at.key("opponent"),
@@ -416,7 +418,7 @@ fn yardstick(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground, oppone
                 "leave the opponents out",
             );
         }
-        found
+        self::opponents(checker, &asked.opponents, &at.key("opponent"))
     };
     let success = game.sheet().measures.iter().find(|measure| measure.success).map(|measure| measure.name.clone());
     let alone = opponents.is_empty() && checker.fewest_seats() == 1;
@@ -432,17 +434,12 @@ fn yardstick(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground, oppone
             return None;
         }
     };
-    let (every, matches) = (asked.every.unwrap_or(EVERY), asked.matches.unwrap_or(LOOK));
-    for (key, value, least) in [("every", every, 1), ("matches", matches, 1)] {
-        if !(least..=MOST).contains(&value) {
-            checker.problem(
-                at.key(key),
-                format!("`{key}` cannot be {value}"),
-                format!("it must be a whole number from {least} to {MOST}"),
-            );
-        }
-    }
-    Some(Yardstick { level, rules, opponents: own, figure, target: asked.target, every, matches, of })
+    let every = whole(checker, &at, "every", asked.every.unwrap_or(EVERY), 1);
+    let matches = whole(checker, &at, "matches", asked.matches.unwrap_or(LOOK), 1);
+    let measures = &game.sheet().measures;
+    let less = measures.iter().any(|measure| measure.name == figure && measure.wanted == Wanted::Less);
+    let is_share = of.scale(game.sheet()) == Scale::Share;
+    Some(Yardstick { level, rules, opponents: own, figure, target: asked.target, every, matches, of, less, is_share })
 }
 
 /// What fits together only as a whole.

@@ -74,6 +74,10 @@ impl Searching for EvolveSearch<'_> {
         }
     }
 
+    fn is_stuck(&self) -> bool {
+        self.stuck.is_some()
+    }
+
     fn checkpoint(&self) -> String {
         serde_json::to_string(&self.repetitions).expect("a search is plain data")
     }

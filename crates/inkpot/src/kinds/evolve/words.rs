@@ -26,7 +26,7 @@ fn proved(found: &SearchFound, own: &SeedFound) -> String {
     match &own.proved {
         Some(seen) if found.is_share => said(seen),
         Some(seen) => said_figure(seen, ""),
-        None => "unknown, of too few blocks".into(),
+        None => "an unknown value, as too few matches have it,".into(),
     }
 }
 
