@@ -170,6 +170,10 @@ impl Cma {
         self.deviations().into_iter().map(genome).collect()
     }
 
+    pub(crate) fn asks(&self) -> usize {
+        self.population
+    }
+
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
         let deviations = self.deviations();
         assert_eq!(judged.len(), deviations.len(), "every candidate that was asked for is judged");

@@ -98,6 +98,10 @@ impl MapElites {
         Some([cell(0)?, cell(1)?])
     }
 
+    pub(crate) fn asks(&self) -> usize {
+        self.settings.population
+    }
+
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
         let asked = self.ask();
         assert_eq!(judged.len(), asked.len(), "every candidate that was asked for is judged");

@@ -69,6 +69,17 @@ impl Evolver {
         }
     }
 
+    /// How many candidates it wants to be told of next.
+    pub fn asks(&self) -> usize {
+        match self {
+            Self::Genetic(own) => own.asks(),
+            Self::CmaEs(own) => own.asks(),
+            Self::Nes(own) => own.asks(),
+            Self::MapElites(own) => own.asks(),
+            Self::Topology(own) => own.asks(),
+        }
+    }
+
     /// Learns what the candidates that it asked for last came to, in the order in which it asked.
     ///
     /// # Panics

@@ -68,6 +68,10 @@ impl Nes {
         all
     }
 
+    pub(crate) fn asks(&self) -> usize {
+        self.settings.population / 2 * 2 + 1
+    }
+
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
         let deviations = self.deviations();
         assert_eq!(judged.len(), 2 * deviations.len() + 1, "every candidate that was asked for is judged");

@@ -6,8 +6,9 @@ use inkpot_core::{Acting, Advance, Chance, Choices, Ending, Game, Measured, Opti
 use serde::{Deserialize, Serialize};
 
 use super::boat::Boat;
+use super::course::Course;
 use super::geometry::{Point, minus, plus, times};
-use super::rules::{RegattaRules, TICK_S};
+use super::rules::TICK_S;
 use super::view::{Lookout, View};
 use super::water::Water;
 use super::wind::Wind;
@@ -26,18 +27,6 @@ const LOOK: u32 = 5;
 pub struct Helm {
     /// -1 (hard to port) to 1 (hard to starboard).
     pub rudder: f64,
-}
-
-/// What all matches of a setting share.
-#[derive(Debug)]
-pub(crate) struct Course {
-    pub(crate) rules: RegattaRules,
-    /// Directions of the rays (degrees from the bow).
-    pub(crate) ray_degrees: Vec<f64>,
-    /// The waters of which each match draws one.
-    pub(crate) waters: Vec<Arc<Water>>,
-    /// Time limit in ticks.
-    pub(crate) time: u32,
 }
 
 /// A match of regatta.

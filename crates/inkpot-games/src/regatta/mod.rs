@@ -5,6 +5,7 @@
 mod beeline;
 mod boat;
 mod chart;
+mod course;
 mod features;
 mod game;
 mod generator;

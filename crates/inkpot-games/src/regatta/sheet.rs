@@ -6,7 +6,8 @@ use inkpot_agents::{Graded, drifter, policy, tape};
 use inkpot_core::{Entry, GameSheet, Knob, Knobs, Level, LevelSheet, Measure, Wanted};
 
 use super::beeline::beeline;
-use super::game::{Course, Regatta};
+use super::course::Course;
+use super::game::Regatta;
 use super::generator::{self, Asked};
 use super::rules::{RegattaRules, TICKS_PER_SECOND, ray_degrees};
 use super::tacker::tacker;

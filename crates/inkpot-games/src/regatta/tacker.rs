@@ -69,7 +69,7 @@ fn wrapped(degrees: f64) -> f64 {
     degrees - 360.0 * (degrees / 360.0).round()
 }
 
-/// The nearest shore within the beam around a course that lies so many degrees from the bow (m).
+/// The nearest shore within the beam around a course, which is given in degrees from the bow (m).
 fn room_m(view: &View, course_deg: f64) -> f64 {
     let mut least = f64::INFINITY;
     view.look(|ray_deg, far| {

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use serde::{Serialize, Serializer};
 
-use super::game::Course;
+use super::course::Course;
 use super::geometry::{Point, length};
 
 /// What a boat perceives: the next mark, the wind and its own speed, and rays to the shores. Nothing else.

@@ -128,7 +128,7 @@ impl<'a> Checker<'a> {
         self.problems.len()
     }
 
-    /// Puts the problems that were found since there were so many where `to` says, if it says so.
+    /// Moves the problems after the first `count` to where `to` says, if it says so.
     pub(crate) fn move_since(&mut self, count: usize, to: impl Fn(&Place) -> Option<Place>) {
         for problem in &mut self.problems[count..] {
             if let Some(place) = to(&problem.at) {

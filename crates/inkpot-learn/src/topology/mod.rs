@@ -93,6 +93,10 @@ impl Topology {
         self.members.iter().map(|member| member.graph(&self.settings)).collect()
     }
 
+    pub(crate) fn asks(&self) -> usize {
+        self.settings.population
+    }
+
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
         assert_eq!(judged.len(), self.members.len(), "every candidate that was asked for is judged");
         self.generation += 1;

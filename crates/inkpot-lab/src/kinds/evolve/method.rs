@@ -182,7 +182,7 @@ impl Method {
         self.knobs.word(flag) == TRUE
     }
 
-    /// A search over this space, or over networks of so many inputs and outputs, with this seed.
+    /// A search over this space, or over networks with these numbers of inputs and outputs, with this seed.
     pub(super) fn evolver(&self, space: Space, nodes: (usize, usize), seed: u64) -> Evolver {
         let number = |name: &str| self.knobs.number(name);
         let whole = |name: &str| number(name) as usize;

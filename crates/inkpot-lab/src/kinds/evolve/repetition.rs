@@ -264,7 +264,7 @@ impl Repetition {
     /// Whether it goes on after a generation, and whether the best of that is looked at.
     fn judge(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen]) {
         let last = self.generations.len() as u64;
-        let next = self.evolver.ask().len() as u64 * evolve.matches_a_candidate();
+        let next = self.evolver.asks() as u64 * evolve.matches_a_candidate();
         if self.stopped.is_none() && self.matches + next > evolve.matches {
             self.stopped = Some(StoppedBy::Budget);
         }

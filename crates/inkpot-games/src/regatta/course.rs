@@ -1,0 +1,18 @@
+//! What all matches of a setting share.
+
+use std::sync::Arc;
+
+use super::rules::RegattaRules;
+use super::water::Water;
+
+/// What all matches of a setting share.
+#[derive(Debug)]
+pub(crate) struct Course {
+    pub(crate) rules: RegattaRules,
+    /// Directions of the rays (degrees from the bow).
+    pub(crate) ray_degrees: Vec<f64>,
+    /// The waters of which each match draws one.
+    pub(crate) waters: Vec<Arc<Water>>,
+    /// Time limit in ticks.
+    pub(crate) time: u32,
+}

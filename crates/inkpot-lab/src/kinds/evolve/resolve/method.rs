@@ -1,0 +1,106 @@
+//! How is searched, looked up and checked.
+
+use inkpot_learn::Space;
+
+use super::super::draft::{EvolveDraft, NicheDraft};
+use super::super::{Candidate, Method, MethodName, Niche, Shape};
+use crate::resolve::{Checker, unknown};
+use crate::{FreeRange, Place};
+
+/// Niches of a measure, where nothing is said.
+const NICHES: u64 = 12;
+
+/// The method; none where nothing can be said of it.
+pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Option<&Candidate>) -> Option<Method> {
+    let at = Place::from("method");
+    let names = MethodName::ALL.map(MethodName::name);
+    let word = draft.method.name.as_deref().unwrap_or(MethodName::Genetic.name());
+    let Some(name) = MethodName::ALL.into_iter().find(|own| own.name() == word) else {
+        checker.report(unknown(&at.key("name"), "method", word, &names.map(String::from)));
+        return None;
+    };
+    let sheet = name.knobs(&candidate.map_or_else(|| Space(Vec::new()), Candidate::space));
+    let before = checker.count();
+    let knobs = checker.knobs(&at, &draft.method.knobs, &sheet);
+    if checker.count() > before {
+        return None;
+    }
+    let niches = niches(checker, name, &draft.niches);
+    let method = Method { name, knobs, niches };
+    if !method.changes() {
+        let help = "give a `mutation_rate` and a `mutation_strength` above 0, or a crossover";
+        checker.problem(&at, "with neither mutation nor crossover nothing ever changes", help);
+    }
+    if name == MethodName::Genetic {
+        let (elites, population) = (method.knobs.number("elites"), method.knobs.number("population"));
+        if elites >= population {
+            let help = format!("it must be a whole number from 0 to {}", population - 1.0);
+            checker.problem(
+                at.key("elites"),
+                format!("{elites} elites leave no room in a population of {population}"),
+                help,
+            );
+        }
+        if method.knobs.word("selection") == "roulette" && draft.in_turn == Some(true) {
+            let help = "choose selection = \"tournament\", or leave `in_turn` out";
+            checker.problem(
+                at.key("selection"),
+                "a roulette needs a fitness of one number, and `in_turn` gives several",
+                help,
+            );
+        }
+    }
+    let choices = candidate.is_some_and(|own| match &own.shape {
+        Shape::Knobs { free, .. } => free.iter().any(|free| matches!(free.range, FreeRange::Words(_))),
+        _ => false,
+    });
+    if choices && matches!(name, MethodName::CmaEs | MethodName::Nes) {
+        let help = "set the choice in [subject], or use genetic or map-elites";
+        checker.problem(at.key("name"), format!("{word} searches numbers, and a free knob is a choice"), help);
+    }
+    Some(method)
+}
+
+fn niches(checker: &mut Checker, name: MethodName, asked: &[NicheDraft]) -> Vec<Niche> {
+    let needed = if name == MethodName::MapElites { 2 } else { 0 };
+    if asked.len() != needed {
+        let (what, help) = if needed == 2 {
+            ("map-elites keeps elites apart by two measures", "add two [[niche]] with `measure`, `from` and `to`")
+        } else {
+            ("only map-elites has niches", "use name = \"map-elites\", or leave [[niche]] out")
+        };
+        checker.problem("niche", what, help);
+        return Vec::new();
+    }
+    let measures = &checker.game().sheet().measures;
+    let mut found = Vec::new();
+    for (place, own) in asked.iter().enumerate() {
+        let at = Place::item("niche", place);
+        let Some(index) = Niche::find(&own.measure, measures) else {
+            let known: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
+            checker.report(unknown(&at.key("measure"), "measure", &own.measure, &known));
+            continue;
+        };
+        let (Some(low), Some(high)) = (own.low, own.high) else {
+            checker.problem(
+                &at,
+                format!("the range of `{}` is not given", own.measure),
+                "give `from` and `to`, the first below the second",
+            );
+            continue;
+        };
+        let count = own.count.unwrap_or(NICHES);
+        if low >= high {
+            checker.problem(&at, format!("`from` cannot be {low} and `to` {high}"), "give the lower end first");
+        }
+        if !(2..=200).contains(&count) {
+            checker.problem(
+                at.key("count"),
+                format!("`count` cannot be {count}"),
+                "it must be a whole number from 2 to 200",
+            );
+        }
+        found.push(Niche { measure: own.measure.clone(), low, high, count: count.clamp(2, 200) as usize, index });
+    }
+    found
+}

@@ -1,0 +1,182 @@
+//! What is sought, looked up and checked.
+
+use inkpot_core::{AgentSheet, Knob, Knobs};
+use inkpot_learn::{Activation, Dense};
+
+use super::super::draft::{EvolveDraft, GeneDraft};
+use super::super::{Candidate, MethodName, Shape};
+use crate::figure::Side;
+use crate::kinds::tune::free_range;
+use crate::resolve::{Checker, unknown};
+use crate::{Across, Free, FreeDraft, FreeRange, Ground, Place, find_agent};
+
+/// Steps of a tape, where nothing is said.
+const STEPS: u64 = 60;
+const MOST_WIDTH: f64 = 1024.0;
+const MOST_WEIGHTS: usize = 1_000_000;
+
+/// What is sought; none where nothing can be said of it.
+pub(super) fn candidate(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground) -> Option<Candidate> {
+    let (game, asked) = (checker.game(), &draft.subject);
+    let topology = draft.method.name.as_deref() == Some(MethodName::Topology.name());
+    let at = Place::from("subject");
+    let found = find_agent(game, &asked.agent);
+    let features = game.features(&ground.rules);
+    if let (None, "policy" | "tape") = (&found, asked.agent.as_str()) {
+        let (own, name) = (&asked.agent, &game.sheet().name);
+        let turns = if game.sheet().ticks_per_second.is_none() { ", a game of turns," } else { "" };
+        let why = if own == "tape" {
+            "a tape needs a game in real time with features"
+        } else {
+            "a network needs a game with features"
+        };
+        let help = format!("{why}; free the knobs of another agent by [[free]]");
+        checker.problem(at.key("agent"), format!("`{name}`{turns} has no agent `{own}`"), help);
+        return None;
+    }
+    let Some((sheet, preset)) = found else {
+        let known: Vec<String> = game.agents().iter().map(|sheet| sheet.name.clone()).collect();
+        checker.report(unknown(&at.key("agent"), "agent", &asked.agent, &known));
+        return None;
+    };
+    let given = asked.knobs.layered(&preset, &sheet.knobs);
+    let whole = ["policy", "tape"].contains(&sheet.name.as_str());
+    for (key, there) in [("layers", asked.layers.is_some()), ("activation", asked.activation.is_some())] {
+        if there && (sheet.name != "policy" || topology) {
+            let what = format!("`{key}` says nothing here");
+            checker.problem(
+                at.key(key),
+                what,
+                "only a network of layers has it: agent = \"policy\", and another method than topology",
+            );
+        }
+    }
+    if asked.steps.is_some() && sheet.name != "tape" {
+        checker.problem(at.key("steps"), "`steps` says nothing here", "only a tape has it: agent = \"tape\"");
+    }
+    if topology && sheet.name != "policy" {
+        let help = "use it with agent = \"policy\", or choose another method";
+        checker.problem("method.name", "topology evolves networks, and this subject is none", help);
+        return None;
+    }
+    if whole && !draft.free.is_empty() {
+        let what = format!("the agent `{}` is sought whole", sheet.name);
+        checker.problem(Place::item("free", 0), what, "leave [[free]] out, or set the knob in [subject]");
+    }
+    checked_knobs(checker, &given, sheet, &draft.free);
+    let shape = match (sheet.name.as_str(), features) {
+        ("policy", Some(features)) if topology => Shape::Graph { features },
+        ("policy", Some(features)) => {
+            let layers = layers(checker, asked.layers.as_deref());
+            let activation = activation(checker, asked.activation.as_deref());
+            let ends = [features.observation.len(), features.actions.outputs()];
+            let sizes: Vec<usize> = [ends[0]].into_iter().chain(layers.iter().copied()).chain([ends[1]]).collect();
+            let weights = Dense::count(&sizes);
+            if weights > MOST_WEIGHTS {
+                let help = format!("make the layers smaller: at most {MOST_WEIGHTS} weights");
+                checker.problem(at.key("layers"), format!("a network of {weights} weights is too large"), help);
+            }
+            Shape::Network { layers, activation, features }
+        }
+        ("tape", Some(features)) => {
+            let steps = asked.steps.unwrap_or(STEPS);
+            if !(1..=100_000).contains(&steps) {
+                checker.problem(
+                    at.key("steps"),
+                    format!("`steps` cannot be {steps}"),
+                    "it must be a whole number from 1 to 100000",
+                );
+            }
+            Shape::Tape { steps: steps.clamp(1, 100_000) as usize, actions: features.actions }
+        }
+        _ => free_knobs(checker, &draft.free, sheet),
+    };
+    Some(Candidate { agent: asked.agent.clone(), kind: sheet.name.clone(), given, shape })
+}
+
+/// The knobs that are set: known, within their ranges, and not sought too.
+fn checked_knobs(checker: &mut Checker, given: &Knobs, sheet: &AgentSheet, free: &[GeneDraft]) {
+    let at = Place::from("subject").key("knobs");
+    // What is sought need not be given: the file above all.
+    let known: Vec<Knob> = sheet.knobs.iter().filter(|knob| !knob.must_be_given()).cloned().collect();
+    checker.knobs(&at, given, &known);
+    for (place, gene) in free.iter().enumerate() {
+        if given.get(&gene.free.knob).is_some() {
+            let what = format!("`{}` is both set and free", gene.free.knob);
+            checker.problem(Place::item("free", place).key("knob"), what, "leave one of the two out");
+        }
+    }
+}
+
+fn free_knobs(checker: &mut Checker, asked: &[GeneDraft], sheet: &AgentSheet) -> Shape {
+    let (mut free, mut log) = (Vec::new(), Vec::new());
+    if asked.is_empty() {
+        let names: Vec<&str> = sheet.knobs.iter().map(|knob| knob.name.as_str()).collect();
+        let help = format!("add [[free]] with `knob`, `from` and `to`; available: {}", names.join(", "));
+        checker.problem("free", "no knob is free", help);
+    }
+    for (place, gene) in asked.iter().enumerate() {
+        let at = Place::item("free", place);
+        let Some(knob) = sheet.knobs.iter().find(|knob| knob.name == gene.free.knob && !knob.must_be_given()) else {
+            let known: Vec<String> = sheet.knobs.iter().map(|knob| knob.name.clone()).collect();
+            checker.report(unknown(&at.key("knob"), "knob", &gene.free.knob, &known));
+            continue;
+        };
+        if asked[..place].iter().any(|other| other.free.knob == gene.free.knob) {
+            checker.problem(at.key("knob"), format!("`{}` is free twice", knob.name), "leave one of the two out");
+        }
+        let is_log = match gene.scale.as_deref() {
+            None | Some("linear") => false,
+            Some("log") => true,
+            Some(other) => {
+                checker.problem(
+                    at.key("scale"),
+                    format!("`scale` cannot be `{other}`"),
+                    "it must be one of: linear, log",
+                );
+                false
+            }
+        };
+        let FreeDraft { of, across, step, .. } = &gene.free;
+        for (key, there) in [("of", of.is_some()), ("across", across.is_some()), ("step", step.is_some())] {
+            if there {
+                let what = format!("`{key}` says nothing in an evolution");
+                checker.problem(at.key(key), what, "leave it out: only a tuning has it");
+            }
+        }
+        let mut problems = Vec::new();
+        let range = free_range(&mut problems, &at, &gene.free, knob);
+        for problem in problems {
+            checker.report(problem);
+        }
+        let Some(range) = range else { continue };
+        if is_log && !matches!(range, FreeRange::Number { low, .. } if low > 0.0) {
+            let help = "give a range above 0, or leave `scale` out";
+            checker.problem(at.key("scale"), format!("`{}` has no logarithmic scale here", knob.name), help);
+        }
+        free.push(Free { of: Side::Player, knob: knob.name.clone(), range, across: Across::Any, step: None });
+        log.push(is_log);
+    }
+    Shape::Knobs { free, log }
+}
+
+fn layers(checker: &mut Checker, asked: Option<&[f64]>) -> Vec<usize> {
+    let asked = asked.unwrap_or(&[16.0]);
+    let fine = |width: &f64| width.fract() == 0.0 && (1.0..=MOST_WIDTH).contains(width);
+    if !asked.iter().all(fine) || asked.len() > 8 {
+        let help = "it must be a list of up to 8 whole numbers from 1 to 1024, as in [32, 32]";
+        checker.problem(Place::from("subject").key("layers"), "a network cannot have these layers", help);
+        return vec![1];
+    }
+    asked.iter().map(|width| *width as usize).collect()
+}
+
+fn activation(checker: &mut Checker, asked: Option<&str>) -> Activation {
+    let Some(word) = asked else { return Activation::Tanh };
+    let found = Activation::ALL.into_iter().find(|own| own.name() == word);
+    found.unwrap_or_else(|| {
+        let at = Place::from("subject").key("activation");
+        checker.problem(at, format!("`activation` cannot be `{word}`"), "it must be one of: tanh, relu");
+        Activation::Tanh
+    })
+}
