@@ -214,6 +214,7 @@ impl Measured for Regatta {
             tally.tacks(),
             tally.sailed_m,
             tally.irons_share(),
+            self.time_s(),
         ]);
     }
 }

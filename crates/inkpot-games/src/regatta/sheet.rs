@@ -130,5 +130,6 @@ fn measures() -> Vec<Measure> {
         Measure::seat("sailed_m", "Distance sailed", "m", "distance through the water"),
         Measure::seat("irons_share", "In irons", "share", "share of the time pointing too close to the wind to move")
             .wanted(Wanted::Less),
+        Measure::of_match("length_s", "Length", "s", "length of the match"),
     ]
 }

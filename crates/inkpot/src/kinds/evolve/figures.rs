@@ -3,7 +3,7 @@
 use inkpot_figures::{Learning, LearningSearch, Words};
 use inkpot_lab::{HistoryLine, SearchFound, read_evolution};
 
-use super::words::chosen;
+use super::words::{chosen, figure};
 use crate::failure::Failure;
 use crate::figures::{Gallery, estimate};
 use crate::show::format::{capital, count, counted};
@@ -29,12 +29,12 @@ pub(super) fn learning(found: &SearchFound, gallery: &Gallery) -> Result<Learnin
             title: gallery.title(),
             subtitle: format!(
                 "{} of the best of a generation on the yardstick: {repetitions}, their median and quartiles{missed}",
-                capital(&found.figure.replace('_', " "))
+                capital(&figure(found))
             ),
             caption: gallery.caption("Right: the champion on fresh blocks."),
         },
         spent: "Matches of a repetition".into(),
-        figure: capital(&found.figure.replace('_', " ")),
+        figure: capital(&figure(found)),
         is_share: found.is_share,
         target: found.target,
         searches: vec![search],

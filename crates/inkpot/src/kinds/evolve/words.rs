@@ -14,6 +14,9 @@ pub(super) fn chosen(found: &SearchFound) -> &SeedFound {
 
 /// A value of the figure by which champions are proved.
 pub(super) fn plainly(found: &SearchFound, value: f64, like: Option<&Interval>) -> String {
+    if !value.is_finite() {
+        return "none".into();
+    }
     if found.is_share {
         return percent(value);
     }
@@ -26,17 +29,22 @@ fn proved(found: &SearchFound, own: &SeedFound) -> String {
     match &own.proved {
         Some(seen) if found.is_share => said(seen),
         Some(seen) => said_figure(seen, ""),
-        None => "an unknown value, as too few matches have it,".into(),
+        None => "unknown".into(),
     }
+}
+
+/// The figure by which champions are proved, as words.
+pub(super) fn figure(found: &SearchFound) -> String {
+    found.figure.replace('_', " ")
 }
 
 /// What the champion is worth on fresh blocks, beside what it seemed to be.
 pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
     let own = chosen(found);
     format!(
-        "The {} search found a champion with `{}` at {} on fresh blocks; where it learned it was {}.",
+        "The {} search found a champion: {} {} on fresh blocks, {} where it learned.",
         found.method.name(),
-        found.figure,
+        figure(found),
         proved(found, own),
         plainly(found, own.seen, own.proved.as_ref())
     )
@@ -44,12 +52,8 @@ pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
 
 /// The same in fewer words.
 pub(super) fn headline(found: &SearchFound) -> String {
-    format!(
-        "The {} search found a champion with {} at {} on fresh blocks",
-        found.method.name(),
-        found.figure,
-        proved(found, chosen(found))
-    )
+    let proved = proved(found, chosen(found));
+    format!("The {} search found a champion: {} {proved} on fresh blocks", found.method.name(), figure(found))
 }
 
 /// Why a repetition ended.
