@@ -36,9 +36,9 @@ pub use kinds::compare::{
     compare_stored,
 };
 pub use kinds::evolve::{
-    Candidate, Evolve, EvolveDraft, EvolveFinding, EvolveProof, GeneDraft, HistoryLine, Method, MethodDraft,
-    MethodName, Niche, NicheDraft, SearchFound, SeedFound, Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound,
-    Yardstick, YardstickDraft, read_evolution, resolve_evolve,
+    Candidate, Evolve, EvolveDraft, EvolveFinding, EvolveProof, GeneDraft, HistoryLine, LearnedOn, Method, MethodDraft,
+    MethodName, Niche, NicheDraft, Rivals, RivalsDraft, SearchFound, SeedFound, Shape, StoppedBy, SubjectDraft, Term,
+    TermDraft, TermFound, Yardstick, YardstickDraft, read_evolution, resolve_evolve,
 };
 pub use kinds::fit::{
     Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,

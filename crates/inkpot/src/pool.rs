@@ -91,19 +91,25 @@ impl Pool {
 
     /// Puts the field into a draft that names this pool.
     pub(crate) fn enter(self, draft: &mut Draft) -> Result<(), Failure> {
-        if draft.game != self.game {
-            return Err(Failure::wrong(
-                format!("{} is a pool of `{}`, not of `{}`", self.path.display(), self.game, draft.game),
-                "name the pool's own game",
-            ));
-        }
-        draft.entrants.extend(self.entrants);
+        let (anchor, rules, level) = (self.anchor.clone(), self.rules.clone(), self.level.clone());
+        draft.entrants.extend(self.members_for(&draft.game)?);
         if let Asked::Tournament(asked) = &mut draft.asked {
-            asked.anchor = asked.anchor.take().or(self.anchor);
+            asked.anchor = asked.anchor.take().or(anchor);
         }
-        draft.rules = draft.rules.over(&self.rules);
-        draft.level = draft.level.take().or(self.level);
+        draft.rules = draft.rules.over(&rules);
+        draft.level = draft.level.take().or(level);
         Ok(())
+    }
+
+    /// The field, for a study of this game.
+    pub(crate) fn members_for(self, game: &str) -> Result<Vec<EntrantDraft>, Failure> {
+        if game == self.game {
+            return Ok(self.entrants);
+        }
+        Err(Failure::wrong(
+            format!("{} is a pool of `{}`, not of `{game}`", self.path.display(), self.game),
+            "name the pool's own game",
+        ))
     }
 
     /// Names of the field.

@@ -70,6 +70,49 @@ every = 5
 matches = 40
 "#;
 
+const RIVALS: &str = r#"kind = "evolve"
+game = "piste"
+seed = 6
+seeds = 2
+matches = 900
+blocks = 1
+proof = 100
+rules = { touches = 2 }
+
+[subject]
+agent = "fencer"
+
+[[free]]
+knob = "aggression"
+
+[method]
+population = 8
+
+[[term]]
+figure = "score_margin"
+
+[rivals]
+populations = 2
+current = 1
+past = 2
+
+[yardstick]
+every = 4
+matches = 40
+
+[[yardstick.opponent]]
+pool = "birds.toml"
+"#;
+
+const BIRDS: &str = r#"game = "piste"
+
+[[entrant]]
+agent = "heron"
+
+[[entrant]]
+agent = "avocet"
+"#;
+
 /// What a study found: its history, and the agents that it hands over.
 fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
     let folder = bench.path("ledger").join(study);
@@ -86,8 +129,9 @@ fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
 
 #[test]
 fn the_champion_is_the_same_on_any_number_of_threads() {
-    for (name, brief) in [("knobs", KNOBS), ("network", NETWORK)] {
+    for (name, brief) in [("knobs", KNOBS), ("network", NETWORK), ("rivals", RIVALS)] {
         let bench = Bench::new();
+        bench.write("birds.toml", BIRDS);
         bench.write("brief.toml", brief);
         bench.ok("--threads 1 evolve brief.toml --name one");
         bench.ok("--threads 3 evolve brief.toml --name three");
@@ -116,6 +160,25 @@ fn what_was_seen_and_what_was_proved_stand_side_by_side() {
     let head = history.lines().next().expect("a heading");
     assert!(head.starts_with("seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,"));
     assert!(head.contains("win_rate") && head.contains("length"));
+}
+
+/// Matches by generation: a candidate meets one rival of the other population and up to two of its past, and both
+/// populations play.
+#[test]
+fn rivals_are_met_as_the_brief_says() {
+    let bench = Bench::new();
+    bench.write("birds.toml", BIRDS);
+    bench.write("brief.toml", RIVALS);
+    assert_snapshot!(bench.told("evolve brief.toml --name rivals"));
+    let history = bench.read("ledger/rivals/history.csv");
+    let matches = |line: &str| line.split(',').nth(3 - 1).and_then(|cell| cell.parse::<u64>().ok());
+    let played: Vec<u64> = history.lines().filter(|line| line.starts_with("6,")).filter_map(matches).collect();
+    assert_eq!(played[..4], [32, 96, 192, 288]);
+    // The champions stand against the pool, and nobody is said to have learned there.
+    let told = bench.json("ledger show rivals");
+    assert_eq!(told["search"]["learned_on"], "rivals");
+    let names = told["entrants"].as_array().expect("entrants").iter().map(|own| own["name"].as_str()).flatten();
+    assert_eq!(names.collect::<Vec<_>>(), ["seed 6", "seed 7", "heron", "avocet"]);
 }
 
 #[test]
@@ -189,10 +252,22 @@ fn briefs_that_make_no_sense_are_refused() {
         ("no_opponent", changed(KNOBS, "[[opponent]]\nagent = \"heron\"\n", "")),
         ("an_unknown_knob_of_the_method", changed(KNOBS, "population = 10", "populaton = 10")),
         ("a_budget_below_two_generations", changed(KNOBS, "matches = 800", "matches = 60")),
+        (
+            "rivals_and_no_yardstick",
+            changed(RIVALS, "[[yardstick.opponent]]\npool = \"birds.toml\"\n", "")
+                .replace("current = 1", "current = 0"),
+        ),
+        (
+            "rivals_on_a_map",
+            changed(RIVALS, "[method]", "[method]\nname = \"map-elites\"")
+                .replace("populations = 2", "populations = 3"),
+        ),
+        ("a_pool_of_another_game", changed(NETWORK, "[subject]", "[[opponent]]\npool = \"birds.toml\"\n\n[subject]")),
         ("a_layer_of_no_nodes", changed(NETWORK, "layers = [6]", "layers = [0]")),
     ];
     for (name, brief) in cases {
         let bench = Bench::new();
+        bench.write("birds.toml", BIRDS);
         bench.write("brief.toml", brief);
         let told = bench.told("evolve brief.toml");
         assert!(told.contains("exit 2"), "{name}: {told}");

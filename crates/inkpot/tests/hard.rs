@@ -15,7 +15,10 @@ use inkpot_core::Chance;
 const HANGS: Duration = Duration::from_secs(120);
 
 /// A study of each kind, small and in many parts.
-const STUDIES: [(&str, &str); 9] = [
+/// A brief by the name of its study.
+type Named = (&'static str, &'static str);
+
+const STUDIES: [Named; 9] = [
     (
         "batch",
         "kind = \"batch\"\ngame = \"piste\"\nseed = 5\nmatches = 240\n[[entrant]]\nagent = \"heron\"\n[[entrant]]\nagent = \"avocet\"\n[[entrant]]\nagent = \"dunlin\"\n",
@@ -55,7 +58,31 @@ const STUDIES: [(&str, &str); 9] = [
 ];
 
 /// Those that are quick; a fit plays tens of thousands of matches.
-const QUICK: usize = STUDIES.len() - 1;
+fn quick() -> &'static [Named] {
+    &STUDIES[..STUDIES.len() - 1]
+}
+
+/// Searches by every method, and against each other.
+const SEARCHES: [Named; 6] = [
+    STUDIES[6],
+    STUDIES[7],
+    (
+        "tape-cma-es",
+        "kind = \"evolve\"\ngame = \"regatta\"\nlevel = \"reach\"\nseed = 14\nseeds = 2\nmatches = 300\nblocks = 1\nproof = 60\nin_turn = true\n[subject]\nagent = \"tape\"\nsteps = 8\n[method]\nname = \"cma-es\"\n[[term]]\nfigure = \"marks\"\n[[term]]\nfigure = \"water_left_m\"\nweight = -1\n[yardstick]\nevery = 5\nmatches = 20\n",
+    ),
+    (
+        "net-nes",
+        "kind = \"evolve\"\ngame = \"regatta\"\nlevel = \"reach\"\nseed = 15\nseeds = 2\nmatches = 300\nblocks = 1\nproof = 60\n[subject]\nagent = \"policy\"\nlayers = [4]\n[method]\nname = \"nes\"\npopulation = 12\n[[term]]\nfigure = \"water_left_m\"\nweight = -1\n[yardstick]\nevery = 5\nmatches = 20\n",
+    ),
+    (
+        "map",
+        "kind = \"evolve\"\ngame = \"piste\"\nseed = 16\nseeds = 2\nmatches = 480\nblocks = 2\nproof = 120\nrules = { touches = 2 }\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"aggression\"\n[[free]]\nknob = \"gain\"\n[method]\nname = \"map-elites\"\npopulation = 10\n[[niche]]\nmeasure = \"gap_m\"\n[[niche]]\nmeasure = \"reversals_per_s\"\n[[term]]\nfigure = \"win_rate\"\n[[opponent]]\nagent = \"heron\"\n[yardstick]\nevery = 4\nmatches = 40\n",
+    ),
+    (
+        "rivals",
+        "kind = \"evolve\"\ngame = \"piste\"\nseed = 17\nseeds = 2\nmatches = 900\nblocks = 1\nproof = 120\nrules = { touches = 2 }\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"aggression\"\n[[free]]\nknob = \"gain\"\n[method]\npopulation = 10\n[[term]]\nfigure = \"win_rate\"\n[rivals]\npopulations = 2\ncurrent = 1\npast = 2\nhall_of_fame = 3\n[yardstick]\nevery = 4\nmatches = 40\n[[yardstick.opponent]]\nagent = \"heron\"\n",
+    ),
+];
 
 /// What a study comes to: its summary, its rows, and the agents that it found.
 type End = (String, String, Vec<Vec<u8>>);
@@ -63,6 +90,7 @@ type End = (String, String, Vec<Vec<u8>>);
 /// A folder with the briefs, and how each study ends when nobody disturbs it.
 struct Field {
     bench: Bench,
+    studies: &'static [Named],
     ends: Vec<End>,
 }
 
@@ -74,14 +102,14 @@ struct Ended {
 }
 
 impl Field {
-    fn new(kinds: usize) -> Self {
+    fn new(studies: &'static [Named]) -> Self {
         let bench = Bench::new();
         bench.write("people.csv", include_str!("../briefs/people.csv"));
-        for (name, text) in &STUDIES[..kinds] {
+        for (name, text) in studies {
             bench.write(&format!("{name}.toml"), text);
         }
-        let mut field = Self { bench, ends: Vec::new() };
-        for (name, _) in &STUDIES[..kinds] {
+        let mut field = Self { bench, studies, ends: Vec::new() };
+        for (name, _) in studies {
             field.run(&run(name, "whole", 2), &[]).succeeded();
             let end = field.end("whole", name);
             field.ends.push(end);
@@ -122,7 +150,7 @@ impl Field {
 
     /// Brings a study that something happened to to its end, as the program's own advice says, and compares it.
     fn recovers(&self, kind: usize, ledger: &str, threads: u64, what: &str) {
-        let name = STUDIES[kind].0;
+        let name = self.studies[kind].0;
         let there = self.bench.path(ledger).join(name).join("manifest.json").exists();
         let go_on = if there { resume(name, ledger, threads) } else { run(name, ledger, threads) };
         let ended = self.run(&go_on, &[]);
@@ -190,53 +218,59 @@ fn ended(what: &str, command: &mut Command) -> Ended {
     Ended { code: status.code(), out, errors }
 }
 
-/// Kills studies of all kinds at random moments, some several times, on any number of threads.
-fn killed_at_random(kinds: usize, kills: usize) {
-    let field = Field::new(kinds);
+/// Kills each of these studies at random moments, at times several times until it is let go on, on any number of threads.
+fn killed_at_random(studies: &'static [Named], kills_each: usize) {
+    let field = Field::new(studies);
     let mut chance = Chance::from_seed(1);
-    let mut killed = 0;
-    while killed < kills {
-        let kind = chance.below(kinds);
-        let name = STUDIES[kind].0;
-        let began = Instant::now();
-        let usual = field.run(&run(name, "timed", 2), &[]);
-        assert_eq!(usual.code, Some(0), "{}", usual.errors);
-        let takes = began.elapsed();
-        fs::remove_dir_all(field.bench.path("timed")).expect("the ledger is there");
-        for _ in 0..=chance.below(4) {
-            let threads = 1 + chance.below(4) as u64;
-            let there = field.bench.path("killed").join(name).join("manifest.json").exists();
-            let command = if there { resume(name, "killed", threads) } else { run(name, "killed", threads) };
-            let mut child = field.command(&command, &[]).stdout(Stdio::null()).stderr(Stdio::null()).spawn();
-            let child = child.as_mut().expect("the program runs");
-            std::thread::sleep(takes.mul_f64(chance.unit()));
-            let _ = child.kill();
-            child.wait().expect("it has ended");
-            killed += 1;
+    for (kind, (name, _)) in studies.iter().enumerate() {
+        let mut killed = 0;
+        while killed < kills_each {
+            let began = Instant::now();
+            let usual = field.run(&run(name, "timed", 2), &[]);
+            assert_eq!(usual.code, Some(0), "{}", usual.errors);
+            let takes = began.elapsed();
+            fs::remove_dir_all(field.bench.path("timed")).expect("the ledger is there");
+            for _ in 0..=chance.below(4) {
+                let threads = 1 + chance.below(4) as u64;
+                let there = field.bench.path("killed").join(name).join("manifest.json").exists();
+                let command = if there { resume(name, "killed", threads) } else { run(name, "killed", threads) };
+                let mut child = field.command(&command, &[]).stdout(Stdio::null()).stderr(Stdio::null()).spawn();
+                let child = child.as_mut().expect("the program runs");
+                std::thread::sleep(takes.mul_f64(chance.unit()));
+                let _ = child.kill();
+                child.wait().expect("it has ended");
+                killed += 1;
+            }
+            field.recovers(kind, "killed", 1 + chance.below(4) as u64, &format!("{name} after kill {killed}"));
         }
-        field.recovers(kind, "killed", 1 + chance.below(4) as u64, &format!("{name} after kill {killed}"));
     }
 }
 
 #[test]
 fn studies_survive_kills() {
-    killed_at_random(QUICK, 10);
+    killed_at_random(quick(), 1);
 }
 
 #[test]
 #[ignore = "the full form of the test above"]
 fn studies_survive_three_hundred_kills() {
-    killed_at_random(STUDIES.len(), 300);
+    killed_at_random(&STUDIES, 34);
+}
+
+#[test]
+#[ignore = "the same of every method of evolution"]
+fn searches_survive_twenty_kills_a_method() {
+    killed_at_random(&SEARCHES, 20);
 }
 
 /// Lets the process die, or the disk be full, at steps of writing: evenly spread over all steps of all kinds.
-fn stopped_at_steps(kinds: usize, stops: usize) {
-    let field = Field::new(kinds);
-    for (kind, (name, _)) in STUDIES[..kinds].iter().enumerate() {
+fn stopped_at_steps(studies: &'static [Named], stops: usize) {
+    let field = Field::new(studies);
+    for (kind, (name, _)) in studies.iter().enumerate() {
         let (ended, steps) = field.steps(&run(name, "counted", 1), &[]);
         ended.succeeded();
         fs::remove_dir_all(field.bench.path("counted")).expect("the ledger is there");
-        let tried = stops.div_ceil(kinds);
+        let tried = stops.div_ceil(studies.len());
         for place in 0..tried {
             let step = 1 + place * steps / tried;
             let how = if place % 2 == 0 { "die" } else { "full" };
@@ -257,13 +291,13 @@ fn stopped_at_steps(kinds: usize, stops: usize) {
 
 #[test]
 fn studies_survive_deaths_and_full_disks_at_steps_of_writing() {
-    stopped_at_steps(QUICK, 24);
+    stopped_at_steps(quick(), 24);
 }
 
 #[test]
 #[ignore = "the full form of the test above"]
 fn studies_survive_two_hundred_deaths_and_full_disks() {
-    stopped_at_steps(STUDIES.len(), 210);
+    stopped_at_steps(&STUDIES, 210);
 }
 
 /// A copy of a folder.
@@ -307,18 +341,18 @@ fn damage(path: &Path, chance: &mut Chance) -> String {
 
 /// Damages files of complete and of unfinished studies: what is read is either as it was or told, and resuming either
 /// comes to the same end or says which file stands in the way.
-fn damaged(kinds: usize, times: usize) {
-    let field = Field::new(kinds);
+fn damaged(studies: &'static [Named], times: usize) {
+    let field = Field::new(studies);
     let mut chance = Chance::from_seed(2);
-    for (name, _) in &STUDIES[..kinds] {
+    for (name, _) in studies {
         let (ended, steps) = field.steps(&run(name, "counted", 1), &[]);
         ended.succeeded();
         let half = format!("die:{}", steps * 2 / 3);
         assert_eq!(field.run(&run(name, "half", 1), &[("INKPOT_STEP", half)]).code, None);
     }
     for time in 0..times {
-        let kind = time % kinds;
-        let name = STUDIES[kind].0;
+        let kind = time % studies.len();
+        let name = studies[kind].0;
         let from = if chance.happens(0.6) { "counted" } else { "half" };
         copy(&field.bench.path(from).join(name), &field.bench.path("damaged").join(name));
         let mut all = files(&field.bench.path("damaged").join(name));
@@ -357,13 +391,13 @@ fn damaged(kinds: usize, times: usize) {
 
 #[test]
 fn damaged_files_are_told_or_mended() {
-    damaged(QUICK, 24);
+    damaged(quick(), 24);
 }
 
 #[test]
 #[ignore = "the full form of the test above"]
 fn two_hundred_damaged_files_are_told_or_mended() {
-    damaged(STUDIES.len(), 210);
+    damaged(&STUDIES, 210);
 }
 
 /// Words that briefs are broken with.

@@ -1,10 +1,10 @@
 //! An evolution, resolved and checked.
 
-use inkpot_core::{Casting, GameEntry, Knobs, Level, Setting};
+use inkpot_core::{AgentSheet, Casting, GameEntry, Knobs, Level, Setting};
 use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
-use super::{Candidate, Method, Term};
+use super::{Candidate, Method, Rivals, Term};
 use crate::figure::Figure;
 use crate::{Entrant, Ground};
 
@@ -21,9 +21,11 @@ pub struct Evolve {
     pub terms: Vec<Term>,
     /// Whether the terms are compared one after the other.
     pub in_turn: bool,
-    /// Whom candidates play; nobody in a game that is played alone.
+    /// Whom all candidates play; nobody in a game that is played alone, or where there are rivals only.
     pub opponents: Vec<Entrant>,
-    /// Blocks that each candidate plays against each opponent, a generation.
+    /// How candidates learn against each other; none where they do not.
+    pub rivals: Option<Rivals>,
+    /// Blocks that each candidate plays against each opponent and rival, a generation.
     pub blocks: u64,
     /// Whether each generation plays blocks of its own.
     pub fresh_blocks: bool,
@@ -78,29 +80,49 @@ impl Yardstick {
     }
 }
 
-/// Where a candidate plays.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Field {
-    /// Where it learns.
-    Training,
-    /// Where it is looked at.
+/// Where a candidate plays, and against whom.
+pub(super) struct Field<'a> {
+    level: &'a Level,
+    rules: &'a Knobs,
+    opponents: Vec<Casting>,
+}
+
+/// What a champion seemed to be worth was measured here.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum LearnedOn {
+    /// On the field of the yardstick.
     Yardstick,
+    /// On another field.
+    Elsewhere,
+    /// Against other candidates.
+    Rivals,
+}
+
+fn opposing(kind: &str, knobs: Knobs) -> Casting {
+    Casting { entrant: 1, kind: kind.into(), knobs }
 }
 
 impl Evolve {
     /// Seats of a match.
     pub fn seats(&self) -> u64 {
-        if self.opponents.is_empty() { 1 } else { 2 }
+        if self.opponents.is_empty() && self.rivals.is_none() { 1 } else { 2 }
     }
 
-    /// Matches of a generation at first.
+    /// Matches of a generation at first, with as many rivals as there may be.
     pub fn matches_a_generation(&self) -> u64 {
-        self.method.population() * self.matches_a_candidate()
+        let rivals = self.rivals.map_or(0, |own| own.most());
+        self.method.population() * self.populations() * self.matches_a_candidate(rivals)
     }
 
-    /// Matches of one candidate, a generation.
-    pub(super) fn matches_a_candidate(&self) -> u64 {
-        self.blocks * self.seats() * self.opponents.len().max(1) as u64
+    /// Populations of a repetition.
+    pub(super) fn populations(&self) -> u64 {
+        self.rivals.map_or(1, |own| own.populations)
+    }
+
+    /// Matches of one candidate in a generation that meets so many rivals.
+    pub(super) fn matches_a_candidate(&self, rivals: u64) -> u64 {
+        self.blocks * self.seats() * (self.opponents.len() as u64 + rivals).max(1)
     }
 
     /// The seed of a repetition.
@@ -118,28 +140,54 @@ impl Evolve {
         self.yardstick.matches.div_ceil(self.yardstick_seats())
     }
 
+    /// Where what a champion seemed to be worth was measured.
+    pub(super) fn learned_on(&self) -> LearnedOn {
+        let yardstick = &self.yardstick;
+        let same = (&self.ground.level, &self.ground.rules) == (&yardstick.level, &yardstick.rules);
+        if self.rivals.is_some() {
+            LearnedOn::Rivals
+        } else if same && self.opponents == yardstick.opponents {
+            LearnedOn::Yardstick
+        } else {
+            LearnedOn::Elsewhere
+        }
+    }
+
+    /// Where candidates learn: against the opponents, and against these rivals.
+    pub(super) fn training(&self, rivals: &[Genome], game: &dyn GameEntry) -> Field<'_> {
+        let fixed = self.opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone()));
+        let sheet = self.sheet(game);
+        let rivals = rivals.iter().map(|own| opposing(&self.candidate.kind, self.candidate.knobs(own, sheet)));
+        Field { level: &self.ground.level, rules: &self.ground.rules, opponents: fixed.chain(rivals).collect() }
+    }
+
+    /// Where candidates are looked at.
+    pub(super) fn looking(&self) -> Field<'_> {
+        let Yardstick { level, rules, opponents, .. } = &self.yardstick;
+        let opponents = opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone())).collect();
+        Field { level, rules, opponents }
+    }
+
+    fn sheet<'a>(&self, game: &'a dyn GameEntry) -> &'a AgentSheet {
+        game.agent(&self.candidate.kind).expect("the agent was looked up when the brief was checked")
+    }
+
     /// What a candidate plays: one setting an opponent.
-    pub(super) fn settings(&self, genome: &Genome, field: Field, seed: u64, game: &dyn GameEntry) -> Vec<Setting> {
-        let sheet = game.agent(&self.candidate.kind).expect("the agent was looked up when the brief was checked");
-        let knobs = self.candidate.knobs(genome, sheet);
+    pub(super) fn settings(&self, genome: &Genome, field: &Field, seed: u64, game: &dyn GameEntry) -> Vec<Setting> {
+        let knobs = self.candidate.knobs(genome, self.sheet(game));
         let own = Casting { entrant: 0, kind: self.candidate.kind.clone(), knobs };
-        let (level, rules, opponents) = match field {
-            Field::Training => (&self.ground.level, &self.ground.rules, &self.opponents),
-            Field::Yardstick => (&self.yardstick.level, &self.yardstick.rules, &self.yardstick.opponents),
-        };
-        let other = |other: &Entrant| Casting { entrant: 1, kind: other.kind.clone(), knobs: other.knobs.clone() };
         let setting = |cast: Vec<Casting>, pairing: u64| Setting {
-            rules: rules.clone(),
-            level: level.clone(),
+            rules: field.rules.clone(),
+            level: field.level.clone(),
             cast,
             series: 1,
             study_seed: seed,
             pairing,
         };
-        if opponents.is_empty() {
+        if field.opponents.is_empty() {
             return vec![setting(vec![own], 0)];
         }
-        let each = opponents.iter().enumerate();
-        each.map(|(place, opponent)| setting(vec![own.clone(), other(opponent)], place as u64)).collect()
+        let each = field.opponents.iter().enumerate();
+        each.map(|(place, other)| setting(vec![own.clone(), other.clone()], place as u64)).collect()
     }
 }

@@ -20,6 +20,7 @@ pub struct EvolveDraft {
     pub terms: Vec<TermDraft>,
     pub in_turn: Option<bool>,
     pub opponents: Vec<EntrantDraft>,
+    pub rivals: Option<RivalsDraft>,
     pub blocks: Option<u64>,
     pub fresh_blocks: Option<bool>,
     pub seeds: Option<u64>,
@@ -60,6 +61,16 @@ pub struct MethodDraft {
     pub name: Option<String>,
     /// Knobs of it that are set.
     pub knobs: Knobs,
+}
+
+/// How candidates learn against each other, as asked for.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[expect(missing_docs, reason = "each as in `Rivals`")]
+pub struct RivalsDraft {
+    pub populations: Option<u64>,
+    pub current: Option<u64>,
+    pub past: Option<u64>,
+    pub hall_of_fame: Option<u64>,
 }
 
 /// A measure over which elites are kept apart.

@@ -13,15 +13,19 @@ mod notes;
 mod proof;
 mod repetition;
 mod resolve;
+mod rivals;
 mod search;
 mod term;
 
-pub use asked::{Evolve, Yardstick};
+pub use asked::{Evolve, LearnedOn, Yardstick};
 pub use candidate::{Candidate, Shape};
-pub use draft::{EvolveDraft, GeneDraft, MethodDraft, NicheDraft, SubjectDraft, TermDraft, YardstickDraft};
+pub use draft::{
+    EvolveDraft, GeneDraft, MethodDraft, NicheDraft, RivalsDraft, SubjectDraft, TermDraft, YardstickDraft,
+};
 pub use history::{HistoryLine, read_evolution};
 pub use method::{Method, MethodName, Niche};
 pub use proof::{EvolveFinding, EvolveProof, SearchFound, SeedFound, TermFound};
 pub use repetition::StoppedBy;
 pub use resolve::resolve_evolve;
+pub use rivals::Rivals;
 pub use term::Term;

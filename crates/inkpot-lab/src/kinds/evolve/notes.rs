@@ -1,6 +1,6 @@
 //! What should be known before a search is believed: the traps that searches are known for.
 
-use super::asked::Evolve;
+use super::asked::{Evolve, LearnedOn, Yardstick};
 use super::candidate::Shape;
 use super::repetition::{Look, Repetition};
 use super::term::worth;
@@ -20,6 +20,7 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
         let seed = evolve.seed_of(number);
         notes.extend(apart(evolve, own).map(|what| format!("seed {seed}: {what}")));
         notes.extend(alike(own).map(|what| format!("seed {seed}: {what}")));
+        notes.extend(fell_back(evolve, own).map(|what| format!("seed {seed}: {what}")));
     }
     for (place, term) in evolve.terms.iter().enumerate() {
         if repetitions.iter().all(|own| !own.varied[place]) {
@@ -48,6 +49,25 @@ fn apart(evolve: &Evolve, own: &Repetition) -> Option<String> {
             evolve.yardstick.figure,
             outcome(first),
             outcome(last)
+        )
+    })
+}
+
+/// Whether the last look at the yardstick is worse than an earlier one, beyond both intervals.
+fn fell_back(evolve: &Evolve, own: &Repetition) -> Option<String> {
+    let Yardstick { figure, less, .. } = &evolve.yardstick;
+    // The end of an interval that is least, and that which is most, where more is better.
+    let ends = |look: &Look| look.range.map(|[low, high]| if *less { (-high, -low) } else { (low, high) });
+    let (last, earlier) = own.looks.split_last()?;
+    let best = earlier.iter().max_by(|a, b| {
+        let low = |look: &Look| ends(look).map_or(f64::NEG_INFINITY, |own| own.0);
+        low(a).total_cmp(&low(b))
+    })?;
+    let advice = if evolve.rivals.is_some() { "; more of the past among its rivals keeps what it knew" } else { "" };
+    (ends(best)?.0 > ends(last)?.1).then(|| {
+        format!(
+            "`{figure}` fell back on the yardstick, from {:.3} in generation {} to {:.3} in generation {}{advice}",
+            best.figures.outcome, best.pick.generation, last.figures.outcome, last.pick.generation
         )
     })
 }
@@ -87,18 +107,20 @@ pub(super) fn of_proof(found: &EvolveFinding) -> Vec<String> {
     let seeds = &found.search.seeds;
     let figure = &found.search.figure;
     let mut notes = found.search.notes.clone();
-    let better = |own: &&SeedFound| own.proved.is_some_and(|proved| own.seen > proved.high);
+    // Against rivals nobody can be far better than the others for long.
+    let comparable = found.search.learned_on != LearnedOn::Rivals;
+    let better = |own: &&SeedFound| comparable && own.proved.is_some_and(|proved| own.seen > proved.high);
     let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
     if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
         let proved = worst.proved.map_or(f64::NAN, |own| own.value);
-        let advice = if found.search.fresh_blocks {
-            "let them learn on more blocks"
-        } else {
-            "let them learn on fresh blocks each generation"
+        let (on, advice) = match (found.search.learned_on, found.search.fresh_blocks) {
+            (LearnedOn::Elsewhere, _) => ("the yardstick", "let them learn on what the yardstick holds"),
+            (_, true) => ("fresh blocks", "let them learn on more blocks"),
+            (_, false) => ("fresh blocks", "let them learn on fresh blocks each generation"),
         };
         notes.push(format!(
-            "{} of {} champions were better where they learned than on fresh blocks: the one of seed {} had `{figure}` \
-             {:.3} there and has {proved:.3}; {advice}",
+            "{} of {} champions were better where they learned than on {on}: the one of seed {} had `{figure}` {:.3} \
+             there and has {proved:.3}; {advice}",
             fooled.len(),
             seeds.len(),
             worst.seed,

@@ -5,13 +5,13 @@ use inkpot_learn::Genome;
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
-use super::asked::{Evolve, Field};
+use super::asked::{Evolve, LearnedOn};
 use super::repetition::Repetition;
 use super::term::worth;
 use super::{MethodName, StoppedBy, Term, notes};
 use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
-use crate::kinds::{Finding, Kind, Reading, Sums};
+use crate::kinds::{Finding, Kind, Reading, Seeks, Sums};
 use crate::resolve::Checker;
 use crate::searching::FIRST_PROOF_BLOCK;
 use crate::{Cell, Design, Draft, EntrantDraft, Plan, Problem, Summary, resolve as resolve_study};
@@ -60,6 +60,8 @@ pub struct SearchFound {
     pub in_turn: bool,
     /// Whether each generation played blocks of its own.
     pub fresh_blocks: bool,
+    /// Where what a champion seemed to be worth was measured.
+    pub learned_on: LearnedOn,
     /// The repetitions.
     pub seeds: Vec<SeedFound>,
     /// The file of the champion: of the repetitions' champions that which did best in the search.
@@ -134,11 +136,9 @@ impl EvolveProof {
 
     /// Settings that have to be possible before anything is played.
     pub(super) fn samples(evolve: &Evolve, game: &dyn GameEntry) -> Vec<Setting> {
-        let first: Vec<Genome> = Repetition::new(evolve, 0).evolver.ask();
-        let fields = [Field::Training, Field::Yardstick];
-        let genome = first.first();
-        let settings = |field| genome.map(|genome| evolve.settings(genome, field, evolve.ground.seed, game));
-        fields.into_iter().filter_map(settings).flatten().collect()
+        let genome = Repetition::new(evolve, 0).own.evolver.ask().swap_remove(0);
+        let looked = evolve.settings(&genome, &evolve.looking(), evolve.ground.seed, game);
+        evolve.samples(game).into_iter().chain(looked).collect()
     }
 
     /// The plan that proves the champions of these repetitions.
@@ -220,6 +220,7 @@ impl EvolveProof {
             target: evolve.yardstick.target,
             in_turn: evolve.in_turn,
             fresh_blocks: evolve.fresh_blocks,
+            learned_on: evolve.learned_on(),
             seeds: seeds.collect(),
             champion: CHAMPION.into(),
             champion_seed: evolve.seed_of(*best),

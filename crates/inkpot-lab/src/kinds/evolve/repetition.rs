@@ -1,10 +1,11 @@
 //! One repetition of an evolution: what it plays next, and what it learns from that.
 
 use inkpot_core::GameEntry;
-use inkpot_learn::{Evolver, Genome, Judged, Worth};
+use inkpot_learn::{Genome, Judged, Worth};
 use serde::{Deserialize, Serialize};
 
-use super::asked::{Evolve, Field};
+use super::asked::Evolve;
+use super::rivals::Population;
 use super::term::worth;
 use crate::figure_tally::interval_of;
 use crate::searching::Play;
@@ -79,7 +80,9 @@ pub(super) struct Generation {
 /// One repetition.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Repetition {
-    pub(super) evolver: Evolver,
+    pub(super) own: Population,
+    /// The population that this one meets, where there are two.
+    other: Option<Population>,
     pub(super) matches: u64,
     pub(super) steps: u64,
     pub(super) generations: Vec<Generation>,
@@ -127,9 +130,9 @@ impl Seen {
 impl Repetition {
     /// At its beginning.
     pub(super) fn new(evolve: &Evolve, number: usize) -> Self {
-        let candidate = &evolve.candidate;
         Self {
-            evolver: evolve.method.evolver(candidate.space(), candidate.nodes(), evolve.seed_of(number)),
+            own: Population::new(evolve, number, 0),
+            other: (evolve.populations() == 2).then(|| Population::new(evolve, number, 1)),
             matches: 0,
             steps: 0,
             generations: Vec::new(),
@@ -151,22 +154,36 @@ impl Repetition {
         order
     }
 
+    /// The populations, each with the rivals that its candidates meet next.
+    fn sides(&self, evolve: &Evolve, number: usize) -> Vec<(&Population, Vec<Genome>)> {
+        let seed = evolve.seed_of(number);
+        let met = |by: &Population| evolve.rivals.map_or_else(Vec::new, |rivals| by.met(&rivals, seed));
+        match &self.other {
+            None => vec![(&self.own, met(&self.own))],
+            Some(other) => vec![(&self.own, met(other)), (other, met(&self.own))],
+        }
+    }
+
     /// What it plays next: a generation, a look at the best of the last one, or the best of all at the end. Nothing once
     /// it has a champion.
     pub(super) fn plays(&self, evolve: &Evolve, number: usize, game: &dyn GameEntry) -> Vec<Play> {
+        let yardstick = evolve.looking();
         let look = |genome: &Genome, first_block: u64| Play {
-            settings: evolve.settings(genome, Field::Yardstick, evolve.ground.seed, game),
+            settings: evolve.settings(genome, &yardstick, evolve.ground.seed, game),
             first_block,
             blocks: evolve.yardstick_blocks(),
         };
         let mut plays = Vec::new();
         if self.stopped.is_none() {
-            let first_block = if evolve.fresh_blocks { self.evolver.generation() * evolve.blocks } else { 0 };
-            plays.extend(self.evolver.ask().iter().map(|genome| Play {
-                settings: evolve.settings(genome, Field::Training, evolve.seed_of(number), game),
-                first_block,
-                blocks: evolve.blocks,
-            }));
+            let first_block = if evolve.fresh_blocks { self.own.evolver.generation() * evolve.blocks } else { 0 };
+            for (population, rivals) in self.sides(evolve, number) {
+                let field = evolve.training(&rivals, game);
+                plays.extend(population.evolver.ask().iter().map(|genome| Play {
+                    settings: evolve.settings(genome, &field, evolve.seed_of(number), game),
+                    first_block,
+                    blocks: evolve.blocks,
+                }));
+            }
         }
         if let Some(pick) = &self.due {
             let before = self.looks.len() as u64;
@@ -180,17 +197,25 @@ impl Repetition {
     }
 
     /// Learns what its plays came to, in their order. Errs where a candidate has no worth.
-    pub(super) fn take(&mut self, evolve: &Evolve, seen: Vec<Seen>, game: &dyn GameEntry) -> Result<(), String> {
+    pub(super) fn take(
+        &mut self,
+        evolve: &Evolve,
+        number: usize,
+        seen: Vec<Seen>,
+        game: &dyn GameEntry,
+    ) -> Result<(), String> {
         let mut seen = seen.into_iter();
         if self.stopped.is_none() {
-            let asked = self.evolver.ask();
+            let asked = self.own.evolver.ask();
             let own: Vec<Seen> = seen.by_ref().take(asked.len()).collect();
+            let others = self.other.as_ref().map_or(0, |other| other.evolver.asks());
+            let other: Vec<Seen> = seen.by_ref().take(others).collect();
             let look = self.due.take().zip(seen.next());
-            self.learn(evolve, &asked, &own)?;
+            self.learn(evolve, &asked, &own, &other)?;
             if let Some((pick, seen)) = look {
                 self.look(evolve, pick, &seen, game);
             }
-            self.judge(evolve, &asked, &own);
+            self.judge(evolve, number, &asked, &own);
         } else if let Some(pick) = self.due.take() {
             if let Some(seen) = seen.next() {
                 self.look(evolve, pick, &seen, game);
@@ -207,7 +232,7 @@ impl Repetition {
     }
 
     /// Takes in a generation.
-    fn learn(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen]) -> Result<(), String> {
+    fn learn(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen], other: &[Seen]) -> Result<(), String> {
         for (place, term) in evolve.terms.iter().enumerate() {
             let without = seen.iter().filter(|own| !own.figures.terms[place].is_finite()).count();
             if without > 0 && self.generations.is_empty() {
@@ -221,16 +246,15 @@ impl Repetition {
             let first = seen[0].figures.terms[place];
             self.varied[place] |= seen.iter().any(|own| own.figures.terms[place] != first);
         }
-        self.matches += seen.iter().map(|own| own.matches).sum::<u64>();
-        self.steps += seen.iter().map(|own| own.steps).sum::<u64>();
-        let value = |own: &Seen| worth(&evolve.terms, &own.figures.terms, evolve.in_turn);
-        let judged: Vec<Judged> =
-            seen.iter().map(|own| Judged { worth: value(own), traits: own.traits.clone() }).collect();
+        let all = || seen.iter().chain(other);
+        self.matches += all().map(|own| own.matches).sum::<u64>();
+        self.steps += all().map(|own| own.steps).sum::<u64>();
+        let judged = judged(evolve, seen);
         let best = best_of(&judged);
         let mut firsts: Vec<f64> = judged.iter().map(|own| own.worth.first()).collect();
         firsts.sort_by(f64::total_cmp);
         let at = |share: f64| firsts[((firsts.len() - 1) as f64 * share).round() as usize];
-        let spread = self.evolver.spread();
+        let spread = self.own.evolver.spread();
         self.generations.push(Generation {
             matches: self.matches,
             steps: self.steps,
@@ -241,12 +265,23 @@ impl Repetition {
             groups: spread.groups,
             values: evolve.candidate.values(&asked[best]).iter().map(ToString::to_string).collect(),
         });
+        // Against rivals somebody always wins.
+        if evolve.rivals.is_none() {
+            self.succeed(evolve, seen, self.matches);
+        }
+        self.own.tell(evolve, &judged);
+        if let Some(population) = &mut self.other {
+            population.tell(evolve, &self::judged(evolve, other));
+        }
+        Ok(())
+    }
+
+    /// Notes the first of these that succeeded, of a generation by which so many matches were played.
+    fn succeed(&mut self, evolve: &Evolve, seen: &[Seen], matches: u64) {
         let succeeded = |own: &Seen| evolve.yardstick.succeeded(own.figures.outcome);
         if self.first_success.is_none() && seen.iter().any(succeeded) {
-            self.first_success = Some(self.matches);
+            self.first_success = Some(matches);
         }
-        self.evolver.tell(&judged);
-        Ok(())
     }
 
     /// Takes in a look at the yardstick; one that reaches the target ends the repetition.
@@ -258,25 +293,27 @@ impl Repetition {
         if yardstick.reached(seen.figures.outcome) && self.stopped.is_none() {
             self.stopped = Some(StoppedBy::Target);
         }
+        if evolve.rivals.is_some() {
+            self.succeed(evolve, std::slice::from_ref(seen), pick.matches);
+        }
         self.looks.push(Look { pick, figures: seen.figures.clone(), range });
     }
 
     /// Whether it goes on after a generation, and whether the best of that is looked at.
-    fn judge(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen]) {
+    fn judge(&mut self, evolve: &Evolve, number: usize, asked: &[Genome], seen: &[Seen]) {
         let last = self.generations.len() as u64;
-        let next = self.evolver.asks() as u64 * evolve.matches_a_candidate();
+        let sides = self.sides(evolve, number).into_iter();
+        let next: u64 = sides
+            .map(|(own, rivals)| own.evolver.asks() as u64 * evolve.matches_a_candidate(rivals.len() as u64))
+            .sum();
         if self.stopped.is_none() && self.matches + next > evolve.matches {
             self.stopped = Some(StoppedBy::Budget);
         }
-        if self.stopped.is_none() && self.stands_still(evolve.stagnation as usize) {
+        if self.stopped.is_none() && self.stands_still(evolve) {
             self.stopped = Some(StoppedBy::Stagnation);
         }
         if self.stopped.is_some() || last == 1 || last.is_multiple_of(evolve.yardstick.every) {
-            let value = |own: &Seen| Judged {
-                worth: worth(&evolve.terms, &own.figures.terms, evolve.in_turn),
-                traits: Vec::new(),
-            };
-            let best = best_of(&seen.iter().map(value).collect::<Vec<_>>());
+            let best = best_of(&judged(evolve, seen));
             self.due = Some(Pick {
                 generation: last,
                 matches: self.matches,
@@ -286,22 +323,42 @@ impl Repetition {
         }
     }
 
-    /// Whether the best of the last generations were worth no more, on average, than those of as many before.
-    fn stands_still(&self, patience: usize) -> bool {
-        let count = self.generations.len();
+    /// Whether the best of the last generations were worth no more, on average, than those of as many before: where they
+    /// learned, or on the yardstick where they learn against each other.
+    fn stands_still(&self, evolve: &Evolve) -> bool {
+        let (count, patience) = (self.generations.len() as u64, evolve.stagnation);
         if count < 2 * patience {
             return false;
         }
-        let mean = |own: &[Generation]| {
-            let width = own[0].best.values().len();
-            let sum = |place: usize| own.iter().map(|one| one.best.values()[place]).sum::<f64>();
-            Worth::in_turn((0..width).map(sum).collect())
+        let looked = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);
+        let worths: Vec<(u64, Worth)> = if evolve.rivals.is_some() {
+            self.looks.iter().map(|look| (look.pick.generation, looked(look))).collect()
+        } else {
+            self.generations.iter().zip(1..).map(|(own, generation)| (generation, own.best.clone())).collect()
         };
-        mean(&self.generations[count - patience..]) <= mean(&self.generations[count - 2 * patience..count - patience])
+        let since = |first: u64, last: u64| {
+            let those = worths.iter().filter(|(generation, _)| (first + 1..=last).contains(generation));
+            mean_worth(&those.map(|(_, worth)| worth).collect::<Vec<_>>())
+        };
+        let (before, last) = (since(count - 2 * patience, count - patience), since(count - patience, count));
+        before.zip(last).is_some_and(|(before, last)| last <= before)
     }
 }
 
+/// The mean of these, number by number; none of none.
+fn mean_worth(all: &[&Worth]) -> Option<Worth> {
+    let mean = |place: usize| all.iter().map(|own| own.values()[place]).sum::<f64>() / all.len() as f64;
+    let width = all.first()?.values().len();
+    Some(Worth::in_turn((0..width).map(mean).collect()))
+}
+
+/// What candidates came to, for the method.
+fn judged(evolve: &Evolve, seen: &[Seen]) -> Vec<Judged> {
+    let value = |own: &Seen| worth(&evolve.terms, &own.figures.terms, evolve.in_turn);
+    seen.iter().map(|own| Judged { worth: value(own), traits: own.traits.clone() }).collect()
+}
+
 /// The best; of equals the first.
-fn best_of(judged: &[Judged]) -> usize {
+pub(super) fn best_of(judged: &[Judged]) -> usize {
     (1..judged.len()).fold(0, |best, own| if judged[own].worth > judged[best].worth { own } else { best })
 }

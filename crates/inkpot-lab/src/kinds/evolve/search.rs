@@ -3,7 +3,7 @@
 use inkpot_core::{GameEntry, MatchRows, Registry, Rows, Setting};
 
 use super::EvolveProof;
-use super::asked::{Evolve, Field};
+use super::asked::Evolve;
 use super::history;
 use super::repetition::{Repetition, Seen};
 use crate::figure::figure_mean;
@@ -63,12 +63,12 @@ impl Searching for EvolveSearch<'_> {
 
     fn take(&mut self, results: Results) {
         let mut results = results.into_iter();
-        for (repetition, count) in self.repetitions.iter_mut().zip(&self.asked) {
+        for (number, (repetition, count)) in self.repetitions.iter_mut().zip(&self.asked).enumerate() {
             let seen: Vec<Seen> = results.by_ref().take(*count).map(|blocks| Seen::of(self.evolve, &blocks)).collect();
             if seen.is_empty() {
                 continue;
             }
-            if let Err(why) = repetition.take(self.evolve, seen, self.game) {
+            if let Err(why) = repetition.take(self.evolve, number, seen, self.game) {
                 self.stuck = Some(why);
             }
         }
@@ -113,9 +113,8 @@ impl Seeks for Evolve {
     }
 
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
-        let first = Repetition::new(self, 0).evolver.ask();
-        let genome = first.first().into_iter();
-        genome.flat_map(|genome| self.settings(genome, Field::Training, self.ground.seed, game)).collect()
+        let first = Repetition::new(self, 0).plays(self, 0, game).into_iter().next();
+        first.map_or_else(Vec::new, |play| play.settings)
     }
 
     fn begin<'a>(

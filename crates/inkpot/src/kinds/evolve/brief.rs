@@ -4,8 +4,8 @@ use std::fmt::Write;
 
 use inkpot_core::{KnobValue, Knobs};
 use inkpot_lab::{
-    Entrant, EntrantDraft, Evolve, EvolveDraft, GeneDraft, MethodDraft, NicheDraft, Place, Shape, Sought, SubjectDraft,
-    TermDraft, YardstickDraft, resolve_evolve,
+    Entrant, EntrantDraft, Evolve, EvolveDraft, GeneDraft, MethodDraft, NicheDraft, Place, RivalsDraft, Shape, Sought,
+    SubjectDraft, TermDraft, YardstickDraft, resolve_evolve,
 };
 use toml::Value;
 
@@ -15,6 +15,7 @@ use crate::failure::Failure;
 use crate::kinds::kind::{Brief, Checkable};
 use crate::kinds::tune::{free_draft, range_lines};
 use crate::level;
+use crate::pool::Pool;
 
 /// Reads the brief of an evolution.
 pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
@@ -31,7 +32,7 @@ pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure
         );
     }
     let method = top.table("method").map(method).unwrap_or_default();
-    let opponents = opponents(&mut top, brief)?;
+    let opponents = opponents(&mut top, &game, brief)?;
     let yardstick = match top.table("yardstick") {
         Some(table) => yardstick(table, &game, brief)?,
         None => YardstickDraft::default(),
@@ -48,6 +49,7 @@ pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure
         terms: top.tables("term").into_iter().map(term).collect(),
         in_turn: top.flag("in_turn"),
         opponents,
+        rivals: top.table("rivals").map(rivals),
         blocks: top.count("blocks"),
         fresh_blocks: top.flag("fresh_blocks"),
         seeds: top.count("seeds"),
@@ -86,6 +88,17 @@ fn gene(mut table: Reader) -> GeneDraft {
     GeneDraft { scale, free: free_draft(table) }
 }
 
+fn rivals(mut table: Reader) -> RivalsDraft {
+    let draft = RivalsDraft {
+        populations: table.count("populations"),
+        current: table.count("current"),
+        past: table.count("past"),
+        hall_of_fame: table.count("hall_of_fame"),
+    };
+    table.finish();
+    draft
+}
+
 fn niche(mut table: Reader) -> NicheDraft {
     let draft = NicheDraft {
         measure: table.needed_text("measure", "`measure = \"gap_m\"`").unwrap_or_default(),
@@ -107,13 +120,18 @@ fn term(mut table: Reader) -> TermDraft {
     draft
 }
 
-/// The opponents of a table, with the files read that they name.
-fn opponents(table: &mut Reader, brief: &Brief) -> Result<Vec<EntrantDraft>, Failure> {
+/// The opponents of a table, with the files and pools read that they name.
+fn opponents(table: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<EntrantDraft>, Failure> {
     let mut all = Vec::new();
-    for (typed, file) in table.tables("opponent").into_iter().map(entrant_or_file) {
-        match file {
-            None => all.push(typed),
-            Some(pattern) => {
+    for mut own in table.tables("opponent") {
+        if let Some(pool) = own.text("pool") {
+            own.finish();
+            all.extend(Pool::load(&brief.base.join(pool), brief.desk)?.members_for(game)?);
+            continue;
+        }
+        match entrant_or_file(own) {
+            (typed, None) => all.push(typed),
+            (typed, Some(pattern)) => {
                 all.extend(
                     agent_file::load_all(brief.base, &pattern, brief.desk)?
                         .into_iter()
@@ -129,7 +147,7 @@ fn yardstick(mut table: Reader, game: &str, brief: &Brief) -> Result<YardstickDr
     let draft = YardstickDraft {
         level: table.text("level").map(|text| level::typed(&text, game, brief.base, brief.desk)).transpose()?,
         rules: table.knobs("rules"),
-        opponents: opponents(&mut table, brief)?,
+        opponents: opponents(&mut table, game, brief)?,
         figure: table.text("figure"),
         target: table.number("target"),
         every: table.count("every"),
@@ -179,6 +197,13 @@ pub(super) fn write(own: &Evolve) -> String {
         }
     }
     write_opponents("opponent", &own.opponents, &mut out);
+    if let Some(rivals) = &own.rivals {
+        let _ = write!(
+            out,
+            "\n[rivals]\npopulations = {}\ncurrent = {}\npast = {}\nhall_of_fame = {}\n",
+            rivals.populations, rivals.current, rivals.past, rivals.hall_of_fame
+        );
+    }
     let yardstick = &own.yardstick;
     let _ = write!(
         out,

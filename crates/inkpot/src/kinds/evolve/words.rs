@@ -1,6 +1,6 @@
 //! What an evolution came to, in words, and the champion as a file.
 
-use inkpot_lab::{EvolveProof, SearchFound, SeedFound, StoppedBy, Summary};
+use inkpot_lab::{EvolveProof, LearnedOn, SearchFound, SeedFound, StoppedBy, Summary};
 use inkpot_stats::Interval;
 use toml::Value;
 
@@ -33,6 +33,15 @@ fn proved(found: &SearchFound, own: &SeedFound) -> String {
     }
 }
 
+/// Where what a champion seemed to be worth was measured.
+fn learned(found: &SearchFound) -> &'static str {
+    match found.learned_on {
+        LearnedOn::Yardstick => "where it learned",
+        LearnedOn::Elsewhere => "where it learned, on another field",
+        LearnedOn::Rivals => "against its rivals",
+    }
+}
+
 /// The figure by which champions are proved, as words.
 pub(super) fn figure(found: &SearchFound) -> String {
     found.figure.replace('_', " ")
@@ -42,11 +51,12 @@ pub(super) fn figure(found: &SearchFound) -> String {
 pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
     let own = chosen(found);
     format!(
-        "The {} search found a champion: {} {} on fresh blocks, {} where it learned.",
+        "The {} search found a champion: {} {} on fresh blocks, {} {}.",
         found.method.name(),
         figure(found),
         proved(found, own),
-        plainly(found, own.seen, own.proved.as_ref())
+        plainly(found, own.seen, own.proved.as_ref()),
+        learned(found)
     )
 }
 
@@ -115,10 +125,11 @@ pub(super) fn agent_file(proof: &EvolveProof, found: Option<&SearchFound>) -> St
         Some(found) => {
             let own = chosen(found);
             format!(
-                "# {} {} on fresh blocks; {} where it learned.\n",
+                "# {} {} on fresh blocks; {} {}.\n",
                 found.figure,
                 proved(found, own),
-                plainly(found, own.seen, own.proved.as_ref())
+                plainly(found, own.seen, own.proved.as_ref()),
+                learned(found)
             )
         }
         None => "# Not proved yet.\n".into(),

@@ -8,9 +8,9 @@ use inkpot_stats::Scale;
 
 use self::method::method;
 use self::subject::candidate;
-use super::Term;
 use super::asked::{Evolve, Yardstick};
-use super::draft::{EvolveDraft, TermDraft};
+use super::draft::{EvolveDraft, RivalsDraft, TermDraft};
+use super::{MethodName, Rivals, Term};
 use crate::figure::{Figure, Side};
 use crate::resolve::{Checker, Grounds, unknown};
 use crate::{Draft, Entrant, EntrantDraft, Ground, Place, Problem};
@@ -19,6 +19,9 @@ const SEEDS: u64 = 3;
 const MATCHES: u64 = 20_000;
 const BLOCKS: u64 = 4;
 const STAGNATION: u64 = 100;
+const CURRENT: u64 = 2;
+const PAST: u64 = 4;
+const HALL_OF_FAME: u64 = 50;
 const EVERY: u64 = 10;
 const LOOK: u64 = 100;
 const PROOF: u64 = 1_000;
@@ -36,11 +39,13 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
     };
     let ground = checker.ground(&grounds);
     let opponents = opponents(&mut checker, &draft.opponents, &"opponent".into());
-    seats(&mut checker, &opponents);
+    let rivals = draft.rivals.map(|asked| rivals(&mut checker, asked, draft.method.name.as_deref()));
+    let alone = opponents.is_empty() && rivals.is_none();
+    seats(&mut checker, alone);
     let candidate = candidate(&mut checker, draft, &ground);
     let method = method(&mut checker, draft, candidate.as_ref());
     let terms = terms(&mut checker, &draft.terms);
-    let yardstick = yardstick(&mut checker, draft, &ground, &opponents);
+    let yardstick = yardstick(&mut checker, draft, &ground, &opponents, alone);
     let mut count = |key: &str, value: Option<u64>, default: u64, least: u64| {
         whole(&mut checker, &Place::default(), key, value.unwrap_or(default), least)
     };
@@ -58,6 +63,7 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
         in_turn: draft.in_turn.unwrap_or(false),
         terms,
         opponents,
+        rivals,
         blocks,
         fresh_blocks: draft.fresh_blocks.unwrap_or(true),
         seeds,
@@ -92,12 +98,37 @@ fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec
     found
 }
 
+/// How candidates learn against each other.
+fn rivals(checker: &mut Checker, asked: RivalsDraft, method: Option<&str>) -> Rivals {
+    let at = Place::from("rivals");
+    let mut count = |key: &str, value: Option<u64>, default: u64, least: u64| {
+        whole(checker, &at, key, value.unwrap_or(default), least)
+    };
+    let found = Rivals {
+        populations: count("populations", asked.populations, 1, 1),
+        current: count("current", asked.current, CURRENT, 1),
+        past: count("past", asked.past, PAST, 0),
+        hall_of_fame: count("hall_of_fame", asked.hall_of_fame, HALL_OF_FAME, 2),
+    };
+    if found.populations > 2 {
+        let what = format!("`populations` cannot be {}", found.populations);
+        checker.problem(at.key("populations"), what, "it must be 1 or 2");
+    }
+    if method == Some(MethodName::MapElites.name()) {
+        let help = "choose another method, or name every [[opponent]]";
+        checker.problem(&at, "a map of elites cannot compare candidates that met different rivals", help);
+    }
+    found
+}
+
 /// Whether the game can be played by one alone, or by two.
-fn seats(checker: &mut Checker, opponents: &[Entrant]) {
+fn seats(checker: &mut Checker, alone: bool) {
     let (fewest, most, game) = (checker.fewest_seats(), checker.most_seats(), checker.game().sheet().name.clone());
-    let seats = if opponents.is_empty() { 1 } else { 2 };
+    let seats = if alone { 1 } else { 2 };
     if seats < fewest && fewest == 2 {
-        let help = format!("add [[opponent]] with an `agent`; `inkpot agents {game}` shows what there is");
+        let help = format!(
+            "add [[opponent]] with an `agent`, or [rivals]; `inkpot agents {game}` shows what agents there are"
+        );
         checker.problem("", format!("`{game}` has two seats, and there is no opponent"), help);
     } else if seats < fewest || seats > most {
         let what = format!("`{game}` has {fewest} to {most} seats, and candidates play alone or against one");
@@ -140,7 +171,13 @@ fn terms(checker: &mut Checker, asked: &[TermDraft]) -> Vec<Term> {
     found
 }
 
-fn yardstick(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground, opponents: &[Entrant]) -> Option<Yardstick> {
+fn yardstick(
+    checker: &mut Checker,
+    draft: &EvolveDraft,
+    ground: &Ground,
+    opponents: &[Entrant],
+    alone: bool,
+) -> Option<Yardstick> {
     let (asked, at, game) = (&draft.yardstick, Place::from("yardstick"), checker.game());
     let level = match &asked.level {
         Some(level) => checker.resolved_level(&at.key("level"), level)?,
@@ -149,9 +186,16 @@ fn yardstick(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground, oppone
     let rules = asked.rules.over(&draft.rules);
     let rules = checker.knobs(&at.key("rules"), &rules, &game.sheet().rules);
     let own = if asked.opponents.is_empty() {
+        if opponents.is_empty() && !alone {
+            checker.problem(
+                &at,
+                "rivals change from generation to generation, and what they are looked at by must not",
+                "add [[yardstick.opponent]] with an `agent`",
+            );
+        }
         opponents.to_vec()
     } else {
-        if opponents.is_empty() {
+        if alone {
             checker.problem(
                 at.key("opponent"),
                 "candidates play alone, and so must they on the yardstick",
@@ -161,8 +205,7 @@ fn yardstick(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground, oppone
         self::opponents(checker, &asked.opponents, &at.key("opponent"))
     };
     let success = game.sheet().measures.iter().find(|measure| measure.success).map(|measure| measure.name.clone());
-    let alone = opponents.is_empty() && checker.fewest_seats() == 1;
-    let usual = if alone { success } else { Some("win_rate".into()) };
+    let usual = if alone && checker.fewest_seats() == 1 { success } else { Some("win_rate".into()) };
     let Some(figure) = asked.figure.clone().or(usual) else {
         checker.problem(&at, "nothing says what it is looked at by", "add [yardstick] with a `figure`");
         return None;
