@@ -127,7 +127,9 @@ impl Learning {
 
     fn proved(&self, own: &LearningSearch) -> String {
         let told = |seen: Estimate| {
-            let [value, low, high] = [seen.value, seen.low, seen.high].map(|x| self.told(x));
+            let fine = self.is_share && seen.high - seen.low < 0.02;
+            let text = |x: f64| if fine { format!("{:.1} %", 100.0 * x) } else { self.told(x) };
+            let [value, low, high] = [seen.value, seen.low, seen.high].map(text);
             format!("proved {value} ({}-{high})", low.trim_end_matches(" %"))
         };
         own.proved.map_or("not proved".into(), told)

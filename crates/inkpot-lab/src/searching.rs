@@ -84,6 +84,8 @@ pub trait Searching: Sync {
 /// How far a search has got.
 #[derive(Clone, Debug, PartialEq)]
 pub struct SearchRound {
+    /// Rounds or probes so far.
+    pub rounds: u64,
     /// Matches so far.
     pub matches: u64,
     /// Matches that the budget allows.

@@ -87,7 +87,8 @@ impl Searching for Climber {
     }
 
     fn round(&self) -> SearchRound {
-        SearchRound { matches: 2 * BLOCKS * self.seen.len() as u64, most: 400, choice: self.at.to_string() }
+        let rounds = self.seen.len() as u64;
+        SearchRound { rounds, matches: 2 * BLOCKS * rounds, most: 400, choice: self.at.to_string() }
     }
 }
 

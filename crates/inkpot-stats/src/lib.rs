@@ -19,6 +19,7 @@ mod ratings;
 mod resample;
 mod response;
 mod sequence;
+mod spent;
 mod surrogate;
 mod win_rate;
 
@@ -37,5 +38,6 @@ pub use ratings::{Meeting, Ratings};
 pub use resample::{BlockTable, Draws};
 pub use response::{Model, Outcome, Response, ResponseError, Solution, Turn};
 pub use sequence::{Sequence, fixed_blocks};
+pub use spent::{FEWEST_REPETITIONS, SpentRatio, median_spent, spent_ratio};
 pub use surrogate::Surrogate;
 pub use win_rate::BlockRates;

@@ -106,11 +106,11 @@ impl BlockTable {
 }
 
 #[cfg(test)]
-mod tests {
+pub(crate) mod tests {
     use super::*;
 
     /// `SplitMix64`, as a source of its own.
-    struct Cycle(u64);
+    pub(crate) struct Cycle(pub(crate) u64);
     impl Draws for Cycle {
         fn below(&mut self, n: usize) -> usize {
             self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);

@@ -6,6 +6,7 @@ mod agent_file;
 mod args;
 mod brief;
 mod briefs;
+mod clock;
 mod demo;
 mod desk;
 mod failure;

@@ -6,6 +6,7 @@ use inkpot_core::GameEntry;
 use inkpot_lab::{Made, Place, Plan, Problem, Searching, Sitting, Sought, Summary, search};
 use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
 
+use crate::clock::Clock;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::hint;
@@ -71,9 +72,12 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     let game = desk.game(&sought.own().ground().game)?;
     let mut searches = [begun(study, sought, game, desk)?];
     let mut progress = SearchProgress::new(desk);
+    let mut clock = Clock::after(study, searches[0].round().rounds);
     let mut saved = Instant::now();
     let ended = search(&mut searches, game, desk.threads, Desk::halt_on_interrupt(), |searches| {
-        progress.hear(&searches[0].round());
+        let round = searches[0].round();
+        progress.hear(&round);
+        clock.round(round.rounds);
         if searches[0].is_stuck() {
             return Ok(());
         }
@@ -82,11 +86,11 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
             return Ok(());
         }
         saved = Instant::now();
-        save(study, searches[0].as_ref())
+        save(study, searches[0].as_ref(), &clock)
     });
     progress.finish();
     let ended: Sitting = ended?;
-    save(study, searches[0].as_ref())?;
+    save(study, searches[0].as_ref(), &clock)?;
     if ended == Sitting::Interrupted {
         manifest.state = State::Interrupted;
         study.write_manifest(manifest)?;
@@ -105,7 +109,8 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
 }
 
 /// Saves how far a search has got.
-fn save(study: &Study, searching: &dyn Searching) -> Result<(), Failure> {
+fn save(study: &Study, searching: &dyn Searching, clock: &Clock) -> Result<(), Failure> {
+    clock.save(study)?;
     study.write(HISTORY, searching.history().as_bytes())?;
     Ok(study.write_sealed(CHECKPOINT, &searching.checkpoint())?)
 }

@@ -177,7 +177,7 @@ fn rivals_are_met_as_the_brief_says() {
     // The champions stand against the pool, and nobody is said to have learned there.
     let told = bench.json("ledger show rivals");
     assert_eq!(told["search"]["learned_on"], "rivals");
-    let names = told["entrants"].as_array().expect("entrants").iter().map(|own| own["name"].as_str()).flatten();
+    let names = told["entrants"].as_array().expect("entrants").iter().filter_map(|own| own["name"].as_str());
     assert_eq!(names.collect::<Vec<_>>(), ["seed 6", "seed 7", "heron", "avocet"]);
 }
 
@@ -300,4 +300,34 @@ fn check_says_what_is_searched() {
     bench.write("brief.toml", NETWORK);
     assert_snapshot!(timeless(&bench.told("check brief.toml")));
     assert_snapshot!(bench.told("evolve brief.toml --print-brief"));
+}
+
+/// Two searches for one target, and what plot refuses to set side by side.
+#[test]
+fn searches_are_set_side_by_side() {
+    let bench = Bench::new();
+    let brief = |seed: u64, figure: &str, every: u64| {
+        let found = changed(KNOBS, "seed = 3", &format!("seed = {seed}"));
+        changed(&found, "every = 5", &format!("every = {every}\nfigure = \"{figure}\"\ntarget = 0.5"))
+    };
+    for (name, text) in
+        [("one", brief(3, "win_rate", 1)), ("two", brief(8, "win_rate", 2)), ("other", brief(3, "score", 5))]
+    {
+        bench.write("brief.toml", text);
+        bench.ok(&format!("evolve brief.toml --name {name} --quiet"));
+    }
+    bench.ok("batch piste heron avocet --matches 20 --name batch --quiet");
+    assert_snapshot!(bench.told("plot one two --by evaluations"));
+    let told = bench.json("plot one two --by evaluations --out two.png");
+    assert_eq!((told["files"][0].as_str(), told["ratios"][0]["b"]["study"].as_str()), (Some("two.png"), Some("two")));
+    for by in ["matches", "steps", "time"] {
+        bench.ok(&format!("plot one two --by {by}"));
+        assert!(bench.path(&format!("ledger/one/figures/learning-by-{by}-two.svg")).exists());
+    }
+    // Seconds are nobody's business but this machine's: without them all else is drawn.
+    fs::remove_file(bench.path("ledger/two/times.csv")).expect("it is there");
+    let refused =
+        ["one two --by time", "one other", "one batch", "one two --figure measures", "one --by steps --figure scores"];
+    let told = refused.map(|arguments| bench.told(&format!("plot {arguments}")));
+    assert_snapshot!("what_cannot_be_set_side_by_side", told.join("\n"));
 }

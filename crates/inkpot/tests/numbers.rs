@@ -363,3 +363,45 @@ fn shares_of_people_hold_in_many() {
         assert!(least >= 0.93 - 0.03, "{people} people: {least}");
     }
 }
+
+/// Two searches by the same method need the same, whatever their seeds: how often the interval of the ratio held 1.
+fn ratios_of_searches_hold(pairs: u64, repetitions: u64) -> f64 {
+    let brief = |seed: u64| {
+        format!(
+            "kind = \"evolve\"\ngame = \"piste\"\nseed = {seed}\nseeds = {repetitions}\nmatches = 400\nblocks = 1\nproof = 40\n\
+             rules = {{ touches = 1 }}\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"skill\"\n[[free]]\nknob = \"gain\"\n\
+             [method]\npopulation = 4\n[[term]]\nfigure = \"win_rate\"\n[[opponent]]\nagent = \"fencer\"\n\
+             knobs = {{ skill = 0.7 }}\n[yardstick]\nevery = 1\nmatches = 40\ntarget = 0.6\n"
+        )
+    };
+    let bench = Bench::new();
+    let (mut held, mut bounded) = (0, 0);
+    for pair in 0..pairs {
+        for (place, side) in ["a", "b"].into_iter().enumerate() {
+            bench.write("brief.toml", brief(1_000 * (2 * pair + place as u64)));
+            bench.ok(&format!("evolve brief.toml --name {side}{pair} --quiet"));
+        }
+        let told = bench.json(&format!("plot a{pair} b{pair} --by evaluations"));
+        let ratio = &told["ratios"][0]["ratio"];
+        if ratio["low"].is_number() {
+            bounded += 1;
+            held += u64::from(number(&ratio["low"]) <= 1.0 && ratio["high"].as_f64().is_none_or(|high| 1.0 <= high));
+        }
+    }
+    println!("{repetitions} repetitions: {held} of {bounded} intervals held, {pairs} pairs");
+    assert!(bounded * 4 >= pairs * 3, "{bounded} of {pairs} have an interval");
+    held as f64 / bounded as f64
+}
+
+#[test]
+fn ratios_of_searches_hold_in_a_few_pairs() {
+    assert!(ratios_of_searches_hold(8, 5) >= 0.75);
+}
+
+#[test]
+#[ignore = "minutes of simulation; run in release"]
+fn ratios_of_searches_hold_in_many_pairs() {
+    for repetitions in [5, 10] {
+        assert!(ratios_of_searches_hold(300, repetitions) >= 0.93);
+    }
+}

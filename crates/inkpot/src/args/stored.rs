@@ -4,6 +4,8 @@ use std::path::PathBuf;
 
 use clap::Args;
 
+use crate::kinds::evolve::together::By;
+
 /// Says everything that is wrong with a brief at once, or what it plays and about how long that takes.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot check briefs/how-hard.toml\n  inkpot check briefs/skill.toml --json")]
@@ -37,20 +39,24 @@ pub(crate) struct StudyArg {
     pub(crate) study: String,
 }
 
-/// Draws the figures of a study.
+/// Draws the figures of a study, or how several searches learned.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot plot batch-piste-001\n  inkpot plot sweep-piste-001 --figure response --out skill.png"
+    after_help = "Examples:\n  inkpot plot batch-piste-001\n  inkpot plot sweep-piste-001 --figure response --out skill.png\n  inkpot plot genetic cma-es --by evaluations --out methods.png"
 )]
 pub(crate) struct PlotArgs {
-    /// The study
-    pub(crate) study: String,
+    /// The study, or several evolutions to set side by side
+    #[arg(required = true, value_name = "STUDY")]
+    pub(crate) studies: Vec<String>,
     /// The figure to draw [default: all that fit the study, as SVG and PNG in its folder]
     #[arg(long, value_enum, value_name = "FIGURE")]
     pub(crate) figure: Option<crate::figures::name::Name>,
     /// Where to put the one figure: FILE.svg or FILE.png
-    #[arg(long, value_name = "FILE", requires = "figure")]
+    #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
+    /// What the figure `learning` is drawn over [default: matches]
+    #[arg(long, value_enum, value_name = "COUNT")]
+    pub(crate) by: Option<By>,
     /// Measures that the figure `measures` shows [default: those that differ most]
     #[arg(long, value_name = "MEASURE,...", value_delimiter = ',')]
     pub(crate) measure: Vec<String>,

@@ -25,6 +25,7 @@ const MOST_GROUPS: usize = 64;
 /// The figures of one study.
 pub(crate) struct Gallery<'a> {
     pub(crate) study: &'a Study,
+    pub(crate) desk: &'a Desk,
     pub(crate) manifest: Manifest,
     pub(crate) plan: Plan,
     pub(crate) summary: &'a Summary,
@@ -75,7 +76,7 @@ impl<'a> Gallery<'a> {
         };
         let asked = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
         let shown = if asked.is_empty() { measures::varied(all, summary) } else { asked };
-        Ok(Self { study, manifest, plan, summary, measures: all, shown, headline })
+        Ok(Self { study, desk, manifest, plan, summary, measures: all, shown, headline })
     }
 
     /// What fits every study that has entrants or points to set side by side.

@@ -5,7 +5,7 @@
 
 mod batch;
 pub(crate) mod compare;
-mod evolve;
+pub(crate) mod evolve;
 pub(crate) mod fit;
 mod kind;
 mod sweep;

@@ -1,37 +1,93 @@
 //! `plot`: the figures of a study.
 
+use std::path::PathBuf;
+
+use clap::ValueEnum;
 use serde_json::json;
 
 use crate::args::PlotArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::name::Name;
-use crate::{output, plots, stored};
+use crate::kinds::evolve::together::{self, Searched};
+use crate::{plots, stored};
 
 pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
+    check(args)?;
+    if args.by.is_some() || args.studies.len() > 1 {
+        return learning(args, desk);
+    }
+    let stored = desk.ledger.open(&args.studies[0])?;
+    let summary = stored::stored_summary(&stored)?;
+    let gallery = plots::gallery(&stored, &summary, &args.measure, desk)?;
+    let files = match args.figure {
+        None => plots::draw_all(&gallery, &stored)?,
+        Some(name) => {
+            let path = args.out.clone().unwrap_or_else(|| stored.folder().join(format!("figures/{}.svg", name.word())));
+            plots::save(&plots::draw(&gallery, name)?, &path)?;
+            vec![path]
+        }
+    };
+    tell(&files, desk);
+    Ok(())
+}
+
+/// Errs where options are given that say nothing to what is drawn.
+fn check(args: &PlotArgs) -> Result<(), Failure> {
+    let searches = args.by.is_some() || args.studies.len() > 1;
     if let Some(name) = args.figure.filter(|name| *name != Name::Measures && !args.measure.is_empty()) {
         return Err(Failure::wrong(
             format!("the figure `{}` shows no measures", name.word()),
             "leave out `--measure`, or choose `--figure measures`",
         ));
     }
-    let stored = desk.ledger.open(&args.study)?;
-    let summary = stored::stored_summary(&stored)?;
-    let gallery = plots::gallery(&stored, &summary, &args.measure, desk)?;
-    let files = match args.figure {
-        None => plots::draw_all(&gallery, &stored)?,
-        Some(name) => {
-            let drawing = plots::draw(&gallery, name)?;
-            let path = args.out.clone().unwrap_or_else(|| stored.folder().join(format!("figures/{}.svg", name.word())));
-            let bytes = plots::bytes(&drawing, &path)?;
-            output::write(&path, bytes)?;
-            vec![path]
-        }
+    if let Some(name) = args.figure.filter(|name| *name != Name::Learning && searches) {
+        let what = if args.by.is_some() { "has no `--by`" } else { "is of one study" };
+        return Err(Failure::wrong(format!("the figure `{}` {what}", name.word()), "choose `--figure learning`"));
+    }
+    if args.figure.is_none() && args.out.is_some() && !searches {
+        return Err(Failure::wrong("`--out` takes one figure", "name it by `--figure`"));
+    }
+    Ok(())
+}
+
+/// How searches learn, in one figure.
+fn learning(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
+    let by = args.by.unwrap_or_default();
+    let mut searched = Vec::new();
+    for name in &args.studies {
+        let study = desk.ledger.open(name)?;
+        let summary = stored::stored_summary(&study)?;
+        let Some(own) = Searched::open(&study, &summary, desk)? else {
+            let what = format!("`{name}` is a {}, not an evolution", summary.kind().name());
+            return Err(Failure::wrong(what, "name evolutions, or one study without `--by`"));
+        };
+        searched.push(own);
+    }
+    let drawing = together::learning(&searched, by)?;
+    let path = if let Some(path) = &args.out {
+        path.clone()
+    } else {
+        let word = by.to_possible_value().map(|value| value.get_name().to_string()).unwrap_or_default();
+        let names = [&[format!("learning-by-{word}")], &args.studies[1..]].concat().join("-");
+        desk.ledger.open(&args.studies[0])?.folder().join(format!("figures/{names}.svg"))
     };
+    plots::save(&drawing, &path)?;
+    if searched.len() == 1 {
+        tell(&[path], desk);
+    } else if desk.json {
+        let (found, ratios) = (together::compared(&searched, by), together::ratios(&searched, by));
+        desk.print_json(&json!({ "files": [path], "found": found, "ratios": ratios }));
+    } else {
+        desk.print(format!("{}\n{}", together::compared(&searched, by).join("\n"), path.display()));
+    }
+    Ok(())
+}
+
+fn tell(files: &[PathBuf], desk: &Desk) {
     if desk.json {
         desk.print_json(&json!({ "files": files }));
     } else {
         desk.print(files.iter().map(|path| path.display().to_string()).collect::<Vec<_>>().join("\n"));
     }
-    Ok(())
 }

@@ -36,6 +36,21 @@ pub struct HistoryLine {
 
 const COLUMNS: &str = "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high";
 
+/// The column of candidates that were tried.
+const EVALUATIONS: &str = "evaluations";
+
+impl HistoryLine {
+    /// A number of another column; none where it has no such column or no value.
+    pub fn number(&self, column: &str) -> Option<f64> {
+        self.others.iter().find(|(name, _)| name == column)?.1.parse().ok()
+    }
+
+    /// Candidates that the repetition had tried.
+    pub fn evaluations(&self) -> Option<f64> {
+        self.number(EVALUATIONS)
+    }
+}
+
 /// Names of the columns beside the common ones.
 fn others(evolve: &Evolve) -> Vec<String> {
     let knobs = match &evolve.candidate.shape {
@@ -43,7 +58,7 @@ fn others(evolve: &Evolve) -> Vec<String> {
         _ => Vec::new(),
     };
     let terms = evolve.terms.iter().map(|term| format!("term.{}", term.figure));
-    terms.chain(["outcome", "diversity", "groups"].map(String::from)).chain(knobs).collect()
+    terms.chain(["outcome", "diversity", "groups", EVALUATIONS].map(String::from)).chain(knobs).collect()
 }
 
 /// The table.
@@ -69,7 +84,7 @@ pub(super) fn write(evolve: &Evolve, repetitions: &[Repetition]) -> String {
                 text.push(',');
                 let _ = if value.is_finite() { write!(text, "{value}") } else { Ok(()) };
             }
-            let _ = write!(text, ",{},{}", own.diversity, own.groups);
+            let _ = write!(text, ",{},{},{}", own.diversity, own.groups, own.evaluations);
             for value in &own.values {
                 let _ = write!(text, ",{value}");
             }

@@ -15,6 +15,7 @@ mod repetition;
 mod resolve;
 mod rivals;
 mod search;
+mod spent;
 mod term;
 
 pub use asked::{Evolve, LearnedOn, Yardstick};
@@ -28,4 +29,5 @@ pub use proof::{EvolveFinding, EvolveProof, SearchFound, SeedFound, TermFound};
 pub use repetition::StoppedBy;
 pub use resolve::resolve_evolve;
 pub use rivals::Rivals;
+pub use spent::{compare_spent, spent_until};
 pub use term::Term;

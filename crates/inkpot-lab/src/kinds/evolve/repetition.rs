@@ -14,6 +14,8 @@ use crate::searching::Play;
 /// so far.
 const FIRST_LOOK_BLOCK: u64 = 1 << 40;
 const FIRST_FINAL_BLOCK: u64 = 1 << 36;
+/// Comparisons against a hall of fame begin here.
+const FIRST_COMPARED_BLOCK: u64 = 1 << 38;
 /// The best so far that are compared at the end.
 const FINALISTS: usize = 5;
 
@@ -63,6 +65,8 @@ pub(super) struct Look {
 /// What is kept of a generation.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Generation {
+    /// Candidates that were tried by then, over all populations.
+    pub(super) evaluations: u64,
     pub(super) matches: u64,
     pub(super) steps: u64,
     /// What the best was worth.
@@ -87,8 +91,12 @@ pub(super) struct Repetition {
     pub(super) steps: u64,
     pub(super) generations: Vec<Generation>,
     pub(super) looks: Vec<Look>,
-    /// The candidate that is looked at next.
     due: Option<Pick>,
+    /// Where candidates learn against each other, the best of the generations since the last look: each was the best
+    /// against a few rivals only.
+    recent: Vec<Pick>,
+    /// Those of them that are compared next against all of the hall of fame; the best of them is looked at.
+    compared: Vec<Pick>,
     pub(super) stopped: Option<StoppedBy>,
     /// Which of the looks is the champion, once the best were compared.
     pub(super) champion: Option<usize>,
@@ -138,6 +146,8 @@ impl Repetition {
             generations: Vec::new(),
             looks: Vec::new(),
             due: None,
+            recent: Vec::new(),
+            compared: Vec::new(),
             stopped: None,
             champion: None,
             first_success: None,
@@ -185,9 +195,17 @@ impl Repetition {
                 }));
             }
         }
+        let before = self.looks.len() as u64;
         if let Some(pick) = &self.due {
-            let before = self.looks.len() as u64;
             plays.push(look(&pick.genome, FIRST_LOOK_BLOCK + before * evolve.yardstick_blocks()));
+        }
+        if !self.compared.is_empty() {
+            let field = evolve.training(self.other.as_ref().unwrap_or(&self.own).hall.all(), game);
+            plays.extend(self.compared.iter().map(|pick| Play {
+                settings: evolve.settings(&pick.genome, &field, evolve.seed_of(number), game),
+                first_block: FIRST_COMPARED_BLOCK + before * evolve.blocks,
+                blocks: evolve.blocks,
+            }));
         }
         if plays.is_empty() && self.champion.is_none() {
             let finalists = self.finalists(evolve).into_iter();
@@ -210,16 +228,11 @@ impl Repetition {
             let own: Vec<Seen> = seen.by_ref().take(asked.len()).collect();
             let others = self.other.as_ref().map_or(0, |other| other.evolver.asks());
             let other: Vec<Seen> = seen.by_ref().take(others).collect();
-            let look = self.due.take().zip(seen.next());
             self.learn(evolve, &asked, &own, &other)?;
-            if let Some((pick, seen)) = look {
-                self.look(evolve, pick, &seen, game);
-            }
+            self.settle(evolve, seen, game);
             self.judge(evolve, number, &asked, &own);
-        } else if let Some(pick) = self.due.take() {
-            if let Some(seen) = seen.next() {
-                self.look(evolve, pick, &seen, game);
-            }
+        } else if self.due.is_some() || !self.compared.is_empty() {
+            self.settle(evolve, seen, game);
         } else {
             let finalists = self.finalists(evolve).into_iter();
             let value = |seen: &Seen| worth(&evolve.terms, &seen.figures.terms, evolve.in_turn);
@@ -255,7 +268,9 @@ impl Repetition {
         firsts.sort_by(f64::total_cmp);
         let at = |share: f64| firsts[((firsts.len() - 1) as f64 * share).round() as usize];
         let spread = self.own.evolver.spread();
+        let before = self.generations.last().map_or(0, |last| last.evaluations);
         self.generations.push(Generation {
+            evaluations: before + all().count() as u64,
             matches: self.matches,
             steps: self.steps,
             best: judged[best].worth.clone(),
@@ -281,6 +296,18 @@ impl Repetition {
         let succeeded = |own: &Seen| evolve.yardstick.succeeded(own.figures.outcome);
         if self.first_success.is_none() && seen.iter().any(succeeded) {
             self.first_success = Some(matches);
+        }
+    }
+
+    /// Takes in the look that was due, and the comparison that says who is looked at next.
+    fn settle(&mut self, evolve: &Evolve, mut seen: impl Iterator<Item = Seen>, game: &dyn GameEntry) {
+        if let Some((pick, seen)) = self.due.take().zip(seen.next()) {
+            self.look(evolve, pick, &seen, game);
+        }
+        let mut compared = std::mem::take(&mut self.compared);
+        if !compared.is_empty() {
+            let best = best_of(&judged(evolve, &seen.collect::<Vec<_>>()));
+            self.due = Some(compared.swap_remove(best));
         }
     }
 
@@ -312,14 +339,24 @@ impl Repetition {
         if self.stopped.is_none() && self.stands_still(evolve) {
             self.stopped = Some(StoppedBy::Stagnation);
         }
-        if self.stopped.is_some() || last == 1 || last.is_multiple_of(evolve.yardstick.every) {
-            let best = best_of(&judged(evolve, seen));
-            self.due = Some(Pick {
-                generation: last,
-                matches: self.matches,
-                genome: asked[best].clone(),
-                seen: seen[best].figures.clone(),
-            });
+        let looks = self.stopped.is_some() || last == 1 || last.is_multiple_of(evolve.yardstick.every);
+        if !looks && evolve.rivals.is_none() {
+            return;
+        }
+        let best = best_of(&judged(evolve, seen));
+        let pick = Pick {
+            generation: last,
+            matches: self.matches,
+            genome: asked[best].clone(),
+            seen: seen[best].figures.clone(),
+        };
+        if evolve.rivals.is_none() {
+            self.due = Some(pick);
+            return;
+        }
+        self.recent.push(pick);
+        if looks {
+            self.compared = std::mem::take(&mut self.recent);
         }
     }
 

@@ -47,6 +47,11 @@ impl Default for Hall {
 }
 
 impl Hall {
+    /// All that it keeps.
+    pub(super) fn all(&self) -> &[Genome] {
+        &self.kept
+    }
+
     /// Adds the best of a generation, counted from 0 up.
     pub(super) fn add(&mut self, generation: u64, best: &Genome, most: u64) {
         if !generation.is_multiple_of(self.stride) {

@@ -96,6 +96,7 @@ impl Searching for EvolveSearch<'_> {
         let figure = &self.evolve.yardstick.figure;
         let seen = if outcome.is_finite() { format!(", {figure} {outcome:.3}") } else { String::new() };
         SearchRound {
+            rounds: generation as u64,
             matches,
             most: self.evolve.seeds * self.evolve.matches,
             choice: format!("generation {generation}: best {best:.3}{seen}"),

@@ -240,6 +240,7 @@ impl Searching for FitSearch<'_> {
         let turned = self.fit.free.iter().zip(&self.state.centre);
         let each = turned.map(|(free, share)| format!("{} {:.3}", free.knob, Fit::value(free, *share)));
         SearchRound {
+            rounds: self.state.rounds.len() as u64,
             matches: self.simulated(),
             most: self.matches_of(self.blocks_of(ROUNDS.len(), WEIGHED_AFTER.len())),
             choice: each.collect::<Vec<_>>().join(", "),

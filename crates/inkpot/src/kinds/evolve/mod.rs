@@ -2,14 +2,15 @@
 
 mod brief;
 mod check;
-mod figures;
 mod tables;
+pub(crate) mod together;
 mod words;
 
 use inkpot_core::GameEntry;
 use inkpot_lab::{EvolveFinding, EvolveProof, Finding, Plan, Summary};
 
 pub(super) use self::brief::read;
+use self::together::{By, Searched};
 use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
@@ -60,7 +61,10 @@ impl Tells for EvolveFinding {
     }
 
     fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
-        let learning = || Ok(figures::learning(&self.search, gallery)?.draw());
+        let learning = || match Searched::open(gallery.study, gallery.summary, gallery.desk)? {
+            Some(searched) => together::learning(&[searched], By::Matches),
+            None => Err(Failure::Failed("this study does not hold its search".into())),
+        };
         let mut fitting = vec![Fitting::new(Name::Learning, learning)];
         fitting.extend(gallery.common());
         Ok(fitting)

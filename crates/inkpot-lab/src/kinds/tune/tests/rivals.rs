@@ -263,7 +263,12 @@ impl Searching for Evolution<'_> {
     }
 
     fn round(&self) -> SearchRound {
-        SearchRound { matches: self.matches(self.generation), most: self.tune.budget, choice: String::new() }
+        SearchRound {
+            rounds: self.generation,
+            matches: self.matches(self.generation),
+            most: self.tune.budget,
+            choice: String::new(),
+        }
     }
 }
 

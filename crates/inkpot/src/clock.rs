@@ -1,0 +1,56 @@
+//! How long a search took, round by round: kept apart from all that is the same on every machine.
+
+use std::fmt::Write;
+use std::time::Instant;
+
+use inkpot_ledger::Study;
+
+use crate::failure::Failure;
+
+/// Where a study keeps the seconds by which each round was done.
+const TIMES: &str = "times.csv";
+
+/// A clock that goes on where it was stopped.
+pub(crate) struct Clock {
+    /// Rounds with the seconds by which they were done.
+    done: Vec<(u64, f64)>,
+    /// Seconds before this sitting.
+    before: f64,
+    began: Instant,
+}
+
+/// The rounds of a study with the seconds by which each was done, pauses left out; none where nothing was kept.
+pub(crate) fn times(study: &Study) -> Vec<(u64, f64)> {
+    let text = study.read_text(TIMES).unwrap_or_default();
+    let read = |line: &str| {
+        let (round, seconds) = line.split_once(',')?;
+        Some((round.parse().ok()?, seconds.parse::<f64>().ok().filter(|x| x.is_finite())?))
+    };
+    text.lines().filter_map(read).collect()
+}
+
+impl Clock {
+    /// Goes on after so many rounds; what was done after them is lost.
+    pub(crate) fn after(study: &Study, rounds: u64) -> Self {
+        let mut done = times(study);
+        done.retain(|(round, _)| *round <= rounds);
+        let before = done.last().map_or(0.0, |last| last.1);
+        Self { done, before, began: Instant::now() }
+    }
+
+    /// A round is done.
+    pub(crate) fn round(&mut self, round: u64) {
+        if self.done.last().is_none_or(|last| last.0 < round) {
+            self.done.push((round, self.before + self.began.elapsed().as_secs_f64()));
+        }
+    }
+
+    /// Saves what it measured.
+    pub(crate) fn save(&self, study: &Study) -> Result<(), Failure> {
+        let mut text = String::from("round,seconds\n");
+        for (round, seconds) in &self.done {
+            let _ = writeln!(text, "{round},{seconds:.3}");
+        }
+        Ok(study.write(TIMES, text.as_bytes())?)
+    }
+}

@@ -1,0 +1,349 @@
+//! Searches side by side: how each gets on, and which needs less for the target.
+
+use std::collections::BTreeSet;
+
+use clap::ValueEnum;
+use inkpot_figures::{Drawing, Learning, LearningSearch, Words};
+use inkpot_lab::{
+    Evolve, Finding, HistoryLine, SearchFound, Sought, Summary, compare_spent, read_evolution, spent_until,
+};
+use inkpot_ledger::Study;
+use inkpot_stats::{FEWEST_REPETITIONS, SpentRatio, median_spent};
+use serde_json::json;
+
+use super::words::{self, chosen, plainly};
+use crate::clock;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::figures::estimate;
+use crate::show::format::{capital, counted, duration, plain, significant};
+use crate::stored::{self, HISTORY};
+
+/// What a search is drawn over.
+#[derive(ValueEnum, Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum By {
+    /// Matches of a repetition
+    #[default]
+    Matches,
+    /// Candidates that a repetition has tried
+    Evaluations,
+    /// Ticks or turns of those matches
+    Steps,
+    /// Seconds of the whole study, on the machine that made it
+    Time,
+}
+
+/// A search as it is stored.
+pub(crate) struct Searched {
+    name: String,
+    evolve: Evolve,
+    found: SearchFound,
+    confidence: f64,
+    history: Vec<HistoryLine>,
+    /// Seconds by which each round was done.
+    times: Vec<(u64, f64)>,
+}
+
+impl By {
+    /// What is spent, for an axis.
+    fn axis(self) -> &'static str {
+        match self {
+            Self::Matches => "Matches of a repetition",
+            Self::Evaluations => "Candidates that a repetition has tried",
+            Self::Steps => "Ticks or turns of a repetition",
+            Self::Time => "Seconds of the study",
+        }
+    }
+
+    /// So much of it, in words.
+    fn told(self, spent: f64) -> String {
+        let whole = spent.round() as u64;
+        match self {
+            Self::Matches => counted(whole, "match", "matches"),
+            Self::Evaluations => counted(whole, "evaluation", "evaluations"),
+            Self::Steps => counted(whole, "step", "steps"),
+            Self::Time => duration(spent),
+        }
+    }
+
+    /// What one search needs so many times as much of as another.
+    fn many(self) -> &'static str {
+        match self {
+            Self::Matches => "as many matches",
+            Self::Evaluations => "as many evaluations",
+            Self::Steps => "as many steps",
+            Self::Time => "as much time",
+        }
+    }
+}
+
+impl Searched {
+    /// A complete study; none where it is no evolution.
+    pub(crate) fn open(study: &Study, summary: &Summary, desk: &Desk) -> Result<Option<Self>, Failure> {
+        let Finding::Evolve(finding) = &summary.finding else { return Ok(None) };
+        let (manifest, _) = stored::open(study, desk)?;
+        let Sought::Evolve(evolve) = stored::stored_search(study, &manifest)? else { return Ok(None) };
+        Ok(Some(Self {
+            name: study.name().into(),
+            evolve: *evolve,
+            found: finding.search.clone(),
+            confidence: summary.confidence,
+            history: read_evolution(&study.read_kept(&manifest, HISTORY)?),
+            times: clock::times(study),
+        }))
+    }
+
+    /// What was spent by the end of a generation.
+    fn spent(&self, by: By, line: &HistoryLine) -> Option<f64> {
+        match by {
+            By::Matches => Some(line.matches as f64),
+            By::Evaluations => line.evaluations(),
+            By::Steps => Some(line.steps as f64),
+            By::Time => self.times.iter().find(|(round, _)| *round == line.round).map(|own| own.1),
+        }
+    }
+
+    /// Looks at the yardstick of each repetition.
+    fn repetitions(&self, by: By) -> Vec<Vec<(f64, f64)>> {
+        let of_seed = |seed: u64| {
+            let own = self.history.iter().filter(|line| line.seed == seed);
+            own.filter_map(|line| Some((self.spent(by, line)?, line.yardstick?))).collect()
+        };
+        self.found.seeds.iter().map(|own| of_seed(own.seed)).collect()
+    }
+
+    fn drawn(&self, by: By, name: &str) -> LearningSearch {
+        LearningSearch {
+            name: name.into(),
+            repetitions: self.repetitions(by),
+            proved: chosen(&self.found).proved.as_ref().map(estimate),
+        }
+    }
+
+    /// What each repetition had spent when it first reached this; infinite where it did not.
+    fn spent_until(&self, target: f64, by: By) -> Vec<f64> {
+        spent_until(&self.evolve, &self.history, target, |line| self.spent(by, line))
+    }
+
+    /// Errs where nothing of it can be drawn by this.
+    fn has(&self, by: By) -> Result<(), Failure> {
+        if self.history.iter().any(|line| self.spent(by, line).is_some()) {
+            return Ok(());
+        }
+        let help = "choose another `--by`, or make the study again";
+        Err(Failure::wrong(format!("`{}` did not keep what its rounds took", self.name), help))
+    }
+}
+
+/// The value at which all of these end, if they have one in common.
+fn target(searched: &[Searched]) -> Option<f64> {
+    let first = searched.iter().find_map(|own| own.found.target)?;
+    searched.iter().all(|own| own.found.target.is_none_or(|other| other == first)).then_some(first)
+}
+
+/// Errs where these are not looked at on one yardstick: then their figures cannot be compared.
+pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
+    let of = |own: &Searched| {
+        let yardstick = &own.evolve.yardstick;
+        let opponents: Vec<_> =
+            yardstick.opponents.iter().map(|other| (other.kind.clone(), other.knobs.clone())).collect();
+        (
+            own.evolve.ground.game.clone(),
+            yardstick.figure.clone(),
+            yardstick.level.clone(),
+            yardstick.rules.clone(),
+            opponents,
+        )
+    };
+    let Some((first, others)) = searched.split_first() else { return Ok(()) };
+    match others.iter().find(|own| of(own) != of(first)) {
+        None => Ok(()),
+        Some(other) => Err(Failure::wrong(
+            format!("`{}` and `{}` have different yardsticks", first.name, other.name),
+            "give both briefs the same game, figure, level, rules and opponents under [yardstick]",
+        )),
+    }
+}
+
+/// How each gets on, the searches in one figure.
+pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure> {
+    comparable(searched)?;
+    searched.iter().try_for_each(|own| own.has(by))?;
+    let first = &searched[0];
+    let names: Vec<&str> = searched.iter().map(|own| own.name.as_str()).collect();
+    let one = searched.len() == 1;
+    let goal = target(searched);
+    let named = |own: &Searched| match goal {
+        Some(goal) => {
+            let spent = own.spent_until(goal, by);
+            let reached = spent.iter().filter(|own| own.is_finite()).count();
+            let name = if one { own.found.method.name() } else { &own.name };
+            format!("{name}, {reached} of {}", spent.len())
+        }
+        None if one => own.found.method.name().into(),
+        None => own.name.clone(),
+    };
+    let counts: BTreeSet<u64> = searched.iter().map(|own| own.found.seeds.len() as u64).collect();
+    let counts: Vec<String> = counts.into_iter().map(|n| counted(n, "repetition", "repetitions")).collect();
+    let figure = capital(&words::figure(&first.found));
+    let reached = if goal.is_some() { " and how many reached the target" } else { "" };
+    Ok(Learning {
+        words: Words {
+            title: headline(searched, by),
+            subtitle: format!(
+                "{figure} of the best of a generation on the yardstick; median and quartiles of {}",
+                counts.join(" or ")
+            ),
+            caption: format!(
+                "Right: champions on fresh blocks, {:.0} % intervals{reached}. {}, seed {}. {} {}.",
+                100.0 * first.confidence,
+                first.evolve.ground.game,
+                first.evolve.ground.seed,
+                if one { "Study" } else { "Studies" },
+                names.join(", ")
+            ),
+        },
+        spent: by.axis().into(),
+        figure,
+        is_share: first.found.is_share,
+        target: goal,
+        searches: searched.iter().map(|own| own.drawn(by, &named(own))).collect(),
+    }
+    .draw())
+}
+
+/// What was found, short enough for the title of a figure.
+fn headline(searched: &[Searched], by: By) -> String {
+    let first = &searched[0];
+    let Some(goal) = target(searched).filter(|_| searched.len() > 1) else {
+        return match searched {
+            [only] => words::headline(&only.found),
+            several => compared(several, by).swap_remove(0).replace('`', ""),
+        };
+    };
+    let spent: Vec<Vec<f64>> = searched.iter().map(|own| own.spent_until(goal, by)).collect();
+    if let ([a, b], Some(ratio)) = (searched, compare_spent(&spent[0], &spent[spent.len() - 1], first.confidence)) {
+        return format!("{} needs {} times {} as {}", a.name, told(&ratio), by.many(), b.name);
+    }
+    let (mut reached, mut others) = (Vec::new(), Vec::new());
+    for (own, spent) in searched.iter().zip(&spent) {
+        match median_spent(spent) {
+            Some(median) => reached.push(format!("{} after {}", own.name, by.told(median))),
+            None => others.push(own.name.as_str()),
+        }
+    }
+    let figure = self::goal(&first.found, goal);
+    match (reached.is_empty(), others.is_empty()) {
+        (true, _) => format!("No search reached {figure} in more than half of its repetitions"),
+        (false, true) => format!("{} in the median: {}", capital(&figure), reached.join(", ")),
+        (false, false) => format!("{}: {}; not {}", capital(&figure), reached.join(", "), others.join(", ")),
+    }
+}
+
+/// The target in words.
+fn goal(found: &SearchFound, target: f64) -> String {
+    let value = if found.is_share { format!("{} %", plain(100.0 * target)) } else { plain(target) };
+    format!("{} {value}", words::figure(found))
+}
+
+/// A ratio with its interval.
+fn told(ratio: &SpentRatio) -> String {
+    let value = significant(ratio.value, 2);
+    match ratio.range {
+        Some([low, high]) if high.is_finite() => format!("{value} ({}-{})", significant(low, 2), significant(high, 2)),
+        Some([low, _]) => format!("{value} ({} or more)", significant(low, 2)),
+        None => value,
+    }
+}
+
+/// What one search needs for the target, against another.
+struct Against<'a> {
+    pair: [&'a Searched; 2],
+    spent: [Vec<f64>; 2],
+    target: f64,
+    by: By,
+}
+
+/// Each of the others against the first; none without a target that they share.
+fn pairs(searched: &[Searched], by: By) -> Vec<Against<'_>> {
+    let (Some(target), Some((first, others))) = (target(searched), searched.split_first()) else { return Vec::new() };
+    let against = |other| {
+        let pair = [first, other];
+        Against { pair, spent: pair.map(|own: &Searched| own.spent_until(target, by)), target, by }
+    };
+    others.iter().map(against).collect()
+}
+
+/// Which of these needs less for the target, and by how much. Without a target that they share, what was proved of each.
+pub(crate) fn compared(searched: &[Searched], by: By) -> Vec<String> {
+    let pairs = pairs(searched, by);
+    if !pairs.is_empty() {
+        return pairs.iter().map(Against::sentence).collect();
+    }
+    let proved = |own: &Searched| {
+        let seed = chosen(&own.found);
+        let value = seed.proved.map_or(seed.seen, |proved| proved.value);
+        format!("`{}` {}", own.name, plainly(&own.found, value, seed.proved.as_ref()))
+    };
+    let each: Vec<String> = searched.iter().map(proved).collect();
+    let figure = searched.first().map_or_else(String::new, |own| capital(&words::figure(&own.found)));
+    vec![format!("{figure} on fresh blocks: {}.", each.join(", "))]
+}
+
+/// The same as numbers.
+pub(crate) fn ratios(searched: &[Searched], by: By) -> serde_json::Value {
+    pairs(searched, by).iter().map(Against::json).collect()
+}
+
+impl Against<'_> {
+    fn ratio(&self) -> Option<SpentRatio> {
+        compare_spent(&self.spent[0], &self.spent[1], self.pair[0].confidence)
+    }
+
+    fn sentence(&self) -> String {
+        let (by, [a, b]) = (self.by, &self.pair);
+        let goal = goal(&a.found, self.target);
+        let Some(ratio) = self.ratio() else {
+            let reached = |spent: &Vec<f64>| {
+                let there = spent.iter().filter(|own| own.is_finite()).count();
+                let median =
+                    median_spent(spent).map_or(String::new(), |own| format!(", in the median by {}", by.told(own)));
+                format!("in {there} of {} repetitions{median}", spent.len())
+            };
+            let [first, second] = self.spent.each_ref().map(reached);
+            return format!("`{}` reached {goal} {first}; `{}` {second}.", a.name, b.name);
+        };
+        let median = |spent: &Vec<f64>| {
+            let failed = spent.iter().filter(|own| !own.is_finite()).count();
+            let median = median_spent(spent).map_or_else(String::new, |own| by.told(own));
+            format!("{median} ({failed} of {} failed)", spent.len())
+        };
+        let few = match self.spent[0].len().min(self.spent[1].len()) {
+            1 => " One repetition compares nothing; use `seeds = 5`.".into(),
+            few if few < FEWEST_REPETITIONS => format!(" {few} repetitions give no interval; use `seeds = 5`."),
+            _ => String::new(),
+        };
+        let [first, second] = self.spent.each_ref().map(median);
+        format!(
+            "`{}` needs {} times {} as `{}` to reach {goal}: in the median {first} against {second}.{few}",
+            a.name,
+            told(&ratio),
+            by.many(),
+            b.name,
+        )
+    }
+
+    fn json(&self) -> serde_json::Value {
+        let side = |own: &Searched, spent: &Vec<f64>| {
+            let failed = spent.iter().filter(|own| !own.is_finite()).count();
+            json!({ "study": own.name, "median": median_spent(spent), "failed": failed, "repetitions": spent.len() })
+        };
+        let [a, b] = [0, 1].map(|place| side(self.pair[place], &self.spent[place]));
+        // What may be any number has no upper end.
+        let ratio = self.ratio().map(|own| {
+            let range = own.range.map_or([None; 2], |ends| ends.map(|end| Some(end).filter(|end| end.is_finite())));
+            json!({ "value": own.value, "low": range[0], "high": range[1] })
+        });
+        json!({ "a": a, "b": b, "target": self.target, "ratio": ratio })
+    }
+}
