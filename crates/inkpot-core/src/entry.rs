@@ -191,6 +191,9 @@ pub trait GameEntry: Send + Sync {
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
     /// What a policy observes and can do under these rules, of which all are given; none if the game has no features.
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet>;
+
+    /// Whether it draws its states.
+    fn has_scene(&self) -> bool;
     /// What the agent of a seat, or of the first that acts, weighs at a position or the plain start of a setting, with
     /// so many layers of options and replies.
     fn explain(
@@ -220,6 +223,10 @@ impl<G: Playable> GameEntry for Entry<G> {
 
     fn agents(&self) -> &[AgentSheet] {
         &self.agent_sheets
+    }
+
+    fn has_scene(&self) -> bool {
+        self.abilities.scene.is_some()
     }
 
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet> {

@@ -79,6 +79,19 @@ pub(crate) fn whole(x: f64) -> String {
     format!("{:.0}", x.round() + 0.0)
 }
 
+/// A whole number with its thousands set apart.
+pub(crate) fn grouped(x: f64) -> String {
+    let digits = whole(x);
+    let mut text = String::new();
+    for (place, digit) in digits.chars().enumerate() {
+        if place > 0 && (digits.len() - place).is_multiple_of(3) {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    text
+}
+
 /// A whole number with its sign; 0 has none.
 pub(crate) fn signed(x: f64) -> String {
     let x = x.round();
@@ -95,4 +108,14 @@ pub(crate) fn short(x: f64) -> String {
         2
     };
     format!("{x:.places$}")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn thousands_are_set_apart() {
+        assert_eq!((grouped(60_000.0), grouped(500.0)), ("60,000".into(), "500".into()));
+    }
 }

@@ -3,8 +3,9 @@
 use crate::Drawing;
 use crate::axis::Axis;
 use crate::canvas::{Anchor, Canvas, Type};
-use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, percent, short, whole};
-use crate::palette::{AXIS, CATEGORIES, GRID, INK, ORANGE, ORANGE_TEXT, SECOND, tint};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed, grouped, percent, short};
+use crate::palette::{AXIS, CATEGORIES, GRID, INK, ORANGE, ORANGE_TEXT, SECOND};
+use crate::repetitions::Repetitions;
 
 /// Room for names at the ends of the lines, at most.
 const NAMES: f64 = 250.0;
@@ -39,32 +40,6 @@ pub struct LearningSearch {
     pub proved: Option<Estimate>,
 }
 
-impl LearningSearch {
-    /// Quartiles over the repetitions wherever one of them has a point: spent, low, median, high. A repetition that has
-    /// ended keeps its last value.
-    fn quartiles(&self) -> Vec<(f64, [f64; 3])> {
-        let begun = self.repetitions.iter().filter_map(|points| points.first()).map(|point| point.0);
-        let first = begun.fold(f64::NEG_INFINITY, f64::max);
-        let mut places: Vec<f64> = self.repetitions.iter().flatten().map(|point| point.0).collect();
-        places.sort_by(f64::total_cmp);
-        places.dedup();
-        let at = |place: f64| {
-            let last = |points: &Vec<(f64, f64)>| points.iter().take_while(|point| point.0 <= place).last().copied();
-            let mut values: Vec<f64> = self.repetitions.iter().filter_map(last).map(|point| point.1).collect();
-            values.sort_by(f64::total_cmp);
-            [0.25, 0.5, 0.75].map(|share| quantile(&values, share))
-        };
-        places.into_iter().filter(|place| *place >= first).map(|place| (place, at(place))).collect()
-    }
-}
-
-/// A quantile of sorted values, between two of them where it lies there.
-fn quantile(sorted: &[f64], share: f64) -> f64 {
-    let at = share * (sorted.len() as f64 - 1.0);
-    let (below, above) = (at.floor() as usize, at.ceil() as usize);
-    sorted[below] + (at - at.floor()) * (sorted[above] - sorted[below])
-}
-
 impl Learning {
     /// Draws it.
     pub fn draw(&self) -> Drawing {
@@ -92,7 +67,7 @@ impl Learning {
         canvas.text((PADDING, top - 24.0), &self.figure, bold, Anchor::Start);
         for (index, search) in self.searches.iter().enumerate().rev() {
             let colour = CATEGORIES.get(index).map_or(AXIS, |(mark, _)| *mark);
-            drawn(search, &mut canvas, &x, &y, colour);
+            Repetitions(&search.repetitions).draw(&mut canvas, &x, &y, colour, 2.6);
         }
         if let Some(target) = self.target {
             canvas.dashes((left, y.at(target)), (right, y.at(target)), ORANGE, 1.6, (6.0, 5.0));
@@ -138,7 +113,7 @@ impl Learning {
     /// What each champion was proved to be worth, at the right, and the names of the searches, moved apart.
     fn names(&self, canvas: &mut Canvas, y: &Axis, right: f64, room: f64) {
         let place = |search: &LearningSearch| {
-            let last = search.quartiles().last().map(|(_, quartiles)| quartiles[1]);
+            let last = Repetitions(&search.repetitions).quartiles().last().map(|(_, quartiles)| quartiles[1]);
             search.proved.map(|own| own.value).or(last).map(|value| y.at(value))
         };
         let searches = self.searches.iter().take(CATEGORIES.len()).enumerate();
@@ -159,53 +134,5 @@ impl Learning {
             let proved = canvas.fit(&self.proved(search), Type::new(13.5, text), room - 20.0);
             canvas.text((right + 16.0, at + 16.0), &proved, Type::new(13.5, text), Anchor::Start);
         }
-    }
-}
-
-/// The band between the quartiles, every repetition, and the median.
-fn drawn(search: &LearningSearch, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: (u8, u8, u8)) {
-    let quartiles = search.quartiles();
-    let line = |which: usize| -> Vec<(f64, f64)> {
-        quartiles.iter().map(|(spent, own)| (x.at(*spent), y.at(own[which]))).collect()
-    };
-    if search.repetitions.len() > 1 && quartiles.len() > 1 {
-        let mut area = line(0);
-        area.extend(line(2).into_iter().rev());
-        canvas.area(area, tint(colour, 0.18));
-        for points in search.repetitions.iter().filter(|points| points.len() > 1) {
-            canvas.path(points.iter().map(|point| (x.at(point.0), y.at(point.1))).collect(), tint(colour, 0.45), 1.2);
-        }
-    }
-    match line(1).as_slice() {
-        [] => {}
-        [only] => canvas.disc(*only, 4.0, colour),
-        median => canvas.path(median.to_vec(), colour, 2.6),
-    }
-}
-
-/// A whole number with its thousands set apart.
-fn grouped(x: f64) -> String {
-    let digits = whole(x);
-    let mut text = String::new();
-    for (place, digit) in digits.chars().enumerate() {
-        if place > 0 && (digits.len() - place).is_multiple_of(3) {
-            text.push(',');
-        }
-        text.push(digit);
-    }
-    text
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn a_repetition_that_has_ended_keeps_its_last_value() {
-        let repetitions = vec![vec![(10.0, 0.0), (20.0, 1.0)], vec![(10.0, 0.5), (20.0, 0.5), (30.0, 0.8)]];
-        let search = LearningSearch { name: "one".into(), repetitions, proved: None };
-        let medians: Vec<(f64, f64)> = search.quartiles().into_iter().map(|(spent, own)| (spent, own[1])).collect();
-        assert_eq!(medians, [(10.0, 0.25), (20.0, 0.75), (30.0, 0.9)]);
-        assert_eq!((grouped(60_000.0), grouped(500.0)), ("60,000".into(), "500".into()));
     }
 }

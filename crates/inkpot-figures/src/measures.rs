@@ -3,7 +3,8 @@
 use crate::Drawing;
 use crate::axis::Axis;
 use crate::canvas::{Anchor, Canvas, Type};
-use crate::frame::{BOTTOM, Estimate, HEIGHT, PADDING, TOP, WIDTH, Words, framed, short};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, TOP, Words, framed, short};
+use crate::grid::{COLUMNS, Room, rooms, titled};
 use crate::palette::{AXIS, GRID, INDIGO, INK, SECOND, tint};
 
 /// Several measures of the same entrants, or over the same knob.
@@ -37,26 +38,18 @@ pub struct PanelMark {
     pub estimate: Estimate,
 }
 
-const COLUMNS: usize = 3;
-const GAP: f64 = 44.0;
 const SMALL: f64 = 13.5;
 
 impl Measures {
     /// Draws it.
     pub fn draw(&self) -> Drawing {
-        let rows = self.panels.len().div_ceil(COLUMNS).max(1);
         let most =
             self.panels.iter().map(|panel| if panel.knob.is_some() { 0 } else { panel.marks.len() }).max().unwrap_or(0);
-        let height = HEIGHT.max(TOP + BOTTOM + rows as f64 * (most as f64 * 19.0 + 84.0));
+        let height =
+            HEIGHT.max(TOP + BOTTOM + self.panels.len().div_ceil(COLUMNS).max(1) as f64 * (most as f64 * 19.0 + 84.0));
         let mut canvas = framed(&self.words, height);
-        let width = (WIDTH - 2.0 * PADDING - GAP * (COLUMNS - 1) as f64) / COLUMNS as f64;
-        let tall = (height - BOTTOM - TOP + 10.0) / rows as f64;
-        for (index, panel) in self.panels.iter().enumerate() {
-            let left = PADDING + (index % COLUMNS) as f64 * (width + GAP);
-            let top = TOP - 10.0 + (index / COLUMNS) as f64 * tall;
-            let room = Room { left, right: left + width, top: top + 26.0, bottom: top + tall - 58.0 };
-            let title = canvas.fit(&panel.label, Type::new(15.0, INK).bold(), width);
-            canvas.text((left, top + 8.0), &title, Type::new(15.0, INK).bold(), Anchor::Start);
+        for (panel, room) in self.panels.iter().zip(rooms(self.panels.len(), COLUMNS, height)) {
+            titled(&mut canvas, room, &panel.label);
             match &panel.knob {
                 Some(knob) => panel.curve(&mut canvas, room, knob),
                 None => panel.rows(&mut canvas, room),
@@ -64,14 +57,6 @@ impl Measures {
         }
         canvas.finish()
     }
-}
-
-#[derive(Clone, Copy)]
-struct Room {
-    left: f64,
-    right: f64,
-    top: f64,
-    bottom: f64,
 }
 
 /// An estimate in words.

@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use inkpot_figures::{
     Answer, Cost, CostMark, CostOf, Distribution, Drawing, Estimate, Forest, ForestRow, Group, Learning,
-    LearningSearch, Matrix, MatrixOf, Measures, OptionRow, OptionValues, Panel, PanelMark, Rates, RatesRow, Response,
-    ResponsePoint, Rounds, RoundsLine, Running, Strength, Surface, Words,
+    LearningSearch, Matrix, MatrixOf, Measures, OptionRow, OptionValues, Panel, PanelMark, Paths, PathsShape, Rates,
+    RatesRow, Response, ResponsePoint, Rounds, RoundsLine, Running, Strength, Surface, Traces, TracesPanel, Words,
 };
 use resvg::usvg::{Options, Tree, fontdb};
 
@@ -89,6 +89,38 @@ fn learning(searches: usize, repetitions: usize, looks: usize, is_share: bool) -
         is_share,
         target: is_share.then_some(0.8),
         searches: names(searches).into_iter().enumerate().map(search).collect(),
+    }
+    .draw()
+}
+
+fn traces(panels: usize, repetitions: usize, words_of: usize) -> Drawing {
+    let points = |own: usize| (1..30).map(|look| (700.0 * f64::from(look), f64::from(look) * own as f64)).collect();
+    let panel = |label: String| TracesPanel {
+        label,
+        repetitions: (0..repetitions).map(points).collect(),
+        range: (words_of > 0).then_some((0.0, words_of as f64)),
+        is_share: false,
+        names: names(words_of),
+    };
+    Traces { words: self::words(), spent: "Matches".into(), panels: names(panels).into_iter().map(panel).collect() }
+        .draw()
+}
+
+fn paths(ways: usize, reach: f64) -> Drawing {
+    let way = |own: usize| (0..60).map(|step| [f64::from(step) * reach, own as f64 * reach]).collect();
+    Paths {
+        words: words(),
+        window: [[0.0, -10.0], [100.0, 40.0]],
+        level: vec![
+            PathsShape::Line { from: [10.0, 0.0], to: [90.0, 0.0] },
+            PathsShape::Area { low: [20.0, 10.0], high: [30.0, 20.0] },
+            PathsShape::Circle { centre: [80.0, 20.0], radius: 8.0 },
+            PathsShape::Text { at: [80.0, 20.0], text: "1".into() },
+        ],
+        name: "the champion".into(),
+        ways: (0..ways).map(way).collect(),
+        others: "the last generation".into(),
+        visits: (0..ways).flat_map(way).collect(),
     }
     .draw()
 }
@@ -205,6 +237,12 @@ fn all() -> Vec<(&'static str, Drawing)> {
         ("nine searches of ten repetitions", learning(9, 10, 40, false)),
         ("searches that were never looked at", learning(2, 3, 0, true)),
         ("a search that was looked at once", learning(1, 3, 1, false)),
+        ("one trace", traces(1, 3, 0)),
+        ("four traces between words", traces(4, 2, 5)),
+        ("forty traces of nothing", traces(40, 0, 0)),
+        ("five ways", paths(5, 2.0)),
+        ("ways far beyond the level", paths(9, 1e4)),
+        ("nobody went anywhere", paths(0, 1.0)),
         ("one look", running(1, 0.5, false)),
         ("a comparison that became clear", running(400, 0.5, true)),
         ("a difference that did not", running(3000, 0.0, false)),

@@ -37,8 +37,9 @@ pub use kinds::compare::{
 };
 pub use kinds::evolve::{
     Candidate, Evolve, EvolveDraft, EvolveFinding, EvolveProof, GeneDraft, HistoryLine, LearnedOn, Method, MethodDraft,
-    MethodName, Niche, NicheDraft, Rivals, RivalsDraft, SearchFound, SeedFound, Shape, StoppedBy, SubjectDraft, Term,
-    TermDraft, TermFound, Yardstick, YardstickDraft, compare_spent, read_evolution, resolve_evolve, spent_until,
+    MethodName, Niche, NicheDraft, Paths, Rivals, RivalsDraft, SearchFound, SeedFound, Shape, StoppedBy, SubjectDraft,
+    Term, TermDraft, TermFound, Yardstick, YardstickDraft, compare_spent, paths, read_evolution, resolve_evolve,
+    spent_until,
 };
 pub use kinds::fit::{
     Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,

@@ -76,7 +76,7 @@ const SEARCHES: [Named; 6] = [
     ),
     (
         "map",
-        "kind = \"evolve\"\ngame = \"piste\"\nseed = 16\nseeds = 2\nmatches = 480\nblocks = 2\nproof = 120\nrules = { touches = 2 }\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"aggression\"\n[[free]]\nknob = \"gain\"\n[method]\nname = \"map-elites\"\npopulation = 10\n[[niche]]\nmeasure = \"gap_m\"\n[[niche]]\nmeasure = \"reversals_per_s\"\n[[term]]\nfigure = \"win_rate\"\n[[opponent]]\nagent = \"heron\"\n[yardstick]\nevery = 4\nmatches = 40\n",
+        "kind = \"evolve\"\ngame = \"piste\"\nseed = 16\nseeds = 2\nmatches = 480\nblocks = 2\nproof = 120\nrules = { touches = 2 }\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"aggression\"\n[[free]]\nknob = \"gain\"\n[method]\nname = \"map-elites\"\npopulation = 10\n[[niche]]\nmeasure = \"gap_m\"\nfrom = 0\nto = 6\n[[niche]]\nmeasure = \"lunges\"\nfrom = 0\nto = 20\n[[term]]\nfigure = \"win_rate\"\n[[opponent]]\nagent = \"heron\"\n[yardstick]\nevery = 4\nmatches = 40\n",
     ),
     (
         "rivals",

@@ -37,6 +37,12 @@ pub(crate) enum Name {
     Aim,
     /// How a search gets on, by matches
     Learning,
+    /// What the fitness of the best is made of, over a search
+    Terms,
+    /// The free knobs of the best, over a search
+    Knobs,
+    /// Where the champion goes on the level, over where the last generation was
+    Paths,
     /// Two targets against each other, and how much of both is possible
     Front,
 }

@@ -87,6 +87,13 @@ pub(super) struct Field<'a> {
     opponents: Vec<Casting>,
 }
 
+impl Field<'_> {
+    /// Whether candidates play there alone.
+    pub(super) fn stands_alone(&self) -> bool {
+        self.opponents.is_empty()
+    }
+}
+
 /// What a champion seemed to be worth was measured here.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]

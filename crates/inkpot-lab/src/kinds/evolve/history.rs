@@ -42,7 +42,12 @@ const EVALUATIONS: &str = "evaluations";
 impl HistoryLine {
     /// A number of another column; none where it has no such column or no value.
     pub fn number(&self, column: &str) -> Option<f64> {
-        self.others.iter().find(|(name, _)| name == column)?.1.parse().ok()
+        self.text(column)?.parse().ok()
+    }
+
+    /// What stands in another column; none where it has no such column.
+    pub fn text(&self, column: &str) -> Option<&str> {
+        self.others.iter().find(|(name, _)| name == column).map(|(_, text)| text.as_str())
     }
 
     /// Candidates that the repetition had tried.

@@ -10,6 +10,7 @@ mod draft;
 mod history;
 mod method;
 mod notes;
+mod paths;
 mod proof;
 mod repetition;
 mod resolve;
@@ -25,6 +26,7 @@ pub use draft::{
 };
 pub use history::{HistoryLine, read_evolution};
 pub use method::{Method, MethodName, Niche};
+pub use paths::{Paths, paths};
 pub use proof::{EvolveFinding, EvolveProof, SearchFound, SeedFound, TermFound};
 pub use repetition::StoppedBy;
 pub use resolve::resolve_evolve;

@@ -53,8 +53,10 @@ fn apart(evolve: &Evolve, own: &Repetition) -> Option<String> {
     })
 }
 
-/// Whether the last look at the yardstick is worse than an earlier one, beyond both intervals.
+/// Whether candidates that learn against each other forgot what they knew: the last look at the yardstick is worse than
+/// an earlier one, beyond both intervals.
 fn fell_back(evolve: &Evolve, own: &Repetition) -> Option<String> {
+    evolve.rivals?;
     let Yardstick { figure, less, .. } = &evolve.yardstick;
     // The end of an interval that is least, and that which is most, where more is better.
     let ends = |look: &Look| look.range.map(|[low, high]| if *less { (-high, -low) } else { (low, high) });
@@ -63,10 +65,10 @@ fn fell_back(evolve: &Evolve, own: &Repetition) -> Option<String> {
         let low = |look: &Look| ends(look).map_or(f64::NEG_INFINITY, |own| own.0);
         low(a).total_cmp(&low(b))
     })?;
-    let advice = if evolve.rivals.is_some() { "; more of the past among its rivals keeps what it knew" } else { "" };
     (ends(best)?.0 > ends(last)?.1).then(|| {
         format!(
-            "`{figure}` fell back on the yardstick, from {:.3} in generation {} to {:.3} in generation {}{advice}",
+            "`{figure}` fell back on the yardstick, from {:.3} in generation {} to {:.3} in generation {}; \
+             more of the past among its rivals keeps what it knew",
             best.figures.outcome, best.pick.generation, last.figures.outcome, last.pick.generation
         )
     })

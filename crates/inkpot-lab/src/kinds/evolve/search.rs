@@ -137,7 +137,8 @@ impl Seeks for Evolve {
 }
 
 impl Evolve {
-    fn restored(&self, checkpoint: &str) -> Result<Vec<Repetition>, CheckpointError> {
+    /// The repetitions of a checkpoint.
+    pub(super) fn restored(&self, checkpoint: &str) -> Result<Vec<Repetition>, CheckpointError> {
         let wrong = |what: String| CheckpointError(format!("the checkpoint is not one of this search: {what}"));
         let repetitions: Vec<Repetition> =
             serde_json::from_str(checkpoint).map_err(|error| wrong(error.to_string()))?;

@@ -2,8 +2,10 @@
 
 mod brief;
 mod check;
+mod paths;
 mod tables;
 pub(crate) mod together;
+mod traces;
 mod words;
 
 use inkpot_core::GameEntry;
@@ -17,6 +19,7 @@ use crate::figures::{Fitting, Gallery, Name};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
 use crate::show::told::Told;
+use crate::stored::CHECKPOINT;
 
 /// The champion as an agent file.
 const CHAMPION: &str = "champion.toml";
@@ -61,11 +64,24 @@ impl Tells for EvolveFinding {
     }
 
     fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
-        let learning = || match Searched::open(gallery.study, gallery.summary, gallery.desk)? {
-            Some(searched) => together::learning(&[searched], By::Matches),
-            None => Err(Failure::Failed("this study does not hold its search".into())),
+        let searched = move || {
+            let missing = || Failure::Failed("this study does not hold its search".into());
+            Searched::open(gallery.study, gallery.summary, gallery.desk)?.ok_or_else(missing)
         };
-        let mut fitting = vec![Fitting::new(Name::Learning, learning)];
+        let mut fitting = vec![
+            Fitting::new(Name::Learning, move || together::learning(&[searched()?], By::Matches)),
+            Fitting::new(Name::Terms, move || Ok(traces::terms(&searched()?, gallery).draw())),
+        ];
+        if self.search.seeds.iter().any(|own| !own.knobs.is_empty()) {
+            fitting.push(Fitting::new(Name::Knobs, move || Ok(traces::knobs(&searched()?, gallery).draw())));
+        }
+        let game = gallery.desk.game(&gallery.summary.game)?;
+        let alone = gallery.plan.cells.iter().all(|cell| cell.entrants.len() == 1);
+        // Without the population there is nothing to draw, and all else still is.
+        let kept = matches!(gallery.study.read_sealed(CHECKPOINT), Ok(Some(_)));
+        if game.has_scene() && alone && kept {
+            fitting.push(Fitting::new(Name::Paths, move || paths::draw(&searched()?, gallery)));
+        }
         fitting.extend(gallery.common());
         Ok(fitting)
     }

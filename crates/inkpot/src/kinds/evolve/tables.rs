@@ -43,13 +43,9 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
         Column::figure("Where it learned"),
         Column::figure("On fresh blocks"),
     ];
-    let label = |figure: &str| {
-        let measure = measures.iter().find(|measure| measure.name == figure);
-        measure.map_or_else(|| capital(&figure.replace('_', " ")), Measure::titled)
-    };
     let row = |own: &TermFound| {
         let cells = vec![
-            Cell::text(label(&own.figure)),
+            Cell::text(label(&own.figure, measures)),
             Cell::text(plain(own.weight)),
             Cell::Said(plain(own.seen), own.seen),
             Cell::of(own.proved, Cell::Figure),
@@ -58,4 +54,10 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
     };
     let caption = format!("What the champion's fitness is made of (seed {})", found.champion_seed);
     Table::new(&caption, columns).at_most(usize::MAX).with(chosen(found).terms.iter().map(row))
+}
+
+/// A figure as people are told it, with its unit.
+pub(super) fn label(figure: &str, measures: &[Measure]) -> String {
+    let measure = measures.iter().find(|measure| measure.name == figure);
+    measure.map_or_else(|| capital(&figure.replace('_', " ")), Measure::titled)
 }

@@ -46,7 +46,7 @@ pub(crate) struct Searched {
 
 impl By {
     /// What is spent, for an axis.
-    fn axis(self) -> &'static str {
+    pub(super) fn axis(self) -> &'static str {
         match self {
             Self::Matches => "Matches of a repetition",
             Self::Evaluations => "Candidates that a repetition has tried",
@@ -103,19 +103,29 @@ impl Searched {
         }
     }
 
-    /// Looks at the yardstick of each repetition.
-    fn repetitions(&self, by: By) -> Vec<Vec<(f64, f64)>> {
+    /// A figure of each repetition over what it had spent, where it has one.
+    pub(super) fn lines(&self, by: By, figure: impl Fn(&HistoryLine) -> Option<f64>) -> Vec<Vec<(f64, f64)>> {
         let of_seed = |seed: u64| {
             let own = self.history.iter().filter(|line| line.seed == seed);
-            own.filter_map(|line| Some((self.spent(by, line)?, line.yardstick?))).collect()
+            own.filter_map(|line| Some((self.spent(by, line)?, figure(line)?))).collect()
         };
         self.found.seeds.iter().map(|own| of_seed(own.seed)).collect()
+    }
+
+    /// What it came to.
+    pub(super) fn found(&self) -> &SearchFound {
+        &self.found
+    }
+
+    /// What was asked for.
+    pub(super) fn evolve(&self) -> &Evolve {
+        &self.evolve
     }
 
     fn drawn(&self, by: By, name: &str) -> LearningSearch {
         LearningSearch {
             name: name.into(),
-            repetitions: self.repetitions(by),
+            repetitions: self.lines(by, |line| line.yardstick),
             proved: chosen(&self.found).proved.as_ref().map(estimate),
         }
     }

@@ -1,0 +1,69 @@
+//! Repetitions of a search: each as a line, and over all the median with a band between the quartiles.
+
+use crate::axis::Axis;
+use crate::canvas::Canvas;
+use crate::palette::{Rgb, tint};
+
+/// Each repetition: what was spent and the figure then, in order.
+pub(crate) struct Repetitions<'a>(pub(crate) &'a [Vec<(f64, f64)>]);
+
+impl Repetitions<'_> {
+    /// Quartiles over the repetitions wherever one of them has a point: spent, low, median, high. A repetition that has
+    /// ended keeps its last value.
+    pub(crate) fn quartiles(&self) -> Vec<(f64, [f64; 3])> {
+        let begun = self.0.iter().filter_map(|points| points.first()).map(|point| point.0);
+        let first = begun.fold(f64::NEG_INFINITY, f64::max);
+        let mut places: Vec<f64> = self.0.iter().flatten().map(|point| point.0).collect();
+        places.sort_by(f64::total_cmp);
+        places.dedup();
+        let at = |place: f64| {
+            let last = |points: &Vec<(f64, f64)>| points.iter().take_while(|point| point.0 <= place).last().copied();
+            let mut values: Vec<f64> = self.0.iter().filter_map(last).map(|point| point.1).collect();
+            values.sort_by(f64::total_cmp);
+            [0.25, 0.5, 0.75].map(|share| quantile(&values, share))
+        };
+        places.into_iter().filter(|place| *place >= first).map(|place| (place, at(place))).collect()
+    }
+
+    /// The band between the quartiles, every repetition, and the median `width` wide.
+    pub(crate) fn draw(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Rgb, width: f64) {
+        let quartiles = self.quartiles();
+        let line = |which: usize| -> Vec<(f64, f64)> {
+            quartiles.iter().map(|(spent, own)| (x.at(*spent), y.at(own[which]))).collect()
+        };
+        if self.0.len() > 1 && quartiles.len() > 1 {
+            let mut area = line(0);
+            area.extend(line(2).into_iter().rev());
+            canvas.area(area, tint(colour, 0.18));
+            for points in self.0.iter().filter(|points| points.len() > 1) {
+                let points = points.iter().map(|point| (x.at(point.0), y.at(point.1))).collect();
+                canvas.path(points, tint(colour, 0.45), 1.2);
+            }
+        }
+        match line(1).as_slice() {
+            [] => {}
+            [only] => canvas.disc(*only, 4.0, colour),
+            median => canvas.path(median.to_vec(), colour, width),
+        }
+    }
+}
+
+/// A quantile of sorted values, between two of them where it lies there.
+fn quantile(sorted: &[f64], share: f64) -> f64 {
+    let at = share * (sorted.len() as f64 - 1.0);
+    let (below, above) = (at.floor() as usize, at.ceil() as usize);
+    sorted[below] + (at - at.floor()) * (sorted[above] - sorted[below])
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_repetition_that_has_ended_keeps_its_last_value() {
+        let repetitions = [vec![(10.0, 0.0), (20.0, 1.0)], vec![(10.0, 0.5), (20.0, 0.5), (30.0, 0.8)]];
+        let quartiles = Repetitions(&repetitions).quartiles();
+        let medians: Vec<(f64, f64)> = quartiles.into_iter().map(|(spent, own)| (spent, own[1])).collect();
+        assert_eq!(medians, [(10.0, 0.25), (20.0, 0.75), (30.0, 0.9)]);
+    }
+}

@@ -1,0 +1,59 @@
+//! Where the champion goes on the level, over where the last generation was.
+
+use inkpot_core::{Paint, Shape};
+use inkpot_figures::{Drawing, Paths, PathsShape, Words};
+use inkpot_lab::paths;
+
+use super::together::Searched;
+use super::words;
+use crate::failure::Failure;
+use crate::figures::Gallery;
+use crate::show::format::counted;
+use crate::stored::CHECKPOINT;
+
+/// Draws it.
+pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Failure> {
+    let found = searched.found();
+    let evolve = searched.evolve();
+    let missing = || Failure::Failed(format!("{CHECKPOINT} is missing, and with it the population"));
+    let checkpoint = gallery.study.read_sealed(CHECKPOINT)?.ok_or_else(missing)?;
+    let game = gallery.desk.game(&evolve.ground.game)?;
+    let seen = paths(evolve, &checkpoint, found.champion_seed, game);
+    let seen = seen.map_err(|error| Failure::Failed(error.to_string()))?;
+    let seen = seen.ok_or_else(|| Failure::Failed(format!("`{}` draws no scene of its seats", evolve.ground.game)))?;
+    // Lettering belongs to the level where it names something that stands there.
+    let shapes = &seen.scene.shapes;
+    let named = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Text { at: own, .. } if *own == at));
+    let stands = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Circle { centre, .. } if *centre == at));
+    let level = shapes.iter().filter_map(|shape| match shape.clone() {
+        Shape::Line { from, to, paint: Paint::Ground, .. } => Some(PathsShape::Line { from, to }),
+        Shape::Rectangle { low, high, paint: Paint::Ground } => Some(PathsShape::Area { low, high }),
+        Shape::Circle { centre, radius, paint } if paint == Paint::Ground || named(centre) => {
+            Some(PathsShape::Circle { centre, radius })
+        }
+        Shape::Text { at, text, .. } if stands(at) => Some(PathsShape::Text { at, text }),
+        _ => None,
+    });
+    let candidates = counted(seen.population.len() as u64, "candidate", "candidates");
+    let matches = counted(seen.champion.len() as u64, "match", "matches");
+    Ok(Paths {
+        words: Words {
+            title: words::headline(found),
+            subtitle: format!(
+                "{} of {}: the champion in {matches}, and the {candidates} of the last generation in one",
+                evolve.ground.level, evolve.ground.game
+            ),
+            caption: format!(
+                "Blocks that no search saw. {}, seed {}. Study {}.",
+                gallery.summary.game, found.champion_seed, gallery.summary.study
+            ),
+        },
+        window: [seen.scene.low, seen.scene.high],
+        level: level.collect(),
+        name: "the champion".into(),
+        ways: seen.champion,
+        others: "where the last generation was".into(),
+        visits: seen.population.into_iter().flatten().collect(),
+    }
+    .draw())
+}
