@@ -2,7 +2,7 @@
 
 use crate::Drawing;
 use crate::canvas::{Anchor, Canvas, Type};
-use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed_in, percent, signed};
+use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed_in, percent, short, signed};
 use crate::palette::{INK, SECOND, diverging, on, tint};
 
 /// Rates of every entrant against every other, or how far they lie from what was expected.
@@ -19,12 +19,15 @@ pub struct Matrix {
 }
 
 /// What the cells of a matrix hold.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub enum MatrixOf {
     /// Rates; even is one half.
     Rates,
     /// Differences of rates; even is 0.
     Residuals,
+    /// Any figures; none is even.
+    #[expect(missing_docs, reason = "the least and the largest")]
+    Values { low: f64, high: f64 },
 }
 
 /// Cells narrower than this hold a figure without its interval; than `NUMBERED`, columns are numbered.
@@ -38,10 +41,12 @@ const PALE: f64 = 0.45;
 const STRONG: f64 = 0.2;
 
 impl MatrixOf {
-    fn even(self) -> f64 {
+    /// Whether it can be told from even.
+    fn is_clear(self, seen: &Estimate) -> bool {
         match self {
-            Self::Rates => 0.5,
-            Self::Residuals => 0.0,
+            Self::Rates => seen.clear_of(0.5),
+            Self::Residuals => seen.clear_of(0.0),
+            Self::Values { .. } => true,
         }
     }
 
@@ -50,6 +55,8 @@ impl MatrixOf {
         match self {
             Self::Rates => x,
             Self::Residuals => 0.5 + (x / STRONG / 2.0).clamp(-0.5, 0.5),
+            Self::Values { low, high } if high > low => (x - low) / (high - low),
+            Self::Values { .. } => 0.5,
         }
     }
 
@@ -58,6 +65,7 @@ impl MatrixOf {
             Self::Rates if narrow => format!("{:.0}", x * 100.0),
             Self::Rates => percent(x),
             Self::Residuals => signed(x * 100.0),
+            Self::Values { .. } => short(x),
         }
     }
 }
@@ -123,15 +131,10 @@ pub(crate) fn told(rate: &Estimate, of: MatrixOf) -> String {
     format!("{} ({} to {})", of.text(rate.value, false), ends[0], ends[1])
 }
 
-/// One coloured cell of a surface.
-pub(crate) fn cell(canvas: &mut Canvas, at: (f64, f64), size: (f64, f64), rate: &Estimate) {
-    fill(canvas, at, size, (rate, MatrixOf::Rates));
-}
-
 /// One coloured cell with its figure: bold where it is clearly not even, pale where it is not; the interval under it
 /// where there is room.
-fn fill(canvas: &mut Canvas, at: (f64, f64), size: (f64, f64), (rate, of): (&Estimate, MatrixOf)) {
-    let clear = rate.clear_of(of.even());
+pub(crate) fn fill(canvas: &mut Canvas, at: (f64, f64), size: (f64, f64), (rate, of): (&Estimate, MatrixOf)) {
+    let clear = of.is_clear(rate);
     let full = diverging(of.shade(rate.value));
     let colour = if clear { full } else { tint(full, PALE) };
     canvas.rectangle((at.0 + 1.0, at.1 + 1.0), (at.0 + size.0 - 1.0, at.1 + size.1 - 1.0), colour);
@@ -146,17 +149,14 @@ fn fill(canvas: &mut Canvas, at: (f64, f64), size: (f64, f64), (rate, of): (&Est
         let ends = match of {
             MatrixOf::Rates => format!("{:.0}–{:.0}", rate.low * 100.0, rate.high * 100.0),
             MatrixOf::Residuals => format!("{} to {}", signed(rate.low * 100.0), signed(rate.high * 100.0)),
+            MatrixOf::Values { .. } => format!("{} to {}", short(rate.low), short(rate.high)),
         };
         canvas.text((middle.0, middle.1 + 17.0), &ends, Type::new(12.5, on(colour)), Anchor::Middle);
     }
 }
 
-/// The key to the colours of a surface.
-pub(crate) fn scale(canvas: &mut Canvas, at: (f64, f64)) {
-    key(canvas, at, MatrixOf::Rates);
-}
-
-fn key(canvas: &mut Canvas, at: (f64, f64), of: MatrixOf) {
+/// The key to the colours.
+pub(crate) fn key(canvas: &mut Canvas, at: (f64, f64), of: MatrixOf) {
     const STEPS: usize = 60;
     const LENGTH: f64 = 300.0;
     for step in 0..STEPS {
@@ -168,6 +168,7 @@ fn key(canvas: &mut Canvas, at: (f64, f64), of: MatrixOf) {
         let text = match of {
             MatrixOf::Rates => percent(part),
             MatrixOf::Residuals => signed((part - 0.5) * 2.0 * STRONG * 100.0),
+            MatrixOf::Values { low, high } => short(low + part * (high - low)),
         };
         canvas.text((at.0 + LENGTH * part, at.1 + 28.0), &text, Type::new(13.5, SECOND), Anchor::Middle);
     }

@@ -1,16 +1,18 @@
-//! A response surface: the rate over two knobs.
+//! A surface: a figure over two knobs, or over the niches of two measures.
 
 use crate::Drawing;
 use crate::canvas::{Anchor, Type};
 use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
-use crate::matrix::{MatrixOf, cell, scale, told};
+use crate::matrix::{MatrixOf, fill, key, told};
 use crate::palette::{INK, ORANGE, SECOND};
 
-/// Rates over two knobs.
+/// A figure over two knobs or measures.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Surface {
     /// The words.
     pub words: Words,
+    /// What the cells hold.
+    pub of: MatrixOf,
     /// The knob across and its values from left to right.
     pub across: (String, Vec<String>),
     /// The knob upwards and its values from the bottom to the top.
@@ -51,14 +53,14 @@ impl Surface {
             for (across, rate) in rates.iter().enumerate() {
                 let Some(rate) = rate else { continue };
                 let at = (left + size.0 * across as f64, bottom - size.1 * (up as f64 + 1.0));
-                cell(&mut canvas, at, size, rate);
+                fill(&mut canvas, at, size, (rate, self.of));
                 let told = format!(
                     "{} {}, {} {}: {}",
                     self.across.0,
                     self.across.1[across],
                     self.up.0,
                     self.up.1[up],
-                    told(rate, MatrixOf::Rates)
+                    told(rate, self.of)
                 );
                 canvas.hover(at, (at.0 + size.0, at.1 + size.1), "", &told);
                 if self.target.is_some_and(|target| !rate.clear_of(target)) {
@@ -68,7 +70,7 @@ impl Surface {
                 }
             }
         }
-        scale(&mut canvas, (left, bottom + 74.0));
+        key(&mut canvas, (left, bottom + 74.0), self.of);
         canvas.finish()
     }
 }

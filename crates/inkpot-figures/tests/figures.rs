@@ -158,6 +158,7 @@ fn surface(across: usize, up: usize) -> Drawing {
     let cells =
         (0..up).map(|i| (0..across).map(|j| Some(estimate((i + j) as f64 / (up + across) as f64))).collect()).collect();
     Surface {
+        of: MatrixOf::Rates,
         words: words(),
         across: ("house.aggression".into(), (0..across).map(|i| format!("{}", 0.123_456 * i as f64)).collect()),
         up: (LONG.into(), (0..up).map(|i| format!("word {i}")).collect()),

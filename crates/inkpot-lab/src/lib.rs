@@ -36,10 +36,10 @@ pub use kinds::compare::{
     compare_stored,
 };
 pub use kinds::evolve::{
-    Candidate, Evolve, EvolveDraft, EvolveFinding, EvolveProof, GeneDraft, HistoryLine, LearnedOn, Method, MethodDraft,
-    MethodName, Niche, NicheDraft, Paths, Rivals, RivalsDraft, SearchFound, SeedFound, Shape, StoppedBy, SubjectDraft,
-    Term, TermDraft, TermFound, Yardstick, YardstickDraft, compare_spent, paths, read_evolution, resolve_evolve,
-    spent_until,
+    Candidate, Evolve, EvolveDraft, EvolveFinding, EvolveProof, GeneDraft, HistoryLine, LearnedOn, MapAxis, MapFound,
+    Method, MethodDraft, MethodName, Niche, NicheDraft, NicheFound, Paths, Rivals, RivalsDraft, SearchFound, SeedFound,
+    Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound, Yardstick, YardstickDraft, compare_spent, paths,
+    read_evolution, resolve_evolve, spent_until,
 };
 pub use kinds::fit::{
     Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,

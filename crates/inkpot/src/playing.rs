@@ -14,7 +14,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
     let game = desk.game(&plan.ground.game)?;
     // What it keeps for people changes at its end: until then the manifest vouches for none of that.
     for (name, _) in kinds::written(&plan.design).files(None)? {
-        manifest.files.remove(name);
+        manifest.files.remove(&name);
     }
     let runner = Runner::new(plan, game, desk.threads, Desk::halt_on_interrupt());
     let mut progress = Progress::new(plan, desk);
@@ -39,7 +39,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
     let (summary, decision_times) = summarise(study, manifest, &plan, game)?;
     manifest.decision_times = decision_times;
     for (name, text) in kinds::written(&plan.design).files(Some(&summary))? {
-        study.write_kept(manifest, name, text.as_bytes())?;
+        study.write_kept(manifest, &name, text.as_bytes())?;
     }
     for (name, bytes) in weights::files(&plan.entrants) {
         study.write_kept(manifest, name, bytes)?;
@@ -52,7 +52,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
 /// Stores what is played of a study, its first plan or what a search found, with the files it keeps for people.
 pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
     for (name, text) in kinds::written(&plan.design).files(None)? {
-        study.write(name, text.as_bytes())?;
+        study.write(&name, text.as_bytes())?;
     }
     for (name, bytes) in weights::files(&plan.entrants) {
         study.write(name, bytes)?;

@@ -104,6 +104,8 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     study.write_kept(manifest, PLAN, stored::plan_text(&plan)?.as_bytes())?;
     study.write_kept(manifest, HISTORY, searches[0].history().as_bytes())?;
     manifest.phase = Phase::Play;
+    // A search says beforehand how much there is to prove at most.
+    manifest.blocks = plan.total_blocks();
     study.write_manifest(manifest)?;
     playing::go_on(study, manifest, &plan, desk)
 }

@@ -199,6 +199,8 @@ fn the_champion_plays_for_every_verb() {
     let typed = bench.json(&format!("batch regatta {weights} --level reach --matches 60"));
     assert_eq!(own["entrants"][0]["measures"], typed["entrants"][0]["measures"]);
     bench.ok("ledger verify net");
+    bench.ok("plot net --figure paths");
+    assert!(bench.path("ledger/net/figures/paths.svg").exists());
     bench.ok("ledger verify own");
 }
 
@@ -214,6 +216,45 @@ fn a_network_plays_only_where_it_reads_what_there_is() {
     assert_snapshot!(bench.told("match regatta policy:file=broken.safetensors"));
     assert_snapshot!(bench.told("match regatta policy:file=missing.safetensors"));
     assert_snapshot!(bench.told("match regatta policy"));
+}
+
+/// A map of elites: each is an agent that does what its niche says, and is told as it was proved.
+#[test]
+fn the_niches_of_a_map_are_agents_of_their_own() {
+    let bench = Bench::new();
+    let map = changed(KNOBS, "[method]\npopulation = 10", "[method]\nname = \"map-elites\"\npopulation = 20").replace(
+        "[[term]]\nfigure = \"win_rate\"\n",
+        "[[niche]]\nmeasure = \"gap_m\"\nfrom = 1\nto = 4\ncount = 3\n[[niche]]\nmeasure = \"run_m\"\nfrom = 0\nto = 40\ncount = 4\n\
+         [[term]]\nfigure = \"win_rate\"\n",
+    );
+    bench.write("brief.toml", map.replace("\"skill\"", "\"distance\"").replace("matches = 800", "matches = 2000"));
+    bench.ok("evolve brief.toml --name map");
+    let told = bench.json("ledger show map");
+    let niches = told["map"]["niches"].as_array().expect("niches");
+    assert!(niches.len() >= 4 && niches.len() as u64 <= told["map"]["reached"].as_u64().expect("a count"));
+    for own in niches {
+        let place = |axis: usize| own["niche"][axis].as_u64().expect("a place") + 1;
+        let file = format!("niche-{}-{}.toml", place(0), place(1));
+        let head = bench.read(&format!("ledger/map/{file}")).lines().next().expect("a line").to_string();
+        assert!(
+            head.starts_with("# On fresh blocks: gap_m ") && head.contains("run_m") && head.contains("win_rate"),
+            "{head}"
+        );
+    }
+    // What was proved is what the agent does: the same opponent, other blocks.
+    let own = &niches[0];
+    let file =
+        format!("niche-{}-{}.toml", own["niche"][0].as_u64().unwrap() + 1, own["niche"][1].as_u64().unwrap() + 1);
+    let again = bench.json(&format!("batch piste ledger/map/{file} heron --rules touches=2 -m 400 --seed 77"));
+    let (seen, proved) = (&again["entrants"][0]["measures"]["gap_m"], &own["measured"][0]);
+    let number = |of: &serde_json::Value, key: &str| of[key].as_f64().expect("a number");
+    let apart = (number(seen, "value") - number(proved, "value")).abs();
+    assert!(apart < 2.0 * (number(proved, "high") - number(proved, "low")), "{seen} {proved}");
+    for figure in ["niches", "terms", "knobs"] {
+        bench.ok(&format!("plot map --figure {figure}"));
+        assert!(bench.path(&format!("ledger/map/figures/{figure}.svg")).exists());
+    }
+    bench.ok("ledger verify map");
 }
 
 /// The brief with one of its lines replaced, or lines added.
@@ -263,6 +304,14 @@ fn briefs_that_make_no_sense_are_refused() {
                 .replace("populations = 2", "populations = 3"),
         ),
         ("a_pool_of_another_game", changed(NETWORK, "[subject]", "[[opponent]]\npool = \"birds.toml\"\n\n[subject]")),
+        (
+            "niches_that_make_no_sense",
+            changed(
+                KNOBS,
+                "[method]",
+                "[[niche]]\nmeasure = \"gap\"\n[[niche]]\nmeasure = \"gap_m\"\nfrom = 3\nto = 1\n\n[method]\nname = \"map-elites\"",
+            ),
+        ),
         ("a_layer_of_no_nodes", changed(NETWORK, "layers = [6]", "layers = [0]")),
     ];
     for (name, brief) in cases {

@@ -114,6 +114,7 @@ pub(crate) fn matrix() -> Drawing {
 pub(crate) fn surface() -> Drawing {
     let values = |count: usize| (0..count).map(|i| format!("{}", 0.25 * i as f64)).collect();
     Surface {
+        of: MatrixOf::Rates,
         words: words(),
         across: ("house.reaction".into(), values(5)),
         up: ("house.aggression".into(), values(4)),

@@ -43,6 +43,8 @@ pub(crate) enum Name {
     Knobs,
     /// Where the champion goes on the level, over where the last generation was
     Paths,
+    /// The niches of a map of elites, and what fills them
+    Niches,
     /// Two targets against each other, and how much of both is possible
     Front,
 }

@@ -79,7 +79,7 @@ pub(crate) trait Written {
     fn write(&self, plan: &Plan, brief: &mut BriefText);
 
     /// Files that the study keeps for people, name and text: before it is played, and with what was found.
-    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
+    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
         Ok(Vec::new())
     }
 }

@@ -1,11 +1,13 @@
 //! How is searched: methods, each with knobs of its own.
 
-use inkpot_core::{Knob, Knobs, Measure};
+use inkpot_core::{Knob, Knobs};
 use inkpot_learn::{
     Cma, CmaSettings, Covariance, Crossover, Evolver, Gene, Genetic, GeneticSettings, MapElites, MapElitesSettings,
     Nes, NesSettings, Selection, Space, Topology, TopologySettings,
 };
 use serde::{Deserialize, Serialize};
+
+use crate::figure::Figure;
 
 /// A method.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -34,7 +36,7 @@ pub struct Method {
     pub niches: Vec<Niche>,
 }
 
-/// A measure over which elites are kept apart.
+/// A figure over which elites are kept apart, most often a measure.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Niche {
     /// Its name.
@@ -45,8 +47,7 @@ pub struct Niche {
     pub high: f64,
     /// Niches from one to the other.
     pub count: usize,
-    /// Its place among the measures of the game.
-    pub(super) index: usize,
+    pub(super) of: Figure,
 }
 
 /// Beyond this many genes only the diagonal of a covariance is evolved, unless it is asked for.
@@ -261,10 +262,5 @@ impl Niche {
     /// A value as a share of the way from the least to the largest.
     pub(super) fn share(&self, value: f64) -> f64 {
         (value - self.low) / (self.high - self.low)
-    }
-
-    /// The place of a measure of this name.
-    pub(super) fn find(name: &str, measures: &[Measure]) -> Option<usize> {
-        measures.iter().position(|measure| measure.name == name)
     }
 }

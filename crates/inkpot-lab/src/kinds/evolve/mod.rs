@@ -7,7 +7,9 @@
 mod asked;
 mod candidate;
 mod draft;
+mod found;
 mod history;
+mod map;
 mod method;
 mod notes;
 mod paths;
@@ -24,10 +26,12 @@ pub use candidate::{Candidate, Shape};
 pub use draft::{
     EvolveDraft, GeneDraft, MethodDraft, NicheDraft, RivalsDraft, SubjectDraft, TermDraft, YardstickDraft,
 };
+pub use found::{SearchFound, SeedFound, TermFound};
 pub use history::{HistoryLine, read_evolution};
+pub use map::{MapAxis, MapFound, NicheFound};
 pub use method::{Method, MethodName, Niche};
 pub use paths::{Paths, paths};
-pub use proof::{EvolveFinding, EvolveProof, SearchFound, SeedFound, TermFound};
+pub use proof::{EvolveFinding, EvolveProof};
 pub use repetition::StoppedBy;
 pub use resolve::resolve_evolve;
 pub use rivals::Rivals;

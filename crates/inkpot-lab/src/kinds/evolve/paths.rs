@@ -39,17 +39,15 @@ pub fn paths(
         return Err(CheckpointError(format!("no repetition has the seed {seed}")));
     };
     let own = &repetitions[number];
-    let Some(look) = own.champion.or(own.looks.len().checked_sub(1)).map(|look| &own.looks[look]) else {
-        return Ok(None);
-    };
+    let champion = &own.champion_look().pick.genome;
     let field = evolve.training(&[], game);
     let field = if field.stands_alone() == (evolve.seats() == 1) { field } else { evolve.looking() };
     let way = |genome: &Genome, block: u64| {
         let setting = evolve.settings(genome, &field, evolve.ground.seed, game).swap_remove(0);
         walked(&setting, FIRST_PATH_BLOCK + block, game)
     };
-    let Some((scene, first)) = way(&look.pick.genome, 0) else { return Ok(None) };
-    let rest = (1..MATCHES).filter_map(|block| Some(way(&look.pick.genome, block)?.1));
+    let Some((scene, first)) = way(champion, 0) else { return Ok(None) };
+    let rest = (1..MATCHES).filter_map(|block| Some(way(champion, block)?.1));
     let mut population = own.own.evolver.ask();
     population.truncate(CANDIDATES);
     Ok(Some(Paths {

@@ -155,6 +155,14 @@ impl Repetition {
         }
     }
 
+    /// The look at its champion; at the last that it looked at while it has none.
+    ///
+    /// # Panics
+    /// Before anything was looked at.
+    pub(super) fn champion_look(&self) -> &Look {
+        &self.looks[self.champion.unwrap_or(self.looks.len() - 1)]
+    }
+
     /// The looks that are compared at the end: the best by what they were worth on the yardstick.
     fn finalists(&self, evolve: &Evolve) -> Vec<usize> {
         let value = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);

@@ -53,7 +53,10 @@ impl Searching for EvolveSearch<'_> {
             terms.iter().map(|term| Self::mean(rows, |played| term.value(played, seat(played), sheet))).collect();
         all.push(Self::mean(rows, |played| yardstick.of.of(played, seat(played), sheet.ticks_per_second)));
         all.extend(
-            method.niches.iter().map(|niche| Self::mean(rows, |played| played.measures(seat(played))[niche.index])),
+            method
+                .niches
+                .iter()
+                .map(|niche| Self::mean(rows, |played| niche.of.of(played, seat(played), sheet.ticks_per_second))),
         );
         let matches = || rows.iter().flat_map(Rows::matches);
         all.push(matches().count() as f64);
@@ -110,7 +113,9 @@ impl Seeks for Evolve {
     }
 
     fn proof_blocks(&self) -> u64 {
-        EvolveProof::blocks(self) * self.seeds * self.yardstick.opponents.len().max(1) as u64
+        let niches = self.method.niches.iter().map(|niche| niche.count as u64);
+        let elites = if self.method.niches.is_empty() { 0 } else { niches.product() };
+        EvolveProof::blocks(self) * (self.seeds + elites) * self.yardstick.opponents.len().max(1) as u64
     }
 
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {

@@ -2,6 +2,7 @@
 
 mod brief;
 mod check;
+mod map;
 mod paths;
 mod tables;
 pub(crate) mod together;
@@ -42,7 +43,7 @@ impl Tells for EvolveFinding {
         vec![
             Part::Table(tables::seeds(&self.search)),
             Part::Table(tables::terms(&self.search, measures)),
-            Part::Lines(words::lines(&self.search)),
+            Part::Lines(words::lines(&self.search) + &self.map.as_ref().map_or_else(String::new, map::lines)),
             Part::Table(costs::table(told)),
         ]
     }
@@ -75,6 +76,9 @@ impl Tells for EvolveFinding {
         if self.search.seeds.iter().any(|own| !own.knobs.is_empty()) {
             fitting.push(Fitting::new(Name::Knobs, move || Ok(traces::knobs(&searched()?, gallery).draw())));
         }
+        if let Some(map) = &self.map {
+            fitting.push(Fitting::new(Name::Niches, move || Ok(map::niches(map, &self.search, gallery).draw())));
+        }
         let game = gallery.desk.game(&gallery.summary.game)?;
         let alone = gallery.plan.cells.iter().all(|cell| cell.entrants.len() == 1);
         // Without the population there is nothing to draw, and all else still is.
@@ -91,11 +95,13 @@ impl Written for EvolveProof {
     /// A proof is not asked for: it has no brief of its own.
     fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
 
-    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
+    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
         let found = summary.and_then(|summary| match &summary.finding {
-            Finding::Evolve(found) => Some(&found.search),
+            Finding::Evolve(found) => Some(found),
             _ => None,
         });
-        Ok(vec![(CHAMPION, words::agent_file(self, found))])
+        let champion = (CHAMPION.to_string(), words::agent_file(self, found.map(|found| &found.search)));
+        let map = found.and_then(|found| found.map.as_ref()).or(self.map());
+        Ok(std::iter::once(champion).chain(map.into_iter().flat_map(|map| map::files(self, map))).collect())
     }
 }

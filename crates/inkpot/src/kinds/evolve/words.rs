@@ -1,5 +1,6 @@
 //! What an evolution came to, in words, and the champion as a file.
 
+use inkpot_core::Knobs;
 use inkpot_lab::{EvolveProof, LearnedOn, SearchFound, SeedFound, StoppedBy, Summary};
 use inkpot_stats::Interval;
 use toml::Value;
@@ -134,13 +135,18 @@ pub(super) fn agent_file(proof: &EvolveProof, found: Option<&SearchFound>) -> St
         }
         None => "# Not proved yet.\n".into(),
     };
-    let knobs = if proof.given.is_empty() {
+    agent_of(&head, "champion", &proof.agent, &proof.given)
+}
+
+/// An agent file under this comment.
+pub(super) fn agent_of(head: &str, name: &str, agent: &str, given: &Knobs) -> String {
+    let knobs = if given.is_empty() {
         String::new()
-    } else if proof.given.iter().count() <= 3 {
-        format!("knobs = {}\n", inline_knobs(&proof.given))
+    } else if given.iter().count() <= 3 {
+        format!("knobs = {}\n", inline_knobs(given))
     } else {
-        let lines: Vec<String> = proof.given.iter().map(|(name, own)| format!("{name} = {}", value(own))).collect();
+        let lines: Vec<String> = given.iter().map(|(name, own)| format!("{name} = {}", value(own))).collect();
         format!("\n[knobs]\n{}\n", lines.join("\n"))
     };
-    format!("{head}name = \"champion\"\nagent = {}\n{knobs}", Value::from(proof.agent.as_str()))
+    format!("{head}name = {}\nagent = {}\n{knobs}", Value::from(name), Value::from(agent))
 }

@@ -92,7 +92,7 @@ impl Written for FitProof {
     /// A proof is not asked for: it has no brief of its own.
     fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
 
-    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
-        Ok(vec![(STANDIN, words::agent_file(self))])
+    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
+        Ok(vec![(STANDIN.into(), words::agent_file(self))])
     }
 }

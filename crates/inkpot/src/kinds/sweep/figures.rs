@@ -1,7 +1,7 @@
 //! What a knob does: curve and surface.
 
 use inkpot_core::KnobValue;
-use inkpot_figures::{Answer, Estimate, Response, ResponsePoint, Surface, Words};
+use inkpot_figures::{Answer, Estimate, MatrixOf, Response, ResponsePoint, Surface, Words};
 use inkpot_lab::SolvedSummary;
 use inkpot_stats::{Outcome, Solved};
 
@@ -51,6 +51,7 @@ impl Gallery<'_> {
         let first = &self.summary.entrants[0].name;
         let framed = if self.plan.target().is_some() { " Framed: the interval holds the target." } else { "" };
         Surface {
+            of: MatrixOf::Rates,
             words: Words {
                 title: self.title(),
                 subtitle: format!(

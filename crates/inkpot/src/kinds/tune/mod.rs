@@ -78,7 +78,7 @@ impl Written for Proof {
     /// A proof is not asked for: it has no brief of its own.
     fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
 
-    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(&'static str, String)>, Failure> {
+    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
         match summary.and_then(Summary::tune) {
             Some(told) => sheet_files(&told.proved(self)),
             None => sheet_files(&self.sheet),
@@ -89,9 +89,9 @@ impl Written for Proof {
 /// What a sheet says of itself.
 const SHEET_HEAD: &str = "# A difficulty sheet. What a game reads stands in each [[rung]]: every knob of the opponent under `opponent`, and the\n# rules that differ from `rules` above under `rules`. These values hold: the percentages under `modifiers` are in them\n# already, and only say by how much they differ from the rung's base.\n";
 
-fn sheet_files(sheet: &Sheet) -> Result<Vec<(&'static str, String)>, Failure> {
+fn sheet_files(sheet: &Sheet) -> Result<Vec<(String, String)>, Failure> {
     let failed = |error: &dyn std::fmt::Display| Failure::Failed(format!("the sheet cannot be written: {error}"));
     let json = serde_json::to_string_pretty(sheet).map_err(|error| failed(&error))? + "\n";
     let toml = SHEET_HEAD.to_string() + &toml::to_string(sheet).map_err(|error| failed(&error))?;
-    Ok(SHEETS.into_iter().zip([json, toml]).collect())
+    Ok(SHEETS.map(String::from).into_iter().zip([json, toml]).collect())
 }

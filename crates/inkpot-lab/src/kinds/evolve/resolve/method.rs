@@ -4,6 +4,7 @@ use inkpot_learn::Space;
 
 use super::super::draft::{EvolveDraft, NicheDraft};
 use super::super::{Candidate, Method, MethodName, Niche, Shape};
+use crate::figure::{Figure, Side};
 use crate::resolve::{Checker, unknown};
 use crate::{FreeRange, Place};
 
@@ -72,14 +73,15 @@ fn niches(checker: &mut Checker, name: MethodName, asked: &[NicheDraft]) -> Vec<
         checker.problem("niche", what, help);
         return Vec::new();
     }
-    let measures = &checker.game().sheet().measures;
     let mut found = Vec::new();
     for (place, own) in asked.iter().enumerate() {
         let at = Place::item("niche", place);
-        let Some(index) = Niche::find(&own.measure, measures) else {
-            let known: Vec<String> = measures.iter().map(|measure| measure.name.clone()).collect();
-            checker.report(unknown(&at.key("measure"), "measure", &own.measure, &known));
-            continue;
+        let of = match Figure::find(&own.measure, Side::Player, checker.game().sheet()) {
+            Ok(of) => of,
+            Err(known) => {
+                checker.report(unknown(&at.key("measure"), "figure", &own.measure, &known));
+                continue;
+            }
         };
         let (Some(low), Some(high)) = (own.low, own.high) else {
             checker.problem(
@@ -100,7 +102,7 @@ fn niches(checker: &mut Checker, name: MethodName, asked: &[NicheDraft]) -> Vec<
                 "it must be a whole number from 2 to 200",
             );
         }
-        found.push(Niche { measure: own.measure.clone(), low, high, count: count.clamp(2, 200) as usize, index });
+        found.push(Niche { measure: own.measure.clone(), low, high, count: count.clamp(2, 200) as usize, of });
     }
     found
 }

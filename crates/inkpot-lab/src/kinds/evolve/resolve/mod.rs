@@ -25,6 +25,8 @@ const HALL_OF_FAME: u64 = 50;
 const EVERY: u64 = 10;
 const LOOK: u64 = 100;
 const PROOF: u64 = 1_000;
+/// The same where every niche of a map is proved.
+const MAP_PROOF: u64 = 200;
 const MOST: u64 = 1_000_000_000;
 
 /// Checks the draft of an evolution against the registry. Errs with everything that is wrong with it.
@@ -52,7 +54,8 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
     let (seeds, blocks) = (count("seeds", draft.seeds, SEEDS, 1), count("blocks", draft.blocks, BLOCKS, 1));
     let (matches, stagnation) =
         (count("matches", draft.matches, MATCHES, 1), count("stagnation", draft.stagnation, STAGNATION, 2));
-    let proof = count("proof", draft.proof, PROOF, 40);
+    let usual = if method.as_ref().is_some_and(|own| own.name == MethodName::MapElites) { MAP_PROOF } else { PROOF };
+    let proof = count("proof", draft.proof, usual, 40);
     let (Some(candidate), Some(method), Some(yardstick)) = (candidate, method, yardstick) else {
         return Err(checker.found());
     };

@@ -1,0 +1,77 @@
+//! A map of elites: what fills its niches, as agent files and as a figure.
+
+use inkpot_figures::{MatrixOf, Surface, Words};
+use inkpot_lab::{EvolveProof, MapAxis, MapFound, NicheFound, SearchFound};
+
+use super::tables::label;
+use super::words::{agent_of, figure};
+use crate::figures::{Gallery, estimate};
+use crate::show::format::{capital, counted, said, said_figure, significant};
+
+/// What is filled, for the terminal.
+pub(super) fn lines(map: &MapFound) -> String {
+    let [across, up] = &map.measures;
+    format!(
+        "\n{} of {} are filled, of {} that any repetition filled. niche-A-B.toml is the elite of niche A of `{}` and B \
+         of `{}`: an agent file too.",
+        map.niches.len(),
+        counted((across.count * up.count) as u64, "niche", "niches"),
+        map.reached,
+        across.measure,
+        up.measure
+    )
+}
+
+/// The elites as agent files.
+pub(super) fn files(proof: &EvolveProof, map: &MapFound) -> Vec<(String, String)> {
+    let file = |own: &NicheFound| {
+        let measured = map.measures.iter().zip(&own.measured);
+        let measured =
+            measured.map(|(axis, seen)| Some(format!("{} {}", axis.measure, said_figure(seen.as_ref()?, ""))));
+        let worth = own.proved.as_ref().map(|seen| {
+            let value = if proof.is_share() { said(seen) } else { said_figure(seen, "") };
+            format!("{} {value}", proof.figure())
+        });
+        let told: Vec<String> = measured.chain([worth]).flatten().collect();
+        let head = if told.is_empty() {
+            "# Not proved yet.\n".to_string()
+        } else {
+            format!("# On fresh blocks: {}.\n", told.join(", "))
+        };
+        (own.file(), agent_of(&head, &own.name().replace(' ', "-"), &proof.agent, &own.knobs))
+    };
+    map.niches.iter().map(file).collect()
+}
+
+/// The map: what was proved of the elite of each niche.
+pub(super) fn niches(map: &MapFound, found: &SearchFound, gallery: &Gallery) -> Surface {
+    let [across, up] = &map.measures;
+    let middles = |axis: &MapAxis| (0..axis.count).map(|own| significant(axis.middle(own), 3)).collect::<Vec<_>>();
+    let cell = |up: usize, across: usize| {
+        let own = map.niches.iter().find(|own| own.niche == [across, up])?;
+        own.proved.as_ref().map(estimate)
+    };
+    let cells = (0..up.count).map(|up| (0..across.count).map(|across| cell(up, across)).collect()).collect();
+    let values = || map.niches.iter().filter_map(|own| own.proved).map(|own| own.value);
+    let (low, high) = (values().fold(f64::INFINITY, f64::min), values().fold(f64::NEG_INFINITY, f64::max));
+    let pale = if found.is_share { "; pale where it cannot be told from 50 %" } else { "" };
+    Surface {
+        words: Words {
+            title: format!(
+                "{} of {} niches are filled, each by an agent of its own",
+                map.niches.len(),
+                across.count * up.count
+            ),
+            subtitle: format!("{} of the elite of each niche on fresh blocks{pale}", capital(&figure(found))),
+            caption: gallery.caption(&format!(
+                "Repetition of seed {}; any repetition filled {} niches.",
+                found.champion_seed, map.reached
+            )),
+        },
+        of: if found.is_share { MatrixOf::Rates } else { MatrixOf::Values { low, high } },
+        across: (label(&across.measure, gallery.measures), middles(across)),
+        up: (label(&up.measure, gallery.measures), middles(up)),
+        cells,
+        target: None,
+    }
+}
