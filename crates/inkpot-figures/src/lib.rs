@@ -44,6 +44,7 @@ pub use options::{OptionRow, OptionValues};
 pub use page::{Figure as PageFigure, Page, Section, Table as PageTable, TableCell, TableRow};
 pub use paths::{Paths, PathsShape};
 pub use rates::{Rates, RatesRow};
+pub use repetitions::quartiles;
 pub use response::{Answer, Response, ResponsePoint};
 pub use rounds::{Rounds, RoundsLine};
 pub use running::Running;

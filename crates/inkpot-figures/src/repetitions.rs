@@ -8,21 +8,9 @@ use crate::palette::{Rgb, tint};
 pub(crate) struct Repetitions<'a>(pub(crate) &'a [Vec<(f64, f64)>]);
 
 impl Repetitions<'_> {
-    /// Quartiles over the repetitions wherever one of them has a point: spent, low, median, high. A repetition that has
-    /// ended keeps its last value.
+    /// Quartiles over the repetitions.
     pub(crate) fn quartiles(&self) -> Vec<(f64, [f64; 3])> {
-        let begun = self.0.iter().filter_map(|points| points.first()).map(|point| point.0);
-        let first = begun.fold(f64::NEG_INFINITY, f64::max);
-        let mut places: Vec<f64> = self.0.iter().flatten().map(|point| point.0).collect();
-        places.sort_by(f64::total_cmp);
-        places.dedup();
-        let at = |place: f64| {
-            let last = |points: &Vec<(f64, f64)>| points.iter().take_while(|point| point.0 <= place).last().copied();
-            let mut values: Vec<f64> = self.0.iter().filter_map(last).map(|point| point.1).collect();
-            values.sort_by(f64::total_cmp);
-            [0.25, 0.5, 0.75].map(|share| quantile(&values, share))
-        };
-        places.into_iter().filter(|place| *place >= first).map(|place| (place, at(place))).collect()
+        quartiles(self.0)
     }
 
     /// The band between the quartiles, every repetition, and the median `width` wide.
@@ -46,6 +34,23 @@ impl Repetitions<'_> {
             median => canvas.path(median.to_vec(), colour, width),
         }
     }
+}
+
+/// Quartiles over repetitions wherever one of them has a point: spent, low, median, high. A repetition that has ended
+/// keeps its last value.
+pub fn quartiles(repetitions: &[Vec<(f64, f64)>]) -> Vec<(f64, [f64; 3])> {
+    let begun = repetitions.iter().filter_map(|points| points.first()).map(|point| point.0);
+    let first = begun.fold(f64::NEG_INFINITY, f64::max);
+    let mut places: Vec<f64> = repetitions.iter().flatten().map(|point| point.0).collect();
+    places.sort_by(f64::total_cmp);
+    places.dedup();
+    let at = |place: f64| {
+        let last = |points: &Vec<(f64, f64)>| points.iter().take_while(|point| point.0 <= place).last().copied();
+        let mut values: Vec<f64> = repetitions.iter().filter_map(last).map(|point| point.1).collect();
+        values.sort_by(f64::total_cmp);
+        [0.25, 0.5, 0.75].map(|share| quantile(&values, share))
+    };
+    places.into_iter().filter(|place| *place >= first).map(|place| (place, at(place))).collect()
 }
 
 /// A quantile of sorted values, between two of them where it lies there.

@@ -66,6 +66,6 @@ pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use pool::{PoolTable, pool_tables, rate_pool};
 pub use resolve::{find_agent, resolve};
 pub use run::{PlayError, Runner, Sitting};
-pub use searching::{Ask, Play, Results, SearchError, SearchRound, Searching, search};
+pub use searching::{Ask, Play, Results, SearchError, SearchRound, Searching, Watched, search};
 pub use summary::{EntrantSummary, PairingSummary, PeopleSummary, Summary, summarise, told_measures};
 pub use suspense::suspense_of_matches;

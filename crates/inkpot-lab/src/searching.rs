@@ -79,6 +79,31 @@ pub trait Searching: Sync {
 
     /// How far it has got.
     fn round(&self) -> SearchRound;
+
+    /// How it gets on, for whoever watches it; none where it does not say.
+    fn watched(&self) -> Option<Watched> {
+        None
+    }
+}
+
+/// How a search gets on.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Watched {
+    /// The figure that its best are looked at by.
+    pub figure: String,
+    /// Whether that is a share.
+    pub is_share: bool,
+    /// The value of it that is wanted.
+    pub target: Option<f64>,
+    /// Of each repetition: its matches and the figure at each look.
+    pub looks: Vec<Vec<(f64, f64)>>,
+    /// Of the repetition that stands best, by generation: its matches, and what its best candidate, the upper quartile,
+    /// the median and the lower quartile were worth.
+    pub spread: Vec<(f64, [f64; 4])>,
+    /// What the best that it looked at last came to there, by name.
+    pub champion: Vec<(String, f64)>,
+    /// A match of that one: its setting and its block.
+    pub latest: Option<(Setting, u64)>,
 }
 
 /// How far a search has got.

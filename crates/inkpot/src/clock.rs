@@ -1,7 +1,7 @@
 //! How long a search took, round by round: kept apart from all that is the same on every machine.
 
 use std::fmt::Write;
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 use inkpot_ledger::Study;
 
@@ -14,7 +14,7 @@ const TIMES: &str = "times.csv";
 pub(crate) struct Clock {
     /// Rounds with the seconds by which they were done.
     done: Vec<(u64, f64)>,
-    /// Seconds before this sitting.
+    /// Seconds before this sitting, less its pauses.
     before: f64,
     began: Instant,
 }
@@ -36,6 +36,11 @@ impl Clock {
         done.retain(|(round, _)| *round <= rounds);
         let before = done.last().map_or(0.0, |last| last.1);
         Self { done, before, began: Instant::now() }
+    }
+
+    /// So much of the time was a pause.
+    pub(crate) fn leave_out(&mut self, pause: Duration) {
+        self.before -= pause.as_secs_f64();
     }
 
     /// A round is done.

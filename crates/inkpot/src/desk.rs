@@ -9,7 +9,7 @@ use inkpot_ledger::Ledger;
 
 use crate::args::{Color, Global};
 use crate::failure::Failure;
-use crate::{hint, outlet};
+use crate::{hint, outlet, watch};
 
 /// Called by the first interrupt; the second ends the process at once.
 static HALT: OnceLock<Halt> = OnceLock::new();
@@ -22,6 +22,8 @@ pub(crate) struct Desk {
     pub(crate) threads: usize,
     pub(crate) json: bool,
     pub(crate) quiet: bool,
+    /// Whether searches are watched in the terminal.
+    pub(crate) watch: bool,
     pub(crate) color: bool,
     pub(crate) color_err: bool,
 }
@@ -43,9 +45,19 @@ impl Desk {
             threads: global.threads.map_or_else(cores, usize::from),
             json: global.json,
             quiet: global.quiet,
+            watch: false,
             color: on(std::io::stdout().is_terminal()),
             color_err: on(std::io::stderr().is_terminal()),
         }
+    }
+
+    /// Has searches watched in the terminal, if that is asked for. Errs where standard output is none.
+    pub(crate) fn watching(&mut self, watch: bool) -> Result<(), Failure> {
+        if watch && !(std::io::stdout().is_terminal() && std::io::stdin().is_terminal()) {
+            return Err(Failure::wrong("`--watch` needs a terminal", "leave it out where the output goes elsewhere"));
+        }
+        self.watch = watch;
+        Ok(())
     }
 
     /// The game of this name.
@@ -68,9 +80,12 @@ impl Desk {
         // Setting it twice fails, which is fine: the first handler stays.
         let _ = ctrlc::set_handler(|| {
             if halt.call() {
+                watch::leave();
                 std::process::exit(130);
             }
-            outlet::say("stopping; a second interrupt ends the program at once", false);
+            if !watch::is_up() {
+                outlet::say("stopping; a second interrupt ends the program at once", false);
+            }
         });
         halt
     }

@@ -30,6 +30,7 @@ mod stored;
 mod study;
 mod telling;
 mod verbs;
+mod watch;
 mod weights;
 
 use std::process::ExitCode;
@@ -49,9 +50,12 @@ pub fn main_with(registry: Registry) -> ExitCode {
         Err(usage) => return told(&usage),
     };
     inkpot_core::quiet_panics_in_matches();
-    let desk = Desk::new(&cli.global, registry);
+    let mut desk = Desk::new(&cli.global, registry);
     let fell = |message| Failure::Failed(format!("the program or one of its games failed: it {message}"));
-    let done = inkpot_core::catch(|| verbs::run(&cli.verb, &desk)).unwrap_or_else(|message| Err(fell(message)));
+    let watching = desk.watching(cli.verb.watches());
+    let done = watching.and_then(|()| {
+        inkpot_core::catch(|| verbs::run(&cli.verb, &desk)).unwrap_or_else(|message| Err(fell(message)))
+    });
     if let Err(failure) = &done {
         failure.print(desk.color_err);
     }

@@ -15,6 +15,7 @@ use crate::playing;
 use crate::progress::SearchProgress;
 use crate::source::Source;
 use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
+use crate::watch;
 
 /// Time from one saving of a search to the next.
 const SAVED_EVERY: Duration = Duration::from_secs(2);
@@ -71,24 +72,29 @@ fn begun<'a>(
 pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&sought.own().ground().game)?;
     let mut searches = [begun(study, sought, game, desk)?];
-    let mut progress = SearchProgress::new(desk);
+    let halt = Desk::halt_on_interrupt();
     let mut clock = Clock::after(study, searches[0].round().rounds);
     let mut saved = Instant::now();
-    let ended = search(&mut searches, game, desk.threads, Desk::halt_on_interrupt(), |searches| {
-        let round = searches[0].round();
-        progress.hear(&round);
-        clock.round(round.rounds);
-        if searches[0].is_stuck() {
-            return Ok(());
-        }
-        // A round may take milliseconds: what is lost by a kill is to be seconds, and not saved more often than that.
-        if saved.elapsed() < SAVED_EVERY {
-            return Ok(());
-        }
-        saved = Instant::now();
-        save(study, searches[0].as_ref(), &clock)
-    });
-    progress.finish();
+    let ended = if desk.watch {
+        let title = format!("{} {}", sought.kind().name(), study.name());
+        watch::watched(&title, game, halt, desk.color, |watching| {
+            watching.hear(&searches[0].round(), || searches[0].watched());
+            search(&mut searches, game, desk.threads, halt, |searches| {
+                watching.hear(&searches[0].round(), || searches[0].watched());
+                keep(study, searches[0].as_ref(), &mut clock, &mut saved, watching.is_paused())?;
+                clock.leave_out(watching.wait(halt));
+                Ok(())
+            })
+        })?
+    } else {
+        let mut progress = SearchProgress::new(desk);
+        let ended = search(&mut searches, game, desk.threads, halt, |searches| {
+            progress.hear(&searches[0].round());
+            keep(study, searches[0].as_ref(), &mut clock, &mut saved, false)
+        });
+        progress.finish();
+        ended
+    };
     let ended: Sitting = ended?;
     save(study, searches[0].as_ref(), &clock)?;
     if ended == Sitting::Interrupted {
@@ -108,6 +114,23 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     manifest.blocks = plan.total_blocks();
     study.write_manifest(manifest)?;
     playing::go_on(study, manifest, &plan, desk)
+}
+
+/// Takes in that a round is done. A round may take milliseconds: what is lost by a kill is to be seconds, and a search is
+/// not saved more often than that, unless it has to be `now`.
+fn keep(
+    study: &Study,
+    searching: &dyn Searching,
+    clock: &mut Clock,
+    saved: &mut Instant,
+    now: bool,
+) -> Result<(), Failure> {
+    clock.round(searching.round().rounds);
+    if searching.is_stuck() || saved.elapsed() < SAVED_EVERY && !now {
+        return Ok(());
+    }
+    *saved = Instant::now();
+    save(study, searching, clock)
 }
 
 /// Saves how far a search has got.

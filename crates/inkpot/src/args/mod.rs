@@ -150,6 +150,17 @@ pub(crate) enum Verb {
     Completions(CompletionsArgs),
 }
 
+impl Verb {
+    /// Whether its searches are to be watched in the terminal.
+    pub(crate) fn watches(&self) -> bool {
+        match self {
+            Self::Evolve(args) => args.watch,
+            Self::Resume(args) => args.watch,
+            _ => false,
+        }
+    }
+}
+
 /// Plays the full example: runs the shipped briefs, draws figures and says what was found.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot demo\n  inkpot demo --quick --out /tmp/demo")]

@@ -37,6 +37,9 @@ pub(crate) struct RunArgs {
 pub(crate) struct StudyArg {
     /// The study
     pub(crate) study: String,
+    /// Watch the search of an evolution in the terminal while it goes on
+    #[arg(long)]
+    pub(crate) watch: bool,
 }
 
 /// Draws the figures of a study, or how several searches learned.

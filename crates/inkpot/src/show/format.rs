@@ -208,7 +208,7 @@ pub(crate) fn bar(share: f64, cells: usize) -> String {
 }
 
 /// Whether the locale says that the terminal speaks UTF-8; taken for granted where it says nothing.
-fn utf8() -> bool {
+pub(crate) fn utf8() -> bool {
     let set =
         ["LC_ALL", "LC_CTYPE", "LANG"].into_iter().find_map(|name| std::env::var(name).ok().filter(|v| !v.is_empty()));
     set.is_none_or(|locale| locale.to_lowercase().replace('-', "").contains("utf8"))

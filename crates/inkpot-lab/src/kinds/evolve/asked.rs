@@ -1,9 +1,11 @@
 //! An evolution, resolved and checked.
 
 use inkpot_core::{AgentSheet, Casting, GameEntry, Knobs, Level, Setting};
-use inkpot_learn::Genome;
+use inkpot_learn::{Genome, Worth};
 use serde::{Deserialize, Serialize};
 
+use super::repetition::Figures;
+use super::term::worth;
 use super::{Candidate, Method, Rivals, Term};
 use crate::figure::Figure;
 use crate::{Entrant, Ground};
@@ -130,6 +132,11 @@ impl Evolve {
     /// Matches of one candidate in a generation that meets so many rivals.
     pub(super) fn matches_a_candidate(&self, rivals: u64) -> u64 {
         self.blocks * self.seats() * (self.opponents.len() as u64 + rivals).max(1)
+    }
+
+    /// What these figures are worth.
+    pub(super) fn worth_of(&self, figures: &Figures) -> Worth {
+        worth(&self.terms, &figures.terms, self.in_turn)
     }
 
     /// The seed of a repetition.

@@ -7,7 +7,6 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::{Evolve, LearnedOn};
 use super::repetition::{Look, Repetition};
-use super::term::worth;
 use super::{MethodName, StoppedBy, notes};
 
 /// The file that the champion is handed over in.
@@ -92,16 +91,16 @@ impl SeedFound {
         self.proved.map_or(self.seen, |own| own.value)
     }
 
-    /// By how much it was better where it learned than on fresh blocks.
+    /// How far what it had where it learned is from what it has on fresh blocks.
     pub(super) fn excess(&self) -> f64 {
-        self.proved.map_or(0.0, |own| self.seen - own.value)
+        self.proved.map_or(0.0, |own| (self.seen - own.value).abs())
     }
 }
 
 impl SearchFound {
     /// Of these repetitions, before anything is proved; none of none.
     pub(super) fn of(evolve: &Evolve, repetitions: &[Repetition]) -> Option<Self> {
-        let value = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);
+        let value = |look: &Look| evolve.worth_of(&look.figures);
         let each = repetitions.iter().enumerate();
         let (number, best) =
             each.reduce(
@@ -145,7 +144,7 @@ impl SeedFound {
             first_success: own.first_success,
             seen: pick.seen.outcome,
             proved: None,
-            fitness_seen: worth(&evolve.terms, &pick.seen.terms, evolve.in_turn).first(),
+            fitness_seen: evolve.worth_of(&pick.seen).first(),
             terms: evolve.terms.iter().zip(&pick.seen.terms).map(term).collect(),
             knobs: freed(evolve, &pick.genome),
         }

@@ -1,9 +1,10 @@
 //! What should be known before a search is believed: the traps that searches are known for.
 
+use inkpot_stats::Interval;
+
 use super::asked::{Evolve, LearnedOn, Yardstick};
 use super::candidate::Shape;
 use super::repetition::{Look, Repetition};
-use super::term::worth;
 use super::{EvolveFinding, SeedFound};
 
 /// A search has lost its diversity below this share of what it began with.
@@ -36,7 +37,7 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
 fn apart(evolve: &Evolve, own: &Repetition) -> Option<String> {
     let looks = &own.looks;
     let (first, last) = (looks.first()?, looks.last()?);
-    let value = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);
+    let value = |look: &Look| evolve.worth_of(&look.figures);
     let rose = looks.len() >= LOOKS && value(last) > value(first);
     let outcome = |look: &Look| look.figures.outcome;
     let stayed = outcome(last) <= outcome(first);
@@ -104,14 +105,18 @@ fn at_ends(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     numbers.filter_map(note).collect()
 }
 
-/// What the proof says of the search.
-pub(super) fn of_proof(found: &EvolveFinding) -> Vec<String> {
+/// What the proof says of the search; `less` where less of the figure is wanted.
+pub(super) fn of_proof(found: &EvolveFinding, less: bool) -> Vec<String> {
     let seeds = &found.search.seeds;
     let figure = &found.search.figure;
     let mut notes = found.search.notes.clone();
     // Against rivals nobody can be far better than the others for long.
     let comparable = found.search.learned_on != LearnedOn::Rivals;
-    let better = |own: &&SeedFound| comparable && own.proved.is_some_and(|proved| own.seen > proved.high);
+    let far = |proved: Interval, seen: f64| {
+        let width = proved.high - proved.low;
+        if less { seen < proved.low - width } else { seen > proved.high + width }
+    };
+    let better = |own: &&SeedFound| comparable && own.proved.is_some_and(|proved| far(proved, own.seen));
     let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
     if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
         let proved = worst.proved.map_or(f64::NAN, |own| own.value);
@@ -121,13 +126,17 @@ pub(super) fn of_proof(found: &EvolveFinding) -> Vec<String> {
             (_, false) => ("fresh blocks", "let them learn on fresh blocks each generation"),
         };
         notes.push(format!(
-            "{} of {} champions were better where they learned than on {on}: the one of seed {} had `{figure}` {:.3} \
+            "{} of {} champions were far better where they learned than on {on}: the one of seed {} had `{figure}` {:.3} \
              there and has {proved:.3}; {advice}",
             fooled.len(),
             seeds.len(),
             worst.seed,
             worst.seen
         ));
+    }
+    let known = seeds.iter().all(|own| own.seen.is_finite() && own.proved.is_some());
+    if fooled.is_empty() && known && found.search.learned_on == LearnedOn::Yardstick {
+        notes.push("the champions are about as good on fresh blocks as where they learned".into());
     }
     notes.extend(left_behind(seeds).map(|own| {
         let proved = own.proved.map_or(f64::NAN, |own| own.value);

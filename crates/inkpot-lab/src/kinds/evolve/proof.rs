@@ -23,6 +23,9 @@ pub struct EvolveProof {
     in_turn: bool,
     /// The yardstick's figure.
     of: Figure,
+    /// Whether less of it is wanted.
+    #[serde(default)]
+    less: bool,
     /// Opponents of each champion.
     opponents: usize,
     /// The map of the champion's repetition, if it has one.
@@ -133,6 +136,7 @@ impl EvolveProof {
             terms: evolve.terms.clone(),
             in_turn: evolve.in_turn,
             of: evolve.yardstick.of,
+            less: evolve.yardstick.less,
             opponents,
             map,
             map_of: evolve.method.niches.iter().map(|niche| niche.of).collect(),
@@ -160,7 +164,7 @@ impl Kind for EvolveProof {
 
     fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
         let Finding::Evolve(found) = &summary.finding else { return Vec::new() };
-        notes::of_proof(found)
+        notes::of_proof(found, self.less)
     }
 }
 

@@ -6,7 +6,6 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::Evolve;
 use super::rivals::Population;
-use super::term::worth;
 use crate::figure_tally::interval_of;
 use crate::searching::Play;
 
@@ -163,9 +162,14 @@ impl Repetition {
         &self.looks[self.champion.unwrap_or(self.looks.len() - 1)]
     }
 
+    /// The first block of its last look.
+    pub(super) fn last_look_block(&self, evolve: &Evolve) -> u64 {
+        FIRST_LOOK_BLOCK + (self.looks.len() as u64).saturating_sub(1) * evolve.yardstick_blocks()
+    }
+
     /// The looks that are compared at the end: the best by what they were worth on the yardstick.
     fn finalists(&self, evolve: &Evolve) -> Vec<usize> {
-        let value = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);
+        let value = |look: &Look| evolve.worth_of(&look.figures);
         let mut order: Vec<usize> = (0..self.looks.len()).collect();
         order.sort_by(|&a, &b| value(&self.looks[b]).cmp(&value(&self.looks[a])).then(b.cmp(&a)));
         order.truncate(FINALISTS);
@@ -243,7 +247,7 @@ impl Repetition {
             self.settle(evolve, seen, game);
         } else {
             let finalists = self.finalists(evolve).into_iter();
-            let value = |seen: &Seen| worth(&evolve.terms, &seen.figures.terms, evolve.in_turn);
+            let value = |seen: &Seen| evolve.worth_of(&seen.figures);
             // Of equals the first, which was worth more before.
             let each = finalists.zip(seen).map(|(own, seen)| (own, value(&seen)));
             let best = each.reduce(|best, next| if next.1 > best.1 { next } else { best });
@@ -375,7 +379,7 @@ impl Repetition {
         if count < 2 * patience {
             return false;
         }
-        let looked = |look: &Look| worth(&evolve.terms, &look.figures.terms, evolve.in_turn);
+        let looked = |look: &Look| evolve.worth_of(&look.figures);
         let worths: Vec<(u64, Worth)> = if evolve.rivals.is_some() {
             self.looks.iter().map(|look| (look.pick.generation, looked(look))).collect()
         } else {
@@ -399,7 +403,7 @@ fn mean_worth(all: &[&Worth]) -> Option<Worth> {
 
 /// What candidates came to, for the method.
 fn judged(evolve: &Evolve, seen: &[Seen]) -> Vec<Judged> {
-    let value = |own: &Seen| worth(&evolve.terms, &own.figures.terms, evolve.in_turn);
+    let value = |own: &Seen| evolve.worth_of(&own.figures);
     seen.iter().map(|own| Judged { worth: value(own), traits: own.traits.clone() }).collect()
 }
 

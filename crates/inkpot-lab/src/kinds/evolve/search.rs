@@ -5,10 +5,10 @@ use inkpot_core::{GameEntry, MatchRows, Registry, Rows, Setting};
 use super::EvolveProof;
 use super::asked::Evolve;
 use super::history;
-use super::repetition::{Repetition, Seen};
+use super::repetition::{Generation, Repetition, Seen};
 use crate::figure::figure_mean;
 use crate::kinds::{CheckpointError, Made, Seeks};
-use crate::searching::{Ask, Results, SearchRound, Searching};
+use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
 use crate::{Ground, Plan, Problem};
 
 /// The search of an evolution.
@@ -104,6 +104,39 @@ impl Searching for EvolveSearch<'_> {
             most: self.evolve.seeds * self.evolve.matches,
             choice: format!("generation {generation}: best {best:.3}{seen}"),
         }
+    }
+
+    fn watched(&self) -> Option<Watched> {
+        let Evolve { terms, yardstick, .. } = self.evolve;
+        let points = |own: &Repetition| {
+            own.looks.iter().map(|look| (look.pick.matches as f64, look.figures.outcome)).collect::<Vec<_>>()
+        };
+        let value = |own: &Repetition| own.looks.last().map(|look| self.evolve.worth_of(&look.figures));
+        let best = self.repetitions.iter().reduce(|best, next| if value(next) > value(best) { next } else { best })?;
+        let spread = |own: &Generation| {
+            let [low, median, high] = own.quartiles;
+            (own.matches as f64, [own.best.first(), high, median, low])
+        };
+        let figures = best.looks.last().map_or_else(Vec::new, |look| {
+            let each = terms.iter().map(|term| term.figure.clone()).zip(look.figures.terms.iter().copied());
+            let each = each.filter(|(name, _)| *name != yardstick.figure);
+            std::iter::once((yardstick.figure.clone(), look.figures.outcome)).chain(each).collect()
+        });
+        let field = self.evolve.looking();
+        let seed = self.evolve.ground.seed;
+        let latest = best.looks.last().map(|look| {
+            let setting = self.evolve.settings(&look.pick.genome, &field, seed, self.game).swap_remove(0);
+            (setting, best.last_look_block(self.evolve))
+        });
+        Some(Watched {
+            figure: yardstick.figure.clone(),
+            is_share: yardstick.is_share,
+            target: yardstick.target,
+            looks: self.repetitions.iter().map(points).collect(),
+            spread: best.generations.iter().map(spread).collect(),
+            champion: figures,
+            latest,
+        })
     }
 }
 

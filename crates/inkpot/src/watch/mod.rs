@@ -1,0 +1,151 @@
+//! A search that somebody watches in the terminal: it goes on in its threads while a view draws and listens to keys.
+
+mod picture;
+mod screen;
+mod view;
+
+use std::sync::{Condvar, Mutex, MutexGuard, PoisonError};
+use std::thread;
+use std::time::{Duration, Instant};
+
+use inkpot_core::{GameEntry, Halt};
+use inkpot_lab::{SearchRound, Watched};
+use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
+
+use self::screen::Screen;
+pub(crate) use self::screen::{is_up, leave};
+use self::view::{State, View};
+use crate::failure::Failure;
+
+/// Time from one drawing to the next.
+const FRAME: Duration = Duration::from_millis(100);
+
+/// What the search and the view tell each other.
+#[derive(Default)]
+pub(crate) struct Watching {
+    told: Mutex<Told>,
+    woken: Condvar,
+}
+
+/// What is known of the search, and what was asked of it.
+#[derive(Default)]
+struct Told {
+    round: Option<SearchRound>,
+    watched: Option<Watched>,
+    /// Whether the view wants to be told more.
+    wanted: bool,
+    paused: bool,
+    ended: bool,
+}
+
+/// Ends the view however the search ends.
+struct Ending<'a>(&'a Watching);
+
+impl Drop for Ending<'_> {
+    fn drop(&mut self) {
+        self.0.told().ended = true;
+        self.0.woken.notify_all();
+    }
+}
+
+impl Watching {
+    fn told(&self) -> MutexGuard<'_, Told> {
+        self.told.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// A round is done; `watched` is made only where the view wants it.
+    pub(crate) fn hear(&self, round: &SearchRound, watched: impl FnOnce() -> Option<Watched>) {
+        let wanted = {
+            let mut told = self.told();
+            told.round = Some(round.clone());
+            std::mem::take(&mut told.wanted)
+        };
+        if wanted {
+            let watched = watched();
+            self.told().watched = watched;
+        }
+    }
+
+    /// Whether somebody asked for a pause.
+    pub(crate) fn is_paused(&self) -> bool {
+        self.told().paused
+    }
+
+    /// Waits until nobody wants a pause any more. Gives how long that took.
+    pub(crate) fn wait(&self, halt: &Halt) -> Duration {
+        let began = Instant::now();
+        let mut told = self.told();
+        while told.paused && !halt.is_called() {
+            told = self.woken.wait_timeout(told, FRAME).unwrap_or_else(PoisonError::into_inner).0;
+        }
+        began.elapsed()
+    }
+}
+
+/// Does the work while its view is on the screen.
+pub(crate) fn watched<T>(
+    title: &str,
+    game: &dyn GameEntry,
+    halt: &Halt,
+    color: bool,
+    work: impl FnOnce(&Watching) -> T,
+) -> Result<T, Failure> {
+    let failed = |error: std::io::Error| Failure::Failed(format!("the terminal cannot be drawn on: {error}"));
+    let screen = Screen::enter().map_err(failed)?;
+    let watching = Watching::default();
+    let (done, seen) = thread::scope(|scope| {
+        let view = scope.spawn(|| show(screen, View::new(title, game, color), &watching, halt));
+        let done = {
+            let _ending = Ending(&watching);
+            work(&watching)
+        };
+        (done, view.join())
+    });
+    match seen {
+        Ok(Ok(())) => Ok(done),
+        Ok(Err(error)) => Err(failed(error)),
+        Err(_) => Err(Failure::Failed("the view failed; `inkpot resume` continues the study without it".into())),
+    }
+}
+
+/// Draws and listens until the search has ended.
+fn show(mut screen: Screen, mut view: View, watching: &Watching, halt: &Halt) -> std::io::Result<()> {
+    loop {
+        {
+            let mut told = watching.told();
+            if told.ended {
+                return Ok(());
+            }
+            told.wanted = true;
+            let state = match (halt.is_called(), told.paused) {
+                (true, _) => State::Stopping,
+                (false, true) => State::Paused,
+                (false, false) => State::Searching,
+            };
+            view.hear(told.round.clone(), told.watched.take(), state);
+        }
+        screen.draw(|frame| view.draw(frame))?;
+        if !event::poll(FRAME)? {
+            continue;
+        }
+        let Event::Key(key) = event::read()? else { continue };
+        if key.kind == KeyEventKind::Release {
+            continue;
+        }
+        match key.code {
+            KeyCode::Char('c') if key.modifiers.contains(KeyModifiers::CONTROL) => {
+                halt.call();
+            }
+            KeyCode::Char('s' | 'q') => {
+                halt.call();
+            }
+            KeyCode::Char('p' | ' ') => {
+                let mut told = watching.told();
+                told.paused = !told.paused;
+                watching.woken.notify_all();
+            }
+            KeyCode::Char('m') => view.picture(),
+            _ => {}
+        }
+    }
+}
