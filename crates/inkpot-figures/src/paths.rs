@@ -84,20 +84,22 @@ impl Paths {
         canvas.finish()
     }
 
-    /// The window, opened to the ways and to most of where the others were, three times as large at most.
+    /// The window, opened to the ways, five times as large at most, and to most of where the others were, three times.
     fn shown(&self) -> [[f64; 2]; 2] {
         let [mut low, mut high] = self.window;
         for axis in 0..2 {
             let size = high[axis] - low[axis];
-            let (least, most) = (low[axis] - size, high[axis] + size);
+            let held = |value: f64, sizes: f64| value.clamp(low[axis] - sizes * size, high[axis] + sizes * size);
             let mut visited: Vec<f64> = self.visits.iter().map(|point| point[axis]).collect();
             visited.sort_by(f64::total_cmp);
             let at = |share: f64| visited.get((visited.len() as f64 * share) as usize).copied();
-            let ways = self.ways.iter().flatten().map(|point| point[axis]);
+            let ways = self.ways.iter().flatten().map(|point| held(point[axis], 2.0));
+            let most = [at(0.02), at(0.98)].into_iter().flatten().map(|value| held(value, 1.0));
+            let all: Vec<f64> = ways.chain(most).collect();
             let margin = 0.03 * size;
-            for value in ways.chain(at(0.02)).chain(at(0.98)) {
-                low[axis] = low[axis].min(value - margin).max(least);
-                high[axis] = high[axis].max(value + margin).min(most);
+            for value in all {
+                low[axis] = low[axis].min(value - margin);
+                high[axis] = high[axis].max(value + margin);
             }
         }
         [low, high]

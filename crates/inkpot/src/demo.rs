@@ -4,7 +4,7 @@
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
-use inkpot_lab::Summary;
+use inkpot_lab::{Finding, Summary};
 use inkpot_ledger::Ledger;
 use serde_json::json;
 
@@ -26,13 +26,14 @@ const LIST: &str = "found.md";
 const QUICK: &str = "\nThis was the quick demo, with about a tenth of the matches: intervals are about three times as wide as in the full one,\nrungs may not be proved, and shapes may not be seen. Without --quick it takes one to two minutes.";
 
 /// What the demo plays.
-const GAMES: [&str; 2] = ["piste", "sowing"];
+const GAMES: [&str; 3] = ["piste", "sowing", "regatta"];
 
 /// The studies of the story's page.
 const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
 
-/// Matches per pairing or point, of a tuning those that prove a rung: in full, and quick.
-const MATCHES: [(&str, u64, u64); 12] = [
+/// Matches per pairing or point, of a tuning those that prove a rung, of an evolution those of each repetition: in full,
+/// and quick.
+const MATCHES: [(&str, u64, u64); 14] = [
     ("how-hard.toml", 20_000, 1000),
     ("skill.toml", 4000, 300),
     ("ladder.toml", 12_000, 1000),
@@ -45,6 +46,8 @@ const MATCHES: [(&str, u64, u64); 12] = [
     ("grades.toml", 1000, 60),
     ("slips.toml", 2000, 200),
     ("field.toml", 100, 10),
+    ("windward.toml", 16_000, 2_000),
+    ("styles.toml", 20_000, 2_000),
 ];
 
 pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
@@ -144,6 +147,8 @@ fn sentences(found: &[Summary]) -> String {
             "better" => format!("Is a fencer that reacts two ticks sooner really better? {}", finding(summary)),
             "field" => format!("Sixty grades of looking ahead and slipping, in few matches: {}", field(summary)),
             "grades" => format!("Opponents in grades at the board game: {}", grades(summary)),
+            "windward" => format!("Who sails round a mole to a mark upwind? {}", finding(summary)),
+            "styles" => format!("How many ways of fencing are there? {}", styles(summary)),
             "slips" => format!("How often must a plover slip to be even with the greedy player? {}", finding(summary)),
             _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
         };
@@ -236,6 +241,24 @@ fn grades(summary: &Summary) -> String {
 /// The brief with another number of matches, of a tuning of those that prove a rung.
 fn with_matches(text: &str, matches: u64) -> String {
     with_key(&with_key(text, "matches", matches), "proof", matches)
+}
+
+/// How much of a map was filled.
+fn styles(summary: &Summary) -> String {
+    let map = match &summary.finding {
+        Finding::Evolve(found) => found.map.as_ref(),
+        _ => None,
+    };
+    map.map_or_else(String::new, |map| {
+        let [across, up] = &map.measures;
+        format!(
+            "{} of {} niches over `{}` and `{}` are filled, each by a fencer of its own.",
+            map.niches.len(),
+            across.count * up.count,
+            across.measure,
+            up.measure
+        )
+    })
 }
 
 /// The brief with another value of a key that it has.

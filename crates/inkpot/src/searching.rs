@@ -75,28 +75,30 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     let halt = Desk::halt_on_interrupt();
     let mut clock = Clock::after(study, searches[0].round().rounds);
     let mut saved = Instant::now();
-    let ended = if desk.watch {
+    let ended: Sitting = if desk.watch {
         let title = format!("{} {}", sought.kind().name(), study.name());
-        watch::watched(&title, game, halt, desk.color, |watching| {
+        watch::watched(&title, game, halt, desk.color, |watching| -> Result<Sitting, Failure> {
             watching.hear(&searches[0].round(), || searches[0].watched());
-            search(&mut searches, game, desk.threads, halt, |searches| {
+            let ended = search(&mut searches, game, desk.threads, halt, |searches| -> Result<(), Failure> {
                 watching.hear(&searches[0].round(), || searches[0].watched());
                 keep(study, searches[0].as_ref(), &mut clock, &mut saved, watching.is_paused())?;
                 clock.leave_out(watching.wait(halt));
                 Ok(())
-            })
-        })?
+            })?;
+            save(study, searches[0].as_ref(), &clock)?;
+            Ok(ended)
+        })??
     } else {
         let mut progress = SearchProgress::new(desk);
-        let ended = search(&mut searches, game, desk.threads, halt, |searches| {
+        let ended = search(&mut searches, game, desk.threads, halt, |searches| -> Result<(), Failure> {
             progress.hear(&searches[0].round());
             keep(study, searches[0].as_ref(), &mut clock, &mut saved, false)
         });
         progress.finish();
+        let ended = ended?;
+        save(study, searches[0].as_ref(), &clock)?;
         ended
     };
-    let ended: Sitting = ended?;
-    save(study, searches[0].as_ref(), &clock)?;
     if ended == Sitting::Interrupted {
         manifest.state = State::Interrupted;
         study.write_manifest(manifest)?;

@@ -21,13 +21,25 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
     let ended = bench.ok("demo --quick --out shown");
     let lines: Vec<&str> = ended.lines().collect();
     assert!(lines[0].starts_with("Open shown/report.html"), "{ended}");
-    assert!(lines[5].starts_with("Next: shown/found.md tells of all 12 studies") && lines[6].is_empty(), "{ended}");
+    assert!(lines[5].starts_with("Next: shown/found.md tells of all 14 studies") && lines[6].is_empty(), "{ended}");
     assert!(ended.contains("This was the quick demo"), "{ended}");
     let told = bench.read("shown/found.md");
-    for part in ["a newcomer takes", "gives guest 55 %", "On gentle, played by newcomer", "pairings are separable"] {
+    for part in [
+        "a newcomer takes",
+        "gives guest 55 %",
+        "On gentle, played by newcomer",
+        "pairings are separable",
+        "niches over",
+    ] {
         assert!(told.contains(part), "`{part}` is missing from\n{told}");
     }
-    for figure in ["how-hard/figures/rates.png", "skill/figures/response.svg", "nerves/figures/surface.png"] {
+    for figure in [
+        "how-hard/figures/rates.png",
+        "skill/figures/response.svg",
+        "nerves/figures/surface.png",
+        "windward/figures/paths.png",
+        "styles/figures/niches.svg",
+    ] {
         assert!(bench.path("shown/ledger").join(figure).is_file(), "{figure}");
     }
     let summary = |study: &str| -> Value {

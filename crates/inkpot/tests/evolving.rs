@@ -348,6 +348,7 @@ fn check_says_what_is_searched() {
     let bench = Bench::new();
     bench.write("brief.toml", NETWORK);
     assert_snapshot!(timeless(&bench.told("check brief.toml")));
+    assert_snapshot!("watching_needs_a_terminal", bench.told("evolve brief.toml --watch"));
     assert_snapshot!(bench.told("evolve brief.toml --print-brief"));
 }
 

@@ -7,7 +7,7 @@ use clap::Args;
 /// Searches for an agent by evolution, proves what it found on fresh blocks, and writes it as an agent file.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot evolve briefs/windward.toml --name windward\n  inkpot evolve briefs/windward.toml --watch\n  inkpot evolve briefs/windward.toml --print-brief"
+    after_help = "Examples:\n  inkpot evolve briefs/windward.toml --name windward\n  inkpot evolve briefs/windward.toml --watch"
 )]
 pub(crate) struct EvolveArgs {
     /// The brief: kind = "evolve"

@@ -45,7 +45,7 @@ pub(crate) struct StudyArg {
 /// Draws the figures of a study, or how several searches learned.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot plot batch-piste-001\n  inkpot plot sweep-piste-001 --figure response --out skill.png\n  inkpot plot genetic cma-es --by evaluations --out methods.png"
+    after_help = "Examples:\n  inkpot plot sweep-piste-001 --figure response --out skill.png\n  inkpot plot genetic cma-es --by evaluations --out methods.png"
 )]
 pub(crate) struct PlotArgs {
     /// The study, or several evolutions to set side by side

@@ -15,7 +15,7 @@ use crate::source::Source;
 use crate::{briefs, hint, output};
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 15] = [
+pub(crate) const BRIEFS: [(&str, &str); 16] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
     ("ladder.toml", include_str!("../../briefs/ladder.toml")),
@@ -31,6 +31,7 @@ pub(crate) const BRIEFS: [(&str, &str); 15] = [
     ("slips.toml", include_str!("../../briefs/slips.toml")),
     ("field.toml", include_str!("../../briefs/field.toml")),
     ("windward.toml", include_str!("../../briefs/windward.toml")),
+    ("styles.toml", include_str!("../../briefs/styles.toml")),
 ];
 
 const README: &str = include_str!("../../briefs/README.md");

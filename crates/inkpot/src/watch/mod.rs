@@ -19,6 +19,8 @@ use crate::failure::Failure;
 
 /// Time from one drawing to the next.
 const FRAME: Duration = Duration::from_millis(100);
+/// A view that takes longer than this to leave listens to a terminal that is gone, and never will.
+const LEAVING: Duration = Duration::from_secs(2);
 
 /// What the search and the view tell each other.
 #[derive(Default)]
@@ -99,6 +101,15 @@ pub(crate) fn watched<T>(
             let _ending = Ending(&watching);
             work(&watching)
         };
+        let ended = Instant::now();
+        while !view.is_finished() && ended.elapsed() < LEAVING {
+            thread::sleep(FRAME / 10);
+        }
+        if !view.is_finished() {
+            // What was done is saved, and there is nobody to say more to.
+            leave();
+            std::process::exit(130);
+        }
         (done, view.join())
     });
     match seen {
