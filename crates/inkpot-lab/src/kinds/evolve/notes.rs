@@ -11,6 +11,8 @@ use super::{EvolveFinding, SeedFound};
 const LOST: f64 = 0.02;
 /// A knob this near to an end of its range, as a share of that, lies at it.
 const AT_END: f64 = 0.01;
+/// A share this near to what was proved holds.
+const NEAR: f64 = 0.1;
 /// Looks from which it can be told whether fitness and outcome go together.
 const LOOKS: usize = 5;
 
@@ -105,8 +107,9 @@ fn at_ends(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     numbers.filter_map(note).collect()
 }
 
-/// What the proof says of the search; `less` where less of the figure is wanted.
-pub(super) fn of_proof(found: &EvolveFinding, less: bool) -> Vec<String> {
+/// What the proof says of the search; `less` where less of the figure is wanted, `matches` those that what was seen of a
+/// champion is of.
+pub(super) fn of_proof(found: &EvolveFinding, less: bool, matches: u64) -> Vec<String> {
     let seeds = &found.search.seeds;
     let figure = &found.search.figure;
     let mut notes = found.search.notes.clone();
@@ -114,7 +117,10 @@ pub(super) fn of_proof(found: &EvolveFinding, less: bool) -> Vec<String> {
     let comparable = found.search.learned_on != LearnedOn::Rivals;
     let far = |proved: Interval, seen: f64| {
         let width = proved.high - proved.low;
-        if less { seen < proved.low - width } else { seen > proved.high + width }
+        let (apart, share) = (if less { proved.low - seen } else { seen - proved.high }, proved.value);
+        // A share of few matches lies two standard deviations off by chance alone.
+        let chance = if found.search.is_share { 2.0 * (share * (1.0 - share) / matches as f64).sqrt() } else { 0.0 };
+        apart > width.max(chance)
     };
     let better = |own: &&SeedFound| comparable && own.proved.is_some_and(|proved| far(proved, own.seen));
     let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
@@ -134,8 +140,11 @@ pub(super) fn of_proof(found: &EvolveFinding, less: bool) -> Vec<String> {
             worst.seen
         ));
     }
-    let known = seeds.iter().all(|own| own.seen.is_finite() && own.proved.is_some());
-    if fooled.is_empty() && known && found.search.learned_on == LearnedOn::Yardstick {
+    let near = |own: &SeedFound| {
+        let width = own.proved.map_or(f64::NAN, |proved| proved.high - proved.low);
+        own.excess() <= if found.search.is_share { width.max(NEAR) } else { width }
+    };
+    if seeds.iter().all(near) && found.search.learned_on == LearnedOn::Yardstick {
         notes.push("the champions are about as good on fresh blocks as where they learned".into());
     }
     notes.extend(left_behind(seeds).map(|own| {

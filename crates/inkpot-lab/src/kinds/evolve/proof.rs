@@ -26,6 +26,9 @@ pub struct EvolveProof {
     /// Whether less of it is wanted.
     #[serde(default)]
     less: bool,
+    /// Matches that what was seen of a champion is of.
+    #[serde(default)]
+    seen_matches: u64,
     /// Opponents of each champion.
     opponents: usize,
     /// The map of the champion's repetition, if it has one.
@@ -137,6 +140,7 @@ impl EvolveProof {
             in_turn: evolve.in_turn,
             of: evolve.yardstick.of,
             less: evolve.yardstick.less,
+            seen_matches: evolve.matches_a_candidate(0),
             opponents,
             map,
             map_of: evolve.method.niches.iter().map(|niche| niche.of).collect(),
@@ -164,7 +168,7 @@ impl Kind for EvolveProof {
 
     fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
         let Finding::Evolve(found) = &summary.finding else { return Vec::new() };
-        notes::of_proof(found, self.less)
+        notes::of_proof(found, self.less, self.seen_matches)
     }
 }
 

@@ -102,7 +102,7 @@ impl Searching for EvolveSearch<'_> {
             rounds: generation as u64,
             matches,
             most: self.evolve.seeds * self.evolve.matches,
-            choice: format!("generation {generation}: best {best:.3}{seen}"),
+            choice: format!("generation {generation}: best {:.3}{seen}", (best * 1e3).round() / 1e3 + 0.0),
         }
     }
 

@@ -261,7 +261,8 @@ fn told(ratio: &SpentRatio) -> String {
     let value = significant(ratio.value, 2);
     match ratio.range {
         Some([low, high]) if high.is_finite() => format!("{value} ({}-{})", significant(low, 2), significant(high, 2)),
-        Some([low, _]) => format!("{value} ({} or more)", significant(low, 2)),
+        Some([low, _]) if low > 0.0 => format!("{value} ({} or more)", significant(low, 2)),
+        Some(_) => format!("{value} (interval open)"),
         None => value,
     }
 }
