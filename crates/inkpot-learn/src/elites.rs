@@ -1,5 +1,7 @@
 //! A map of elites: the best candidate of every niche, niches being cells over what candidates do (MAP-Elites; Mouret &
-//! Clune 2015), with children on the line between two elites (Vassiliades & Mouret 2018).
+//! Clune 2015), with children on the line between two elites (Vassiliades & Mouret 2018). What a candidate does is seen in
+//! a few noisy matches, so elites are tried again, and go where the mean of their trials belongs (after Justesen, Risi &
+//! Mouret 2019, "MAP-Elites for noisy domains by adaptive sampling").
 
 use std::collections::BTreeMap;
 
@@ -21,6 +23,8 @@ pub struct MapElitesSettings {
     pub mutation_strength: f64,
     /// Standard deviation of a step along the line to another elite, as a share of the way.
     pub line: f64,
+    /// Share of the candidates of a generation that are elites which are tried again.
+    pub again: f64,
 }
 
 /// The best of a niche.
@@ -30,10 +34,27 @@ pub struct Elite {
     pub niche: [usize; 2],
     /// Its genome.
     pub genome: Vec<f64>,
-    /// What it was worth when it took the niche.
+    /// What it was worth on average over its trials.
     pub worth: Worth,
-    /// What it did then, in shares of the range of each measure.
+    /// What it did on average, in shares of the range of each measure.
     pub traits: Vec<f64>,
+    /// How often it was tried.
+    pub trials: u64,
+}
+
+impl Elite {
+    /// Takes in one more trial; one in which it did nothing that can be measured says nothing.
+    fn tried(&mut self, judged: &Judged) {
+        let finite = |values: &[f64]| values.iter().all(|x| x.is_finite() && x.abs() < f64::MAX);
+        if !finite(&judged.traits) || !finite(judged.worth.values()) || !finite(self.worth.values()) {
+            return;
+        }
+        self.trials += 1;
+        let mean = |old: f64, new: f64| old + (new - old) / self.trials as f64;
+        let both = |old: &[f64], new: &[f64]| old.iter().zip(new).map(|(old, new)| mean(*old, *new)).collect();
+        (self.worth, self.traits) =
+            (Worth::in_turn(both(self.worth.values(), judged.worth.values())), both(&self.traits, &judged.traits));
+    }
 }
 
 /// A map under way.
@@ -64,13 +85,24 @@ impl MapElites {
         &self.settings
     }
 
+    /// The elites that are tried again next, by their places: those that were tried least.
+    fn again(&self) -> Vec<usize> {
+        let most = (self.settings.again * self.settings.population as f64) as usize;
+        let mut places: Vec<usize> = (0..self.elites.len()).collect();
+        places.sort_by_key(|place| self.elites[*place].trials);
+        places.truncate(most.min(self.settings.population - 1));
+        places
+    }
+
     pub(crate) fn ask(&self) -> Vec<Vec<f64>> {
+        let again = self.again();
         let candidate = |place: usize| {
             let mut chance = Chance::named(self.seed, &[self.generation, place as u64]);
             let random = self.asked + (place as u64) < self.settings.first as u64 || self.elites.is_empty();
             if random { self.space.draw(&mut chance) } else { self.child(&mut chance) }
         };
-        (0..self.settings.population).map(candidate).collect()
+        let fresh = (again.len()..self.settings.population).map(candidate);
+        again.iter().map(|place| self.elites[*place].genome.clone()).chain(fresh).collect()
     }
 
     fn child(&self, chance: &mut Chance) -> Vec<f64> {
@@ -103,14 +135,24 @@ impl MapElites {
     }
 
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
-        let asked = self.ask();
+        let (again, asked) = (self.again(), self.ask());
         assert_eq!(judged.len(), asked.len(), "every candidate that was asked for is judged");
-        let mut map: BTreeMap<[usize; 2], Elite> =
-            std::mem::take(&mut self.elites).into_iter().map(|elite| (elite.niche, elite)).collect();
-        for (genome, own) in asked.into_iter().zip(judged) {
-            let Some(niche) = self.niche(&own.traits) else { continue };
-            if map.get(&niche).is_none_or(|elite| own.worth > elite.worth) {
-                map.insert(niche, Elite { niche, genome, worth: own.worth.clone(), traits: own.traits.clone() });
+        for (place, own) in again.iter().zip(judged) {
+            self.elites[*place].tried(own);
+        }
+        let fresh = asked.into_iter().zip(judged).skip(again.len());
+        let fresh = fresh.map(|(genome, own)| Elite {
+            niche: [0, 0],
+            genome,
+            worth: own.worth.clone(),
+            traits: own.traits.clone(),
+            trials: 1,
+        });
+        let mut map: BTreeMap<[usize; 2], Elite> = BTreeMap::new();
+        for elite in std::mem::take(&mut self.elites).into_iter().chain(fresh) {
+            let Some(niche) = self.niche(&elite.traits) else { continue };
+            if map.get(&niche).is_none_or(|held| elite.worth > held.worth) {
+                map.insert(niche, Elite { niche, ..elite });
             }
         }
         self.elites = map.into_values().collect();
@@ -141,8 +183,14 @@ mod tests {
     }
 
     fn search() -> MapElites {
-        let settings =
-            MapElitesSettings { population: 40, niches: [8, 6], first: 80, mutation_strength: 0.1, line: 0.2 };
+        let settings = MapElitesSettings {
+            population: 40,
+            niches: [8, 6],
+            first: 80,
+            mutation_strength: 0.1,
+            line: 0.2,
+            again: 0.2,
+        };
         MapElites::new(Space(vec![Gene::Share; 3]), settings, 3)
     }
 
@@ -161,6 +209,28 @@ mod tests {
         }
         assert_eq!(search.elites().len(), 48);
         assert!(search.elites().iter().all(|elite| elite.worth.first() > -0.1));
+    }
+
+    /// Of candidates whose measures are seen with noise, those that were tried again are where they belong.
+    #[test]
+    fn elites_that_are_tried_again_are_what_their_niches_say() {
+        let in_place = |again: f64| {
+            let mut search = search();
+            search.settings.again = again;
+            let mut noise = Chance::from_seed(5);
+            for _ in 0..200 {
+                let judge = |own: &Vec<f64>| {
+                    let traits = own[..2].iter().map(|x| (x + 0.15 * noise.normal()).clamp(0.0, 1.0)).collect();
+                    Judged { worth: Worth::of(-(own[2] - 0.5).abs()), traits }
+                };
+                let judged: Vec<Judged> = search.ask().iter().map(judge).collect();
+                search.tell(&judged);
+            }
+            let near = |elite: &&Elite| (0..2).all(|axis| (elite.traits[axis] - elite.genome[axis]).abs() < 0.1);
+            search.elites().iter().filter(near).count() as f64 / search.elites().len() as f64
+        };
+        let (once, again) = (in_place(0.0), in_place(0.5));
+        assert!(again > once + 0.2, "{once} {again}");
     }
 
     #[test]

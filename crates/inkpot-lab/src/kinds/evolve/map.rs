@@ -48,6 +48,13 @@ pub struct NicheFound {
 }
 
 impl MapAxis {
+    /// Whether a measure with this interval may lie in a niche.
+    fn holds(&self, niche: usize, seen: Interval) -> bool {
+        let width = (self.high - self.low) / self.count as f64;
+        let low = self.low + width * niche as f64;
+        (niche == 0 || seen.high >= low) && (niche + 1 == self.count || seen.low <= low + width)
+    }
+
     /// The middle of a niche.
     pub fn middle(&self, niche: usize) -> f64 {
         self.low + (self.high - self.low) * (niche as f64 + 0.5) / self.count as f64
@@ -67,6 +74,15 @@ impl NicheFound {
 }
 
 impl MapFound {
+    /// Elites that do on fresh blocks what their niches say, as far as can be told.
+    pub fn in_place(&self) -> usize {
+        let holds = |own: &&NicheFound| {
+            let each = self.measures.iter().zip(own.niche).zip(own.measured);
+            each.into_iter().all(|((axis, niche), seen)| seen.is_some_and(|seen| axis.holds(niche, seen)))
+        };
+        self.niches.iter().filter(holds).count()
+    }
+
     /// The map of a repetition, and what is set of the knobs of each elite, with files; none where it has none.
     pub(super) fn of(evolve: &Evolve, repetitions: &[Repetition], number: usize) -> Option<(Self, Vec<Knobs>)> {
         let elites = |own: &Repetition| match &own.own.evolver {

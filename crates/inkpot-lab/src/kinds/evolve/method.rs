@@ -146,6 +146,9 @@ impl MethodName {
                     .help("standard deviation of a change, as a share of the range"),
                 Knob::real("line", 0.0..=2.0, 0.2)
                     .help("standard deviation of a step towards another elite, as a share of the way"),
+                Knob::real("again", 0.0..=0.9, 0.5).help(
+                    "share of the candidates that are elites which are tried again, since they may have been lucky",
+                ),
             ],
         }
     }
@@ -226,6 +229,7 @@ impl Method {
                     first: whole("first"),
                     mutation_strength: number("mutation_strength"),
                     line: number("line"),
+                    again: number("again"),
                 };
                 Evolver::MapElites(MapElites::new(space, settings, seed))
             }

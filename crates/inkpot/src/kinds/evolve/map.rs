@@ -12,11 +12,12 @@ use crate::show::format::{capital, counted, said, said_figure, significant};
 pub(super) fn lines(map: &MapFound) -> String {
     let [across, up] = &map.measures;
     format!(
-        "\n{} of {} are filled, of {} that any repetition filled. niche-A-B.toml is the elite of niche A of `{}` and B \
-         of `{}`: an agent file too.",
+        "\n{} of {} are filled, of {} that any repetition filled; {} of the elites do on fresh blocks what their niches \
+         say. niche-A-B.toml is the elite of niche A of `{}` and B of `{}`: an agent file too.",
         map.niches.len(),
         counted((across.count * up.count) as u64, "niche", "niches"),
         map.reached,
+        map.in_place(),
         across.measure,
         up.measure
     )
@@ -64,8 +65,10 @@ pub(super) fn niches(map: &MapFound, found: &SearchFound, gallery: &Gallery) -> 
             ),
             subtitle: format!("{} of the elite of each niche on fresh blocks{pale}", capital(&figure(found))),
             caption: gallery.caption(&format!(
-                "Repetition of seed {}; any repetition filled {} niches.",
-                found.champion_seed, map.reached
+                "Repetition of seed {}; any repetition filled {} niches; {} elites do on fresh blocks what their niches say.",
+                found.champion_seed,
+                map.reached,
+                map.in_place()
             )),
         },
         of: if found.is_share { MatrixOf::Rates } else { MatrixOf::Values { low, high } },
