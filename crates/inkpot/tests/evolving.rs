@@ -374,6 +374,9 @@ fn searches_are_set_side_by_side() {
         bench.ok(&format!("plot one two --by {by}"));
         assert!(bench.path(&format!("ledger/one/figures/learning-by-{by}-two.svg")).exists());
     }
+    bench.ok("report one two --out page.html");
+    let page = bench.read("page.html");
+    assert!(page.contains("times as many matches as") && page.contains("learning of all"));
     // Seconds are nobody's business but this machine's: without them all else is drawn.
     fs::remove_file(bench.path("ledger/two/times.csv")).expect("it is there");
     let refused =

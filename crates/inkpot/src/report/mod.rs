@@ -44,7 +44,7 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     }
     let mut sections = Vec::new();
     if told.len() > 1 {
-        sections.push(together(&told, desk));
+        sections.push(together(&told, desk)?);
     }
     for own in &told {
         sections.push(section(own, desk)?);

@@ -5,15 +5,17 @@ use inkpot_lab::compare_stored;
 
 use super::Reported;
 use crate::desk::Desk;
+use crate::failure::Failure;
 use crate::figures::estimate;
 use crate::kinds;
 use crate::kinds::compare::words::sentence;
+use crate::kinds::evolve::together::{By, Searched, comparable, compared, learning};
 use crate::show::format::counted;
 use crate::show::table::{Cell, Column, Table};
 use crate::telling::finding;
 
 /// Several studies side by side: what each found, and entrants of one name over all of them.
-pub(super) fn together(told: &[Reported], desk: &Desk) -> Section {
+pub(super) fn together(told: &[Reported], desk: &Desk) -> Result<Section, Failure> {
     let columns = vec![Column::text("Study"), Column::text("Kind"), Column::text("Game"), Column::figure("Matches")];
     let row = |own: &Reported| {
         let cells = vec![
@@ -27,19 +29,34 @@ pub(super) fn together(told: &[Reported], desk: &Desk) -> Section {
     };
     let studies = Table::new("The studies", columns).with(told.iter().map(row));
     let (shared, figure) = same_names(told, desk);
+    let (searched, learning) = searches(told, desk)?;
     let named = |own: &Reported, text: &str| format!("{}: {text}", own.study.name());
     let mut found: Vec<String> = told.iter().map(|own| named(own, &finding(&own.summary))).collect();
     found.extend(shared);
+    found.extend(searched);
     let notes = |own: &Reported| own.summary.notes.iter().map(|note| named(own, note)).collect::<Vec<_>>();
-    Section {
+    Ok(Section {
         id: "together".into(),
         title: "What was found".into(),
         warnings: told.iter().flat_map(notes).collect(),
         found,
-        figures: figure.into_iter().collect(),
+        figures: figure.into_iter().chain(learning).collect(),
         tables: studies.page().into_iter().collect(),
         ..Section::default()
+    })
+}
+
+/// Evolutions of one yardstick: which needs less, and how each gets on.
+fn searches(told: &[Reported], desk: &Desk) -> Result<(Vec<String>, Option<PageFigure>), Failure> {
+    let mut searched = Vec::new();
+    for own in told {
+        searched.extend(Searched::open(&own.study, &own.summary, desk)?);
     }
+    if searched.len() < 2 || comparable(&searched).is_err() {
+        return Ok((Vec::new(), None));
+    }
+    let drawing = learning(&searched, By::Matches)?;
+    Ok((compared(&searched, By::Matches), Some(PageFigure::new("learning of all", &drawing))))
 }
 
 /// Entrants that several studies of one game have: their rates in a figure, and how each differs from the first.
