@@ -4,9 +4,8 @@ use inkpot_core::{AgentSheet, Casting, GameEntry, Knobs, Level, Setting};
 use inkpot_learn::{Genome, Worth};
 use serde::{Deserialize, Serialize};
 
-use super::repetition::Figures;
-use super::term::worth;
-use super::{Candidate, Method, Rivals, Term};
+use super::term::{Figures, worth};
+use super::{Candidate, Method, Term};
 use crate::figure::Figure;
 use crate::{Entrant, Ground};
 
@@ -41,6 +40,26 @@ pub struct Evolve {
     pub yardstick: Yardstick,
     /// Matches of the proof, of each repetition's champion against each opponent of the yardstick.
     pub proof: u64,
+}
+
+/// How candidates learn against each other.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Rivals {
+    /// Populations: candidates of one meet their own, of two each other.
+    pub populations: u64,
+    /// Rivals of the generation that plays now.
+    pub current: u64,
+    /// Rivals of the hall of fame.
+    pub past: u64,
+    /// The most that a hall of fame keeps.
+    pub hall_of_fame: u64,
+}
+
+impl Rivals {
+    /// The most rivals that a candidate meets in a generation.
+    pub fn most(&self) -> u64 {
+        self.current + self.past.min(self.hall_of_fame)
+    }
 }
 
 /// What a search is looked at on and never learns from.

@@ -21,7 +21,7 @@ mod search;
 mod spent;
 mod term;
 
-pub use asked::{Evolve, LearnedOn, Yardstick};
+pub use asked::{Evolve, LearnedOn, Rivals, Yardstick};
 pub use candidate::{Candidate, Shape};
 pub use draft::{
     EvolveDraft, GeneDraft, MethodDraft, NicheDraft, RivalsDraft, SubjectDraft, TermDraft, YardstickDraft,
@@ -34,6 +34,5 @@ pub use paths::{Paths, paths};
 pub use proof::{EvolveFinding, EvolveProof};
 pub use repetition::StoppedBy;
 pub use resolve::resolve_evolve;
-pub use rivals::Rivals;
 pub use spent::{compare_spent, spent_until};
 pub use term::Term;

@@ -5,7 +5,8 @@ use inkpot_learn::{Genome, Judged, Worth};
 use serde::{Deserialize, Serialize};
 
 use super::asked::Evolve;
-use super::rivals::Population;
+use super::rivals::{Population, best_of};
+use super::term::Figures;
 use crate::figure_tally::interval_of;
 use crate::searching::Play;
 
@@ -28,15 +29,6 @@ pub enum StoppedBy {
     Stagnation,
     /// All matches were played.
     Budget,
-}
-
-/// The mean figures of a candidate over its blocks.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(super) struct Figures {
-    #[serde(with = "crate::gaps::many")]
-    pub(super) terms: Vec<f64>,
-    #[serde(with = "crate::gaps::one")]
-    pub(super) outcome: f64,
 }
 
 /// A candidate that was the best of its generation.
@@ -405,9 +397,4 @@ fn mean_worth(all: &[&Worth]) -> Option<Worth> {
 fn judged(evolve: &Evolve, seen: &[Seen]) -> Vec<Judged> {
     let value = |own: &Seen| evolve.worth_of(&own.figures);
     seen.iter().map(|own| Judged { worth: value(own), traits: own.traits.clone() }).collect()
-}
-
-/// The best; of equals the first.
-pub(super) fn best_of(judged: &[Judged]) -> usize {
-    (1..judged.len()).fold(0, |best, own| if judged[own].worth > judged[best].worth { own } else { best })
 }

@@ -8,28 +8,7 @@ use inkpot_core::Chance;
 use inkpot_learn::{Evolver, Genome, Judged};
 use serde::{Deserialize, Serialize};
 
-use super::asked::Evolve;
-use super::repetition::best_of;
-
-/// How candidates learn against each other.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Rivals {
-    /// Populations: candidates of one meet their own, of two each other.
-    pub populations: u64,
-    /// Rivals of the generation that plays now.
-    pub current: u64,
-    /// Rivals of the hall of fame.
-    pub past: u64,
-    /// The most that a hall of fame keeps.
-    pub hall_of_fame: u64,
-}
-
-impl Rivals {
-    /// The most rivals that a candidate meets in a generation.
-    pub fn most(&self) -> u64 {
-        self.current + self.past.min(self.hall_of_fame)
-    }
-}
+use super::asked::{Evolve, Rivals};
 
 /// The best of past generations, at even distances: where it is full, every second one goes, and half as many are
 /// added from then on.
@@ -105,6 +84,11 @@ impl Population {
         let current = drawn(&self.evolver.ask(), rivals.current);
         current.into_iter().chain(drawn(&self.hall.kept, rivals.past)).collect()
     }
+}
+
+/// The best; of equals the first.
+pub(super) fn best_of(judged: &[Judged]) -> usize {
+    (1..judged.len()).fold(0, |best, own| if judged[own].worth > judged[best].worth { own } else { best })
 }
 
 #[cfg(test)]

@@ -26,6 +26,15 @@ impl Term {
     }
 }
 
+/// The mean figures of a candidate over its blocks.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct Figures {
+    #[serde(with = "crate::gaps::many")]
+    pub(super) terms: Vec<f64>,
+    #[serde(with = "crate::gaps::one")]
+    pub(super) outcome: f64,
+}
+
 /// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is worth
 /// less than any.
 pub(super) fn worth(terms: &[Term], values: &[f64], in_turn: bool) -> Worth {
