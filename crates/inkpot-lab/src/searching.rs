@@ -119,75 +119,123 @@ pub struct SearchRound {
     pub choice: String,
 }
 
-/// Runs searches side by side until all have finished, or until it is asked to stop: the round under way is then lost.
-/// `keep` is shown them after every round, and what it cannot keep ends them. Errs too when the work of a thread falls.
+/// Runs searches side by side until all have finished, or until it is asked to stop.
+///
+/// `seen` is what was seen of the round under way: given that of an earlier sitting it goes on within the round, and all
+/// of it stands there when it is stopped. `keep` is shown the searches and `seen` after every round, when that is empty,
+/// and many times within one; what it cannot keep ends them. Errs too when the work of a thread falls.
 pub fn search<S: Searching + ?Sized, E: From<SearchError>>(
     searches: &mut [Box<S>],
     game: &dyn GameEntry,
     threads: usize,
     halt: &Halt,
-    mut keep: impl FnMut(&[Box<S>]) -> Result<(), E>,
+    seen: &mut Results,
+    mut keep: impl FnMut(&[Box<S>], &Results) -> Result<(), E>,
 ) -> Result<Sitting, E> {
     loop {
-        let mut asked: Vec<(usize, usize, Play)> = Vec::new();
+        let round = Round::begun(searches)?;
+        if round.asked.is_empty() {
+            return Ok(Sitting::Complete);
+        }
+        if !round.is_begun_by(seen) {
+            *seen = vec![Vec::new(); round.asked.len()];
+        }
+        let left = round.left(seen);
+        let kept = round.play(searches, &left, game, threads, halt, |index, blocks| {
+            seen[index].extend(blocks);
+            keep(searches, seen)
+        });
+        kept.map_err(SearchError::from)??;
+        if halt.is_called() {
+            return Ok(Sitting::Interrupted);
+        }
+        let mut results = std::mem::take(seen);
+        for (own, searching) in searches.iter_mut().enumerate() {
+            let count = round.asked.iter().filter(|(whose, ..)| *whose == own).count();
+            if count > 0 {
+                let rest = results.split_off(count);
+                searching.take(std::mem::replace(&mut results, rest));
+            }
+        }
+        keep(searches, seen)?;
+    }
+}
+
+/// A round: what is played, each with whose it is and its number among that one's.
+struct Round {
+    asked: Vec<(usize, usize, Play)>,
+}
+
+/// Blocks of one play, from the first up to before the last, by its place in the round.
+type Blocks = (usize, u64, u64);
+
+impl Round {
+    /// What these searches ask for; nothing once all have finished.
+    fn begun<S: Searching + ?Sized>(searches: &mut [Box<S>]) -> Result<Self, SearchError> {
+        let mut asked = Vec::new();
         for (own, searching) in searches.iter_mut().enumerate() {
             match searching.next() {
                 Ask::Play(plays) => {
                     asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, play)));
                 }
                 Ask::Finished => {}
-                Ask::Stuck(why) => return Err(SearchError::Stuck(why).into()),
+                Ask::Stuck(why) => return Err(SearchError::Stuck(why)),
             }
         }
-        if asked.is_empty() {
-            return Ok(Sitting::Complete);
-        }
-        let played = play(searches, &asked, game, threads, halt).map_err(SearchError::from)?;
-        let Some(mut results) = played else { return Ok(Sitting::Interrupted) };
-        for (own, searching) in searches.iter_mut().enumerate() {
-            let count = asked.iter().filter(|(whose, ..)| *whose == own).count();
-            if count > 0 {
-                let rest = results.split_off(count);
-                searching.take(std::mem::replace(&mut results, rest));
-            }
-        }
-        keep(searches)?;
+        Ok(Self { asked })
     }
-}
 
-/// Plays all that was asked for; none once it was asked to stop.
-fn play<S: Searching + ?Sized>(
-    searches: &[Box<S>],
-    asked: &[(usize, usize, Play)],
-    game: &dyn GameEntry,
-    threads: usize,
-    halt: &Halt,
-) -> Result<Option<Results>, Fell> {
-    let tasks = asked.iter().enumerate().flat_map(|(index, (_, _, play))| {
-        let end = play.first_block + play.blocks;
-        (play.first_block..end).step_by(RUN as usize).map(move |start| (index, start, (start + RUN).min(end)))
-    });
-    let mut results: Results = asked.iter().map(|_| Vec::new()).collect();
-    in_order(
-        threads,
-        tasks.take_while(|_| !halt.is_called()),
-        || None,
-        |kept: &mut Option<(usize, StageSet)>, &(index, start, end)| {
-            let (own, number, play) = &asked[index];
-            if kept.as_ref().is_none_or(|(held, _)| *held != index) {
-                *kept = Some((index, StageSet::of(&play.settings, game, halt)));
-            }
-            let figures = |(_, stages): &mut (usize, StageSet)| {
-                let block = |block| searches[*own].figures(*number, stages.play(block));
-                (start..end).map(block).collect::<Vec<_>>()
-            };
-            kept.as_mut().map(figures).unwrap_or_default()
-        },
-        |(index, ..), blocks| {
-            results[index].extend(blocks);
-            if halt.is_called() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
-        },
-    )?;
-    let whole = results.iter().zip(asked).all(|(seen, (_, _, play))| seen.len() as u64 == play.blocks);
-    Ok((whole && !halt.is_called()).then_some(results))
+    /// Whether this was seen of it, and not of another round.
+    fn is_begun_by(&self, seen: &Results) -> bool {
+        let fits = |(own, (_, _, play)): (&Vec<_>, &(_, _, Play))| own.len() as u64 <= play.blocks;
+        seen.len() == self.asked.len() && seen.iter().zip(&self.asked).all(fits)
+    }
+
+    /// What was not seen of it yet.
+    fn left(&self, seen: &Results) -> Vec<Blocks> {
+        let runs = self.asked.iter().zip(seen).enumerate().flat_map(|(index, ((_, _, play), seen))| {
+            let (first, end) = (play.first_block + seen.len() as u64, play.first_block + play.blocks);
+            (first..end).step_by(RUN as usize).map(move |start| (index, start, (start + RUN).min(end)))
+        });
+        runs.collect()
+    }
+
+    /// Plays this much of it, and hands over what was seen in the order of the blocks, until it is asked to stop or `take`
+    /// errs, which it gives.
+    fn play<S: Searching + ?Sized, E>(
+        &self,
+        searches: &[Box<S>],
+        left: &[Blocks],
+        game: &dyn GameEntry,
+        threads: usize,
+        halt: &Halt,
+        mut take: impl FnMut(usize, Vec<Vec<f64>>) -> Result<(), E>,
+    ) -> Result<Result<(), E>, Fell> {
+        let mut taken = Ok(());
+        in_order(
+            threads,
+            left.iter().take_while(|_| !halt.is_called()),
+            || None,
+            |kept: &mut Option<(usize, StageSet)>, &&(index, start, end)| {
+                let (own, number, play) = &self.asked[index];
+                if kept.as_ref().is_none_or(|(held, _)| *held != index) {
+                    *kept = Some((index, StageSet::of(&play.settings, game, halt)));
+                }
+                let figures = |(_, stages): &mut (usize, StageSet)| {
+                    let block = |block| searches[*own].figures(*number, stages.play(block));
+                    (start..end).map(block).collect::<Vec<_>>()
+                };
+                kept.as_mut().map(figures).unwrap_or_default()
+            },
+            |&(index, ..), blocks| {
+                // What was played while it was asked to stop may have been given up.
+                if halt.is_called() {
+                    return ControlFlow::Break(());
+                }
+                taken = take(index, blocks);
+                if taken.is_ok() { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
+            },
+        )?;
+        Ok(taken)
+    }
 }

@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 use inkpot_core::{Halt, KnobValue, Knobs, Registry, Rows, Setting, Spot};
 use inkpot_lab::{
     Design, Draft, EntrantDraft, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Made, Problem,
-    SearchError, Seeks, Sitting, resolve, resolve_fit, search,
+    Results, SearchError, Seeks, Sitting, resolve, resolve_fit, search,
 };
 
 const COLUMNS: [&str; 11] = [
@@ -89,8 +89,10 @@ fn searched(fit: &Fit, from: Option<&str>, threads: usize) -> Vec<String> {
     let game = registry.game("piste").expect("a house game");
     let mut searches = [fit.begin(game, from).expect("a checkpoint of this fit")];
     let mut kept = Vec::new();
-    let ended = search(&mut searches, game, threads, &Halt::never(), |searches| {
-        kept.push(searches[0].checkpoint());
+    let ended = search(&mut searches, game, threads, &Halt::never(), &mut Results::new(), |searches, seen| {
+        if seen.is_empty() {
+            kept.push(searches[0].checkpoint());
+        }
         Ok::<(), SearchError>(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));

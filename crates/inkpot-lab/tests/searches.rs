@@ -4,6 +4,7 @@
 mod tiny;
 
 use std::collections::BTreeMap;
+use std::sync::atomic::{AtomicU64, Ordering};
 
 use inkpot_core::{Casting, Halt, Knobs, Level, Registry, Rows, Setting};
 use inkpot_lab::{Ask, Fell, Play, Results, SearchError, SearchRound, Searching, Sitting, search};
@@ -20,12 +21,22 @@ struct Climber {
     seen: BTreeMap<i64, f64>,
     asked: Vec<i64>,
     rounds: u64,
+    /// Blocks whose figures it read.
+    read: AtomicU64,
 }
 
 impl Climber {
     fn new(from: i64, seed: u64) -> Self {
         let seen = BTreeMap::new();
-        Self { registry: tiny::registry(2), seed, at: from, seen, asked: Vec::new(), rounds: 0 }
+        Self {
+            registry: tiny::registry(2),
+            seed,
+            at: from,
+            seen,
+            asked: Vec::new(),
+            rounds: 0,
+            read: AtomicU64::new(0),
+        }
     }
 
     fn setting(&self, number: i64) -> Setting {
@@ -62,6 +73,7 @@ impl Searching for Climber {
     }
 
     fn figures(&self, _play: usize, rows: &[Rows]) -> Vec<f64> {
+        self.read.fetch_add(1, Ordering::Relaxed);
         let block = rows[0].blocks().next().expect("a block was played");
         vec![block.points(0).expect("no match is void"), block.number() as f64]
     }
@@ -97,8 +109,10 @@ fn run(searches: &mut [Box<Climber>], threads: usize) -> Vec<Vec<String>> {
     let registry = tiny::registry(2);
     let game = registry.game("highest").expect("the game is there");
     let mut kept = Vec::new();
-    let ended = search(searches, game, threads, &Halt::never(), |searches| {
-        kept.push(searches.iter().map(|own| own.checkpoint()).collect());
+    let ended = search(searches, game, threads, &Halt::never(), &mut Results::new(), |searches, seen| {
+        if seen.is_empty() {
+            kept.push(searches.iter().map(|own| own.checkpoint()).collect());
+        }
         Ok::<(), SearchError>(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));
@@ -142,29 +156,51 @@ fn searches_side_by_side_find_what_each_finds_alone() {
     assert!(rounds[0] > rounds[2] && kept.len() as u64 == rounds[0], "{rounds:?}");
 }
 
-#[test]
-fn a_search_that_is_stopped_has_taken_whole_rounds_only() {
+/// Searches until `keep` was called this often, and says what was seen of the round under way.
+fn stopped(searches: &mut [Box<Climber>], seen: &mut Results, calls: usize, threads: usize) -> Sitting {
     let registry = tiny::registry(2);
     let game = registry.game("highest").expect("the game is there");
-    let mut whole = [Box::new(Climber::new(1, 5))];
-    let kept = run(&mut whole, 2);
-    for rounds in 1..kept.len() {
-        let halt = Halt::new();
-        let mut searches = [Box::new(Climber::new(1, 5))];
-        let mut done = 0;
-        let ended = search(&mut searches, game, 2, &halt, |_| {
-            done += 1;
-            if done == rounds {
-                halt.call();
-            }
-            Ok::<(), SearchError>(())
-        });
-        assert_eq!(ended, Ok(Sitting::Interrupted));
-        assert_eq!(vec![searches[0].checkpoint()], kept[rounds - 1], "after {rounds} rounds");
-        // It goes on to the same end.
-        run(&mut searches, 1);
-        assert_eq!(searches[0].checkpoint(), whole[0].checkpoint());
+    let halt = Halt::new();
+    let mut called = 0;
+    let ended = search(searches, game, threads, &halt, seen, |_, _| {
+        called += 1;
+        if called == calls {
+            halt.call();
+        }
+        Ok::<(), SearchError>(())
+    });
+    ended.expect("it is stopped or has finished")
+}
+
+#[test]
+fn a_search_that_is_stopped_goes_on_within_the_round() {
+    let mut whole = [Box::new(Climber::new(1, 5)), Box::new(Climber::new(9, 7))];
+    run(&mut whole, 2);
+    let end = whole.each_ref().map(|own| own.checkpoint());
+    let blocks = whole.each_ref().map(|own| own.read.load(Ordering::Relaxed));
+    for calls in 1.. {
+        let mut searches = [Box::new(Climber::new(1, 5)), Box::new(Climber::new(9, 7))];
+        let mut seen = Results::new();
+        if stopped(&mut searches, &mut seen, calls, 1) == Sitting::Complete {
+            assert!(calls > 20, "{calls} calls to the end");
+            break;
+        }
+        assert_eq!(stopped(&mut searches, &mut seen, usize::MAX, 1), Sitting::Complete);
+        assert_eq!(searches.each_ref().map(|own| own.checkpoint()), end, "after {calls} calls");
+        let read = searches.each_ref().map(|own| own.read.load(Ordering::Relaxed));
+        // The block that was under way is played again, and the rest of its run.
+        assert!(read[0] + read[1] <= blocks[0] + blocks[1] + 40, "{read:?} for {blocks:?}");
     }
+}
+
+#[test]
+fn what_was_seen_of_another_round_is_not_taken() {
+    let mut searches = [Box::new(Climber::new(1, 5))];
+    let mut seen = vec![vec![vec![1.0, 0.0]; 5]; 2];
+    assert_eq!(stopped(&mut searches, &mut seen, usize::MAX, 2), Sitting::Complete);
+    let mut whole = [Box::new(Climber::new(1, 5))];
+    run(&mut whole, 2);
+    assert_eq!(searches[0].checkpoint(), whole[0].checkpoint());
 }
 
 fn full() -> SearchError {
@@ -176,9 +212,13 @@ fn what_cannot_be_kept_ends_the_search() {
     let registry = tiny::registry(2);
     let game = registry.game("highest").expect("the game is there");
     let mut searches = [Box::new(Climber::new(1, 5))];
-    let ended = search(&mut searches, game, 2, &Halt::never(), |_| Err(full()));
+    let ended = search(&mut searches, game, 2, &Halt::never(), &mut Results::new(), |_, seen| {
+        if seen.is_empty() { Err(full()) } else { Ok(()) }
+    });
     assert_eq!(ended, Err(full()));
     assert_eq!(searches[0].rounds, 1);
+    let ended = search(&mut searches, game, 2, &Halt::never(), &mut Results::new(), |_, _| Err(full()));
+    assert_eq!((ended, searches[0].rounds), (Err(full()), 1), "within a round, too");
 }
 
 #[test]

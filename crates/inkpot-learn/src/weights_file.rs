@@ -275,6 +275,9 @@ mod tests {
             mutation_rate: 1.0,
             mutation_strength: 0.5,
             species: 1,
+            pressure: 1.0,
+            weight_distance: 0.4,
+            renew: false,
         };
         let graph = Topology::new(settings, 1).ask().remove(0);
         let tape = Tape { width: 2, values: vec![0.5, -1.0, 0.25, 1.0] };

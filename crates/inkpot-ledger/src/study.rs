@@ -340,10 +340,14 @@ impl Study {
         }
     }
 
-    fn discard(&self, name: &str) -> Result<(), LedgerError> {
+    /// Removes a file of the study, if it is there.
+    pub fn discard(&self, name: &str) -> Result<(), LedgerError> {
         let path = self.folder.join(name);
         step(Step::Remove, &path).map_err(LedgerError::io("remove", &path))?;
-        fs::remove_file(&path).map_err(LedgerError::io("remove", &path))
+        match fs::remove_file(&path) {
+            Err(error) if error.kind() != io::ErrorKind::NotFound => Err(LedgerError::io("remove", &path)(error)),
+            _ => Ok(()),
+        }
     }
 
     /// Every file of the manifest that is missing or whose bytes changed, with the reason.

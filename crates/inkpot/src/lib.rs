@@ -22,6 +22,7 @@ mod plots;
 mod pool;
 mod progress;
 mod report;
+mod saved;
 mod searching;
 mod show;
 mod source;

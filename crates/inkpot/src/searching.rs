@@ -1,24 +1,19 @@
 //! Making a study that searches: the search with its checkpoints, and what it found as a study that proves it.
 
-use std::time::{Duration, Instant};
-
 use inkpot_core::GameEntry;
 use inkpot_lab::{Made, Place, Plan, Problem, Searching, Sitting, Sought, Summary, search};
 use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
 
-use crate::clock::Clock;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::hint;
 use crate::kinds;
 use crate::playing;
 use crate::progress::SearchProgress;
+use crate::saved::{self, Keeper};
 use crate::source::Source;
 use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
 use crate::watch;
-
-/// Time from one saving of a search to the next.
-const SAVED_EVERY: Duration = Duration::from_secs(2);
 
 /// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
 pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
@@ -36,13 +31,19 @@ pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk)
     manifest.phase = Phase::Search;
     let (study, mut manifest, lock) = begun.settle(manifest)?;
     let made = go_on(&study, &mut manifest, sought, desk);
-    let saved = study.folder().join(CHECKPOINT).exists();
-    if let (Err(Failure::Wrong(_)), false) = (&made, saved) {
+    if matches!(made, Err(Failure::Wrong(_))) && !has_learned(&study, sought, desk)? {
         // What was asked makes no sense with the first that was seen: there is nothing to go on from.
         drop(lock);
         desk.ledger.remove(study.name())?;
     }
     Ok((study, made?))
+}
+
+/// Whether more than the beginning of a search is saved.
+fn has_learned(study: &Study, sought: &Sought, desk: &Desk) -> Result<bool, Failure> {
+    let saved = study.read_sealed(CHECKPOINT)?;
+    let fresh = sought.own().begin(desk.game(&sought.own().ground().game)?, None);
+    Ok(saved.is_some_and(|saved| fresh.is_ok_and(|fresh| fresh.checkpoint() != saved)))
 }
 
 /// A search at its beginning, or where its checkpoint left it. One that is damaged is set aside: a search begun anew
@@ -72,41 +73,42 @@ fn begun<'a>(
 pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&sought.own().ground().game)?;
     let mut searches = [begun(study, sought, game, desk)?];
+    let mut seen = saved::seen(study, &searches[0].checkpoint());
     let halt = Desk::halt_on_interrupt();
-    let mut clock = Clock::after(study, searches[0].round().rounds);
-    let mut saved = Instant::now();
+    let mut keeper = Keeper::new(study, searches[0].round().rounds);
     let ended: Sitting = if desk.watch {
         let title = format!("{} {}", sought.kind().name(), study.name());
         watch::watched(&title, game, halt, desk.color, |watching| -> Result<Sitting, Failure> {
             watching.hear(&searches[0].round(), || searches[0].watched());
-            let ended = search(&mut searches, game, desk.threads, halt, |searches| -> Result<(), Failure> {
+            let ended = search(&mut searches, game, desk.threads, halt, &mut seen, |searches, seen| {
                 watching.hear(&searches[0].round(), || searches[0].watched());
-                keep(study, searches[0].as_ref(), &mut clock, &mut saved, watching.is_paused())?;
-                clock.leave_out(watching.wait(halt));
-                Ok(())
+                keeper.hear(searches[0].as_ref(), seen, watching.is_paused())?;
+                keeper.leave_out(watching.wait(halt));
+                Ok::<(), Failure>(())
             })?;
-            save(study, searches[0].as_ref(), &clock)?;
+            keeper.save(searches[0].as_ref(), &seen)?;
             Ok(ended)
         })??
     } else {
         let mut progress = SearchProgress::new(desk);
-        let ended = search(&mut searches, game, desk.threads, halt, |searches| -> Result<(), Failure> {
-            progress.hear(&searches[0].round());
-            keep(study, searches[0].as_ref(), &mut clock, &mut saved, false)
+        let ended = search(&mut searches, game, desk.threads, halt, &mut seen, |searches, seen| {
+            if seen.is_empty() {
+                progress.hear(&searches[0].round());
+            }
+            keeper.hear(searches[0].as_ref(), seen, false)
         });
         progress.finish();
         let ended = ended?;
-        save(study, searches[0].as_ref(), &clock)?;
+        keeper.save(searches[0].as_ref(), &seen)?;
         ended
     };
     if ended == Sitting::Interrupted {
         manifest.state = State::Interrupted;
         study.write_manifest(manifest)?;
         let resume = format!("{} continues the study", hint::on_ledger(["resume", study.name()]));
-        return Err(Failure::Interrupted(format!(
-            "interrupted: every finished round of the search is saved; {resume}"
-        )));
+        return Err(Failure::Interrupted(format!("interrupted: what the search has played is saved; {resume}")));
     }
+    keeper.finish()?;
     let plan = proving(study, manifest, sought, &searches[0].checkpoint(), desk)?;
     playing::store_plan(study, &plan)?;
     study.write_kept(manifest, PLAN, stored::plan_text(&plan)?.as_bytes())?;
@@ -116,30 +118,6 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     manifest.blocks = plan.total_blocks();
     study.write_manifest(manifest)?;
     playing::go_on(study, manifest, &plan, desk)
-}
-
-/// Takes in that a round is done. A round may take milliseconds: what is lost by a kill is to be seconds, and a search is
-/// not saved more often than that, unless it has to be `now`.
-fn keep(
-    study: &Study,
-    searching: &dyn Searching,
-    clock: &mut Clock,
-    saved: &mut Instant,
-    now: bool,
-) -> Result<(), Failure> {
-    clock.round(searching.round().rounds);
-    if searching.is_stuck() || saved.elapsed() < SAVED_EVERY && !now {
-        return Ok(());
-    }
-    *saved = Instant::now();
-    save(study, searching, clock)
-}
-
-/// Saves how far a search has got.
-fn save(study: &Study, searching: &dyn Searching, clock: &Clock) -> Result<(), Failure> {
-    clock.save(study)?;
-    study.write(HISTORY, searching.history().as_bytes())?;
-    Ok(study.write_sealed(CHECKPOINT, &searching.checkpoint())?)
 }
 
 /// The plan that proves what the finished search of this checkpoint found.

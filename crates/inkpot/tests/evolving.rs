@@ -4,9 +4,15 @@
 mod common;
 
 use std::fs;
+use std::process::{Command, Stdio};
+use std::time::Duration;
 
 use common::{Bench, timeless};
+use inkpot_ledger::Ledger;
 use insta::assert_snapshot;
+
+/// Where a search keeps what was seen of the round under way.
+const ROUND: &str = "checkpoints/round-1.txt";
 
 const KNOBS: &str = r#"kind = "evolve"
 game = "piste"
@@ -125,6 +131,51 @@ fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
         .collect();
     all.sort();
     all
+}
+
+/// One generation that takes seconds.
+fn long_round() -> String {
+    KNOBS.replace("matches = 800", "matches = 16000").replace("blocks = 2", "blocks = 400")
+}
+
+#[test]
+#[cfg(unix)]
+fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
+    let bench = Bench::new();
+    bench.write("brief.toml", long_round());
+    let stopped = |name: &str| {
+        let mut command = bench.command(&format!("evolve brief.toml --threads 2 --name {name}"));
+        let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
+        while !bench.path(&format!("ledger/{name}/manifest.json")).exists() {
+            std::thread::sleep(Duration::from_millis(5));
+        }
+        std::thread::sleep(Duration::from_millis(300));
+        let sent = Command::new("kill").args(["-INT", &child.id().to_string()]).status().unwrap();
+        assert!(sent.success());
+        assert_eq!(child.wait().unwrap().code(), Some(130));
+    };
+    stopped("stopped");
+    assert_eq!(bench.read("ledger/stopped/history.csv").lines().count(), 1, "no generation is done");
+    let study = Ledger::at(&bench.path("ledger")).open("stopped").unwrap();
+    let seen = study.read_sealed(ROUND).unwrap().expect("the round is saved");
+    bench.ok("resume stopped --threads 1");
+    assert!(study.read_sealed(ROUND).unwrap().is_none(), "no round is under way");
+    bench.ok("evolve brief.toml --name whole");
+    let history = |name: &str| bench.read(&format!("ledger/{name}/history.csv"));
+    assert_eq!(history("stopped"), history("whole"));
+    assert_eq!(
+        bench.read("ledger/stopped/champion.toml"),
+        bench.read("ledger/whole/champion.toml").replace("whole", "stopped")
+    );
+    // What was saved is gone on with, and not played again: changed, it changes what comes of it.
+    stopped("changed");
+    let study = Ledger::at(&bench.path("ledger")).open("changed").unwrap();
+    let (follows, bits) = seen.split_once('\n').unwrap();
+    let mut bits: Vec<Vec<Vec<u64>>> = serde_json::from_str(bits).unwrap();
+    bits[0][0][1] = 1000_f64.to_bits();
+    study.write_sealed(ROUND, &format!("{follows}\n{}", serde_json::to_string(&bits).unwrap())).unwrap();
+    bench.ok("resume changed");
+    assert_ne!(history("changed"), history("whole"));
 }
 
 #[test]

@@ -40,9 +40,6 @@ const PERTURBED: f64 = 0.9;
 const MOST_WEIGHT: f64 = 8.0;
 /// Tries to find two nodes that have no link yet.
 const TRIES: usize = 20;
-/// What genes that only one has count for in the distance of two genomes, and differences in weight.
-const LONE: f64 = 1.0;
-const WEIGHTS: f64 = 0.4;
 /// Smaller genomes are not normalised by their size.
 const SMALL: usize = 20;
 
@@ -74,8 +71,8 @@ impl GraphGenome {
     }
 
     /// How far two genomes are apart: genes that only one has, and the mean difference in the weights of those that both
-    /// have.
-    pub(super) fn distance(&self, other: &Self) -> f64 {
+    /// have, which counts for so much.
+    pub(super) fn distance(&self, other: &Self, weight_distance: f64) -> f64 {
         let (mut a, mut b) = (self.links.iter().peekable(), other.links.iter().peekable());
         let (mut lone, mut shared, mut apart) = (0.0, 0.0, 0.0);
         while let (Some(own), Some(their)) = (a.peek(), b.peek()) {
@@ -98,7 +95,7 @@ impl GraphGenome {
         lone += (a.count() + b.count()) as f64;
         let size = self.links.len().max(other.links.len());
         let size = if size < SMALL { 1.0 } else { size as f64 };
-        LONE * lone / size + if shared > 0.0 { WEIGHTS * apart / shared } else { 0.0 }
+        lone / size + if shared > 0.0 { weight_distance * apart / shared } else { 0.0 }
     }
 
     /// One child's changes: weights, perhaps a node, perhaps a link.
@@ -149,9 +146,15 @@ impl GraphGenome {
         for _ in 0..TRIES {
             let (from, to) = (sources[chance.below(sources.len())], targets[chance.below(targets.len())]);
             let onward = self.depth(from, settings) < self.depth(to, settings);
-            let taken = self.links.iter().any(|link| (link.from, link.to) == (from, to));
-            if taken || !(onward || settings.recurrent) {
-                continue;
+            match self.links.iter_mut().find(|link| (link.from, link.to) == (from, to)) {
+                Some(link) if link.enabled => continue,
+                // What a node was put into: beside the way through the node it is one more.
+                Some(link) => {
+                    link.enabled = true;
+                    return;
+                }
+                None if onward || settings.recurrent => {}
+                None => continue,
             }
             self.put(innovations.link(from, to), from, to, chance.normal());
             return;

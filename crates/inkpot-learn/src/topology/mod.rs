@@ -3,7 +3,7 @@
 //!
 //! Differs from the paper in two ways: offspring are shared out by the ranks of a species' members, not by raw fitness,
 //! so that worth may be of any scale, or several numbers; and the threshold of distance moves so that there are about
-//! as many species as asked for.
+//! as many species as asked for. A search may be set to renew itself: then nothing stays that does not become better.
 
 mod breed;
 mod genome;
@@ -40,6 +40,14 @@ pub struct TopologySettings {
     pub mutation_strength: f64,
     /// How many species there should be, about.
     pub species: usize,
+    /// The power by which a rank counts where children are shared out, from 1 up: the higher, the more do the best have.
+    pub pressure: f64,
+    /// What the mean difference of weights counts for in the distance of two networks, where a gene that only one has
+    /// counts for 1; 0 or more. The paper has 0.4 and 3.
+    pub weight_distance: f64,
+    /// Whether even the best give way where they do not become better. What is best of all so far is then for whoever
+    /// asks to keep; where the same network may be worth more or less, by luck, it is better kept here.
+    pub renew: bool,
 }
 
 /// A search under way.
@@ -61,8 +69,10 @@ const THRESHOLD: f64 = 3.0;
 const TRIES: usize = 8;
 /// Share of a species that may have children.
 const SURVIVORS: f64 = 0.2;
-/// A species that has not become better for this many generations has no children, unless it is one of the best two.
-const PATIENCE: u64 = 15;
+/// A species that has not become better for this many generations has no children, unless it is one of the best two;
+/// for the second number where the search renews itself, and then the best two have some only where nobody else has.
+const PATIENCE: [u64; 2] = [15, 8];
+const BEST: usize = 2;
 /// The champion of a species of more than this many stays as it is.
 const CHAMPION_FROM: usize = 5;
 
@@ -101,9 +111,12 @@ impl Topology {
         assert_eq!(judged.len(), self.members.len(), "every candidate that was asked for is judged");
         self.generation += 1;
         let order = ranking(judged.iter().map(|own| &own.worth));
-        // The worse half of nothing: the last has one point, the first as many as there are.
         let mut points = vec![0.0; order.len()];
-        order.iter().enumerate().for_each(|(rank, &own)| points[own] = (order.len() - rank) as f64);
+        let from_last = |rank: usize| (order.len() - rank) as f64 / order.len() as f64;
+        order
+            .iter()
+            .enumerate()
+            .for_each(|(rank, &own)| points[own] = libm::pow(from_last(rank), self.settings.pressure));
         for species in &mut self.species {
             species.look(judged, &points, self.generation);
         }
@@ -114,16 +127,18 @@ impl Topology {
     }
 
     fn forget_who_stands_still(&mut self) {
-        let generation = self.generation;
+        let renew = self.settings.renew;
+        let stands_still = |species: &Species| self.generation - species.improved > PATIENCE[usize::from(renew)];
         self.species.sort_by(|a, b| b.best_now.cmp(&a.best_now).then(a.founded.cmp(&b.founded)));
+        let kept = if renew && !self.species.iter().all(stands_still) { 0 } else { BEST };
         let mut place = 0;
         self.species.retain(|species| {
             place += 1;
-            place <= 2 || generation - species.improved <= PATIENCE
+            place <= kept || !stands_still(species)
         });
     }
 
-    /// The next generation: each species has children by the mean rank of its members.
+    /// The next generation: each species has children by the mean points of its members.
     fn breed(&mut self, points: &[f64]) {
         let shares: Vec<f64> = self.species.iter().map(|species| species.mean_points).collect();
         let counts = species::shared_out(self.settings.population, &shares);
@@ -132,8 +147,10 @@ impl Topology {
         for (own, &count) in counts.iter().enumerate() {
             let pool = &pools[own];
             let parents = &pool[..((pool.len() as f64 * SURVIVORS).ceil() as usize).clamp(1, pool.len())];
+            let is_new = self.species[own].improved == self.generation;
+            let stays = pool.len() > CHAMPION_FROM && (is_new || !self.settings.renew);
             for child in 0..count {
-                if child == 0 && pool.len() > CHAMPION_FROM {
+                if child == 0 && stays {
                     next.push(self.members[pool[0]].clone());
                     continue;
                 }
@@ -179,7 +196,8 @@ impl Topology {
             species.members.clear();
         }
         for (place, member) in self.members.iter().enumerate() {
-            let near = |species: &Species| species.representative.distance(member) < threshold;
+            let near =
+                |species: &Species| species.representative.distance(member, self.settings.weight_distance) < threshold;
             match all.iter_mut().find(|species| near(species)) {
                 Some(species) => species.members.push(place),
                 None => all.push(Species::founded(member.clone(), place, self.generation)),
@@ -196,7 +214,8 @@ impl Topology {
     pub(crate) fn spread(&self) -> Spread {
         let count = self.members.len();
         // Each to the next is enough to see whether all have become alike.
-        let apart = (0..count).map(|own| self.members[own].distance(&self.members[(own + 1) % count]));
+        let apart = (0..count)
+            .map(|own| self.members[own].distance(&self.members[(own + 1) % count], self.settings.weight_distance));
         Spread { diversity: apart.sum::<f64>() / count as f64, groups: self.species.len() }
     }
 }
@@ -217,6 +236,9 @@ mod tests {
             mutation_rate: 0.8,
             mutation_strength: 0.6,
             species: 8,
+            pressure: 1.0,
+            weight_distance: 0.4,
+            renew: false,
         }
     }
 
@@ -281,20 +303,24 @@ mod tests {
     }
 
     #[test]
-    fn the_best_of_a_large_species_is_never_lost() {
-        let mut search = Topology::new(TopologySettings { species: 1, ..settings(30, 2, false) }, 3);
-        let mut best = f64::NEG_INFINITY;
-        for _ in 0..30 {
-            let worth: Vec<f64> = search
-                .ask()
-                .into_iter()
-                .map(|graph| f64::from(Network::Graph(graph).forward(&[0.3, -0.2], &mut Memory::default())[0]))
-                .collect();
-            let now = worth.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-            let large = search.species.iter().all(|species| species.members.len() > CHAMPION_FROM);
-            assert!(now >= best || !large, "{now} after {best}");
-            best = now;
-            search.tell(&worth.into_iter().map(Judged::of).collect::<Vec<_>>());
+    fn the_best_of_a_large_species_is_never_lost_unless_the_search_renews_itself() {
+        for renew in [false, true] {
+            let mut search = Topology::new(TopologySettings { species: 1, renew, ..settings(30, 2, false) }, 3);
+            let (mut best, mut lost) = (f64::NEG_INFINITY, 0);
+            for _ in 0..30 {
+                let worth: Vec<f64> = search
+                    .ask()
+                    .into_iter()
+                    .map(|graph| f64::from(Network::Graph(graph).forward(&[0.3, -0.2], &mut Memory::default())[0]))
+                    .map(|given| -(given - 0.3).abs())
+                    .collect();
+                let now = worth.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+                let large = search.species.iter().all(|species| species.members.len() > CHAMPION_FROM);
+                lost += usize::from(now < best && large);
+                best = now;
+                search.tell(&worth.into_iter().map(Judged::of).collect::<Vec<_>>());
+            }
+            assert_eq!(lost > 0, renew, "lost {lost} times");
         }
     }
 }

@@ -99,14 +99,17 @@ fn settings() -> TopologySettings {
         mutation_rate: 0.8,
         mutation_strength: 1.5,
         species: 15,
+        pressure: 3.0,
+        weight_distance: 3.0,
+        renew: true,
     }
 }
 
-/// Networks that were tried until one balances for 100,000 steps and passes the test; none after 100 generations.
+/// Networks that were tried until one balances for 100,000 steps and passes the test; none after 150 generations.
 fn networks(seed: u64) -> Option<u64> {
     let mut search = Evolver::Topology(Box::new(Topology::new(settings(), seed)));
     let mut tried = 0;
-    for _ in 0..100 {
+    for _ in 0..150 {
         let graphs = search.ask().into_iter().map(|genome| match genome {
             Genome::Graph(graph) => Network::Graph(graph),
             Genome::Numbers(_) => unreachable!("it searches graphs"),
@@ -123,6 +126,20 @@ fn networks(seed: u64) -> Option<u64> {
     None
 }
 
+/// Evolves with each of these seeds; all succeed. Gives the networks tried on average.
+fn mean_networks(seeds: std::ops::Range<u64>) -> f64 {
+    let count = seeds.end - seeds.start;
+    let (odd, even): (Vec<u64>, Vec<u64>) = seeds.partition(|seed| seed % 2 == 1);
+    let sum = |seeds: Vec<u64>| {
+        seeds.into_iter().map(|seed| networks(seed).unwrap_or_else(|| panic!("seed {seed} finds none"))).sum::<u64>()
+    };
+    let tried = std::thread::scope(|scope| {
+        let other = scope.spawn(move || sum(odd));
+        sum(even) + other.join().unwrap()
+    });
+    tried as f64 / count as f64
+}
+
 #[test]
 fn a_pole_that_nobody_pushes_falls() {
     let still = |state: State| (0..100).fold(state, |state, _| stepped(&state, 0.0));
@@ -133,7 +150,13 @@ fn a_pole_that_nobody_pushes_falls() {
 
 #[test]
 fn topology_evolution_balances_two_poles() {
-    // Five of the first eight seeds find one within 100 generations; these two soon.
-    let solved = [5, 6].into_iter().filter_map(networks).count();
-    assert!(solved >= 1, "neither of two");
+    mean_networks(101..105);
+}
+
+#[test]
+#[ignore = "the full form of the test above"]
+fn topology_evolution_balances_two_poles_within_the_published_networks() {
+    let mean = mean_networks(101..141);
+    println!("{mean:.0} networks on average");
+    assert!(mean <= 33_184.0, "{mean}");
 }

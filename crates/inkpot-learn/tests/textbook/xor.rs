@@ -16,6 +16,9 @@ fn settings() -> TopologySettings {
         mutation_rate: 0.8,
         mutation_strength: 1.5,
         species: 15,
+        pressure: 1.0,
+        weight_distance: 3.0,
+        renew: true,
     }
 }
 

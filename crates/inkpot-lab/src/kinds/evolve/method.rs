@@ -136,6 +136,11 @@ impl MethodName {
                 Knob::real("mutation_strength", 0.0..=10.0, 1.0)
                     .help("largest standard deviation of the change of a weight"),
                 Knob::whole("species", 1..=1000, 12).unit("species").help("species that there should be, about"),
+                Knob::real("pressure", 1.0..=8.0, 1.0)
+                    .help("how many more children the best have: the power by which a rank counts"),
+                Knob::real("weight_distance", 0.0..=10.0, 0.4)
+                    .help("how far apart different weights set two networks, where a link that only one has counts 1"),
+                flag("renew", "whether even the best give way where they do not become better: for worth without luck"),
             ],
             Self::MapElites => vec![
                 population(1, 64),
@@ -218,6 +223,9 @@ impl Method {
                     mutation_rate: number("mutation_rate"),
                     mutation_strength: number("mutation_strength"),
                     species: whole("species"),
+                    pressure: number("pressure"),
+                    weight_distance: number("weight_distance"),
+                    renew: self.is("renew"),
                 };
                 Evolver::Topology(Box::new(Topology::new(settings, seed)))
             }

@@ -93,7 +93,7 @@ fn by_evolution(tune: &Tune, game: &dyn GameEntry, blocks: u64, seed: u64) -> Po
 
 fn run<S: Searching>(searching: S, game: &dyn GameEntry) -> S {
     let mut searches = [Box::new(searching)];
-    let ended = search(&mut searches, game, 2, &Halt::never(), |_| Ok::<(), SearchError>(()));
+    let ended = search(&mut searches, game, 2, &Halt::never(), &mut Results::new(), |_, _| Ok::<(), SearchError>(()));
     assert_eq!(ended, Ok(Sitting::Complete));
     let [searched] = searches;
     *searched

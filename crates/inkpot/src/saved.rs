@@ -1,0 +1,96 @@
+//! How far a search has got, on the disk: the search as the last round left it, and what was seen of the round under way.
+
+use std::time::{Duration, Instant};
+
+use inkpot_lab::{Results, Searching};
+use inkpot_ledger::{Study, checksum};
+
+use crate::clock::Clock;
+use crate::failure::Failure;
+use crate::stored::{CHECKPOINT, HISTORY};
+
+/// Where a study keeps what was seen of the round under way.
+const ROUND: &str = "checkpoints/round-1.txt";
+/// Time from one saving of a search to the next: what is lost by a kill is to be seconds.
+const SAVED_EVERY: Duration = Duration::from_secs(2);
+
+/// Saves a search now and then.
+pub(crate) struct Keeper<'a> {
+    study: &'a Study,
+    clock: Clock,
+    saved: Instant,
+    /// The checksum of the checkpoint, where the last round is saved.
+    checkpoint: Option<String>,
+}
+
+impl<'a> Keeper<'a> {
+    /// Goes on after so many rounds.
+    pub(crate) fn new(study: &'a Study, rounds: u64) -> Self {
+        Self { study, clock: Clock::after(study, rounds), saved: Instant::now(), checkpoint: None }
+    }
+
+    /// So much of the time was a pause.
+    pub(crate) fn leave_out(&mut self, pause: Duration) {
+        self.clock.leave_out(pause);
+    }
+
+    /// Takes in how far the search is, and what was `seen` of the round under way; saves it where it is time to, or has
+    /// to be `now`.
+    pub(crate) fn hear(&mut self, searching: &dyn Searching, seen: &Results, now: bool) -> Result<(), Failure> {
+        if seen.is_empty() {
+            self.clock.round(searching.round().rounds);
+            self.checkpoint = None;
+        }
+        if searching.is_stuck() || self.saved.elapsed() < SAVED_EVERY && !now {
+            return Ok(());
+        }
+        self.save(searching, seen)
+    }
+
+    /// Saves it.
+    pub(crate) fn save(&mut self, searching: &dyn Searching, seen: &Results) -> Result<(), Failure> {
+        self.saved = Instant::now();
+        let checkpoint = if let Some(saved) = self.checkpoint.take() {
+            saved
+        } else {
+            self.clock.save(self.study)?;
+            self.study.write(HISTORY, searching.history().as_bytes())?;
+            let text = searching.checkpoint();
+            self.study.write_sealed(CHECKPOINT, &text)?;
+            checksum(text.as_bytes())
+        };
+        if !seen.is_empty() {
+            self.study.write_sealed(ROUND, &written(&checkpoint, seen))?;
+        }
+        self.checkpoint = Some(checkpoint);
+        Ok(())
+    }
+
+    /// The search has finished: there is no round under way.
+    pub(crate) fn finish(self) -> Result<(), Failure> {
+        Ok(self.study.discard(ROUND)?)
+    }
+}
+
+/// What was seen of a round, with the checkpoint that it follows; numbers by their bits, as some of them are none.
+fn written(checkpoint: &str, seen: &Results) -> String {
+    let bits = |blocks: &Vec<Vec<f64>>| -> Vec<Vec<u64>> {
+        blocks.iter().map(|figures| figures.iter().map(|x| x.to_bits()).collect()).collect()
+    };
+    let bits: Vec<_> = seen.iter().map(bits).collect();
+    format!("{checkpoint}\n{}", serde_json::to_string(&bits).expect("lists of numbers"))
+}
+
+/// What was seen of the round after this checkpoint; nothing where it was not saved, or is damaged.
+pub(crate) fn seen(study: &Study, checkpoint: &str) -> Results {
+    let text = study.read_sealed(ROUND).ok().flatten().unwrap_or_default();
+    let (follows, bits) = text.split_once('\n').unwrap_or_default();
+    if follows != checksum(checkpoint.as_bytes()) {
+        return Results::new();
+    }
+    let bits: Vec<Vec<Vec<u64>>> = serde_json::from_str(bits).unwrap_or_default();
+    let figures = |blocks: Vec<Vec<u64>>| -> Vec<Vec<f64>> {
+        blocks.into_iter().map(|figures| figures.into_iter().map(f64::from_bits).collect()).collect()
+    };
+    bits.into_iter().map(figures).collect()
+}
