@@ -63,7 +63,7 @@ fn quick() -> &'static [Named] {
 }
 
 /// Searches by every method, and against each other.
-const SEARCHES: [Named; 6] = [
+const SEARCHES: [Named; 7] = [
     STUDIES[6],
     STUDIES[7],
     (
@@ -81,6 +81,11 @@ const SEARCHES: [Named; 6] = [
     (
         "rivals",
         "kind = \"evolve\"\ngame = \"piste\"\nseed = 17\nseeds = 2\nmatches = 900\nblocks = 1\nproof = 120\nrules = { touches = 2 }\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"aggression\"\n[[free]]\nknob = \"gain\"\n[method]\npopulation = 10\n[[term]]\nfigure = \"win_rate\"\n[rivals]\npopulations = 2\ncurrent = 1\npast = 2\nhall_of_fame = 3\n[yardstick]\nevery = 4\nmatches = 40\n[[yardstick.opponent]]\nagent = \"heron\"\n",
+    ),
+    (
+        // One round takes seconds: it is saved within.
+        "long-round",
+        "kind = \"evolve\"\ngame = \"piste\"\nseed = 18\nseeds = 1\nmatches = 60000\nblocks = 1500\nproof = 120\nrules = { touches = 2 }\n[subject]\nagent = \"fencer\"\n[[free]]\nknob = \"gain\"\n[method]\npopulation = 10\n[[term]]\nfigure = \"win_rate\"\n[[opponent]]\nagent = \"heron\"\n[yardstick]\nevery = 4\nmatches = 40\n",
     ),
 ];
 

@@ -1,6 +1,8 @@
 //! Games and agents as tables and JSON, read off their sheets.
 
-use inkpot_core::{AgentSheet, GameEntry, GameSheet, Knob, KnobRange, MeasureOf, Wanted};
+use inkpot_core::{
+    ActionSpace, AgentSheet, Feature, FeatureSheet, GameEntry, GameSheet, Knob, KnobRange, Knobs, MeasureOf, Wanted,
+};
 use inkpot_lab::told_measures;
 use serde_json::{Value, json};
 
@@ -30,7 +32,7 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
             vec![measure.name.clone(), measure.unit.clone(), of.into(), measure.help.clone()]
         })
         .collect();
-    [
+    let mut parts = vec![
         format!("{}: {}\n{} seats, {time}.", sheet.name, sheet.help, seats(game)),
         format!("Rules (--rules KNOB=VALUE,...)\n{}", knobs(&sheet.rules, color)),
         levels(sheet, color),
@@ -42,9 +44,40 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
                 color
             )
         ),
-        format!("Agents: {}", hint::command(["agents", &sheet.name])),
-    ]
-    .join("\n\n")
+    ];
+    parts.extend(feature_sheet(game).map(|sheet| features(&sheet, color)));
+    parts.push(format!("Agents: {}", hint::command(["agents", &sheet.name])));
+    parts.join("\n\n")
+}
+
+/// What a policy observes and can do under the rules as they are by default.
+fn feature_sheet(game: &dyn GameEntry) -> Option<FeatureSheet> {
+    game.features(&Knobs::default().resolve(&game.sheet().rules).ok()?)
+}
+
+/// What networks read and give.
+fn features(sheet: &FeatureSheet, color: bool) -> String {
+    let rows = |all: &[Feature]| -> Vec<Vec<String>> {
+        let row = |own: &Feature| {
+            let range = format!("{} to {}", plain(own.low), plain(own.high));
+            vec![own.name.clone(), range, own.unit.clone(), own.help.clone()]
+        };
+        all.iter().map(row).collect()
+    };
+    let figures = |name: &str, all: &[Feature]| {
+        let columns = [Column::text(name), Column::text("Range"), Column::text("Unit"), Column::text("")];
+        table(columns.into(), rows(all), color)
+    };
+    let actions = match &sheet.actions {
+        ActionSpace::Continuous(all) => figures("Action", all),
+        ActionSpace::Discrete(options) => {
+            format!("It chooses one of {} actions: {}.", options.len(), options.join(", "))
+        }
+    };
+    format!(
+        "What a policy observes, each figure as a number from -1 to 1 over its range\n{}\n\nWhat a policy does\n{actions}",
+        figures("Figure", &sheet.observation)
+    )
 }
 
 /// The levels of a game with the knobs of their generators, and what a level file holds.
@@ -182,6 +215,7 @@ pub(crate) fn game_json(game: &dyn GameEntry) -> Value {
             "wanted": wanted(measure.wanted),
             "help": measure.help,
         })).collect::<Vec<_>>(),
+        "features": feature_sheet(game),
     })
 }
 

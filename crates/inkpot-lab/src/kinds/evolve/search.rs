@@ -102,7 +102,11 @@ impl Searching for EvolveSearch<'_> {
             rounds: generation as u64,
             matches,
             most: self.evolve.seeds * self.evolve.matches,
-            choice: format!("generation {generation}: best {:.3}{seen}", (best * 1e3).round() / 1e3 + 0.0),
+            choice: if generation == 0 {
+                "the first generation".into()
+            } else {
+                format!("generation {generation}: best {:.3}{seen}", (best * 1e3).round() / 1e3 + 0.0)
+            },
         }
     }
 
