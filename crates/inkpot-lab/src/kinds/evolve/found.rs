@@ -6,7 +6,8 @@ use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
 use super::asked::{Evolve, LearnedOn};
-use super::repetition::{Look, Repetition};
+use super::looks::Look;
+use super::repetition::Repetition;
 use super::{MethodName, StoppedBy, notes};
 
 /// The file that the champion is handed over in.
@@ -102,12 +103,9 @@ impl SearchFound {
     pub(super) fn of(evolve: &Evolve, repetitions: &[Repetition]) -> Option<Self> {
         let value = |look: &Look| evolve.worth_of(&look.figures);
         let each = repetitions.iter().enumerate();
-        let (number, best) =
-            each.reduce(
-                |best, next| {
-                    if value(next.1.champion_look()) > value(best.1.champion_look()) { next } else { best }
-                },
-            )?;
+        let (number, best) = each.reduce(|best, next| {
+            if value(next.1.looks.champion_or_last()) > value(best.1.looks.champion_or_last()) { next } else { best }
+        })?;
         let each = repetitions.iter().enumerate();
         Some(Self {
             method: evolve.method.name,
@@ -128,7 +126,7 @@ impl SearchFound {
 
 impl SeedFound {
     fn of(evolve: &Evolve, seed: u64, own: &Repetition) -> Self {
-        let pick = &own.champion_look().pick;
+        let pick = &own.looks.champion_or_last().pick;
         let term = |(term, seen): (&super::Term, &f64)| TermFound {
             figure: term.figure.clone(),
             weight: term.weight,

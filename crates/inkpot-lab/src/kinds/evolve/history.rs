@@ -75,7 +75,7 @@ pub(super) fn write(evolve: &Evolve, repetitions: &[Repetition]) -> String {
             let [low, median, high] = own.quartiles;
             let (seed, matches, steps, best) = (evolve.seed_of(number), own.matches, own.steps, own.best.first());
             let _ = write!(text, "{seed},{round},{matches},{steps},{best},{median},{low},{high}");
-            let look = repetition.looks.iter().find(|look| look.pick.generation == round);
+            let look = repetition.looks.all.iter().find(|look| look.pick.generation == round);
             let range = look.and_then(|look| look.range);
             for value in [
                 look.map(|look| look.figures.outcome).filter(|x| x.is_finite()),

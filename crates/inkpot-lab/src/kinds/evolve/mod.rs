@@ -9,6 +9,7 @@ mod candidate;
 mod draft;
 mod found;
 mod history;
+mod looks;
 mod map;
 mod method;
 mod notes;
@@ -18,6 +19,7 @@ mod repetition;
 mod resolve;
 mod rivals;
 mod search;
+mod seen;
 mod spent;
 mod term;
 

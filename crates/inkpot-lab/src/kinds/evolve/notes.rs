@@ -4,7 +4,8 @@ use inkpot_stats::Interval;
 
 use super::asked::{Evolve, LearnedOn, Yardstick};
 use super::candidate::Shape;
-use super::repetition::{Look, Repetition};
+use super::looks::Look;
+use super::repetition::Repetition;
 use super::{EvolveFinding, SeedFound};
 
 /// A search has lost its diversity below this share of what it began with.
@@ -37,7 +38,7 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
 
 /// Whether fitness rose over the looks and the outcome did not.
 fn apart(evolve: &Evolve, own: &Repetition) -> Option<String> {
-    let looks = &own.looks;
+    let looks = &own.looks.all;
     let (first, last) = (looks.first()?, looks.last()?);
     let value = |look: &Look| evolve.worth_of(&look.figures);
     let rose = looks.len() >= LOOKS && value(last) > value(first);
@@ -63,7 +64,7 @@ fn fell_back(evolve: &Evolve, own: &Repetition) -> Option<String> {
     let Yardstick { figure, less, .. } = &evolve.yardstick;
     // The end of an interval that is least, and that which is most, where more is better.
     let ends = |look: &Look| look.range.map(|[low, high]| if *less { (-high, -low) } else { (low, high) });
-    let (last, earlier) = own.looks.split_last()?;
+    let (last, earlier) = own.looks.all.split_last()?;
     let best = earlier.iter().max_by(|a, b| {
         let low = |look: &Look| ends(look).map_or(f64::NEG_INFINITY, |own| own.0);
         low(a).total_cmp(&low(b))
@@ -91,7 +92,7 @@ fn alike(own: &Repetition) -> Option<String> {
 /// Knobs of champions that lie at an end of their ranges.
 fn at_ends(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     let Shape::Knobs { free, .. } = &evolve.candidate.shape else { return Vec::new() };
-    let champions = || repetitions.iter().filter_map(|own| Some(&own.looks[own.champion?].pick.genome));
+    let champions = || repetitions.iter().filter_map(|own| Some(&own.looks.champion()?.pick.genome));
     let at_end = |place: usize| {
         let (low, high) = free[place].bounds();
         let share = |value: f64| (value - low) / (high - low);

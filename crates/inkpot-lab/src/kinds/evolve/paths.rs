@@ -39,7 +39,7 @@ pub fn paths(
         return Err(CheckpointError(format!("no repetition has the seed {seed}")));
     };
     let own = &repetitions[number];
-    let champion = &own.champion_look().pick.genome;
+    let champion = &own.looks.champion_or_last().pick.genome;
     let field = evolve.training(&[], game);
     let field = if field.stands_alone() == (evolve.seats() == 1) { field } else { evolve.looking() };
     let way = |genome: &Genome, block: u64| {

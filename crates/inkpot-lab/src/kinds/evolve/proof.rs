@@ -96,7 +96,7 @@ impl EvolveProof {
         // Files are called after the repetition, so that they can lie side by side.
         let champions = search.seeds.iter().zip(repetitions).map(|(found, own)| {
             let weights = format!("champion-{}.safetensors", found.seed);
-            let genome = &own.champion_look().pick.genome;
+            let genome = &own.looks.champion_or_last().pick.genome;
             entrant(format!("seed {}", found.seed), named(&evolve.candidate.turned(genome), &weights))
         });
         let niches = map.iter().flat_map(|map| &map.niches);

@@ -5,7 +5,8 @@ use inkpot_core::{GameEntry, MatchRows, Registry, Rows, Setting};
 use super::EvolveProof;
 use super::asked::Evolve;
 use super::history;
-use super::repetition::{Generation, Repetition, Seen};
+use super::repetition::{Generation, Repetition};
+use super::seen::Seen;
 use crate::figure::figure_mean;
 use crate::kinds::{CheckpointError, Made, Seeks};
 use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
@@ -94,7 +95,7 @@ impl Searching for EvolveSearch<'_> {
         let generation = self.repetitions.iter().map(|own| own.generations.len()).max().unwrap_or(0);
         let best = self.repetitions.iter().filter_map(|own| own.generations.last()).map(|own| own.best.first());
         let best = best.fold(f64::NEG_INFINITY, f64::max);
-        let looks = self.repetitions.iter().filter_map(|own| own.looks.last()).map(|own| own.figures.outcome);
+        let looks = self.repetitions.iter().filter_map(|own| own.looks.all.last()).map(|own| own.figures.outcome);
         let outcome = looks.fold(f64::NEG_INFINITY, f64::max);
         let figure = &self.evolve.yardstick.figure;
         let seen = if outcome.is_finite() { format!(", {figure} {outcome:.3}") } else { String::new() };
@@ -113,24 +114,24 @@ impl Searching for EvolveSearch<'_> {
     fn watched(&self) -> Option<Watched> {
         let Evolve { terms, yardstick, .. } = self.evolve;
         let points = |own: &Repetition| {
-            own.looks.iter().map(|look| (look.pick.matches as f64, look.figures.outcome)).collect::<Vec<_>>()
+            own.looks.all.iter().map(|look| (look.pick.matches as f64, look.figures.outcome)).collect::<Vec<_>>()
         };
-        let value = |own: &Repetition| own.looks.last().map(|look| self.evolve.worth_of(&look.figures));
+        let value = |own: &Repetition| own.looks.all.last().map(|look| self.evolve.worth_of(&look.figures));
         let best = self.repetitions.iter().reduce(|best, next| if value(next) > value(best) { next } else { best })?;
         let spread = |own: &Generation| {
             let [low, median, high] = own.quartiles;
             (own.matches as f64, [own.best.first(), high, median, low])
         };
-        let figures = best.looks.last().map_or_else(Vec::new, |look| {
+        let figures = best.looks.all.last().map_or_else(Vec::new, |look| {
             let each = terms.iter().map(|term| term.figure.clone()).zip(look.figures.terms.iter().copied());
             let each = each.filter(|(name, _)| *name != yardstick.figure);
             std::iter::once((yardstick.figure.clone(), look.figures.outcome)).chain(each).collect()
         });
         let field = self.evolve.looking();
         let seed = self.evolve.ground.seed;
-        let latest = best.looks.last().map(|look| {
+        let latest = best.looks.all.last().map(|look| {
             let setting = self.evolve.settings(&look.pick.genome, &field, seed, self.game).swap_remove(0);
-            (setting, best.last_look_block(self.evolve))
+            (setting, best.looks.last_block(self.evolve))
         });
         Some(Watched {
             figure: yardstick.figure.clone(),
