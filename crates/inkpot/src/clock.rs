@@ -38,6 +38,16 @@ impl Clock {
         Self { done, before, began: Instant::now() }
     }
 
+    /// Goes on within a round, by these seconds.
+    pub(crate) fn go_on_from(&mut self, seconds: f64) {
+        self.before = seconds;
+    }
+
+    /// Seconds so far, pauses left out.
+    pub(crate) fn seconds(&self) -> f64 {
+        self.before + self.began.elapsed().as_secs_f64()
+    }
+
     /// So much of the time was a pause.
     pub(crate) fn leave_out(&mut self, pause: Duration) {
         self.before -= pause.as_secs_f64();
@@ -46,7 +56,7 @@ impl Clock {
     /// A round is done.
     pub(crate) fn round(&mut self, round: u64) {
         if self.done.last().is_none_or(|last| last.0 < round) {
-            self.done.push((round, self.before + self.began.elapsed().as_secs_f64()));
+            self.done.push((round, self.seconds()));
         }
     }
 

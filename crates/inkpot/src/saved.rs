@@ -24,9 +24,16 @@ pub(crate) struct Keeper<'a> {
 }
 
 impl<'a> Keeper<'a> {
-    /// Goes on after so many rounds.
-    pub(crate) fn new(study: &'a Study, rounds: u64) -> Self {
-        Self { study, clock: Clock::after(study, rounds), saved: Instant::now(), checkpoint: None }
+    /// Goes on where a search was left. Gives what was seen of its round under way, too: nothing where that was not saved,
+    /// or is damaged.
+    pub(crate) fn new(study: &'a Study, searching: &dyn Searching) -> (Self, Results) {
+        let mut clock = Clock::after(study, searching.round().rounds);
+        let begun = begun(study, &searching.checkpoint());
+        if let Some((seconds, _)) = begun {
+            clock.go_on_from(seconds);
+        }
+        let keeper = Self { study, clock, saved: Instant::now(), checkpoint: None };
+        (keeper, begun.map_or_else(Results::new, |(_, seen)| seen))
     }
 
     /// So much of the time was a pause.
@@ -60,7 +67,7 @@ impl<'a> Keeper<'a> {
             checksum(text.as_bytes())
         };
         if !seen.is_empty() {
-            self.study.write_sealed(ROUND, &written(&checkpoint, seen))?;
+            self.study.write_sealed(ROUND, &written(&checkpoint, self.clock.seconds(), seen))?;
         }
         self.checkpoint = Some(checkpoint);
         Ok(())
@@ -72,25 +79,27 @@ impl<'a> Keeper<'a> {
     }
 }
 
-/// What was seen of a round, with the checkpoint that it follows; numbers by their bits, as some of them are none.
-fn written(checkpoint: &str, seen: &Results) -> String {
+/// What was seen of a round, with the checkpoint that it follows and the seconds by then; figures by their bits, as some
+/// of them are no numbers.
+fn written(checkpoint: &str, seconds: f64, seen: &Results) -> String {
     let bits = |blocks: &Vec<Vec<f64>>| -> Vec<Vec<u64>> {
         blocks.iter().map(|figures| figures.iter().map(|x| x.to_bits()).collect()).collect()
     };
     let bits: Vec<_> = seen.iter().map(bits).collect();
-    format!("{checkpoint}\n{}", serde_json::to_string(&bits).expect("lists of numbers"))
+    format!("{checkpoint} {seconds}\n{}", serde_json::to_string(&bits).expect("lists of numbers"))
 }
 
-/// What was seen of the round after this checkpoint; nothing where it was not saved, or is damaged.
-pub(crate) fn seen(study: &Study, checkpoint: &str) -> Results {
-    let text = study.read_sealed(ROUND).ok().flatten().unwrap_or_default();
-    let (follows, bits) = text.split_once('\n').unwrap_or_default();
+/// The seconds, and what was seen, of the round after this checkpoint.
+fn begun(study: &Study, checkpoint: &str) -> Option<(f64, Results)> {
+    let text = study.read_sealed(ROUND).ok()??;
+    let (head, bits) = text.split_once('\n')?;
+    let (follows, seconds) = head.split_once(' ')?;
     if follows != checksum(checkpoint.as_bytes()) {
-        return Results::new();
+        return None;
     }
-    let bits: Vec<Vec<Vec<u64>>> = serde_json::from_str(bits).unwrap_or_default();
+    let bits: Vec<Vec<Vec<u64>>> = serde_json::from_str(bits).ok()?;
     let figures = |blocks: Vec<Vec<u64>>| -> Vec<Vec<f64>> {
         blocks.into_iter().map(|figures| figures.into_iter().map(f64::from_bits).collect()).collect()
     };
-    bits.into_iter().map(figures).collect()
+    Some((seconds.parse().ok()?, bits.into_iter().map(figures).collect()))
 }

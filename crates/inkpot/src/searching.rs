@@ -10,7 +10,7 @@ use crate::hint;
 use crate::kinds;
 use crate::playing;
 use crate::progress::SearchProgress;
-use crate::saved::{self, Keeper};
+use crate::saved::Keeper;
 use crate::source::Source;
 use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
 use crate::watch;
@@ -73,9 +73,8 @@ fn begun<'a>(
 pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, desk: &Desk) -> Result<Summary, Failure> {
     let game = desk.game(&sought.own().ground().game)?;
     let mut searches = [begun(study, sought, game, desk)?];
-    let mut seen = saved::seen(study, &searches[0].checkpoint());
     let halt = Desk::halt_on_interrupt();
-    let mut keeper = Keeper::new(study, searches[0].round().rounds);
+    let (mut keeper, mut seen) = Keeper::new(study, searches[0].as_ref());
     let ended: Sitting = if desk.watch {
         let title = format!("{} {}", sought.kind().name(), study.name());
         watch::watched(&title, game, halt, desk.color, |watching| -> Result<Sitting, Failure> {

@@ -158,7 +158,11 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
     assert_eq!(bench.read("ledger/stopped/history.csv").lines().count(), 1, "no generation is done");
     let study = Ledger::at(&bench.path("ledger")).open("stopped").unwrap();
     let seen = study.read_sealed(ROUND).unwrap().expect("the round is saved");
+    let seconds: f64 = seen.lines().next().unwrap().split_once(' ').unwrap().1.parse().unwrap();
     bench.ok("resume stopped --threads 1");
+    let first: f64 =
+        bench.read("ledger/stopped/times.csv").lines().nth(1).unwrap().split_once(',').unwrap().1.parse().unwrap();
+    assert!(seconds > 0.0 && first > seconds, "the clock goes on too: {first} after {seconds}");
     assert!(study.read_sealed(ROUND).unwrap().is_none(), "no round is under way");
     bench.ok("evolve brief.toml --name whole");
     let history = |name: &str| bench.read(&format!("ledger/{name}/history.csv"));
