@@ -69,3 +69,29 @@ impl Clock {
         Ok(study.write(TIMES, text.as_bytes())?)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use inkpot_ledger::{Ledger, Naming};
+
+    use super::*;
+
+    #[test]
+    fn a_clock_goes_on_where_it_was_stopped_and_forgets_rounds_that_are_lost() {
+        let folder = tempfile::tempdir().unwrap();
+        let ledger = Ledger::at(folder.path());
+        let begun = ledger.begin(Naming::Named("trial")).unwrap();
+        let study = begun.study();
+        study.write(TIMES, b"round,seconds\n1,2.000\n2,5.000\n3,9.000\nbroken\n4,inf\n").unwrap();
+        assert_eq!(times(study), [(1, 2.0), (2, 5.0), (3, 9.0)]);
+        let mut clock = Clock::after(study, 2);
+        clock.round(2);
+        clock.round(3);
+        clock.leave_out(Duration::from_secs(1));
+        clock.save(study).unwrap();
+        let after = times(study);
+        assert_eq!(after[..2], [(1, 2.0), (2, 5.0)], "a round that was done stays as it was");
+        assert!(after[2].0 == 3 && (5.0..6.0).contains(&after[2].1), "{after:?}");
+        assert!((4.0..5.0).contains(&clock.seconds()), "a pause is left out: {}", clock.seconds());
+    }
+}

@@ -103,3 +103,96 @@ fn begun(study: &Study, checkpoint: &str) -> Option<(f64, Results)> {
     };
     Some((seconds.parse().ok()?, bits.into_iter().map(figures).collect()))
 }
+
+#[cfg(test)]
+mod tests {
+    use inkpot_core::Rows;
+    use inkpot_lab::{Ask, SearchRound};
+    use inkpot_ledger::{Ledger, Machine, Manifest, Naming};
+
+    use super::*;
+
+    /// A search that has done so many rounds.
+    struct After(u64);
+
+    impl Searching for After {
+        fn next(&mut self) -> Ask {
+            Ask::Finished
+        }
+
+        fn figures(&self, _play: usize, _rows: &[Rows]) -> Vec<f64> {
+            Vec::new()
+        }
+
+        fn take(&mut self, _results: Results) {}
+
+        fn checkpoint(&self) -> String {
+            format!("after {}", self.0)
+        }
+
+        fn history(&self) -> String {
+            format!("{} rounds\n", self.0)
+        }
+
+        fn round(&self) -> SearchRound {
+            SearchRound { rounds: self.0, matches: 10 * self.0, most: 100, choice: String::new() }
+        }
+    }
+
+    fn study() -> (tempfile::TempDir, Study) {
+        let folder = tempfile::tempdir().unwrap();
+        let manifest = Manifest::begin("evolve", "piste", 1, 10, Machine::default());
+        let ledger = Ledger::at(folder.path());
+        let (study, ..) = ledger.begin(Naming::Named("trial")).unwrap().settle(manifest).unwrap();
+        (folder, study)
+    }
+
+    fn bits(seen: &Results) -> Vec<u64> {
+        seen.iter().flatten().flatten().map(|x| x.to_bits()).collect()
+    }
+
+    #[test]
+    fn a_round_under_way_comes_back_bit_by_bit_and_with_its_seconds() {
+        let (_folder, study) = study();
+        let seen = vec![vec![vec![0.1, f64::NAN], vec![f64::INFINITY, -0.0]], Vec::new()];
+        let (mut keeper, begun) = Keeper::new(&study, &After(3));
+        assert_eq!(begun, Results::new(), "nothing is saved yet");
+        keeper.clock.go_on_from(12.5);
+        keeper.hear(&After(3), &seen, true).unwrap();
+        let (again, begun) = Keeper::new(&study, &After(3));
+        assert_eq!((begun.len(), begun[0].len(), begun[1].len()), (2, 2, 0));
+        assert_eq!(bits(&begun), bits(&seen));
+        assert!(again.clock.seconds() >= 12.5, "{}", again.clock.seconds());
+    }
+
+    #[test]
+    fn what_belongs_to_another_round_or_is_damaged_is_left_out() {
+        let (_folder, study) = study();
+        let seen = vec![vec![vec![1.0]]];
+        let (mut keeper, _) = Keeper::new(&study, &After(1));
+        keeper.hear(&After(1), &seen, true).unwrap();
+        assert_eq!(Keeper::new(&study, &After(2)).1, Results::new());
+        assert_eq!(Keeper::new(&study, &After(1)).1, seen);
+        let text = study.read_text(ROUND).unwrap();
+        study.write(ROUND, text.replace("[[[", "[[").as_bytes()).unwrap();
+        assert_eq!(Keeper::new(&study, &After(1)).1, Results::new());
+        keeper.finish().unwrap();
+        assert!(study.read_text(ROUND).is_err(), "a search that has finished has no round under way");
+    }
+
+    #[test]
+    fn a_round_that_is_done_is_saved_once_and_not_with_every_block_after_it() {
+        let (_folder, study) = study();
+        let (mut keeper, _) = Keeper::new(&study, &After(1));
+        keeper.hear(&After(1), &Results::new(), true).unwrap();
+        assert_eq!(study.read_sealed(CHECKPOINT).unwrap().as_deref(), Some("after 1"));
+        study.discard(CHECKPOINT).unwrap();
+        keeper.hear(&After(1), &vec![vec![vec![1.0]]], true).unwrap();
+        assert!(study.read_sealed(CHECKPOINT).unwrap().is_none(), "it was not written again");
+        keeper.hear(&After(2), &Results::new(), true).unwrap();
+        assert_eq!(study.read_sealed(CHECKPOINT).unwrap().as_deref(), Some("after 2"));
+        assert_eq!(study.read_text(HISTORY).unwrap(), "2 rounds\n");
+        keeper.hear(&After(3), &Results::new(), false).unwrap();
+        assert_eq!(study.read_sealed(CHECKPOINT).unwrap().as_deref(), Some("after 2"), "not so soon again");
+    }
+}

@@ -78,8 +78,9 @@ pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
     if manifest.phase == Phase::Search {
         let sought = stored::stored_search(study, &manifest)?;
         if desk.watch && !matches!(sought, Sought::Evolve(_)) {
-            let what = format!("a {} cannot be watched", sought.kind().name());
-            return Err(Failure::wrong(what, "leave `--watch` out: the progress line says how far it is"));
+            let what =
+                format!("`{}` is a {} study, and only an evolution can be watched", study.name(), sought.kind().name());
+            return Err(Failure::wrong(what, "leave `--watch` out: the progress line says how far the search is"));
         }
         return searching::go_on(study, &mut manifest, &sought, desk);
     }
