@@ -195,7 +195,7 @@ pub trait GameEntry: Send + Sync {
     /// Whether it draws its states.
     fn has_scene(&self) -> bool;
     /// What the agent of a seat, or of the first that acts, weighs at a position or the plain start of a setting, with
-    /// so many layers of options and replies.
+    /// this many layers of options and replies.
     fn explain(
         &self,
         setting: &Setting,

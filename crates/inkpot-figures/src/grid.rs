@@ -17,7 +17,7 @@ pub(crate) struct Room {
     pub(crate) bottom: f64,
 }
 
-/// Rooms of panels in a picture of this height, so many a row; room for the numbers of an axis is left under each.
+/// Rooms of panels in a picture of this height, with this many in a row; room for the numbers of an axis is left under each.
 pub(crate) fn rooms(panels: usize, columns: usize, height: f64) -> Vec<Room> {
     let width = (WIDTH - 2.0 * PADDING - GAP * (columns - 1) as f64) / columns as f64;
     let tall = (height - BOTTOM - TOP + 10.0) / panels.div_ceil(columns).max(1) as f64;

@@ -30,7 +30,7 @@ pub(crate) fn times(study: &Study) -> Vec<(u64, f64)> {
 }
 
 impl Clock {
-    /// Goes on after so many rounds; what was done after them is lost.
+    /// Goes on after this number of rounds; what was done after them is lost.
     pub(crate) fn after(study: &Study, rounds: u64) -> Self {
         let mut done = times(study);
         done.retain(|(round, _)| *round <= rounds);

@@ -112,7 +112,7 @@ mod tests {
 
     use super::*;
 
-    /// A search that has done so many rounds.
+    /// A search that has done this number of rounds.
     struct After(u64);
 
     impl Searching for After {

@@ -78,9 +78,8 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, des
     let ended: Sitting = if desk.watch {
         let title = format!("{} {}", sought.kind().name(), study.name());
         watch::watched(&title, game, halt, desk.color, |watching| -> Result<Sitting, Failure> {
-            watching.hear(&searches[0].round(), || searches[0].watched());
             let ended = search(&mut searches, game, desk.threads, halt, &mut seen, |searches, seen| {
-                watching.hear(&searches[0].round(), || searches[0].watched());
+                watching.hear(searches[0].as_ref());
                 keeper.hear(searches[0].as_ref(), seen, watching.is_paused())?;
                 keeper.leave_out(watching.wait(halt));
                 Ok::<(), Failure>(())

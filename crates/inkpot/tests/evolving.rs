@@ -7,49 +7,12 @@ use std::fs;
 use std::process::{Command, Stdio};
 use std::time::Duration;
 
-use common::{Bench, timeless};
+use common::{Bench, KNOBS, timeless};
 use inkpot_ledger::Ledger;
 use insta::assert_snapshot;
 
 /// Where a search keeps what was seen of the round under way.
 const ROUND: &str = "checkpoints/round-1.txt";
-
-const KNOBS: &str = r#"kind = "evolve"
-game = "piste"
-seed = 3
-seeds = 2
-matches = 800
-blocks = 2
-proof = 200
-rules = { touches = 2 }
-
-[subject]
-agent = "fencer"
-
-[[free]]
-knob = "skill"
-
-[[free]]
-knob = "gain"
-scale = "log"
-
-[method]
-population = 10
-
-[[term]]
-figure = "win_rate"
-
-[[term]]
-figure = "length"
-weight = -0.001
-
-[[opponent]]
-agent = "heron"
-
-[yardstick]
-every = 5
-matches = 60
-"#;
 
 const NETWORK: &str = r#"kind = "evolve"
 game = "regatta"

@@ -10,38 +10,13 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
-use common::Bench;
+use common::{Bench, KNOBS};
 use portable_pty::{Child, CommandBuilder, MasterPty, PtySize, native_pty_system};
 
-const BRIEF: &str = r#"kind = "evolve"
-game = "piste"
-seed = 3
-seeds = 2
-matches = 40000000
-stagnation = 100000
-blocks = 20
-proof = 100
-rules = { touches = 2 }
-
-[subject]
-agent = "fencer"
-
-[[free]]
-knob = "skill"
-
-[method]
-population = 10
-
-[[term]]
-figure = "win_rate"
-
-[[opponent]]
-agent = "heron"
-
-[yardstick]
-every = 5
-matches = 60
-"#;
+/// A search that goes on for as long as anybody watches it.
+fn brief() -> String {
+    KNOBS.replace("matches = 800", "matches = 40000000\nstagnation = 100000").replace("blocks = 2", "blocks = 20")
+}
 
 /// The size of the terminal.
 const ROWS: NonZero<u16> = NonZero::new(34).unwrap();
@@ -136,7 +111,7 @@ fn saved(bench: &Bench, name: &str) -> String {
 #[test]
 fn keys_pause_show_a_match_and_stop_a_search() {
     let bench = Bench::new();
-    bench.write("brief.toml", BRIEF);
+    bench.write("brief.toml", brief());
     let mut terminal = Terminal::run(&bench, "evolve brief.toml --watch --name seen");
     terminal.shows("win_rate");
     terminal.press("p");
@@ -160,7 +135,7 @@ fn keys_pause_show_a_match_and_stop_a_search() {
 #[test]
 fn a_terminal_that_vanishes_ends_the_program_and_loses_nothing() {
     let bench = Bench::new();
-    bench.write("brief.toml", BRIEF);
+    bench.write("brief.toml", brief());
     let mut terminal = Terminal::run(&bench, "evolve brief.toml --watch --name gone");
     terminal.shows("win_rate");
     terminal.vanish();
@@ -176,7 +151,7 @@ fn a_terminal_that_vanishes_ends_the_program_and_loses_nothing() {
 #[test]
 fn what_cannot_be_watched_is_refused() {
     let bench = Bench::new();
-    bench.write("brief.toml", BRIEF);
+    bench.write("brief.toml", brief());
     let told = bench.told("evolve brief.toml --watch");
     assert!(told.contains("exit 2") && told.contains("`--watch` needs a terminal"), "{told}");
     bench.write(

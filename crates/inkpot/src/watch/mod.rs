@@ -9,7 +9,7 @@ use std::thread;
 use std::time::{Duration, Instant};
 
 use inkpot_core::{GameEntry, Halt};
-use inkpot_lab::{SearchRound, Watched};
+use inkpot_lab::{SearchRound, Searching, Watched};
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
 
 use self::screen::Screen;
@@ -55,16 +55,13 @@ impl Watching {
         self.told.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// A round is done; `watched` is made only where the view wants it.
-    pub(crate) fn hear(&self, round: &SearchRound, watched: impl FnOnce() -> Option<Watched>) {
-        let wanted = {
-            let mut told = self.told();
-            told.round = Some(round.clone());
-            std::mem::take(&mut told.wanted)
-        };
+    /// How far a search is, which is asked of it only where the view wants to be told.
+    pub(crate) fn hear(&self, searching: &dyn Searching) {
+        let wanted = std::mem::take(&mut self.told().wanted);
         if wanted {
-            let watched = watched();
-            self.told().watched = watched;
+            let (round, watched) = (searching.round(), searching.watched());
+            let mut told = self.told();
+            (told.round, told.watched) = (Some(round), watched);
         }
     }
 

@@ -33,7 +33,7 @@ impl Picture {
         Some(Self { held, ticks_per_second: game.sheet().ticks_per_second, due: 0.0, waited: 0, over: false })
     }
 
-    /// Goes on by one frame of so many seconds. Gives whether there is more to see.
+    /// Goes on by one frame, of the seconds given. Gives whether there is more to see.
     pub(super) fn step(&mut self, seconds: f64) -> bool {
         self.waited += 1;
         if self.over {

@@ -11,6 +11,44 @@ use inkpot_ledger::{Ledger, Manifest};
 use serde_json::Value;
 use tempfile::TempDir;
 
+/// An evolution of two knobs of a fencer.
+pub(crate) const KNOBS: &str = r#"kind = "evolve"
+game = "piste"
+seed = 3
+seeds = 2
+matches = 800
+blocks = 2
+proof = 200
+rules = { touches = 2 }
+
+[subject]
+agent = "fencer"
+
+[[free]]
+knob = "skill"
+
+[[free]]
+knob = "gain"
+scale = "log"
+
+[method]
+population = 10
+
+[[term]]
+figure = "win_rate"
+
+[[term]]
+figure = "length"
+weight = -0.001
+
+[[opponent]]
+agent = "heron"
+
+[yardstick]
+every = 5
+matches = 60
+"#;
+
 /// A folder of its own with the program in it.
 pub(crate) struct Bench {
     folder: PathBuf,

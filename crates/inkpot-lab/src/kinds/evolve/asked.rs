@@ -148,7 +148,7 @@ impl Evolve {
         self.rivals.map_or(1, |own| own.populations)
     }
 
-    /// Matches of one candidate in a generation that meets so many rivals.
+    /// Matches of one candidate in a generation that meets this number of rivals.
     pub(super) fn matches_a_candidate(&self, rivals: u64) -> u64 {
         self.blocks * self.seats() * (self.opponents.len() as u64 + rivals).max(1)
     }

@@ -14,7 +14,7 @@ use super::asked::{Evolve, Rivals};
 /// added from then on.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Hall {
-    /// One in so many generations is kept.
+    /// One generation in this many is kept.
     stride: u64,
     kept: Vec<Genome>,
 }

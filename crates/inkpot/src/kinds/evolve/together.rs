@@ -66,7 +66,7 @@ impl By {
         }
     }
 
-    /// What one search needs so many times as much of as another.
+    /// What one search needs a multiple of, beside another.
     fn many(self) -> &'static str {
         match self {
             Self::Matches => "as many matches",
