@@ -1,11 +1,11 @@
 //! How many positions and move sequences a game of turns has, layer by layer.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use serde::Serialize;
 use thiserror::Error;
 
-use crate::{Acting, Chance, Choices, Keyed, Options, Seat};
+use crate::{Acting, Chance, Choices, Keyed, Options, Seat, folded};
 
 /// What is to be counted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -31,6 +31,9 @@ pub struct Layer {
     pub sequences: Sequences,
     /// Different positions; none where only estimated.
     pub positions: Option<u64>,
+    /// Positions once those that the game's symmetries turn into each other count as one; none where only estimated or
+    /// where the game has no symmetries.
+    pub folded: Option<u64>,
     /// Positions at which the match is over, among them.
     pub over: Option<u64>,
     /// Mean number of options at the end of a sequence that is not over; none where there is none.
@@ -58,7 +61,7 @@ pub enum CountError {
     TooMany { depth: u32, most: usize },
 }
 
-/// Counts the layers from a state; `listener` hears each as it is done.
+/// Counts the layers from a state as far as there are positions; `listener` hears each as it is done.
 ///
 /// Beyond `exact` the number of sequences is estimated by random lines of play: the product of the numbers of options
 /// along a line is an unbiased guess (Knuth 1975). The lines begin at sequences drawn evenly from the last exact layer.
@@ -77,6 +80,9 @@ pub(crate) fn count_positions<G: Options + Keyed + Clone>(
         layers.push(layer);
         if depth < request.exact {
             states = walker.next_layer(depth + 1, &states, request.most_positions)?;
+            if states.is_empty() {
+                return Ok(layers);
+            }
         }
     }
     for layer in walker.sampled(&states, request)? {
@@ -84,6 +90,12 @@ pub(crate) fn count_positions<G: Options + Keyed + Clone>(
         layers.push(layer);
     }
     Ok(layers)
+}
+
+/// How many positions are left once those that are alike count as one.
+fn folded_positions<G: Keyed + Clone>(states: &[(G, u64)]) -> Option<u64> {
+    let symmetric = states.first().is_some_and(|(state, _)| state.symmetries() > 0);
+    symmetric.then(|| states.iter().map(|(state, _)| folded(state).0).collect::<HashSet<_>>().len() as u64)
 }
 
 struct Walker<G: Options> {
@@ -134,6 +146,7 @@ impl<G: Options + Keyed + Clone> Walker<G> {
             depth,
             sequences: Sequences::Exact { count: sequences },
             positions: Some(states.len() as u64),
+            folded: folded_positions(states),
             over: Some(over),
             branching: (open > 0.0).then(|| options / open),
         })
@@ -172,9 +185,7 @@ impl<G: Options + Keyed + Clone> Walker<G> {
                 Some(*sum)
             })
             .collect();
-        // Where every line has ended there is nothing to sample: all estimates are 0.
-        let samples = if states.is_empty() { 0 } else { request.samples };
-        for _ in 0..samples {
+        for _ in 0..request.samples {
             let at = chance.unit() * total;
             let first = upto.partition_point(|upto| *upto <= at).min(states.len() - 1);
             let (mut state, mut guess) = (states[first].0.clone(), total);
@@ -201,6 +212,7 @@ impl<G: Options + Keyed + Clone> Walker<G> {
                 depth: request.exact + 1 + index as u32,
                 sequences: Sequences::Sampled { mean, sd: variance.max(0.0).sqrt(), samples: request.samples },
                 positions: None,
+                folded: None,
                 over: None,
                 branching: (*open > 0.0).then(|| options / open),
             }

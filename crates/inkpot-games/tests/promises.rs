@@ -2,7 +2,7 @@
 
 use inkpot_core::KnobValue;
 use inkpot_core::{Broken, Conformance, Knobs};
-use inkpot_games::{piste, regatta, sowing};
+use inkpot_games::{berths, piste, regatta, sowing};
 
 #[test]
 fn piste_keeps_what_it_promises() -> Result<(), Broken> {
@@ -31,4 +31,15 @@ fn sowing_keeps_what_it_promises() -> Result<(), Broken> {
         .noted()
         .agents()
         .check()
+}
+
+#[test]
+fn berths_keeps_what_it_promises() -> Result<(), Broken> {
+    let entry = berths::entry();
+    for (width, length) in [(4.0, 4.0), (8.0, 3.0)] {
+        let rules = Knobs::default().with("width", width).with("length", length);
+        let promises = Conformance::of(&entry).rules(rules).options().imagined().appraised().keyed().noted();
+        promises.agents().check()?;
+    }
+    Ok(())
 }

@@ -11,9 +11,8 @@ use serde::{Deserialize, Serialize, Serializer};
 use super::board::{Board, Sown};
 use super::note;
 use super::tally::Tally;
-
-/// Random openings tried before one is cut short that always ends the match.
-const OPENINGS_TRIED: usize = 100;
+use crate::opening::opened;
+use crate::standin::Counting;
 
 /// A move: the pit to empty, counted in the mover's order of sowing from 1; the highest is next to its store.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -54,24 +53,11 @@ impl Sowing {
     /// The match that begins at `start` after `plies` random moves. An opening that ends the match is drawn again;
     /// where every one does, the last is cut short before its end.
     pub fn opened(start: Board, plies: u32, chance: &mut Chance) -> Self {
-        let mut board = start;
-        for _ in 0..OPENINGS_TRIED {
-            board = start;
-            let mut left = plies;
-            while left > 0 {
-                let mut next = board;
-                next.sow(draw(&next, chance));
-                if next.to_move().is_none() {
-                    break;
-                }
-                board = next;
-                left -= 1;
-            }
-            if left == 0 {
-                break;
-            }
-        }
-        Self::at(board)
+        Self::at(opened(start, plies, chance, |board, chance| {
+            let mut next = *board;
+            next.sow(draw(board, chance));
+            next.to_move().is_some().then_some(next)
+        }))
     }
 
     /// The board.
@@ -84,7 +70,7 @@ impl Sowing {
         self.scores = [f64::from(self.board.store(0)), f64::from(self.board.store(1))];
     }
 
-    fn lead(&self) -> i32 {
+    fn margin(&self) -> i32 {
         i32::from(self.board.store(0)) - i32::from(self.board.store(1))
     }
 
@@ -144,7 +130,7 @@ impl Game for Sowing {
         let options = self.board.filled(seat).size();
         let sown = self.board.sow(pit);
         self.count();
-        self.tally.moved(seat, options, sown, self.lead());
+        self.tally.moved(seat, options, sown, self.margin());
         faults.into_advance()
     }
 
@@ -184,6 +170,25 @@ impl Imagine for Sowing {
     /// Nothing is hidden: a copy.
     fn imagine(&self, _seat: Seat, _chance: &mut Chance) -> Option<Self> {
         Some(*self)
+    }
+}
+
+impl Counting for Sowing {
+    #[inline]
+    fn moved(&self, pit: &Pit) -> Self {
+        let mut next = Self { board: self.after(*pit).0, ..*self };
+        next.count();
+        next
+    }
+
+    #[inline]
+    fn mover(&self) -> Option<Seat> {
+        self.board.to_move()
+    }
+
+    #[inline]
+    fn lead(&self, seat: Seat) -> f64 {
+        self.scores[seat] - self.scores[1 - seat]
     }
 }
 
@@ -247,6 +252,6 @@ impl Appraise for Sowing {
 
 impl Measured for Sowing {
     fn measures(&self, seat: Seat, into: &mut Vec<f64>) {
-        self.tally.figures(seat, self.lead(), into);
+        self.tally.figures(seat, self.margin(), into);
     }
 }

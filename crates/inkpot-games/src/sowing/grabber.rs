@@ -1,10 +1,11 @@
 //! The `grabber`: rules of thumb, one move ahead.
 
 use inkpot_agents::Graded;
-use inkpot_core::{Agent, AgentKind, Chance, GaveUp, Knob, Knobs, Seat, Sight, Thoughts, Weighed};
+use inkpot_core::{AgentKind, Knob, Knobs};
 
 use super::board::Board;
 use super::game::{Pit, Sowing};
+use crate::thumb::{ByThumb, Thumb};
 
 /// The kind `grabber`: weighs each move by the seeds it banks, the extra move it earns, what it takes and what it
 /// leaves to be taken, and plays the heaviest.
@@ -14,27 +15,29 @@ pub(crate) fn grabber() -> AgentKind<Sowing> {
         .knob(Knob::real("capture", 0.0..=3.0, 1.0).help("worth of a captured seed"))
         .knob(Knob::real("deny", 0.0..=3.0, 0.8).help("cost of a seed that the other could capture next"))
         .factory(|knobs| {
-            let thumb = Thumb::new(knobs);
-            Box::new(move |_person| Box::new(Grabber { thumb, ..Grabber::default() }))
+            let grabs = Grabs::new(knobs);
+            Box::new(move |_person| Box::new(ByThumb::new(grabs)))
         })
         .graded_by_values()
 }
 
 /// Its rules of thumb.
-#[derive(Clone, Copy, Default)]
-struct Thumb {
+#[derive(Clone, Copy)]
+struct Grabs {
     extra: f64,
     capture: f64,
     deny: f64,
 }
 
-impl Thumb {
+impl Grabs {
     fn new(knobs: &Knobs) -> Self {
         Self { extra: knobs.number("extra"), capture: knobs.number("capture"), deny: knobs.number("deny") }
     }
+}
 
-    /// What a move is worth in seeds.
-    fn weigh(self, game: &Sowing, pit: Pit) -> f64 {
+impl Thumb<Sowing> for Grabs {
+    /// In seeds.
+    fn weigh(&self, game: &Sowing, &pit: &Pit) -> f64 {
         let Some(side) = game.board().to_move() else { return 0.0 };
         let (board, sown) = game.after(pit);
         let banked = f64::from(board.store(side)) - f64::from(game.board().store(side)) - f64::from(sown.captured);
@@ -55,38 +58,4 @@ fn exposed(board: &Board, side: usize) -> u8 {
         after.sow(pit).captured.saturating_sub(1)
     };
     board.filled(side).map(taken).max().unwrap_or(0)
-}
-
-#[derive(Default)]
-struct Grabber {
-    thumb: Thumb,
-    seat: Seat,
-    weighed: Vec<(Pit, f64)>,
-    options: Vec<Pit>,
-    chance: Option<Chance>,
-}
-
-impl Agent<Sowing> for Grabber {
-    fn begin(&mut self, seat: Seat, chance: Chance) {
-        self.seat = seat;
-        self.chance = Some(chance);
-    }
-
-    fn choose(&mut self, sight: &Sight<'_, Sowing>) -> Result<Pit, GaveUp> {
-        sight.options(&mut self.options);
-        let game = Sowing::at(sight.view().0);
-        let thumb = self.thumb;
-        self.weighed.clear();
-        self.weighed.extend(self.options.iter().map(|&pit| (pit, thumb.weigh(&game, pit))));
-        let best = self.weighed.iter().map(|(_, value)| *value).fold(f64::NEG_INFINITY, f64::max);
-        let ties = self.weighed.iter().filter(|(_, value)| *value == best);
-        let pick = self.chance.as_mut().map_or(0, |chance| chance.below(ties.clone().count()));
-        Ok(ties.clone().nth(pick).map_or(self.options[0], |(pit, _)| *pit))
-    }
-
-    fn thoughts(&self) -> Option<Thoughts<Pit>> {
-        Some(Thoughts::of(
-            self.weighed.iter().map(|&(pit, value)| Weighed::new(pit, value).of_seat(self.seat).deep(1)).collect(),
-        ))
-    }
 }

@@ -7,7 +7,6 @@ mod game;
 mod grabber;
 mod note;
 mod sheet;
-mod standin;
 mod tally;
 
 pub use board::Board;

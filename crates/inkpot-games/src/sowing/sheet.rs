@@ -7,7 +7,10 @@ use super::board::{Board, MOST_PITS};
 use super::game::Sowing;
 use super::grabber::grabber;
 use super::note;
-use super::standin::standin;
+use crate::standin::{Crowd, standin};
+
+/// Who plays it at the fair.
+const PEOPLE: Crowd = Crowd { unit: "seeds", misjudge: 0.8, hasty: 1.6, most: 12.0 };
 
 /// The game with all its agents.
 pub fn entry() -> Entry<Sowing> {
@@ -30,7 +33,7 @@ pub fn entry() -> Entry<Sowing> {
     .agent(treesearch_reusing())
     .agent(playouts())
     .agent(horizon(&[grabber()]))
-    .agent(standin())
+    .agent(standin(&PEOPLE))
     .agent(drifter(1).graded())
 }
 

@@ -61,7 +61,10 @@ fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), 
     let rules: Vec<String> = plan.ground.rules.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
     let from = args.position.as_deref().unwrap_or("the plain start");
     desk.print(format!("{name} ({}) from {from}, by turns:\n\n{}", rules.join(", "), text(&layers, desk.color)));
-    if args.beyond > 0 {
+    if let Some(folding) = folding(&layers) {
+        desk.print(folding);
+    }
+    if layers.iter().any(|layer| matches!(layer.sequences, Sequences::Sampled { .. })) {
         desk.print(format!(
             "\nTurns after {exact} are estimated from {} lines of random play, with 95 % intervals; positions are \
              not estimated.",
@@ -99,34 +102,40 @@ fn to_json(layer: &Layer) -> Value {
     };
     json!({
         "depth": layer.depth, "exact": matches!(layer.sequences, Sequences::Exact { .. }), "sequences": sequences,
-        "positions": layer.positions, "over": layer.over, "branching": layer.branching,
+        "positions": layer.positions, "folded": layer.folded, "over": layer.over, "branching": layer.branching,
+    })
+}
+
+/// What folding the positions that are alike saves, where the game has symmetries.
+fn folding(layers: &[Layer]) -> Option<String> {
+    let sum = |of: fn(&Layer) -> Option<u64>| layers.iter().filter_map(of).sum::<u64>();
+    let (all, folded) = (sum(|layer| layer.folded.and(layer.positions)), sum(|layer| layer.folded));
+    (folded > 0).then(|| {
+        format!(
+            "\nFolded, positions that mirror each other are stored once: {} instead of {}, a factor of {:.2}.",
+            count(folded),
+            count(all),
+            all as f64 / folded as f64
+        )
     })
 }
 
 fn text(layers: &[Layer], color: bool) -> String {
+    let symmetric = layers.iter().any(|layer| layer.folded.is_some());
     let row = |layer: &Layer| {
         let all = sequences(layer);
         let (value, interval) = match layer.sequences {
             Sequences::Exact { count: exact } => (count(exact), "exact".to_string()),
             Sequences::Sampled { .. } => (about(all.value), format!("{} to {}", about(all.low), about(all.high))),
         };
-        vec![
-            layer.depth.to_string(),
-            value,
-            interval,
-            layer.positions.map(count).unwrap_or_default(),
-            layer.over.map(count).unwrap_or_default(),
-            layer.branching.map(|mean| plain((mean * 1e3).round() / 1e3)).unwrap_or_default(),
-        ]
+        let mut row = vec![layer.depth.to_string(), value, interval, layer.positions.map(count).unwrap_or_default()];
+        row.extend(symmetric.then(|| layer.folded.map(count).unwrap_or_default()));
+        row.push(layer.over.map(count).unwrap_or_default());
+        row.push(layer.branching.map(|mean| plain((mean * 1e3).round() / 1e3)).unwrap_or_default());
+        row
     };
     let rows: Vec<Vec<String>> = layers.iter().map(row).collect();
-    let columns = vec![
-        Column::figure("Turn"),
-        Column::figure("Sequences"),
-        Column::figure("Interval"),
-        Column::figure("Positions"),
-        Column::figure("Over"),
-        Column::figure("Mean options"),
-    ];
+    let names = ["Turn", "Sequences", "Interval", "Positions", "Folded", "Over", "Mean options"];
+    let columns = names.into_iter().filter(|name| symmetric || *name != "Folded").map(Column::figure).collect();
     table(columns, rows, color)
 }

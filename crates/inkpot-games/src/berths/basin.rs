@@ -1,0 +1,236 @@
+//! The basin and what can be moored in it. A berth is a bit of one word, so that all options are a few shifts.
+
+use std::fmt;
+use std::str::FromStr;
+
+use serde::{Deserialize, Deserializer, Serialize, Serializer, de};
+
+/// Most berths in a row or a column.
+pub(crate) const MOST: u8 = 8;
+/// Bits from a berth to the one below it.
+const ROW: u32 = MOST as u32;
+/// Every berth but the last of each row.
+const NOT_LAST: u64 = 0x7f7f_7f7f_7f7f_7f7f;
+
+/// A move: the west berth of a boat of south's, the north berth of one of north's. Written as column and row, `b3`,
+/// both counted from the basin's north-west corner.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Mooring(u8);
+
+impl Mooring {
+    /// The berth in this column and row, both from 0 to 7.
+    #[must_use]
+    pub fn at(column: u8, row: u8) -> Self {
+        Self(row * MOST + column)
+    }
+
+    pub(crate) fn column(self) -> u8 {
+        self.0 % MOST
+    }
+
+    pub(crate) fn row(self) -> u8 {
+        self.0 / MOST
+    }
+
+    fn bit(self) -> u64 {
+        1 << self.0
+    }
+}
+
+impl fmt::Display for Mooring {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}{}", char::from(b'a' + self.column()), self.row() + 1)
+    }
+}
+
+impl FromStr for Mooring {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        match text.as_bytes() {
+            &[column @ b'a'..=b'h', row @ b'1'..=b'8'] => Ok(Self::at(column - b'a', row - b'1')),
+            _ => Err(format!("`{text}` is not a berth; write column and row, as in `b3`")),
+        }
+    }
+}
+
+impl Serialize for Mooring {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(self)
+    }
+}
+
+impl<'de> Deserialize<'de> for Mooring {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        String::deserialize(deserializer)?.parse().map_err(de::Error::custom)
+    }
+}
+
+/// A set of berths, in order of rows from the north, each from the west.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Berthing(u64);
+
+impl Berthing {
+    /// How many.
+    #[inline]
+    pub(crate) fn size(self) -> u32 {
+        self.0.count_ones()
+    }
+
+    #[inline]
+    pub(crate) fn holds(self, mooring: Mooring) -> bool {
+        self.0 & mooring.bit() != 0
+    }
+}
+
+impl Iterator for Berthing {
+    type Item = Mooring;
+
+    #[inline]
+    fn next(&mut self) -> Option<Mooring> {
+        if self.0 == 0 {
+            return None;
+        }
+        let berth = self.0.trailing_zeros() as u8;
+        self.0 &= self.0 - 1;
+        Some(Mooring(berth))
+    }
+}
+
+/// A basin with the boats moored in it, and who moves.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Basin {
+    /// The berths under the boats of south (0) and north (1).
+    boats: [u64; 2],
+    /// All berths there are.
+    all: u64,
+    width: u8,
+    length: u8,
+    side: u8,
+}
+
+impl Basin {
+    /// An empty basin, south to move; 2 to 8 berths each way.
+    #[must_use]
+    pub fn empty(width: u8, length: u8) -> Self {
+        let row = u64::MAX >> (64 - u32::from(width));
+        let all = (0..length).fold(0, |all, _| all << ROW | row);
+        Self { boats: [0; 2], all, width, length, side: 0 }
+    }
+
+    /// An empty basin of this one's size with the boats of both sides on these berths and this side to move. Errs
+    /// where they overlap or cannot be the boats of their side.
+    pub(crate) fn with(self, boats: [u64; 2], side: u8) -> Result<Self, String> {
+        for (side, name) in ["south", "north"].iter().enumerate() {
+            if let Some(berth) = odd_one(boats[side], side) {
+                let lie = ["in a row", "in a column"][side];
+                return Err(format!("{name}'s boat at {berth} is not two berths side by side {lie}"));
+            }
+        }
+        Ok(Self { boats, side, ..self })
+    }
+
+    /// Berths in a row.
+    #[must_use]
+    pub fn width(&self) -> u8 {
+        self.width
+    }
+
+    /// Berths in a column.
+    #[must_use]
+    pub fn length(&self) -> u8 {
+        self.length
+    }
+
+    /// Whose turn it is, or would be.
+    #[inline]
+    #[must_use]
+    pub fn side(&self) -> usize {
+        usize::from(self.side)
+    }
+
+    /// Whose boat lies on a berth.
+    pub(crate) fn owner(&self, berth: Mooring) -> Option<usize> {
+        (0..2).find(|&side| self.boats[side] & berth.bit() != 0)
+    }
+
+    /// The taken berths and who moves: all that the future depends on.
+    #[inline]
+    pub(crate) fn key(&self) -> (u64, u8) {
+        (self.boats[0] | self.boats[1], self.side)
+    }
+
+    #[inline]
+    fn free(&self) -> u64 {
+        self.all & !(self.boats[0] | self.boats[1])
+    }
+
+    /// Where a side can moor a boat.
+    #[inline]
+    pub(crate) fn options(&self, side: usize) -> Berthing {
+        Berthing(options(self.free(), side))
+    }
+
+    /// Where a side can moor a boat and the other can use neither berth: what nobody can take from it.
+    #[inline]
+    pub(crate) fn safe(&self, side: usize) -> Berthing {
+        let free = self.free();
+        let other = covered(options(free, 1 - side), 1 - side);
+        Berthing(options(free & !other, side))
+    }
+
+    /// Moors a boat of the side to move where it has room.
+    #[inline]
+    pub(crate) fn moor(&mut self, mooring: Mooring) {
+        self.boats[self.side()] |= covered(mooring.bit(), self.side());
+        self.side ^= 1;
+    }
+
+    /// Mirrored west and east, north and south.
+    pub(crate) fn mirrored(&self, across: bool, down: bool) -> Self {
+        let turn = |mut berths: u64| {
+            if across {
+                berths = berths.swap_bytes().reverse_bits() >> u32::from(MOST - self.width);
+            }
+            if down {
+                berths = berths.swap_bytes() >> (ROW * u32::from(MOST - self.length));
+            }
+            berths
+        };
+        Self { boats: self.boats.map(turn), ..*self }
+    }
+
+    /// A move of the side to move as it reads in the mirrored basin.
+    pub(crate) fn mirrored_move(&self, across: bool, down: bool, mooring: Mooring) -> Mooring {
+        // A boat is named by its first berth, which is its last in the mirror.
+        let (long, high) = if self.side == 0 { (1, 0) } else { (0, 1) };
+        let column = if across { self.width - 1 - long - mooring.column() } else { mooring.column() };
+        let row = if down { self.length - 1 - high - mooring.row() } else { mooring.row() };
+        Mooring::at(column, row)
+    }
+}
+
+/// First berths of the boats of a side that fit into free berths.
+#[inline]
+fn options(free: u64, side: usize) -> u64 {
+    if side == 0 { free & (free >> 1) & NOT_LAST } else { free & (free >> ROW) }
+}
+
+/// The berths under boats of a side with these first berths.
+#[inline]
+fn covered(first: u64, side: usize) -> u64 {
+    if side == 0 { first | first << 1 } else { first | first << ROW }
+}
+
+/// A berth that is left over when boats of a side are laid on these from the first on.
+fn odd_one(mut boats: u64, side: usize) -> Option<Mooring> {
+    while boats != 0 {
+        let first = boats & boats.wrapping_neg();
+        let boat = covered(first & options(boats, side), side);
+        if boat == 0 {
+            return Some(Mooring(first.trailing_zeros() as u8));
+        }
+        boats &= !boat;
+    }
+    None
+}
