@@ -67,18 +67,18 @@ impl<'de> Deserialize<'de> for Mooring {
 }
 
 /// A set of berths, in order of rows from the north, each from the west.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug)]
 pub(crate) struct Berthing(u64);
 
 impl Berthing {
     /// How many.
     #[inline]
-    pub(crate) fn size(self) -> u32 {
+    pub(crate) fn size(&self) -> u32 {
         self.0.count_ones()
     }
 
     #[inline]
-    pub(crate) fn holds(self, mooring: Mooring) -> bool {
+    pub(crate) fn holds(&self, mooring: Mooring) -> bool {
         self.0 & mooring.bit() != 0
     }
 }

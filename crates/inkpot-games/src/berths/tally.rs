@@ -22,7 +22,7 @@ impl Tally {
     }
 
     /// The figures of a seat in the order of the game's sheet.
-    pub(crate) fn figures(&self, seat: usize, basin: &Basin, into: &mut Vec<f64>) {
+    pub(crate) fn figures(self, seat: usize, basin: &Basin, into: &mut Vec<f64>) {
         into.extend([
             f64::from(basin.options(seat).size()),
             f64::from(basin.safe(seat).size()),
