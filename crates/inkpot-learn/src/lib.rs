@@ -4,6 +4,7 @@
 //! file; all its chance comes from a seed and the number of the generation, so that its state is plain data that can be
 //! written down and read back.
 
+mod bits;
 mod cma;
 mod elites;
 mod evolver;
@@ -11,6 +12,7 @@ mod genetic;
 mod linear;
 mod nes;
 mod network;
+mod reward;
 mod space;
 mod topology;
 mod weights_file;
@@ -21,7 +23,11 @@ pub use elites::{Elite, MapElites, MapElitesSettings};
 pub use evolver::{Evolver, Genome, Judged, Spread};
 pub use genetic::{Crossover, Genetic, GeneticSettings, Selection};
 pub use nes::{Nes, NesSettings};
-pub use network::{Activation, Dense, Graph, GraphNode, Link, Memory, Network};
+pub use network::{Activation, Adam, Dense, Graph, GraphNode, Link, Memory, Network, Pass, shorten};
+pub use reward::{
+    Actions, At, Bench, Diverged, Dqn, DqnSettings, End, Environment, Episode, Learned, Normaliser, Ppo, PpoSettings,
+    Replay, Segment, Step, Table, TableLearned, TableMethod, TableSettings, Turns, advantages,
+};
 pub use space::{Gene, Space};
 pub use topology::{Topology, TopologySettings};
 pub use weights_file::{Body, Tape, Weights, WeightsError};

@@ -1,5 +1,6 @@
 //! Layers of nodes, each wholly joined to the next.
 
+use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
 use super::{Activation, Memory};
@@ -14,6 +15,7 @@ pub struct Dense {
     sizes: Vec<usize>,
     /// What hidden nodes make of their sums.
     activation: Activation,
+    #[serde(with = "crate::bits")]
     parameters: Vec<f32>,
 }
 
@@ -40,6 +42,12 @@ impl Dense {
         sizes.windows(2).flat_map(layer).collect()
     }
 
+    /// A network with these layers and random parameters, on the scale of [`Dense::scales`].
+    pub fn drawn(sizes: Vec<usize>, activation: Activation, chance: &mut Chance) -> Self {
+        let parameters = Self::scales(&sizes).into_iter().map(|scale| (scale * chance.normal()) as f32).collect();
+        Self { sizes, activation, parameters }
+    }
+
     /// Nodes of each layer, from the inputs to the outputs.
     pub fn sizes(&self) -> &[usize] {
         &self.sizes
@@ -53,6 +61,11 @@ impl Dense {
     /// All parameters.
     pub fn parameters(&self) -> &[f32] {
         &self.parameters
+    }
+
+    /// All parameters, to be changed.
+    pub fn parameters_mut(&mut self) -> &mut [f32] {
+        &mut self.parameters
     }
 
     /// The weights of each layer, input by input, and its biases.
@@ -74,8 +87,12 @@ impl Dense {
         self.sizes[self.sizes.len() - 1]
     }
 
+    /// What it gives for these inputs.
+    ///
+    /// # Panics
+    /// When there are not as many inputs as it reads.
     #[inline]
-    pub(super) fn forward<'m>(&self, inputs: &[f32], memory: &'m mut Memory) -> &'m [f32] {
+    pub fn forward<'m>(&self, inputs: &[f32], memory: &'m mut Memory) -> &'m [f32] {
         assert_eq!(inputs.len(), self.sizes[0], "a network reads as many numbers as it has inputs");
         memory.now.clear();
         memory.now.extend_from_slice(inputs);
@@ -124,7 +141,6 @@ fn added(inputs: &[f32], weights: &[f32], sums: &mut [f32]) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use inkpot_core::Chance;
 
     /// Layer by layer as it is written in a textbook, in double precision.
     fn textbook(network: &Dense, inputs: &[f32]) -> Vec<f64> {

@@ -3,14 +3,19 @@
 //! All sums run in a fixed order over plain `f32`, so that a network gives the same bits on every machine.
 
 mod activation;
+mod adam;
 mod dense;
 mod graph;
+mod pass;
+mod product;
 
 use serde::{Deserialize, Serialize};
 
 pub use activation::Activation;
+pub use adam::{Adam, shorten};
 pub use dense::Dense;
 pub use graph::{Graph, GraphNode, Link};
+pub use pass::Pass;
 
 /// A network of either kind.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -1,0 +1,109 @@
+//! Decisions by chance: how likely each is, and how that changes with what a network gives.
+
+use inkpot_core::{ActionSpace, Chance, Intent};
+use serde::{Deserialize, Serialize};
+
+/// The half of the logarithm of two pi.
+pub(super) const HALF_LN_TWO_PI: f32 = 0.918_938_5;
+
+/// What can be decided.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Actions {
+    /// One of this many options: outputs are logarithms of their chances, up to a constant.
+    Options(usize),
+    /// This many values, each around its output by a normal error.
+    Values(usize),
+}
+
+impl Actions {
+    /// Those of an action space.
+    #[must_use]
+    pub fn of(space: &ActionSpace) -> Self {
+        match space {
+            ActionSpace::Discrete(options) => Self::Options(options.len()),
+            ActionSpace::Continuous(figures) => Self::Values(figures.len()),
+        }
+    }
+
+    /// Outputs of a network.
+    #[must_use]
+    pub fn outputs(self) -> usize {
+        match self {
+            Self::Options(count) | Self::Values(count) => count,
+        }
+    }
+
+    /// Numbers of a decision.
+    pub(super) fn width(self) -> usize {
+        match self {
+            Self::Options(_) => 1,
+            Self::Values(count) => count,
+        }
+    }
+
+    /// How many options there are; 0 of values.
+    pub(super) fn options(self) -> usize {
+        match self {
+            Self::Options(count) => count,
+            Self::Values(_) => 0,
+        }
+    }
+
+    /// Draws a decision, as one number for an option or its values, and gives the logarithm of its likelihood.
+    pub(super) fn draw(self, given: &[f32], log_sd: &[f32], chance: &mut Chance, into: &mut Vec<f32>) -> f32 {
+        match self {
+            Self::Options(_) => {
+                let logs = log_chances(given);
+                let mut left = chance.unit() as f32;
+                let mut taken = logs.len() - 1;
+                for (option, log) in logs.iter().enumerate() {
+                    left -= libm::expf(*log);
+                    if left < 0.0 {
+                        taken = option;
+                        break;
+                    }
+                }
+                into.push(taken as f32);
+                logs[taken]
+            }
+            Self::Values(_) => {
+                let first = into.len();
+                into.extend(
+                    given.iter().zip(log_sd).map(|(mean, log)| mean + libm::expf(*log) * chance.normal() as f32),
+                );
+                log_density(given, log_sd, &into[first..])
+            }
+        }
+    }
+
+    /// The decision that these numbers stand for.
+    pub(super) fn intent<'a>(self, decided: &'a [f32], clamped: &'a mut Vec<f32>) -> Intent<'a> {
+        match self {
+            Self::Options(_) => Intent::Option(decided[0] as usize),
+            Self::Values(_) => {
+                clamped.clear();
+                clamped.extend(decided.iter().map(|x| x.clamp(-1.0, 1.0)));
+                Intent::Values(clamped)
+            }
+        }
+    }
+}
+
+/// Logarithms of the chances of each option (log softmax).
+pub(super) fn log_chances(given: &[f32]) -> Vec<f32> {
+    let most = given.iter().copied().fold(f32::NEG_INFINITY, f32::max);
+    let sum: f32 = given.iter().map(|x| libm::expf(x - most)).sum();
+    let whole = most + libm::logf(sum);
+    given.iter().map(|x| x - whole).collect()
+}
+
+/// Logarithm of the density of these values.
+pub(super) fn log_density(means: &[f32], log_sd: &[f32], values: &[f32]) -> f32 {
+    let each = means.iter().zip(log_sd).zip(values);
+    each.map(|((mean, log), value)| {
+        let off = (value - mean) * libm::expf(-log);
+        -0.5 * off * off - log - HALF_LN_TWO_PI
+    })
+    .sum()
+}

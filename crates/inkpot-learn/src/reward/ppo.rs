@@ -1,0 +1,545 @@
+//! Proximal policy optimisation (PPO; Schulman et al. 2017).
+
+use inkpot_core::Chance;
+use serde::{Deserialize, Serialize};
+
+use super::advantage::{Segment, advantages};
+use super::environment::{Bench, Diverged, End, Environment, Learned};
+use super::policy::{Actions, log_chances, log_density};
+use super::scale::Normaliser;
+use crate::{Activation, Adam, Dense, Memory, Pass, shorten};
+
+/// What names the chance of decisions, of the order of samples and of the first weights.
+const DECISIONS: u64 = 1;
+const ORDER: u64 = 2;
+const WEIGHTS: u64 = 3;
+/// The last layer of an actor begins this much smaller, so that at first all decisions are about as likely.
+const CALM: f32 = 0.01;
+/// Rewards beyond this many standard deviations count as that many.
+const MOST_REWARD: f64 = 10.0;
+/// Logarithms of standard deviations of a value stay between these.
+const LOG_SD: (f32, f32) = (-4.0, 1.0);
+
+/// What such a learner is set to.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PpoSettings {
+    /// Decisions in each environment from one update to the next, at least 1.
+    pub horizon: usize,
+    /// How often an update goes through them.
+    pub epochs: usize,
+    /// Decisions of a step along the gradient.
+    pub minibatch: usize,
+    /// What a reward is worth one decision later, 0 to 1.
+    pub discount: f64,
+    /// How far advantages look ahead, 0 (one decision) to 1 (to the end).
+    pub trace: f64,
+    /// How far the likelihood of a decision may move from what it was, as a share of that.
+    pub clip: f64,
+    /// Weight of the entropy of decisions, which keeps them apart.
+    pub entropy: f64,
+    /// Length of a step along the gradient at first.
+    pub rate: f64,
+    /// Its share that is left at the end.
+    pub rate_left: f64,
+    /// Gradients that are longer are shortened to this.
+    pub most_gradient: f64,
+    /// Standard deviation of a value at first.
+    pub spread: f64,
+}
+
+impl Default for PpoSettings {
+    fn default() -> Self {
+        Self {
+            horizon: 256,
+            epochs: 4,
+            minibatch: 256,
+            discount: 0.99,
+            trace: 0.95,
+            clip: 0.2,
+            entropy: 0.0,
+            rate: 1e-3,
+            rate_left: 0.1,
+            most_gradient: 0.5,
+            spread: 0.6,
+        }
+    }
+}
+
+/// A learner under way.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Ppo {
+    settings: PpoSettings,
+    actions: Actions,
+    seed: u64,
+    brain: Brain,
+    /// The discounted return of each environment so far.
+    running: Vec<f64>,
+    benches: Vec<Bench>,
+    updates: u64,
+    steps: u64,
+}
+
+/// What is learned.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+struct Brain {
+    actor: Dense,
+    critic: Dense,
+    /// Logarithms of the standard deviations of values; empty of options.
+    log_sd: Vec<f32>,
+    actor_steps: Adam,
+    critic_steps: Adam,
+    observed: Normaliser,
+    /// Of discounted returns, by which rewards are scaled.
+    returns: Normaliser,
+}
+
+/// What was seen between two updates, environment by environment.
+#[derive(Default)]
+struct Seen {
+    /// Observations as they were seen.
+    observed: Vec<f32>,
+    decided: Vec<f32>,
+    likely: Vec<f32>,
+    rewards: Vec<f32>,
+    ended: Vec<bool>,
+    /// Where what came after is no decision of the same episode: its place, and the place of what was seen there.
+    tails: Vec<(usize, usize)>,
+    /// Observations there.
+    tail_observed: Vec<f32>,
+}
+
+impl Ppo {
+    /// A learner with networks of these hidden layers, which reads this many figures, in this many environments.
+    #[must_use]
+    pub fn new(
+        settings: PpoSettings,
+        inputs: usize,
+        actions: Actions,
+        hidden: &[usize],
+        activation: Activation,
+        environments: usize,
+        seed: u64,
+    ) -> Self {
+        let sizes =
+            |outputs: usize| [inputs].into_iter().chain(hidden.iter().copied()).chain([outputs]).collect::<Vec<_>>();
+        let mut chance = Chance::named(seed, &[WEIGHTS]);
+        let mut actor = Dense::drawn(sizes(actions.outputs()), activation, &mut chance);
+        let critic = Dense::drawn(sizes(1), activation, &mut chance);
+        let last = sizes(actions.outputs())[hidden.len()] * actions.outputs();
+        let parameters = actor.parameters_mut();
+        let from = parameters.len() - last - actions.outputs();
+        parameters[from..].iter_mut().for_each(|x| *x *= CALM);
+        let values = actions.outputs() - actions.options();
+        Self {
+            brain: Brain {
+                actor_steps: Adam::new(actor.parameters().len() + values),
+                critic_steps: Adam::new(critic.parameters().len()),
+                log_sd: vec![libm::log(settings.spread) as f32; values],
+                observed: Normaliser::new(inputs),
+                returns: Normaliser::new(1),
+                actor,
+                critic,
+            },
+            running: vec![0.0; environments],
+            benches: Bench::row(environments),
+            updates: 0,
+            steps: 0,
+            settings,
+            actions,
+            seed,
+        }
+    }
+
+    /// Decisions so far.
+    #[must_use]
+    pub fn steps(&self) -> u64 {
+        self.steps
+    }
+
+    /// Decisions of one update.
+    #[must_use]
+    pub fn steps_an_update(&self) -> u64 {
+        (self.settings.horizon * self.benches.len()) as u64
+    }
+
+    /// The network that plays by what was learned, for plain observations: it gives the logarithm of the chance of each
+    /// option, up to a constant, or the mean of each value.
+    #[must_use]
+    pub fn policy(&self) -> Dense {
+        self.brain.observed.inside(&self.brain.actor)
+    }
+
+    /// Brings environments that were made anew to where they were.
+    pub fn restore(&self, environments: &mut [Box<dyn Environment + '_>]) {
+        let width = if self.actions.options() > 0 { 0 } else { self.actions.width() };
+        for (bench, environment) in self.benches.iter().zip(environments) {
+            bench.restore(environment.as_mut(), width);
+        }
+    }
+
+    /// Steps all environments `horizon` times and learns from that, `progress` (0 to 1) of the whole way. Errs where a number
+    /// becomes infinite or none; what was learned before stands.
+    ///
+    /// # Panics
+    /// When there are not as many environments as it was made for.
+    pub fn learn(
+        &mut self,
+        environments: &mut [Box<dyn Environment + '_>],
+        progress: f64,
+    ) -> Result<Learned, Diverged> {
+        assert_eq!(environments.len(), self.benches.len(), "a learner keeps its environments");
+        let mut learned = Learned { taken: vec![0; self.actions.options()], ..Learned::default() };
+        let before = self.brain.clone();
+        let seen = self.collect(environments, &mut learned);
+        self.steps += learned.steps;
+        let ready = self.brain.observed.ready();
+        let inputs = self.brain.actor.sizes()[0];
+        seen.observed.chunks_exact(inputs).for_each(|row| self.brain.observed.see(row));
+        let (mut observed, mut tail_observed) = (seen.observed, seen.tail_observed);
+        ready.scale(&mut observed);
+        ready.scale(&mut tail_observed);
+        let mut pass = Pass::default();
+        let values = pass.forward(&self.brain.critic, &observed).to_vec();
+        let tails = pass.forward(&self.brain.critic, &tail_observed);
+        let mut after: Vec<f32> = values.iter().skip(1).copied().chain([0.0]).collect();
+        for place in (0..values.len()).filter(|place| seen.ended[*place]) {
+            after[place] = 0.0;
+        }
+        for &(place, tail) in &seen.tails {
+            after[place] = tails[tail];
+        }
+        let mut gains = Vec::with_capacity(values.len());
+        for from in (0..values.len()).step_by(self.settings.horizon) {
+            let own = from..from + self.settings.horizon;
+            let segment = Segment {
+                rewards: &seen.rewards[own.clone()],
+                values: &values[own.clone()],
+                after: &after[own.clone()],
+                ended: &seen.ended[own],
+            };
+            advantages(&segment, self.settings.discount, self.settings.trace, &mut gains);
+        }
+        let targets: Vec<f32> = gains.iter().zip(&values).map(|(gain, value)| gain + value).collect();
+        learned.explained = explained(&targets, &values);
+        let samples = Samples {
+            inputs,
+            width: self.actions.width(),
+            observed: &observed,
+            decided: &seen.decided,
+            likely: &seen.likely,
+            gains: &gains,
+            targets: &targets,
+        };
+        self.improve(&samples, progress, &mut learned);
+        self.updates += 1;
+        if !learned.loss.is_finite() || !self.brain.is_finite() {
+            self.brain = before;
+            return Err(Diverged { steps: self.steps });
+        }
+        Ok(learned)
+    }
+
+    /// Decides `horizon` times in every environment.
+    fn collect(&mut self, environments: &mut [Box<dyn Environment + '_>], learned: &mut Learned) -> Seen {
+        let PpoSettings { horizon, discount, .. } = self.settings;
+        let count = environments.len();
+        let (mut seen, ready) = (Seen::default(), self.brain.observed.ready());
+        let mut memory = Memory::default();
+        let (mut observed, mut scaled, mut clamped) = (Vec::new(), Vec::new(), Vec::new());
+        let mut rewards = Vec::with_capacity(count * horizon);
+        for (number, (environment, bench)) in environments.iter_mut().zip(&mut self.benches).enumerate() {
+            let environment = environment.as_mut();
+            let mut chance = Chance::named(self.seed, &[DECISIONS, self.updates, number as u64]);
+            for turn in 0..horizon {
+                bench.begin(environment, number, count);
+                environment.observe(&mut observed);
+                seen.observed.extend_from_slice(&observed);
+                scaled.clear();
+                scaled.extend_from_slice(&observed);
+                ready.scale(&mut scaled);
+                let given = self.brain.actor.forward(&scaled, &mut memory);
+                let place = seen.likely.len();
+                let first = seen.decided.len();
+                let log_sd = &self.brain.log_sd;
+                seen.likely.push(self.actions.draw(given, log_sd, &mut chance, &mut seen.decided));
+                let intent = self.actions.intent(&seen.decided[first..], &mut clamped);
+                if let inkpot_core::Intent::Option(option) = intent {
+                    learned.taken[option] += 1;
+                }
+                let (step, ended) = bench.step(environment, intent);
+                rewards.push(step.reward);
+                seen.ended.push(ended.is_some());
+                let running = &mut self.running[number];
+                *running = discount * *running + step.reward;
+                self.brain.returns.see(&[*running as f32]);
+                if let Some(episode) = ended {
+                    *running = 0.0;
+                    learned.episodes.push(episode);
+                }
+                if step.end == Some(End::CutShort) || step.end.is_none() && turn + 1 == horizon {
+                    environment.observe(&mut observed);
+                    seen.tails.push((place, seen.tails.len()));
+                    seen.tail_observed.extend_from_slice(&observed);
+                }
+            }
+        }
+        learned.steps = rewards.len() as u64;
+        let factor = 1.0 / self.brain.returns.sd(0);
+        seen.rewards = rewards.iter().map(|x| (x * factor).clamp(-MOST_REWARD, MOST_REWARD) as f32).collect();
+        seen
+    }
+
+    /// Goes through the samples and steps along the gradient.
+    fn improve(&mut self, samples: &Samples, progress: f64, learned: &mut Learned) {
+        let PpoSettings { epochs, minibatch, rate, rate_left, most_gradient, .. } = self.settings;
+        let rate = rate * (1.0 - (1.0 - rate_left) * progress.clamp(0.0, 1.0));
+        let count = samples.gains.len();
+        let mut chance = Chance::named(self.seed, &[ORDER, self.updates]);
+        let mut order: Vec<usize> = (0..count).collect();
+        let (mut actor_pass, mut critic_pass, mut drawn) = (Pass::default(), Pass::default(), Drawn::default());
+        let mut slopes = Slopes::default();
+        let Brain { actor, critic, log_sd, actor_steps, critic_steps, .. } = &mut self.brain;
+        let mut by_actor = vec![0.0_f32; actor.parameters().len() + log_sd.len()];
+        let mut by_critic = vec![0.0_f32; critic.parameters().len()];
+        let mut row = Vec::with_capacity(by_actor.len());
+        for epoch in 0..epochs {
+            chance.shuffle(&mut order);
+            let mut sums = Sums::default();
+            for batch in order.chunks(minibatch) {
+                drawn.gather(samples, batch);
+                by_actor.fill(0.0);
+                by_critic.fill(0.0);
+                let given = actor_pass.forward(actor, &drawn.observed);
+                let (by_weights, by_sd) = by_actor.split_at_mut(actor.parameters().len());
+                let clip = (self.settings.clip as f32, self.settings.entropy as f32);
+                slopes.of_actor(self.actions, given, log_sd, &drawn, clip, by_sd, &mut sums);
+                actor_pass.backward(actor, &slopes.given, by_weights);
+                let values = critic_pass.forward(critic, &drawn.observed);
+                slopes.of_critic(values, &drawn.targets, &mut sums);
+                critic_pass.backward(critic, &slopes.given, &mut by_critic);
+                shorten(&mut [&mut by_actor], most_gradient);
+                shorten(&mut [&mut by_critic], most_gradient);
+                // Weights and deviations are stepped together.
+                row.clear();
+                row.extend_from_slice(actor.parameters());
+                row.extend_from_slice(log_sd);
+                actor_steps.step(&mut row, &by_actor, rate);
+                let (weights, deviations) = row.split_at(actor.parameters().len());
+                actor.parameters_mut().copy_from_slice(weights);
+                log_sd.iter_mut().zip(deviations).for_each(|(own, x)| *own = x.clamp(LOG_SD.0, LOG_SD.1));
+                critic_steps.step(critic.parameters_mut(), &by_critic, rate);
+            }
+            if epoch + 1 == epochs {
+                let mean = |sum: f64| sum / count as f64;
+                learned.entropy = Some(mean(sums.entropy));
+                learned.moved = Some(mean(sums.moved));
+                learned.loss = mean(sums.loss);
+            }
+        }
+    }
+}
+
+impl Brain {
+    fn is_finite(&self) -> bool {
+        let all = self.actor.parameters().iter().chain(self.critic.parameters()).chain(&self.log_sd);
+        all.copied().all(f32::is_finite)
+    }
+}
+
+/// Share of the variance of the targets that the values explain; none where they do not vary.
+fn explained(targets: &[f32], values: &[f32]) -> Option<f64> {
+    let variance = |row: &mut dyn Iterator<Item = f64>| {
+        let all: Vec<f64> = row.collect();
+        let mean = all.iter().sum::<f64>() / all.len() as f64;
+        all.iter().map(|x| (x - mean).powi(2)).sum::<f64>() / all.len() as f64
+    };
+    let whole = variance(&mut targets.iter().map(|x| f64::from(*x)));
+    let left = variance(&mut targets.iter().zip(values).map(|(a, b)| f64::from(a - b)));
+    (whole > 1e-12).then(|| 1.0 - left / whole)
+}
+
+/// All samples of an update.
+struct Samples<'a> {
+    inputs: usize,
+    width: usize,
+    observed: &'a [f32],
+    decided: &'a [f32],
+    likely: &'a [f32],
+    gains: &'a [f32],
+    targets: &'a [f32],
+}
+
+/// Those of one step along the gradient.
+#[derive(Default)]
+struct Drawn {
+    observed: Vec<f32>,
+    decided: Vec<f32>,
+    likely: Vec<f32>,
+    /// On a common scale.
+    gains: Vec<f32>,
+    targets: Vec<f32>,
+}
+
+impl Drawn {
+    fn gather(&mut self, all: &Samples, batch: &[usize]) {
+        let rows = |from: &[f32], width: usize, into: &mut Vec<f32>| {
+            into.clear();
+            for &own in batch {
+                into.extend_from_slice(&from[own * width..(own + 1) * width]);
+            }
+        };
+        rows(all.observed, all.inputs, &mut self.observed);
+        rows(all.decided, all.width, &mut self.decided);
+        rows(all.likely, 1, &mut self.likely);
+        rows(all.gains, 1, &mut self.gains);
+        rows(all.targets, 1, &mut self.targets);
+        let count = self.gains.len() as f32;
+        let mean = self.gains.iter().sum::<f32>() / count;
+        let square = self.gains.iter().map(|x| (x - mean) * (x - mean)).sum::<f32>() / count;
+        let factor = 1.0 / (square.sqrt() + 1e-8);
+        self.gains.iter_mut().for_each(|x| *x = (*x - mean) * factor);
+    }
+}
+
+/// Sums over the samples of an epoch.
+#[derive(Default)]
+struct Sums {
+    entropy: f64,
+    moved: f64,
+    loss: f64,
+}
+
+/// Gradients of the loss by what the networks gave.
+#[derive(Default)]
+struct Slopes {
+    given: Vec<f32>,
+}
+
+impl Slopes {
+    /// Of the clipped objective with entropy; `clip` is how far likelihoods may move, and the weight of the entropy.
+    #[expect(clippy::too_many_arguments, reason = "the parts of one formula")]
+    fn of_actor(
+        &mut self,
+        actions: Actions,
+        given: &[f32],
+        log_sd: &[f32],
+        drawn: &Drawn,
+        (clip, entropy_weight): (f32, f32),
+        by_sd: &mut [f32],
+        sums: &mut Sums,
+    ) {
+        let (outputs, width) = (actions.outputs(), actions.width());
+        let share = 1.0 / drawn.gains.len() as f32;
+        self.given.clear();
+        for (sample, row) in given.chunks_exact(outputs).enumerate() {
+            let decided = &drawn.decided[sample * width..(sample + 1) * width];
+            let (gain, was) = (drawn.gains[sample], drawn.likely[sample]);
+            let logs = if actions.options() > 0 { log_chances(row) } else { Vec::new() };
+            let now = if actions.options() > 0 { logs[decided[0] as usize] } else { log_density(row, log_sd, decided) };
+            let ratio = libm::expf(now - was);
+            let clipped = if gain >= 0.0 { ratio > 1.0 + clip } else { ratio < 1.0 - clip };
+            // The slope of the loss by the logarithm of the likelihood.
+            let by_log = if clipped { 0.0 } else { -gain * ratio * share };
+            sums.moved += f64::from(ratio - 1.0 - (now - was));
+            if actions.options() > 0 {
+                let entropy = -logs.iter().map(|log| libm::expf(*log) * log).sum::<f32>();
+                sums.entropy += f64::from(entropy);
+                self.given.extend(logs.iter().enumerate().map(|(option, log)| {
+                    let chance = libm::expf(*log);
+                    let taken = if option == decided[0] as usize { 1.0 } else { 0.0 };
+                    by_log * (taken - chance) + entropy_weight * share * chance * (log + entropy)
+                }));
+            } else {
+                for (value, ((mean, log), decided)) in row.iter().zip(log_sd).zip(decided).enumerate() {
+                    let narrow = libm::expf(-log);
+                    let off = (decided - mean) * narrow;
+                    self.given.push(by_log * off * narrow);
+                    by_sd[value] += by_log * (off * off - 1.0) - entropy_weight * share;
+                    sums.entropy += f64::from(log + 0.5 + super::policy::HALF_LN_TWO_PI);
+                }
+            }
+        }
+    }
+
+    /// Of half the mean squared error of the values.
+    fn of_critic(&mut self, values: &[f32], targets: &[f32], sums: &mut Sums) {
+        let share = 1.0 / targets.len() as f32;
+        self.given.clear();
+        self.given.extend(values.iter().zip(targets).map(|(value, target)| {
+            let off = value - target;
+            sums.loss += f64::from(0.5 * off * off);
+            off * share
+        }));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The loss of an actor over its samples, written down once more in double precision.
+    fn loss(actions: Actions, given: &[f64], log_sd: &[f64], drawn: &Drawn, clip: f64, weight: f64) -> f64 {
+        let (outputs, width) = (actions.outputs(), actions.width());
+        let samples = given.chunks(outputs).enumerate().map(|(sample, row)| {
+            let decided = &drawn.decided[sample * width..(sample + 1) * width];
+            let (log, entropy) = if actions.options() > 0 {
+                let sum: f64 = row.iter().map(|x| x.exp()).sum();
+                let logs: Vec<f64> = row.iter().map(|x| x - sum.ln()).collect();
+                (logs[decided[0] as usize], -logs.iter().map(|x| x.exp() * x).sum::<f64>())
+            } else {
+                let of = |((mean, log), x): ((&f64, &f64), &f32)| {
+                    let off = (f64::from(*x) - mean) / log.exp();
+                    -0.5 * off * off - log - 0.5 * std::f64::consts::TAU.ln()
+                };
+                let each = log_sd.iter().map(|log| log + 0.5 + 0.5 * std::f64::consts::TAU.ln());
+                (row.iter().zip(log_sd).zip(decided).map(of).sum(), each.sum())
+            };
+            let (gain, ratio) = (f64::from(drawn.gains[sample]), (log - f64::from(drawn.likely[sample])).exp());
+            -(ratio * gain).min(ratio.clamp(1.0 - clip, 1.0 + clip) * gain) - weight * entropy
+        });
+        samples.sum::<f64>() / drawn.gains.len() as f64
+    }
+
+    #[test]
+    fn the_slopes_of_the_objective_agree_with_finite_differences() {
+        for actions in [Actions::Options(3), Actions::Values(2)] {
+            let mut chance = Chance::from_seed(11);
+            let samples = 40;
+            let log_sd = vec![-0.4_f32; actions.outputs() - actions.options()];
+            let given: Vec<f32> = (0..samples * actions.outputs()).map(|_| chance.normal() as f32).collect();
+            let mut drawn = Drawn::default();
+            for row in given.chunks(actions.outputs()) {
+                let likely = actions.draw(row, &log_sd, &mut chance, &mut drawn.decided);
+                drawn.likely.push(likely + (0.3 * chance.normal()) as f32);
+                drawn.gains.push(chance.normal() as f32);
+            }
+            let (mut slopes, mut by_sd) = (Slopes::default(), vec![0.0; log_sd.len()]);
+            slopes.of_actor(actions, &given, &log_sd, &drawn, (0.2, 0.05), &mut by_sd, &mut Sums::default());
+            let wide = |row: &[f32]| row.iter().map(|x| f64::from(*x)).collect::<Vec<_>>();
+            let (given, log_sd) = (wide(&given), wide(&log_sd));
+            let moved = |row: &[f64], place: usize, by: f64| {
+                let mut row = row.to_vec();
+                row[place] += by;
+                row
+            };
+            let step = 1e-5;
+            for place in 0..given.len() {
+                let at = |by: f64| loss(actions, &moved(&given, place, by), &log_sd, &drawn, 0.2, 0.05);
+                let difference = (at(step) - at(-step)) / (2.0 * step);
+                assert!((f64::from(slopes.given[place]) - difference).abs() < 1e-4, "{actions:?} {place}");
+            }
+            for (place, by_sd) in by_sd.iter().enumerate() {
+                let at = |by: f64| loss(actions, &given, &moved(&log_sd, place, by), &drawn, 0.2, 0.05);
+                let difference = (at(step) - at(-step)) / (2.0 * step);
+                assert!((f64::from(*by_sd) - difference).abs() < 1e-4, "{actions:?} deviation {place}");
+            }
+        }
+    }
+
+    #[test]
+    fn a_perfect_estimate_explains_all_and_a_constant_nothing() {
+        assert_eq!(explained(&[1.0, 2.0, 3.0], &[1.0, 2.0, 3.0]), Some(1.0));
+        assert_eq!(explained(&[1.0, 2.0, 3.0], &[5.0; 3]), Some(0.0));
+        assert_eq!(explained(&[2.0; 3], &[1.0, 2.0, 3.0]), None);
+    }
+}

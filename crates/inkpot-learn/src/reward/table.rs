@@ -1,0 +1,326 @@
+//! Values of single positions, learned one decision after the other (Sutton & Barto 2018, chapters 6 and 7).
+
+use std::collections::{HashMap, VecDeque};
+use std::hash::Hash;
+
+use inkpot_core::Chance;
+use rustc_hash::FxBuildHasher;
+use serde::{Deserialize, Serialize};
+
+use super::environment::{End, Episode, Step};
+
+const DECISIONS: u64 = 1;
+
+/// A game of turns or a problem of a textbook, whose positions are told apart by a key.
+pub trait Turns<K> {
+    /// Begins the episode of this number; one number is always the same episode.
+    fn begin(&mut self, episode: u64);
+    /// Where it stands; asked only while the episode is not over.
+    fn at(&mut self) -> At<K>;
+    /// Carries out one of the options. The reward is that of who decided, and what one gets the other loses.
+    fn step(&mut self, option: usize) -> Step;
+}
+
+/// Where an episode stands.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct At<K> {
+    /// The position.
+    pub key: K,
+    /// Options of who decides, at least 1.
+    pub options: usize,
+    /// Who decides, 0 or 1. A learner that plays for one side only is always 0.
+    pub side: usize,
+}
+
+/// How the value of what comes after a decision is taken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum TableMethod {
+    /// As that of the decision that is made there (SARSA; Rummery & Niranjan 1994).
+    Sarsa,
+    /// As the mean over the decisions that may be made there (van Seijen et al. 2009).
+    ExpectedSarsa,
+    /// As that of the best (Q-learning; Watkins 1989). Where sides take turns and the other moves next, as what that
+    /// best leaves (Littman 1994).
+    QLearning,
+}
+
+/// What such a learner is set to.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TableSettings {
+    /// How what comes after is taken.
+    pub method: TableMethod,
+    /// Rewards that are added up before what comes after is taken, at least 1.
+    pub look: usize,
+    /// What a reward is worth one decision later, 0 to 1.
+    pub discount: f64,
+    /// How far a value moves towards what was seen, at first.
+    pub rate: f64,
+    /// The share of that which is left at the end.
+    pub rate_left: f64,
+    /// Share of random decisions at first.
+    pub explore_first: f64,
+    /// The same at the end.
+    pub explore: f64,
+    /// Share of the whole way after which it is reached.
+    pub explore_until: f64,
+    /// The value of what was never tried.
+    pub first_value: f64,
+}
+
+impl Default for TableSettings {
+    fn default() -> Self {
+        Self {
+            method: TableMethod::QLearning,
+            look: 1,
+            discount: 1.0,
+            rate: 0.3,
+            rate_left: 0.1,
+            explore_first: 1.0,
+            explore: 0.1,
+            explore_until: 0.5,
+            first_value: 0.0,
+        }
+    }
+}
+
+/// A learner under way, with its table.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(bound(serialize = "K: Serialize + Eq + Hash", deserialize = "K: Deserialize<'de> + Eq + Hash"))]
+pub struct Table<K> {
+    settings: TableSettings,
+    seed: u64,
+    rows: HashMap<K, Row, FxBuildHasher>,
+    episodes: u64,
+    steps: u64,
+}
+
+/// What is known of a position.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+struct Row {
+    /// The value of each option to who decides.
+    values: Vec<f64>,
+    /// How often each was learned of.
+    visits: Vec<u32>,
+}
+
+/// What was learned in one go.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct TableLearned {
+    /// Decisions.
+    pub steps: u64,
+    /// Episodes, with the rewards of side 0.
+    pub episodes: Vec<Episode>,
+}
+
+/// A decision that is not learned of yet.
+struct Open<K> {
+    key: K,
+    option: usize,
+    side: usize,
+    reward: f64,
+}
+
+impl<K: Clone + Eq + Hash> Table<K> {
+    /// An empty table.
+    #[must_use]
+    pub fn new(settings: TableSettings, seed: u64) -> Self {
+        Self { settings, seed, rows: HashMap::default(), episodes: 0, steps: 0 }
+    }
+
+    /// Decisions so far.
+    #[must_use]
+    pub fn steps(&self) -> u64 {
+        self.steps
+    }
+
+    /// Positions in the table.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.rows.len()
+    }
+
+    /// Whether there is none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.rows.is_empty()
+    }
+
+    /// Every position with the value of each option to who decides, and how often it was learned of, in no order.
+    pub fn rows(&self) -> impl Iterator<Item = (&K, &[f64], &[u32])> {
+        self.rows.iter().map(|(key, row)| (key, row.values.as_slice(), row.visits.as_slice()))
+    }
+
+    /// The values of the options of a position; none if it was never met.
+    #[must_use]
+    pub fn values(&self, key: &K) -> Option<&[f64]> {
+        self.rows.get(key).map(|row| row.values.as_slice())
+    }
+
+    /// Plays whole episodes until there were at least this many decisions, and learns from each; `whole` is how many
+    /// decisions the whole way is.
+    pub fn learn(&mut self, turns: &mut dyn Turns<K>, steps: u64, whole: u64) -> TableLearned {
+        let mut learned = TableLearned::default();
+        while learned.steps < steps {
+            let episode = self.episode(turns, whole);
+            learned.steps += episode.steps;
+            learned.episodes.push(episode);
+        }
+        learned
+    }
+
+    /// Share of random decisions now.
+    fn explores(&self, whole: u64) -> f64 {
+        let TableSettings { explore_first, explore, explore_until, .. } = self.settings;
+        let gone = (self.steps as f64 / (explore_until * whole as f64).max(1.0)).min(1.0);
+        explore_first + (explore - explore_first) * gone
+    }
+
+    fn episode(&mut self, turns: &mut dyn Turns<K>, whole: u64) -> Episode {
+        let mut chance = Chance::named(self.seed, &[DECISIONS, self.episodes]);
+        turns.begin(self.episodes);
+        self.episodes += 1;
+        let mut told = Episode { reward: 0.0, steps: 0 };
+        let mut open: VecDeque<Open<K>> = VecDeque::new();
+        let mut at = turns.at();
+        let mut option = self.choose(&at, whole, &mut chance);
+        loop {
+            let step = turns.step(option);
+            self.steps += 1;
+            told.steps += 1;
+            told.reward += if at.side == 0 { step.reward } else { -step.reward };
+            open.push_back(Open { key: at.key, option, side: at.side, reward: step.reward });
+            if step.end == Some(End::Over) {
+                while !open.is_empty() {
+                    self.settle(&mut open, None, whole);
+                }
+                return told;
+            }
+            at = turns.at();
+            if step.end == Some(End::CutShort) {
+                let later = self.best(&at);
+                while !open.is_empty() {
+                    self.settle(&mut open, Some((at.side, later)), whole);
+                }
+                return told;
+            }
+            option = self.choose(&at, whole, &mut chance);
+            if open.len() >= self.settings.look {
+                let later = self.later(&at, option, whole);
+                self.settle(&mut open, Some((at.side, later)), whole);
+            }
+        }
+    }
+
+    fn row(&mut self, at: &At<K>) -> &Row {
+        let first = self.settings.first_value;
+        self.rows
+            .entry(at.key.clone())
+            .or_insert_with(|| Row { values: vec![first; at.options], visits: vec![0; at.options] })
+    }
+
+    /// A random option now and then, else one of the best.
+    fn choose(&mut self, at: &At<K>, whole: u64, chance: &mut Chance) -> usize {
+        let random = chance.happens(self.explores(whole));
+        let values = &self.row(at).values;
+        if random {
+            return chance.below(values.len());
+        }
+        let best = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let ties = || values.iter().enumerate().filter(|(_, value)| **value == best).map(|(place, _)| place);
+        let count = ties().count();
+        ties().nth(if count > 1 { chance.below(count) } else { 0 }).unwrap_or(0)
+    }
+
+    fn best(&mut self, at: &At<K>) -> f64 {
+        self.row(at).values.iter().copied().fold(f64::NEG_INFINITY, f64::max)
+    }
+
+    /// What a position is taken to be worth to who decides there, where this option was chosen.
+    fn later(&mut self, at: &At<K>, option: usize, whole: u64) -> f64 {
+        match self.settings.method {
+            TableMethod::Sarsa => self.row(at).values[option],
+            TableMethod::QLearning => self.best(at),
+            TableMethod::ExpectedSarsa => {
+                let explores = self.explores(whole);
+                let best = self.best(at);
+                let values = &self.row(at).values;
+                let mean = values.iter().sum::<f64>() / values.len() as f64;
+                (1.0 - explores) * best + explores * mean
+            }
+        }
+    }
+
+    /// Learns of the first open decision: what was paid since, and what came after, by whose side.
+    fn settle(&mut self, open: &mut VecDeque<Open<K>>, later: Option<(usize, f64)>, whole: u64) {
+        let discount = self.settings.discount;
+        let Some(side) = open.front().map(|own| own.side) else { return };
+        let own = |by: usize, value: f64| if by == side { value } else { -value };
+        let after = later.map_or(0.0, |(by, value)| own(by, value));
+        let target = open.iter().rev().fold(after, |sum, step| own(step.side, step.reward) + discount * sum);
+        let gone = (self.steps as f64 / whole.max(1) as f64).min(1.0);
+        let rate = self.settings.rate * (1.0 - (1.0 - self.settings.rate_left) * gone);
+        if let Some(first) = open.pop_front()
+            && let Some(row) = self.rows.get_mut(&first.key)
+        {
+            row.values[first.option] += rate * (target - row.values[first.option]);
+            row.visits[first.option] = row.visits[first.option].saturating_add(1);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Two sides take turns along a row of positions; each step pays who decided what stands there.
+    struct Walk {
+        at: usize,
+        rewards: Vec<f64>,
+    }
+
+    impl Turns<usize> for Walk {
+        fn begin(&mut self, _episode: u64) {
+            self.at = 0;
+        }
+
+        fn at(&mut self) -> At<usize> {
+            At { key: self.at, options: 1, side: self.at % 2 }
+        }
+
+        fn step(&mut self, _option: usize) -> Step {
+            let reward = self.rewards[self.at];
+            self.at += 1;
+            Step { reward, end: (self.at == self.rewards.len()).then_some(End::Over) }
+        }
+    }
+
+    #[test]
+    fn returns_of_any_number_of_steps_are_the_direct_sums() {
+        let rewards = vec![1.0, 0.5, -2.0, 3.0, 0.25];
+        for look in [1, 2, 3, 10] {
+            let settings = TableSettings { look, discount: 0.5, rate: 1.0, rate_left: 1.0, ..TableSettings::default() };
+            let mut table = Table::new(settings, 1);
+            // After as many episodes as there are positions every value has come all the way back.
+            table.learn(&mut Walk { at: 0, rewards: rewards.clone() }, 25, 25);
+            for from in 0..rewards.len() {
+                let sign = |place: usize| if (place - from).is_multiple_of(2) { 1.0 } else { -1.0 };
+                let sum: f64 = (from..rewards.len())
+                    .map(|place| sign(place) * 0.5_f64.powi((place - from) as i32) * rewards[place])
+                    .sum();
+                assert_eq!(table.values(&from), Some([sum].as_slice()), "{look} steps from {from}");
+            }
+        }
+    }
+
+    /// After one episode a value holds the rewards of just its look, as nothing was known of what came after.
+    #[test]
+    fn a_return_of_n_steps_has_n_rewards() {
+        let settings = TableSettings { look: 2, discount: 1.0, rate: 1.0, rate_left: 1.0, ..TableSettings::default() };
+        let mut table = Table::new(settings, 1);
+        table.learn(&mut Walk { at: 0, rewards: vec![1.0, 4.0, 16.0, 64.0] }, 1, 4);
+        assert_eq!(table.values(&0), Some([1.0 - 4.0].as_slice()));
+        assert_eq!(table.values(&1), Some([4.0 - 16.0].as_slice()));
+        assert_eq!(table.values(&3), Some([64.0].as_slice()));
+    }
+}
