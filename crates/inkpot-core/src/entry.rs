@@ -6,11 +6,13 @@ use std::sync::Arc;
 use crate::count::{CountError, CountRequest, Layer, count_positions};
 use crate::experience::{Source, sourced};
 use crate::fall::catch;
+use crate::lesson::{Filing, LEARNER, Lessons, LessonsOf, Outside};
 use crate::setup::{Abilities, PlainStart, Positions, Setup};
 use crate::stage::StageOf;
 use crate::{
-    AgentKind, AgentSheet, Explained, FeatureSheet, Features, Game, GameFactory, GameSheet, InquiryError, Keyed, Knobs,
-    Laying, MOST_SEATS, Measure, Noted, Options, Pictured, Playable, Seat, Setting, SettingError, Stage, explain,
+    AgentKind, AgentSheet, Casting, Explained, Factory, FeatureSheet, Features, Game, GameFactory, GameSheet,
+    InquiryError, Keyed, Knobs, Laying, MOST_SEATS, Measure, Noted, Options, Pictured, Playable, Seat, Setting,
+    SettingError, Stage, explain,
 };
 
 /// Makes what lays each match; errs with what is wrong with the level.
@@ -47,7 +49,7 @@ impl<G: Playable> Entry<G> {
             sources,
             lay: Box::new(lay),
             start: None,
-            abilities: Abilities { positions: None, options: None, scene: None },
+            abilities: Abilities { positions: None, options: None, scene: None, features: None, filing: None },
             features: None,
             count: None,
             agents: Vec::new(),
@@ -99,6 +101,17 @@ impl<G: Playable> Entry<G> {
         G: Features,
     {
         self.features = Some(G::features);
+        self.abilities.features = Some((G::observe, G::act));
+        self
+    }
+
+    /// With positions that are filed under their symmetries, so that their values can be learned one by one.
+    #[must_use]
+    pub fn filed(mut self) -> Self
+    where
+        G: Keyed + Noted + Options + Clone,
+    {
+        self.abilities.filing = Some(Filing::new());
         self
     }
 
@@ -142,6 +155,11 @@ impl<G: Playable> Entry<G> {
     }
 
     fn setup(&self, setting: &Setting) -> Result<Setup<G>, SettingError> {
+        self.setup_with(setting, |_| false)
+    }
+
+    /// The same, where those of the cast of which `outside` is true are decided from outside.
+    fn setup_with(&self, setting: &Setting, outside: impl Fn(&Casting) -> bool) -> Result<Setup<G>, SettingError> {
         let game = || self.sheet.name.clone();
         let seats = &self.sheet.seats;
         if *seats.end() > MOST_SEATS {
@@ -159,7 +177,10 @@ impl<G: Playable> Entry<G> {
             let prepared = catch(|| found.prepared(knobs, &laying)).map_err(fell)?;
             prepared.map_err(|reason| SettingError::Agent { game: game(), kind: kind.into(), reason })
         };
-        let factories = setting.cast.iter().map(|casting| factory(&casting.kind, &casting.knobs));
+        let factories = setting.cast.iter().map(|casting| {
+            let from_outside = || -> Factory<G> { Box::new(|_| Box::new(Outside)) };
+            if outside(casting) { Ok(from_outside()) } else { factory(&casting.kind, &casting.knobs) }
+        });
         let lay = catch(|| self.laid(&laying)).map_err(fell)?;
         let lay =
             lay.map_err(|reason| SettingError::Level { game: game(), level: setting.level.to_string(), reason })?;
@@ -189,6 +210,11 @@ pub trait GameEntry: Send + Sync {
     fn agents(&self) -> &[AgentSheet];
     /// A stage on which a setting can be played.
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
+    /// Matches of a setting in which the entrant [`LEARNER`](crate::LEARNER) is decided from outside; its kind and knobs
+    /// count for nothing.
+    fn lessons(&self, setting: &Setting) -> Result<Box<dyn Lessons>, SettingError>;
+    /// Whether its positions are filed, so that their values can be learned one by one.
+    fn files_positions(&self) -> bool;
     /// What a policy observes and can do under these rules, of which all are given; none if the game has no features.
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet>;
 
@@ -235,6 +261,15 @@ impl<G: Playable> GameEntry for Entry<G> {
 
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError> {
         Ok(Box::new(StageOf::new(self.setup(setting)?)))
+    }
+
+    fn lessons(&self, setting: &Setting) -> Result<Box<dyn Lessons>, SettingError> {
+        let setup = self.setup_with(setting, |casting| casting.entrant == LEARNER)?;
+        Ok(Box::new(LessonsOf::new(setup)))
+    }
+
+    fn files_positions(&self) -> bool {
+        self.abilities.filing.is_some()
     }
 
     fn count(

@@ -56,7 +56,7 @@ impl<G: Playable> HeldTable<G> {
     }
 
     /// Notices when the match is over.
-    fn look(&mut self) {
+    pub(crate) fn look(&mut self) {
         let Some(table) = self.table.as_mut().filter(|_| self.played.is_none()) else { return };
         let ended = catch(|| {
             let over = table.tick() >= TICK_LIMIT || table.stepper().acting() == Acting::Nobody;
@@ -70,7 +70,7 @@ impl<G: Playable> HeldTable<G> {
     }
 
     /// Does something at the table that may fall, unless the match is over.
-    fn at_table<T>(&mut self, what: impl FnOnce(&mut Table<G>) -> Result<T, Fall>) -> Option<T> {
+    pub(crate) fn at_table<T>(&mut self, what: impl FnOnce(&mut Table<G>) -> Result<T, Fall>) -> Option<T> {
         let table = self.table.as_mut().filter(|_| self.played.is_none())?;
         match catch(|| what(table)) {
             Ok(Ok(done)) => Some(done),
@@ -82,6 +82,32 @@ impl<G: Playable> HeldTable<G> {
                 self.played = Some(Played::of(Err(message), table));
                 None
             }
+        }
+    }
+
+    /// Whether the match is over.
+    pub(crate) fn is_over(&self) -> bool {
+        self.played.is_some()
+    }
+
+    /// Reads something off the state; none where the game falls over it, or the match never began.
+    pub(crate) fn look_at<T>(&self, what: impl FnOnce(&G) -> T) -> Option<T> {
+        let table = self.table.as_ref()?;
+        catch(|| what(table.game())).ok()
+    }
+
+    /// Appends the rows of the match as it stands: cut short now, where it is not over.
+    pub(crate) fn record(&self, rows: &mut Rows) {
+        let standing = || {
+            let table = self.table.as_ref()?;
+            catch(|| table.cut_short("under way")).ok().map(Played::out)
+        };
+        let never = || Played::never("the match never began".into(), None, 0);
+        if let Some(played) = &self.played {
+            self.setup.record(self.spot, &self.seating, played, self.table.as_ref(), rows);
+        } else {
+            let played = standing().unwrap_or_else(never);
+            self.setup.record(self.spot, &self.seating, &played, self.table.as_ref(), rows);
         }
     }
 

@@ -3,7 +3,8 @@
 use thiserror::Error;
 
 use crate::experience::Source;
-use crate::{Agent, Chance, Factory, Game, Laying, Person, Scene, Seat, Setting, Spot, Streams};
+use crate::lesson::Filing;
+use crate::{Agent, Chance, Factory, Game, Intent, Laying, Person, Scene, Seat, Setting, Spot, Streams};
 
 /// Makes the state at the start of a match from the world's chance.
 pub type GameFactory<G> = Box<dyn Fn(&mut Chance) -> G + Send + Sync>;
@@ -14,6 +15,9 @@ pub(crate) type PlainStart<G> = std::sync::Arc<dyn Fn(&Laying) -> Result<G, Stri
 /// Appends the options of a seat.
 type OptionsOf<G> = fn(&G, Seat, &mut Vec<<G as Game>::Action>);
 
+/// Writes what a seat observes, and says which action an intent means.
+pub(crate) type FeaturesOf<G> = (fn(&G, Seat, &mut Vec<f32>), fn(&G, Seat, Intent) -> <G as Game>::Action);
+
 /// What a game offers beside its rules, by function, so that nothing has to be asked of its type.
 pub(crate) struct Abilities<G: Game> {
     /// Position text, both ways.
@@ -22,6 +26,10 @@ pub(crate) struct Abilities<G: Game> {
     pub(crate) options: Option<OptionsOf<G>>,
     /// A picture of the state.
     pub(crate) scene: Option<fn(&G, &mut Scene)>,
+    /// Views and actions as numbers.
+    pub(crate) features: Option<FeaturesOf<G>>,
+    /// Positions folded by their symmetries.
+    pub(crate) filing: Option<Filing<G>>,
 }
 
 /// Position text, both ways.

@@ -24,6 +24,7 @@ pub fn entry() -> Entry<Berths> {
     .noted()
     .optioned()
     .counted()
+    .filed()
     .agent(harbourmaster())
     .agent(minimax().preset("sandpiper", "looks 2 turns ahead", Knobs::default().with("depth", 2.0)).preset(
         "whimbrel",

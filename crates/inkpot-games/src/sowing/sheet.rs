@@ -23,6 +23,7 @@ pub fn entry() -> Entry<Sowing> {
     .noted()
     .optioned()
     .counted()
+    .filed()
     .agent(grabber())
     .agent(
         minimax()
