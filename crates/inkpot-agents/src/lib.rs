@@ -4,6 +4,7 @@
 mod alphabeta;
 mod budget;
 mod drifter;
+mod filed;
 mod horizon;
 mod limits;
 mod maxn;
@@ -20,6 +21,7 @@ mod treesearch;
 mod weights;
 
 pub use drifter::drifter;
+pub use filed::filed_policy;
 pub use horizon::horizon;
 pub use limits::Graded;
 pub use minimax::minimax;

@@ -46,6 +46,11 @@ pub enum ActionSpace {
 }
 
 impl ActionSpace {
+    /// Whether it has options.
+    pub fn is_discrete(&self) -> bool {
+        matches!(self, Self::Discrete(_))
+    }
+
     /// Numbers that a policy gives: one an option, or one a figure.
     pub fn outputs(&self) -> usize {
         match self {

@@ -36,13 +36,16 @@ pub use kinds::compare::{
     compare_stored,
 };
 pub use kinds::evolve::{
-    Candidate, Evolve, EvolveDraft, EvolveFinding, EvolveProof, GeneDraft, HistoryLine, LearnedOn, MapAxis, MapFound,
-    Method, MethodDraft, MethodName, Niche, NicheDraft, NicheFound, Paths, Rivals, RivalsDraft, SearchFound, SeedFound,
-    Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound, Yardstick, YardstickDraft, compare_spent, paths,
-    read_evolution, resolve_evolve, spent_until,
+    EvolutionName, Evolve, EvolveDraft, MapAxis, MapFound, Method, NicheDraft, NicheFound, Rivals, RivalsDraft, paths,
+    resolve_evolve,
 };
 pub use kinds::fit::{
     Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,
+};
+pub use kinds::found::{
+    Aim, AimDraft, Candidate, GeneDraft, HistoryLine, LearnedOn, MethodDraft, MethodName, Niche, Paths, Pays,
+    SearchFinding, SearchFound, SearchProof, SeedFound, Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound,
+    Yardstick, YardstickDraft, compare_spent, read_evolution, spent_until,
 };
 pub use kinds::sweep::{
     CurveFit, CurveSummary, PointDifference, PointSummary, SolvedSummary, Subject, Sweep, SweepDraft, SweepFinding,
@@ -52,6 +55,7 @@ pub use kinds::tournament::{
     CirclesSummary, Format, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, Tournament,
     TournamentDraft, TournamentFinding, TournamentSummary, drawn, drawn_as_far,
 };
+pub use kinds::train::{Train, TrainDraft, Training, TrainingName, resolve_train};
 pub use kinds::tune::{
     Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next,
     Player, Point, Probe, Probed, ProfileDraft, Proof, Rung, RungDraft, Seen, Sheet, SheetAgent, SheetKnob,

@@ -34,6 +34,8 @@ pub struct Play {
 pub enum Ask {
     /// These are to be played, and shown to it together.
     Play(Vec<Play>),
+    /// It has this many pieces of work of its own, apart from one another.
+    Work(usize),
     /// It has finished.
     Finished,
     /// It cannot go on, for this reason.
@@ -62,6 +64,10 @@ pub trait Searching: Sync {
     /// The figures of one block of a play that it asked for, given the rows of each of its settings. Called from
     /// several threads at once.
     fn figures(&self, play: usize, rows: &[Rows]) -> Vec<f64>;
+
+    /// Does a piece of its own work, as far as it is not asked to stop. What is done is part of the search, whatever the
+    /// order and however far it came. Called from several threads at once, for each piece of what it asked for last.
+    fn work(&self, _piece: usize, _halt: &Halt) {}
 
     /// Learns from all that it asked for, in the order in which it asked, whatever the threads.
     fn take(&mut self, results: Results);
@@ -161,9 +167,25 @@ pub fn search<S: Searching + ?Sized, E: From<SearchError>>(
     }
 }
 
-/// A round: what is played, each with whose it is and its number among that one's.
+/// A round: what is done, each with whose it is and its number among that one's.
 struct Round {
-    asked: Vec<(usize, usize, Play)>,
+    asked: Vec<(usize, usize, Task)>,
+}
+
+/// What is done in a round.
+enum Task {
+    Play(Play),
+    Work,
+}
+
+impl Task {
+    /// Where its blocks begin, and how many there are.
+    fn blocks(&self) -> (u64, u64) {
+        match self {
+            Self::Play(play) => (play.first_block, play.blocks),
+            Self::Work => (0, 1),
+        }
+    }
 }
 
 /// Blocks of one play, from the first up to before the last, by its place in the round.
@@ -176,8 +198,9 @@ impl Round {
         for (own, searching) in searches.iter_mut().enumerate() {
             match searching.next() {
                 Ask::Play(plays) => {
-                    asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, play)));
+                    asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, Task::Play(play))));
                 }
+                Ask::Work(pieces) => asked.extend((0..pieces).map(|piece| (own, piece, Task::Work))),
                 Ask::Finished => {}
                 Ask::Stuck(why) => return Err(SearchError::Stuck(why)),
             }
@@ -185,16 +208,20 @@ impl Round {
         Ok(Self { asked })
     }
 
-    /// Whether this was seen of it, and not of another round.
+    /// Whether this was seen of it, and not of another round. Work is kept by the search itself, and shows nothing.
     fn is_begun_by(&self, seen: &Results) -> bool {
-        let fits = |(own, (_, _, play)): (&Vec<_>, &(_, _, Play))| own.len() as u64 <= play.blocks;
+        let fits = |(own, (_, _, task)): (&Vec<_>, &(_, _, Task))| match task {
+            Task::Play(play) => own.len() as u64 <= play.blocks,
+            Task::Work => own.is_empty(),
+        };
         seen.len() == self.asked.len() && seen.iter().zip(&self.asked).all(fits)
     }
 
     /// What was not seen of it yet.
     fn left(&self, seen: &Results) -> Vec<Blocks> {
-        let runs = self.asked.iter().zip(seen).enumerate().flat_map(|(index, ((_, _, play), seen))| {
-            let (first, end) = (play.first_block + seen.len() as u64, play.first_block + play.blocks);
+        let runs = self.asked.iter().zip(seen).enumerate().flat_map(|(index, ((_, _, task), seen))| {
+            let (start, count) = task.blocks();
+            let (first, end) = (start + seen.len() as u64, start + count);
             (first..end).step_by(RUN as usize).map(move |start| (index, start, (start + RUN).min(end)))
         });
         runs.collect()
@@ -217,7 +244,11 @@ impl Round {
             left.iter().take_while(|_| !halt.is_called()),
             || None,
             |kept: &mut Option<(usize, StageSet)>, &&(index, start, end)| {
-                let (own, number, play) = &self.asked[index];
+                let (own, number, task) = &self.asked[index];
+                let Task::Play(play) = task else {
+                    searches[*own].work(*number, halt);
+                    return Vec::new();
+                };
                 if kept.as_ref().is_none_or(|(held, _)| *held != index) {
                     *kept = Some((index, StageSet::of(&play.settings, game, halt)));
                 }

@@ -12,6 +12,8 @@ pub enum Genome {
     Numbers(Vec<f64>),
     /// A network whose nodes and links were evolved.
     Graph(Graph),
+    /// The file of an agent that has learned, as it is handed over.
+    File(#[serde(with = "crate::bits::bytes")] Vec<u8>),
 }
 
 /// What is known of a candidate once it was tried.

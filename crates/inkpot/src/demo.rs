@@ -246,7 +246,7 @@ fn with_matches(text: &str, matches: u64) -> String {
 /// How much of a map was filled.
 fn styles(summary: &Summary) -> String {
     let map = match &summary.finding {
-        Finding::Evolve(found) => found.map.as_ref(),
+        Finding::Evolve(found) | Finding::Train(found) => found.map.as_ref(),
         _ => None,
     };
     map.map_or_else(String::new, |map| {

@@ -1,6 +1,6 @@
 //! Making a study: what `batch`, `sweep`, `run`, `resume` and `demo` share.
 
-use inkpot_lab::{Plan, Sought, Summary};
+use inkpot_lab::{Plan, Summary};
 use inkpot_ledger::{Manifest, Naming, Phase, Study};
 
 use crate::briefs::{self, Asked};
@@ -77,9 +77,12 @@ pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
     remade(study, &manifest, desk)?;
     if manifest.phase == Phase::Search {
         let sought = stored::stored_search(study, &manifest)?;
-        if desk.watch && !matches!(sought, Sought::Evolve(_)) {
-            let what =
-                format!("`{}` is a {} study, and only an evolution can be watched", study.name(), sought.kind().name());
+        if desk.watch && sought.aim().is_none() {
+            let what = format!(
+                "`{}` is a {} study, and only an evolution or a training can be watched",
+                study.name(),
+                sought.kind().name()
+            );
             return Err(Failure::wrong(what, "leave `--watch` out: the progress line says how far the search is"));
         }
         return searching::go_on(study, &mut manifest, &sought, desk);

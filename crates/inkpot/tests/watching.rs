@@ -165,6 +165,6 @@ fn what_cannot_be_watched_is_refused() {
     tuning.press("\u{3}");
     assert_eq!(tuning.ended(), 130);
     let mut terminal = Terminal::run(&bench, "resume tuned --watch");
-    terminal.shows("`tuned` is a tune study, and only an evolution can be watched");
+    terminal.shows("`tuned` is a tune study, and only an evolution or a training can be watched");
     assert_eq!(terminal.ended(), 2);
 }

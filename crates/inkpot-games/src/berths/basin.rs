@@ -97,11 +97,10 @@ impl Iterator for Berthing {
     }
 }
 
-/// A basin with the boats moored in it, and who moves.
+/// A basin with the berths that are taken, and who moves.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Basin {
-    /// The berths under the boats of south (0) and north (1).
-    boats: [u64; 2],
+    taken: u64,
     /// All berths there are.
     all: u64,
     width: u8,
@@ -115,19 +114,12 @@ impl Basin {
     pub fn empty(width: u8, length: u8) -> Self {
         let row = u64::MAX >> (64 - u32::from(width));
         let all = (0..length).fold(0, |all, _| all << ROW | row);
-        Self { boats: [0; 2], all, width, length, side: 0 }
+        Self { taken: 0, all, width, length, side: 0 }
     }
 
-    /// An empty basin of this one's size with the boats of both sides on these berths and this side to move. Errs
-    /// where they overlap or cannot be the boats of their side.
-    pub(crate) fn with(self, boats: [u64; 2], side: u8) -> Result<Self, String> {
-        for (side, name) in ["south", "north"].iter().enumerate() {
-            if let Some(berth) = odd_one(boats[side], side) {
-                let lie = ["in a row", "in a column"][side];
-                return Err(format!("{name}'s boat at {berth} is not two berths side by side {lie}"));
-            }
-        }
-        Ok(Self { boats, side, ..self })
+    /// The same basin with these berths taken and this side to move.
+    pub(crate) fn with(self, taken: impl Iterator<Item = Mooring>, side: u8) -> Self {
+        Self { taken: taken.fold(0, |all, berth| all | berth.bit()), side, ..self }
     }
 
     /// Berths in a row.
@@ -149,20 +141,20 @@ impl Basin {
         usize::from(self.side)
     }
 
-    /// Whose boat lies on a berth.
-    pub(crate) fn owner(&self, berth: Mooring) -> Option<usize> {
-        (0..2).find(|&side| self.boats[side] & berth.bit() != 0)
+    /// Whether a berth is taken.
+    pub(crate) fn is_taken(&self, berth: Mooring) -> bool {
+        self.taken & berth.bit() != 0
     }
 
     /// The taken berths and who moves: all that the future depends on.
     #[inline]
     pub(crate) fn key(&self) -> (u64, u8) {
-        (self.boats[0] | self.boats[1], self.side)
+        (self.taken, self.side)
     }
 
     #[inline]
     fn free(&self) -> u64 {
-        self.all & !(self.boats[0] | self.boats[1])
+        self.all & !self.taken
     }
 
     /// Where a side can moor a boat.
@@ -182,22 +174,20 @@ impl Basin {
     /// Moors a boat of the side to move where it has room.
     #[inline]
     pub(crate) fn moor(&mut self, mooring: Mooring) {
-        self.boats[self.side()] |= covered(mooring.bit(), self.side());
+        self.taken |= covered(mooring.bit(), self.side());
         self.side ^= 1;
     }
 
     /// Mirrored west and east, north and south.
     pub(crate) fn mirrored(&self, across: bool, down: bool) -> Self {
-        let turn = |mut berths: u64| {
-            if across {
-                berths = berths.swap_bytes().reverse_bits() >> u32::from(MOST - self.width);
-            }
-            if down {
-                berths = berths.swap_bytes() >> (ROW * u32::from(MOST - self.length));
-            }
-            berths
-        };
-        Self { boats: self.boats.map(turn), ..*self }
+        let mut taken = self.taken;
+        if across {
+            taken = taken.swap_bytes().reverse_bits() >> u32::from(MOST - self.width);
+        }
+        if down {
+            taken = taken.swap_bytes() >> (ROW * u32::from(MOST - self.length));
+        }
+        Self { taken, ..*self }
     }
 
     /// A move of the side to move as it reads in the mirrored basin.
@@ -220,17 +210,4 @@ fn options(free: u64, side: usize) -> u64 {
 #[inline]
 fn covered(first: u64, side: usize) -> u64 {
     if side == 0 { first | first << 1 } else { first | first << ROW }
-}
-
-/// A berth that is left over when boats of a side are laid on these from the first on.
-fn odd_one(mut boats: u64, side: usize) -> Option<Mooring> {
-    while boats != 0 {
-        let first = boats & boats.wrapping_neg();
-        let boat = covered(first & options(boats, side), side);
-        if boat == 0 {
-            return Some(Mooring(first.trailing_zeros() as u8));
-        }
-        boats &= !boat;
-    }
-    None
 }

@@ -8,8 +8,10 @@ pub(crate) mod batch;
 pub(crate) mod compare;
 pub(crate) mod evolve;
 pub(crate) mod fit;
+pub(crate) mod found;
 pub(crate) mod sweep;
 pub(crate) mod tournament;
+pub(crate) mod train;
 pub(crate) mod tune;
 
 use inkpot_core::{GameEntry, Registry, Rows, Setting};
@@ -19,10 +21,12 @@ use thiserror::Error;
 
 use self::batch::{Batch, BatchFinding};
 use self::compare::{Compare, CompareDraft, CompareFinding};
-use self::evolve::{Evolve, EvolveFinding, EvolveProof};
+use self::evolve::Evolve;
 use self::fit::{Fit, FitFinding, FitProof};
+use self::found::{Aim, SearchFinding, SearchProof};
 use self::sweep::{Sweep, SweepDraft, SweepFinding};
 use self::tournament::{Tournament, TournamentDraft, TournamentFinding};
+use self::train::Train;
 use self::tune::{Proof, Tune, TuneFinding};
 use crate::resolve::Checker;
 use crate::tally::CellTally;
@@ -47,12 +51,14 @@ pub enum StudyKind {
     Fit,
     /// Agents that are found by evolution.
     Evolve,
+    /// Agents that learn by reward.
+    Train,
 }
 
 impl StudyKind {
     /// All kinds.
-    pub const ALL: [Self; 7] =
-        [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune, Self::Fit, Self::Evolve];
+    pub const ALL: [Self; 8] =
+        [Self::Batch, Self::Sweep, Self::Tournament, Self::Compare, Self::Tune, Self::Fit, Self::Evolve, Self::Train];
 
     /// Its name in briefs and JSON.
     pub fn name(self) -> &'static str {
@@ -64,6 +70,7 @@ impl StudyKind {
             Self::Tune => "tune",
             Self::Fit => "fit",
             Self::Evolve => "evolve",
+            Self::Train => "train",
         }
     }
 }
@@ -113,16 +120,26 @@ pub enum Sought {
     Tune(Box<Tune>),
     Fit(Box<Fit>),
     Evolve(Box<Evolve>),
+    Train(Box<Train>),
 }
 
 impl Sought {
-    kind_of!(Tune, Fit, Evolve);
+    kind_of!(Tune, Fit, Evolve, Train);
+
+    /// What is sought and how it is judged, of what finds agents.
+    pub fn aim(&self) -> Option<&Aim> {
+        match self {
+            Self::Evolve(own) => Some(&own.aim),
+            Self::Train(own) => Some(&own.aim),
+            Self::Tune(_) | Self::Fit(_) => None,
+        }
+    }
 
     /// As a tuning.
     pub fn tune(self) -> Option<Box<Tune>> {
         match self {
             Self::Tune(own) => Some(own),
-            Self::Fit(_) | Self::Evolve(_) => None,
+            Self::Fit(_) | Self::Evolve(_) | Self::Train(_) => None,
         }
     }
 
@@ -132,6 +149,7 @@ impl Sought {
             Self::Tune(own) => own.as_ref(),
             Self::Fit(own) => own.as_ref(),
             Self::Evolve(own) => own.as_ref(),
+            Self::Train(own) => own.as_ref(),
         }
     }
 }
@@ -184,11 +202,12 @@ pub enum Design {
     Compare(Compare),
     Tune(Box<Proof>),
     Fit(Box<FitProof>),
-    Evolve(Box<EvolveProof>),
+    Evolve(Box<SearchProof>),
+    Train(Box<SearchProof>),
 }
 
 impl Design {
-    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve);
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve, Train);
 
     /// What this kind does its own way.
     pub(crate) fn own(&self) -> &dyn Kind {
@@ -199,7 +218,7 @@ impl Design {
             Self::Compare(own) => own,
             Self::Tune(own) => own.as_ref(),
             Self::Fit(own) => own.as_ref(),
-            Self::Evolve(own) => own.as_ref(),
+            Self::Evolve(own) | Self::Train(own) => own.as_ref(),
         }
     }
 }
@@ -215,11 +234,12 @@ pub enum Finding {
     Compare(CompareFinding),
     Tune(TuneFinding),
     Fit(FitFinding),
-    Evolve(EvolveFinding),
+    Evolve(SearchFinding),
+    Train(SearchFinding),
 }
 
 impl Finding {
-    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve);
+    kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve, Train);
 }
 
 /// What a kind of study does its own way.

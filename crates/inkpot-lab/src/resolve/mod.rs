@@ -242,8 +242,18 @@ impl<'a> Checker<'a> {
 
     /// Whether all of these can be staged.
     pub(crate) fn stage_all(&mut self, settings: &[Setting]) {
-        for setting in settings {
-            let Err(error) = self.game.stage(setting) else { continue };
+        let errors = settings.iter().filter_map(|setting| self.game.stage(setting).err()).collect();
+        self.unstaged(errors);
+    }
+
+    /// Whether all of these can be learned in.
+    pub(crate) fn lesson_all(&mut self, settings: &[Setting]) {
+        let errors = settings.iter().filter_map(|setting| self.game.lessons(setting).err()).collect();
+        self.unstaged(errors);
+    }
+
+    fn unstaged(&mut self, errors: Vec<SettingError>) {
+        for error in errors {
             if self.problems.iter().any(|own| own.what == error.to_string()) {
                 continue;
             }

@@ -137,9 +137,9 @@ impl Dqn {
     }
 
     /// Brings environments that were made anew to where they were.
-    pub fn restore(&self, environments: &mut [Box<dyn Environment + '_>]) {
+    pub fn restore(&self, environments: &mut [impl Environment]) {
         for (bench, environment) in self.benches.iter().zip(environments) {
-            bench.restore(environment.as_mut(), 0);
+            bench.restore(environment, 0);
         }
     }
 
@@ -150,7 +150,7 @@ impl Dqn {
     /// When there are not as many environments as it was made for.
     pub fn learn(
         &mut self,
-        environments: &mut [Box<dyn Environment + '_>],
+        environments: &mut [impl Environment],
         turns: usize,
         whole: u64,
     ) -> Result<Learned, Diverged> {
@@ -162,7 +162,7 @@ impl Dqn {
         let mut losses = (0.0, 0_u64);
         for _ in 0..turns {
             for (number, environment) in environments.iter_mut().enumerate() {
-                self.decide(environment.as_mut(), number, whole, &mut work, &mut learned);
+                self.decide(environment, number, whole, &mut work, &mut learned);
                 if self.replay.len() >= self.settings.first && self.steps.is_multiple_of(self.settings.every as u64) {
                     losses.0 += self.improve(whole, &mut work);
                     losses.1 += 1;
@@ -183,7 +183,7 @@ impl Dqn {
     /// One decision in one environment, which is kept.
     fn decide(
         &mut self,
-        environment: &mut dyn Environment,
+        environment: &mut impl Environment,
         number: usize,
         whole: u64,
         work: &mut Work,

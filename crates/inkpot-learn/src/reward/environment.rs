@@ -14,6 +14,20 @@ pub trait Environment: Send {
     fn step(&mut self, intent: Intent<'_>) -> Step;
 }
 
+impl<E: Environment + ?Sized> Environment for Box<E> {
+    fn begin(&mut self, episode: u64) {
+        (**self).begin(episode);
+    }
+
+    fn observe(&mut self, into: &mut Vec<f32>) {
+        (**self).observe(into);
+    }
+
+    fn step(&mut self, intent: Intent<'_>) -> Step {
+        (**self).step(intent)
+    }
+}
+
 /// What a decision came to.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Step {
@@ -92,7 +106,7 @@ impl Bench {
 
     /// Brings an environment that was made anew to where this one was; `width` is the number of values of a decision, 0
     /// for an option.
-    pub fn restore(&self, environment: &mut dyn Environment, width: usize) {
+    pub fn restore(&self, environment: &mut impl Environment, width: usize) {
         let Some(episode) = self.episode else { return };
         environment.begin(episode);
         for decision in self.decided.chunks_exact(width.max(1)) {
@@ -101,7 +115,7 @@ impl Bench {
     }
 
     /// The next episode where none is under way; `number` is the place of this environment in a row of `count`.
-    pub(super) fn begin(&mut self, environment: &mut dyn Environment, number: usize, count: usize) {
+    pub(super) fn begin(&mut self, environment: &mut impl Environment, number: usize, count: usize) {
         if self.episode.is_none() {
             let episode = self.begun * count as u64 + number as u64;
             environment.begin(episode);
@@ -111,7 +125,7 @@ impl Bench {
     }
 
     /// Carries out a decision, and gives the episode if it ended with it.
-    pub(super) fn step(&mut self, environment: &mut dyn Environment, intent: Intent) -> (Step, Option<Episode>) {
+    pub(super) fn step(&mut self, environment: &mut impl Environment, intent: Intent) -> (Step, Option<Episode>) {
         let step = environment.step(intent);
         match intent {
             Intent::Option(option) => self.decided.push(option as f32),

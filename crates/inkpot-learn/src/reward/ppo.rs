@@ -170,10 +170,10 @@ impl Ppo {
     }
 
     /// Brings environments that were made anew to where they were.
-    pub fn restore(&self, environments: &mut [Box<dyn Environment + '_>]) {
+    pub fn restore(&self, environments: &mut [impl Environment]) {
         let width = if self.actions.options() > 0 { 0 } else { self.actions.width() };
         for (bench, environment) in self.benches.iter().zip(environments) {
-            bench.restore(environment.as_mut(), width);
+            bench.restore(environment, width);
         }
     }
 
@@ -182,11 +182,7 @@ impl Ppo {
     ///
     /// # Panics
     /// When there are not as many environments as it was made for.
-    pub fn learn(
-        &mut self,
-        environments: &mut [Box<dyn Environment + '_>],
-        progress: f64,
-    ) -> Result<Learned, Diverged> {
+    pub fn learn(&mut self, environments: &mut [impl Environment], progress: f64) -> Result<Learned, Diverged> {
         assert_eq!(environments.len(), self.benches.len(), "a learner keeps its environments");
         let mut learned = Learned { taken: vec![0; self.actions.options()], ..Learned::default() };
         let before = self.brain.clone();
@@ -240,7 +236,7 @@ impl Ppo {
     }
 
     /// Decides `horizon` times in every environment.
-    fn collect(&mut self, environments: &mut [Box<dyn Environment + '_>], learned: &mut Learned) -> Seen {
+    fn collect(&mut self, environments: &mut [impl Environment], learned: &mut Learned) -> Seen {
         let PpoSettings { horizon, discount, .. } = self.settings;
         let count = environments.len();
         let (mut seen, ready) = (Seen::default(), self.brain.observed.ready());
@@ -248,7 +244,6 @@ impl Ppo {
         let (mut observed, mut scaled, mut clamped) = (Vec::new(), Vec::new(), Vec::new());
         let mut rewards = Vec::with_capacity(count * horizon);
         for (number, (environment, bench)) in environments.iter_mut().zip(&mut self.benches).enumerate() {
-            let environment = environment.as_mut();
             let mut chance = Chance::named(self.seed, &[DECISIONS, self.updates, number as u64]);
             for turn in 0..horizon {
                 bench.begin(environment, number, count);

@@ -112,7 +112,7 @@ fn networks(seed: u64) -> Option<u64> {
     for _ in 0..150 {
         let graphs = search.ask().into_iter().map(|genome| match genome {
             Genome::Graph(graph) => Network::Graph(graph),
-            Genome::Numbers(_) => unreachable!("it searches graphs"),
+            _ => unreachable!("it searches graphs"),
         });
         let graphs: Vec<Network> = graphs.collect();
         let judged: Vec<f64> = graphs.iter().map(fitness).collect();

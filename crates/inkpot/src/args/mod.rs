@@ -1,6 +1,6 @@
 //! The command line: what can be typed.
 
-mod evolve;
+mod found;
 mod ledger;
 mod rank;
 mod single;
@@ -9,7 +9,7 @@ mod tune;
 
 use std::path::PathBuf;
 
-pub(crate) use evolve::EvolveArgs;
+pub(crate) use found::FoundArgs;
 pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
 pub(crate) use single::{ExplainArgs, MatchArgs};
@@ -42,6 +42,7 @@ const VERBS: &str = "\
 
 \x1b[1mFind opponents\x1b[0m
   evolve       search for an agent by evolution: knobs, a network, a sequence of actions
+  train        let an agent learn by reward: a network or a table, from an easy course to a hard one
 
 \x1b[1mBriefs and long runs\x1b[0m
   check        say everything that is wrong with a brief, or how long it takes
@@ -137,7 +138,16 @@ pub(crate) enum Verb {
     Tournament(TournamentArgs),
     Compare(CompareArgs),
     Tune(TuneArgs),
-    Evolve(EvolveArgs),
+    /// Searches for an agent by evolution, proves what it found on fresh blocks, and writes it as an agent file.
+    #[command(
+        after_help = "Examples:\n  inkpot evolve briefs/windward.toml --name windward\n  inkpot evolve briefs/windward.toml --watch"
+    )]
+    Evolve(FoundArgs),
+    /// Trains an agent by reward, proves what it learned on fresh blocks, and writes it as an agent file.
+    #[command(
+        after_help = "Examples:\n  inkpot train briefs/learn.toml --name learn\n  inkpot train briefs/learn.toml --watch"
+    )]
+    Train(FoundArgs),
     #[command(subcommand)]
     Pool(PoolVerb),
     Check(BriefArgs),
@@ -154,7 +164,7 @@ impl Verb {
     /// Whether its searches are to be watched in the terminal.
     pub(crate) fn watches(&self) -> bool {
         match self {
-            Self::Evolve(args) => args.watch,
+            Self::Evolve(args) | Self::Train(args) => args.watch,
             Self::Resume(args) => args.watch,
             _ => false,
         }

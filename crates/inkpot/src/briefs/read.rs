@@ -208,6 +208,7 @@ fn guessed(table: &DeTable) -> StudyKind {
     match () {
         () if has("rung") => StudyKind::Tune,
         () if has("log") || has("standin") => StudyKind::Fit,
+        () if has("steps") || has("self_play") => StudyKind::Train,
         () if has("subject") || has("term") || has("method") => StudyKind::Evolve,
         () => StudyKind::ALL.into_iter().find(own).unwrap_or_default(),
     }

@@ -37,7 +37,10 @@ fn filled_in(mut asked: Asked) -> Asked {
             fit.opponents.iter_mut().for_each(fill);
         }
         Asked::Search(Sought::Evolve(own)) => {
-            own.opponents.iter_mut().chain(&mut own.yardstick.opponents).for_each(fill);
+            own.aim.opponents.iter_mut().chain(&mut own.aim.yardstick.opponents).for_each(fill);
+        }
+        Asked::Search(Sought::Train(own)) => {
+            own.aim.opponents.iter_mut().chain(&mut own.aim.yardstick.opponents).for_each(fill);
         }
     }
     asked

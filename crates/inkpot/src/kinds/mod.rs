@@ -7,9 +7,11 @@ mod batch;
 pub(crate) mod compare;
 pub(crate) mod evolve;
 pub(crate) mod fit;
+pub(crate) mod found;
 mod kind;
 mod sweep;
 mod tournament;
+mod train;
 pub(crate) mod tune;
 
 use inkpot_lab::{Asked, Design, Finding, Sought, StudyKind, Summary};
@@ -25,7 +27,7 @@ pub(crate) fn of(summary: &Summary) -> &dyn Tells {
         Finding::Compare(own) => own,
         Finding::Tune(own) => own,
         Finding::Fit(own) => own,
-        Finding::Evolve(own) => own,
+        Finding::Evolve(own) | Finding::Train(own) => own,
     }
 }
 
@@ -38,7 +40,7 @@ pub(crate) fn written(design: &Design) -> &dyn Written {
         Design::Compare(own) => own,
         Design::Tune(own) => own.as_ref(),
         Design::Fit(own) => own.as_ref(),
-        Design::Evolve(own) => own.as_ref(),
+        Design::Evolve(own) | Design::Train(own) => own.as_ref(),
     }
 }
 
@@ -62,6 +64,7 @@ pub(crate) fn read(kind: StudyKind) -> Reads {
         StudyKind::Tune => Reads::Sought(tune::read),
         StudyKind::Fit => Reads::Sought(fit::read),
         StudyKind::Evolve => Reads::Sought(evolve::read),
+        StudyKind::Train => Reads::Sought(train::read),
     }
 }
 
@@ -71,5 +74,6 @@ pub(crate) fn searches(sought: &Sought) -> &dyn Searches {
         Sought::Tune(own) => own.as_ref(),
         Sought::Fit(own) => own.as_ref(),
         Sought::Evolve(own) => own.as_ref(),
+        Sought::Train(own) => own.as_ref(),
     }
 }

@@ -9,7 +9,7 @@ use crate::failure::Failure;
 use crate::figures::estimate;
 use crate::kinds;
 use crate::kinds::compare::words::sentence;
-use crate::kinds::evolve::together::{By, Searched, comparable, compared, learning};
+use crate::kinds::found::together::{By, Searched, comparable, compared, learning};
 use crate::show::format::counted;
 use crate::show::table::{Cell, Column, Table};
 use crate::telling::finding;

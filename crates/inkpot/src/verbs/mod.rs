@@ -7,8 +7,8 @@ mod compare;
 mod compare_stored;
 mod completions;
 mod demo;
-mod evolve;
 mod explain;
+mod found;
 mod games;
 mod ledger;
 mod matches;
@@ -49,7 +49,8 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Tournament(args) => tournament::run(args, desk),
         Verb::Compare(args) => compare::run(args, desk),
         Verb::Tune(args) => tune::run(args, desk),
-        Verb::Evolve(args) => evolve::run(args, desk),
+        Verb::Evolve(args) => found::run(StudyKind::Evolve, args, desk),
+        Verb::Train(args) => found::run(StudyKind::Train, args, desk),
         Verb::Pool(verb) => pool::run(verb, desk),
         Verb::Check(args) => check::run(args, desk),
         Verb::Run(args) => run::run(args, desk),

@@ -9,7 +9,7 @@ use crate::args::PlotArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::name::Name;
-use crate::kinds::evolve::together::{self, Searched};
+use crate::kinds::found::together::{self, Searched};
 use crate::{plots, stored};
 
 pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {

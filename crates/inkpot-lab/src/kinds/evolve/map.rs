@@ -100,7 +100,7 @@ impl MapFound {
         let elites = elites(&repetitions[number])?.into_iter().map(|elite| {
             let (first, second) = (elite.niche[0] + 1, elite.niche[1] + 1);
             let weights = format!("niche-{first}-{second}.safetensors");
-            let knobs = named(&evolve.candidate.turned(&Genome::Numbers(elite.genome)), &weights);
+            let knobs = named(&evolve.aim.candidate.turned(&Genome::Numbers(elite.genome)), &weights);
             let found = NicheFound {
                 niche: elite.niche,
                 fitness_seen: elite.worth.first(),
@@ -116,7 +116,7 @@ impl MapFound {
 }
 
 /// The same knobs, files under this name.
-pub(super) fn named(knobs: &Knobs, name: &str) -> Knobs {
+pub(in crate::kinds) fn named(knobs: &Knobs, name: &str) -> Knobs {
     let own = |value: &KnobValue| match value {
         KnobValue::File { bytes, .. } => KnobValue::File { file: name.into(), bytes: bytes.clone() },
         other => other.clone(),

@@ -7,12 +7,12 @@ use inkpot_learn::{
 };
 use serde::{Deserialize, Serialize};
 
-use crate::figure::Figure;
+use crate::kinds::found::Niche;
 
-/// A method.
+/// A method of evolution.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum MethodName {
+pub enum EvolutionName {
     /// A generational genetic algorithm.
     Genetic,
     /// Evolution of the covariance of the candidates.
@@ -29,32 +29,18 @@ pub enum MethodName {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Method {
     /// The method.
-    pub name: MethodName,
+    pub name: EvolutionName,
     /// Every knob of it.
     pub knobs: Knobs,
     /// The measures of a map of elites; none of the other methods.
     pub niches: Vec<Niche>,
 }
 
-/// A figure over which elites are kept apart, most often a measure.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Niche {
-    /// Its name.
-    pub measure: String,
-    /// The least value that has a niche of its own.
-    pub low: f64,
-    /// The largest.
-    pub high: f64,
-    /// Niches from one to the other.
-    pub count: usize,
-    pub(super) of: Figure,
-}
-
 /// Beyond this many genes only the diagonal of a covariance is evolved, unless it is asked for.
 const MOST_FULL: usize = 400;
 const TRUE: &str = "true";
 
-impl MethodName {
+impl EvolutionName {
     /// All of them.
     pub const ALL: [Self; 5] = [Self::Genetic, Self::CmaEs, Self::Nes, Self::Topology, Self::MapElites];
 
@@ -69,8 +55,8 @@ impl MethodName {
         }
     }
 
-    /// Its knobs, with the defaults for this space: weights of a network, which may be any number, are changed more
-    /// than values that have a range.
+    /// Its knobs, with the defaults for this space: weights of a network, which may be any number, are changed
+    /// more than values that have a range.
     pub fn knobs(self, space: &Space) -> Vec<Knob> {
         let genes = space.len();
         let free = matches!(space.0.first(), Some(Gene::Free(_)));
@@ -165,7 +151,7 @@ impl Method {
         let own = self.knobs.number("population") as u64;
         match self.name {
             // The mean beside the pairs.
-            MethodName::Nes => own / 2 * 2 + 1,
+            EvolutionName::Nes => own / 2 * 2 + 1,
             _ => own,
         }
     }
@@ -174,16 +160,16 @@ impl Method {
     pub(super) fn changes(&self) -> bool {
         let number = |name: &str| self.knobs.number(name);
         match self.name {
-            MethodName::Genetic => {
+            EvolutionName::Genetic => {
                 let crosses = self.knobs.word("crossover") != "none" && number("crossover_rate") > 0.0;
                 crosses || (number("mutation_rate") > 0.0 && number("mutation_strength") > 0.0)
             }
-            MethodName::Topology => {
+            EvolutionName::Topology => {
                 let weights = number("mutation_rate") > 0.0 && number("mutation_strength") > 0.0;
                 weights || number("add_node") > 0.0 || number("add_link") > 0.0
             }
-            MethodName::MapElites => number("mutation_strength") > 0.0 || number("line") > 0.0,
-            MethodName::CmaEs | MethodName::Nes => true,
+            EvolutionName::MapElites => number("mutation_strength") > 0.0 || number("line") > 0.0,
+            EvolutionName::CmaEs | EvolutionName::Nes => true,
         }
     }
 
@@ -196,8 +182,8 @@ impl Method {
         let number = |name: &str| self.knobs.number(name);
         let whole = |name: &str| number(name) as usize;
         match self.name {
-            MethodName::Genetic => Evolver::Genetic(Genetic::new(space, self.genetic(), seed, &[])),
-            MethodName::CmaEs => {
+            EvolutionName::Genetic => Evolver::Genetic(Genetic::new(space, self.genetic(), seed, &[])),
+            EvolutionName::CmaEs => {
                 let full = self.knobs.word("covariance") == "full";
                 let settings = CmaSettings {
                     population: whole("population"),
@@ -207,12 +193,12 @@ impl Method {
                 };
                 Evolver::CmaEs(Cma::new(space, settings, seed, None))
             }
-            MethodName::Nes => {
+            EvolutionName::Nes => {
                 let population = whole("population") / 2 * 2;
                 let settings = NesSettings { population, spread: number("spread"), rate: number("rate") };
                 Evolver::Nes(Nes::new(space, settings, seed, None))
             }
-            MethodName::Topology => {
+            EvolutionName::Topology => {
                 let settings = TopologySettings {
                     population: whole("population"),
                     inputs: nodes.0,
@@ -229,7 +215,7 @@ impl Method {
                 };
                 Evolver::Topology(Box::new(Topology::new(settings, seed)))
             }
-            MethodName::MapElites => {
+            EvolutionName::MapElites => {
                 let niches = [0, 1].map(|axis| self.niches.get(axis).map_or(1, |niche| niche.count));
                 let settings = MapElitesSettings {
                     population: whole("population"),
@@ -267,12 +253,5 @@ impl Method {
             adaptive: self.is("adaptive"),
             elites: number("elites") as usize,
         }
-    }
-}
-
-impl Niche {
-    /// A value as a share of the way from the least to the largest.
-    pub(super) fn share(&self, value: f64) -> f64 {
-        (value - self.low) / (self.high - self.low)
     }
 }

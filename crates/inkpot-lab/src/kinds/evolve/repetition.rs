@@ -5,23 +5,9 @@ use inkpot_learn::{Genome, Worth};
 use serde::{Deserialize, Serialize};
 
 use super::asked::Evolve;
-use super::looks::{Look, Looks, Pick};
-use super::rivals::{Population, best_of};
-use super::seen::{Seen, judged};
-use super::term::Figures;
+use super::rivals::Population;
+use crate::kinds::found::{Comparison, Ended, Figures, Look, Looks, Pick, Seen, StoppedBy, best_of, judged};
 use crate::searching::Play;
-
-/// Why a repetition ended.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum StoppedBy {
-    /// The yardstick's target was reached.
-    Target,
-    /// Nothing became better for long.
-    Stagnation,
-    /// All matches were played.
-    Budget,
-}
 
 /// What is kept of a generation.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -71,13 +57,25 @@ impl Repetition {
             looks: Looks::default(),
             stopped: None,
             first_success: None,
-            varied: vec![false; evolve.terms.len()],
+            varied: vec![false; evolve.aim.terms.len()],
+        }
+    }
+
+    /// As one that has ended.
+    pub(super) fn ended(&self) -> Ended<'_> {
+        Ended {
+            looks: &self.looks,
+            matches: self.matches,
+            steps: self.steps,
+            rounds: self.generations.len() as u64,
+            stopped: self.stopped,
+            first_success: self.first_success,
         }
     }
 
     /// The populations, each with the rivals that its candidates meet next.
     fn sides(&self, evolve: &Evolve, number: usize) -> Vec<(&Population, Vec<Genome>)> {
-        let seed = evolve.seed_of(number);
+        let seed = evolve.aim.seed_of(number);
         let met = |by: &Population| evolve.rivals.map_or_else(Vec::new, |rivals| by.met(&rivals, seed));
         match &self.other {
             None => vec![(&self.own, met(&self.own))],
@@ -92,18 +90,23 @@ impl Repetition {
         if self.stopped.is_none() {
             let first_block = if evolve.fresh_blocks { self.own.evolver.generation() * evolve.blocks } else { 0 };
             for (population, rivals) in self.sides(evolve, number) {
-                let field = evolve.training(&rivals, game);
+                let field = evolve.aim.training(&rivals, game);
                 plays.extend(population.evolver.ask().iter().map(|genome| Play {
-                    settings: evolve.settings(genome, &field, evolve.seed_of(number), game),
+                    settings: evolve.aim.settings(genome, &field, evolve.aim.seed_of(number), game),
                     first_block,
                     blocks: evolve.blocks,
                 }));
             }
         }
         let hall = self.other.as_ref().unwrap_or(&self.own).hall.all();
-        plays.extend(self.looks.plays(evolve, number, hall, game));
+        let compared = Comparison {
+            field: evolve.aim.training(hall, game),
+            seed: evolve.aim.seed_of(number),
+            blocks: evolve.blocks,
+        };
+        plays.extend(self.looks.plays(&evolve.aim, &compared, game));
         if plays.is_empty() {
-            plays = self.looks.last_plays(evolve, game);
+            plays = self.looks.last_plays(&evolve.aim, game);
         }
         plays
     }
@@ -128,14 +131,14 @@ impl Repetition {
         } else if self.looks.are_due() {
             self.settle(evolve, seen, game);
         } else {
-            self.looks.choose(evolve, seen);
+            self.looks.choose(&evolve.aim, seen);
         }
         Ok(())
     }
 
     /// Takes in a generation.
     fn learn(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen], other: &[Seen]) -> Result<(), String> {
-        for (place, term) in evolve.terms.iter().enumerate() {
+        for (place, term) in evolve.aim.terms.iter().enumerate() {
             let without = seen.iter().filter(|own| !own.figures.terms[place].is_finite()).count();
             if without > 0 && self.generations.is_empty() {
                 return Err(format!(
@@ -151,9 +154,9 @@ impl Repetition {
         let all = || seen.iter().chain(other);
         self.matches += all().map(|own| own.matches).sum::<u64>();
         self.steps += all().map(|own| own.steps).sum::<u64>();
-        let judged = judged(evolve, seen);
-        let best = best_of(&judged);
-        let mut firsts: Vec<f64> = judged.iter().map(|own| own.worth.first()).collect();
+        let judgements = judged(&evolve.aim, seen);
+        let best = best_of(&judgements);
+        let mut firsts: Vec<f64> = judgements.iter().map(|own| own.worth.first()).collect();
         firsts.sort_by(f64::total_cmp);
         let at = |share: f64| firsts[((firsts.len() - 1) as f64 * share).round() as usize];
         let spread = self.own.evolver.spread();
@@ -162,32 +165,32 @@ impl Repetition {
             evaluations: before + all().count() as u64,
             matches: self.matches,
             steps: self.steps,
-            best: judged[best].worth.clone(),
+            best: judgements[best].worth.clone(),
             quartiles: [at(0.25), at(0.5), at(0.75)],
             figures: seen[best].figures.clone(),
             diversity: spread.diversity,
             groups: spread.groups,
-            values: evolve.candidate.values(&asked[best]).iter().map(ToString::to_string).collect(),
+            values: evolve.aim.candidate.values(&asked[best]).iter().map(ToString::to_string).collect(),
         });
         // Against rivals somebody always wins.
-        if evolve.rivals.is_none() && seen.iter().any(|own| evolve.yardstick.succeeded(own.figures.outcome)) {
+        if evolve.rivals.is_none() && seen.iter().any(|own| evolve.aim.yardstick.succeeded(own.figures.outcome)) {
             self.first_success.get_or_insert(self.matches);
         }
-        self.own.tell(evolve, &judged);
+        self.own.tell(evolve, &judgements);
         if let Some(population) = &mut self.other {
-            population.tell(evolve, &super::seen::judged(evolve, other));
+            population.tell(evolve, &judged(&evolve.aim, other));
         }
         Ok(())
     }
 
     /// Takes in what was looked at; a look that reaches the target ends it.
     fn settle(&mut self, evolve: &Evolve, seen: impl Iterator<Item = Seen>, game: &dyn GameEntry) {
-        let Some(look) = self.looks.take(evolve, seen, game) else { return };
+        let Some(look) = self.looks.take(&evolve.aim, seen, game) else { return };
         let outcome = look.figures.outcome;
-        if evolve.yardstick.reached(outcome) && self.stopped.is_none() {
+        if evolve.aim.yardstick.reached(outcome) && self.stopped.is_none() {
             self.stopped = Some(StoppedBy::Target);
         }
-        if evolve.rivals.is_some() && evolve.yardstick.succeeded(outcome) {
+        if evolve.rivals.is_some() && evolve.aim.yardstick.succeeded(outcome) {
             self.first_success.get_or_insert(look.pick.matches);
         }
     }
@@ -205,11 +208,11 @@ impl Repetition {
         if self.stopped.is_none() && self.stands_still(evolve) {
             self.stopped = Some(StoppedBy::Stagnation);
         }
-        let looks = self.stopped.is_some() || last == 1 || last.is_multiple_of(evolve.yardstick.every);
+        let looks = self.stopped.is_some() || last == 1 || last.is_multiple_of(evolve.aim.yardstick.every);
         if !looks && evolve.rivals.is_none() {
             return;
         }
-        let best = best_of(&judged(evolve, seen));
+        let best = best_of(&judged(&evolve.aim, seen));
         let pick = Pick {
             generation: last,
             matches: self.matches,
@@ -226,7 +229,7 @@ impl Repetition {
         if count < 2 * patience {
             return false;
         }
-        let looked = |look: &Look| evolve.worth_of(&look.figures);
+        let looked = |look: &Look| evolve.aim.worth_of(&look.figures);
         let worths: Vec<(u64, Worth)> = if evolve.rivals.is_some() {
             self.looks.all.iter().map(|look| (look.pick.generation, looked(look))).collect()
         } else {

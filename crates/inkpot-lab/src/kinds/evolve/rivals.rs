@@ -9,6 +9,7 @@ use inkpot_learn::{Evolver, Genome, Judged};
 use serde::{Deserialize, Serialize};
 
 use super::asked::{Evolve, Rivals};
+use crate::kinds::found::best_of;
 
 /// The best of past generations, at even distances: where it is full, every second one goes, and half as many are
 /// added from then on.
@@ -58,9 +59,9 @@ pub(super) struct Population {
 impl Population {
     /// At its beginning; `side` tells the populations of a repetition apart.
     pub(super) fn new(evolve: &Evolve, number: usize, side: u64) -> Self {
-        let seed = evolve.seed_of(number);
+        let seed = evolve.aim.seed_of(number);
         let seed = if side == 0 { seed } else { Chance::named(seed, &[side]).bits() };
-        let candidate = &evolve.candidate;
+        let candidate = &evolve.aim.candidate;
         Self { evolver: evolve.method.evolver(candidate.space(), candidate.nodes(), seed), hall: Hall::default() }
     }
 
@@ -86,11 +87,6 @@ impl Population {
     }
 }
 
-/// The best; of equals the first.
-pub(super) fn best_of(judged: &[Judged]) -> usize {
-    (1..judged.len()).fold(0, |best, own| if judged[own].worth > judged[best].worth { own } else { best })
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -104,7 +100,7 @@ mod tests {
         }
         let of = |genome: &Genome| match genome {
             Genome::Numbers(numbers) => numbers[0],
-            Genome::Graph(_) => unreachable!("only numbers were added"),
+            _ => unreachable!("only numbers were added"),
         };
         let kept: Vec<f64> = hall.kept.iter().map(of).collect();
         assert_eq!(kept[0], 0.0);

@@ -1,13 +1,13 @@
 //! The search of an evolution: its repetitions side by side.
 
-use inkpot_core::{GameEntry, MatchRows, Registry, Rows, Setting};
+use inkpot_core::{GameEntry, Registry, Rows, Setting};
 
-use super::EvolveProof;
 use super::asked::Evolve;
-use super::history;
 use super::repetition::{Generation, Repetition};
-use super::seen::Seen;
-use crate::figure::figure_mean;
+use super::{MapFound, history, notes};
+use crate::kinds::found::{
+    How, LearnedOn, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, watched,
+};
 use crate::kinds::{CheckpointError, Made, Seeks};
 use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
 use crate::{Ground, Plan, Problem};
@@ -21,13 +21,6 @@ struct EvolveSearch<'a> {
     asked: Vec<usize>,
     /// Why it cannot go on.
     stuck: Option<String>,
-}
-
-impl EvolveSearch<'_> {
-    /// The mean of a figure over the matches of all settings.
-    fn mean(rows: &[Rows], figure: impl Fn(MatchRows) -> f64) -> f64 {
-        figure_mean(rows.iter().flat_map(Rows::matches), figure)
-    }
 }
 
 impl Searching for EvolveSearch<'_> {
@@ -47,28 +40,17 @@ impl Searching for EvolveSearch<'_> {
     }
 
     fn figures(&self, _play: usize, rows: &[Rows]) -> Vec<f64> {
-        let Evolve { terms, yardstick, method, .. } = self.evolve;
-        let sheet = self.game.sheet();
-        let seat = |played: MatchRows| played.seat_of(0).unwrap_or(0);
-        let mut all: Vec<f64> =
-            terms.iter().map(|term| Self::mean(rows, |played| term.value(played, seat(played), sheet))).collect();
-        all.push(Self::mean(rows, |played| yardstick.of.of(played, seat(played), sheet.ticks_per_second)));
-        all.extend(
-            method
-                .niches
-                .iter()
-                .map(|niche| Self::mean(rows, |played| niche.of.of(played, seat(played), sheet.ticks_per_second))),
-        );
-        let matches = || rows.iter().flat_map(Rows::matches);
-        all.push(matches().count() as f64);
-        all.push(matches().map(|played| played.seats()[0].ticks as f64).sum());
-        all
+        block_figures(&self.evolve.aim, &self.evolve.method.niches, rows, self.game.sheet())
     }
 
     fn take(&mut self, results: Results) {
         let mut results = results.into_iter();
         for (number, (repetition, count)) in self.repetitions.iter_mut().zip(&self.asked).enumerate() {
-            let seen: Vec<Seen> = results.by_ref().take(*count).map(|blocks| Seen::of(self.evolve, &blocks)).collect();
+            let seen: Vec<Seen> = results
+                .by_ref()
+                .take(*count)
+                .map(|blocks| Seen::of(&self.evolve.aim, &self.evolve.method.niches, &blocks))
+                .collect();
             if seen.is_empty() {
                 continue;
             }
@@ -97,12 +79,12 @@ impl Searching for EvolveSearch<'_> {
         let best = best.fold(f64::NEG_INFINITY, f64::max);
         let looks = self.repetitions.iter().filter_map(|own| own.looks.all.last()).map(|own| own.figures.outcome);
         let outcome = looks.fold(f64::NEG_INFINITY, f64::max);
-        let figure = &self.evolve.yardstick.figure;
+        let figure = &self.evolve.aim.yardstick.figure;
         let seen = if outcome.is_finite() { format!(", {figure} {outcome:.3}") } else { String::new() };
         SearchRound {
             rounds: generation as u64,
             matches,
-            most: self.evolve.seeds * self.evolve.matches,
+            most: self.evolve.aim.seeds * self.evolve.matches,
             choice: if generation == 0 {
                 "the first generation".into()
             } else {
@@ -112,48 +94,25 @@ impl Searching for EvolveSearch<'_> {
     }
 
     fn watched(&self) -> Option<Watched> {
-        let Evolve { terms, yardstick, .. } = self.evolve;
-        let points = |own: &Repetition| {
-            own.looks.all.iter().map(|look| (look.pick.matches as f64, look.figures.outcome)).collect::<Vec<_>>()
-        };
-        let value = |own: &Repetition| own.looks.all.last().map(|look| self.evolve.worth_of(&look.figures));
-        let best = self.repetitions.iter().reduce(|best, next| if value(next) > value(best) { next } else { best })?;
         let spread = |own: &Generation| {
             let [low, median, high] = own.quartiles;
             (own.matches as f64, [own.best.first(), high, median, low])
         };
-        let figures = best.looks.all.last().map_or_else(Vec::new, |look| {
-            let each = terms.iter().map(|term| term.figure.clone()).zip(look.figures.terms.iter().copied());
-            let each = each.filter(|(name, _)| *name != yardstick.figure);
-            std::iter::once((yardstick.figure.clone(), look.figures.outcome)).chain(each).collect()
-        });
-        let field = self.evolve.looking();
-        let seed = self.evolve.ground.seed;
-        let latest = best.looks.all.last().map(|look| {
-            let setting = self.evolve.settings(&look.pick.genome, &field, seed, self.game).swap_remove(0);
-            (setting, best.looks.last_block(self.evolve))
-        });
-        Some(Watched {
-            figure: yardstick.figure.clone(),
-            is_share: yardstick.is_share,
-            target: yardstick.target,
-            looks: self.repetitions.iter().map(points).collect(),
-            spread: best.generations.iter().map(spread).collect(),
-            champion: figures,
-            latest,
-        })
+        let looks: Vec<_> = self.repetitions.iter().map(|own| &own.looks).collect();
+        let spreads = |own: usize| self.repetitions[own].generations.iter().map(spread).collect();
+        watched(&self.evolve.aim, &looks, spreads, self.game)
     }
 }
 
 impl Seeks for Evolve {
     fn ground(&self) -> &Ground {
-        &self.ground
+        &self.aim.ground
     }
 
     fn proof_blocks(&self) -> u64 {
         let niches = self.method.niches.iter().map(|niche| niche.count as u64);
         let elites = if self.method.niches.is_empty() { 0 } else { niches.product() };
-        EvolveProof::blocks(self) * (self.seeds + elites) * self.yardstick.opponents.len().max(1) as u64
+        SearchProof::blocks(&self.aim) * (self.aim.seeds + elites) * self.aim.yardstick.opponents.len().max(1) as u64
     }
 
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
@@ -167,7 +126,7 @@ impl Seeks for Evolve {
         checkpoint: Option<&str>,
     ) -> Result<Box<dyn Searching + 'a>, CheckpointError> {
         let repetitions = match checkpoint {
-            None => (0..self.seeds as usize).map(|number| Repetition::new(self, number)).collect(),
+            None => (0..self.aim.seeds as usize).map(|number| Repetition::new(self, number)).collect(),
             Some(text) => self.restored(text)?,
         };
         Ok(Box::new(EvolveSearch { evolve: self, game, repetitions, asked: Vec::new(), stuck: None }))
@@ -175,7 +134,7 @@ impl Seeks for Evolve {
 
     fn prove(&self, checkpoint: &str, _made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
         let repetitions = self.restored(checkpoint).map_err(|error| vec![Problem::new("", error.0, "")])?;
-        EvolveProof::plan(self, &repetitions, registry)
+        self.proved(&repetitions, registry)
     }
 }
 
@@ -185,10 +144,35 @@ impl Evolve {
         let wrong = |what: String| CheckpointError(format!("the checkpoint is not one of this search: {what}"));
         let repetitions: Vec<Repetition> =
             serde_json::from_str(checkpoint).map_err(|error| wrong(error.to_string()))?;
-        if repetitions.len() as u64 == self.seeds {
+        if repetitions.len() as u64 == self.aim.seeds {
             Ok(repetitions)
         } else {
-            Err(wrong(format!("it has {} repetitions and not {}", repetitions.len(), self.seeds)))
+            Err(wrong(format!("it has {} repetitions and not {}", repetitions.len(), self.aim.seeds)))
         }
+    }
+
+    /// The plan that proves the champions of these repetitions.
+    fn proved(&self, repetitions: &[Repetition], registry: &Registry) -> Result<Plan, Vec<Problem>> {
+        let how = How {
+            method: MethodName::Evolution(self.method.name),
+            fresh_blocks: self.fresh_blocks,
+            learned_on: if self.rivals.is_some() { LearnedOn::Rivals } else { self.aim.learned_on() },
+            notes: notes::of_search(self, repetitions),
+        };
+        let search = SearchFound::of(&self.aim, how, &repetitions.iter().map(Repetition::ended).collect::<Vec<_>>());
+        let search = search.ok_or_else(|| vec![Problem::new("", "nothing was found", "")])?;
+        let best = search.seeds.iter().position(|own| own.seed == search.champion_seed).unwrap_or(0);
+        let champions: Vec<_> = repetitions.iter().map(|own| &own.looks.champion_or_last().pick.genome).collect();
+        let map = MapFound::of(self, repetitions, best);
+        let niches = self.method.niches.iter().map(|niche| niche.of).collect();
+        let seen = Measured { matches: self.matches_a_candidate(0), niches };
+        SearchProof::plan(&self.aim, search, &champions, map, seen, registry)
+    }
+
+    /// Settings that have to be possible before anything is played.
+    pub(super) fn must_be_possible(&self, game: &dyn GameEntry) -> Vec<Setting> {
+        let genome = Repetition::new(self, 0).own.evolver.ask().swap_remove(0);
+        let looked = self.aim.settings(&genome, &self.aim.looking(), self.aim.ground.seed, game);
+        self.samples(game).into_iter().chain(looked).collect()
     }
 }

@@ -11,11 +11,12 @@ use crate::show::format::{about, count, counted};
 
 /// What is sought, in few words.
 fn sought(own: &Evolve) -> String {
-    let genes = own.candidate.space().len() as u64;
-    match &own.candidate.shape {
-        Shape::Knobs { .. } => format!("{} of `{}`", counted(genes, "knob", "knobs"), own.candidate.agent),
+    let genes = own.aim.candidate.space().len() as u64;
+    match &own.aim.candidate.shape {
+        Shape::Knobs { .. } => format!("{} of `{}`", counted(genes, "knob", "knobs"), own.aim.candidate.agent),
         Shape::Network { .. } => format!("a network of {}", counted(genes, "weight", "weights")),
         Shape::Graph { .. } => "a network, its nodes and links too".into(),
+        Shape::Table => "a table".into(),
         Shape::Tape { steps, .. } => format!("a tape of {}", counted(*steps as u64, "step", "steps")),
     }
 }
@@ -30,22 +31,22 @@ impl Searches for Evolve {
             "{} by {}, {} of {} matches, each champion proved by {} matches",
             sought(self),
             self.method.name.name(),
-            counted(self.seeds, "repetition", "repetitions"),
+            counted(self.aim.seeds, "repetition", "repetitions"),
             count(self.matches),
-            count(self.proof)
+            count(self.aim.proof)
         )
     }
 
     fn check(&self, _effects: bool, desk: &Desk) -> Result<Checked, Failure> {
-        let game = desk.game(&self.ground.game)?;
-        let search = self.seeds * self.matches;
+        let game = desk.game(&self.aim.ground.game)?;
+        let search = self.aim.seeds * self.matches;
         let proof = self.proof_blocks() * self.seats();
         let pace = Pace::sampled(&self.samples(game), game, u64::MAX);
         let text = format!(
             "an evolution of {} by {}.\n{} of {} matches a generation; at most {} of search, {} of proof; {} in all on {}.",
             sought(self),
             self.method.name.name(),
-            counted(self.seeds, "repetition", "repetitions"),
+            counted(self.aim.seeds, "repetition", "repetitions"),
             count(self.matches_a_generation()),
             counted(search, "match", "matches"),
             counted(proof, "match", "matches"),
@@ -53,8 +54,8 @@ impl Searches for Evolve {
             counted(desk.threads as u64, "thread", "threads"),
         );
         let json = json!({
-            "kind": "evolve", "game": self.ground.game, "method": self.method.name.name(),
-            "genes": self.candidate.space().len(), "seeds": self.seeds,
+            "kind": "evolve", "game": self.aim.ground.game, "method": self.method.name.name(),
+            "genes": self.aim.candidate.space().len(), "seeds": self.aim.seeds,
             "generation_matches": self.matches_a_generation(), "search_matches": search, "proof_matches": proof,
             "seconds_about": pace.seconds(search + proof, desk.threads),
         });

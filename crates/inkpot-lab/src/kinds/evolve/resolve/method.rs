@@ -3,8 +3,9 @@
 use inkpot_learn::Space;
 
 use super::super::draft::{EvolveDraft, NicheDraft};
-use super::super::{Candidate, Method, MethodName, Niche, Shape};
+use super::super::{EvolutionName, Method};
 use crate::figure::{Figure, Side};
+use crate::kinds::found::{Candidate, Niche, Shape};
 use crate::resolve::{Checker, unknown};
 use crate::{FreeRange, Place};
 
@@ -14,15 +15,12 @@ const NICHES: u64 = 12;
 /// The method; none where nothing can be said of it.
 pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Option<&Candidate>) -> Option<Method> {
     let at = Place::from("method");
-    let names = MethodName::ALL.map(MethodName::name);
-    let word = draft.method.name.as_deref().unwrap_or(MethodName::Genetic.name());
-    let Some(name) = MethodName::ALL.into_iter().find(|own| own.name() == word) else {
-        checker.report(unknown(&at.key("name"), "method", word, &names.map(String::from)));
-        return None;
-    };
+    // A name that is none is reported with the aim.
+    let word = draft.aim.method.name.as_deref().unwrap_or(EvolutionName::Genetic.name());
+    let name = EvolutionName::ALL.into_iter().find(|own| own.name() == word)?;
     let sheet = name.knobs(&candidate.map_or_else(|| Space(Vec::new()), Candidate::space));
     let before = checker.count();
-    let knobs = checker.knobs(&at, &draft.method.knobs, &sheet);
+    let knobs = checker.knobs(&at, &draft.aim.method.knobs, &sheet);
     if checker.count() > before {
         return None;
     }
@@ -32,7 +30,7 @@ pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Opti
         let help = "give a `mutation_rate` and a `mutation_strength` above 0, or a crossover";
         checker.problem(&at, "with neither mutation nor crossover nothing ever changes", help);
     }
-    if name == MethodName::Genetic {
+    if name == EvolutionName::Genetic {
         let (elites, population) = (method.knobs.number("elites"), method.knobs.number("population"));
         if elites >= population {
             let help = format!("it must be a whole number from 0 to {}", population - 1.0);
@@ -42,7 +40,7 @@ pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Opti
                 help,
             );
         }
-        if method.knobs.word("selection") == "roulette" && draft.in_turn == Some(true) {
+        if method.knobs.word("selection") == "roulette" && draft.aim.in_turn == Some(true) {
             let help = "choose selection = \"tournament\", or leave `in_turn` out";
             checker.problem(
                 at.key("selection"),
@@ -55,15 +53,15 @@ pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Opti
         Shape::Knobs { free, .. } => free.iter().any(|free| matches!(free.range, FreeRange::Words(_))),
         _ => false,
     });
-    if choices && matches!(name, MethodName::CmaEs | MethodName::Nes) {
+    if choices && matches!(name, EvolutionName::CmaEs | EvolutionName::Nes) {
         let help = "set the choice in [subject], or use genetic or map-elites";
         checker.problem(at.key("name"), format!("{word} searches numbers, and a free knob is a choice"), help);
     }
     Some(method)
 }
 
-fn niches(checker: &mut Checker, name: MethodName, asked: &[NicheDraft]) -> Vec<Niche> {
-    let needed = if name == MethodName::MapElites { 2 } else { 0 };
+fn niches(checker: &mut Checker, name: EvolutionName, asked: &[NicheDraft]) -> Vec<Niche> {
+    let needed = if name == EvolutionName::MapElites { 2 } else { 0 };
     if asked.len() != needed {
         let (what, help) = if needed == 2 {
             ("map-elites keeps elites apart by two measures", "add two [[niche]] with `measure`, `from` and `to`")

@@ -4,9 +4,7 @@ use std::collections::BTreeSet;
 
 use clap::ValueEnum;
 use inkpot_figures::{Drawing, Learning, LearningSearch, Words};
-use inkpot_lab::{
-    Evolve, Finding, HistoryLine, SearchFound, Sought, Summary, compare_spent, read_evolution, spent_until,
-};
+use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, Sought, Summary, compare_spent, read_evolution, spent_until};
 use inkpot_ledger::Study;
 use inkpot_stats::{FEWEST_REPETITIONS, SpentRatio, median_spent};
 use serde_json::json;
@@ -36,7 +34,8 @@ pub(crate) enum By {
 /// A search as it is stored.
 pub(crate) struct Searched {
     name: String,
-    evolve: Evolve,
+    sought: Sought,
+    aim: Aim,
     found: SearchFound,
     confidence: f64,
     history: Vec<HistoryLine>,
@@ -78,14 +77,16 @@ impl By {
 }
 
 impl Searched {
-    /// A complete study; none where it is no evolution.
+    /// A complete study; none where it finds no agents.
     pub(crate) fn open(study: &Study, summary: &Summary, desk: &Desk) -> Result<Option<Self>, Failure> {
-        let Finding::Evolve(finding) = &summary.finding else { return Ok(None) };
+        let (Finding::Evolve(finding) | Finding::Train(finding)) = &summary.finding else { return Ok(None) };
         let (manifest, _) = stored::open(study, desk)?;
-        let Sought::Evolve(evolve) = stored::stored_search(study, &manifest)? else { return Ok(None) };
+        let sought = stored::stored_search(study, &manifest)?;
+        let Some(aim) = sought.aim().cloned() else { return Ok(None) };
         Ok(Some(Self {
             name: study.name().into(),
-            evolve: *evolve,
+            sought,
+            aim,
             found: finding.search.clone(),
             confidence: summary.confidence,
             history: read_evolution(&study.read_kept(&manifest, HISTORY)?),
@@ -118,8 +119,13 @@ impl Searched {
     }
 
     /// What was asked for.
-    pub(super) fn evolve(&self) -> &Evolve {
-        &self.evolve
+    pub(super) fn sought(&self) -> &Sought {
+        &self.sought
+    }
+
+    /// What is sought and how it is judged.
+    pub(super) fn aim(&self) -> &Aim {
+        &self.aim
     }
 
     fn drawn(&self, by: By, name: &str) -> LearningSearch {
@@ -132,7 +138,7 @@ impl Searched {
 
     /// What each repetition had spent when it first reached this; infinite where it did not.
     fn spent_until(&self, target: f64, by: By) -> Vec<f64> {
-        spent_until(&self.evolve, &self.history, target, |line| self.spent(by, line))
+        spent_until(&self.aim, &self.history, target, |line| self.spent(by, line))
     }
 
     /// Errs where nothing of it can be drawn by this.
@@ -154,11 +160,11 @@ fn target(searched: &[Searched]) -> Option<f64> {
 /// Errs where these are not looked at on one yardstick: then their figures cannot be compared.
 pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
     let of = |own: &Searched| {
-        let yardstick = &own.evolve.yardstick;
+        let yardstick = &own.aim.yardstick;
         let opponents: Vec<_> =
             yardstick.opponents.iter().map(|other| (other.kind.clone(), other.knobs.clone())).collect();
         (
-            own.evolve.ground.game.clone(),
+            own.aim.ground.game.clone(),
             yardstick.figure.clone(),
             yardstick.level.clone(),
             yardstick.rules.clone(),
@@ -207,8 +213,8 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
             caption: format!(
                 "Right: champions on fresh blocks, {:.0} % intervals{reached}. {}, seed {}. {} {}.",
                 100.0 * first.confidence,
-                first.evolve.ground.game,
-                first.evolve.ground.seed,
+                first.aim.ground.game,
+                first.aim.ground.seed,
                 if one { "Study" } else { "Studies" },
                 names.join(", ")
             ),

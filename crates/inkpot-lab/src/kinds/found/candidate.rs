@@ -6,8 +6,6 @@ use serde::{Deserialize, Serialize};
 
 use crate::Free;
 
-/// What the file of a candidate's weights is called.
-const FILE: &str = "champion.safetensors";
 /// The knob that takes it.
 const KNOB: &str = "file";
 
@@ -49,6 +47,8 @@ pub enum Shape {
         /// What it reads and gives.
         features: FeatureSheet,
     },
+    /// The values of single positions.
+    Table,
     /// A sequence of actions.
     Tape {
         /// Its length.
@@ -70,13 +70,18 @@ impl Candidate {
             Shape::Network { layers, features, .. } => {
                 Space(Dense::scales(&sizes(layers, features)).into_iter().map(Gene::Free).collect())
             }
-            Shape::Graph { .. } => Space(Vec::new()),
+            Shape::Graph { .. } | Shape::Table => Space(Vec::new()),
             Shape::Tape { steps, actions } => Space(vec![Gene::Share; steps * actions.outputs()]),
         }
     }
 
+    /// The ending of a file of its weights.
+    pub(in crate::kinds) fn ending(&self) -> &'static str {
+        if self.shape == Shape::Table { "csv" } else { "safetensors" }
+    }
+
     /// Numbers that a network of it reads and gives.
-    pub(super) fn nodes(&self) -> (usize, usize) {
+    pub(in crate::kinds) fn nodes(&self) -> (usize, usize) {
         match &self.shape {
             Shape::Graph { features } => (features.observation.len(), features.actions.outputs()),
             _ => (0, 0),
@@ -84,7 +89,7 @@ impl Candidate {
     }
 
     /// The values of the free knobs of a genome; none of weights.
-    pub(super) fn values(&self, genome: &Genome) -> Vec<KnobValue> {
+    pub(in crate::kinds) fn values(&self, genome: &Genome) -> Vec<KnobValue> {
         match (&self.shape, genome) {
             (Shape::Knobs { free, log }, Genome::Numbers(numbers)) => {
                 let each = free.iter().zip(log).zip(numbers);
@@ -95,18 +100,23 @@ impl Candidate {
     }
 
     /// What is set of the knobs of the agent that a genome describes.
-    pub(super) fn turned(&self, genome: &Genome) -> Knobs {
+    pub(in crate::kinds) fn turned(&self, genome: &Genome) -> Knobs {
         let own: Knobs = if let Shape::Knobs { free, .. } = &self.shape {
             free.iter().map(|free| free.knob.clone()).zip(self.values(genome)).collect()
         } else {
-            let bytes = Bytes(self.weights(genome).to_bytes().into());
-            [(KNOB.to_string(), KnobValue::File { file: FILE.into(), bytes })].into_iter().collect()
+            let bytes = match genome {
+                Genome::File(bytes) => Bytes(bytes.as_slice().into()),
+                _ => Bytes(self.weights(genome).to_bytes().into()),
+            };
+            [(KNOB.to_string(), KnobValue::File { file: format!("champion.{}", self.ending()), bytes })]
+                .into_iter()
+                .collect()
         };
         own.over(&self.given)
     }
 
     /// Every knob of the agent that a genome describes.
-    pub(super) fn knobs(&self, genome: &Genome, sheet: &AgentSheet) -> Knobs {
+    pub(in crate::kinds) fn knobs(&self, genome: &Genome, sheet: &AgentSheet) -> Knobs {
         self.turned(genome).resolve(&sheet.knobs).expect("a candidate takes values that the brief was checked for")
     }
 
@@ -122,8 +132,8 @@ impl Candidate {
                 Body::Tape(Tape { width: actions.outputs(), values })
             }
             (_, Genome::Graph(graph)) => Body::Network(Network::Graph(graph.clone())),
-            (Shape::Knobs { .. } | Shape::Graph { .. }, Genome::Numbers(_)) => {
-                unreachable!("knobs have no weights, and a graph is no row of numbers")
+            (Shape::Knobs { .. } | Shape::Graph { .. } | Shape::Table, Genome::Numbers(_)) | (_, Genome::File(_)) => {
+                unreachable!("knobs have no weights, a graph is no row of numbers, and a file has been made of its own")
             }
         };
         let (observation, actions) = match &self.shape {
@@ -132,7 +142,7 @@ impl Candidate {
                 (observed, names(features.actions.names()))
             }
             Shape::Tape { actions, .. } => (Vec::new(), names(actions.names())),
-            Shape::Knobs { .. } => (Vec::new(), Vec::new()),
+            Shape::Knobs { .. } | Shape::Table => (Vec::new(), Vec::new()),
         };
         Weights { observation, actions, body }
     }

@@ -2,7 +2,7 @@
 
 use inkpot_core::{Paint, Shape};
 use inkpot_figures::{Drawing, Paths, PathsShape, Words};
-use inkpot_lab::paths;
+use inkpot_lab::{Sought, paths};
 
 use super::together::Searched;
 use super::words;
@@ -14,13 +14,15 @@ use crate::stored::CHECKPOINT;
 /// Draws it.
 pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Failure> {
     let found = searched.found();
-    let evolve = searched.evolve();
+    let ground = &searched.aim().ground;
+    let missing = || Failure::Failed("only an evolution has a population".into());
+    let Sought::Evolve(evolve) = searched.sought() else { return Err(missing()) };
     let missing = || Failure::Failed(format!("{CHECKPOINT} is missing, and with it the population"));
     let checkpoint = gallery.study.read_sealed(CHECKPOINT)?.ok_or_else(missing)?;
-    let game = gallery.desk.game(&evolve.ground.game)?;
+    let game = gallery.desk.game(&ground.game)?;
     let seen = paths(evolve, &checkpoint, found.champion_seed, game);
     let seen = seen.map_err(|error| Failure::Failed(error.to_string()))?;
-    let seen = seen.ok_or_else(|| Failure::Failed(format!("`{}` draws no scene of its seats", evolve.ground.game)))?;
+    let seen = seen.ok_or_else(|| Failure::Failed(format!("`{}` draws no scene of its seats", ground.game)))?;
     // Lettering belongs to the level where it names something that stands there.
     let shapes = &seen.scene.shapes;
     let named = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Text { at: own, .. } if *own == at));
@@ -41,7 +43,7 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
             title: words::headline(found),
             subtitle: format!(
                 "{} of {}: the champion in {matches}, and the {candidates} of the last generation in one",
-                evolve.ground.level, evolve.ground.game
+                ground.level, ground.game
             ),
             caption: format!(
                 "Blocks that no search saw. {}, seed {}. Study {}.",

@@ -15,12 +15,43 @@ pub struct Term {
     pub weight: f64,
     /// What stands in for a match that has no such figure.
     pub missing: Option<f64>,
-    pub(super) of: Figure,
+    /// When it pays, where it is a reward.
+    #[serde(default)]
+    pub pays: Pays,
+    pub(in crate::kinds) of: Figure,
+}
+
+/// When a term of a reward pays.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Pays {
+    /// At every decision, by how far the figure has changed.
+    #[default]
+    Change,
+    /// At the end of the match, by what the figure is then.
+    End,
+    /// At every decision, by the discounted change of the figure, and all of it back at the end: which leaves the best
+    /// policy as it is (Ng, Harada & Russell 1999).
+    Shape,
+}
+
+impl Pays {
+    /// All of them.
+    pub const ALL: [Self; 3] = [Self::Change, Self::End, Self::Shape];
+
+    /// Its name in briefs.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Change => "change",
+            Self::End => "end",
+            Self::Shape => "shape",
+        }
+    }
 }
 
 impl Term {
     /// Its value in a match of which this is the candidate's seat.
-    pub(super) fn value(&self, played: MatchRows, seat: Seat, sheet: &GameSheet) -> f64 {
+    pub(in crate::kinds) fn value(&self, played: MatchRows, seat: Seat, sheet: &GameSheet) -> f64 {
         let value = self.of.of(played, seat, sheet.ticks_per_second);
         if value.is_finite() { value } else { self.missing.unwrap_or(f64::NAN) }
     }
@@ -28,16 +59,16 @@ impl Term {
 
 /// The mean figures of a candidate over its blocks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(super) struct Figures {
+pub(in crate::kinds) struct Figures {
     #[serde(with = "crate::gaps::many")]
-    pub(super) terms: Vec<f64>,
+    pub(in crate::kinds) terms: Vec<f64>,
     #[serde(with = "crate::gaps::one")]
-    pub(super) outcome: f64,
+    pub(in crate::kinds) outcome: f64,
 }
 
 /// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is worth
 /// less than any.
-pub(super) fn worth(terms: &[Term], values: &[f64], in_turn: bool) -> Worth {
+pub(in crate::kinds) fn worth(terms: &[Term], values: &[f64], in_turn: bool) -> Worth {
     let known = |x: f64| if x.is_finite() { x } else { f64::MIN };
     let weighted = terms.iter().zip(values).map(|(term, value)| term.weight * value);
     if in_turn { Worth::in_turn(weighted.map(known).collect()) } else { Worth::of(known(weighted.sum())) }

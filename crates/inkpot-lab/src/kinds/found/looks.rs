@@ -4,9 +4,9 @@ use inkpot_core::GameEntry;
 use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
-use super::asked::Evolve;
-use super::rivals::best_of;
-use super::seen::{Seen, judged};
+use super::Aim;
+use super::aim::Field;
+use super::seen::{Seen, best_of, judged};
 use super::term::Figures;
 use crate::figure_tally::interval_of;
 use crate::searching::Play;
@@ -22,30 +22,37 @@ const FINALISTS: usize = 5;
 
 /// A candidate that was the best of its generation.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(super) struct Pick {
+pub(in crate::kinds) struct Pick {
     /// Its generation, from 1 up.
-    pub(super) generation: u64,
+    pub(in crate::kinds) generation: u64,
     /// Matches that the repetition had played by then.
-    pub(super) matches: u64,
-    pub(super) genome: Genome,
+    pub(in crate::kinds) matches: u64,
+    pub(in crate::kinds) genome: Genome,
     /// What it came to where it learned.
-    pub(super) seen: Figures,
+    pub(in crate::kinds) seen: Figures,
 }
 
 /// A look at the yardstick.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(super) struct Look {
-    pub(super) pick: Pick,
+pub(in crate::kinds) struct Look {
+    pub(in crate::kinds) pick: Pick,
     /// What it came to on the yardstick.
-    pub(super) figures: Figures,
+    pub(in crate::kinds) figures: Figures,
     /// The interval of the yardstick's figure; none of too few blocks.
-    pub(super) range: Option<[f64; 2]>,
+    pub(in crate::kinds) range: Option<[f64; 2]>,
+}
+
+/// Against whom the best of some generations are compared before one of them is looked at.
+pub(in crate::kinds) struct Comparison<'a> {
+    pub(in crate::kinds) field: Field<'a>,
+    pub(in crate::kinds) seed: u64,
+    pub(in crate::kinds) blocks: u64,
 }
 
 /// All looks so far, and who is looked at next.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub(super) struct Looks {
-    pub(super) all: Vec<Look>,
+pub(in crate::kinds) struct Looks {
+    pub(in crate::kinds) all: Vec<Look>,
     due: Option<Pick>,
     /// Where candidates learn against each other, the best of the generations since the last look: each was the best
     /// against a few rivals only.
@@ -58,7 +65,7 @@ pub(super) struct Looks {
 
 impl Looks {
     /// The look at the champion, once there is one.
-    pub(super) fn champion(&self) -> Option<&Look> {
+    pub(in crate::kinds) fn champion(&self) -> Option<&Look> {
         self.champion.map(|own| &self.all[own])
     }
 
@@ -66,18 +73,23 @@ impl Looks {
     ///
     /// # Panics
     /// Before anything was looked at.
-    pub(super) fn champion_or_last(&self) -> &Look {
+    pub(in crate::kinds) fn champion_or_last(&self) -> &Look {
         self.champion().unwrap_or_else(|| &self.all[self.all.len() - 1])
     }
 
+    /// The look at the best of a generation, if there was one.
+    pub(in crate::kinds) fn of_generation(&self, generation: u64) -> Option<&Look> {
+        self.all.iter().find(|look| look.pick.generation == generation)
+    }
+
     /// The first block of the last look.
-    pub(super) fn last_block(&self, evolve: &Evolve) -> u64 {
-        FIRST_LOOK_BLOCK + (self.all.len() as u64).saturating_sub(1) * evolve.yardstick_blocks()
+    pub(in crate::kinds) fn last_block(&self, aim: &Aim) -> u64 {
+        FIRST_LOOK_BLOCK + (self.all.len() as u64).saturating_sub(1) * aim.yardstick_blocks()
     }
 
     /// The looks that are compared at the end: the best by what they were worth on the yardstick.
-    fn finalists(&self, evolve: &Evolve) -> Vec<usize> {
-        let value = |look: &Look| evolve.worth_of(&look.figures);
+    fn finalists(&self, aim: &Aim) -> Vec<usize> {
+        let value = |look: &Look| aim.worth_of(&look.figures);
         let mut order: Vec<usize> = (0..self.all.len()).collect();
         order.sort_by(|&a, &b| value(&self.all[b]).cmp(&value(&self.all[a])).then(b.cmp(&a)));
         order.truncate(FINALISTS);
@@ -85,71 +97,79 @@ impl Looks {
     }
 
     /// A genome on the yardstick.
-    fn on_yardstick(evolve: &Evolve, genome: &Genome, first_block: u64, game: &dyn GameEntry) -> Play {
+    fn on_yardstick(aim: &Aim, genome: &Genome, first_block: u64, game: &dyn GameEntry) -> Play {
         Play {
-            settings: evolve.settings(genome, &evolve.looking(), evolve.ground.seed, game),
+            settings: aim.settings(genome, &aim.looking(), aim.ground.seed, game),
             first_block,
-            blocks: evolve.yardstick_blocks(),
+            blocks: aim.yardstick_blocks(),
         }
     }
 
     /// Whether somebody is looked at, or compared before that.
-    pub(super) fn are_due(&self) -> bool {
+    pub(in crate::kinds) fn are_due(&self) -> bool {
         self.due.is_some() || !self.compared.is_empty()
     }
 
-    /// The look that is due, and the comparison with this hall of fame that says who is looked at next.
-    pub(super) fn plays(&self, evolve: &Evolve, number: usize, hall: &[Genome], game: &dyn GameEntry) -> Vec<Play> {
+    /// The look that is due, and the comparison that says who is looked at next.
+    pub(in crate::kinds) fn plays(&self, aim: &Aim, compared: &Comparison, game: &dyn GameEntry) -> Vec<Play> {
         let before = self.all.len() as u64;
         let look = |pick: &Pick| {
-            Self::on_yardstick(evolve, &pick.genome, FIRST_LOOK_BLOCK + before * evolve.yardstick_blocks(), game)
+            Self::on_yardstick(aim, &pick.genome, FIRST_LOOK_BLOCK + before * aim.yardstick_blocks(), game)
         };
-        let mut plays: Vec<Play> = self.due.iter().map(look).collect();
-        if !self.compared.is_empty() {
-            let field = evolve.training(hall, game);
-            plays.extend(self.compared.iter().map(|pick| Play {
-                settings: evolve.settings(&pick.genome, &field, evolve.seed_of(number), game),
-                first_block: FIRST_COMPARED_BLOCK + before * evolve.blocks,
-                blocks: evolve.blocks,
-            }));
-        }
+        let plays = self.due.iter().map(look);
         plays
+            .chain(self.compared.iter().map(|pick| Play {
+                settings: aim.settings(&pick.genome, &compared.field, compared.seed, game),
+                first_block: FIRST_COMPARED_BLOCK + before * compared.blocks,
+                blocks: compared.blocks,
+            }))
+            .collect()
     }
 
     /// The best of all on the same blocks; nothing once there is a champion.
-    pub(super) fn last_plays(&self, evolve: &Evolve, game: &dyn GameEntry) -> Vec<Play> {
+    pub(in crate::kinds) fn last_plays(&self, aim: &Aim, game: &dyn GameEntry) -> Vec<Play> {
         if self.champion.is_some() {
             return Vec::new();
         }
-        let finalists = self.finalists(evolve).into_iter();
-        finalists.map(|own| Self::on_yardstick(evolve, &self.all[own].pick.genome, FIRST_FINAL_BLOCK, game)).collect()
+        let finalists = self.finalists(aim).into_iter();
+        finalists.map(|own| Self::on_yardstick(aim, &self.all[own].pick.genome, FIRST_FINAL_BLOCK, game)).collect()
     }
 
     /// Takes in what `plays` came to, and gives the look that was due.
-    pub(super) fn take(
+    pub(in crate::kinds) fn take(
         &mut self,
-        evolve: &Evolve,
+        aim: &Aim,
         mut seen: impl Iterator<Item = Seen>,
         game: &dyn GameEntry,
     ) -> Option<&Look> {
         let looked = self.due.take().zip(seen.next());
         let mut compared = std::mem::take(&mut self.compared);
         if !compared.is_empty() {
-            let best = best_of(&judged(evolve, &seen.collect::<Vec<_>>()));
+            let best = best_of(&judged(aim, &seen.collect::<Vec<_>>()));
             self.due = Some(compared.swap_remove(best));
         }
         let (pick, seen) = looked?;
-        let (yardstick, confidence) = (&evolve.yardstick, evolve.ground.confidence);
-        let matches_a_block = evolve.yardstick_seats() as usize * yardstick.opponents.len().max(1);
+        let (yardstick, confidence) = (&aim.yardstick, aim.ground.confidence);
+        let matches_a_block = aim.yardstick_seats() as usize * yardstick.opponents.len().max(1);
         let range = interval_of(yardstick.of, game.sheet(), &seen.outcomes, matches_a_block, confidence);
         let range = range.map(|own| [own.low, own.high]);
         self.all.push(Look { pick, figures: seen.figures, range });
         self.all.last()
     }
 
+    /// Forgets the genomes of looks that can no longer become the champion, the last of all left out.
+    pub(in crate::kinds) fn thin(&mut self, aim: &Aim) {
+        let (kept, last) = (self.finalists(aim), self.all.len().saturating_sub(1));
+        for (place, look) in self.all.iter_mut().enumerate() {
+            if place != last && !kept.contains(&place) {
+                look.pick.genome = Genome::Numbers(Vec::new());
+            }
+        }
+    }
+
     /// The best of a generation, which is looked at `now` or not; where candidates learn against rivals, the best of all
     /// since the last look are compared before.
-    pub(super) fn next(&mut self, pick: Pick, now: bool, rivals: bool) {
+    pub(in crate::kinds) fn next(&mut self, pick: Pick, now: bool, rivals: bool) {
         if !rivals {
             self.due = now.then_some(pick);
             return;
@@ -161,10 +181,10 @@ impl Looks {
     }
 
     /// Takes in what the last plays came to: the best is the champion.
-    pub(super) fn choose(&mut self, evolve: &Evolve, seen: impl Iterator<Item = Seen>) {
-        let value = |seen: &Seen| evolve.worth_of(&seen.figures);
+    pub(in crate::kinds) fn choose(&mut self, aim: &Aim, seen: impl Iterator<Item = Seen>) {
+        let value = |seen: &Seen| aim.worth_of(&seen.figures);
         // Of equals the first, which was worth more before.
-        let each = self.finalists(evolve).into_iter().zip(seen).map(|(own, seen)| (own, value(&seen)));
+        let each = self.finalists(aim).into_iter().zip(seen).map(|(own, seen)| (own, value(&seen)));
         let best = each.reduce(|best, next| if next.1 > best.1 { next } else { best });
         self.champion = best.map(|(own, _)| own);
     }

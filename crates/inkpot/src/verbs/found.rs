@@ -1,16 +1,17 @@
-//! `evolve`: a search for an agent by evolution.
+//! `evolve` and `train`: searches for an agent.
 
 use inkpot_lab::StudyKind;
 
 use super::of_kind;
-use crate::args::EvolveArgs;
+use crate::args::FoundArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::{briefs, study};
 
-pub(super) fn run(args: &EvolveArgs, desk: &Desk) -> Result<(), Failure> {
+pub(super) fn run(kind: StudyKind, args: &FoundArgs, desk: &Desk) -> Result<(), Failure> {
     let (text, asked) = briefs::load(&args.brief, desk)?;
-    of_kind(&asked, StudyKind::Evolve, "this is not an evolution", &args.brief)?;
+    let wrong = if kind == StudyKind::Train { "this is not a training" } else { "this is not an evolution" };
+    of_kind(&asked, kind, wrong, &args.brief)?;
     if args.print_brief {
         desk.print(study::resolved(&asked, desk)?);
         return Ok(());

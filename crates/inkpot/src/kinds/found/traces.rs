@@ -49,7 +49,7 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
 /// The free knobs of the best of each generation.
 pub(super) fn knobs(searched: &Searched, gallery: &Gallery) -> Traces {
     let found = searched.found();
-    let Shape::Knobs { free, .. } = &searched.evolve().candidate.shape else {
+    let Shape::Knobs { free, .. } = &searched.aim().candidate.shape else {
         unreachable!("only where knobs are free there are knobs to draw")
     };
     let panels = free.iter().map(|free| {

@@ -1,22 +1,21 @@
-//! The proof of an evolution: the champion of every repetition on blocks that no search saw.
+//! The proof of a search: the champion of every repetition on blocks that no search saw.
 
-use inkpot_core::{GameEntry, Knobs, Registry, Rows, Setting};
+use inkpot_core::{GameEntry, Knobs, Registry, Rows};
+use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
-use super::asked::Evolve;
-use super::map::named;
-use super::repetition::Repetition;
-use super::{MapFound, SearchFound, Term, notes};
+use super::{Aim, SearchFound, Term, notes};
 use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
-use crate::kinds::{Finding, Kind, Reading, Seeks, Sums};
+use crate::kinds::evolve::{MapFound, named};
+use crate::kinds::{Finding, Kind, Reading, Sums};
 use crate::resolve::Checker;
 use crate::searching::FIRST_PROOF_BLOCK;
-use crate::{Cell, Design, Draft, EntrantDraft, Plan, Problem, Summary, resolve as resolve_study};
+use crate::{Cell, Design, Draft, EntrantDraft, Plan, Problem, StudyKind, Summary, resolve as resolve_study};
 
-/// What a plan proves of an evolution.
+/// What a plan proves of a search.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct EvolveProof {
+pub struct SearchProof {
     /// What the search came to, before it was proved.
     search: SearchFound,
     terms: Vec<Term>,
@@ -43,9 +42,9 @@ pub struct EvolveProof {
     pub given: Knobs,
 }
 
-/// What an evolution found beside what every study does.
+/// What a search found beside what every study does.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct EvolveFinding {
+pub struct SearchFinding {
     /// The search, with what was proved.
     pub search: SearchFound,
     /// The niches of a map of elites, with what was proved of the elite of each.
@@ -53,7 +52,7 @@ pub struct EvolveFinding {
     pub map: Option<MapFound>,
 }
 
-impl EvolveProof {
+impl SearchProof {
     /// The elites of the map that is proved with the champions; none of other methods.
     pub fn map(&self) -> Option<&MapFound> {
         self.map.as_ref()
@@ -70,58 +69,56 @@ impl EvolveProof {
     }
 
     /// Blocks of the proof of one champion against one opponent.
-    pub(super) fn blocks(evolve: &Evolve) -> u64 {
-        evolve.proof.div_ceil(evolve.yardstick_seats())
+    pub(in crate::kinds) fn blocks(aim: &Aim) -> u64 {
+        aim.proof.div_ceil(aim.yardstick_seats())
     }
 
-    /// Settings that have to be possible before anything is played.
-    pub(super) fn samples(evolve: &Evolve, game: &dyn GameEntry) -> Vec<Setting> {
-        let genome = Repetition::new(evolve, 0).own.evolver.ask().swap_remove(0);
-        let looked = evolve.settings(&genome, &evolve.looking(), evolve.ground.seed, game);
-        evolve.samples(game).into_iter().chain(looked).collect()
-    }
-
-    /// The plan that proves the champions of these repetitions.
-    pub(super) fn plan(evolve: &Evolve, repetitions: &[Repetition], registry: &Registry) -> Result<Plan, Vec<Problem>> {
+    /// The plan that proves these champions, one a repetition, with the elites of a map, if there is one.
+    pub(in crate::kinds) fn plan(
+        aim: &Aim,
+        search: SearchFound,
+        champions: &[&Genome],
+        map: Option<(MapFound, Vec<Knobs>)>,
+        seen: Measured,
+        registry: &Registry,
+    ) -> Result<Plan, Vec<Problem>> {
         let nothing = || vec![Problem::new("", "nothing was found", "")];
-        let search = SearchFound::of(evolve, repetitions).ok_or_else(nothing)?;
         let best = search.seeds.iter().position(|own| own.seed == search.champion_seed).ok_or_else(nothing)?;
-        let (map, elites) = MapFound::of(evolve, repetitions, best).unzip();
+        let (map, elites) = map.unzip();
         let entrant = |name: String, knobs: Knobs| EntrantDraft {
             name: Some(name),
-            agent: evolve.candidate.agent.clone(),
+            agent: aim.candidate.agent.clone(),
             knobs,
             vary: Vec::new(),
         };
         // Files are called after the repetition, so that they can lie side by side.
-        let champions = search.seeds.iter().zip(repetitions).map(|(found, own)| {
-            let weights = format!("champion-{}.safetensors", found.seed);
-            let genome = &own.looks.champion_or_last().pick.genome;
-            entrant(format!("seed {}", found.seed), named(&evolve.candidate.turned(genome), &weights))
+        let champions = search.seeds.iter().zip(champions).map(|(found, genome)| {
+            let weights = format!("champion-{}.{}", found.seed, aim.candidate.ending());
+            entrant(format!("seed {}", found.seed), named(&aim.candidate.turned(genome), &weights))
         });
         let niches = map.iter().flat_map(|map| &map.niches);
         let elites = niches.zip(elites.into_iter().flatten()).map(|(niche, knobs)| entrant(niche.name(), knobs));
         let own: Vec<EntrantDraft> = champions.chain(elites).collect();
         let count = own.len();
-        let others = evolve.yardstick.opponents.iter().map(|other| EntrantDraft {
+        let others = aim.yardstick.opponents.iter().map(|other| EntrantDraft {
             name: Some(other.name.clone()),
             agent: other.agent.clone(),
             knobs: other.given.clone(),
             vary: Vec::new(),
         });
         let draft = Draft {
-            game: evolve.ground.game.clone(),
-            level: Some(evolve.yardstick.level.clone()),
-            seed: Some(evolve.ground.seed),
-            matches: Some(evolve.proof),
-            confidence: Some(evolve.ground.confidence),
-            rules: evolve.yardstick.rules.clone(),
+            game: aim.ground.game.clone(),
+            level: Some(aim.yardstick.level.clone()),
+            seed: Some(aim.ground.seed),
+            matches: Some(aim.proof),
+            confidence: Some(aim.ground.confidence),
+            rules: aim.yardstick.rules.clone(),
             entrants: own.into_iter().chain(others).collect(),
             ..Draft::default()
         };
         let mut plan = resolve_study(&draft, registry)?;
-        let opponents = evolve.yardstick.opponents.len();
-        plan.blocks = Self::blocks(evolve);
+        let opponents = aim.yardstick.opponents.len();
+        plan.blocks = Self::blocks(aim);
         plan.cells = (0..count)
             .flat_map(|own| match opponents {
                 0 => vec![Cell::of(vec![own], FIRST_PROOF_BLOCK)],
@@ -134,24 +131,43 @@ impl EvolveProof {
             })
             .collect();
         plan.rounds = vec![plan.cells.len()];
-        plan.design = Design::Evolve(Box::new(Self {
+        plan.design = Self {
             search,
-            terms: evolve.terms.clone(),
-            in_turn: evolve.in_turn,
-            of: evolve.yardstick.of,
-            less: evolve.yardstick.less,
-            seen_matches: evolve.matches_a_candidate(0),
+            terms: aim.terms.clone(),
+            in_turn: aim.in_turn,
+            of: aim.yardstick.of,
+            less: aim.yardstick.less,
+            seen_matches: seen.matches,
             opponents,
             map,
-            map_of: evolve.method.niches.iter().map(|niche| niche.of).collect(),
-            agent: evolve.candidate.agent.clone(),
+            map_of: seen.niches,
+            agent: aim.candidate.agent.clone(),
             given: plan.entrants[best].given.without_bytes(),
-        }));
+        }
+        .design();
         Ok(plan)
     }
 }
 
-impl Kind for EvolveProof {
+/// What was measured of candidates while they learned.
+pub(in crate::kinds) struct Measured {
+    /// Matches that what was seen of a champion is of.
+    pub(in crate::kinds) matches: u64,
+    /// Figures of the measures over which a map lies.
+    pub(in crate::kinds) niches: Vec<Figure>,
+}
+
+impl SearchProof {
+    fn design(self) -> Design {
+        if self.search.method.kind() == StudyKind::Train {
+            Design::Train(Box::new(self))
+        } else {
+            Design::Evolve(Box::new(self))
+        }
+    }
+}
+
+impl Kind for SearchProof {
     /// A proof is laid out with its search.
     fn lay_out(&self, _plan: &mut Plan, _checker: &mut Checker) {}
 
@@ -163,22 +179,22 @@ impl Kind for EvolveProof {
         let elite: Vec<Option<Figure>> =
             std::iter::once(self.of).chain(self.map_of.iter().copied()).map(Some).collect();
         figures.extend(self.map.iter().flat_map(|map| &map.niches).map(|_| elite.clone()));
-        Box::new(EvolveReading { proof: self, tally: FigureTally::new(plan, cells, figures, game.sheet()) })
+        Box::new(SearchReading { proof: self, tally: FigureTally::new(plan, cells, figures, game.sheet()) })
     }
 
     fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
-        let Finding::Evolve(found) = &summary.finding else { return Vec::new() };
+        let (Finding::Evolve(found) | Finding::Train(found)) = &summary.finding else { return Vec::new() };
         notes::of_proof(found, self.less, self.seen_matches)
     }
 }
 
 /// What was measured of the champions, read off the rows.
-struct EvolveReading<'a> {
-    proof: &'a EvolveProof,
+struct SearchReading<'a> {
+    proof: &'a SearchProof,
     tally: FigureTally,
 }
 
-impl Reading for EvolveReading<'_> {
+impl Reading for SearchReading<'_> {
     fn take(&mut self, rows: &Rows) {
         self.tally.take(rows);
     }
@@ -198,6 +214,8 @@ impl Reading for EvolveReading<'_> {
             niche.proved = self.tally.interval(group, 0);
             niche.measured = [1, 2].map(|figure| self.tally.interval(group, figure));
         }
-        Finding::Evolve(EvolveFinding { search, map })
+        let kind = search.method.kind();
+        let found = SearchFinding { search, map };
+        if kind == StudyKind::Train { Finding::Train(found) } else { Finding::Evolve(found) }
     }
 }

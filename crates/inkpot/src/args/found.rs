@@ -1,18 +1,14 @@
-//! What can be typed of evolution.
+//! What can be typed of searches for an agent.
 
 use std::path::PathBuf;
 
 use clap::Args;
 
-/// Searches for an agent by evolution, proves what it found on fresh blocks, and writes it as an agent file.
 #[derive(Args, Debug)]
-#[command(
-    after_help = "Examples:\n  inkpot evolve briefs/windward.toml --name windward\n  inkpot evolve briefs/windward.toml --watch"
-)]
-pub(crate) struct EvolveArgs {
-    /// The brief: kind = "evolve"
+pub(crate) struct FoundArgs {
+    /// The brief, of this kind
     pub(crate) brief: PathBuf,
-    /// Name of the study [default: evolve-GAME-NNN]
+    /// Name of the study [default: KIND-GAME-NNN]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,
     /// Watch it in the terminal while it goes on

@@ -1,7 +1,7 @@
 //! A map of elites: what fills its niches, as agent files and as a figure.
 
 use inkpot_figures::{MatrixOf, Surface, Words};
-use inkpot_lab::{EvolveProof, MapAxis, MapFound, NicheFound, SearchFound};
+use inkpot_lab::{MapAxis, MapFound, NicheFound, SearchFound, SearchProof};
 
 use super::tables::label;
 use super::words::{agent_of, figure};
@@ -24,7 +24,7 @@ pub(super) fn lines(map: &MapFound) -> String {
 }
 
 /// The elites as agent files.
-pub(super) fn files(proof: &EvolveProof, map: &MapFound) -> Vec<(String, String)> {
+pub(super) fn files(proof: &SearchProof, map: &MapFound) -> Vec<(String, String)> {
     let file = |own: &NicheFound| {
         let measured = map.measures.iter().zip(&own.measured);
         let measured =

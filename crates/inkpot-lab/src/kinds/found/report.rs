@@ -1,14 +1,27 @@
-//! What an evolution came to, repetition by repetition.
+//! What a search came to, repetition by repetition.
 
 use inkpot_core::Knobs;
 use inkpot_learn::Genome;
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
-use super::asked::{Evolve, LearnedOn};
-use super::looks::Look;
-use super::repetition::Repetition;
-use super::{MethodName, StoppedBy, notes};
+use super::aim::{Aim, LearnedOn};
+use super::looks::Looks;
+use super::method::MethodName;
+
+/// Why a repetition ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum StoppedBy {
+    /// The yardstick's target was reached.
+    Target,
+    /// Nothing became better for long.
+    Stagnation,
+    /// All matches were played, or all steps made.
+    Budget,
+    /// A number of what is learned became infinite or none.
+    Diverged,
+}
 
 /// The file that the champion is handed over in.
 const CHAMPION: &str = "champion.toml";
@@ -88,44 +101,59 @@ pub struct TermFound {
 
 impl SeedFound {
     /// What was proved, or seen where that is not known.
-    pub(super) fn value(&self) -> f64 {
+    pub(in crate::kinds) fn value(&self) -> f64 {
         self.proved.map_or(self.seen, |own| own.value)
     }
 
     /// How far what it had where it learned is from what it has on fresh blocks.
-    pub(super) fn excess(&self) -> f64 {
+    pub(in crate::kinds) fn excess(&self) -> f64 {
         self.proved.map_or(0.0, |own| (self.seen - own.value).abs())
     }
 }
 
 impl SearchFound {
     /// Of these repetitions, before anything is proved; none of none.
-    pub(super) fn of(evolve: &Evolve, repetitions: &[Repetition]) -> Option<Self> {
-        let value = |look: &Look| evolve.worth_of(&look.figures);
-        let each = repetitions.iter().enumerate();
-        let (number, best) = each.reduce(|best, next| {
-            if value(next.1.looks.champion_or_last()) > value(best.1.looks.champion_or_last()) { next } else { best }
-        })?;
-        let each = repetitions.iter().enumerate();
+    pub(in crate::kinds) fn of(aim: &Aim, how: How, ended: &[Ended]) -> Option<Self> {
+        let value = |own: &Ended| aim.worth_of(&own.looks.champion_or_last().figures);
+        let each = ended.iter().enumerate();
+        let (number, best) = each.reduce(|best, next| if value(next.1) > value(best.1) { next } else { best })?;
         Some(Self {
-            method: evolve.method.name,
+            method: how.method,
             stopped_by: best.stopped.unwrap_or(StoppedBy::Budget),
-            figure: evolve.yardstick.figure.clone(),
-            is_share: evolve.yardstick.is_share,
-            target: evolve.yardstick.target,
-            in_turn: evolve.in_turn,
-            fresh_blocks: evolve.fresh_blocks,
-            learned_on: evolve.learned_on(),
-            seeds: each.map(|(number, own)| SeedFound::of(evolve, evolve.seed_of(number), own)).collect(),
+            figure: aim.yardstick.figure.clone(),
+            is_share: aim.yardstick.is_share,
+            target: aim.yardstick.target,
+            in_turn: aim.in_turn,
+            fresh_blocks: how.fresh_blocks,
+            learned_on: how.learned_on,
+            seeds: ended.iter().enumerate().map(|(number, own)| SeedFound::of(aim, aim.seed_of(number), own)).collect(),
             champion: CHAMPION.into(),
-            champion_seed: evolve.seed_of(number),
-            notes: notes::of_search(evolve, repetitions),
+            champion_seed: aim.seed_of(number),
+            notes: how.notes,
         })
     }
 }
 
+/// How was searched.
+pub(in crate::kinds) struct How {
+    pub(in crate::kinds) method: MethodName,
+    pub(in crate::kinds) fresh_blocks: bool,
+    pub(in crate::kinds) learned_on: LearnedOn,
+    pub(in crate::kinds) notes: Vec<String>,
+}
+
+/// A repetition that has ended.
+pub(in crate::kinds) struct Ended<'a> {
+    pub(in crate::kinds) looks: &'a Looks,
+    pub(in crate::kinds) matches: u64,
+    pub(in crate::kinds) steps: u64,
+    pub(in crate::kinds) rounds: u64,
+    pub(in crate::kinds) stopped: Option<StoppedBy>,
+    pub(in crate::kinds) first_success: Option<u64>,
+}
+
 impl SeedFound {
-    fn of(evolve: &Evolve, seed: u64, own: &Repetition) -> Self {
+    fn of(aim: &Aim, seed: u64, own: &Ended) -> Self {
         let pick = &own.looks.champion_or_last().pick;
         let term = |(term, seen): (&super::Term, &f64)| TermFound {
             figure: term.figure.clone(),
@@ -137,23 +165,23 @@ impl SeedFound {
             seed,
             matches: own.matches,
             steps: own.steps,
-            generations: own.generations.len() as u64,
+            generations: own.rounds,
             stopped_by: own.stopped.unwrap_or(StoppedBy::Budget),
             first_success: own.first_success,
             seen: pick.seen.outcome,
             proved: None,
-            fitness_seen: evolve.worth_of(&pick.seen).first(),
-            terms: evolve.terms.iter().zip(&pick.seen.terms).map(term).collect(),
-            knobs: freed(evolve, &pick.genome),
+            fitness_seen: aim.worth_of(&pick.seen).first(),
+            terms: aim.terms.iter().zip(&pick.seen.terms).map(term).collect(),
+            knobs: freed(aim, &pick.genome),
         }
     }
 }
 
 /// The free knobs of a genome by name.
-fn freed(evolve: &Evolve, genome: &Genome) -> Knobs {
-    match &evolve.candidate.shape {
+fn freed(aim: &Aim, genome: &Genome) -> Knobs {
+    match &aim.candidate.shape {
         super::Shape::Knobs { free, .. } => {
-            let values = evolve.candidate.values(genome);
+            let values = aim.candidate.values(genome);
             free.iter().map(|free| free.knob.clone()).zip(values).collect()
         }
         _ => Knobs::default(),

@@ -1,7 +1,7 @@
 //! What an evolution came to, in words, and the champion as a file.
 
 use inkpot_core::Knobs;
-use inkpot_lab::{EvolveProof, LearnedOn, SearchFound, SeedFound, StoppedBy, Summary};
+use inkpot_lab::{LearnedOn, SearchFound, SearchProof, SeedFound, StoppedBy, StudyKind, Summary};
 use inkpot_stats::Interval;
 use toml::Value;
 
@@ -73,7 +73,13 @@ pub(super) fn ended(own: StoppedBy) -> &'static str {
         StoppedBy::Target => "target",
         StoppedBy::Stagnation => "stagnation",
         StoppedBy::Budget => "budget",
+        StoppedBy::Diverged => "divergence",
     }
+}
+
+/// What the sum of the terms is called.
+pub(super) fn worth(found: &SearchFound) -> &'static str {
+    if found.method.kind() == StudyKind::Train { "Reward" } else { "Fitness" }
 }
 
 /// What candidates were worth.
@@ -121,7 +127,7 @@ pub(super) fn method(found: &SearchFound) -> String {
 }
 
 /// The champion as an agent file.
-pub(super) fn agent_file(proof: &EvolveProof, found: Option<&SearchFound>) -> String {
+pub(super) fn agent_file(proof: &SearchProof, found: Option<&SearchFound>) -> String {
     let head = match found {
         Some(found) => {
             let own = chosen(found);

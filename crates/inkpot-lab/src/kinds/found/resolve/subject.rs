@@ -3,9 +3,11 @@
 use inkpot_core::{AgentSheet, Knob, Knobs};
 use inkpot_learn::{Activation, Dense};
 
-use super::super::draft::{EvolveDraft, GeneDraft};
+use super::super::draft::{AimDraft, GeneDraft};
 use super::super::{Candidate, MethodName, Shape};
 use crate::figure::Side;
+use crate::kinds::evolve::EvolutionName;
+use crate::kinds::train::TrainingName;
 use crate::kinds::tune::free_range;
 use crate::resolve::{Checker, unknown};
 use crate::{Across, Free, FreeDraft, FreeRange, Ground, Place, find_agent};
@@ -16,9 +18,14 @@ const MOST_WIDTH: f64 = 1024.0;
 const MOST_WEIGHTS: usize = 1_000_000;
 
 /// What is sought; none where nothing can be said of it.
-pub(super) fn candidate(checker: &mut Checker, draft: &EvolveDraft, ground: &Ground) -> Option<Candidate> {
+pub(super) fn candidate(
+    checker: &mut Checker,
+    draft: &AimDraft,
+    method: Option<MethodName>,
+    ground: &Ground,
+) -> Option<Candidate> {
     let (game, asked) = (checker.game(), &draft.subject);
-    let topology = draft.method.name.as_deref() == Some(MethodName::Topology.name());
+    let topology = method == Some(MethodName::Evolution(EvolutionName::Topology));
     let at = Place::from("subject");
     let found = find_agent(game, &asked.agent);
     let features = game.features(&ground.rules);
@@ -42,7 +49,8 @@ pub(super) fn candidate(checker: &mut Checker, draft: &EvolveDraft, ground: &Gro
     let given = asked.knobs.layered(&preset, &sheet.knobs);
     let whole = ["policy", "tape"].contains(&sheet.name.as_str());
     for (key, there) in [("layers", asked.layers.is_some()), ("activation", asked.activation.is_some())] {
-        if there && (sheet.name != "policy" || topology) {
+        let network = sheet.name == "policy" && !topology && features.is_some();
+        if there && !network {
             let what = format!("`{key}` says nothing here");
             checker.problem(
                 at.key(key),
@@ -64,10 +72,24 @@ pub(super) fn candidate(checker: &mut Checker, draft: &EvolveDraft, ground: &Gro
         checker.problem(Place::item("free", 0), what, "leave [[free]] out, or set the knob in [subject]");
     }
     checked_knobs(checker, &given, sheet, &draft.free);
+    let trains = match method {
+        Some(MethodName::Training(own)) => Some(own),
+        _ => None,
+    };
+    if let Some(own) = trains {
+        learnable(checker, own, &sheet.name, features.is_some())?;
+    }
     let shape = match (sheet.name.as_str(), features) {
+        ("policy", _) if trains.is_some_and(TrainingName::learns_positions) => Shape::Table,
         ("policy", Some(features)) if topology => Shape::Graph { features },
+        ("policy", None) => {
+            let help = "a network needs a game with features; a table is learned by kind = \"train\"";
+            checker.problem(at.key("agent"), format!("`{}` has no features", checker.game().sheet().name), help);
+            return None;
+        }
         ("policy", Some(features)) => {
-            let layers = layers(checker, asked.layers.as_deref());
+            let usual: &[f64] = if trains.is_some() { &[64.0, 64.0] } else { &[16.0] };
+            let layers = layers(checker, asked.layers.as_deref().unwrap_or(usual));
             let activation = activation(checker, asked.activation.as_deref());
             let ends = [features.observation.len(), features.actions.outputs()];
             let sizes: Vec<usize> = [ends[0]].into_iter().chain(layers.iter().copied()).chain([ends[1]]).collect();
@@ -92,6 +114,26 @@ pub(super) fn candidate(checker: &mut Checker, draft: &EvolveDraft, ground: &Gro
         _ => free_knobs(checker, &draft.free, sheet),
     };
     Some(Candidate { agent: asked.agent.clone(), kind: sheet.name.clone(), given, shape })
+}
+
+/// Whether a method can train this agent here; none where not, which is reported.
+fn learnable(checker: &mut Checker, method: TrainingName, agent: &str, features: bool) -> Option<()> {
+    let (word, game) = (method.name(), checker.game().sheet().name.clone());
+    let (what, help) = if agent != "policy" {
+        (format!("`{agent}` does not learn"), "use agent = \"policy\", or kind = \"evolve\" for the knobs of an agent")
+    } else if method.learns_positions() && !checker.game().files_positions() {
+        (
+            format!("{word} learns single positions, and those of `{game}` cannot be filed"),
+            "use name = \"ppo\" or \"dqn\"",
+        )
+    } else if !method.learns_positions() && !features {
+        (format!("{word} trains a network, and `{game}` has no features"), "use name = \"q-learning\" or \"sarsa\"")
+    } else {
+        return Some(());
+    };
+    let at = if agent == "policy" { Place::from("method").key("name") } else { Place::from("subject").key("agent") };
+    checker.problem(at, what, help);
+    None
 }
 
 /// The knobs that are set: known, within their ranges, and not sought too.
@@ -160,8 +202,7 @@ fn free_knobs(checker: &mut Checker, asked: &[GeneDraft], sheet: &AgentSheet) ->
     Shape::Knobs { free, log }
 }
 
-fn layers(checker: &mut Checker, asked: Option<&[f64]>) -> Vec<usize> {
-    let asked = asked.unwrap_or(&[16.0]);
+fn layers(checker: &mut Checker, asked: &[f64]) -> Vec<usize> {
     let fine = |width: &f64| width.fract() == 0.0 && (1.0..=MOST_WIDTH).contains(width);
     if !asked.iter().all(fine) || asked.len() > 8 {
         let help = "it must be a list of up to 8 whole numbers from 1 to 1024, as in [32, 32]";

@@ -1,0 +1,112 @@
+//! `policy` of a game of turns: plays by the values of single positions that were learned.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use inkpot_core::{
+    Agent, AgentKind, Chance, GaveUp, Imagine, Keyed, Knob, KnobValue, Knobs, Laying, Noted, Options, Person, Seat,
+    Sight, Thoughts, Weighed, folded,
+};
+
+use crate::Graded;
+
+/// The kind `policy` for any game whose positions are filed: it takes the best option of a table.
+pub fn filed_policy<G>() -> AgentKind<G>
+where
+    G: Keyed + Noted + Options + Imagine + 'static,
+{
+    AgentKind::new("policy", "plays by a table of values that was learned, position by position")
+        .knob(Knob::file("file", "a table of values (CSV)").help("the table, as a training wrote it"))
+        .factory_for(|knobs, _laying: &Laying| {
+            let table = Arc::new(read(knobs)?);
+            Ok(Box::new(move |_person| Box::new(Filed::new(table.clone()))))
+        })
+        .graded_by_values()
+}
+
+/// The values of the options of each position, by its text.
+type Values = HashMap<String, Vec<f64>>;
+
+/// Reads the file of the knob `file`; a table without a line knows nothing yet. Errs with what is wrong with it.
+fn read(knobs: &Knobs) -> Result<Values, String> {
+    let Some(KnobValue::File { file, bytes }) = knobs.get("file") else {
+        return Err("the knob `file` names no file".into());
+    };
+    let wrong = |what: String| format!("`{file}` cannot be used: {what}");
+    let mut reader = csv::Reader::from_reader(bytes.0.as_ref());
+    let headers = reader.headers().map_err(|error| wrong(error.to_string()))?.clone();
+    let place = |name: &str| {
+        let missing = || wrong(format!("it has no column `{name}`, so it is no table of values"));
+        headers.iter().position(|own| own == name).ok_or_else(missing)
+    };
+    let (position, option, value) = (place("position")?, place("option")?, place("value")?);
+    let mut values = Values::new();
+    for (line, row) in reader.records().enumerate() {
+        let line = line + 2;
+        let row = row.map_err(|error| wrong(error.to_string()))?;
+        let number = |place: usize| row.get(place).and_then(|cell| cell.parse::<f64>().ok()).filter(|x| x.is_finite());
+        let (Some(text), Some(option), Some(value)) = (row.get(position), number(option), number(value)) else {
+            return Err(wrong(format!("line {line} has no position, option and value")));
+        };
+        let own = values.entry(text.to_string()).or_default();
+        if option != (own.len() + 1) as f64 {
+            return Err(wrong(format!("line {line} is not option {} of its position", own.len() + 1)));
+        }
+        own.push(value);
+    }
+    Ok(values)
+}
+
+struct Filed<A> {
+    table: Arc<Values>,
+    seat: Seat,
+    chance: Chance,
+    options: Vec<A>,
+    /// What it knows of these; NaN where it never met the position.
+    values: Vec<f64>,
+}
+
+impl<A> Filed<A> {
+    fn new(table: Arc<Values>) -> Self {
+        Self { table, seat: 0, chance: Chance::from_seed(0), options: Vec::new(), values: Vec::new() }
+    }
+}
+
+impl<G> Agent<G> for Filed<G::Action>
+where
+    G: Keyed + Noted + Options + Imagine,
+{
+    fn begin(&mut self, seat: Seat, chance: Chance) {
+        self.seat = seat;
+        self.chance = chance;
+    }
+
+    fn renew(&mut self, _person: &Person) -> bool {
+        true
+    }
+
+    /// The best option; of equals, and in a position that it never met, any.
+    fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
+        let state = sight.imagine(&mut self.chance).ok_or_else(|| GaveUp::because("nothing can be imagined"))?;
+        let (_, symmetry) = folded(&state);
+        let filed = state.turned(symmetry);
+        self.options.clear();
+        filed.options(self.seat, &mut self.options);
+        self.options.iter_mut().for_each(|option| *option = state.turn_back(symmetry, option));
+        self.values.clear();
+        match self.table.get(&filed.note()) {
+            Some(known) if known.len() == self.options.len() => self.values.extend_from_slice(known),
+            _ => self.values.resize(self.options.len(), f64::NAN),
+        }
+        let best = self.values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let ties = || (0..self.options.len()).filter(|&own| self.values[own].is_nan() || self.values[own] == best);
+        let pick = self.chance.below(ties().count());
+        let chosen = ties().nth(pick).unwrap_or(0);
+        Ok(self.options[chosen].clone())
+    }
+
+    fn thoughts(&self) -> Option<Thoughts<G::Action>> {
+        let weighed = self.options.iter().zip(&self.values);
+        Some(Thoughts::of(weighed.map(|(own, &value)| Weighed::new(own.clone(), value).of_seat(self.seat)).collect()))
+    }
+}

@@ -1,0 +1,173 @@
+//! What is sought and how it is judged, whatever the way in which it is found.
+
+use inkpot_core::{AgentSheet, Casting, GameEntry, Knobs, Level, Setting};
+use inkpot_learn::{Genome, Worth};
+use serde::{Deserialize, Serialize};
+
+use super::term::{Figures, worth};
+use super::{Candidate, Term};
+use crate::figure::Figure;
+use crate::{Entrant, Ground};
+
+/// What is sought and how it is judged.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Aim {
+    /// Where and how candidates play.
+    pub ground: Ground,
+    /// What is sought.
+    pub candidate: Candidate,
+    /// What a candidate is worth.
+    pub terms: Vec<Term>,
+    /// Whether the terms are compared one after the other.
+    pub in_turn: bool,
+    /// Whom all candidates play; nobody in a game that is played alone, or where they learn against each other only.
+    pub opponents: Vec<Entrant>,
+    /// Independent repetitions of the search.
+    pub seeds: u64,
+    /// What it is looked at on and never learns from.
+    pub yardstick: Yardstick,
+    /// Matches of the proof, of each repetition's champion against each opponent of the yardstick.
+    pub proof: u64,
+}
+
+/// What a search is looked at on and never learns from.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Yardstick {
+    /// The level, resolved.
+    pub level: Level,
+    /// Every rules knob.
+    pub rules: Knobs,
+    /// The opponents.
+    pub opponents: Vec<Entrant>,
+    /// The figure's name.
+    pub figure: String,
+    /// The value of it at which a repetition ends.
+    pub target: Option<f64>,
+    /// Generations from one look to the next.
+    pub every: u64,
+    /// Matches of a look against each opponent.
+    pub matches: u64,
+    pub(in crate::kinds) of: Figure,
+    /// Whether less of it is wanted, so that the target is reached from above.
+    pub(in crate::kinds) less: bool,
+    /// Whether it is a share.
+    pub(in crate::kinds) is_share: bool,
+}
+
+/// Where no target is given, a candidate has succeeded from this share on.
+const SUCCESS: f64 = 0.5;
+
+impl Yardstick {
+    /// Whether this value reaches the target.
+    pub(in crate::kinds) fn reached(&self, value: f64) -> bool {
+        self.target.is_some_and(|target| if self.less { value <= target } else { value >= target })
+    }
+
+    /// Whether this value is a success: it reaches the target, or a half where none is given and the figure is a share.
+    pub(in crate::kinds) fn succeeded(&self, value: f64) -> bool {
+        self.reached(value) || self.target.is_none() && self.is_share && !self.less && value >= SUCCESS
+    }
+}
+
+/// Where a candidate plays, and against whom.
+pub(in crate::kinds) struct Field<'a> {
+    level: &'a Level,
+    rules: &'a Knobs,
+    opponents: Vec<Casting>,
+}
+
+impl Field<'_> {
+    /// Whether candidates play there alone.
+    pub(in crate::kinds) fn stands_alone(&self) -> bool {
+        self.opponents.is_empty()
+    }
+}
+
+/// What a champion seemed to be worth was measured here.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum LearnedOn {
+    /// On the field of the yardstick.
+    Yardstick,
+    /// On another field.
+    Elsewhere,
+    /// Against other candidates.
+    Rivals,
+}
+
+fn opposing(kind: &str, knobs: Knobs) -> Casting {
+    Casting { entrant: 1, kind: kind.into(), knobs }
+}
+
+impl Aim {
+    /// What these figures are worth.
+    pub(in crate::kinds) fn worth_of(&self, figures: &Figures) -> Worth {
+        worth(&self.terms, &figures.terms, self.in_turn)
+    }
+
+    /// The seed of a repetition.
+    pub(in crate::kinds) fn seed_of(&self, repetition: usize) -> u64 {
+        self.ground.seed.wrapping_add(repetition as u64)
+    }
+
+    /// The seats of a match of the yardstick.
+    pub(in crate::kinds) fn yardstick_seats(&self) -> u64 {
+        if self.yardstick.opponents.is_empty() { 1 } else { 2 }
+    }
+
+    /// Blocks of a look at the yardstick.
+    pub(in crate::kinds) fn yardstick_blocks(&self) -> u64 {
+        self.yardstick.matches.div_ceil(self.yardstick_seats())
+    }
+
+    /// Where candidates are looked at.
+    pub(in crate::kinds) fn looking(&self) -> Field<'_> {
+        let Yardstick { level, rules, opponents, .. } = &self.yardstick;
+        let opponents = opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone())).collect();
+        Field { level, rules, opponents }
+    }
+
+    fn sheet<'a>(&self, game: &'a dyn GameEntry) -> &'a AgentSheet {
+        game.agent(&self.candidate.kind).expect("the agent was looked up when the brief was checked")
+    }
+
+    /// What a candidate plays: one setting an opponent.
+    pub(in crate::kinds) fn settings(
+        &self,
+        genome: &Genome,
+        field: &Field,
+        seed: u64,
+        game: &dyn GameEntry,
+    ) -> Vec<Setting> {
+        let knobs = self.candidate.knobs(genome, self.sheet(game));
+        let own = Casting { entrant: 0, kind: self.candidate.kind.clone(), knobs };
+        let setting = |cast: Vec<Casting>, pairing: u64| Setting {
+            rules: field.rules.clone(),
+            level: field.level.clone(),
+            cast,
+            series: 1,
+            study_seed: seed,
+            pairing,
+        };
+        if field.opponents.is_empty() {
+            return vec![setting(vec![own], 0)];
+        }
+        let each = field.opponents.iter().enumerate();
+        each.map(|(place, other)| setting(vec![own.clone(), other.clone()], place as u64)).collect()
+    }
+
+    /// Where candidates learn: against the opponents, and against these rivals.
+    pub(in crate::kinds) fn training(&self, rivals: &[Genome], game: &dyn GameEntry) -> Field<'_> {
+        let fixed = self.opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone()));
+        let sheet = self.sheet(game);
+        let rivals = rivals.iter().map(|own| opposing(&self.candidate.kind, self.candidate.knobs(own, sheet)));
+        Field { level: &self.ground.level, rules: &self.ground.rules, opponents: fixed.chain(rivals).collect() }
+    }
+
+    /// Where what a champion seemed to be worth was measured, if not against other candidates.
+    pub(in crate::kinds) fn learned_on(&self) -> LearnedOn {
+        let yardstick = &self.yardstick;
+        let same = (&self.ground.level, &self.ground.rules) == (&yardstick.level, &yardstick.rules);
+        if same && self.opponents == yardstick.opponents { LearnedOn::Yardstick } else { LearnedOn::Elsewhere }
+    }
+}

@@ -1,0 +1,81 @@
+//! What is sought and how it is judged, as asked for.
+
+use inkpot_core::{Knobs, Level};
+
+use crate::{EntrantDraft, FreeDraft};
+
+/// What is sought and how it is judged, as asked for.
+#[derive(Clone, Debug, Default, PartialEq)]
+#[expect(missing_docs, reason = "each as in the brief, and in `Aim`")]
+pub struct AimDraft {
+    pub game: String,
+    pub level: Option<Level>,
+    pub seed: Option<u64>,
+    pub confidence: Option<f64>,
+    pub rules: Knobs,
+    pub subject: SubjectDraft,
+    pub free: Vec<GeneDraft>,
+    pub method: MethodDraft,
+    pub terms: Vec<TermDraft>,
+    pub in_turn: Option<bool>,
+    pub opponents: Vec<EntrantDraft>,
+    pub seeds: Option<u64>,
+    pub yardstick: YardstickDraft,
+    pub proof: Option<u64>,
+}
+
+/// What is sought, as asked for.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct SubjectDraft {
+    /// Agent kind or preset; `policy` and `tape` are sought whole.
+    pub agent: String,
+    /// Knobs that are set.
+    pub knobs: Knobs,
+    /// Nodes of each hidden layer of a network.
+    pub layers: Option<Vec<f64>>,
+    /// What its hidden nodes make of their sums.
+    pub activation: Option<String>,
+    /// Length of a tape.
+    pub steps: Option<u64>,
+}
+
+/// A knob that is sought.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct GeneDraft {
+    /// The knob and its range.
+    pub free: FreeDraft,
+    /// The scale on which it is searched: `linear` or `log`.
+    pub scale: Option<String>,
+}
+
+/// How is searched, as asked for.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct MethodDraft {
+    /// The method.
+    pub name: Option<String>,
+    /// Knobs of it that are set.
+    pub knobs: Knobs,
+}
+
+/// A part of a fitness, as asked for.
+#[derive(Clone, Debug, Default, PartialEq)]
+#[expect(missing_docs, reason = "each as in `Term`")]
+pub struct TermDraft {
+    pub figure: String,
+    pub weight: Option<f64>,
+    pub missing: Option<f64>,
+    pub pays: Option<String>,
+}
+
+/// What a search is looked at on, as asked for.
+#[derive(Clone, Debug, Default, PartialEq)]
+#[expect(missing_docs, reason = "each as in `Yardstick`")]
+pub struct YardstickDraft {
+    pub level: Option<Level>,
+    pub rules: Knobs,
+    pub opponents: Vec<EntrantDraft>,
+    pub figure: Option<String>,
+    pub target: Option<f64>,
+    pub every: Option<u64>,
+    pub matches: Option<u64>,
+}

@@ -1,0 +1,116 @@
+//! What a search did, generation by generation, as a table for people and figures.
+
+use std::fmt::Write;
+
+use super::looks::Look;
+
+/// One generation of one repetition, as it stands in `history.csv`.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct HistoryLine {
+    /// Seed of the repetition.
+    pub seed: u64,
+    /// The generation, from 1 up.
+    pub round: u64,
+    /// Matches of the repetition so far, its looks at the yardstick left out.
+    pub matches: u64,
+    /// Ticks or turns of those.
+    pub steps: u64,
+    /// What the best of the generation was worth, by its first number.
+    pub best: f64,
+    /// Median and quartiles of what all were worth.
+    pub median: f64,
+    /// The lower quartile.
+    pub low: f64,
+    /// The upper quartile.
+    pub high: f64,
+    /// The yardstick's figure of the best of this generation, with its interval; none where it was not looked at.
+    pub yardstick: Option<f64>,
+    /// Its interval; none of too few blocks.
+    pub yardstick_range: Option<[f64; 2]>,
+    /// The other columns by name: the terms of the best, how far the candidates were apart, and the values of its free
+    /// knobs.
+    pub others: Vec<(String, String)>,
+}
+
+const COLUMNS: &str = "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high";
+
+/// The column of candidates that were tried.
+pub(in crate::kinds) const EVALUATIONS: &str = "evaluations";
+
+impl HistoryLine {
+    /// A number of another column; none where it has no such column or no value.
+    pub fn number(&self, column: &str) -> Option<f64> {
+        self.text(column)?.parse().ok()
+    }
+
+    /// What stands in another column; none where it has no such column.
+    pub fn text(&self, column: &str) -> Option<&str> {
+        self.others.iter().find(|(name, _)| name == column).map(|(_, text)| text.as_str())
+    }
+
+    /// Candidates that the repetition had tried.
+    pub fn evaluations(&self) -> Option<f64> {
+        self.number(EVALUATIONS)
+    }
+}
+
+/// One line of the table, as it is written.
+pub(in crate::kinds) struct Line<'a> {
+    pub(in crate::kinds) seed: u64,
+    pub(in crate::kinds) round: u64,
+    pub(in crate::kinds) matches: u64,
+    pub(in crate::kinds) steps: u64,
+    pub(in crate::kinds) best: f64,
+    /// Lower quartile, median, upper quartile.
+    pub(in crate::kinds) quartiles: [f64; 3],
+    pub(in crate::kinds) look: Option<&'a Look>,
+    /// The other columns, in their order; what is no number stays empty.
+    pub(in crate::kinds) others: Vec<f64>,
+    /// Columns behind those that are no numbers.
+    pub(in crate::kinds) words: &'a [String],
+}
+
+/// The table, with these columns beside the common ones.
+pub(in crate::kinds) fn write<'a>(others: &[String], lines: impl Iterator<Item = Line<'a>>) -> String {
+    let mut text = format!("{COLUMNS},{}\n", others.join(","));
+    for own in lines {
+        let Line { seed, round, matches, steps, best, quartiles: [low, median, high], .. } = own;
+        let _ = write!(text, "{seed},{round},{matches},{steps},{best},{median},{low},{high}");
+        let range = own.look.and_then(|look| look.range);
+        let looked = [own.look.map(|look| look.figures.outcome), range.map(|own| own[0]), range.map(|own| own[1])];
+        for value in looked.into_iter().map(|value| value.unwrap_or(f64::NAN)).chain(own.others) {
+            text.push(',');
+            let _ = if value.is_finite() { write!(text, "{value}") } else { Ok(()) };
+        }
+        for word in own.words {
+            let _ = write!(text, ",{word}");
+        }
+        text.push('\n');
+    }
+    text
+}
+
+/// Reads a table back; lines that are none of it are left out.
+pub fn read_evolution(text: &str) -> Vec<HistoryLine> {
+    let mut lines = text.lines();
+    let names: Vec<&str> = lines.next().unwrap_or_default().split(',').collect();
+    let read = |line: &str| {
+        let cells: Vec<&str> = line.split(',').collect();
+        let number = |place: usize| cells.get(place)?.parse::<f64>().ok();
+        let whole = |place: usize| cells.get(place)?.parse::<u64>().ok();
+        Some(HistoryLine {
+            seed: whole(0)?,
+            round: whole(1)?,
+            matches: whole(2)?,
+            steps: whole(3)?,
+            best: number(4)?,
+            median: number(5)?,
+            low: number(6)?,
+            high: number(7)?,
+            yardstick: number(8),
+            yardstick_range: number(9).zip(number(10)).map(|(low, high)| [low, high]),
+            others: names.iter().zip(&cells).skip(11).map(|(name, cell)| ((*name).into(), (*cell).into())).collect(),
+        })
+    };
+    lines.filter_map(read).collect()
+}

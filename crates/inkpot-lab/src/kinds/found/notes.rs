@@ -1,0 +1,94 @@
+//! What should be known before a search is believed: the traps that searches are known for.
+
+use inkpot_stats::Interval;
+
+use super::aim::{Aim, LearnedOn};
+use super::looks::{Look, Looks};
+use super::{SearchFinding, SeedFound};
+
+/// A share this near to what was proved holds.
+const NEAR: f64 = 0.1;
+/// Looks from which it can be told whether fitness and outcome go together.
+const LOOKS: usize = 5;
+
+/// Whether fitness rose over the looks and the outcome did not.
+pub(in crate::kinds) fn apart(aim: &Aim, looks: &Looks) -> Option<String> {
+    let looks = &looks.all;
+    let (first, last) = (looks.first()?, looks.last()?);
+    let value = |look: &Look| aim.worth_of(&look.figures);
+    let rose = looks.len() >= LOOKS && value(last) > value(first);
+    let outcome = |look: &Look| look.figures.outcome;
+    let stayed = outcome(last) <= outcome(first);
+    (rose && stayed).then(|| {
+        format!(
+            "the fitness rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the fitness \
+             asks for something else",
+            value(first).first(),
+            value(last).first(),
+            aim.yardstick.figure,
+            outcome(first),
+            outcome(last)
+        )
+    })
+}
+
+/// What the proof says of the search; `less` where less of the figure is wanted, `matches` those that what was seen of a
+/// champion is of.
+pub(in crate::kinds) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<String> {
+    let seeds = &found.search.seeds;
+    let figure = &found.search.figure;
+    let mut notes = found.search.notes.clone();
+    // Against rivals nobody can be far better than the others for long.
+    let comparable = found.search.learned_on != LearnedOn::Rivals;
+    let far = |proved: Interval, seen: f64| {
+        let width = proved.high - proved.low;
+        let (apart, share) = (if less { proved.low - seen } else { seen - proved.high }, proved.value);
+        // A share of few matches lies two standard deviations off by chance alone.
+        let chance = if found.search.is_share { 2.0 * (share * (1.0 - share) / matches as f64).sqrt() } else { 0.0 };
+        apart > width.max(chance)
+    };
+    let better = |own: &&SeedFound| comparable && own.proved.is_some_and(|proved| far(proved, own.seen));
+    let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
+    if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
+        let proved = worst.proved.map_or(f64::NAN, |own| own.value);
+        let (on, advice) = match (found.search.learned_on, found.search.fresh_blocks) {
+            (LearnedOn::Elsewhere, _) => ("the yardstick", "let them learn on what the yardstick holds"),
+            (_, true) => ("fresh blocks", "let them learn on more blocks"),
+            (_, false) => ("fresh blocks", "let them learn on fresh blocks each generation"),
+        };
+        notes.push(format!(
+            "{} of {} champions were far better where they learned than on {on}: the one of seed {} had `{figure}` {:.3} \
+             there and has {proved:.3}; {advice}",
+            fooled.len(),
+            seeds.len(),
+            worst.seed,
+            worst.seen
+        ));
+    }
+    let near = |own: &SeedFound| {
+        let width = own.proved.map_or(f64::NAN, |proved| proved.high - proved.low);
+        own.excess() <= if found.search.is_share { width.max(NEAR) } else { width }
+    };
+    if seeds.iter().all(near) && found.search.learned_on == LearnedOn::Yardstick {
+        notes.push("the champions are about as good on fresh blocks as where they learned".into());
+    }
+    notes.extend(left_behind(seeds).map(|own| {
+        let proved = own.proved.map_or(f64::NAN, |own| own.value);
+        format!("seed {} did not follow the others: `{figure}` is {proved:.3}, and all others lie above it", own.seed)
+    }));
+    if seeds.len() == 1 {
+        notes.push(
+            "one repetition proves little: a search of another seed may find something else; use `seeds = 3`".into(),
+        );
+    }
+    notes
+}
+
+/// The one seed whose interval lies below those of all others.
+fn left_behind(seeds: &[SeedFound]) -> Option<&SeedFound> {
+    let worst = seeds.iter().min_by(|a, b| a.value().total_cmp(&b.value()))?;
+    let high = worst.proved?.high;
+    let others = || seeds.iter().filter(|own| own.seed != worst.seed);
+    let below = others().all(|own| own.proved.is_some_and(|proved| proved.low > high));
+    (seeds.len() >= 3 && below).then_some(worst)
+}

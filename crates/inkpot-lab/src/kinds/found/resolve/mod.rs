@@ -1,0 +1,218 @@
+//! From the draft of what is sought to the aim: names looked up, defaults filled, all problems at once.
+
+mod subject;
+
+use inkpot_core::Wanted;
+use inkpot_stats::Scale;
+
+use super::aim::{Aim, Yardstick};
+use super::draft::{AimDraft, TermDraft};
+use super::{MethodName, Pays, Term};
+use crate::figure::{Figure, Side};
+use crate::resolve::{Checker, Grounds, unknown};
+use crate::{Draft, Entrant, EntrantDraft, Ground, Place, StudyKind};
+
+const SEEDS: u64 = 3;
+const LOOK: u64 = 100;
+const PROOF: u64 = 1_000;
+const MOST: u64 = 1_000_000_000;
+
+/// What of an aim depends on the way in which it is reached.
+pub(in crate::kinds) struct Way {
+    /// The kind of study.
+    pub(in crate::kinds) kind: StudyKind,
+    /// Whether candidates learn against each other.
+    pub(in crate::kinds) each_other: bool,
+    /// Matches of the proof where nothing is said.
+    pub(in crate::kinds) proof: Option<u64>,
+    /// Generations, or decisions, from one look to the next where nothing is said.
+    pub(in crate::kinds) every: u64,
+}
+
+/// The aim; none where nothing can be said of it. All that is wrong with it is reported.
+pub(in crate::kinds) fn resolve_aim(checker: &mut Checker, draft: &AimDraft, way: &Way) -> Option<Aim> {
+    let grounds = Grounds {
+        level: draft.level.as_ref(),
+        rules: &draft.rules,
+        seed: draft.seed,
+        series: None,
+        confidence: draft.confidence,
+    };
+    let ground = checker.ground(&grounds);
+    let opponents = opponents(checker, &draft.opponents, &"opponent".into());
+    let alone = opponents.is_empty() && !way.each_other;
+    seats(checker, alone);
+    let method = method_name(checker, draft, way.kind);
+    let candidate = subject::candidate(checker, draft, method, &ground);
+    let terms = terms(checker, &draft.terms, way.kind);
+    let yardstick = yardstick(checker, draft, &ground, &opponents, way);
+    let seeds = whole(checker, &Place::default(), "seeds", draft.seeds.unwrap_or(SEEDS), 1);
+    let usual = way.proof.unwrap_or(PROOF);
+    let proof = whole(checker, &Place::default(), "proof", draft.proof.unwrap_or(usual), 40);
+    let in_turn = draft.in_turn.unwrap_or(false);
+    if in_turn && terms.len() < 2 {
+        checker.problem(
+            "in_turn",
+            "there is one term only, and nothing to compare in turn",
+            "add another [[term]], or leave `in_turn` out",
+        );
+    }
+    method?;
+    Some(Aim { ground, candidate: candidate?, terms, in_turn, opponents, seeds, yardstick: yardstick?, proof })
+}
+
+/// The method that is asked for, one of this kind of study; none where there is none of this name.
+fn method_name(checker: &mut Checker, draft: &AimDraft, kind: StudyKind) -> Option<MethodName> {
+    let known = MethodName::of(kind);
+    let usual = known.first()?;
+    let word = draft.method.name.as_deref().unwrap_or(usual.name());
+    let found = known.iter().copied().find(|own| own.name() == word);
+    if found.is_none() {
+        let names: Vec<String> = known.iter().map(|own| own.name().into()).collect();
+        checker.report(unknown(&Place::from("method").key("name"), "method", word, &names));
+    }
+    found
+}
+
+/// A whole number of at least this; told where it is not.
+pub(in crate::kinds) fn whole(checker: &mut Checker, at: &Place, key: &str, value: u64, least: u64) -> u64 {
+    if !(least..=MOST).contains(&value) {
+        let help = format!("it must be a whole number from {least} to {MOST}");
+        checker.problem(at.key(key), format!("`{key}` cannot be {value}"), help);
+    }
+    value
+}
+
+/// Who is named in this list of the brief.
+fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
+    let draft = Draft { entrants: asked.to_vec(), ..Draft::default() };
+    let before = checker.count();
+    let found = checker.entrants(&draft);
+    checker.move_since(before, |place| {
+        let index = place.item_of("entrant")?;
+        Some(place.moved(&Place::item("entrant", index), &list.at(index)))
+    });
+    found
+}
+
+/// Whether the game can be played by one alone, or by two.
+fn seats(checker: &mut Checker, alone: bool) {
+    let (fewest, most, game) = (checker.fewest_seats(), checker.most_seats(), checker.game().sheet().name.clone());
+    let seats = if alone { 1 } else { 2 };
+    if seats < fewest && fewest == 2 {
+        let help = format!(
+            "add [[opponent]] with an `agent`, or [rivals]; `inkpot agents {game}` shows what agents there are"
+        );
+        checker.problem("", format!("`{game}` has two seats, and there is no opponent"), help);
+    } else if seats < fewest || seats > most {
+        let what = format!("`{game}` has {fewest} to {most} seats, and candidates play alone or against one");
+        checker.problem("game", what, "choose a game of one seat or two");
+    }
+}
+
+fn terms(checker: &mut Checker, asked: &[TermDraft], kind: StudyKind) -> Vec<Term> {
+    if asked.is_empty() {
+        checker.problem(
+            "term",
+            "there is no term: nothing says what a candidate is worth",
+            "add [[term]] with a `figure`",
+        );
+    }
+    let sheet = checker.game().sheet();
+    let mut found: Vec<Term> = Vec::new();
+    for (place, own) in asked.iter().enumerate() {
+        let at = Place::item("term", place);
+        let of = match Figure::find(&own.figure, Side::Player, sheet) {
+            Ok(of) => of,
+            Err(known) => {
+                checker.report(unknown(&at.key("figure"), "figure", &own.figure, &known));
+                continue;
+            }
+        };
+        let weight = own.weight.unwrap_or(1.0);
+        if weight == 0.0 {
+            checker.problem(
+                at.key("weight"),
+                "a term with a weight of 0 does not count",
+                "leave the term out, or give it a weight",
+            );
+        }
+        if found.iter().any(|other| other.figure == own.figure) {
+            checker.problem(at.key("figure"), format!("`{}` is a term twice", own.figure), "leave one of the two out");
+        }
+        let pays = pays(checker, own, of, &at, kind);
+        found.push(Term { figure: own.figure.clone(), weight, missing: own.missing, pays, of });
+    }
+    found
+}
+
+/// When a term pays: a share of matches, which is known at the end only, then, and all else as it changes.
+fn pays(checker: &mut Checker, asked: &TermDraft, of: Figure, at: &Place, kind: StudyKind) -> Pays {
+    let usual = if of.is_rate() { Pays::End } else { Pays::Change };
+    let Some(word) = asked.pays.as_deref() else { return usual };
+    let at = at.key("pays");
+    if kind != StudyKind::Train {
+        checker.problem(&at, "`pays` says nothing in an evolution", "leave it out: only a training has it");
+        return usual;
+    }
+    let found = Pays::ALL.into_iter().find(|own| own.name() == word);
+    found.unwrap_or_else(|| {
+        checker.report(unknown(&at, "way to pay", word, &Pays::ALL.map(|own| own.name().to_string())));
+        usual
+    })
+}
+
+fn yardstick(
+    checker: &mut Checker,
+    draft: &AimDraft,
+    ground: &Ground,
+    opponents: &[Entrant],
+    way: &Way,
+) -> Option<Yardstick> {
+    let alone = opponents.is_empty() && !way.each_other;
+    let (asked, at, game) = (&draft.yardstick, Place::from("yardstick"), checker.game());
+    let level = match &asked.level {
+        Some(level) => checker.resolved_level(&at.key("level"), level)?,
+        None => ground.level.clone(),
+    };
+    let rules = asked.rules.over(&draft.rules);
+    let rules = checker.knobs(&at.key("rules"), &rules, &game.sheet().rules);
+    let own = if asked.opponents.is_empty() {
+        if opponents.is_empty() && !alone {
+            checker.problem(
+                &at,
+                "rivals change from generation to generation, and what they are looked at by must not",
+                "add [[yardstick.opponent]] with an `agent`",
+            );
+        }
+        opponents.to_vec()
+    } else {
+        if alone {
+            checker.problem(
+                at.key("opponent"),
+                "candidates play alone, and so must they on the yardstick",
+                "leave the opponents out",
+            );
+        }
+        self::opponents(checker, &asked.opponents, &at.key("opponent"))
+    };
+    let success = game.sheet().measures.iter().find(|measure| measure.success).map(|measure| measure.name.clone());
+    let usual = if alone && checker.fewest_seats() == 1 { success } else { Some("win_rate".into()) };
+    let Some(figure) = asked.figure.clone().or(usual) else {
+        checker.problem(&at, "nothing says what it is looked at by", "add [yardstick] with a `figure`");
+        return None;
+    };
+    let of = match Figure::find(&figure, Side::Player, game.sheet()) {
+        Ok(of) => of,
+        Err(known) => {
+            checker.report(unknown(&at.key("figure"), "figure", &figure, &known));
+            return None;
+        }
+    };
+    let every = whole(checker, &at, "every", asked.every.unwrap_or(way.every), 1);
+    let matches = whole(checker, &at, "matches", asked.matches.unwrap_or(LOOK), 1);
+    let measures = &game.sheet().measures;
+    let less = measures.iter().any(|measure| measure.name == figure && measure.wanted == Wanted::Less);
+    let is_share = of.scale(game.sheet()) == Scale::Share;
+    Some(Yardstick { level, rules, opponents: own, figure, target: asked.target, every, matches, of, less, is_share })
+}

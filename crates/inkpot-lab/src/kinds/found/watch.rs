@@ -1,0 +1,41 @@
+//! How a search gets on, for whoever watches it.
+
+use inkpot_core::GameEntry;
+
+use super::aim::Aim;
+use super::looks::Looks;
+use crate::searching::Watched;
+
+/// How repetitions with these looks get on; `spreads` gives, for one of them, its matches and what its best, the upper
+/// quartile, the median and the lower quartile were worth, round by round. None where there is no repetition.
+pub(in crate::kinds) fn watched(
+    aim: &Aim,
+    looks: &[&Looks],
+    spreads: impl Fn(usize) -> Vec<(f64, [f64; 4])>,
+    game: &dyn GameEntry,
+) -> Option<Watched> {
+    let Aim { terms, yardstick, .. } = aim;
+    let points =
+        |own: &&Looks| own.all.iter().map(|look| (look.pick.matches as f64, look.figures.outcome)).collect::<Vec<_>>();
+    let value = |own: usize| looks[own].all.last().map(|look| aim.worth_of(&look.figures));
+    let best = (0..looks.len()).reduce(|best, next| if value(next) > value(best) { next } else { best })?;
+    let last = looks[best].all.last();
+    let figures = last.map_or_else(Vec::new, |look| {
+        let each = terms.iter().map(|term| term.figure.clone()).zip(look.figures.terms.iter().copied());
+        let each = each.filter(|(name, _)| *name != yardstick.figure);
+        std::iter::once((yardstick.figure.clone(), look.figures.outcome)).chain(each).collect()
+    });
+    let latest = last.map(|look| {
+        let setting = aim.settings(&look.pick.genome, &aim.looking(), aim.ground.seed, game).swap_remove(0);
+        (setting, looks[best].last_block(aim))
+    });
+    Some(Watched {
+        figure: yardstick.figure.clone(),
+        is_share: yardstick.is_share,
+        target: yardstick.target,
+        looks: looks.iter().map(points).collect(),
+        spread: spreads(best),
+        champion: figures,
+        latest,
+    })
+}

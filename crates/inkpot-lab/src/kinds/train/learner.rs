@@ -1,0 +1,149 @@
+//! What learns, whatever the method.
+
+use std::fmt::Write;
+
+use inkpot_core::{ActionSpace, GameEntry};
+use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Learned, Network, Ppo, Table, Weights};
+use serde::{Deserialize, Serialize};
+
+use super::TrainingName;
+use super::asked::Train;
+use super::lesson::Lesson;
+use crate::kinds::found::Shape;
+
+/// What learns.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub(super) enum Learner {
+    /// A policy with a value estimate.
+    Ppo(Box<Ppo>),
+    /// The values of options.
+    Dqn(Box<Dqn>),
+    /// The values of positions.
+    Table(Box<Table<String>>),
+}
+
+impl Learner {
+    /// At its beginning.
+    pub(super) fn new(train: &Train, number: usize) -> Self {
+        let (method, seed) = (&train.method, train.aim.seed_of(number));
+        let Shape::Network { layers, activation, features } = &train.aim.candidate.shape else {
+            return Self::Table(Box::new(Table::new(method.table(), seed)));
+        };
+        let (inputs, environments) = (features.observation.len(), method.environments());
+        if method.name == TrainingName::Dqn {
+            let options = features.actions.outputs();
+            return Self::Dqn(Box::new(Dqn::new(
+                method.dqn(),
+                inputs,
+                options,
+                layers,
+                *activation,
+                environments,
+                seed,
+            )));
+        }
+        let actions = Actions::of(&features.actions);
+        Self::Ppo(Box::new(Ppo::new(method.ppo(), inputs, actions, layers, *activation, environments, seed)))
+    }
+
+    /// Its matches where they were left.
+    pub(super) fn lessons<'a>(&self, train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Vec<Lesson<'a>> {
+        let mut lessons: Vec<Lesson> =
+            (0..train.method.environments()).map(|_| Lesson::new(train, number, game)).collect();
+        match self {
+            Self::Ppo(own) => own.restore(&mut lessons),
+            Self::Dqn(own) => own.restore(&mut lessons),
+            // It learns from whole matches.
+            Self::Table(_) => {}
+        }
+        // What had ended by then was told by then.
+        for own in &mut lessons {
+            own.take_ended();
+        }
+        lessons
+    }
+
+    /// Decisions so far.
+    pub(super) fn steps(&self) -> u64 {
+        match self {
+            Self::Ppo(own) => own.steps(),
+            Self::Dqn(own) => own.steps(),
+            Self::Table(own) => own.steps(),
+        }
+    }
+
+    /// Learns once, from at most about this many decisions.
+    pub(super) fn learn(&mut self, lessons: &mut [Lesson], most: u64, train: &Train) -> Result<Learned, Diverged> {
+        let whole = train.steps;
+        match self {
+            Self::Ppo(own) => {
+                let progress = own.steps() as f64 / whole as f64;
+                own.learn(lessons, progress)
+            }
+            Self::Dqn(own) => {
+                let turns = most.clamp(1, SOME).div_ceil(lessons.len() as u64);
+                own.learn(lessons, turns as usize, whole)
+            }
+            Self::Table(own) => {
+                let learned = own.learn(&mut lessons[0], most.clamp(1, SOME), whole);
+                Ok(Learned { steps: learned.steps, episodes: learned.episodes, ..Learned::default() })
+            }
+        }
+    }
+
+    /// Positions whose values it knows; none of a network.
+    pub(super) fn positions(&self) -> Option<u64> {
+        match self {
+            Self::Table(own) => Some(own.len() as u64),
+            _ => None,
+        }
+    }
+
+    /// The agent that plays by what it knows now.
+    pub(super) fn genome(&self, train: &Train) -> Genome {
+        let network = match self {
+            Self::Ppo(own) => own.policy(),
+            Self::Dqn(own) => own.policy(),
+            Self::Table(own) => return Genome::File(table_file(own)),
+        };
+        let (observation, actions) = match &train.aim.candidate.shape {
+            Shape::Network { features, .. } => {
+                let observed = features.observation.iter().map(|figure| figure.name.clone()).collect();
+                (observed, names(&features.actions))
+            }
+            _ => (Vec::new(), Vec::new()),
+        };
+        let body = Body::Network(Network::Dense(network));
+        Genome::File(Weights { observation, actions, body }.to_bytes())
+    }
+}
+
+/// Decisions that are learned from before a method without updates of its own is asked again.
+const SOME: u64 = 4_096;
+
+fn names(actions: &ActionSpace) -> Vec<String> {
+    actions.names().into_iter().map(String::from).collect()
+}
+
+/// The table as a file: a line a position and option, in order.
+fn table_file(table: &Table<String>) -> Vec<u8> {
+    let mut rows: Vec<_> = table.rows().collect();
+    rows.sort_by(|a, b| a.0.cmp(b.0));
+    let mut text = String::from(TABLE_COLUMNS);
+    for (position, values, visits) in rows {
+        for (option, (value, visits)) in values.iter().zip(visits).enumerate() {
+            let _ = write!(text, "\n{},{},{value},{visits}", quoted(position), option + 1);
+        }
+    }
+    text.push('\n');
+    text.into_bytes()
+}
+
+/// A cell of text.
+fn quoted(text: &str) -> String {
+    format!("\"{}\"", text.replace('"', "\"\""))
+}
+
+/// The columns of the file of a table.
+const TABLE_COLUMNS: &str = "position,option,value,visits";

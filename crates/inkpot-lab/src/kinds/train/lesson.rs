@@ -1,0 +1,182 @@
+//! A match that is learned in, with what its decisions pay.
+
+use inkpot_core::{GameEntry, Intent, Lessons, MatchRows, Outcome, Rows, Seat, Spot};
+use inkpot_learn::{At, End, Environment, Step, Turns};
+
+use super::asked::Train;
+use crate::kinds::found::{Figures, Pays};
+
+/// Matches of a training, one after the other.
+pub(super) struct Lesson<'a> {
+    train: &'a Train,
+    game: &'a dyn GameEntry,
+    /// One an opponent.
+    lessons: Vec<Box<dyn Lessons>>,
+    /// Which of them is under way.
+    now: usize,
+    rows: Rows,
+    /// What each way of paying stood at before the coming decision, to the learner, or, where it plays itself, to seat 0.
+    before: Standing,
+    /// What came of the matches that have ended since they were last asked for.
+    ended: Vec<Figures>,
+    /// Numbers of observations that lay outside their range, figure by figure.
+    outside: Vec<u64>,
+    /// Why a match could not be played to its end, if one could not.
+    fell: Option<String>,
+}
+
+/// The weighted sum of the terms that pay each way.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+struct Standing {
+    change: f64,
+    end: f64,
+    shape: f64,
+}
+
+impl<'a> Lesson<'a> {
+    /// The matches of the repetition of this number.
+    ///
+    /// # Panics
+    /// When one cannot be staged; they were checked before.
+    pub(super) fn new(train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Self {
+        let staged =
+            |setting| game.lessons(&setting).unwrap_or_else(|error| panic!("cannot stage what was checked: {error}"));
+        Self {
+            lessons: train.lessons(number).into_iter().map(staged).collect(),
+            rows: Rows::new(game.sheet().measures.len()),
+            now: 0,
+            before: Standing::default(),
+            ended: Vec::new(),
+            outside: Vec::new(),
+            fell: None,
+            train,
+            game,
+        }
+    }
+
+    /// What came of the matches that have ended since this was last asked.
+    pub(super) fn take_ended(&mut self) -> Vec<Figures> {
+        std::mem::take(&mut self.ended)
+    }
+
+    /// Why a match could not be played to its end, if one could not.
+    pub(super) fn fell(&self) -> Option<&str> {
+        self.fell.as_deref()
+    }
+
+    fn spot(&self, episode: u64) -> (usize, Spot) {
+        let (seats, opponents) = (self.train.seats(), self.lessons.len() as u64);
+        let rotation = (episode % seats) as usize;
+        let opponent = (episode / seats % opponents) as usize;
+        let block = episode / seats / opponents;
+        (opponent, Spot { cell: 0, block, rotation, match_index: 0, leads: false })
+    }
+
+    fn begin_match(&mut self, episode: u64) {
+        let (opponent, spot) = self.spot(episode);
+        self.now = opponent;
+        self.lessons[opponent].begin(spot);
+        self.before = self.standing();
+        if self.lessons[opponent].is_over() {
+            self.fell.get_or_insert_with(|| "a match was over before the learner could decide".into());
+        }
+    }
+
+    /// How it stands, to the learner or to seat 0.
+    fn standing(&mut self) -> Standing {
+        let Self { train, game, lessons, now, rows, .. } = self;
+        lessons[*now].rows(rows);
+        let Some(played) = rows.matches().next() else { return Standing::default() };
+        let to = |seat: Seat| {
+            let mut sum = Standing::default();
+            for term in &train.aim.terms {
+                let value = term.value(played, seat, game.sheet());
+                let worth = if value.is_finite() { term.weight * value } else { 0.0 };
+                match term.pays {
+                    Pays::Change => sum.change += worth,
+                    Pays::End => sum.end += worth,
+                    Pays::Shape => sum.shape += worth,
+                }
+            }
+            sum
+        };
+        if !train.self_play {
+            return to(played.seat_of(0).unwrap_or(0));
+        }
+        // What one gets the other loses.
+        let (own, other) = (to(0), to(1));
+        Standing { change: own.change - other.change, end: own.end - other.end, shape: own.shape - other.shape }
+    }
+
+    /// What the decision paid that has led here, to the learner or to seat 0, and whether the match has ended with it.
+    fn paid(&mut self) -> Step {
+        let now = self.standing();
+        let over = self.lessons[self.now].is_over();
+        let before = std::mem::replace(&mut self.before, now);
+        // At the end a potential is 0, whatever the figure.
+        let later = if over { 0.0 } else { self.train.method.discount() * now.shape };
+        let reward = now.change - before.change + if over { now.end } else { 0.0 } + later - before.shape;
+        let end = over.then(|| self.end());
+        Step { reward, end }
+    }
+
+    /// Notes what came of the match.
+    fn end(&mut self) -> End {
+        let Self { train, game, rows, .. } = self;
+        let Some(played) = rows.matches().next() else { return End::Over };
+        let seat = played.seat_of(0).unwrap_or(0);
+        let row = &played.seats()[seat];
+        if row.outcome == Outcome::Void || row.incident.is_some() {
+            let incident = row.incident.clone().unwrap_or_default();
+            self.fell.get_or_insert_with(|| format!("a match failed while it was learned in: {incident}"));
+        }
+        let sheet = game.sheet();
+        let outcome = |played: MatchRows| train.aim.yardstick.of.of(played, seat, sheet.ticks_per_second);
+        self.ended.push(Figures {
+            terms: train.aim.terms.iter().map(|term| term.value(played, seat, sheet)).collect(),
+            outcome: outcome(played),
+        });
+        if row.cut_short { End::CutShort } else { End::Over }
+    }
+}
+
+impl Environment for Lesson<'_> {
+    fn begin(&mut self, episode: u64) {
+        self.begin_match(episode);
+    }
+
+    fn observe(&mut self, into: &mut Vec<f32>) {
+        self.lessons[self.now].observe(into);
+        self.outside.resize(into.len(), 0);
+        for (count, x) in self.outside.iter_mut().zip(into) {
+            *count += u64::from(!(-1.0..=1.0).contains(x));
+        }
+    }
+
+    fn step(&mut self, intent: Intent<'_>) -> Step {
+        self.lessons[self.now].act(intent, self.train.decide_every());
+        self.paid()
+    }
+}
+
+impl Turns<String> for Lesson<'_> {
+    fn begin(&mut self, episode: u64) {
+        self.begin_match(episode);
+    }
+
+    fn at(&mut self) -> At<String> {
+        let side = if self.train.self_play { self.lessons[self.now].seat() } else { 0 };
+        match self.lessons[self.now].position() {
+            Some(position) => At { key: position.note, options: position.options, side },
+            None => At { key: String::new(), options: 1, side },
+        }
+    }
+
+    fn step(&mut self, option: usize) -> Step {
+        let seat = self.lessons[self.now].seat();
+        self.lessons[self.now].take(option);
+        let step = self.paid();
+        let mirrored = self.train.self_play && seat == 1;
+        Step { reward: if mirrored { -step.reward } else { step.reward }, ..step }
+    }
+}

@@ -1,0 +1,214 @@
+//! How is trained: methods, each with knobs of its own.
+
+use inkpot_core::{Knob, Knobs};
+use inkpot_learn::{DqnSettings, PpoSettings, TableMethod, TableSettings};
+use serde::{Deserialize, Serialize};
+
+/// A method of training.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum TrainingName {
+    /// Proximal policy optimisation.
+    Ppo,
+    /// Q-learning with a network, replay and double targets.
+    Dqn,
+    /// Values of the best decisions, position by position.
+    QLearning,
+    /// Values of decisions as they are made, position by position.
+    Sarsa,
+    /// The same, as the mean over what may be decided next.
+    ExpectedSarsa,
+}
+
+/// How is trained.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Training {
+    /// The method.
+    pub name: TrainingName,
+    /// Every knob of it.
+    pub knobs: Knobs,
+}
+
+impl TrainingName {
+    /// All of them.
+    pub const ALL: [Self; 5] = [Self::Ppo, Self::Dqn, Self::QLearning, Self::Sarsa, Self::ExpectedSarsa];
+
+    /// Its name in briefs and JSON.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Ppo => "ppo",
+            Self::Dqn => "dqn",
+            Self::QLearning => "q-learning",
+            Self::Sarsa => "sarsa",
+            Self::ExpectedSarsa => "expected-sarsa",
+        }
+    }
+
+    /// Whether it learns the values of single positions.
+    pub fn learns_positions(self) -> bool {
+        matches!(self, Self::Sarsa | Self::ExpectedSarsa | Self::QLearning)
+    }
+
+    /// Its knobs.
+    pub fn knobs(self) -> Vec<Knob> {
+        match self {
+            Self::Ppo => ppo_knobs(),
+            Self::Dqn => dqn_knobs(),
+            Self::QLearning | Self::Sarsa | Self::ExpectedSarsa => table_knobs(),
+        }
+    }
+}
+
+fn share(name: &str, default: f64, help: &str) -> Knob {
+    Knob::real(name, 0.0..=1.0, default).help(help)
+}
+
+fn count(name: &str, most: i64, default: usize, unit: &str, help: &str) -> Knob {
+    Knob::whole(name, 1..=most, default as i64).unit(unit).help(help)
+}
+
+fn environments(default: usize) -> Knob {
+    count("environments", 1024, default, "matches", "matches that are under way at once")
+}
+
+fn discount(default: f64) -> Knob {
+    share("discount", default, "what a reward is worth one decision later")
+}
+
+fn rate(most: f64, default: f64) -> Knob {
+    Knob::real("rate", 0.0..=most, default).help("length of a step of learning, at first")
+}
+
+fn rate_left(default: f64) -> Knob {
+    share("rate_left", default, "share of the rate that is left at the end")
+}
+
+fn ppo_knobs() -> Vec<Knob> {
+    let usual = PpoSettings::default();
+    vec![
+        environments(16),
+        count("horizon", 100_000, usual.horizon, "decisions", "decisions in each match from one update to the next"),
+        count("epochs", 100, usual.epochs, "", "how often an update goes through these decisions"),
+        count("minibatch", 100_000, usual.minibatch, "decisions", "decisions of one step along the gradient"),
+        discount(usual.discount),
+        share("trace", usual.trace, "how far advantages look ahead: 0 is one decision, 1 the whole match"),
+        Knob::real("clip", 0.01..=1.0, usual.clip)
+            .help("how far the likelihood of a decision may move in an update, as a share"),
+        Knob::real("entropy", 0.0..=1.0, usual.entropy).help("weight of the entropy, which keeps decisions apart"),
+        rate(1.0, usual.rate),
+        rate_left(usual.rate_left),
+        Knob::real("gradient_limit", 0.01..=1000.0, usual.most_gradient)
+            .help("gradients that are longer are shortened"),
+        Knob::real("spread", 0.05..=2.0, usual.spread)
+            .help("of continuous actions: standard deviation at first, where the whole range is 2"),
+    ]
+}
+
+fn dqn_knobs() -> Vec<Knob> {
+    let usual = DqnSettings::default();
+    vec![
+        environments(1),
+        count("replay", 1_000_000, usual.replay, "decisions", "decisions that are kept to learn from again"),
+        count("first", 1_000_000, usual.first, "decisions", "decisions before it begins to learn"),
+        count("learn_every", 10_000, usual.every, "decisions", "decisions from one step of learning to the next"),
+        count("minibatch", 100_000, usual.minibatch, "decisions", "kept decisions of one step of learning"),
+        count(
+            "target_every",
+            1_000_000,
+            usual.target_every,
+            "decisions",
+            "decisions after which the network that gives the targets catches up",
+        ),
+        discount(usual.discount),
+        rate(1.0, usual.rate),
+        rate_left(usual.rate_left),
+        share("explore", usual.explore, "share of random decisions at the end; at first all are"),
+        share("explore_until", usual.explore_until, "share of the training after which that is reached"),
+    ]
+}
+
+fn table_knobs() -> Vec<Knob> {
+    let usual = TableSettings::default();
+    vec![
+        count("returns", 1_000, usual.look, "decisions", "rewards that are added up before what comes after is valued"),
+        discount(usual.discount),
+        rate(1.0, usual.rate),
+        rate_left(usual.rate_left),
+        share("explore_first", usual.explore_first, "share of random decisions at first"),
+        share("explore", usual.explore, "the same at the end"),
+        share("explore_until", usual.explore_until, "share of the training after which that is reached"),
+        Knob::real("first_value", -1e6..=1e6, usual.first_value).help("the value of what was never tried"),
+    ]
+}
+
+impl Training {
+    fn number(&self, knob: &str) -> f64 {
+        self.knobs.number(knob)
+    }
+
+    fn whole(&self, knob: &str) -> usize {
+        self.number(knob) as usize
+    }
+
+    /// Matches that are under way at once.
+    pub fn environments(&self) -> usize {
+        if self.name.learns_positions() { 1 } else { self.whole("environments") }
+    }
+
+    /// Of a method of policy optimisation.
+    pub(super) fn ppo(&self) -> PpoSettings {
+        PpoSettings {
+            horizon: self.whole("horizon"),
+            epochs: self.whole("epochs"),
+            minibatch: self.whole("minibatch"),
+            discount: self.discount(),
+            trace: self.number("trace"),
+            clip: self.number("clip"),
+            entropy: self.number("entropy"),
+            rate: self.number("rate"),
+            rate_left: self.number("rate_left"),
+            most_gradient: self.number("gradient_limit"),
+            spread: self.number("spread"),
+        }
+    }
+
+    /// Of Q-learning with a network.
+    pub(super) fn dqn(&self) -> DqnSettings {
+        DqnSettings {
+            replay: self.whole("replay"),
+            first: self.whole("first"),
+            every: self.whole("learn_every"),
+            minibatch: self.whole("minibatch"),
+            target_every: self.whole("target_every"),
+            discount: self.discount(),
+            rate: self.number("rate"),
+            rate_left: self.number("rate_left"),
+            explore: self.number("explore"),
+            explore_until: self.number("explore_until"),
+        }
+    }
+
+    /// Of a table.
+    pub(super) fn table(&self) -> TableSettings {
+        TableSettings {
+            method: match self.name {
+                TrainingName::Sarsa => TableMethod::Sarsa,
+                TrainingName::ExpectedSarsa => TableMethod::ExpectedSarsa,
+                _ => TableMethod::QLearning,
+            },
+            look: self.whole("returns"),
+            discount: self.discount(),
+            rate: self.number("rate"),
+            rate_left: self.number("rate_left"),
+            explore_first: self.number("explore_first"),
+            explore: self.number("explore"),
+            explore_until: self.number("explore_until"),
+            first_value: self.number("first_value"),
+        }
+    }
+
+    /// What a reward is worth one decision later.
+    pub(super) fn discount(&self) -> f64 {
+        self.number("discount")
+    }
+}

@@ -1,0 +1,21 @@
+//! Training: agents that learn by reward.
+//!
+//! A learner (a network or a table) decides in matches and is paid by named terms. Several repetitions with seeds of their
+//! own learn side by side; each is looked at now and then on a yardstick that it never learns from, and the best of what
+//! was looked at is proved on fresh blocks, as in an evolution.
+
+mod asked;
+mod draft;
+mod history;
+mod learner;
+mod lesson;
+mod method;
+mod notes;
+mod repetition;
+mod resolve;
+mod search;
+
+pub use asked::Train;
+pub use draft::TrainDraft;
+pub use method::{Training, TrainingName};
+pub use resolve::resolve_train;

@@ -1,0 +1,108 @@
+//! Agents that are found, by evolution or by training, with what was proved of them.
+
+mod brief;
+mod map;
+mod paths;
+mod tables;
+pub(crate) mod together;
+mod traces;
+mod words;
+
+use inkpot_core::GameEntry;
+use inkpot_lab::{Finding, Plan, SearchFinding, SearchProof, StudyKind, Summary};
+
+pub(super) use self::brief::{
+    is_readable, number, read_aim, text, write_head, write_method, write_terms, write_yardstick,
+};
+use self::together::{By, Searched};
+use crate::brief::BriefText;
+use crate::failure::Failure;
+use crate::figures::{Fitting, Gallery, Name};
+use crate::kinds::kind::{Part, Tells, Written};
+use crate::show::costs;
+use crate::show::told::Told;
+use crate::stored::CHECKPOINT;
+
+/// The champion as an agent file.
+const CHAMPION: &str = "champion.toml";
+
+impl Tells for SearchFinding {
+    fn question(&self, _who: &str, _plan: &Plan) -> String {
+        "What the search finds, and what that is worth on fresh blocks".into()
+    }
+
+    fn sentence(&self, summary: &Summary) -> String {
+        words::sentence(&self.search, summary)
+    }
+
+    fn headline(&self, _summary: &Summary) -> String {
+        words::headline(&self.search)
+    }
+
+    fn parts(&self, told: &Told) -> Vec<Part> {
+        let measures = &told.game.sheet().measures;
+        vec![
+            Part::Table(tables::seeds(&self.search)),
+            Part::Table(tables::terms(&self.search, measures)),
+            Part::Lines(words::lines(&self.search) + &self.map.as_ref().map_or_else(String::new, map::lines)),
+            Part::Table(costs::table(told)),
+        ]
+    }
+
+    fn asked(&self, _plan: &Plan, _game: &dyn GameEntry) -> Vec<(String, String)> {
+        vec![
+            ("Method".into(), self.search.method.name().into()),
+            (words::worth(&self.search).into(), words::fitness(&self.search)),
+            ("Yardstick".into(), words::yardstick(&self.search)),
+        ]
+    }
+
+    fn method(&self) -> Option<String> {
+        Some(words::method(&self.search))
+    }
+
+    fn has_entrants(&self) -> bool {
+        false
+    }
+
+    fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
+        let searched = move || {
+            let missing = || Failure::Failed("this study does not hold its search".into());
+            Searched::open(gallery.study, gallery.summary, gallery.desk)?.ok_or_else(missing)
+        };
+        let mut fitting = vec![
+            Fitting::new(Name::Learning, move || together::learning(&[searched()?], By::Matches)),
+            Fitting::new(Name::Terms, move || Ok(traces::terms(&searched()?, gallery).draw())),
+        ];
+        if self.search.seeds.iter().any(|own| !own.knobs.is_empty()) {
+            fitting.push(Fitting::new(Name::Knobs, move || Ok(traces::knobs(&searched()?, gallery).draw())));
+        }
+        if let Some(map) = &self.map {
+            fitting.push(Fitting::new(Name::Niches, move || Ok(map::niches(map, &self.search, gallery).draw())));
+        }
+        let game = gallery.desk.game(&gallery.summary.game)?;
+        let alone = gallery.plan.cells.iter().all(|cell| cell.entrants.len() == 1);
+        // Without the population there is nothing to draw, and all else still is.
+        let kept = matches!(gallery.study.read_sealed(CHECKPOINT), Ok(Some(_)));
+        if game.has_scene() && alone && kept && self.search.method.kind() == StudyKind::Evolve {
+            fitting.push(Fitting::new(Name::Paths, move || paths::draw(&searched()?, gallery)));
+        }
+        fitting.extend(gallery.common());
+        Ok(fitting)
+    }
+}
+
+impl Written for SearchProof {
+    /// A proof is not asked for: it has no brief of its own.
+    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+
+    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
+        let found = summary.and_then(|summary| match &summary.finding {
+            Finding::Evolve(found) | Finding::Train(found) => Some(found),
+            _ => None,
+        });
+        let champion = (CHAMPION.to_string(), words::agent_file(self, found.map(|found| &found.search)));
+        let map = found.and_then(|found| found.map.as_ref()).or(self.map());
+        Ok(std::iter::once(champion).chain(map.into_iter().flat_map(|map| map::files(self, map))).collect())
+    }
+}

@@ -1,0 +1,31 @@
+//! The brief of a training, read and written.
+
+use inkpot_lab::{Place, Sought, StudyKind, Train, TrainDraft, resolve_train};
+
+use crate::brief::Reader;
+use crate::failure::Failure;
+use crate::kinds::found::{is_readable, read_aim, write_head, write_method, write_terms, write_yardstick};
+use crate::kinds::kind::{Brief, Checkable};
+
+/// Reads the brief of a training.
+pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+    let mut top = Reader::new(brief.table, Place::default(), brief.findings);
+    let draft =
+        TrainDraft { aim: read_aim(&mut top, brief)?, self_play: top.flag("self_play"), steps: top.count("steps") };
+    top.finish();
+    if !is_readable(&draft.aim) {
+        return Ok(Err(Vec::new()));
+    }
+    Ok(resolve_train(&draft, &brief.desk.registry).map(|own| Sought::Train(Box::new(own))))
+}
+
+/// The brief of a training with every default filled in. Reading it again gives the same search.
+pub(super) fn write(own: &Train) -> String {
+    let mut out = String::new();
+    let head = format!("steps = {}\nself_play = {}\n", own.steps, own.self_play);
+    write_head(&own.aim, StudyKind::Train, &head, &mut out);
+    write_method(own.method.name.name(), &own.method.knobs, &mut out);
+    write_terms(&own.aim, StudyKind::Train, &mut out);
+    write_yardstick(&own.aim, &mut out);
+    out
+}
