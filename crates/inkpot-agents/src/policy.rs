@@ -2,13 +2,17 @@
 
 use std::sync::Arc;
 
-use inkpot_core::{ActionSpace, Agent, AgentKind, Features, GaveUp, Intent, Knob, Knobs, Laying, Person, Seat, Sight};
-use inkpot_learn::{Body, Memory, Network};
+use inkpot_core::{
+    Agent, AgentKind, Chance, Features, GaveUp, Intent, Knob, Knobs, Laying, Options, Person, Seat, Sight, Thoughts,
+    Weighed,
+};
+use inkpot_learn::{Body, Gives, Memory, Network};
 
+use crate::Graded;
 use crate::weights::read;
 
 /// The kind `policy` for any game with features: a network gives an action for what it observes.
-pub fn policy<G: Features + 'static>() -> AgentKind<G> {
+pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
     AgentKind::new("policy", "plays by a network that was evolved or trained")
         .knob(Knob::file("file", "a network (safetensors)").help("the network, as a search or an export wrote it"))
         .knob(
@@ -16,35 +20,63 @@ pub fn policy<G: Features + 'static>() -> AgentKind<G> {
                 .unit("decisions")
                 .help("decisions from one look to the next; it keeps to its choice in between"),
         )
+        .knob(
+            Knob::real("training", 0.0..=1.0, 1.0)
+                .help("share of its training: it plays as it did then, by the nearest state before that was kept"),
+        )
+        .knob(
+            Knob::real("temper", 0.0..=1000.0, 0.0).unit("value").help(
+                "softens its choice: an option this much worse is taken e times less often; 0 always takes the best",
+            ),
+        )
         .factory_for(|knobs, laying| {
-            let network = Arc::new(network::<G>(knobs, laying)?);
-            let discrete = matches!(G::features(laying.rules).actions, ActionSpace::Discrete(_));
-            let every = knobs.number("decide_every") as u32;
+            let (network, gives) = network::<G>(knobs, laying)?;
+            let network = Arc::new(network);
+            let discrete = G::features(laying.rules).actions.is_discrete();
+            let (every, temper) = (knobs.number("decide_every") as u32, knobs.number("temper"));
+            if temper > 0.0 && !discrete {
+                return Err("`temper` softens a choice among options, and the actions are continuous here".into());
+            }
             Ok(Box::new(move |_person| {
                 Box::new(Policy {
                     network: network.clone(),
+                    gives,
                     discrete,
                     every,
+                    temper,
                     left: 0,
+                    chosen: 0,
+                    seat: 0,
+                    chance: Chance::from_seed(0),
                     seen: Vec::new(),
                     given: Vec::new(),
+                    options: Vec::new(),
                     memory: Memory::default(),
+                    reflects: false,
                 })
             }))
         })
+        .graded()
 }
 
-/// The network of these knobs. Errs where it does not read and give what the game has under these rules.
-fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<Network, String> {
+/// The network of these knobs, and what it gives. Errs where it does not read and give what the game has under these
+/// rules.
+fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<(Network, Gives), String> {
     let weights = read(knobs)?;
     let sheet = G::features(laying.rules);
     let observed: Vec<&str> = sheet.observation.iter().map(|figure| figure.name.as_str()).collect();
     differs("reads", &weights.observation, &observed)?;
     differs("gives", &weights.actions, &sheet.actions.names())?;
-    match weights.body {
-        Body::Network(network) => Ok(network),
-        Body::Tape(_) => Err("the file holds a tape and not a network; play it by the agent `tape`".into()),
+    let Body::Network(last) = weights.body else {
+        return Err("the file holds a tape and not a network; play it by the agent `tape`".into());
+    };
+    let share = knobs.number("training");
+    if share >= 1.0 {
+        return Ok((last, weights.gives));
     }
+    let before = weights.earlier.iter().rev().find(|(by, _)| *by <= share).or(weights.earlier.first());
+    let missing = "the file keeps no earlier state of its training; leave `training` at 1";
+    before.map(|(_, own)| (Network::Dense(own.clone()), weights.gives)).ok_or_else(|| missing.into())
 }
 
 /// Errs with the first name that is another one.
@@ -58,24 +90,64 @@ pub(crate) fn differs(verb: &str, own: &[String], game: &[&str]) -> Result<(), S
     }
 }
 
-struct Policy {
+struct Policy<A> {
     network: Arc<Network>,
+    gives: Gives,
     discrete: bool,
     every: u32,
+    temper: f64,
     /// Decisions for which the choice is kept.
     left: u32,
+    /// The option that is kept to.
+    chosen: usize,
+    seat: Seat,
+    chance: Chance,
     seen: Vec<f32>,
     given: Vec<f32>,
+    /// The actions that the options mean now, for whoever reads its thoughts.
+    options: Vec<A>,
     memory: Memory,
+    /// Whether somebody reads its thoughts.
+    reflects: bool,
 }
 
-impl<G: Features> Agent<G> for Policy {
-    fn begin(&mut self, _seat: Seat, _chance: inkpot_core::Chance) {
+impl<A> Policy<A> {
+    /// The best option, or, softened, one the likelier the better it is (softmax).
+    fn option(&mut self) -> usize {
+        let best = largest(&self.given);
+        if self.temper == 0.0 {
+            return best;
+        }
+        let weights = softened(&self.given, self.temper);
+        let mut left = self.chance.unit();
+        weights
+            .iter()
+            .position(|weight| {
+                left -= weight;
+                left < 0.0
+            })
+            .unwrap_or(best)
+    }
+}
+
+/// Shares that fall by `e` for each `temper` that a number lies below the largest; all together 1.
+fn softened(given: &[f32], temper: f64) -> Vec<f64> {
+    let most = f64::from(given[largest(given)]);
+    let weights: Vec<f64> = given.iter().map(|x| libm::exp((f64::from(*x) - most) / temper)).collect();
+    let sum: f64 = weights.iter().sum();
+    weights.into_iter().map(|weight| weight / sum).collect()
+}
+
+impl<G: Features> Agent<G> for Policy<G::Action> {
+    fn begin(&mut self, seat: Seat, chance: Chance) {
         self.left = 0;
+        self.seat = seat;
+        self.chance = chance;
         self.memory.forget();
     }
 
     fn renew(&mut self, _person: &Person) -> bool {
+        self.reflects = false;
         true
     }
 
@@ -85,13 +157,36 @@ impl<G: Features> Agent<G> for Policy {
             sight.observe(&mut self.seen);
             self.given.clear();
             self.given.extend_from_slice(self.network.forward(&self.seen, &mut self.memory));
+            if self.discrete {
+                self.chosen = self.option();
+            } else {
+                self.given.iter_mut().for_each(|value| *value = value.clamp(-1.0, 1.0));
+            }
         }
         self.left -= 1;
-        if self.discrete {
-            return Ok(sight.act(Intent::Option(largest(&self.given))));
+        if self.reflects && self.discrete {
+            self.options.clear();
+            self.options.extend((0..self.given.len()).map(|option| sight.act(Intent::Option(option))));
         }
-        self.given.iter_mut().for_each(|value| *value = value.clamp(-1.0, 1.0));
-        Ok(sight.act(Intent::Values(&self.given)))
+        let intent = if self.discrete { Intent::Option(self.chosen) } else { Intent::Values(&self.given) };
+        Ok(sight.act(intent))
+    }
+
+    fn reflect(&mut self, _layers: u32) {
+        self.reflects = true;
+    }
+
+    /// What it gave for each option at its last look, with its chance where that is what it gives.
+    fn thoughts(&self) -> Option<Thoughts<G::Action>> {
+        if self.options.is_empty() {
+            return None;
+        }
+        let chances = (self.gives == Gives::Chances).then(|| softened(&self.given, 1.0));
+        let weighed = self.options.iter().zip(&self.given).enumerate().map(|(place, (option, value))| Weighed {
+            share: chances.as_ref().map(|own| own[place]),
+            ..Weighed::new(option.clone(), f64::from(*value)).of_seat(self.seat)
+        });
+        Some(Thoughts::of(weighed.collect()))
     }
 }
 

@@ -109,12 +109,8 @@ fn main() {
     let setting = one.samples(game).swap_remove(0);
     let mut seen: [Vec<f64>; 4] = Default::default();
     for _ in 0..ROUNDS {
-        let round = [
-            whole(&one, game, 1),
-            whole(&two, game, 2),
-            bare_matches(game, &setting),
-            bare_updates(inputs, epochs),
-        ];
+        let round =
+            [whole(&one, game, 1), whole(&two, game, 2), bare_matches(game, &setting), bare_updates(inputs, epochs)];
         seen.iter_mut().zip(round).for_each(|(all, x)| all.push(x));
     }
     let ratios = |a: usize, b: usize| median(seen[a].iter().zip(&seen[b]).map(|(a, b)| a / b).collect());

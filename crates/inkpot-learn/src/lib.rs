@@ -30,5 +30,5 @@ pub use reward::{
 };
 pub use space::{Gene, Space};
 pub use topology::{Topology, TopologySettings};
-pub use weights_file::{Body, Tape, Weights, WeightsError};
+pub use weights_file::{Body, Gives, Tape, Weights, WeightsError};
 pub use worth::Worth;

@@ -23,9 +23,40 @@ pub struct Weights {
     pub observation: Vec<String>,
     /// Names of what is given, in order.
     pub actions: Vec<String>,
+    /// What the numbers mean that are given for options.
+    pub gives: Gives,
     /// The numbers.
     pub body: Body,
+    /// What a network of layers was earlier in its training, each with the share of the training by then, in order.
+    pub earlier: Vec<(f64, Dense)>,
 }
+
+/// What the numbers mean that a network gives for options.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Gives {
+    /// Nothing but an order: the largest is taken.
+    #[default]
+    Scores,
+    /// Logarithms of the chances with which it took them while it learned, up to a constant.
+    Chances,
+    /// What each is worth, in rewards.
+    Values,
+}
+
+impl Gives {
+    const ALL: [Self; 3] = [Self::Scores, Self::Chances, Self::Values];
+
+    fn name(self) -> &'static str {
+        match self {
+            Self::Scores => "scores",
+            Self::Chances => "log chances",
+            Self::Values => "values",
+        }
+    }
+}
+
+/// The share of the training by which a network was what it is in the file: the arrays of the others are named after it.
+const EARLIER: &str = "earlier";
 
 /// The numbers of a file.
 #[derive(Clone, Debug, PartialEq)]
@@ -85,7 +116,14 @@ impl Weights {
             Body::Network(Network::Dense(own)) => {
                 told.push(("kind", "dense".into()));
                 told.push(("activation", own.activation().name().into()));
-                dense_arrays(own)
+                told.push(("gives", self.gives.name().into()));
+                if !self.earlier.is_empty() {
+                    let shares: Vec<String> = self.earlier.iter().map(|(share, _)| share.to_string()).collect();
+                    told.push((EARLIER, shares.join(",")));
+                }
+                let earlier = self.earlier.iter().enumerate();
+                let earlier = earlier.flat_map(|(place, (_, own))| dense_arrays(own, &format!("{EARLIER}.{place}.")));
+                dense_arrays(own, "").into_iter().chain(earlier).collect()
             }
             Body::Network(Network::Graph(own)) => {
                 told.push(("kind", "graph".into()));
@@ -115,7 +153,7 @@ impl Weights {
             text.split(',').filter(|name| !name.is_empty()).map(String::from).collect()
         };
         let body = match told.get("kind").map(String::as_str) {
-            Some("dense") => Body::Network(Network::Dense(dense(&arrays, &told)?)),
+            Some("dense") => Body::Network(Network::Dense(dense(&arrays, &told, "")?)),
             Some("graph") => {
                 let (inputs, outputs) = (list("observation").len(), list("actions").len());
                 let recurrent = told.get("update").is_some_and(|update| update == "together");
@@ -125,11 +163,23 @@ impl Weights {
             Some(other) => return Err(content(format!("its kind is `{other}`, not dense, graph or tape"))),
             None => return Err(content("its header has no `kind`")),
         };
-        let own = Self { observation: list("observation"), actions: list("actions"), body };
+        let mut earlier = Vec::new();
+        for (place, text) in list(EARLIER).iter().enumerate() {
+            let share = text.parse::<f64>().ok().filter(|share| (0.0..=1.0).contains(share));
+            let share = share.ok_or_else(|| content(format!("`{text}` is no share of a training")))?;
+            earlier.push((share, dense(&arrays, &told, &format!("{EARLIER}.{place}."))?));
+        }
+        let word = told.get("gives").map(String::as_str).unwrap_or_default();
+        let gives = Gives::ALL.into_iter().find(|own| own.name() == word).unwrap_or_default();
+        let own = Self { observation: list("observation"), actions: list("actions"), gives, body, earlier };
         own.agrees().then_some(own).ok_or_else(|| content("its names are not as many as its inputs and outputs"))
     }
 
     fn agrees(&self) -> bool {
+        let (read, given) = (self.observation.len(), self.actions.len());
+        if !self.earlier.iter().all(|(_, own)| own.inputs() == read && own.outputs() == given) {
+            return false;
+        }
         match &self.body {
             Body::Network(own) => own.inputs() == self.observation.len() && own.outputs() == self.actions.len(),
             Body::Tape(own) => own.width == self.actions.len(),
@@ -137,14 +187,15 @@ impl Weights {
     }
 }
 
-fn dense_arrays(own: &Dense) -> Vec<Array> {
+/// The arrays of a network of layers, their names after a prefix.
+fn dense_arrays(own: &Dense, prefix: &str) -> Vec<Array> {
     let mut all = Vec::new();
     for (layer, ((weights, biases), sizes)) in own.layers().zip(own.sizes().windows(2)).enumerate() {
         let (inputs, outputs) = (sizes[0], sizes[1]);
         // Output by output, as most libraries have it.
         let turned = (0..outputs * inputs).map(|place| weights[place % inputs * outputs + place / inputs]);
-        all.push(floats(format!("layers.{layer}.weight"), vec![outputs, inputs], turned));
-        all.push(floats(format!("layers.{layer}.bias"), vec![outputs], biases.iter().copied()));
+        all.push(floats(format!("{prefix}layers.{layer}.weight"), vec![outputs, inputs], turned));
+        all.push(floats(format!("{prefix}layers.{layer}.bias"), vec![outputs], biases.iter().copied()));
     }
     all
 }
@@ -203,18 +254,18 @@ fn numbers(arrays: &SafeTensors, name: &str) -> Result<(Vec<usize>, Vec<f32>), W
     }
 }
 
-fn dense(arrays: &SafeTensors, told: &HashMap<String, String>) -> Result<Dense, WeightsError> {
+fn dense(arrays: &SafeTensors, told: &HashMap<String, String>, prefix: &str) -> Result<Dense, WeightsError> {
     let word = told.get("activation").map(String::as_str).unwrap_or_default();
     let activation = Activation::ALL.into_iter().find(|own| own.name() == word);
     let activation = activation.ok_or_else(|| content(format!("its activation is `{word}`, not tanh or relu")))?;
     let (mut sizes, mut parameters) = (Vec::new(), Vec::new());
     for layer in 0.. {
-        let name = format!("layers.{layer}.weight");
+        let name = format!("{prefix}layers.{layer}.weight");
         if layer > 0 && arrays.tensor(&name).is_err() {
             break;
         }
         let (shape, weights) = numbers(arrays, &name)?;
-        let (_, biases) = numbers(arrays, &format!("layers.{layer}.bias"))?;
+        let (_, biases) = numbers(arrays, &format!("{prefix}layers.{layer}.bias"))?;
         let [outputs, inputs] = shape[..] else { return Err(content(format!("`{name}` is not a matrix"))) };
         if sizes.is_empty() {
             sizes.push(inputs);
@@ -284,7 +335,12 @@ mod tests {
         let bodies = [Body::Network(Network::Dense(dense)), Body::Network(Network::Graph(graph)), Body::Tape(tape)];
         let weights = |body: Body| {
             let observation = if matches!(body, Body::Tape(_)) { Vec::new() } else { named("in", 4) };
-            Weights { observation, actions: named("out", 2), body }
+            let earlier = match &body {
+                Body::Network(Network::Dense(own)) => vec![(0.0, own.clone()), (0.25, own.clone())],
+                _ => Vec::new(),
+            };
+            let gives = if earlier.is_empty() { Gives::Scores } else { Gives::Chances };
+            Weights { observation, actions: named("out", 2), gives, body, earlier }
         };
         bodies.into_iter().map(weights).collect()
     }

@@ -9,8 +9,8 @@ use inkpot_ledger::{checksum, plainly};
 
 use crate::failure::Failure;
 
-/// What files of weights end in.
-const ENDING: &str = ".safetensors";
+/// What files end in that agents play by: networks and tapes, and tables of values.
+const ENDINGS: [&str; 2] = ["safetensors", "csv"];
 /// What to do where one is missing.
 pub(crate) const MISSING: &str = "check the path; a search keeps the weights beside its champion.toml";
 /// Digits of its checksum that name a file.
@@ -19,7 +19,7 @@ const DIGITS: usize = 8;
 /// Whether the value of a knob names a file of weights.
 pub(crate) fn is_file(value: &KnobValue) -> Option<&str> {
     match value {
-        KnobValue::Word(word) if word.ends_with(ENDING) => Some(word),
+        KnobValue::Word(word) if ENDINGS.iter().any(|ending| word.ends_with(&format!(".{ending}"))) => Some(word),
         _ => None,
     }
 }
@@ -29,15 +29,16 @@ pub(crate) fn is_file(value: &KnobValue) -> Option<&str> {
 pub(crate) fn read(base: &Path, path: &str) -> Result<KnobValue, String> {
     let path = base.join(path);
     let bytes = fs::read(&path).map_err(|error| format!("cannot read {}: {}", path.display(), plainly(&error)))?;
-    Ok(value(&path.file_stem().unwrap_or_default().to_string_lossy(), bytes))
+    let [stem, ending] = [path.file_stem(), path.extension()].map(|part| part.unwrap_or_default().to_string_lossy());
+    Ok(value(&stem, &ending, bytes))
 }
 
 /// A file of weights as the value of a knob.
-fn value(stem: &str, bytes: Vec<u8>) -> KnobValue {
+fn value(stem: &str, ending: &str, bytes: Vec<u8>) -> KnobValue {
     let sum = checksum(&bytes);
     let mark = format!("-{}", &sum[..DIGITS]);
     let stem = stem.strip_suffix(&mark).unwrap_or(stem);
-    KnobValue::File { file: format!("{stem}{mark}{ENDING}"), bytes: Bytes(bytes.into()) }
+    KnobValue::File { file: format!("{stem}{mark}.{ending}"), bytes: Bytes(bytes.into()) }
 }
 
 /// Knobs with every file that they name read.

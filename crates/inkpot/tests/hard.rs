@@ -89,6 +89,22 @@ const SEARCHES: [Named; 7] = [
     ),
 ];
 
+/// Trainings by every kind of learner.
+const TRAININGS: [Named; 3] = [
+    (
+        "ppo",
+        "kind = \"train\"\ngame = \"regatta\"\nlevel = \"reach\"\nseed = 19\nseeds = 2\nsteps = 30000\nproof = 60\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 3 }\n[method]\nname = \"ppo\"\nenvironments = 4\nhorizon = 100\n[[term]]\nfigure = \"water_left_m\"\nweight = -0.1\n[yardstick]\nevery = 6000\nmatches = 20\n",
+    ),
+    (
+        "dqn",
+        "kind = \"train\"\ngame = \"piste\"\nseed = 20\nseeds = 2\nsteps = 20000\nproof = 60\nrules = { touches = 2 }\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 5 }\n[method]\nname = \"dqn\"\nenvironments = 2\nfirst = 500\n[[term]]\nfigure = \"score_margin\"\n[[opponent]]\nagent = \"heron\"\n[[opponent]]\nagent = \"dunlin\"\n[yardstick]\nevery = 4000\nmatches = 20\n",
+    ),
+    (
+        "table",
+        "kind = \"train\"\ngame = \"berths\"\nseed = 21\nseeds = 2\nsteps = 40000\nself_play = true\nproof = 60\n[subject]\nagent = \"policy\"\n[method]\nname = \"sarsa\"\nreturns = 3\n[[term]]\nfigure = \"score\"\n[yardstick]\nevery = 8000\nmatches = 20\n[[yardstick.opponent]]\nagent = \"harbourmaster\"\n",
+    ),
+];
+
 /// What a study comes to: its summary, its rows, and the agents that it found.
 type End = (String, String, Vec<Vec<u8>>);
 
@@ -260,6 +276,12 @@ fn studies_survive_kills() {
 #[ignore = "the full form of the test above"]
 fn studies_survive_three_hundred_kills() {
     killed_at_random(&STUDIES, 34);
+}
+
+#[test]
+#[ignore = "the same of every kind of learner"]
+fn trainings_survive_twenty_kills_a_method() {
+    killed_at_random(&TRAININGS, 20);
 }
 
 #[test]

@@ -23,7 +23,7 @@ pub fn entry() -> Entry<Piste> {
     // Sixty decisions a second leave time for short looks ahead.
     .agent(treesearch().with_default("iterations", 60.0).with_default("length", 40.0))
     .agent(playouts().with_default("iterations", 45.0).with_default("length", 40.0))
-    .agent(policy().graded())
+    .agent(policy())
     .agent(drifter(30).graded())
 }
 

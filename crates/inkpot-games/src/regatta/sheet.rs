@@ -49,7 +49,7 @@ pub fn entry() -> Entry<Regatta> {
     .featured()
     .agent(tacker().graded())
     .agent(beeline().graded())
-    .agent(policy().graded())
+    .agent(policy())
     .agent(tape())
     .agent(drifter(10).graded())
 }

@@ -79,11 +79,11 @@ impl Dense {
         })
     }
 
-    pub(super) fn inputs(&self) -> usize {
+    pub(crate) fn inputs(&self) -> usize {
         self.sizes[0]
     }
 
-    pub(super) fn outputs(&self) -> usize {
+    pub(crate) fn outputs(&self) -> usize {
         self.sizes[self.sizes.len() - 1]
     }
 

@@ -162,7 +162,8 @@ impl Evolve {
         let search = SearchFound::of(&self.aim, how, &repetitions.iter().map(Repetition::ended).collect::<Vec<_>>());
         let search = search.ok_or_else(|| vec![Problem::new("", "nothing was found", "")])?;
         let best = search.seeds.iter().position(|own| own.seed == search.champion_seed).unwrap_or(0);
-        let champions: Vec<_> = repetitions.iter().map(|own| &own.looks.champion_or_last().pick.genome).collect();
+        let champions: Vec<_> =
+            repetitions.iter().map(|own| own.looks.champion_or_last().pick.genome.clone()).collect();
         let map = MapFound::of(self, repetitions, best);
         let niches = self.method.niches.iter().map(|niche| niche.of).collect();
         let seen = Measured { matches: self.matches_a_candidate(0), niches };

@@ -1,7 +1,7 @@
 //! What is sought, and how a genome becomes an agent.
 
 use inkpot_core::{ActionSpace, AgentSheet, Bytes, FeatureSheet, KnobValue, Knobs};
-use inkpot_learn::{Activation, Body, Dense, Gene, Genome, Network, Space, Tape, Weights};
+use inkpot_learn::{Activation, Body, Dense, Gene, Genome, Gives, Network, Space, Tape, Weights};
 use serde::{Deserialize, Serialize};
 
 use crate::Free;
@@ -144,7 +144,7 @@ impl Candidate {
             Shape::Tape { actions, .. } => (Vec::new(), names(actions.names())),
             Shape::Knobs { .. } | Shape::Table => (Vec::new(), Vec::new()),
         };
-        Weights { observation, actions, body }
+        Weights { observation, actions, gives: Gives::Scores, body, earlier: Vec::new() }
     }
 }
 

@@ -77,7 +77,7 @@ impl SearchProof {
     pub(in crate::kinds) fn plan(
         aim: &Aim,
         search: SearchFound,
-        champions: &[&Genome],
+        champions: &[Genome],
         map: Option<(MapFound, Vec<Knobs>)>,
         seen: Measured,
         registry: &Registry,

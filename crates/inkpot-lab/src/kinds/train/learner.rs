@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use inkpot_core::{ActionSpace, GameEntry};
-use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Learned, Network, Ppo, Table, Weights};
+use inkpot_learn::{Actions, Body, Dense, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, Table, Weights};
 use serde::{Deserialize, Serialize};
 
 use super::TrainingName;
@@ -100,11 +100,20 @@ impl Learner {
         }
     }
 
+    /// The network that plays by what it knows now; none of a table.
+    pub(super) fn network(&self) -> Option<Dense> {
+        match self {
+            Self::Ppo(own) => Some(own.policy()),
+            Self::Dqn(own) => Some(own.policy()),
+            Self::Table(_) => None,
+        }
+    }
+
     /// The agent that plays by what it knows now.
     pub(super) fn genome(&self, train: &Train) -> Genome {
-        let network = match self {
-            Self::Ppo(own) => own.policy(),
-            Self::Dqn(own) => own.policy(),
+        let (network, gives) = match self {
+            Self::Ppo(own) => (own.policy(), Gives::Chances),
+            Self::Dqn(own) => (own.policy(), Gives::Values),
             Self::Table(own) => return Genome::File(table_file(own)),
         };
         let (observation, actions) = match &train.aim.candidate.shape {
@@ -115,7 +124,7 @@ impl Learner {
             _ => (Vec::new(), Vec::new()),
         };
         let body = Body::Network(Network::Dense(network));
-        Genome::File(Weights { observation, actions, body }.to_bytes())
+        Genome::File(Weights { observation, actions, gives, body, earlier: Vec::new() }.to_bytes())
     }
 }
 

@@ -3,7 +3,7 @@
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use inkpot_core::{GameEntry, Halt};
-use inkpot_learn::Learned;
+use inkpot_learn::{Dense, Genome, Learned, Weights};
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
@@ -14,6 +14,9 @@ use crate::searching::Play;
 
 /// Decisions after which a repetition that learns is saved.
 const SAVED_EVERY: u64 = 16_384;
+
+/// States of a network that are kept on the way, about.
+const EARLIER: u64 = 10;
 
 /// What is kept of the time between two looks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -85,14 +88,18 @@ pub(super) struct Repetition {
     pub(super) first_success: Option<u64>,
     /// The decision at which learning diverged, if it did.
     pub(super) diverged: Option<u64>,
+    /// What a network was on the way, with the decisions by then, at even distances.
+    earlier: Vec<(u64, Dense)>,
     gathered: Gathered,
 }
 
 impl Repetition {
     /// At its beginning.
     pub(super) fn new(train: &Train, number: usize) -> Self {
+        let learner = Learner::new(train, number);
         Self {
-            learner: Learner::new(train, number),
+            earlier: learner.network().map(|network| (0, network)).into_iter().collect(),
+            learner,
             matches: 0,
             rounds: Vec::new(),
             looks: Looks::default(),
@@ -100,6 +107,21 @@ impl Repetition {
             first_success: None,
             diverged: None,
             gathered: Gathered::default(),
+        }
+    }
+
+    /// The champion as a file, which keeps what it was on the way.
+    pub(super) fn champion(&self) -> Genome {
+        let pick = &self.looks.champion_or_last().pick;
+        let steps = self.rounds[pick.generation as usize - 1].steps;
+        match &pick.genome {
+            Genome::File(bytes) if !self.earlier.is_empty() => {
+                let mut weights = Weights::from_bytes(bytes).expect("it was written by the learner");
+                let before = self.earlier.iter().filter(|(by, _)| *by < steps);
+                weights.earlier = before.map(|(by, own)| (*by as f64 / steps as f64, own.clone())).collect();
+                Genome::File(weights.to_bytes())
+            }
+            other => other.clone(),
         }
     }
 
@@ -211,6 +233,7 @@ impl Repetition {
             taken: gathered.taken,
             positions: self.learner.positions(),
         });
+        self.keep_earlier(train);
         if self.stopped.is_none() && steps >= train.steps {
             self.stopped = Some(StoppedBy::Budget);
         }
@@ -221,6 +244,17 @@ impl Repetition {
             seen: figures,
         };
         self.looks.next(pick, true, false);
+    }
+
+    /// Keeps the network as it is now, if the last that was kept is long enough ago.
+    fn keep_earlier(&mut self, train: &Train) {
+        let steps = self.learner.steps();
+        let apart = train.steps / EARLIER;
+        if let (Some(network), Some((last, _))) = (self.learner.network(), self.earlier.last())
+            && steps >= last + apart
+        {
+            self.earlier.push((steps, network));
+        }
     }
 
     /// Takes in what its plays came to.

@@ -12,7 +12,7 @@ use crate::{Place, Problem, StudyKind};
 
 const STEPS: u64 = 500_000;
 /// Looks at the yardstick, where nothing is said.
-const LOOKS: u64 = 40;
+const LOOKS: u64 = 20;
 
 /// Checks the draft of a training against the registry. Errs with everything that is wrong with it.
 pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, Vec<Problem>> {
@@ -48,7 +48,7 @@ fn together(checker: &mut Checker, train: &Train) {
         if name == TrainingName::Dqn && !features.actions.is_discrete() {
             let help = "use name = \"ppo\", or rules with which the actions are options";
             checker.problem(
-                "method.name",
+                Place::from("method").key("name"),
                 format!("dqn chooses among options, and the actions of `{game}` are continuous"),
                 help,
             );

@@ -168,7 +168,7 @@ impl Seeks for Train {
         let ended: Vec<_> = repetitions.iter().map(Repetition::ended).collect();
         let search = SearchFound::of(&self.aim, how, &ended);
         let search = search.ok_or_else(|| vec![Problem::new("", "nothing was found", "")])?;
-        let champions: Vec<_> = repetitions.iter().map(|own| &own.looks.champion_or_last().pick.genome).collect();
+        let champions: Vec<_> = repetitions.iter().map(Repetition::champion).collect();
         let seen = Measured { matches: self.aim.yardstick.matches, niches: Vec::new() };
         SearchProof::plan(&self.aim, search, &champions, None, seen, registry)
     }

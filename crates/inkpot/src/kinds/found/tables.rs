@@ -1,17 +1,18 @@
-//! The tables of an evolution.
+//! The tables of a search for an agent.
 
 use inkpot_core::Measure;
-use inkpot_lab::{SearchFound, SeedFound, TermFound};
+use inkpot_lab::{SearchFound, SeedFound, StudyKind, TermFound};
 
-use super::words::{chosen, ended, plainly};
+use super::words::{chosen, ended, plainly, worth};
 use crate::show::format::{capital, count, plain};
 use crate::show::table::{Cell, Column, Table};
 
 /// What each repetition came to.
 pub(super) fn seeds(found: &SearchFound) -> Table {
+    let trained = found.method.kind() == StudyKind::Train;
     let columns = vec![
         Column::figure("Seed"),
-        Column::figure("Generations"),
+        Column::figure(if trained { "Steps" } else { "Generations" }),
         Column::figure("Matches"),
         Column::text("Ended by"),
         Column::figure("First success"),
@@ -22,7 +23,7 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
         let proved = own.proved;
         let cells = vec![
             Cell::text(own.seed.to_string()),
-            Cell::text(count(own.generations)),
+            Cell::text(count(if trained { own.steps } else { own.generations })),
             Cell::text(count(own.matches)),
             Cell::text(ended(own.stopped_by)),
             Cell::text(own.first_success.map_or("never".into(), count)),
@@ -52,7 +53,8 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
         ];
         (own.figure.clone(), cells)
     };
-    let caption = format!("What the champion's fitness is made of (seed {})", found.champion_seed);
+    let caption =
+        format!("What the champion's {} is made of (seed {})", worth(found).to_lowercase(), found.champion_seed);
     Table::new(&caption, columns).at_most(usize::MAX).with(chosen(found).terms.iter().map(row))
 }
 

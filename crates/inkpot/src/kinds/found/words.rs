@@ -1,4 +1,4 @@
-//! What an evolution came to, in words, and the champion as a file.
+//! What a search for an agent came to, in words, and the champion as a file.
 
 use inkpot_core::Knobs;
 use inkpot_lab::{LearnedOn, SearchFound, SearchProof, SeedFound, StoppedBy, StudyKind, Summary};

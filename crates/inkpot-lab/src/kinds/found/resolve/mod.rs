@@ -68,8 +68,20 @@ fn method_name(checker: &mut Checker, draft: &AimDraft, kind: StudyKind) -> Opti
     let word = draft.method.name.as_deref().unwrap_or(usual.name());
     let found = known.iter().copied().find(|own| own.name() == word);
     if found.is_none() {
-        let names: Vec<String> = known.iter().map(|own| own.name().into()).collect();
-        checker.report(unknown(&Place::from("method").key("name"), "method", word, &names));
+        let at = Place::from("method").key("name");
+        let others = [StudyKind::Evolve, StudyKind::Train].into_iter().filter(|other| *other != kind);
+        let elsewhere = others.flat_map(MethodName::of).find(|own| own.name() == word);
+        if let Some(other) = elsewhere {
+            let (own, other) = (kind.name(), other.kind().name());
+            let help = format!(
+                "use kind = \"{other}\", or one of: {}",
+                known.iter().map(|own| own.name()).collect::<Vec<_>>().join(", ")
+            );
+            checker.problem(at, format!("`{word}` is a method of {other}, and this is kind = \"{own}\""), help);
+        } else {
+            let names: Vec<String> = known.iter().map(|own| own.name().into()).collect();
+            checker.report(unknown(&at, "method", word, &names));
+        }
     }
     found
 }
@@ -181,7 +193,7 @@ fn yardstick(
         if opponents.is_empty() && !alone {
             checker.problem(
                 &at,
-                "rivals change from generation to generation, and what they are looked at by must not",
+                "rivals change while they learn, and what they are looked at by must not",
                 "add [[yardstick.opponent]] with an `agent`",
             );
         }

@@ -64,7 +64,7 @@ pub(super) fn candidate(
     }
     if topology && sheet.name != "policy" {
         let help = "use it with agent = \"policy\", or choose another method";
-        checker.problem("method.name", "topology evolves networks, and this subject is none", help);
+        checker.problem(Place::from("method").key("name"), "topology evolves networks, and this subject is none", help);
         return None;
     }
     if whole && !draft.free.is_empty() {

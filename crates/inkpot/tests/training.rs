@@ -1,0 +1,179 @@
+//! Trainings by the program: the same policy whatever the threads and however often it was stopped, tables that never
+//! lose what is won, briefs that make no sense.
+
+mod common;
+
+use std::fs;
+
+use common::Bench;
+use insta::assert_snapshot;
+use serde_json::Value;
+
+const NETWORK: &str = r#"kind = "train"
+game = "regatta"
+level = "reach"
+seed = 4
+seeds = 2
+steps = 6_000
+proof = 100
+
+[subject]
+agent = "policy"
+layers = [8]
+knobs = { decide_every = 5 }
+
+[method]
+name = "ppo"
+environments = 4
+horizon = 100
+
+[[term]]
+figure = "water_left_m"
+weight = -0.1
+
+[yardstick]
+every = 2_000
+matches = 20
+"#;
+
+const TABLE: &str = r#"kind = "train"
+game = "berths"
+seed = 5
+seeds = 3
+steps = 40_000
+self_play = true
+proof = 400
+
+[subject]
+agent = "policy"
+
+[method]
+name = "q-learning"
+
+[[term]]
+figure = "score"
+
+[yardstick]
+every = 8_000
+[[yardstick.opponent]]
+agent = "minimax"
+knobs = { depth = 64 }
+"#;
+
+/// The files that a training hands over.
+fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
+    let mut all: Vec<(String, Vec<u8>)> = fs::read_dir(bench.path("ledger").join(study))
+        .expect("the study is there")
+        .flatten()
+        .map(|entry| (entry.file_name().to_string_lossy().into_owned(), entry.path()))
+        .filter(|(name, _)| name.starts_with("champion-") || name == "history.csv")
+        .map(|(name, path)| (name, fs::read(path).expect("it can be read")))
+        .collect();
+    all.sort();
+    all
+}
+
+fn changed(brief: &str, from: &str, to: &str) -> String {
+    assert!(brief.contains(from), "{from}");
+    brief.replacen(from, to, 1)
+}
+
+/// Q-learning with a network needs options.
+fn dqn() -> String {
+    changed(NETWORK, "environments = 4\nhorizon = 100", "environments = 2\nfirst = 200")
+        .replace("\"ppo\"", "\"dqn\"")
+        .replace("seeds = 2", "seeds = 2\nrules = { rudder = \"discrete\" }")
+}
+
+#[test]
+fn the_policy_is_the_same_on_any_number_of_threads() {
+    for (name, brief) in [("ppo", NETWORK.to_string()), ("dqn", dqn()), ("table", TABLE.into())] {
+        let bench = Bench::new();
+        bench.write("brief.toml", brief);
+        bench.ok("--threads 1 train brief.toml --name one");
+        bench.ok("--threads 3 train brief.toml --name three");
+        let (one, three) = (found(&bench, "one"), found(&bench, "three"));
+        assert!(one.len() >= 3 && one == three, "{name}");
+    }
+}
+
+/// Against an opponent that makes no mistake half is all that can be had: the opening decides.
+#[test]
+fn a_table_learned_by_self_play_never_loses_what_is_won() {
+    let bench = Bench::new();
+    bench.write("brief.toml", TABLE);
+    let summary = bench.json("train brief.toml --json --name table");
+    let search = &summary["search"];
+    assert_eq!(search["method"], "q-learning");
+    for seed in search["seeds"].as_array().expect("there are repetitions") {
+        assert_eq!(seed["proved"]["value"], 0.5, "{seed}");
+        assert!(seed["steps"].as_u64() >= Some(40_000) && seed["stopped_by"] == "budget");
+    }
+    // Its choice two moves into a match is one of those that keep what can be had.
+    let position = "##../.#../.#../..../south";
+    let told = |agent: &str| bench.json(&format!("explain berths --agent {agent} --position {position} --json"));
+    let (own, exact) = (told("ledger/table/champion.toml"), told("minimax:depth=64"));
+    let value = |told: &Value, option: &Value| {
+        let options = told["options"].as_array().expect("there are options").iter();
+        options.filter(|own| own["option"] == *option).filter_map(|own| own["value"].as_f64()).next()
+    };
+    assert_eq!(value(&exact, &own["best"]), value(&exact, &exact["best"]), "{own}");
+    assert!(value(&own, &own["best"]).is_some(), "it knows the position: {own}");
+    // It plays for every verb, graded too.
+    let beaten = bench.json("batch berths ledger/table/champion.toml drifter -m 100 --json");
+    assert!(beaten["entrants"][0]["win_rate"]["value"].as_f64() > Some(0.7));
+    bench.ok("sweep berths --entrant ledger/table/champion.toml --against careful --vary slip=0..1/3 -m 40");
+}
+
+#[test]
+fn what_a_training_came_to_is_told_with_what_was_proved() {
+    let bench = Bench::new();
+    bench.write("brief.toml", NETWORK);
+    assert_snapshot!(common::timeless(&bench.told("train brief.toml --name net")));
+    assert_snapshot!(bench.told("check brief.toml"));
+    let history = bench.read("ledger/net/history.csv");
+    assert_eq!(
+        history.lines().next(),
+        Some(
+            "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,term.water_left_m,outcome,\
+             entropy,explained,moved,loss,positions"
+        )
+    );
+    assert_eq!(history.lines().count(), 1 + 2 * 3);
+}
+
+#[test]
+fn briefs_that_make_no_sense_are_refused() {
+    let cases = [
+        ("a_term_that_nobody_knows", changed(NETWORK, "water_left_m", "water_left")),
+        ("a_reward_that_is_no_number", changed(NETWORK, "weight = -0.1", "weight = nan")),
+        ("a_way_to_pay_that_there_is_not", changed(NETWORK, "weight = -0.1", "pays = \"daily\"")),
+        ("a_network_of_width_0", changed(NETWORK, "layers = [8]", "layers = [0]")),
+        ("an_unknown_method", changed(NETWORK, "\"ppo\"", "\"pop\"")),
+        ("a_method_of_evolution", changed(NETWORK, "\"ppo\"", "\"genetic\"")),
+        ("an_unknown_knob_of_a_training", changed(NETWORK, "horizon = 100", "horizont = 100")),
+        ("options_where_there_are_none", dqn().replace("rules = { rudder = \"discrete\" }", "")),
+        (
+            "positions_where_there_are_none",
+            changed(NETWORK, "\"ppo\"", "\"q-learning\"").replace("environments = 4\nhorizon = 100\n", ""),
+        ),
+        ("a_network_for_a_game_of_turns", changed(TABLE, "\"q-learning\"", "\"ppo\"")),
+        ("an_agent_that_does_not_learn", changed(TABLE, "agent = \"policy\"", "agent = \"harbourmaster\"")),
+        ("self_play_of_a_network", changed(NETWORK, "level = \"reach\"", "self_play = true")),
+        (
+            "self_play_without_a_yardstick",
+            changed(TABLE, "[[yardstick.opponent]]\nagent = \"minimax\"\nknobs = { depth = 64 }\n", ""),
+        ),
+        ("a_look_that_never_comes", changed(NETWORK, "every = 2_000", "every = 9_000")),
+        ("a_training_of_an_evolution", changed(NETWORK, "steps = 6_000", "matches = 6_000\nblocks = 2")),
+    ];
+    for (name, brief) in cases {
+        let bench = Bench::new();
+        bench.write("brief.toml", brief);
+        let told = bench.told("train brief.toml");
+        assert!(told.contains("exit 2"), "{name}: {told}");
+        let kept = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
+        assert_eq!(kept, 0, "{name}: what was refused leaves nothing behind");
+        assert_snapshot!(name, told);
+    }
+}
