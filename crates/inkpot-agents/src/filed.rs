@@ -9,6 +9,7 @@ use inkpot_core::{
 };
 
 use crate::Graded;
+use crate::weights::{before, training};
 
 /// The kind `policy` for any game whose positions are filed: it takes the best option of a table.
 pub fn filed_policy<G>() -> AgentKind<G>
@@ -17,6 +18,7 @@ where
 {
     AgentKind::new("policy", "plays by a table of values that was learned, position by position")
         .knob(Knob::file("file", "a table of values (CSV)").help("the table, as a training wrote it"))
+        .knob(training())
         .factory_for(|knobs, _laying: &Laying| {
             let table = Arc::new(read(knobs)?);
             Ok(Box::new(move |_person| Box::new(Filed::new(table.clone()))))
@@ -39,12 +41,22 @@ fn read(knobs: &Knobs) -> Result<Values, String> {
         let missing = || wrong(format!("it has no column `{name}`, so it is no table of values"));
         headers.iter().position(|own| own == name).ok_or_else(missing)
     };
-    let (position, option, value) = (place("position")?, place("option")?, place("value")?);
+    let (position, option, mut value) = (place("position")?, place("option")?, place("value")?);
+    let share = knobs.number("training");
+    if share < 1.0 {
+        let by = |(place, name): (usize, &str)| Some((name.strip_prefix("value_")?.parse::<f64>().ok()?, place));
+        let earlier: Vec<(f64, usize)> = headers.iter().enumerate().filter_map(by).collect();
+        value = before(&earlier, share).map_err(wrong)?;
+    }
     let mut values = Values::new();
     for (line, row) in reader.records().enumerate() {
         let line = line + 2;
         let row = row.map_err(|error| wrong(error.to_string()))?;
         let number = |place: usize| row.get(place).and_then(|cell| cell.parse::<f64>().ok()).filter(|x| x.is_finite());
+        if row.get(value).is_some_and(str::is_empty) {
+            // It was not known by then.
+            continue;
+        }
         let (Some(text), Some(option), Some(value)) = (row.get(position), number(option), number(value)) else {
             return Err(wrong(format!("line {line} has no position, option and value")));
         };

@@ -9,7 +9,7 @@ use inkpot_core::{
 use inkpot_learn::{Body, Gives, Memory, Network};
 
 use crate::Graded;
-use crate::weights::read;
+use crate::weights::{before, read, training};
 
 /// The kind `policy` for any game with features: a network gives an action for what it observes.
 pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
@@ -20,10 +20,7 @@ pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
                 .unit("decisions")
                 .help("decisions from one look to the next; it keeps to its choice in between"),
         )
-        .knob(
-            Knob::real("training", 0.0..=1.0, 1.0)
-                .help("share of its training: it plays as it did then, by the nearest state before that was kept"),
-        )
+        .knob(training())
         .knob(
             Knob::real("temper", 0.0..=1000.0, 0.0).unit("value").help(
                 "softens its choice: an option this much worse is taken e times less often; 0 always takes the best",
@@ -74,9 +71,7 @@ fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<(Network, Give
     if share >= 1.0 {
         return Ok((last, weights.gives));
     }
-    let before = weights.earlier.iter().rev().find(|(by, _)| *by <= share).or(weights.earlier.first());
-    let missing = "the file keeps no earlier state of its training; leave `training` at 1";
-    before.map(|(_, own)| (Network::Dense(own.clone()), weights.gives)).ok_or_else(|| missing.into())
+    Ok((Network::Dense(before(&weights.earlier, share)?), weights.gives))
 }
 
 /// Errs with the first name that is another one.

@@ -107,7 +107,7 @@ fn a_table_learned_by_self_play_never_loses_what_is_won() {
     assert_eq!(search["method"], "q-learning");
     for seed in search["seeds"].as_array().expect("there are repetitions") {
         assert_eq!(seed["proved"]["value"], 0.5, "{seed}");
-        assert!(seed["steps"].as_u64() >= Some(40_000) && seed["stopped_by"] == "budget");
+        assert!(seed["decisions"].as_u64() >= Some(40_000) && seed["stopped_by"] == "budget");
     }
     // Its choice two moves into a match is one of those that keep what can be had.
     let position = "##../.#../.#../..../south";
@@ -115,7 +115,7 @@ fn a_table_learned_by_self_play_never_loses_what_is_won() {
     let (own, exact) = (told("ledger/table/champion.toml"), told("minimax:depth=64"));
     let value = |told: &Value, option: &Value| {
         let options = told["options"].as_array().expect("there are options").iter();
-        options.filter(|own| own["option"] == *option).filter_map(|own| own["value"].as_f64()).next()
+        options.filter(|own| own["option"] == *option).find_map(|own| own["value"].as_f64())
     };
     assert_eq!(value(&exact, &own["best"]), value(&exact, &exact["best"]), "{own}");
     assert!(value(&own, &own["best"]).is_some(), "it knows the position: {own}");
@@ -136,7 +136,7 @@ fn what_a_training_came_to_is_told_with_what_was_proved() {
         history.lines().next(),
         Some(
             "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,term.water_left_m,outcome,\
-             entropy,explained,moved,loss,positions"
+             decisions,entropy,explained,moved,loss,positions"
         )
     );
     assert_eq!(history.lines().count(), 1 + 2 * 3);

@@ -60,7 +60,7 @@ impl Default for PpoSettings {
             rate: 1e-3,
             rate_left: 0.1,
             most_gradient: 0.5,
-            spread: 0.6,
+            spread: 0.4,
         }
     }
 }

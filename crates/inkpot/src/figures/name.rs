@@ -39,6 +39,8 @@ pub(crate) enum Name {
     Learning,
     /// What the fitness of the best is made of, over a search
     Terms,
+    /// How often each option was taken while it learned
+    Shares,
     /// The free knobs of the best, over a search
     Knobs,
     /// Where the champion goes on the level, over where the last generation was

@@ -14,7 +14,7 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
     let mut notes = Vec::new();
     for (number, own) in repetitions.iter().enumerate() {
         let seed = evolve.aim.seed_of(number);
-        notes.extend(apart(&evolve.aim, &own.looks).map(|what| format!("seed {seed}: {what}")));
+        notes.extend(apart(&evolve.aim, &own.looks, "fitness").map(|what| format!("seed {seed}: {what}")));
         notes.extend(alike(own).map(|what| format!("seed {seed}: {what}")));
         notes.extend(fell_back(evolve, own).map(|what| format!("seed {seed}: {what}")));
     }

@@ -67,6 +67,7 @@ impl Repetition {
             looks: &self.looks,
             matches: self.matches,
             steps: self.steps,
+            decisions: None,
             rounds: self.generations.len() as u64,
             stopped: self.stopped,
             first_success: self.first_success,

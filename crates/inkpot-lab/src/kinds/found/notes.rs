@@ -11,8 +11,8 @@ const NEAR: f64 = 0.1;
 /// Looks from which it can be told whether fitness and outcome go together.
 const LOOKS: usize = 5;
 
-/// Whether fitness rose over the looks and the outcome did not.
-pub(in crate::kinds) fn apart(aim: &Aim, looks: &Looks) -> Option<String> {
+/// Whether what the terms are worth (called `worth`) rose over the looks, and the outcome did not.
+pub(in crate::kinds) fn apart(aim: &Aim, looks: &Looks, worth: &str) -> Option<String> {
     let looks = &looks.all;
     let (first, last) = (looks.first()?, looks.last()?);
     let value = |look: &Look| aim.worth_of(&look.figures);
@@ -21,7 +21,7 @@ pub(in crate::kinds) fn apart(aim: &Aim, looks: &Looks) -> Option<String> {
     let stayed = outcome(last) <= outcome(first);
     (rose && stayed).then(|| {
         format!(
-            "the fitness rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the fitness \
+            "the {worth} rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the {worth} \
              asks for something else",
             value(first).first(),
             value(last).first(),

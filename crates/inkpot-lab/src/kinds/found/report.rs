@@ -65,7 +65,10 @@ pub struct SeedFound {
     pub matches: u64,
     /// Ticks or turns of those.
     pub steps: u64,
-    /// Its generations.
+    /// Decisions that it learned from, where it was trained.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub decisions: Option<u64>,
+    /// Its generations, or its looks where it was trained.
     pub generations: u64,
     /// Why it ended.
     pub stopped_by: StoppedBy,
@@ -147,6 +150,7 @@ pub(in crate::kinds) struct Ended<'a> {
     pub(in crate::kinds) looks: &'a Looks,
     pub(in crate::kinds) matches: u64,
     pub(in crate::kinds) steps: u64,
+    pub(in crate::kinds) decisions: Option<u64>,
     pub(in crate::kinds) rounds: u64,
     pub(in crate::kinds) stopped: Option<StoppedBy>,
     pub(in crate::kinds) first_success: Option<u64>,
@@ -165,6 +169,7 @@ impl SeedFound {
             seed,
             matches: own.matches,
             steps: own.steps,
+            decisions: own.decisions,
             generations: own.rounds,
             stopped_by: own.stopped.unwrap_or(StoppedBy::Budget),
             first_success: own.first_success,

@@ -7,7 +7,7 @@ use crate::kinds::found::{Line, Shape, write as written};
 /// Names of the columns beside the common ones.
 fn others(train: &Train) -> Vec<String> {
     let terms = train.aim.terms.iter().map(|term| format!("term.{}", term.figure));
-    let common = ["outcome", "entropy", "explained", "moved", "loss", "positions"].map(String::from);
+    let common = ["outcome", "decisions", "entropy", "explained", "moved", "loss", "positions"].map(String::from);
     terms.chain(common).chain(options(train).iter().map(|name| format!("share.{name}"))).collect()
 }
 
@@ -28,14 +28,21 @@ pub(super) fn write(train: &Train, repetitions: &[Repetition]) -> String {
         repetition.rounds.iter().zip(1..).map(move |(own, round)| {
             let figures = own.figures.terms.iter().chain([&own.figures.outcome]).copied();
             let positions = own.positions.map(|count| count as f64);
-            let learned = [known(own.entropy), known(own.explained), known(own.moved), own.loss, known(positions)];
+            let learned = [
+                own.steps as f64,
+                known(own.entropy),
+                known(own.explained),
+                known(own.moved),
+                own.loss,
+                known(positions),
+            ];
             let all = own.taken.iter().sum::<u64>() as f64;
             let shares = own.taken.iter().map(move |taken| *taken as f64 / all);
             Line {
                 seed: train.aim.seed_of(number),
                 round,
                 matches: own.matches,
-                steps: own.steps,
+                steps: own.ticks,
                 best: own.best,
                 quartiles: [own.quartiles[0], own.quartiles[1], own.quartiles[2]],
                 look: repetition.looks.of_generation(round),

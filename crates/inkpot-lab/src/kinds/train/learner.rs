@@ -1,14 +1,12 @@
 //! What learns, whatever the method.
 
-use std::fmt::Write;
-
 use inkpot_core::{ActionSpace, GameEntry};
-use inkpot_learn::{Actions, Body, Dense, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, Table, Weights};
+use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, Table, Weights};
 use serde::{Deserialize, Serialize};
 
-use super::TrainingName;
 use super::asked::Train;
 use super::lesson::Lesson;
+use super::{TrainingName, files};
 use crate::kinds::found::Shape;
 
 /// What learns.
@@ -59,7 +57,7 @@ impl Learner {
         }
         // What had ended by then was told by then.
         for own in &mut lessons {
-            own.take_ended();
+            own.take_news();
         }
         lessons
     }
@@ -100,21 +98,12 @@ impl Learner {
         }
     }
 
-    /// The network that plays by what it knows now; none of a table.
-    pub(super) fn network(&self) -> Option<Dense> {
-        match self {
-            Self::Ppo(own) => Some(own.policy()),
-            Self::Dqn(own) => Some(own.policy()),
-            Self::Table(_) => None,
-        }
-    }
-
     /// The agent that plays by what it knows now.
     pub(super) fn genome(&self, train: &Train) -> Genome {
         let (network, gives) = match self {
             Self::Ppo(own) => (own.policy(), Gives::Chances),
             Self::Dqn(own) => (own.policy(), Gives::Values),
-            Self::Table(own) => return Genome::File(table_file(own)),
+            Self::Table(own) => return Genome::File(files::table(own)),
         };
         let (observation, actions) = match &train.aim.candidate.shape {
             Shape::Network { features, .. } => {
@@ -134,25 +123,3 @@ const SOME: u64 = 4_096;
 fn names(actions: &ActionSpace) -> Vec<String> {
     actions.names().into_iter().map(String::from).collect()
 }
-
-/// The table as a file: a line a position and option, in order.
-fn table_file(table: &Table<String>) -> Vec<u8> {
-    let mut rows: Vec<_> = table.rows().collect();
-    rows.sort_by(|a, b| a.0.cmp(b.0));
-    let mut text = String::from(TABLE_COLUMNS);
-    for (position, values, visits) in rows {
-        for (option, (value, visits)) in values.iter().zip(visits).enumerate() {
-            let _ = write!(text, "\n{},{},{value},{visits}", quoted(position), option + 1);
-        }
-    }
-    text.push('\n');
-    text.into_bytes()
-}
-
-/// A cell of text.
-fn quoted(text: &str) -> String {
-    format!("\"{}\"", text.replace('"', "\"\""))
-}
-
-/// The columns of the file of a table.
-const TABLE_COLUMNS: &str = "position,option,value,visits";

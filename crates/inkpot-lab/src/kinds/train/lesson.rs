@@ -19,6 +19,10 @@ pub(super) struct Lesson<'a> {
     before: Standing,
     /// What came of the matches that have ended since they were last asked for.
     ended: Vec<Figures>,
+    /// Ticks or turns since they were last asked for.
+    ticks: u64,
+    /// The tick of the match at the last decision.
+    tick: u64,
     /// Numbers of observations that lay outside their range, figure by figure.
     outside: Vec<u64>,
     /// Why a match could not be played to its end, if one could not.
@@ -47,6 +51,8 @@ impl<'a> Lesson<'a> {
             now: 0,
             before: Standing::default(),
             ended: Vec::new(),
+            ticks: 0,
+            tick: 0,
             outside: Vec::new(),
             fell: None,
             train,
@@ -54,9 +60,9 @@ impl<'a> Lesson<'a> {
         }
     }
 
-    /// What came of the matches that have ended since this was last asked.
-    pub(super) fn take_ended(&mut self) -> Vec<Figures> {
-        std::mem::take(&mut self.ended)
+    /// Ticks or turns, and what came of the matches that have ended, since this was last asked.
+    pub(super) fn take_news(&mut self) -> (u64, Vec<Figures>) {
+        (std::mem::take(&mut self.ticks), std::mem::take(&mut self.ended))
     }
 
     /// Why a match could not be played to its end, if one could not.
@@ -76,6 +82,7 @@ impl<'a> Lesson<'a> {
         let (opponent, spot) = self.spot(episode);
         self.now = opponent;
         self.lessons[opponent].begin(spot);
+        self.tick = 0;
         self.before = self.standing();
         if self.lessons[opponent].is_over() {
             self.fell.get_or_insert_with(|| "a match was over before the learner could decide".into());
@@ -112,6 +119,8 @@ impl<'a> Lesson<'a> {
     fn paid(&mut self) -> Step {
         let now = self.standing();
         let over = self.lessons[self.now].is_over();
+        let tick = self.rows.rows.first().map_or(0, |row| row.ticks);
+        self.ticks += tick - std::mem::replace(&mut self.tick, tick);
         let before = std::mem::replace(&mut self.before, now);
         // At the end a potential is 0, whatever the figure.
         let later = if over { 0.0 } else { self.train.method.discount() * now.shape };

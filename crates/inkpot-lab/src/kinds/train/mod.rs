@@ -6,6 +6,7 @@
 
 mod asked;
 mod draft;
+mod files;
 mod history;
 mod learner;
 mod lesson;

@@ -20,7 +20,7 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String
             own.diverged.map(|steps| {
                 format!("learning diverged at step {steps} and was stopped; what was learned until then was kept: lower the `rate`")
             }),
-            apart(&train.aim, &own.looks),
+            apart(&train.aim, &own.looks, "reward"),
             one_sided(train, own),
             explains_nothing(own),
         ];

@@ -3,10 +3,11 @@
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use inkpot_core::{GameEntry, Halt};
-use inkpot_learn::{Dense, Genome, Learned, Weights};
+use inkpot_learn::{Genome, Learned};
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
+use super::files;
 use super::learner::Learner;
 use super::lesson::Lesson;
 use crate::kinds::found::{Comparison, Ended, Figures, Looks, Pick, Seen, StoppedBy};
@@ -15,7 +16,7 @@ use crate::searching::Play;
 /// Decisions after which a repetition that learns is saved.
 const SAVED_EVERY: u64 = 16_384;
 
-/// States of a network that are kept on the way, about.
+/// States of the agent that are kept on the way, about.
 const EARLIER: u64 = 10;
 
 /// What is kept of the time between two looks.
@@ -25,6 +26,8 @@ pub(super) struct Round {
     pub(super) matches: u64,
     /// Decisions by then.
     pub(super) steps: u64,
+    /// Ticks or turns by then.
+    pub(super) ticks: u64,
     /// Rewards of a match: the best, and the lower quartile, the median and the upper one.
     #[serde(with = "crate::gaps::one")]
     pub(super) best: f64,
@@ -81,6 +84,8 @@ impl Mean {
 pub(super) struct Repetition {
     pub(super) learner: Learner,
     pub(super) matches: u64,
+    /// Ticks or turns of these, and of those under way.
+    pub(super) ticks: u64,
     pub(super) rounds: Vec<Round>,
     pub(super) looks: Looks,
     pub(super) stopped: Option<StoppedBy>,
@@ -88,8 +93,8 @@ pub(super) struct Repetition {
     pub(super) first_success: Option<u64>,
     /// The decision at which learning diverged, if it did.
     pub(super) diverged: Option<u64>,
-    /// What a network was on the way, with the decisions by then, at even distances.
-    earlier: Vec<(u64, Dense)>,
+    /// What the agent was on the way, with the decisions by then, at about even distances.
+    earlier: Vec<(u64, Genome)>,
     gathered: Gathered,
 }
 
@@ -98,9 +103,10 @@ impl Repetition {
     pub(super) fn new(train: &Train, number: usize) -> Self {
         let learner = Learner::new(train, number);
         Self {
-            earlier: learner.network().map(|network| (0, network)).into_iter().collect(),
+            earlier: vec![(0, learner.genome(train))],
             learner,
             matches: 0,
+            ticks: 0,
             rounds: Vec::new(),
             looks: Looks::default(),
             stopped: None,
@@ -114,15 +120,18 @@ impl Repetition {
     pub(super) fn champion(&self) -> Genome {
         let pick = &self.looks.champion_or_last().pick;
         let steps = self.rounds[pick.generation as usize - 1].steps;
-        match &pick.genome {
-            Genome::File(bytes) if !self.earlier.is_empty() => {
-                let mut weights = Weights::from_bytes(bytes).expect("it was written by the learner");
-                let before = self.earlier.iter().filter(|(by, _)| *by < steps);
-                weights.earlier = before.map(|(by, own)| (*by as f64 / steps as f64, own.clone())).collect();
-                Genome::File(weights.to_bytes())
-            }
-            other => other.clone(),
-        }
+        let file = |genome: &Genome| match genome {
+            Genome::File(bytes) => bytes.clone(),
+            _ => Vec::new(),
+        };
+        let before: Vec<(f64, Vec<u8>)> = self
+            .earlier
+            .iter()
+            .filter(|(by, _)| *by < steps)
+            .map(|(by, own)| (*by as f64 / steps as f64, file(own)))
+            .collect();
+        let before: Vec<(f64, &[u8])> = before.iter().map(|(share, bytes)| (*share, bytes.as_slice())).collect();
+        Genome::File(files::with_earlier(&file(&pick.genome), &before))
     }
 
     /// As one that has ended.
@@ -130,7 +139,8 @@ impl Repetition {
         Ended {
             looks: &self.looks,
             matches: self.matches,
-            steps: self.learner.steps(),
+            steps: self.ticks,
+            decisions: Some(self.learner.steps()),
             rounds: self.rounds.len() as u64,
             stopped: self.stopped,
             first_success: self.first_success,
@@ -164,7 +174,9 @@ impl Repetition {
                 if let Some(why) = lesson.fell() {
                     return Err(why.into());
                 }
-                self.gathered.figures.extend(lesson.take_ended());
+                let (ticks, ended) = lesson.take_news();
+                self.ticks += ticks;
+                self.gathered.figures.extend(ended);
             }
             match learned {
                 Ok(learned) => self.gather(&learned),
@@ -223,6 +235,7 @@ impl Repetition {
         self.rounds.push(Round {
             matches: self.matches,
             steps,
+            ticks: self.ticks,
             best: at(1.0),
             quartiles: vec![at(0.25), at(0.5), at(0.75)],
             figures: figures.clone(),
@@ -233,27 +246,20 @@ impl Repetition {
             taken: gathered.taken,
             positions: self.learner.positions(),
         });
-        self.keep_earlier(train);
+        let genome = self.learner.genome(train);
+        self.keep_earlier(train, &genome);
         if self.stopped.is_none() && steps >= train.steps {
             self.stopped = Some(StoppedBy::Budget);
         }
-        let pick = Pick {
-            generation: self.rounds.len() as u64,
-            matches: self.matches,
-            genome: self.learner.genome(train),
-            seen: figures,
-        };
+        let pick = Pick { generation: self.rounds.len() as u64, matches: self.matches, genome, seen: figures };
         self.looks.next(pick, true, false);
     }
 
-    /// Keeps the network as it is now, if the last that was kept is long enough ago.
-    fn keep_earlier(&mut self, train: &Train) {
-        let steps = self.learner.steps();
-        let apart = train.steps / EARLIER;
-        if let (Some(network), Some((last, _))) = (self.learner.network(), self.earlier.last())
-            && steps >= last + apart
-        {
-            self.earlier.push((steps, network));
+    /// Keeps the agent as it is now, if the last that was kept is long enough ago.
+    fn keep_earlier(&mut self, train: &Train, now: &Genome) {
+        let (steps, apart) = (self.learner.steps(), train.steps / EARLIER);
+        if self.earlier.last().is_none_or(|(last, _)| steps >= last + apart) {
+            self.earlier.push((steps, now.clone()));
         }
     }
 

@@ -74,6 +74,13 @@ impl Tells for SearchFinding {
             Fitting::new(Name::Learning, move || together::learning(&[searched()?], By::Matches)),
             Fitting::new(Name::Terms, move || Ok(traces::terms(&searched()?, gallery).draw())),
         ];
+        if self.search.method.kind() == StudyKind::Train {
+            // Only a policy among options has shares.
+            let own = searched()?;
+            if let Some(drawn) = traces::shares(&own, gallery) {
+                fitting.push(Fitting::new(Name::Shares, move || Ok(drawn.draw())));
+            }
+        }
         if self.search.seeds.iter().any(|own| !own.knobs.is_empty()) {
             fitting.push(Fitting::new(Name::Knobs, move || Ok(traces::knobs(&searched()?, gallery).draw())));
         }

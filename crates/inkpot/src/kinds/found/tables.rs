@@ -12,7 +12,7 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
     let trained = found.method.kind() == StudyKind::Train;
     let columns = vec![
         Column::figure("Seed"),
-        Column::figure(if trained { "Steps" } else { "Generations" }),
+        Column::figure(if trained { "Decisions" } else { "Generations" }),
         Column::figure("Matches"),
         Column::text("Ended by"),
         Column::figure("First success"),
@@ -23,7 +23,7 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
         let proved = own.proved;
         let cells = vec![
             Cell::text(own.seed.to_string()),
-            Cell::text(count(if trained { own.steps } else { own.generations })),
+            Cell::text(count(own.decisions.unwrap_or(own.generations))),
             Cell::text(count(own.matches)),
             Cell::text(ended(own.stopped_by)),
             Cell::text(own.first_success.map_or("never".into(), count)),

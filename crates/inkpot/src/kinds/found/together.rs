@@ -4,7 +4,9 @@ use std::collections::BTreeSet;
 
 use clap::ValueEnum;
 use inkpot_figures::{Drawing, Learning, LearningSearch, Words};
-use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, Sought, Summary, compare_spent, read_evolution, spent_until};
+use inkpot_lab::{
+    Aim, Finding, HistoryLine, SearchFound, Sought, StudyKind, Summary, compare_spent, read_evolution, spent_until,
+};
 use inkpot_ledger::Study;
 use inkpot_stats::{FEWEST_REPETITIONS, SpentRatio, median_spent};
 use serde_json::json;
@@ -207,7 +209,8 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
         words: Words {
             title: headline(searched, by),
             subtitle: format!(
-                "{figure} of the best of a generation on the yardstick; median and quartiles of {}",
+                "{figure} of {} on the yardstick; median and quartiles of {}",
+                whose(searched),
                 counts.join(" or ")
             ),
             caption: format!(
@@ -226,6 +229,16 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
         searches: searched.iter().map(|own| own.drawn(by, &named(own))).collect(),
     }
     .draw())
+}
+
+/// Whom these are looked at by.
+fn whose(searched: &[Searched]) -> &'static str {
+    let trained = |own: &&Searched| own.found.method.kind() == StudyKind::Train;
+    match searched.iter().filter(trained).count() {
+        0 => "the best of a generation",
+        count if count == searched.len() => "the policy at each look",
+        _ => "the best of a generation, or the policy,",
+    }
 }
 
 /// What was found, short enough for the title of a figure.

@@ -1,7 +1,7 @@
 //! What changes while a search goes on: the terms of its best, and the free knobs of these.
 
 use inkpot_figures::{Traces, TracesPanel, Words};
-use inkpot_lab::{FreeRange, HistoryLine, Shape};
+use inkpot_lab::{FreeRange, HistoryLine, Shape, StudyKind};
 
 use super::tables::label;
 use super::together::{By, Searched};
@@ -9,34 +9,57 @@ use super::words;
 use crate::figures::Gallery;
 use crate::show::format::{capital, counted};
 
-/// The terms of the best of each generation where it learned, with what it is looked at by and how far the candidates
-/// are apart.
+/// The terms where it learned: of the best of each generation, or of the matches between two looks of a training. With what
+/// it is looked at by, and what says how the search itself gets on.
 pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     let found = searched.found();
+    let trained = found.method.kind() == StudyKind::Train;
     let lines = |figure: &dyn Fn(&HistoryLine) -> Option<f64>| searched.lines(By::Matches, figure);
-    let panel = |label: String, repetitions: Vec<Vec<(f64, f64)>>, is_share: bool| TracesPanel {
-        label,
+    let panel = |label: &str, repetitions: Vec<Vec<(f64, f64)>>, is_share: bool| TracesPanel {
+        label: label.into(),
         repetitions,
         range: is_share.then_some((0.0, 1.0)),
         is_share,
         names: Vec::new(),
     };
-    let mut panels = vec![panel("Fitness of the best".into(), lines(&|line| Some(line.best)), false)];
+    let mut panels = vec![if trained {
+        panel("Reward of a match, median", lines(&|line| Some(line.median).filter(|x| x.is_finite())), false)
+    } else {
+        panel("Fitness of the best", lines(&|line| Some(line.best)), false)
+    }];
     let own = &words::chosen(found).terms;
     panels.extend(own.iter().map(|term| {
         let weight = if found.in_turn { String::new() } else { format!(", weight {}", term.weight) };
         let label = format!("{}{weight}", label(&term.figure, gallery.measures));
         let column = format!("term.{}", term.figure);
-        panel(label, lines(&|line| line.number(&column)), false)
+        panel(&label, lines(&|line| line.number(&column)), false)
     }));
     let outcome = format!("{} where it learned", capital(&words::figure(found)));
-    panels.push(panel(outcome, lines(&|line| line.number("outcome")), found.is_share));
-    panels.push(panel("How far candidates are apart".into(), lines(&|line| line.number("diversity")), false));
+    panels.push(panel(&outcome, lines(&|line| line.number("outcome")), found.is_share));
+    let others: &[(&str, &str)] = if trained {
+        &[
+            ("entropy", "Entropy of its decisions (nats)"),
+            ("explained", "Share of the returns that are foreseen"),
+            ("positions", "Positions in the table"),
+        ]
+    } else {
+        &[("diversity", "How far candidates are apart")]
+    };
+    let kept = |lines: &Vec<Vec<(f64, f64)>>| lines.iter().any(|own| !own.is_empty());
+    panels.extend(others.iter().filter_map(|(column, label)| {
+        let own = lines(&|line| line.number(column));
+        kept(&own).then(|| panel(label, own, false))
+    }));
+    let whose = if trained { "The matches between two looks" } else { "The best of each generation where it learned" };
     Traces {
         words: Words {
-            title: format!("What the fitness of the {} search was made of", found.method.name()),
+            title: format!(
+                "What the {} of the {} search was made of",
+                words::worth(found).to_lowercase(),
+                found.method.name()
+            ),
             subtitle: format!(
-                "The best of each generation where it learned; median and quartiles of {}",
+                "{whose}; median and quartiles of {}",
                 counted(found.seeds.len() as u64, "repetition", "repetitions")
             ),
             caption: caption(gallery),
@@ -44,6 +67,37 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
         spent: By::Matches.axis().into(),
         panels,
     }
+}
+
+/// How often a policy took each option while it learned; none where it has no options.
+pub(super) fn shares(searched: &Searched, gallery: &Gallery) -> Option<Traces> {
+    let Shape::Network { features, .. } = &searched.aim().candidate.shape else { return None };
+    let found = searched.found();
+    if !features.actions.is_discrete() || found.method.kind() != StudyKind::Train {
+        return None;
+    }
+    let panels = features.actions.names().into_iter().map(|option| {
+        let column = format!("share.{option}");
+        TracesPanel {
+            label: capital(option),
+            repetitions: searched.lines(By::Matches, |line| line.number(&column)),
+            range: Some((0.0, 1.0)),
+            is_share: true,
+            names: Vec::new(),
+        }
+    });
+    Some(Traces {
+        words: Words {
+            title: format!("What the {} search did while it learned", found.method.name()),
+            subtitle: format!(
+                "Share of each option between two looks; median and quartiles of {}",
+                counted(found.seeds.len() as u64, "repetition", "repetitions")
+            ),
+            caption: caption(gallery),
+        },
+        spent: By::Matches.axis().into(),
+        panels: panels.collect(),
+    })
 }
 
 /// The free knobs of the best of each generation.
