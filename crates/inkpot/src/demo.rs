@@ -26,14 +26,14 @@ const LIST: &str = "found.md";
 const QUICK: &str = "\nThis was the quick demo, with about a tenth of the matches: intervals are about three times as wide as in the full one,\nrungs may not be proved, and shapes may not be seen. Without --quick it takes one to two minutes.";
 
 /// What the demo plays.
-const GAMES: [&str; 3] = ["piste", "sowing", "regatta"];
+const GAMES: [&str; 4] = ["piste", "sowing", "berths", "regatta"];
 
 /// The studies of the story's page.
 const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
 
-/// Matches per pairing or point, of a tuning those that prove a rung, of an evolution those of each repetition: in full,
-/// and quick.
-const MATCHES: [(&str, u64, u64); 14] = [
+/// Matches per pairing or point, of a tuning those that prove a rung, of an evolution those of each repetition, of a
+/// training its steps: in full, and quick.
+const MATCHES: [(&str, u64, u64); 16] = [
     ("how-hard.toml", 20_000, 1000),
     ("skill.toml", 4000, 300),
     ("ladder.toml", 12_000, 1000),
@@ -48,6 +48,8 @@ const MATCHES: [(&str, u64, u64); 14] = [
     ("field.toml", 100, 10),
     ("windward.toml", 16_000, 2_000),
     ("styles.toml", 20_000, 2_000),
+    ("learn.toml", 150_000, 15_000),
+    ("moor.toml", 60_000, 6_000),
 ];
 
 pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
@@ -240,7 +242,7 @@ fn grades(summary: &Summary) -> String {
 
 /// The brief with another number of matches, of a tuning of those that prove a rung.
 fn with_matches(text: &str, matches: u64) -> String {
-    with_key(&with_key(text, "matches", matches), "proof", matches)
+    ["matches", "proof", "steps"].iter().fold(text.to_string(), |text, key| with_key(&text, key, matches))
 }
 
 /// How much of a map was filled.

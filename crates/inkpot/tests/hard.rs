@@ -97,7 +97,7 @@ const TRAININGS: [Named; 3] = [
     ),
     (
         "dqn",
-        "kind = \"train\"\ngame = \"piste\"\nseed = 20\nseeds = 2\nsteps = 20000\nproof = 60\nrules = { touches = 2 }\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 5 }\n[method]\nname = \"dqn\"\nenvironments = 2\nfirst = 500\n[[term]]\nfigure = \"score_margin\"\n[[opponent]]\nagent = \"heron\"\n[[opponent]]\nagent = \"dunlin\"\n[yardstick]\nevery = 4000\nmatches = 20\n",
+        "kind = \"train\"\ngame = \"piste\"\nseed = 20\nseeds = 2\nsteps = 20000\nproof = 60\nself_play = true\nrules = { touches = 2 }\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 5 }\n[method]\nname = \"dqn\"\nenvironments = 2\nfirst = 500\n[[term]]\nfigure = \"score_margin\"\n[[opponent]]\nagent = \"heron\"\n[[opponent]]\nagent = \"dunlin\"\n[yardstick]\nevery = 4000\nmatches = 20\n[[yardstick.opponent]]\nagent = \"heron\"\n",
     ),
     (
         "table",

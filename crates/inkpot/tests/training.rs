@@ -78,6 +78,38 @@ fn changed(brief: &str, from: &str, to: &str) -> String {
     brief.replacen(from, to, 1)
 }
 
+const PAST: &str = r#"kind = "train"
+game = "piste"
+seed = 8
+seeds = 2
+steps = 6_000
+self_play = true
+proof = 60
+rules = { touches = 2 }
+
+[subject]
+agent = "policy"
+layers = [8]
+knobs = { decide_every = 6 }
+
+[method]
+name = "ppo"
+environments = 4
+horizon = 100
+
+[[term]]
+figure = "score_margin"
+
+[[opponent]]
+agent = "heron"
+
+[yardstick]
+every = 2_000
+matches = 20
+[[yardstick.opponent]]
+agent = "dunlin"
+"#;
+
 /// Q-learning with a network needs options.
 fn dqn() -> String {
     changed(NETWORK, "environments = 4\nhorizon = 100", "environments = 2\nfirst = 200")
@@ -87,7 +119,8 @@ fn dqn() -> String {
 
 #[test]
 fn the_policy_is_the_same_on_any_number_of_threads() {
-    for (name, brief) in [("ppo", NETWORK.to_string()), ("dqn", dqn()), ("table", TABLE.into())] {
+    for (name, brief) in [("ppo", NETWORK.to_string()), ("dqn", dqn()), ("table", TABLE.into()), ("past", PAST.into())]
+    {
         let bench = Bench::new();
         bench.write("brief.toml", brief);
         bench.ok("--threads 1 train brief.toml --name one");
@@ -159,7 +192,6 @@ fn briefs_that_make_no_sense_are_refused() {
         ),
         ("a_network_for_a_game_of_turns", changed(TABLE, "\"q-learning\"", "\"ppo\"")),
         ("an_agent_that_does_not_learn", changed(TABLE, "agent = \"policy\"", "agent = \"harbourmaster\"")),
-        ("self_play_of_a_network", changed(NETWORK, "level = \"reach\"", "self_play = true")),
         (
             "self_play_without_a_yardstick",
             changed(TABLE, "[[yardstick.opponent]]\nagent = \"minimax\"\nknobs = { depth = 64 }\n", ""),

@@ -15,7 +15,7 @@ use crate::source::Source;
 use crate::{briefs, hint, output};
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 16] = [
+pub(crate) const BRIEFS: [(&str, &str); 18] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
     ("ladder.toml", include_str!("../../briefs/ladder.toml")),
@@ -31,6 +31,8 @@ pub(crate) const BRIEFS: [(&str, &str); 16] = [
     ("slips.toml", include_str!("../../briefs/slips.toml")),
     ("field.toml", include_str!("../../briefs/field.toml")),
     ("windward.toml", include_str!("../../briefs/windward.toml")),
+    ("learn.toml", include_str!("../../briefs/learn.toml")),
+    ("moor.toml", include_str!("../../briefs/moor.toml")),
     ("styles.toml", include_str!("../../briefs/styles.toml")),
 ];
 

@@ -131,6 +131,11 @@ impl Aim {
         game.agent(&self.candidate.kind).expect("the agent was looked up when the brief was checked")
     }
 
+    /// Every knob of the agent that a genome describes.
+    pub(in crate::kinds) fn knobs_of(&self, genome: &Genome, game: &dyn GameEntry) -> Knobs {
+        self.candidate.knobs(genome, self.sheet(game))
+    }
+
     /// What a candidate plays: one setting an opponent.
     pub(in crate::kinds) fn settings(
         &self,

@@ -11,14 +11,14 @@ const NEAR: f64 = 0.1;
 /// Looks from which it can be told whether fitness and outcome go together.
 const LOOKS: usize = 5;
 
-/// Whether what the terms are worth (called `worth`) rose over the looks, and the outcome did not.
+/// Whether what the terms are worth (called `worth`) rose over the looks, and the outcome did not, short of success.
 pub(in crate::kinds) fn apart(aim: &Aim, looks: &Looks, worth: &str) -> Option<String> {
     let looks = &looks.all;
     let (first, last) = (looks.first()?, looks.last()?);
     let value = |look: &Look| aim.worth_of(&look.figures);
     let rose = looks.len() >= LOOKS && value(last) > value(first);
     let outcome = |look: &Look| look.figures.outcome;
-    let stayed = outcome(last) <= outcome(first);
+    let stayed = outcome(last) <= outcome(first) && !aim.yardstick.succeeded(outcome(last));
     (rose && stayed).then(|| {
         format!(
             "the {worth} rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the {worth} \

@@ -1,6 +1,6 @@
 //! What learns, whatever the method.
 
-use inkpot_core::{ActionSpace, GameEntry};
+use inkpot_core::ActionSpace;
 use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, Table, Weights};
 use serde::{Deserialize, Serialize};
 
@@ -45,21 +45,18 @@ impl Learner {
         Self::Ppo(Box::new(Ppo::new(method.ppo(), inputs, actions, layers, *activation, environments, seed)))
     }
 
-    /// Its matches where they were left.
-    pub(super) fn lessons<'a>(&self, train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Vec<Lesson<'a>> {
-        let mut lessons: Vec<Lesson> =
-            (0..train.method.environments()).map(|_| Lesson::new(train, number, game)).collect();
+    /// Brings matches that were made anew to where they were.
+    pub(super) fn restore(&self, lessons: &mut [Lesson]) {
         match self {
-            Self::Ppo(own) => own.restore(&mut lessons),
-            Self::Dqn(own) => own.restore(&mut lessons),
+            Self::Ppo(own) => own.restore(lessons),
+            Self::Dqn(own) => own.restore(lessons),
             // It learns from whole matches.
             Self::Table(_) => {}
         }
-        // What had ended by then was told by then.
-        for own in &mut lessons {
+        // What had happened by then was told by then.
+        for own in lessons {
             own.take_news();
         }
-        lessons
     }
 
     /// Decisions so far.

@@ -1,17 +1,32 @@
 //! A match that is learned in, with what its decisions pay.
 
-use inkpot_core::{GameEntry, Intent, Lessons, MatchRows, Outcome, Rows, Seat, Spot};
-use inkpot_learn::{At, End, Environment, Step, Turns};
+use std::sync::Arc;
+
+use inkpot_core::{GameEntry, Intent, Lessons, MatchRows, Outcome, Rows, Seat, Setting, Spot};
+use inkpot_learn::{At, End, Environment, Genome, Step, Turns};
 
 use super::asked::Train;
+use super::past::Record;
 use crate::kinds::found::{Figures, Pays};
 
 /// Matches of a training, one after the other.
 pub(super) struct Lesson<'a> {
     train: &'a Train,
     game: &'a dyn GameEntry,
-    /// One an opponent.
+    /// The number of the repetition.
+    number: usize,
+    /// Fixed opponents; 1 where it plays alone, or both sides.
+    fixed: usize,
+    /// One a fixed opponent, and behind them the one against a past self that is under way.
     lessons: Vec<Box<dyn Lessons>>,
+    /// What the learner was before, and how it did against each.
+    past: Arc<Past>,
+    /// The past self that is met in the match under way.
+    met: Option<usize>,
+    /// Who is met next whatever the record, where a match is brought back that was under way.
+    again: Option<usize>,
+    /// The past selves of matches that have ended, with the learner's points.
+    results: Vec<(usize, f64)>,
     /// Which of them is under way.
     now: usize,
     rows: Rows,
@@ -29,6 +44,13 @@ pub(super) struct Lesson<'a> {
     fell: Option<String>,
 }
 
+/// What a learner was before, and how it did against each.
+#[derive(Default)]
+pub(super) struct Past {
+    pub(super) selves: Vec<Genome>,
+    pub(super) record: Record,
+}
+
 /// The weighted sum of the terms that pay each way.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 struct Standing {
@@ -43,10 +65,15 @@ impl<'a> Lesson<'a> {
     /// # Panics
     /// When one cannot be staged; they were checked before.
     pub(super) fn new(train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Self {
-        let staged =
-            |setting| game.lessons(&setting).unwrap_or_else(|error| panic!("cannot stage what was checked: {error}"));
+        let lessons: Vec<_> = train.lessons(number).iter().map(|setting| staged(setting, game)).collect();
         Self {
-            lessons: train.lessons(number).into_iter().map(staged).collect(),
+            number,
+            fixed: lessons.len(),
+            lessons,
+            past: Arc::default(),
+            met: None,
+            again: None,
+            results: Vec::new(),
             rows: Rows::new(game.sheet().measures.len()),
             now: 0,
             before: Standing::default(),
@@ -60,6 +87,26 @@ impl<'a> Lesson<'a> {
         }
     }
 
+    /// From now on it meets these.
+    pub(super) fn meet(&mut self, past: &Arc<Past>) {
+        self.past = past.clone();
+    }
+
+    /// The next match is against this past self, as one that was under way.
+    pub(super) fn meet_again(&mut self, met: Option<usize>) {
+        self.again = met;
+    }
+
+    /// The past self that is met in the match under way.
+    pub(super) fn met(&self) -> Option<usize> {
+        self.met
+    }
+
+    /// The past selves of matches that have ended since this was last asked, with the learner's points.
+    pub(super) fn take_results(&mut self) -> Vec<(usize, f64)> {
+        std::mem::take(&mut self.results)
+    }
+
     /// Ticks or turns, and what came of the matches that have ended, since this was last asked.
     pub(super) fn take_news(&mut self) -> (u64, Vec<Figures>) {
         (std::mem::take(&mut self.ticks), std::mem::take(&mut self.ended))
@@ -71,7 +118,8 @@ impl<'a> Lesson<'a> {
     }
 
     fn spot(&self, episode: u64) -> (usize, Spot) {
-        let (seats, opponents) = (self.train.seats(), self.lessons.len() as u64);
+        let past = u64::from(self.train.meets_past());
+        let (seats, opponents) = (self.train.seats(), self.fixed as u64 + past);
         let rotation = (episode % seats) as usize;
         let opponent = (episode / seats % opponents) as usize;
         let block = episode / seats / opponents;
@@ -81,6 +129,15 @@ impl<'a> Lesson<'a> {
     fn begin_match(&mut self, episode: u64) {
         let (opponent, spot) = self.spot(episode);
         self.now = opponent;
+        self.met = None;
+        if opponent == self.fixed {
+            let seed = self.train.aim.seed_of(self.number);
+            let met = self.again.take().unwrap_or_else(|| self.past.record.met(seed, episode));
+            let setting = self.train.against_past(self.number, &self.past.selves[met], self.game);
+            self.lessons.truncate(opponent);
+            self.lessons.push(staged(&setting, self.game));
+            self.met = Some(met);
+        }
         self.lessons[opponent].begin(spot);
         self.tick = 0;
         self.before = self.standing();
@@ -107,7 +164,7 @@ impl<'a> Lesson<'a> {
             }
             sum
         };
-        if !train.self_play {
+        if !train.plays_both() {
             return to(played.seat_of(0).unwrap_or(0));
         }
         // What one gets the other loses.
@@ -145,8 +202,17 @@ impl<'a> Lesson<'a> {
             terms: train.aim.terms.iter().map(|term| term.value(played, seat, sheet)).collect(),
             outcome: outcome(played),
         });
+        self.results.extend(self.met.map(|met| (met, played.points(seat))));
         if row.cut_short { End::CutShort } else { End::Over }
     }
+}
+
+/// Matches that were checked before.
+///
+/// # Panics
+/// When they cannot be staged.
+fn staged(setting: &Setting, game: &dyn GameEntry) -> Box<dyn Lessons> {
+    game.lessons(setting).unwrap_or_else(|error| panic!("cannot stage what was checked: {error}"))
 }
 
 impl Environment for Lesson<'_> {
@@ -174,7 +240,7 @@ impl Turns<String> for Lesson<'_> {
     }
 
     fn at(&mut self) -> At<String> {
-        let side = if self.train.self_play { self.lessons[self.now].seat() } else { 0 };
+        let side = if self.train.plays_both() { self.lessons[self.now].seat() } else { 0 };
         match self.lessons[self.now].position() {
             Some(position) => At { key: position.note, options: position.options, side },
             None => At { key: String::new(), options: 1, side },
@@ -185,7 +251,7 @@ impl Turns<String> for Lesson<'_> {
         let seat = self.lessons[self.now].seat();
         self.lessons[self.now].take(option);
         let step = self.paid();
-        let mirrored = self.train.self_play && seat == 1;
+        let mirrored = self.train.plays_both() && seat == 1;
         Step { reward: if mirrored { -step.reward } else { step.reward }, ..step }
     }
 }

@@ -12,6 +12,7 @@ mod learner;
 mod lesson;
 mod method;
 mod notes;
+mod past;
 mod repetition;
 mod resolve;
 mod search;

@@ -1,6 +1,6 @@
 //! One repetition of a training: it learns for a while, is looked at, and learns on.
 
-use std::sync::{Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use inkpot_core::{GameEntry, Halt};
 use inkpot_learn::{Genome, Learned};
@@ -9,7 +9,8 @@ use serde::{Deserialize, Serialize};
 use super::asked::Train;
 use super::files;
 use super::learner::Learner;
-use super::lesson::Lesson;
+use super::lesson::{Lesson, Past};
+use super::past::Record;
 use crate::kinds::found::{Comparison, Ended, Figures, Looks, Pick, Seen, StoppedBy};
 use crate::searching::Play;
 
@@ -95,6 +96,10 @@ pub(super) struct Repetition {
     pub(super) diverged: Option<u64>,
     /// What the agent was on the way, with the decisions by then, at about even distances.
     earlier: Vec<(u64, Genome)>,
+    /// How it did against what it was before.
+    record: Record,
+    /// Which past self is met in each match under way.
+    met: Vec<Option<usize>>,
     gathered: Gathered,
 }
 
@@ -112,8 +117,36 @@ impl Repetition {
             stopped: None,
             first_success: None,
             diverged: None,
+            record: Record::default(),
+            met: Vec::new(),
             gathered: Gathered::default(),
         }
+    }
+
+    /// Its past selves, where it meets them.
+    fn past(&mut self, train: &Train) -> Arc<Past> {
+        if !train.meets_past() {
+            return Arc::default();
+        }
+        self.record.reach(self.earlier.len());
+        let selves = self.earlier.iter().map(|(_, own)| own.clone()).collect();
+        Arc::new(Past { selves, record: self.record.clone() })
+    }
+
+    /// Its matches, where they were left.
+    fn lessons<'a>(&mut self, train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Vec<Lesson<'a>> {
+        let past = self.past(train);
+        let mut lessons: Vec<Lesson> =
+            (0..train.method.environments()).map(|_| Lesson::new(train, number, game)).collect();
+        for (place, lesson) in lessons.iter_mut().enumerate() {
+            lesson.meet(&past);
+            lesson.meet_again(self.met.get(place).copied().flatten());
+        }
+        self.learner.restore(&mut lessons);
+        for lesson in &mut lessons {
+            lesson.meet_again(None);
+        }
+        lessons
     }
 
     /// The champion as a file, which keeps what it was on the way.
@@ -169,13 +202,21 @@ impl Repetition {
                 return Ok(());
             }
             let most = due.min(train.steps) - self.learner.steps();
+            let past = self.past(train);
+            for lesson in lessons.iter_mut() {
+                lesson.meet(&past);
+            }
             let learned = self.learner.learn(lessons, most, train);
+            self.met = lessons.iter().map(Lesson::met).collect();
             for lesson in lessons.iter_mut() {
                 if let Some(why) = lesson.fell() {
                     return Err(why.into());
                 }
                 let (ticks, ended) = lesson.take_news();
                 self.ticks += ticks;
+                for (past, points) in lesson.take_results() {
+                    self.record.take(past, points);
+                }
                 self.gathered.figures.extend(ended);
             }
             match learned {
@@ -307,7 +348,7 @@ impl<'a> Sitting<'a> {
     ) -> Result<(), String> {
         let mut held = self.lock();
         let (own, lessons) = &mut *held;
-        let lessons = lessons.get_or_insert_with(|| own.learner.lessons(train, number, game));
+        let lessons = lessons.get_or_insert_with(|| own.lessons(train, number, game));
         own.learn(train, lessons, halt)
     }
 }

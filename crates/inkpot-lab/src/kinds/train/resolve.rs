@@ -44,19 +44,13 @@ fn method(checker: &mut Checker, draft: &TrainDraft) -> Option<Training> {
 /// What fits together only as a whole.
 fn together(checker: &mut Checker, train: &Train) {
     let (name, game) = (train.method.name, checker.game().sheet().name.clone());
-    if let Shape::Network { features, .. } = &train.aim.candidate.shape {
-        if name == TrainingName::Dqn && !features.actions.is_discrete() {
-            let help = "use name = \"ppo\", or rules with which the actions are options";
-            checker.problem(
-                Place::from("method").key("name"),
-                format!("dqn chooses among options, and the actions of `{game}` are continuous"),
-                help,
-            );
-        }
-        if train.self_play {
-            let help = "add [[opponent]], or use q-learning in a game of turns";
-            checker.problem("self_play", "both sides can only be learned by a table", help);
-        }
+    if let Shape::Network { features, .. } = &train.aim.candidate.shape
+        && name == TrainingName::Dqn
+        && !features.actions.is_discrete()
+    {
+        let help = "use name = \"ppo\", or rules with which the actions are options";
+        let what = format!("dqn chooses among options, and the actions of `{game}` are continuous");
+        checker.problem(Place::from("method").key("name"), what, help);
     }
     if train.aim.in_turn {
         checker.problem("in_turn", "a reward is one number", "leave `in_turn` out, and give the terms weights");
