@@ -48,8 +48,8 @@ const MATCHES: [(&str, u64, u64); 16] = [
     ("field.toml", 100, 10),
     ("windward.toml", 16_000, 2_000),
     ("styles.toml", 20_000, 2_000),
-    ("learn.toml", 150_000, 15_000),
-    ("moor.toml", 60_000, 6_000),
+    ("learn.toml", 120_000, 10_000),
+    ("moor.toml", 60_000, 3_000),
 ];
 
 pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
@@ -151,6 +151,8 @@ fn sentences(found: &[Summary]) -> String {
             "grades" => format!("Opponents in grades at the board game: {}", grades(summary)),
             "windward" => format!("Who sails round a mole to a mark upwind? {}", finding(summary)),
             "styles" => format!("How many ways of fencing are there? {}", styles(summary)),
+            "learn" => format!("Can a boat learn by reward to sail waters that it never met? {}", finding(summary)),
+            "moor" => format!("Does a table that plays both sides learn to make no mistake? {}", finding(summary)),
             "slips" => format!("How often must a plover slip to be even with the greedy player? {}", finding(summary)),
             _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
         };
@@ -240,9 +242,11 @@ fn grades(summary: &Summary) -> String {
     format!("over all they played, {}; {all}.", rungs.join(", "))
 }
 
-/// The brief with another number of matches, of a tuning of those that prove a rung.
+/// The brief with another number of matches, of a tuning of those that prove a rung, of a training with other steps.
 fn with_matches(text: &str, matches: u64) -> String {
-    ["matches", "proof", "steps"].iter().fold(text.to_string(), |text, key| with_key(&text, key, matches))
+    let trains = text.lines().any(|line| line.starts_with("steps ="));
+    let keys: &[&str] = if trains { &["steps"] } else { &["matches", "proof"] };
+    keys.iter().fold(text.to_string(), |text, key| with_key(&text, key, matches))
 }
 
 /// How much of a map was filled.
