@@ -9,12 +9,15 @@ use inkpot_core::{
 use inkpot_learn::{Body, Gives, Memory, Network};
 
 use crate::Graded;
-use crate::weights::{before, read, training};
+use crate::weights::{Trained, read, training};
 
 /// The kind `policy` for any game with features: a network gives an action for what it observes.
 pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
     AgentKind::new("policy", "plays by a network that was evolved or trained")
-        .knob(Knob::file("file", "a network (safetensors)").help("the network, as a search or an export wrote it"))
+        .knob(
+            Knob::file("file", "a network (safetensors or ONNX)")
+                .help("the network: of a search, or layers trained elsewhere"),
+        )
         .knob(
             Knob::whole("decide_every", 1..=600, 1)
                 .unit("decisions")
@@ -27,8 +30,7 @@ pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
             ),
         )
         .factory_for(|knobs, laying| {
-            let (network, gives) = network::<G>(knobs, laying)?;
-            let network = Arc::new(network);
+            let (trained, gives) = network::<G>(knobs, laying)?;
             let discrete = G::features(laying.rules).actions.is_discrete();
             let (every, temper) = (knobs.number("decide_every") as u32, knobs.number("temper"));
             if temper > 0.0 && !discrete {
@@ -36,7 +38,8 @@ pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
             }
             Ok(Box::new(move |_person| {
                 Box::new(Policy {
-                    network: network.clone(),
+                    network: trained.later().clone(),
+                    trained: trained.clone(),
                     gives,
                     discrete,
                     every,
@@ -58,7 +61,7 @@ pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
 
 /// The network of these knobs, and what it gives. Errs where it does not read and give what the game has under these
 /// rules.
-fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<(Network, Gives), String> {
+fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<(Trained<Arc<Network>>, Gives), String> {
     let weights = read(knobs)?;
     let sheet = G::features(laying.rules);
     let observed: Vec<&str> = sheet.observation.iter().map(|figure| figure.name.as_str()).collect();
@@ -67,25 +70,25 @@ fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<(Network, Give
     let Body::Network(last) = weights.body else {
         return Err("the file holds a tape and not a network; play it by the agent `tape`".into());
     };
-    let share = knobs.number("training");
-    if share >= 1.0 {
-        return Ok((last, weights.gives));
-    }
-    Ok((Network::Dense(before(&weights.earlier, share)?), weights.gives))
+    let kept = weights.earlier.into_iter().map(|(share, own)| (share, Arc::new(Network::Dense(own))));
+    let kept: Vec<_> = kept.collect();
+    Ok((Trained::at(knobs.number("training"), &kept, Arc::new(last))?, weights.gives))
 }
 
-/// Errs with the first name that is another one.
+/// Errs with the first name that is another one; those that a file does not tell may be any.
 pub(crate) fn differs(verb: &str, own: &[String], game: &[&str]) -> Result<(), String> {
     if own.len() != game.len() {
         return Err(format!("the network {verb} {} figures, and the game has {} here", own.len(), game.len()));
     }
-    match own.iter().zip(game).find(|(own, game)| own != game) {
+    match own.iter().zip(game).find(|(own, game)| !own.is_empty() && own != game) {
         Some((own, game)) => Err(format!("the network {verb} `{own}` where the game has `{game}` here")),
         None => Ok(()),
     }
 }
 
 struct Policy<A> {
+    trained: Trained<Arc<Network>>,
+    /// The state that this match is played by.
     network: Arc<Network>,
     gives: Gives,
     discrete: bool,
@@ -138,6 +141,7 @@ impl<G: Features> Agent<G> for Policy<G::Action> {
         self.left = 0;
         self.seat = seat;
         self.chance = chance;
+        self.network = self.trained.of_match(&mut self.chance).clone();
         self.memory.forget();
     }
 

@@ -1,6 +1,6 @@
 //! The file of weights that an agent plays by.
 
-use inkpot_core::{Knob, KnobValue, Knobs};
+use inkpot_core::{Chance, Knob, KnobValue, Knobs};
 use inkpot_learn::Weights;
 
 /// Reads the file of the knob `file`. Errs with what is wrong with it.
@@ -13,14 +13,84 @@ pub(crate) fn read(knobs: &Knobs) -> Result<Weights, String> {
 
 /// The knob `training`: how far a policy had been trained.
 pub(crate) fn training() -> Knob {
-    Knob::real("training", 0.0..=1.0, 1.0)
-        .help("share of its training: it plays as it did then, by the nearest state before that was kept")
+    Knob::real("training", 0.0..=1.0, 1.0).help(
+        "how much of its training it has had; between two saved states each match is played by one of them, the nearer one \
+         more often",
+    )
 }
 
-/// Of states by the share of the training, in order, the last one by this share; the first where all are later. Errs where
-/// there is none.
-pub(crate) fn before<T: Clone>(earlier: &[(f64, T)], share: f64) -> Result<T, String> {
-    let found = earlier.iter().rev().find(|(by, _)| *by <= share).or(earlier.first());
-    let missing = "it keeps no earlier state of its training; leave `training` at 1";
-    found.map(|(_, own)| own.clone()).ok_or_else(|| missing.into())
+/// A policy at some share of its training: in each match one of two states.
+#[derive(Clone)]
+pub(crate) struct Trained<T> {
+    earlier: T,
+    later: T,
+    /// How often it is the later one.
+    share: f64,
+}
+
+impl<T: Clone> Trained<T> {
+    /// The last of all.
+    pub(crate) fn whole(last: T) -> Self {
+        Self { earlier: last.clone(), later: last, share: 1.0 }
+    }
+
+    /// At this share, of states by their share, in order, and the last one. Errs where no earlier one was kept.
+    pub(crate) fn at(share: f64, kept: &[(f64, T)], last: T) -> Result<Self, String> {
+        if share >= 1.0 {
+            return Ok(Self::whole(last));
+        }
+        let Some(first) = kept.first() else {
+            return Err("it keeps no earlier state of its training; leave `training` at 1".into());
+        };
+        let (from, earlier) = kept.iter().rev().find(|(by, _)| *by <= share).unwrap_or(first);
+        let (to, later) = kept.iter().find(|(by, _)| *by > share).map_or((1.0, &last), |(by, own)| (*by, own));
+        let share = ((share - from) / (to - from)).clamp(0.0, 1.0);
+        Ok(Self { earlier: earlier.clone(), later: later.clone(), share })
+    }
+
+    /// Each of its states made into something else, once where both are the same.
+    pub(crate) fn each<U: Clone>(&self, make: impl Fn(T) -> Result<U, String>) -> Result<Trained<U>, String>
+    where
+        T: PartialEq,
+    {
+        let later = make(self.later.clone())?;
+        let same = self.earlier == self.later;
+        let earlier = if same { later.clone() } else { make(self.earlier.clone())? };
+        Ok(Trained { earlier, later, share: self.share })
+    }
+
+    /// The later of its states.
+    pub(crate) fn later(&self) -> &T {
+        &self.later
+    }
+
+    /// The state of a match; nothing is drawn where it can only be one.
+    pub(crate) fn of_match(&self, chance: &mut Chance) -> &T {
+        let later = self.share >= 1.0 || self.share > 0.0 && chance.happens(self.share);
+        if later { &self.later } else { &self.earlier }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn between_two_states_each_is_played_by_how_near_it_is() {
+        let kept = [(0.0, 'a'), (0.25, 'b'), (0.5, 'c')];
+        let share = |training: f64| {
+            let own = Trained::at(training, &kept, 'd').unwrap();
+            let mut chance = Chance::from_seed(1);
+            let mut seen = std::collections::BTreeMap::new();
+            (0..10_000).for_each(|_| *seen.entry(*own.of_match(&mut chance)).or_insert(0) += 1);
+            seen
+        };
+        assert_eq!(share(1.0), [('d', 10_000)].into());
+        assert_eq!(share(0.25), [('b', 10_000)].into());
+        let near = share(0.3);
+        assert!((7_800..8_200).contains(&near[&'b']) && near[&'b'] + near[&'c'] == 10_000, "{near:?}");
+        let late = share(0.875);
+        assert!((2_300..2_700).contains(&late[&'c']) && late[&'c'] + late[&'d'] == 10_000, "{late:?}");
+        assert!(Trained::at(0.5, &[], 'd').is_err());
+    }
 }

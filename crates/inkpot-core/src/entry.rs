@@ -6,7 +6,9 @@ use std::sync::Arc;
 use crate::count::{CountError, CountRequest, Layer, count_positions};
 use crate::experience::{Source, sourced};
 use crate::fall::catch;
-use crate::lesson::{Filing, LEARNER, Lessons, LessonsOf, Outside};
+use crate::filing::Filing;
+use crate::lesson::{LEARNER, Lessons, LessonsOf, Outside};
+use crate::respond::{Response, ResponseError, ResponseRequest, respond};
 use crate::setup::{Abilities, PlainStart, Positions, Setup};
 use crate::stage::StageOf;
 use crate::{
@@ -20,6 +22,9 @@ type Lay<G> = Box<dyn Fn(&Laying) -> Result<GameFactory<G>, String> + Send + Syn
 /// Counts positions and move sequences from a state.
 type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Layer>, CountError>;
 
+/// Finds what is best against an agent from a state on.
+type Respond<G> = fn(&G, &Factory<G>, &ResponseRequest) -> Result<Response, ResponseError>;
+
 /// A game with its agents.
 pub struct Entry<G: Game> {
     sheet: GameSheet,
@@ -29,6 +34,7 @@ pub struct Entry<G: Game> {
     abilities: Abilities<G>,
     features: Option<fn(&Knobs) -> FeatureSheet>,
     count: Option<Count<G>>,
+    respond: Option<Respond<G>>,
     agents: Vec<AgentKind<G>>,
     agent_sheets: Vec<AgentSheet>,
 }
@@ -52,6 +58,7 @@ impl<G: Playable> Entry<G> {
             abilities: Abilities { positions: None, options: None, scene: None, features: None, filing: None },
             features: None,
             count: None,
+            respond: None,
             agents: Vec::new(),
             agent_sheets: Vec::new(),
         }
@@ -112,6 +119,7 @@ impl<G: Playable> Entry<G> {
         G: Keyed + Noted + Options + Clone,
     {
         self.abilities.filing = Some(Filing::new());
+        self.respond = Some(respond);
         self
     }
 
@@ -215,6 +223,9 @@ pub trait GameEntry: Send + Sync {
     fn lessons(&self, setting: &Setting) -> Result<Box<dyn Lessons>, SettingError>;
     /// Whether its positions are filed, so that their values can be learned one by one.
     fn files_positions(&self) -> bool;
+    /// What is best against the other of a cast of two in which the entrant [`LEARNER`](crate::LEARNER) answers, at every
+    /// position that can be reached from the plain start.
+    fn best_response(&self, setting: &Setting, request: &ResponseRequest) -> Result<Response, InquiryError>;
     /// What a policy observes and can do under these rules, of which all are given; none if the game has no features.
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet>;
 
@@ -270,6 +281,14 @@ impl<G: Playable> GameEntry for Entry<G> {
 
     fn files_positions(&self) -> bool {
         self.abilities.filing.is_some()
+    }
+
+    fn best_response(&self, setting: &Setting, request: &ResponseRequest) -> Result<Response, InquiryError> {
+        let unsolved = || InquiryError::NotSolved { game: self.sheet.name.clone() };
+        let respond = self.respond.ok_or_else(unsolved)?;
+        let other = setting.cast.iter().position(|casting| casting.entrant != LEARNER).ok_or_else(unsolved)?;
+        let setup = self.setup_with(setting, |casting| casting.entrant == LEARNER)?;
+        Ok(respond(&setup.position(None)?, &setup.factories[other], request)?)
     }
 
     fn count(

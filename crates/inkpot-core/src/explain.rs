@@ -4,7 +4,7 @@ use serde::Serialize;
 use serde_json::Value;
 use thiserror::Error;
 
-use crate::{CountError, HeldMatch, PositionError, Seat, SettingError, Thoughts};
+use crate::{CountError, HeldMatch, PositionError, ResponseError, Seat, SettingError, Thoughts};
 
 /// What an agent weighed.
 #[derive(Clone, Debug, PartialEq, Serialize)]
@@ -44,6 +44,13 @@ pub enum InquiryError {
     #[error("`{game}` cannot be counted: that takes a game of turns without chance")]
     #[expect(missing_docs, reason = "the game's name")]
     NotCounted { game: String },
+    /// Nothing is best against an agent, position by position.
+    #[error("`{game}` cannot be solved: that takes a game of turns between two, with keys and positions as text")]
+    #[expect(missing_docs, reason = "the game's name")]
+    NotSolved { game: String },
+    /// Solving failed.
+    #[error(transparent)]
+    Response(#[from] ResponseError),
     /// Counting failed.
     #[error(transparent)]
     Count(#[from] CountError),

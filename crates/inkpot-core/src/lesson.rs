@@ -6,8 +6,7 @@ use crate::fall::catch;
 use crate::held_table::HeldTable;
 use crate::setup::Setup;
 use crate::{
-    Acting, Agent, Fall, Game, GaveUp, Intent, Keyed, Noted, Options, Playable, Rows, Seat, Sight, Spot, TICK_LIMIT,
-    Table, folded,
+    Acting, Agent, Fall, Game, GaveUp, Intent, Playable, Position, Rows, Seat, Sight, Spot, TICK_LIMIT, Table,
 };
 
 /// The place in the study of who learns; whoever of a cast has it is decided from outside.
@@ -36,48 +35,6 @@ pub trait Lessons: Send {
     fn take(&mut self, option: usize);
     /// Writes over `into` the rows of the match as it stands: cut short now, where it is not over.
     fn rows(&mut self, into: &mut Rows);
-}
-
-/// A position that is filed once for all that its symmetries turn into each other.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Position {
-    /// It as text.
-    pub note: String,
-    /// Options there, which [`Lessons::take`] counts.
-    pub options: usize,
-}
-
-/// What a game offers to who learns single positions, by function.
-pub(crate) struct Filing<G: Game> {
-    position: fn(&G, Seat) -> Position,
-    action: fn(&G, Seat, usize) -> G::Action,
-}
-
-impl<G: Game> Clone for Filing<G> {
-    fn clone(&self) -> Self {
-        *self
-    }
-}
-
-impl<G: Game> Copy for Filing<G> {}
-
-impl<G: Keyed + Noted + Options + Clone> Filing<G> {
-    pub(crate) fn new() -> Self {
-        Self {
-            position: |game, seat| {
-                let filed = game.turned(folded(game).1);
-                let mut options = Vec::new();
-                filed.options(seat, &mut options);
-                Position { note: filed.note(), options: options.len() }
-            },
-            action: |game, seat, option| {
-                let (_, symmetry) = folded(game);
-                let mut options = Vec::new();
-                game.turned(symmetry).options(seat, &mut options);
-                game.turn_back(symmetry, &options[option.min(options.len() - 1)])
-            },
-        }
-    }
 }
 
 /// Sits in place of the learner, who is decided from outside.

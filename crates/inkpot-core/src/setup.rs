@@ -3,7 +3,7 @@
 use thiserror::Error;
 
 use crate::experience::Source;
-use crate::lesson::Filing;
+use crate::filing::Filing;
 use crate::{Agent, Chance, Factory, Game, Intent, Laying, Person, Scene, Seat, Setting, Spot, Streams};
 
 /// Makes the state at the start of a match from the world's chance.

@@ -3,7 +3,8 @@
 use std::collections::HashMap;
 
 use inkpot_core::{
-    Advance, Casting, Chance, Choices, Explained, Game, Keyed, Knobs, Level, Measured, Noted, Options, Setting,
+    Advance, Casting, Chance, Choices, Explained, Game, Halt, Keyed, Knobs, LEARNER, Level, Measured, Noted, Options,
+    Response, ResponseRequest, Setting,
 };
 use inkpot_games::berths::{Basin, Berths};
 use inkpot_games::registry;
@@ -212,4 +213,81 @@ fn a_text_that_is_no_basin_says_how_to_write_one() {
         let error = start.read_note(text).unwrap_err();
         assert!(error.starts_with(says), "{text:?}: {error}");
     }
+}
+
+/// The basin of a position text.
+fn read(text: &str) -> Plain {
+    let (rows, side) = text.rsplit_once('/').unwrap();
+    Plain { rows: rows.split('/').map(|row| row.chars().collect()).collect(), side: usize::from(side == "north") }
+}
+
+/// What is best against an agent with these knobs in a basin.
+fn answered(size: (usize, usize), agent: &str, knobs: &Knobs, draws: u64) -> Response {
+    let registry = registry();
+    let game = registry.game("berths").unwrap();
+    let knobs = knobs.resolve(&game.agent(agent).unwrap().knobs).unwrap();
+    let learner = Casting { entrant: LEARNER, kind: "policy".into(), knobs: Knobs::default() };
+    let rules = Knobs::default().with("width", size.0 as f64).with("length", size.1 as f64);
+    let setting = Setting {
+        rules: rules.resolve(&game.sheet().rules).unwrap(),
+        level: Level::named("basin", Knobs::default()),
+        cast: vec![learner, Casting { entrant: 1, kind: agent.into(), knobs }],
+        series: 1,
+        study_seed: 1,
+        pairing: 0,
+    };
+    let request = ResponseRequest { draws, most_positions: 100_000, seed: 1, halt: Halt::never() };
+    game.best_response(&setting, &request).unwrap()
+}
+
+#[test]
+fn what_is_best_against_one_who_never_errs_is_what_the_plain_solver_says() {
+    let mut known = HashMap::new();
+    let response = answered((4, 4), "minimax", &Knobs::default().with("depth", 64.0), 64);
+    let south = Plain::empty(4, 4).is_won(&mut known);
+    assert_eq!(response.start, [f64::from(u8::from(south)), f64::from(u8::from(!south))]);
+    assert!(response.rows.len() > 2000);
+    for (position, values) in &response.rows {
+        let plain = read(position);
+        let won = plain.moves(plain.side).into_iter().map(|place| !plain.play(place).is_won(&mut known));
+        let expected: Vec<f64> = won.map(|won| f64::from(u8::from(won))).collect();
+        assert_eq!(*values, expected, "{position}");
+    }
+}
+
+/// What the side `own` gets with best play from a basin on, against one who draws its moves evenly.
+fn against_chance(plain: &Plain, own: usize, known: &mut HashMap<String, f64>) -> f64 {
+    let moves = plain.moves(plain.side);
+    if moves.is_empty() {
+        return f64::from(u8::from(plain.side != own));
+    }
+    if let Some(points) = known.get(&plain.text()) {
+        return *points;
+    }
+    let each: Vec<f64> = moves.iter().map(|place| against_chance(&plain.play(*place), own, known)).collect();
+    let points = if plain.side == own {
+        each.iter().copied().fold(0.0, f64::max)
+    } else {
+        each.iter().sum::<f64>() / each.len() as f64
+    };
+    known.insert(plain.text(), points);
+    points
+}
+
+#[test]
+fn what_is_best_against_one_who_draws_is_known_as_well_as_its_draws_tell() {
+    let response = answered((4, 3), "drifter", &Knobs::default(), 10_000);
+    for own in 0..2 {
+        let mut known = HashMap::new();
+        let start = against_chance(&Plain::empty(4, 3), own, &mut known);
+        assert!((response.start[own] - start).abs() < 0.01, "{own}: {} and {start}", response.start[own]);
+        for (position, values) in response.rows.iter().filter(|row| read(row.0).side == own) {
+            let plain = read(position);
+            for (value, place) in values.iter().zip(plain.moves(own)) {
+                let expected = against_chance(&plain.play(place), own, &mut known);
+                assert!((value - expected).abs() < 0.03, "{position}: {value} and {expected}");
+            }
+        }
+    }
+    assert!(response.varied > 0 && response.varied < response.asked);
 }

@@ -2,7 +2,10 @@
 
 use std::collections::HashMap;
 
-use inkpot_core::{Advance, Casting, Chance, Choices, Explained, Game, Knobs, Level, Noted, Options, Setting};
+use inkpot_core::{
+    Advance, Casting, Chance, Choices, Explained, Game, Halt, Knobs, LEARNER, Level, Noted, Options, ResponseRequest,
+    Setting,
+};
 use inkpot_games::registry;
 use inkpot_games::sowing::{Board, Sowing};
 use proptest::prelude::*;
@@ -291,5 +294,28 @@ proptest! {
             let value = if next.side == board.side { value } else { -value };
             prop_assert_eq!(option.value, f64::from(value), "pit {} of {}", pit + 1, board.text());
         }
+    }
+}
+
+#[test]
+fn what_is_best_against_one_who_never_errs_is_what_the_plain_solver_says() {
+    let registry = registry();
+    let game = registry.game("sowing").unwrap();
+    let minimax = Knobs::default().with("depth", 64.0).resolve(&game.agent("minimax").unwrap().knobs).unwrap();
+    let learner = Casting { entrant: LEARNER, kind: "policy".into(), knobs: Knobs::default() };
+    for (pits, seeds) in [(3, 3), (3, 2), (2, 3)] {
+        let rules = Knobs::default().with("pits", pits as f64).with("seeds", f64::from(seeds));
+        let setting = Setting {
+            rules: rules.resolve(&game.sheet().rules).unwrap(),
+            level: Level::named(game.sheet().levels[0].name.clone(), Knobs::default()),
+            cast: vec![learner.clone(), Casting { entrant: 1, kind: "minimax".into(), knobs: minimax.clone() }],
+            series: 1,
+            study_seed: 1,
+            pairing: 0,
+        };
+        let request = ResponseRequest { draws: 8, most_positions: 100_000, seed: 1, halt: Halt::never() };
+        let response = game.best_response(&setting, &request).unwrap();
+        let points = |margin: i32| f64::from(margin.signum() + 1) / 2.0;
+        assert_eq!(response.start, [points(exact(pits, seeds)), points(-exact(pits, seeds))], "{pits} x {seeds}");
     }
 }

@@ -7,6 +7,7 @@ mod combinations;
 mod course;
 mod draft;
 mod event;
+mod exploit;
 mod figure;
 mod figure_tally;
 mod gaps;
@@ -29,6 +30,7 @@ mod tally;
 
 pub use draft::{Draft, EntrantDraft, Problem, VaryRange};
 pub use event::Event;
+pub use exploit::{Attempt, AttemptDraft, Exploit};
 pub use in_order::Fell;
 pub use kinds::batch::{Batch, BatchFinding};
 pub use kinds::compare::{
@@ -36,14 +38,14 @@ pub use kinds::compare::{
     compare_stored,
 };
 pub use kinds::evolve::{
-    EvolutionName, Evolve, EvolveDraft, MapAxis, MapFound, Method, NicheDraft, NicheFound, Rivals, RivalsDraft, paths,
+    EvolutionName, Evolve, EvolveDraft, MapAxis, MapFound, Method, NicheDraft, NicheFound, Rivals, RivalsDraft,
     resolve_evolve,
 };
 pub use kinds::fit::{
     Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,
 };
 pub use kinds::found::{
-    Aim, AimDraft, Candidate, GeneDraft, HistoryLine, LearnedOn, MethodDraft, MethodName, Niche, Paths, Pays,
+    Aim, AimDraft, Candidate, GeneDraft, HistoryLine, LearnedOn, LegFound, MethodDraft, MethodName, Niche, Paths, Pays,
     SearchFinding, SearchFound, SearchProof, SeedFound, Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound,
     Yardstick, YardstickDraft, compare_spent, read_evolution, spent_until,
 };
@@ -55,7 +57,7 @@ pub use kinds::tournament::{
     CirclesSummary, Format, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, Tournament,
     TournamentDraft, TournamentFinding, TournamentSummary, drawn, drawn_as_far,
 };
-pub use kinds::train::{Train, TrainDraft, Training, TrainingName, resolve_train};
+pub use kinds::train::{Leg, LegDraft, Train, TrainDraft, Training, TrainingName, resolve_train};
 pub use kinds::tune::{
     Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next,
     Player, Point, Probe, Probed, ProfileDraft, Proof, Rung, RungDraft, Seen, Sheet, SheetAgent, SheetKnob,

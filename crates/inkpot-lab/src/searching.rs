@@ -95,15 +95,17 @@ pub trait Searching: Sync {
 /// How a search gets on.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Watched {
+    /// What its candidates are worth, in a word: `fitness` or `reward`.
+    pub worth: &'static str,
     /// The figure that its best are looked at by.
     pub figure: String,
     /// Whether that is a share.
     pub is_share: bool,
     /// The value of it that is wanted.
     pub target: Option<f64>,
-    /// Of each repetition: its matches and the figure at each look.
+    /// Of each repetition: what it had spent, as [`SearchRound::unit`] says, and the figure at each look.
     pub looks: Vec<Vec<(f64, f64)>>,
-    /// Of the repetition that stands best, by generation: its matches, and what its best candidate, the upper quartile,
+    /// Of the repetition that stands best, by generation: what it had spent, and what its best candidate, the upper quartile,
     /// the median and the lower quartile were worth.
     pub spread: Vec<(f64, [f64; 4])>,
     /// What the best that it looked at last came to there, by name.
@@ -117,10 +119,12 @@ pub struct Watched {
 pub struct SearchRound {
     /// Rounds or probes so far.
     pub rounds: u64,
-    /// Matches so far.
-    pub matches: u64,
-    /// Matches that the budget allows.
+    /// What was spent so far: matches, or decisions.
+    pub spent: u64,
+    /// As much as the budget allows.
     pub most: u64,
+    /// What that is, in words: `matches` or `decisions`.
+    pub unit: &'static str,
     /// The present choice in words.
     pub choice: String,
 }

@@ -100,7 +100,7 @@ impl Searching for Climber {
 
     fn round(&self) -> SearchRound {
         let rounds = self.seen.len() as u64;
-        SearchRound { rounds, matches: 2 * BLOCKS * rounds, most: 400, choice: self.at.to_string() }
+        SearchRound { rounds, unit: "matches", spent: 2 * BLOCKS * rounds, most: 400, choice: self.at.to_string() }
     }
 }
 
@@ -234,4 +234,61 @@ fn asked_again_a_search_says_the_same() {
     let mut climber = Climber::new(4, 5);
     let Ask::Play(first) = climber.next() else { panic!("it has just begun") };
     assert_eq!(climber.next(), Ask::Play(first));
+}
+
+/// Works in pieces of its own: each counts up to three, once a round.
+struct Worker {
+    counts: Vec<AtomicU64>,
+    asked: Vec<usize>,
+}
+
+impl Searching for Worker {
+    fn next(&mut self) -> Ask {
+        let open = |own: &usize| self.counts[*own].load(Ordering::Relaxed) < 3;
+        self.asked = (0..self.counts.len()).filter(open).collect();
+        if self.asked.is_empty() { Ask::Finished } else { Ask::Work(self.asked.len()) }
+    }
+
+    fn figures(&self, _play: usize, _rows: &[Rows]) -> Vec<f64> {
+        unreachable!("it plays nothing")
+    }
+
+    fn work(&self, piece: usize, _halt: &Halt) {
+        self.counts[self.asked[piece]].fetch_add(1, Ordering::Relaxed);
+    }
+
+    fn take(&mut self, results: Results) {
+        assert!(results.iter().all(Vec::is_empty), "work shows nothing");
+    }
+
+    fn checkpoint(&self) -> String {
+        format!("{:?}", self.counts)
+    }
+
+    fn history(&self) -> String {
+        String::new()
+    }
+
+    fn round(&self) -> SearchRound {
+        SearchRound { rounds: 0, unit: "pieces", spent: 0, most: 0, choice: String::new() }
+    }
+}
+
+#[test]
+fn each_piece_of_work_is_done_once_a_round_on_any_number_of_threads() {
+    let registry = tiny::registry(2);
+    let game = registry.game("highest").expect("the game is there");
+    for threads in [1, 2, 5] {
+        let counts = [0, 2, 1, 0].map(AtomicU64::new).into();
+        let mut searches = [Box::new(Worker { counts, asked: Vec::new() })];
+        let mut rounds = Vec::new();
+        let ended = search(&mut searches, game, threads, &Halt::never(), &mut Results::new(), |searches, seen| {
+            if seen.is_empty() {
+                rounds.push(searches[0].checkpoint());
+            }
+            Ok::<(), SearchError>(())
+        });
+        assert_eq!(ended, Ok(Sitting::Complete));
+        assert_eq!(rounds, ["[1, 3, 2, 1]", "[2, 3, 3, 2]", "[3, 3, 3, 3]"], "{threads} threads");
+    }
 }

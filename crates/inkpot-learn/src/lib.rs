@@ -15,7 +15,7 @@ mod network;
 mod reward;
 mod space;
 mod topology;
-mod weights_file;
+mod weights;
 mod worth;
 
 pub use cma::{Cma, CmaSettings, Covariance};
@@ -30,5 +30,5 @@ pub use reward::{
 };
 pub use space::{Gene, Space};
 pub use topology::{Topology, TopologySettings};
-pub use weights_file::{Body, Gives, Tape, Weights, WeightsError};
+pub use weights::{Body, Gives, Tape, Weights, WeightsError};
 pub use worth::Worth;

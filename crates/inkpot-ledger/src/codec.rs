@@ -112,7 +112,7 @@ pub(crate) fn open<W: std::io::Write + Send>(
     SerializedFileWriter::new(into, Arc::new(schema), properties())
 }
 
-fn properties() -> WriterPropertiesPtr {
+pub(crate) fn properties() -> WriterPropertiesPtr {
     // Dictionaries only where words repeat: for seeds, scores and floats they cost time and save nothing.
     let words = |builder: parquet::file::properties::WriterPropertiesBuilder, name: &str| {
         builder.set_column_dictionary_enabled(ColumnPath::from(name), true)
@@ -197,7 +197,7 @@ pub(crate) fn write_measures<W: std::io::Write + Send>(
     Ok(())
 }
 
-fn put<D: DataType, W: std::io::Write + Send>(
+pub(crate) fn put<D: DataType, W: std::io::Write + Send>(
     group: &mut Group<'_, W>,
     values: impl Iterator<Item = D::T>,
     levels: Option<&[i16]>,

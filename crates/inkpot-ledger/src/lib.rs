@@ -6,6 +6,7 @@
 //! play to complete a study.
 
 mod codec;
+mod columns;
 mod error;
 mod export;
 mod files;
@@ -16,6 +17,7 @@ mod step;
 mod study;
 
 pub use codec::Columns;
+pub use columns::{Column, columns_as_parquet};
 pub use error::{LedgerError, plainly};
 pub use export::{ExportFormat, ExportLabels, export};
 pub use files::{WholeFile, checksum, write_whole};

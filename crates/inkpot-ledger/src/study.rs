@@ -99,20 +99,24 @@ impl Study {
         fs::read_to_string(&path).map_err(LedgerError::io("read", &path))
     }
 
-    /// Reads a text file and checks it against the manifest's checksum, if it has one. Errs when it is missing or
-    /// changed.
-    pub fn read_kept(&self, manifest: &Manifest, name: &str) -> Result<String, LedgerError> {
+    /// Reads a file and checks it against the manifest's checksum, if it has one. Errs when it is missing or changed.
+    pub fn read_kept_bytes(&self, manifest: &Manifest, name: &str) -> Result<Vec<u8>, LedgerError> {
         let why = match (manifest.files.get(name), fs::read(self.folder.join(name))) {
-            (stored, Ok(bytes)) if stored.is_none_or(|stored| *stored == checksum(&bytes)) => {
-                match String::from_utf8(bytes) {
-                    Ok(text) => return Ok(text),
-                    Err(_) => "it is not text",
-                }
-            }
+            (stored, Ok(bytes)) if stored.is_none_or(|stored| *stored == checksum(&bytes)) => return Ok(bytes),
             (_, Ok(_)) => CHANGED,
             (_, Err(_)) => MISSING,
         };
-        Err(LedgerError::Changed { study: self.name.clone(), file: name.into(), why: why.into() })
+        Err(self.changed(name, why))
+    }
+
+    /// The same of a text file.
+    pub fn read_kept(&self, manifest: &Manifest, name: &str) -> Result<String, LedgerError> {
+        let bytes = self.read_kept_bytes(manifest, name)?;
+        String::from_utf8(bytes).map_err(|_| self.changed(name, "it is not text"))
+    }
+
+    fn changed(&self, file: &str, why: &str) -> LedgerError {
+        LedgerError::Changed { study: self.name.clone(), file: file.into(), why: why.into() }
     }
 
     /// Reads a sealed text file; none if there is none. Errs when its text is not what was sealed. A file of the first

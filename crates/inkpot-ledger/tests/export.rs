@@ -4,7 +4,9 @@ mod common;
 
 use common::{begun, block, fill, names};
 use inkpot_core::KnobValue;
-use inkpot_ledger::{ExportFormat, ExportLabels, LedgerError, Manifest, Study, export};
+use inkpot_ledger::{Column, ExportFormat, ExportLabels, LedgerError, Manifest, Study, columns_as_parquet, export};
+use parquet::data_type::{ByteArrayType, DataType, DoubleType, Int64Type};
+use parquet::file::reader::{FileReader, RowGroupReader, SerializedFileReader};
 
 fn labels() -> ExportLabels {
     ExportLabels {
@@ -82,4 +84,34 @@ fn a_study_with_a_gap_is_not_exported() {
     let mut bytes = Vec::new();
     let told = export(&study, &manifest, &names(), &labels(), ExportFormat::Csv, &mut bytes);
     assert!(matches!(told, Err(LedgerError::Incomplete { missing: 4, .. })), "{told:?}");
+}
+
+fn read<D: DataType>(group: &dyn RowGroupReader, column: usize) -> (Vec<D::T>, Vec<i16>) {
+    let mut reader =
+        parquet::column::reader::get_typed_column_reader::<D>(group.get_column_reader(column).expect("a column"));
+    let (mut values, mut levels) = (Vec::new(), Vec::new());
+    reader.read_records(10, Some(&mut levels), None, &mut values).expect("it can be read");
+    (values, levels)
+}
+
+#[test]
+fn columns_of_a_table_read_back() {
+    let columns = [
+        ("position", Column::Words(vec!["a,b".into(), "c".into(), "c".into()])),
+        ("visits", Column::Wholes(vec![3, 0, -1])),
+        ("value", Column::Numbers(vec![Some(0.5), None, Some(-1.0)])),
+    ]
+    .map(|(name, column)| (name.to_string(), column));
+    let bytes = columns_as_parquet(&columns).expect("they are of one length");
+    let reader = SerializedFileReader::new(bytes::Bytes::from(bytes)).expect("it is a Parquet file");
+    let schema = reader.metadata().file_metadata().schema_descr();
+    let names: Vec<&str> = schema.columns().iter().map(|column| column.name()).collect();
+    assert_eq!(names, ["position", "visits", "value"]);
+    let group = reader.get_row_group(0).expect("one group");
+    let words = read::<ByteArrayType>(group.as_ref(), 0).0;
+    assert_eq!(words.iter().map(|own| own.as_utf8().unwrap()).collect::<Vec<_>>(), ["a,b", "c", "c"]);
+    assert_eq!(read::<Int64Type>(group.as_ref(), 1).0, [3, 0, -1]);
+    assert_eq!(read::<DoubleType>(group.as_ref(), 2), (vec![0.5, -1.0], vec![1, 0, 1]));
+    let uneven = [("a".to_string(), Column::Wholes(vec![1])), ("b".to_string(), Column::Wholes(vec![1, 2]))];
+    assert!(matches!(columns_as_parquet(&uneven), Err(LedgerError::Encode(_))));
 }

@@ -25,10 +25,13 @@ pub enum Scale {
 pub struct Mean {
     /// The mean.
     pub value: f64,
-    /// Lower end; none where there are too few blocks for an interval.
+    /// Lower end; none where there are too few blocks for an interval, or all came to the same.
     pub low: Option<f64>,
     /// Upper end.
     pub high: Option<f64>,
+    /// Whether it has no interval because all blocks came to the same, of which there were enough.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub alike: bool,
 }
 
 impl Mean {
@@ -40,7 +43,7 @@ impl Mean {
 
 impl From<Interval> for Mean {
     fn from(seen: Interval) -> Self {
-        Self { value: seen.value, low: Some(seen.low), high: Some(seen.high) }
+        Self { value: seen.value, low: Some(seen.low), high: Some(seen.high), alike: false }
     }
 }
 
@@ -101,7 +104,8 @@ impl Moments {
 
     /// The mean, with its interval where there is one; none without a value.
     pub fn seen(&self, confidence: f64) -> Option<Mean> {
-        let none = Mean { value: self.mean()?, low: None, high: None };
+        let alike = self.count >= FEWEST_BLOCKS as f64;
+        let none = Mean { value: self.mean()?, low: None, high: None, alike };
         Some(self.interval(confidence).map_or(none, Mean::from))
     }
 
@@ -191,8 +195,10 @@ mod tests {
     #[test]
     fn few_blocks_have_a_mean_and_no_interval() {
         let few = of(Scale::Any, (0..19).map(f64::from));
-        assert_eq!(few.seen(0.95), Some(Mean { value: 9.0, low: None, high: None }));
+        assert_eq!(few.seen(0.95), Some(Mean { value: 9.0, low: None, high: None, alike: false }));
         assert!(of(Scale::Any, (0..20).map(f64::from)).interval(0.95).is_some());
+        let same = of(Scale::Any, [9.0; 20]);
+        assert_eq!(same.seen(0.95), Some(Mean { value: 9.0, low: None, high: None, alike: true }));
         assert_eq!(of(Scale::Any, []).seen(0.95), None);
     }
 

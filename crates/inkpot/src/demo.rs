@@ -21,6 +21,8 @@ const QUICK_BUDGET: u64 = 600;
 
 /// Where everything that was found stands.
 const LIST: &str = "found.md";
+/// Where its briefs are.
+const FOLDER: &str = "briefs";
 
 /// What a quick demo leaves uncertain.
 const QUICK: &str = "\nThis was the quick demo, with about a tenth of the matches: intervals are about three times as wide as in the full one,\nrungs may not be proved, and shapes may not be seen. Without --quick it takes one to two minutes.";
@@ -33,7 +35,7 @@ const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
 
 /// Matches per pairing or point, of a tuning those that prove a rung, of an evolution those of each repetition, of a
 /// training its steps: in full, and quick.
-const MATCHES: [(&str, u64, u64); 16] = [
+const MATCHES: [(&str, u64, u64); 17] = [
     ("how-hard.toml", 20_000, 1000),
     ("skill.toml", 4000, 300),
     ("ladder.toml", 12_000, 1000),
@@ -50,7 +52,11 @@ const MATCHES: [(&str, u64, u64); 16] = [
     ("styles.toml", 20_000, 2_000),
     ("learn.toml", 120_000, 10_000),
     ("moor.toml", 60_000, 3_000),
+    ("trained.toml", 1_000, 60),
 ];
+
+/// A brief that plays with what an earlier study of the demo left.
+const TRAINED: (&str, &str) = ("trained.toml", include_str!("../briefs/trained.toml"));
 
 pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Failure> {
     if let Some(game) = GAMES.iter().find(|game| desk.registry.game(game).is_none()) {
@@ -65,16 +71,17 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
         None => free_folder(),
     };
     write_briefs(&folder)?;
+    output::write(&folder.join(FOLDER).join(TRAINED.0), TRAINED.1)?;
     hint::use_ledger(&folder.join("ledger"));
     let own = Desk { ledger: Ledger::at(&folder.join("ledger")), registry: desk.registry.clone(), ..*desk };
     let mut found = Vec::new();
     let mut files = Vec::new();
     for (name, full, few) in MATCHES {
-        let Some((_, text)) = BRIEFS.iter().find(|(brief, _)| *brief == name) else { continue };
+        let Some((_, text)) = BRIEFS.iter().chain([&TRAINED]).find(|(brief, _)| *brief == name) else { continue };
         let text = with_matches(text, if quick { few } else { full });
         let text = if quick { with_key(&text, "budget", QUICK_BUDGET) } else { text };
         let stem = name.trim_end_matches(".toml");
-        let asked = briefs::read_named(&text, Path::new(name), &own)?;
+        let asked = briefs::read_named(&text, &folder.join(FOLDER).join(name), &own)?;
         let outline = match &asked {
             Asked::Study(plan) => format!("{} matches", count(plan.total_matches())),
             Asked::Search(sought) => kinds::searches(sought).outline(),
@@ -153,6 +160,7 @@ fn sentences(found: &[Summary]) -> String {
             "styles" => format!("How many ways of fencing are there? {}", styles(summary)),
             "learn" => format!("Can a boat learn by reward to sail waters that it never met? {}", finding(summary)),
             "moor" => format!("Does a table that plays both sides learn to make no mistake? {}", finding(summary)),
+            "trained" => format!("How strong is that table by how long it was trained? {}", finding(summary)),
             "slips" => format!("How often must a plover slip to be even with the greedy player? {}", finding(summary)),
             _ => format!("Reaction and aggression together, against a regular: {}", finding(summary)),
         };

@@ -55,7 +55,7 @@ impl<'a> Progress<'a> {
     }
 }
 
-/// The line of a search: matches so far, and the present choice.
+/// The line of a search: what it has spent so far, and the present choice.
 pub(crate) struct SearchProgress {
     bar: ProgressBar,
 }
@@ -66,7 +66,7 @@ impl SearchProgress {
             Some(0),
             if desk.quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr_with_hz(8) },
         );
-        let template = "search  {bar:24} {human_pos} matches, {human_len} at most  {msg}";
+        let template = "search  {bar:24} {human_pos} {prefix}, {human_len} at most  {msg}";
         if let Ok(style) = ProgressStyle::with_template(template) {
             bar.set_style(style.progress_chars("█▉▊▋▌▍▎▏ "));
         }
@@ -76,7 +76,8 @@ impl SearchProgress {
 
     pub(crate) fn hear(&mut self, round: &SearchRound) {
         self.bar.set_length(round.most);
-        self.bar.set_position(round.matches);
+        self.bar.set_position(round.spent);
+        self.bar.set_prefix(round.unit);
         self.bar.set_message(outlet::shown(&round.choice, false).into_owned());
     }
 

@@ -135,7 +135,7 @@ mod tests {
         }
 
         fn round(&self) -> SearchRound {
-            SearchRound { rounds: self.0, matches: 10 * self.0, most: 100, choice: String::new() }
+            SearchRound { rounds: self.0, unit: "matches", spent: 10 * self.0, most: 100, choice: String::new() }
         }
     }
 

@@ -10,7 +10,7 @@ use inkpot_ledger::{checksum, plainly};
 use crate::failure::Failure;
 
 /// What files end in that agents play by: networks and tapes, and tables of values.
-const ENDINGS: [&str; 2] = ["safetensors", "csv"];
+const ENDINGS: [&str; 3] = ["safetensors", "onnx", "csv"];
 /// What to do where one is missing.
 pub(crate) const MISSING: &str = "check the path; a search keeps the weights beside its champion.toml";
 /// Digits of its checksum that name a file.

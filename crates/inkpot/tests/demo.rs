@@ -21,7 +21,7 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
     let ended = bench.ok("demo --quick --out shown");
     let lines: Vec<&str> = ended.lines().collect();
     assert!(lines[0].starts_with("Open shown/report.html"), "{ended}");
-    assert!(lines[5].starts_with("Next: shown/found.md tells of all 16 studies") && lines[6].is_empty(), "{ended}");
+    assert!(lines[5].starts_with("Next: shown/found.md tells of all 17 studies") && lines[6].is_empty(), "{ended}");
     assert!(ended.contains("This was the quick demo"), "{ended}");
     let told = bench.read("shown/found.md");
     for part in [

@@ -90,7 +90,7 @@ const SEARCHES: [Named; 7] = [
 ];
 
 /// Trainings by every kind of learner.
-const TRAININGS: [Named; 3] = [
+const TRAININGS: [Named; 4] = [
     (
         "ppo",
         "kind = \"train\"\ngame = \"regatta\"\nlevel = \"reach\"\nseed = 19\nseeds = 2\nsteps = 30000\nproof = 60\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 3 }\n[method]\nname = \"ppo\"\nenvironments = 4\nhorizon = 100\n[[term]]\nfigure = \"water_left_m\"\nweight = -0.1\n[yardstick]\nevery = 6000\nmatches = 20\n",
@@ -98,6 +98,10 @@ const TRAININGS: [Named; 3] = [
     (
         "dqn",
         "kind = \"train\"\ngame = \"piste\"\nseed = 20\nseeds = 2\nsteps = 20000\nproof = 60\nself_play = true\nrules = { touches = 2 }\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 5 }\n[method]\nname = \"dqn\"\nenvironments = 2\nfirst = 500\n[[term]]\nfigure = \"score_margin\"\n[[opponent]]\nagent = \"heron\"\n[[opponent]]\nagent = \"dunlin\"\n[yardstick]\nevery = 4000\nmatches = 20\n[[yardstick.opponent]]\nagent = \"heron\"\n",
+    ),
+    (
+        "course",
+        "kind = \"train\"\ngame = \"regatta\"\nlevel = \"channel\"\nseed = 22\nseeds = 2\nsteps = 40000\nproof = 60\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 5 }\n[method]\nname = \"ppo\"\nenvironments = 4\nhorizon = 100\n[[term]]\nfigure = \"water_left_m\"\nweight = -0.1\n[[leg]]\nlevel = \"reach\"\npass = 0.3\n[yardstick]\nheld_back = [\"triangle\"]\nevery = 5000\nmatches = 20\n",
     ),
     (
         "table",
@@ -279,7 +283,13 @@ fn studies_survive_three_hundred_kills() {
 }
 
 #[test]
-#[ignore = "the same of every kind of learner"]
+fn trainings_survive_kills_deaths_and_full_disks() {
+    killed_at_random(&TRAININGS, 1);
+    stopped_at_steps(&TRAININGS, 6);
+}
+
+#[test]
+#[ignore = "the full form of the kills above"]
 fn trainings_survive_twenty_kills_a_method() {
     killed_at_random(&TRAININGS, 20);
 }

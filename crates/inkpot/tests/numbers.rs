@@ -5,7 +5,7 @@
 
 mod common;
 
-use common::Bench;
+use common::{Bench, KNOBS};
 use serde_json::Value;
 
 fn number(value: &Value) -> f64 {
@@ -404,4 +404,76 @@ fn ratios_of_searches_hold_in_many_pairs() {
     for repetitions in [5, 10] {
         assert!(ratios_of_searches_hold(300, repetitions) >= 0.93);
     }
+}
+
+/// How often the interval of a champion on levels that were held back, and that of its proof, hold what many matches of it
+/// come to; searches of this many repetitions.
+fn champions_hold(repetitions: u64, truth_matches: u64) -> [f64; 2] {
+    let bench = Bench::new();
+    let brief = KNOBS
+        .replace(
+            "seeds = 2\nmatches = 800\nblocks = 2\nproof = 200",
+            &format!("seeds = {repetitions}\nmatches = 80\nblocks = 1\nproof = 100"),
+        )
+        .replace("every = 5\nmatches = 60", "every = 4\nmatches = 20\nheld_back = [\"pier:strip=10\"]");
+    bench.write("brief.toml", brief);
+    let told = bench.json("evolve brief.toml --name found");
+    let mut held = [0.0; 2];
+    for seed in told["search"]["seeds"].as_array().expect("repetitions") {
+        let knobs: Vec<String> =
+            seed["knobs"].as_object().expect("knobs").iter().map(|(name, value)| format!("{name}={value}")).collect();
+        for (held, (interval, level)) in held.iter_mut().zip([("held_back", "pier:strip=10"), ("proved", "pier")]) {
+            let truth = bench.json(&format!(
+                "batch piste own=fencer:{} heron --rules touches=2 --level {level} -m {truth_matches} --seed 777",
+                knobs.join(",")
+            ));
+            let truth = number(&truth["pairings"][0]["win_rate"]["value"]);
+            *held += f64::from(u8::from(holds(&seed[interval], truth))) / repetitions as f64;
+        }
+    }
+    println!("| champions, {repetitions} | held back {:.1} %, proved {:.1} % |", 100.0 * held[0], 100.0 * held[1]);
+    held
+}
+
+#[test]
+fn figures_of_champions_hold_in_a_few_searches() {
+    let held = champions_hold(20, 1_000);
+    assert!(held.iter().all(|held| *held > 0.8), "{held:?}");
+}
+
+#[test]
+#[ignore = "minutes of simulation; run in release"]
+fn figures_of_champions_hold() {
+    let held = champions_hold(400, 4_000);
+    assert!(held.iter().all(|held| *held >= 0.93), "{held:?}");
+}
+
+/// How often the difference between two agents that are exploited holds what many matches of their responses come to.
+fn differences_of_exploited_hold(seeds: u64, truth_matches: u64) -> f64 {
+    let bench = Bench::new();
+    // Both always do the same at a position, so that each seed finds the same responses.
+    let agents = "exploit berths deep=minimax:depth=3,ties=first flat=minimax:depth=1,ties=first";
+    let difference = |arguments: String| {
+        let told = bench.json(&arguments);
+        let _ = std::fs::remove_dir_all(bench.path("ledger"));
+        told["differences"][0]["difference"].clone()
+    };
+    let truth = number(&difference(format!("{agents} --proof {truth_matches} --seed 999"))["value"]);
+    let held = (1..=seeds).filter(|seed| holds(&difference(format!("{agents} --proof 100 --seed {seed}")), truth));
+    let share = held.count() as f64 / seeds as f64;
+    println!("| difference of exploited, {seeds} | {:.1} %, truth {truth:.3} |", 100.0 * share);
+    share
+}
+
+#[test]
+fn differences_of_exploited_agents_hold_in_a_few_runs() {
+    let share = differences_of_exploited_hold(12, 4_000);
+    assert!(share > 0.7, "{share}");
+}
+
+#[test]
+#[ignore = "minutes of simulation; run in release"]
+fn differences_of_exploited_agents_hold() {
+    let share = differences_of_exploited_hold(300, 40_000);
+    assert!(share >= 0.93, "{share}");
 }

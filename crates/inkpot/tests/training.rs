@@ -5,60 +5,9 @@ mod common;
 
 use std::fs;
 
-use common::Bench;
+use common::{Bench, NETWORK, TABLE, changed};
 use insta::assert_snapshot;
 use serde_json::Value;
-
-const NETWORK: &str = r#"kind = "train"
-game = "regatta"
-level = "reach"
-seed = 4
-seeds = 2
-steps = 6_000
-proof = 100
-
-[subject]
-agent = "policy"
-layers = [8]
-knobs = { decide_every = 5 }
-
-[method]
-name = "ppo"
-environments = 4
-horizon = 100
-
-[[term]]
-figure = "water_left_m"
-weight = -0.1
-
-[yardstick]
-every = 2_000
-matches = 20
-"#;
-
-const TABLE: &str = r#"kind = "train"
-game = "berths"
-seed = 5
-seeds = 3
-steps = 40_000
-self_play = true
-proof = 400
-
-[subject]
-agent = "policy"
-
-[method]
-name = "q-learning"
-
-[[term]]
-figure = "score"
-
-[yardstick]
-every = 8_000
-[[yardstick.opponent]]
-agent = "minimax"
-knobs = { depth = 64 }
-"#;
 
 /// The files that a training hands over.
 fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
@@ -71,11 +20,6 @@ fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
         .collect();
     all.sort();
     all
-}
-
-fn changed(brief: &str, from: &str, to: &str) -> String {
-    assert!(brief.contains(from), "{from}");
-    brief.replacen(from, to, 1)
 }
 
 const PAST: &str = r#"kind = "train"
@@ -110,6 +54,18 @@ matches = 20
 agent = "dunlin"
 "#;
 
+/// From an easy level to two that are drawn, with others held back.
+fn course() -> String {
+    changed(NETWORK, "level = \"reach\"", "level = \"waters:waters=2\"")
+        .replace(
+            "[yardstick]",
+            "[[leg]]\nlevel = \"reach\"\npass = 0.3\n\n[yardstick]\nheld_back = [\"channel\", \"waters:seed=9\"]",
+        )
+        .replace("every = 2_000", "every = 4_000")
+        .replace("steps = 6_000", "steps = 20_000")
+        .replace("layers = [8]", "layers = [32]")
+}
+
 /// Q-learning with a network needs options.
 fn dqn() -> String {
     changed(NETWORK, "environments = 4\nhorizon = 100", "environments = 2\nfirst = 200")
@@ -119,8 +75,13 @@ fn dqn() -> String {
 
 #[test]
 fn the_policy_is_the_same_on_any_number_of_threads() {
-    for (name, brief) in [("ppo", NETWORK.to_string()), ("dqn", dqn()), ("table", TABLE.into()), ("past", PAST.into())]
-    {
+    for (name, brief) in [
+        ("ppo", NETWORK.to_string()),
+        ("dqn", dqn()),
+        ("table", TABLE.into()),
+        ("past", PAST.into()),
+        ("course", course()),
+    ] {
         let bench = Bench::new();
         bench.write("brief.toml", brief);
         bench.ok("--threads 1 train brief.toml --name one");
@@ -158,6 +119,57 @@ fn a_table_learned_by_self_play_never_loses_what_is_won() {
     bench.ok("sweep berths --entrant ledger/table/champion.toml --against careful --vary slip=0..1/3 -m 40");
 }
 
+/// In a basin of 2 x 2 the first boat decides, so that the learner has nothing to decide where the other moves first.
+#[test]
+fn matches_without_a_decision_are_left_out() {
+    let bench = Bench::new();
+    let brief = changed(
+        TABLE,
+        "steps = 40_000\nself_play = true",
+        "steps = 1_000\nrules = { width = 2, length = 2, opening = 0 }",
+    );
+    let brief = changed(&brief, "[[yardstick.opponent]]\nagent = \"minimax\"\nknobs = { depth = 64 }\n", "")
+        + "\n[[opponent]]\nagent = \"drifter\"\n";
+    bench.write("brief.toml", changed(&brief, "every = 8_000", "every = 500"));
+    let summary = bench.json("train brief.toml --json --name small");
+    assert_eq!(summary["search"]["seeds"][0]["proved"]["value"], 0.5, "who moves first wins");
+    let lines: Vec<String> = bench.read("ledger/small/champion-5.csv").lines().map(String::from).collect();
+    assert_eq!(lines.len(), 3, "one position with two options: {lines:?}");
+}
+
+/// It goes on to the level of the brief once a look at the leg reaches the pass mark, and not before.
+#[test]
+fn a_leg_is_passed_by_its_mark() {
+    let bench = Bench::new();
+    bench.write("brief.toml", course());
+    let passed = bench.json("train brief.toml --json --name passed");
+    bench.write("hard.toml", changed(&course(), "pass = 0.3", "pass = 1"));
+    let hard = bench.told("train hard.toml --name hard");
+    let history = bench.read("ledger/passed/history.csv");
+    let mut lines = csv::Reader::from_reader(history.as_bytes());
+    let names = lines.headers().unwrap().clone();
+    let column = |row: &csv::StringRecord, name: &str| {
+        let place = names.iter().position(|own| own == name).expect("there is such a column");
+        row[place].parse::<f64>().ok()
+    };
+    for row in lines.records().map(Result::unwrap) {
+        let looked = column(&row, "leg_looked");
+        assert_eq!(column(&row, "leg"), Some(if looked.is_some() { 1.0 } else { 2.0 }));
+        assert!(column(&row, "held_back").is_some() && column(&row, "yardstick").is_some());
+    }
+    let by = |seed: &Value| seed["legs"][0]["passed"].as_f64();
+    assert!(passed["search"]["seeds"].as_array().unwrap().iter().any(|seed| by(seed) < Some(20_000.0)), "{history}");
+    for seed in passed["search"]["seeds"].as_array().unwrap() {
+        let rows: Vec<_> = csv::Reader::from_reader(history.as_bytes()).records().map(Result::unwrap).collect();
+        let own = |row: &&csv::StringRecord| Some(&row[0]) == seed["seed"].to_string().as_str().into();
+        let first = rows.iter().filter(own).find(|row| column(row, "leg_looked") >= Some(0.3));
+        assert_eq!(seed["legs"][0]["passed"].as_f64(), first.and_then(|row| column(row, "decisions")), "{seed}");
+        assert!(seed["held_back"]["value"].is_number(), "{seed}");
+    }
+    assert_snapshot!(hard);
+    assert!(bench.ok("plot passed --figure held-back --out held-back.svg").contains("held-back.svg"));
+}
+
 #[test]
 fn what_a_training_came_to_is_told_with_what_was_proved() {
     let bench = Bench::new();
@@ -168,8 +180,8 @@ fn what_a_training_came_to_is_told_with_what_was_proved() {
     assert_eq!(
         history.lines().next(),
         Some(
-            "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,term.water_left_m,outcome,\
-             decisions,entropy,explained,moved,loss,positions"
+            "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,held_back,held_back_low,\
+             held_back_high,term.water_left_m,outcome,decisions,entropy,explained,moved,loss,positions,leg,leg_looked"
         )
     );
     assert_eq!(history.lines().count(), 1 + 2 * 3);
@@ -196,6 +208,20 @@ fn briefs_that_make_no_sense_are_refused() {
             "self_play_without_a_yardstick",
             changed(TABLE, "[[yardstick.opponent]]\nagent = \"minimax\"\nknobs = { depth = 64 }\n", ""),
         ),
+        ("exact_against_itself", changed(TABLE, "\"q-learning\"", "\"exact\"")),
+        (
+            "exact_against_two",
+            changed(TABLE, "\"q-learning\"", "\"exact\"").replace("self_play = true\n", "").replace(
+                "figure = \"score\"",
+                "figure = \"win_rate\"\n[[opponent]]\nagent = \"careful\"\n[[opponent]]\nagent = \"drifter\"",
+            ),
+        ),
+        ("a_leg_without_a_pass_mark", course().replace("pass = 0.3\n", "")),
+        ("a_pass_mark_that_nobody_reaches", course().replace("pass = 0.3", "pass = 30")),
+        ("a_leg_on_a_level_that_is_held_back", course().replace("level = \"reach\"", "level = \"channel\"")),
+        ("a_leg_with_other_figures", course().replace("pass = 0.3", "pass = 0.3\nrules = { rudder = \"discrete\" }")),
+        ("a_leg_against_others", course().replace("pass = 0.3", "pass = 0.3\n[[leg.opponent]]\nagent = \"tacker\"")),
+        ("a_level_held_back_that_is_learned_on", course().replace("\"channel\"", "\"waters:waters=2\"")),
         ("a_look_that_never_comes", changed(NETWORK, "every = 2_000", "every = 9_000")),
         ("a_training_of_an_evolution", changed(NETWORK, "steps = 6_000", "matches = 6_000\nblocks = 2")),
     ];

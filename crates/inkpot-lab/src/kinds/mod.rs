@@ -28,6 +28,7 @@ use self::sweep::{Sweep, SweepDraft, SweepFinding};
 use self::tournament::{Tournament, TournamentDraft, TournamentFinding};
 use self::train::Train;
 use self::tune::{Proof, Tune, TuneFinding};
+use crate::Paths;
 use crate::resolve::Checker;
 use crate::tally::CellTally;
 use crate::{Draft, Entrant, EntrantSummary, Ground, PairingSummary, Plan, Problem, Searching, Summary};
@@ -132,6 +133,17 @@ impl Sought {
             Self::Evolve(own) => Some(&own.aim),
             Self::Train(own) => Some(&own.aim),
             Self::Tune(_) | Self::Fit(_) => None,
+        }
+    }
+
+    /// Where the champion of the repetition with this seed goes on the level, with others: the last generation of an
+    /// evolution, what it was on the way of a training. None where the game draws no scene of seats. Errs where the
+    /// checkpoint is not one of this search.
+    pub fn paths(&self, checkpoint: &str, seed: u64, game: &dyn GameEntry) -> Result<Option<Paths>, CheckpointError> {
+        match self {
+            Self::Evolve(own) => evolve::paths(own, checkpoint, seed, game),
+            Self::Train(own) => train::paths(own, checkpoint, seed, game),
+            Self::Tune(_) | Self::Fit(_) => Ok(None),
         }
     }
 

@@ -234,7 +234,7 @@ fn average(means: impl Iterator<Item = Mean>) -> Option<Mean> {
         sum.map(|sum| sum / all.len() as f64)
     };
     let value = mean(|own| Some(own.value)).filter(|_| !all.is_empty())?;
-    Some(Mean { value, low: mean(|own| own.low), high: mean(|own| own.high) })
+    Some(Mean { value, low: mean(|own| own.low), high: mean(|own| own.high), alike: all.iter().all(|own| own.alike) })
 }
 
 fn pairings(plan: &Plan, cell: &CellTally) -> Vec<PairingSummary> {

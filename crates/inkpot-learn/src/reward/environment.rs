@@ -6,8 +6,9 @@ use thiserror::Error;
 
 /// Something in which decisions are paid for: a match with a learner at one seat, or a problem of a textbook.
 pub trait Environment: Send {
-    /// Begins the episode of this number; one number is always the same episode.
-    fn begin(&mut self, episode: u64);
+    /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide in
+    /// it: the next is begun then.
+    fn begin(&mut self, episode: u64) -> bool;
     /// Writes over `into` what is observed now; after the end of an episode, what is observed there.
     fn observe(&mut self, into: &mut Vec<f32>);
     /// Carries out a decision.
@@ -15,8 +16,8 @@ pub trait Environment: Send {
 }
 
 impl<E: Environment + ?Sized> Environment for Box<E> {
-    fn begin(&mut self, episode: u64) {
-        (**self).begin(episode);
+    fn begin(&mut self, episode: u64) -> bool {
+        (**self).begin(episode)
     }
 
     fn observe(&mut self, into: &mut Vec<f32>) {
@@ -116,11 +117,13 @@ impl Bench {
 
     /// The next episode where none is under way; `number` is the place of this environment in a row of `count`.
     pub(super) fn begin(&mut self, environment: &mut impl Environment, number: usize, count: usize) {
-        if self.episode.is_none() {
+        while self.episode.is_none() {
             let episode = self.begun * count as u64 + number as u64;
-            environment.begin(episode);
-            (self.episode, self.begun, self.reward, self.steps) = (Some(episode), self.begun + 1, 0.0, 0);
-            self.decided.clear();
+            self.begun += 1;
+            if environment.begin(episode) {
+                (self.episode, self.reward, self.steps) = (Some(episode), 0.0, 0);
+                self.decided.clear();
+            }
         }
     }
 

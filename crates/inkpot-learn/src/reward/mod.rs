@@ -7,6 +7,7 @@
 mod advantage;
 mod dqn;
 mod environment;
+mod objective;
 mod policy;
 mod ppo;
 mod replay;

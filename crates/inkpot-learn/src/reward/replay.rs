@@ -26,7 +26,7 @@ pub(super) struct Memory<'a> {
 }
 
 impl Replay {
-    /// An empty one for so many decisions, with observations of this many figures.
+    /// An empty one with room for `most` decisions, with observations of this many figures.
     #[must_use]
     pub fn new(most: usize, inputs: usize) -> Self {
         Self { most, inputs, next: 0, rows: Vec::new() }

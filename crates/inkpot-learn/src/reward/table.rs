@@ -13,8 +13,9 @@ const DECISIONS: u64 = 1;
 
 /// A game of turns or a problem of a textbook, whose positions are told apart by a key.
 pub trait Turns<K> {
-    /// Begins the episode of this number; one number is always the same episode.
-    fn begin(&mut self, episode: u64);
+    /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide in
+    /// it: the next is begun then.
+    fn begin(&mut self, episode: u64) -> bool;
     /// Where it stands; asked only while the episode is not over.
     fn at(&mut self) -> At<K>;
     /// Carries out one of the options. The reward is that of who decided, and what one gets the other loses.
@@ -177,8 +178,10 @@ impl<K: Clone + Eq + Hash> Table<K> {
     }
 
     fn episode(&mut self, turns: &mut dyn Turns<K>, whole: u64) -> Episode {
+        while !turns.begin(self.episodes) {
+            self.episodes += 1;
+        }
         let mut chance = Chance::named(self.seed, &[DECISIONS, self.episodes]);
-        turns.begin(self.episodes);
         self.episodes += 1;
         let mut told = Episode { reward: 0.0, steps: 0 };
         let mut open: VecDeque<Open<K>> = VecDeque::new();
@@ -280,8 +283,9 @@ mod tests {
     }
 
     impl Turns<usize> for Walk {
-        fn begin(&mut self, _episode: u64) {
+        fn begin(&mut self, _episode: u64) -> bool {
             self.at = 0;
+            true
         }
 
         fn at(&mut self) -> At<usize> {

@@ -13,10 +13,11 @@ struct Pole {
 }
 
 impl Environment for Pole {
-    fn begin(&mut self, episode: u64) {
+    fn begin(&mut self, episode: u64) -> bool {
         let mut chance = Chance::named(77, &[episode]);
         self.state = [0; 4].map(|_: i32| chance.between(-0.05, 0.05));
         self.steps = 0;
+        true
     }
 
     fn observe(&mut self, into: &mut Vec<f32>) {
@@ -67,7 +68,7 @@ fn poles(count: usize) -> Vec<Box<dyn Environment>> {
     (0..count).map(|_| Box::new(Pole::default()) as Box<dyn Environment>).collect()
 }
 
-/// Decisions until the pole is balanced, looked at every so many; none within `most`.
+/// Decisions until the pole is balanced, looked at every 4,096 of them; none within `most`.
 fn ppo(seed: u64, continuous: bool, most: u64) -> Option<u64> {
     let actions = if continuous { Actions::Values(1) } else { Actions::Options(2) };
     let settings = PpoSettings { horizon: 128, ..PpoSettings::default() };
@@ -144,8 +145,8 @@ fn learning_that_diverges_says_so_and_keeps_what_it_knew() {
     struct Spoilt(Pole);
 
     impl Environment for Spoilt {
-        fn begin(&mut self, episode: u64) {
-            self.0.begin(episode);
+        fn begin(&mut self, episode: u64) -> bool {
+            self.0.begin(episode)
         }
 
         fn observe(&mut self, into: &mut Vec<f32>) {

@@ -13,8 +13,9 @@ struct Cliff {
 }
 
 impl Turns<usize> for Cliff {
-    fn begin(&mut self, _episode: u64) {
+    fn begin(&mut self, _episode: u64) -> bool {
         (self.column, self.row) = (0, LOWEST);
+        true
     }
 
     fn at(&mut self) -> At<usize> {

@@ -4,6 +4,8 @@ use std::path::PathBuf;
 
 use clap::Args;
 
+use super::SettingArgs;
+
 #[derive(Args, Debug)]
 pub(crate) struct FoundArgs {
     /// The brief, of this kind
@@ -17,4 +19,38 @@ pub(crate) struct FoundArgs {
     /// Print the brief with every default filled in, and play nothing
     #[arg(long)]
     pub(crate) print_brief: bool,
+}
+
+/// Searches for the best response to an agent, and says how often it wins on fresh blocks.
+///
+/// A small game of turns is looked through whole; elsewhere knobs evolve and a network or a table learns against the agent.
+/// Each search is a study of its own; the best response then meets the agent in a batch. Type the same command again to go
+/// on after an interrupt.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot exploit piste heron\n  inkpot exploit berths harbourmaster careful --name moor"
+)]
+pub(crate) struct ExploitArgs {
+    /// The game
+    pub(crate) game: String,
+    /// Who is exploited: KIND, PRESET, KIND:knob=value,..., or agent files; several are compared
+    #[arg(required = true)]
+    pub(crate) agents: Vec<String>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+    /// Matches of each repetition that evolves; a tenth of them where what evolves searches
+    #[arg(long, value_name = "N", default_value_t = 20_000, value_parser = clap::value_parser!(u64).range(1..=1_000_000_000))]
+    pub(crate) matches: u64,
+    /// Decisions that each repetition learns from
+    #[arg(long, value_name = "N", default_value_t = 300_000, value_parser = clap::value_parser!(u64).range(1..=1_000_000_000))]
+    pub(crate) steps: u64,
+    /// Repetitions of each search
+    #[arg(long, value_name = "N", default_value_t = 3, value_parser = clap::value_parser!(u64).range(1..=1000))]
+    pub(crate) seeds: u64,
+    /// Matches in which each response is proved
+    #[arg(long, value_name = "N", default_value_t = 1_000, value_parser = clap::value_parser!(u64).range(40..=1_000_000_000))]
+    pub(crate) proof: u64,
+    /// Name of the batch, and the beginning of the names of the searches [default: exploit-GAME-AGENT]
+    #[arg(long, value_name = "STUDY")]
+    pub(crate) name: Option<String>,
 }

@@ -35,15 +35,18 @@ pub(crate) struct ShowArgs {
     pub(crate) most: usize,
 }
 
-/// Writes the rows of a study in an open format.
+/// Writes the rows of a study, or the network or table of its champion, in an open format.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot ledger export batch-piste-001 --out rows.parquet\n  inkpot ledger export batch-piste-001 --to jsonl"
+    after_help = "Examples:\n  inkpot ledger export batch-piste-001 --out rows.parquet\n  inkpot ledger export train-regatta-001 --out policy.onnx"
 )]
 pub(crate) struct ExportArgs {
     /// The study
     pub(crate) study: String,
-    /// The format [default: what the name of --out ends with, else csv]
+    /// Write the champion of a search in place of the rows: a network as onnx, a table of values as csv or parquet
+    #[arg(long)]
+    pub(crate) champion: bool,
+    /// The format; onnx is always of the champion [default: what the name of --out ends with, else csv]
     #[arg(long, value_enum, value_name = "FORMAT")]
     pub(crate) to: Option<ExportTo>,
     /// Where to put it [default: standard output]
@@ -51,11 +54,12 @@ pub(crate) struct ExportArgs {
     pub(crate) out: Option<PathBuf>,
 }
 
-#[derive(ValueEnum, Clone, Copy, Debug)]
+#[derive(ValueEnum, Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum ExportTo {
     Csv,
     Jsonl,
     Parquet,
+    Onnx,
 }
 
 /// Checks the files of a study and plays a sample of its matches again.

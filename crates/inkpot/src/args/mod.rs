@@ -9,7 +9,7 @@ mod tune;
 
 use std::path::PathBuf;
 
-pub(crate) use found::FoundArgs;
+pub(crate) use found::{ExploitArgs, FoundArgs};
 pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
 pub(crate) use single::{ExplainArgs, MatchArgs};
@@ -43,6 +43,7 @@ const VERBS: &str = "\
 \x1b[1mFind opponents\x1b[0m
   evolve       search for an agent by evolution: knobs, a network, a sequence of actions
   train        let an agent learn by reward: a network or a table, from an easy course to a hard one
+  exploit      search for the best response to an agent, and say how often it wins
 
 \x1b[1mBriefs and long runs\x1b[0m
   check        say everything that is wrong with a brief, or how long it takes
@@ -148,6 +149,7 @@ pub(crate) enum Verb {
         after_help = "Examples:\n  inkpot train briefs/learn.toml --name learn\n  inkpot train briefs/learn.toml --watch"
     )]
     Train(FoundArgs),
+    Exploit(ExploitArgs),
     #[command(subcommand)]
     Pool(PoolVerb),
     Check(BriefArgs),

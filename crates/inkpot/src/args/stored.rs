@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use crate::kinds::found::together::By;
+use crate::kinds::found::searched::By;
 
 /// Says everything that is wrong with a brief at once, or what it plays and about how long that takes.
 #[derive(Args, Debug)]

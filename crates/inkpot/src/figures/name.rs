@@ -37,13 +37,15 @@ pub(crate) enum Name {
     Aim,
     /// How a search gets on, by matches
     Learning,
+    /// How a search gets on where it learns, and on levels that are held back
+    HeldBack,
     /// What the fitness of the best is made of, over a search
     Terms,
     /// How often each option was taken while it learned
     Shares,
     /// The free knobs of the best, over a search
     Knobs,
-    /// Where the champion goes on the level, over where the last generation was
+    /// Where the champion goes on the level, over where the last generation was, or where it went while it learned
     Paths,
     /// The niches of a map of elites, and what fills them
     Niches,

@@ -80,16 +80,19 @@ pub(crate) fn figure(interval: &Interval) -> String {
 
 /// A mean with its interval, or with what is said where it has none.
 pub(crate) fn mean(mean: &Mean) -> String {
-    mean.interval().map_or_else(|| format!("{:.2}  {TOO_FEW}", mean.value), |seen| figure(&seen))
+    mean.interval().map_or_else(|| format!("{:.2}  {}", mean.value, without_interval(mean)), |seen| figure(&seen))
 }
 
 /// The same for sentences.
 pub(crate) fn said_mean(mean: &Mean) -> String {
-    mean.interval().map_or_else(|| format!("{:.2} ({TOO_FEW})", mean.value), |seen| said_figure(&seen, ""))
+    mean.interval()
+        .map_or_else(|| format!("{:.2} ({})", mean.value, without_interval(mean)), |seen| said_figure(&seen, ""))
 }
 
 /// What is said in place of an interval.
-const TOO_FEW: &str = "too few blocks";
+fn without_interval(mean: &Mean) -> &'static str {
+    if mean.alike { "in every block" } else { "too few blocks" }
+}
 
 /// The same for sentences: `28.86 s (28.68-29.04)`.
 pub(crate) fn said_figure(interval: &Interval, unit: &str) -> String {

@@ -137,7 +137,7 @@ pub(super) fn refused(error: &InquiryError) -> Failure {
         }
         InquiryError::NoTurn { turns, .. } => format!("turns are numbered from 1 to {turns}"),
         InquiryError::NotActing { .. } => "leave out --seat to explain whoever decides".into(),
-        InquiryError::NotCounted { .. } => {
+        InquiryError::NotSolved { .. } | InquiryError::Response(_) | InquiryError::NotCounted { .. } => {
             format!("{} shows which games are played in turns", hint::command(["games"]))
         }
         InquiryError::Count(CountError::TooMany { depth, .. }) => {

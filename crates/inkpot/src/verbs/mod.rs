@@ -8,6 +8,7 @@ mod compare_stored;
 mod completions;
 mod demo;
 mod explain;
+mod exploit;
 mod found;
 mod games;
 mod ledger;
@@ -51,6 +52,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Tune(args) => tune::run(args, desk),
         Verb::Evolve(args) => found::run(StudyKind::Evolve, args, desk),
         Verb::Train(args) => found::run(StudyKind::Train, args, desk),
+        Verb::Exploit(args) => exploit::run(args, desk),
         Verb::Pool(verb) => pool::run(verb, desk),
         Verb::Check(args) => check::run(args, desk),
         Verb::Run(args) => run::run(args, desk),

@@ -9,7 +9,8 @@ use crate::args::PlotArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::name::Name;
-use crate::kinds::found::together::{self, Searched};
+use crate::kinds::found::searched::Searched;
+use crate::kinds::found::together;
 use crate::{plots, stored};
 
 pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {

@@ -70,7 +70,7 @@ impl<'a> View<'a> {
     pub(super) fn hear(&mut self, round: Option<SearchRound>, watched: Option<Watched>, state: State) {
         self.state = state;
         if let Some(round) = round {
-            self.before.get_or_insert(round.matches);
+            self.before.get_or_insert(round.spent);
             self.round = Some(round);
         }
         if let Some(watched) = watched {
@@ -179,9 +179,14 @@ impl<'a> View<'a> {
         );
         let chart = Chart::new(sets)
             .block(Block::bordered().title(title))
-            .x_axis(Axis::default().bounds([0.0, most]).labels(["0".to_string(), matches(most)]))
+            .x_axis(Axis::default().bounds([0.0, most]).labels(["0".to_string(), self.spent(most)]))
             .y_axis(Axis::default().bounds([least, greatest]).labels(labels));
         frame.render_widget(chart, area);
+    }
+
+    /// This much of what the search spends.
+    fn spent(&self, most: f64) -> String {
+        format!("{} {}", count(most as u64), self.round.as_ref().map_or("matches", |round| round.unit))
     }
 
     /// What the best came to.
@@ -211,8 +216,8 @@ impl<'a> View<'a> {
         let colors = [Color::LightBlue, Color::Cyan, Color::Reset, Color::Cyan];
         let sets = lines.iter().zip(colors).map(|(points, color)| self.set(points, color));
         let chart = Chart::new(sets.collect())
-            .block(Block::bordered().title(" fitness: best and quartiles "))
-            .x_axis(Axis::default().bounds([0.0, most]).labels(["0".to_string(), matches(most)]))
+            .block(Block::bordered().title(format!(" {}: best and quartiles ", self.watched.worth)))
+            .x_axis(Axis::default().bounds([0.0, most]).labels(["0".to_string(), self.spent(most)]))
             .y_axis(
                 Axis::default().bounds([least, greatest]).labels([significant(least, 3), significant(greatest, 3)]),
             );
@@ -223,16 +228,17 @@ impl<'a> View<'a> {
     fn gauge(&self, frame: &mut Frame, area: Rect) {
         let Some(round) = &self.round else { return };
         let seconds = self.began.elapsed().as_secs_f64();
-        let rate = round.matches.saturating_sub(self.before.unwrap_or(0)) as f64 / seconds.max(1e-3);
-        let left = round.most.saturating_sub(round.matches) as f64 / rate;
+        let rate = round.spent.saturating_sub(self.before.unwrap_or(0)) as f64 / seconds.max(1e-3);
+        let left = round.most.saturating_sub(round.spent) as f64 / rate;
         let left = if left.is_finite() { format!(", {} left at most", duration(left)) } else { String::new() };
         let text = format!(
-            "{} of {} matches, {} a second{left}",
-            count(round.matches),
+            "{} of {} {}, {} a second{left}",
+            count(round.spent),
             count(round.most),
+            round.unit,
             count(rate.round() as u64)
         );
-        let share = (round.matches as f64 / round.most.max(1) as f64).clamp(0.0, 1.0);
+        let share = (round.spent as f64 / round.most.max(1) as f64).clamp(0.0, 1.0);
         let done = Span::styled(format!("{:24}", bar(share, 24)), self.style(Color::LightBlue));
         frame.render_widget(Paragraph::new(Line::from(vec![done, Span::raw(format!(" {text}"))])), area);
     }
@@ -250,10 +256,6 @@ fn ends(values: impl Iterator<Item = f64>) -> (f64, f64) {
     } else {
         (0.0, 1.0)
     }
-}
-
-fn matches(most: f64) -> String {
-    format!("{} matches", count(most as u64))
 }
 
 #[cfg(test)]
@@ -278,6 +280,7 @@ mod tests {
             (500.0 * f64::from(look), [best, best - 10.0, best - 20.0, best - 25.0])
         };
         Watched {
+            worth: "fitness",
             figure: "finished".into(),
             is_share: true,
             target: Some(0.95),
@@ -289,7 +292,13 @@ mod tests {
     }
 
     fn round() -> SearchRound {
-        SearchRound { rounds: 19, matches: 9_500, most: 48_000, choice: "generation 19: best -14.0".into() }
+        SearchRound {
+            rounds: 19,
+            unit: "matches",
+            spent: 9_500,
+            most: 48_000,
+            choice: "generation 19: best -14.0".into(),
+        }
     }
 
     #[test]

@@ -49,6 +49,65 @@ every = 5
 matches = 60
 "#;
 
+/// A training of a network.
+pub(crate) const NETWORK: &str = r#"kind = "train"
+game = "regatta"
+level = "reach"
+seed = 4
+seeds = 2
+steps = 6_000
+proof = 100
+
+[subject]
+agent = "policy"
+layers = [8]
+knobs = { decide_every = 5 }
+
+[method]
+name = "ppo"
+environments = 4
+horizon = 100
+
+[[term]]
+figure = "water_left_m"
+weight = -0.1
+
+[yardstick]
+every = 2_000
+matches = 20
+"#;
+
+/// A training of a table that plays both sides.
+pub(crate) const TABLE: &str = r#"kind = "train"
+game = "berths"
+seed = 5
+seeds = 3
+steps = 40_000
+self_play = true
+proof = 400
+
+[subject]
+agent = "policy"
+
+[method]
+name = "q-learning"
+
+[[term]]
+figure = "score"
+
+[yardstick]
+every = 8_000
+[[yardstick.opponent]]
+agent = "minimax"
+knobs = { depth = 64 }
+"#;
+
+/// A brief with one of its lines as another.
+pub(crate) fn changed(brief: &str, from: &str, to: &str) -> String {
+    assert!(brief.contains(from), "{from}");
+    brief.replacen(from, to, 1)
+}
+
 /// A folder of its own with the program in it.
 pub(crate) struct Bench {
     folder: PathBuf,

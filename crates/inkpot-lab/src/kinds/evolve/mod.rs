@@ -20,7 +20,8 @@ pub use asked::{Evolve, Rivals};
 pub use draft::{EvolveDraft, NicheDraft, RivalsDraft};
 pub use map::{MapAxis, MapFound, NicheFound};
 pub use method::{EvolutionName, Method};
-pub use paths::paths;
 pub use resolve::resolve_evolve;
 
 pub(in crate::kinds) use map::named;
+
+pub(in crate::kinds) use paths::paths;

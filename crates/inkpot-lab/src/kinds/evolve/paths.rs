@@ -3,22 +3,19 @@
 use inkpot_core::GameEntry;
 
 use super::asked::Evolve;
+use super::repetition::Repetition;
 use crate::kinds::CheckpointError;
-use crate::kinds::found::{Paths, ways};
+use crate::kinds::found::{Paths, restored_of, ways};
 
 /// Plays the champion of the repetition with this seed, and the last generation of that, on blocks that no search saw.
 /// None where the game draws no scene of seats. Errs where the checkpoint is not one of this search.
-pub fn paths(
+pub(in crate::kinds) fn paths(
     evolve: &Evolve,
     checkpoint: &str,
     seed: u64,
     game: &dyn GameEntry,
 ) -> Result<Option<Paths>, CheckpointError> {
-    let repetitions = evolve.restored(checkpoint)?;
-    let Some(number) = (0..repetitions.len()).find(|number| evolve.aim.seed_of(*number) == seed) else {
-        return Err(CheckpointError(format!("no repetition has the seed {seed}")));
-    };
-    let own = &repetitions[number];
+    let own: Repetition = restored_of(&evolve.aim, checkpoint, seed)?;
     let champion = &own.looks.champion_or_last().pick.genome;
     let field = evolve.aim.training(&[], game);
     let field = if field.stands_alone() == (evolve.seats() == 1) { field } else { evolve.aim.looking() };

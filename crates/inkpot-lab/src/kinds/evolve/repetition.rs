@@ -71,6 +71,7 @@ impl Repetition {
             rounds: self.generations.len() as u64,
             stopped: self.stopped,
             first_success: self.first_success,
+            legs: Vec::new(),
         }
     }
 
@@ -132,7 +133,7 @@ impl Repetition {
         } else if self.looks.are_due() {
             self.settle(evolve, seen, game);
         } else {
-            self.looks.choose(&evolve.aim, seen);
+            self.looks.choose(&evolve.aim, seen, game);
         }
         Ok(())
     }

@@ -6,7 +6,7 @@ use super::asked::Evolve;
 use super::repetition::{Generation, Repetition};
 use super::{MapFound, history, notes};
 use crate::kinds::found::{
-    How, LearnedOn, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, watched,
+    How, LearnedOn, Look, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored, watched,
 };
 use crate::kinds::{CheckpointError, Made, Seeks};
 use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
@@ -83,7 +83,8 @@ impl Searching for EvolveSearch<'_> {
         let seen = if outcome.is_finite() { format!(", {figure} {outcome:.3}") } else { String::new() };
         SearchRound {
             rounds: generation as u64,
-            matches,
+            unit: "matches",
+            spent: matches,
             most: self.evolve.aim.seeds * self.evolve.matches,
             choice: if generation == 0 {
                 "the first generation".into()
@@ -100,7 +101,8 @@ impl Searching for EvolveSearch<'_> {
         };
         let looks: Vec<_> = self.repetitions.iter().map(|own| &own.looks).collect();
         let spreads = |own: usize| self.repetitions[own].generations.iter().map(spread).collect();
-        watched(&self.evolve.aim, &looks, spreads, self.game)
+        let spent = |_: usize, look: &Look| look.pick.matches as f64;
+        watched(&self.evolve.aim, "fitness", &looks, spent, spreads, self.game)
     }
 }
 
@@ -112,7 +114,7 @@ impl Seeks for Evolve {
     fn proof_blocks(&self) -> u64 {
         let niches = self.method.niches.iter().map(|niche| niche.count as u64);
         let elites = if self.method.niches.is_empty() { 0 } else { niches.product() };
-        SearchProof::blocks(&self.aim) * (self.aim.seeds + elites) * self.aim.yardstick.opponents.len().max(1) as u64
+        self.aim.proof_blocks() * (self.aim.seeds + elites) * self.aim.yardstick.opponents.len().max(1) as u64
     }
 
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
@@ -127,30 +129,19 @@ impl Seeks for Evolve {
     ) -> Result<Box<dyn Searching + 'a>, CheckpointError> {
         let repetitions = match checkpoint {
             None => (0..self.aim.seeds as usize).map(|number| Repetition::new(self, number)).collect(),
-            Some(text) => self.restored(text)?,
+            Some(text) => restored(&self.aim, text)?,
         };
         Ok(Box::new(EvolveSearch { evolve: self, game, repetitions, asked: Vec::new(), stuck: None }))
     }
 
     fn prove(&self, checkpoint: &str, _made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
-        let repetitions = self.restored(checkpoint).map_err(|error| vec![Problem::new("", error.0, "")])?;
+        let repetitions: Vec<Repetition> =
+            restored(&self.aim, checkpoint).map_err(|error: CheckpointError| vec![Problem::new("", error.0, "")])?;
         self.proved(&repetitions, registry)
     }
 }
 
 impl Evolve {
-    /// The repetitions of a checkpoint.
-    pub(super) fn restored(&self, checkpoint: &str) -> Result<Vec<Repetition>, CheckpointError> {
-        let wrong = |what: String| CheckpointError(format!("the checkpoint is not one of this search: {what}"));
-        let repetitions: Vec<Repetition> =
-            serde_json::from_str(checkpoint).map_err(|error| wrong(error.to_string()))?;
-        if repetitions.len() as u64 == self.aim.seeds {
-            Ok(repetitions)
-        } else {
-            Err(wrong(format!("it has {} repetitions and not {}", repetitions.len(), self.aim.seeds)))
-        }
-    }
-
     /// The plan that proves the champions of these repetitions.
     fn proved(&self, repetitions: &[Repetition], registry: &Registry) -> Result<Plan, Vec<Problem>> {
         let how = How {
@@ -174,6 +165,7 @@ impl Evolve {
     pub(super) fn must_be_possible(&self, game: &dyn GameEntry) -> Vec<Setting> {
         let genome = Repetition::new(self, 0).own.evolver.ask().swap_remove(0);
         let looked = self.aim.settings(&genome, &self.aim.looking(), self.aim.ground.seed, game);
-        self.samples(game).into_iter().chain(looked).collect()
+        let held_back = self.aim.settings_held_back(&genome, game);
+        self.samples(game).into_iter().chain(looked).chain(held_back).collect()
     }
 }

@@ -241,7 +241,8 @@ impl Searching for FitSearch<'_> {
         let each = turned.map(|(free, share)| format!("{} {:.3}", free.knob, Fit::value(free, *share)));
         SearchRound {
             rounds: self.state.rounds.len() as u64,
-            matches: self.simulated(),
+            unit: "matches",
+            spent: self.simulated(),
             most: self.matches_of(self.blocks_of(ROUNDS.len(), WEIGHED_AFTER.len())),
             choice: each.collect::<Vec<_>>().join(", "),
         }

@@ -1,12 +1,14 @@
 //! What is sought and how it is judged, whatever the way in which it is found.
 
-use inkpot_core::{AgentSheet, Casting, GameEntry, Knobs, Level, Setting};
+use inkpot_core::{AgentSheet, Casting, GameEntry, GameSheet, Knobs, Level, Setting};
 use inkpot_learn::{Genome, Worth};
+use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
 use super::term::{Figures, worth};
 use super::{Candidate, Term};
 use crate::figure::Figure;
+use crate::figure_tally::interval_of;
 use crate::{Entrant, Ground};
 
 /// What is sought and how it is judged.
@@ -39,6 +41,9 @@ pub struct Yardstick {
     pub rules: Knobs,
     /// The opponents.
     pub opponents: Vec<Entrant>,
+    /// Levels that it is looked at on beside, to see whether what was learned holds elsewhere; resolved.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub held_back: Vec<Level>,
     /// The figure's name.
     pub figure: String,
     /// The value of it at which a repetition ends.
@@ -77,6 +82,11 @@ pub(in crate::kinds) struct Field<'a> {
 }
 
 impl Field<'_> {
+    /// What a candidate plays there: one pairing an opponent, or matches alone.
+    pub(in crate::kinds) fn pairings(&self) -> usize {
+        self.opponents.len().max(1)
+    }
+
     /// Whether candidates play there alone.
     pub(in crate::kinds) fn stands_alone(&self) -> bool {
         self.opponents.is_empty()
@@ -120,11 +130,26 @@ impl Aim {
         self.yardstick.matches.div_ceil(self.yardstick_seats())
     }
 
+    /// Blocks of the proof of one champion against one opponent.
+    pub(in crate::kinds) fn proof_blocks(&self) -> u64 {
+        self.proof.div_ceil(self.yardstick_seats())
+    }
+
     /// Where candidates are looked at.
     pub(in crate::kinds) fn looking(&self) -> Field<'_> {
-        let Yardstick { level, rules, opponents, .. } = &self.yardstick;
-        let opponents = opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone())).collect();
-        Field { level, rules, opponents }
+        Self::field(&self.yardstick.level, &self.yardstick.rules, &self.yardstick.opponents)
+    }
+
+    /// What a candidate plays on the levels that are held back: one setting a level and opponent.
+    pub(in crate::kinds) fn settings_held_back(&self, genome: &Genome, game: &dyn GameEntry) -> Vec<Setting> {
+        let fields = self.yardstick.held_back.iter().map(|level| Field { level, ..self.looking() });
+        fields.flat_map(|field| self.settings(genome, &field, self.ground.seed, game)).collect()
+    }
+
+    /// The interval of the yardstick's figure over blocks, each of as many matches as it has pairings and seats.
+    pub(in crate::kinds) fn interval(&self, blocks: &[f64], pairings: usize, sheet: &GameSheet) -> Option<Interval> {
+        let matches_a_block = self.yardstick_seats() as usize * pairings;
+        interval_of(self.yardstick.of, sheet, blocks, matches_a_block, self.ground.confidence)
     }
 
     fn sheet<'a>(&self, game: &'a dyn GameEntry) -> &'a AgentSheet {
@@ -134,6 +159,12 @@ impl Aim {
     /// Every knob of the agent that a genome describes.
     pub(in crate::kinds) fn knobs_of(&self, genome: &Genome, game: &dyn GameEntry) -> Knobs {
         self.candidate.knobs(genome, self.sheet(game))
+    }
+
+    /// Where these level, rules and opponents are.
+    pub(in crate::kinds) fn field<'a>(level: &'a Level, rules: &'a Knobs, opponents: &[Entrant]) -> Field<'a> {
+        let opponents = opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone())).collect();
+        Field { level, rules, opponents }
     }
 
     /// What a candidate plays: one setting an opponent.

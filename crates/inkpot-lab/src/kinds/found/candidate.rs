@@ -58,10 +58,6 @@ pub enum Shape {
     },
 }
 
-fn names(names: Vec<&str>) -> Vec<String> {
-    names.into_iter().map(String::from).collect()
-}
-
 impl Candidate {
     /// The space of its genomes; empty where nodes and links are sought.
     pub fn space(&self) -> Space {
@@ -136,15 +132,25 @@ impl Candidate {
                 unreachable!("knobs have no weights, a graph is no row of numbers, and a file has been made of its own")
             }
         };
-        let (observation, actions) = match &self.shape {
+        self.filed(body, Gives::Scores)
+    }
+
+    /// These weights under the names of the game's figures; `gives` says what there is of options.
+    pub(in crate::kinds) fn filed(&self, body: Body, gives: Gives) -> Weights {
+        let (read, actions) = match &self.shape {
             Shape::Network { features, .. } | Shape::Graph { features } => {
-                let observed = features.observation.iter().map(|figure| figure.name.clone()).collect();
-                (observed, names(features.actions.names()))
+                (features.observation.as_slice(), &features.actions)
             }
-            Shape::Tape { actions, .. } => (Vec::new(), names(actions.names())),
-            Shape::Knobs { .. } | Shape::Table => (Vec::new(), Vec::new()),
+            Shape::Tape { actions, .. } => (&[][..], actions),
+            Shape::Knobs { .. } | Shape::Table => unreachable!("knobs and tables have no weights"),
         };
-        Weights { observation, actions, gives: Gives::Scores, body, earlier: Vec::new() }
+        Weights {
+            observation: read.iter().map(|figure| figure.name.clone()).collect(),
+            actions: actions.names().into_iter().map(String::from).collect(),
+            gives: gives.among(actions),
+            body,
+            earlier: Vec::new(),
+        }
     }
 }
 

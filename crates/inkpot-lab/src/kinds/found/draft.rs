@@ -74,6 +74,7 @@ pub struct YardstickDraft {
     pub level: Option<Level>,
     pub rules: Knobs,
     pub opponents: Vec<EntrantDraft>,
+    pub held_back: Vec<Level>,
     pub figure: Option<String>,
     pub target: Option<f64>,
     pub every: Option<u64>,

@@ -27,12 +27,16 @@ pub struct HistoryLine {
     pub yardstick: Option<f64>,
     /// Its interval; none of too few blocks.
     pub yardstick_range: Option<[f64; 2]>,
+    /// The same figure on the levels that are held back, with its interval.
+    pub held_back: Option<f64>,
+    /// Its interval; none of too few blocks.
+    pub held_back_range: Option<[f64; 2]>,
     /// The other columns by name: the terms of the best, how far the candidates were apart, and the values of its free
     /// knobs.
     pub others: Vec<(String, String)>,
 }
 
-const COLUMNS: &str = "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high";
+const COLUMNS: &str = "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,held_back,held_back_low,held_back_high";
 
 /// The column of candidates that were tried.
 pub(in crate::kinds) const EVALUATIONS: &str = "evaluations";
@@ -77,7 +81,16 @@ pub(in crate::kinds) fn write<'a>(others: &[String], lines: impl Iterator<Item =
         let Line { seed, round, matches, steps, best, quartiles: [low, median, high], .. } = own;
         let _ = write!(text, "{seed},{round},{matches},{steps},{best},{median},{low},{high}");
         let range = own.look.and_then(|look| look.range);
-        let looked = [own.look.map(|look| look.figures.outcome), range.map(|own| own[0]), range.map(|own| own[1])];
+        let beside = own.look.and_then(|look| look.held_back);
+        let wide = beside.and_then(|own| own.interval);
+        let looked = [
+            own.look.map(|look| look.figures.outcome),
+            range.map(|own| own[0]),
+            range.map(|own| own[1]),
+            beside.map(|own| own.value),
+            wide.map(|own| own.low),
+            wide.map(|own| own.high),
+        ];
         for value in looked.into_iter().map(|value| value.unwrap_or(f64::NAN)).chain(own.others) {
             text.push(',');
             let _ = if value.is_finite() { write!(text, "{value}") } else { Ok(()) };
@@ -109,7 +122,9 @@ pub fn read_evolution(text: &str) -> Vec<HistoryLine> {
             high: number(7)?,
             yardstick: number(8),
             yardstick_range: number(9).zip(number(10)).map(|(low, high)| [low, high]),
-            others: names.iter().zip(&cells).skip(11).map(|(name, cell)| ((*name).into(), (*cell).into())).collect(),
+            held_back: number(11),
+            held_back_range: number(12).zip(number(13)).map(|(low, high)| [low, high]),
+            others: names.iter().zip(&cells).skip(14).map(|(name, cell)| ((*name).into(), (*cell).into())).collect(),
         })
     };
     lines.filter_map(read).collect()

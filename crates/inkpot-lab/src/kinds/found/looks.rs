@@ -1,20 +1,22 @@
 //! Looks of a repetition at the yardstick: who is looked at, and who is its champion in the end.
 
-use inkpot_core::GameEntry;
+use inkpot_core::{GameEntry, GameSheet};
 use inkpot_learn::Genome;
+use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
 use super::Aim;
 use super::aim::Field;
 use super::seen::{Seen, best_of, judged};
 use super::term::Figures;
-use crate::figure_tally::interval_of;
 use crate::searching::Play;
 
 /// Blocks of looks at the yardstick begin here, and those of the last comparison: neither a generation nor a proof comes
 /// so far.
 const FIRST_LOOK_BLOCK: u64 = 1 << 40;
 const FIRST_FINAL_BLOCK: u64 = 1 << 36;
+/// Champions on the levels that are held back begin here.
+const FIRST_HELD_BACK_BLOCK: u64 = 1 << 41;
 /// Comparisons against a hall of fame begin here.
 const FIRST_COMPARED_BLOCK: u64 = 1 << 38;
 /// The best so far that are compared at the end.
@@ -40,6 +42,25 @@ pub(in crate::kinds) struct Look {
     pub(in crate::kinds) figures: Figures,
     /// The interval of the yardstick's figure; none of too few blocks.
     pub(in crate::kinds) range: Option<[f64; 2]>,
+    /// The same figure on the levels that are held back, if there are any.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(in crate::kinds) held_back: Option<Looked>,
+}
+
+/// The yardstick's figure elsewhere.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub(in crate::kinds) struct Looked {
+    #[serde(with = "crate::gaps::one")]
+    pub(in crate::kinds) value: f64,
+    /// None of too few blocks.
+    pub(in crate::kinds) interval: Option<Interval>,
+}
+
+impl Looked {
+    /// Of what was seen in this many pairings.
+    pub(in crate::kinds) fn of(seen: &Seen, pairings: usize, aim: &Aim, sheet: &GameSheet) -> Self {
+        Self { value: seen.figures.outcome, interval: aim.interval(&seen.outcomes, pairings, sheet) }
+    }
 }
 
 /// Against whom the best of some generations are compared before one of them is looked at.
@@ -61,6 +82,9 @@ pub(in crate::kinds) struct Looks {
     compared: Vec<Pick>,
     /// Which of the looks is the champion, once the best were compared.
     champion: Option<usize>,
+    /// What the champion came to on the levels that are held back, once it has played there.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    held_back: Option<Looked>,
 }
 
 impl Looks {
@@ -82,9 +106,14 @@ impl Looks {
         self.all.iter().find(|look| look.pick.generation == generation)
     }
 
+    /// What the champion came to on the levels that are held back.
+    pub(in crate::kinds) fn held_back(&self) -> Option<Looked> {
+        self.held_back
+    }
+
     /// The first block of the last look.
     pub(in crate::kinds) fn last_block(&self, aim: &Aim) -> u64 {
-        FIRST_LOOK_BLOCK + (self.all.len() as u64).saturating_sub(1) * aim.yardstick_blocks()
+        self.next_block(aim).saturating_sub(aim.yardstick_blocks()).max(FIRST_LOOK_BLOCK)
     }
 
     /// The looks that are compared at the end: the best by what they were worth on the yardstick.
@@ -105,6 +134,22 @@ impl Looks {
         }
     }
 
+    /// A genome on the levels that are held back; none where there are none.
+    fn on_held_back(aim: &Aim, genome: &Genome, first_block: u64, blocks: u64, game: &dyn GameEntry) -> Option<Play> {
+        let settings = aim.settings_held_back(genome, game);
+        (!settings.is_empty()).then_some(Play { settings, first_block, blocks })
+    }
+
+    /// Who is looked at next.
+    pub(in crate::kinds) fn due(&self) -> Option<&Pick> {
+        self.due.as_ref()
+    }
+
+    /// The first block of the next look.
+    pub(in crate::kinds) fn next_block(&self, aim: &Aim) -> u64 {
+        FIRST_LOOK_BLOCK + self.all.len() as u64 * aim.yardstick_blocks()
+    }
+
     /// Whether somebody is looked at, or compared before that.
     pub(in crate::kinds) fn are_due(&self) -> bool {
         self.due.is_some() || !self.compared.is_empty()
@@ -114,9 +159,11 @@ impl Looks {
     pub(in crate::kinds) fn plays(&self, aim: &Aim, compared: &Comparison, game: &dyn GameEntry) -> Vec<Play> {
         let before = self.all.len() as u64;
         let look = |pick: &Pick| {
-            Self::on_yardstick(aim, &pick.genome, FIRST_LOOK_BLOCK + before * aim.yardstick_blocks(), game)
+            let (first, blocks) = (self.next_block(aim), aim.yardstick_blocks());
+            let beside = Self::on_held_back(aim, &pick.genome, first, blocks, game);
+            std::iter::once(Self::on_yardstick(aim, &pick.genome, first, game)).chain(beside)
         };
-        let plays = self.due.iter().map(look);
+        let plays = self.due.iter().flat_map(look);
         plays
             .chain(self.compared.iter().map(|pick| Play {
                 settings: aim.settings(&pick.genome, &compared.field, compared.seed, game),
@@ -126,10 +173,12 @@ impl Looks {
             .collect()
     }
 
-    /// The best of all on the same blocks; nothing once there is a champion.
+    /// The best of all on the same blocks, then the champion on the levels that are held back; nothing after that.
     pub(in crate::kinds) fn last_plays(&self, aim: &Aim, game: &dyn GameEntry) -> Vec<Play> {
-        if self.champion.is_some() {
-            return Vec::new();
+        if let Some(look) = self.champion() {
+            let (genome, blocks) = (&look.pick.genome, aim.proof_blocks());
+            let play = Self::on_held_back(aim, genome, FIRST_HELD_BACK_BLOCK, blocks, game);
+            return play.filter(|_| self.held_back.is_none()).into_iter().collect();
         }
         let finalists = self.finalists(aim).into_iter();
         finalists.map(|own| Self::on_yardstick(aim, &self.all[own].pick.genome, FIRST_FINAL_BLOCK, game)).collect()
@@ -143,17 +192,18 @@ impl Looks {
         game: &dyn GameEntry,
     ) -> Option<&Look> {
         let looked = self.due.take().zip(seen.next());
+        let beside = if looked.is_some() && !aim.yardstick.held_back.is_empty() { seen.next() } else { None };
         let mut compared = std::mem::take(&mut self.compared);
         if !compared.is_empty() {
             let best = best_of(&judged(aim, &seen.collect::<Vec<_>>()));
             self.due = Some(compared.swap_remove(best));
         }
         let (pick, seen) = looked?;
-        let (yardstick, confidence) = (&aim.yardstick, aim.ground.confidence);
-        let matches_a_block = aim.yardstick_seats() as usize * yardstick.opponents.len().max(1);
-        let range = interval_of(yardstick.of, game.sheet(), &seen.outcomes, matches_a_block, confidence);
-        let range = range.map(|own| [own.low, own.high]);
-        self.all.push(Look { pick, figures: seen.figures, range });
+        let sheet = game.sheet();
+        let pairings = aim.looking().pairings();
+        let range = aim.interval(&seen.outcomes, pairings, sheet).map(|own| [own.low, own.high]);
+        let held_back = beside.map(|own| Looked::of(&own, pairings * aim.yardstick.held_back.len(), aim, sheet));
+        self.all.push(Look { pick, figures: seen.figures, range, held_back });
         self.all.last()
     }
 
@@ -181,7 +231,12 @@ impl Looks {
     }
 
     /// Takes in what the last plays came to: the best is the champion.
-    pub(in crate::kinds) fn choose(&mut self, aim: &Aim, seen: impl Iterator<Item = Seen>) {
+    pub(in crate::kinds) fn choose(&mut self, aim: &Aim, mut seen: impl Iterator<Item = Seen>, game: &dyn GameEntry) {
+        if self.champion.is_some() {
+            let pairings = aim.looking().pairings() * aim.yardstick.held_back.len();
+            self.held_back = seen.next().map(|own| Looked::of(&own, pairings, aim, game.sheet()));
+            return;
+        }
         let value = |seen: &Seen| aim.worth_of(&seen.figures);
         // Of equals the first, which was worth more before.
         let each = self.finalists(aim).into_iter().zip(seen).map(|(own, seen)| (own, value(&seen)));

@@ -4,7 +4,7 @@ use inkpot_stats::Interval;
 
 use super::aim::{Aim, LearnedOn};
 use super::looks::{Look, Looks};
-use super::{SearchFinding, SeedFound};
+use super::{SearchFinding, SeedFound, StoppedBy};
 
 /// A share this near to what was proved holds.
 const NEAR: f64 = 0.1;
@@ -72,16 +72,42 @@ pub(in crate::kinds) fn of_proof(found: &SearchFinding, less: bool, matches: u64
     if seeds.iter().all(near) && found.search.learned_on == LearnedOn::Yardstick {
         notes.push("the champions are about as good on fresh blocks as where they learned".into());
     }
+    notes.extend(elsewhere(found, less));
     notes.extend(left_behind(seeds).map(|own| {
         let proved = own.proved.map_or(f64::NAN, |own| own.value);
         format!("seed {} did not follow the others: `{figure}` is {proved:.3}, and all others lie above it", own.seed)
     }));
-    if seeds.len() == 1 {
+    if seeds.len() == 1 && found.search.stopped_by != StoppedBy::Solved {
         notes.push(
             "one repetition proves little: a search of another seed may find something else; use `seeds = 3`".into(),
         );
     }
     notes
+}
+
+/// Whether what was learned holds on levels that were held back.
+fn elsewhere(found: &SearchFinding, less: bool) -> Option<String> {
+    let both = |own: &SeedFound| own.proved.zip(own.held_back);
+    let pairs: Vec<(u64, Interval, Interval)> =
+        found.search.seeds.iter().filter_map(|own| both(own).map(|(here, there)| (own.seed, here, there))).collect();
+    let gap = |here: &Interval, there: &Interval| if less { there.low - here.high } else { here.low - there.high };
+    let worse = || pairs.iter().filter(|(_, here, there)| gap(here, there) > 0.0);
+    let figure = &found.search.figure;
+    if let Some((seed, here, there)) = worse().max_by(|a, b| gap(&a.1, &a.2).total_cmp(&gap(&b.1, &b.2))) {
+        return Some(format!(
+            "{} of {} champions are worse on the levels that were held back: the one of seed {seed} has `{figure}` {:.3} on the \
+             yardstick and {:.3} there; let them learn on more levels",
+            worse().count(),
+            pairs.len(),
+            here.value,
+            there.value
+        ));
+    }
+    let near = |(_, here, there): &(u64, Interval, Interval)| {
+        here.value > 2.0 * NEAR && (here.value - there.value).abs() <= NEAR
+    };
+    (!pairs.is_empty() && found.search.is_share && pairs.iter().all(near))
+        .then(|| "the champions are about as good on the levels that were held back".into())
 }
 
 /// The one seed whose interval lies below those of all others.

@@ -39,11 +39,26 @@ pub(in crate::kinds) fn ways(
         walked(&setting, FIRST_PATH_BLOCK + block, game)
     };
     let (scene, first) = way(champion, 0)?;
-    let rest = (1..MATCHES).filter_map(|block| Some(way(champion, block)?.1));
+    // Where each match lies on another level, ways on others would be drawn over the wrong one.
+    let rest = (1..MATCHES).filter_map(|block| way(champion, block));
+    let rest = rest.filter(|(own, _)| ground(own).eq(ground(&scene))).map(|(_, way)| way);
+    let champion = std::iter::once(first).chain(rest).collect();
     Some(Paths {
+        champion,
         scene,
-        champion: std::iter::once(first).chain(rest).collect(),
         population: others.iter().take(CANDIDATES).filter_map(|genome| Some(way(genome, 0)?.1)).collect(),
+    })
+}
+
+/// What stands on the level.
+fn ground(scene: &Scene) -> impl Iterator<Item = &Shape> {
+    scene.shapes.iter().filter(|shape| {
+        matches!(
+            shape,
+            Shape::Line { paint: Paint::Ground, .. }
+                | Shape::Rectangle { paint: Paint::Ground, .. }
+                | Shape::Circle { paint: Paint::Ground, .. }
+        )
     })
 }
 

@@ -68,11 +68,6 @@ impl SearchProof {
         self.search.is_share
     }
 
-    /// Blocks of the proof of one champion against one opponent.
-    pub(in crate::kinds) fn blocks(aim: &Aim) -> u64 {
-        aim.proof.div_ceil(aim.yardstick_seats())
-    }
-
     /// The plan that proves these champions, one a repetition, with the elites of a map, if there is one.
     pub(in crate::kinds) fn plan(
         aim: &Aim,
@@ -118,7 +113,7 @@ impl SearchProof {
         };
         let mut plan = resolve_study(&draft, registry)?;
         let opponents = aim.yardstick.opponents.len();
-        plan.blocks = Self::blocks(aim);
+        plan.blocks = aim.proof_blocks();
         plan.cells = (0..count)
             .flat_map(|own| match opponents {
                 0 => vec![Cell::of(vec![own], FIRST_PROOF_BLOCK)],

@@ -21,6 +21,8 @@ pub enum StoppedBy {
     Budget,
     /// A number of what is learned became infinite or none.
     Diverged,
+    /// All positions were looked through.
+    Solved,
 }
 
 /// The file that the champion is handed over in.
@@ -79,6 +81,12 @@ pub struct SeedFound {
     pub seen: f64,
     /// The same on fresh blocks, with its interval; none where there are too few blocks.
     pub proved: Option<Interval>,
+    /// The same on the levels that are held back, if there are any.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub held_back: Option<Interval>,
+    /// The legs of its course, in order; none where it has none.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub legs: Vec<LegFound>,
     /// What its champion was worth where it learned, by the first number of it.
     pub fitness_seen: f64,
     /// The terms of its champion.
@@ -86,6 +94,19 @@ pub struct SeedFound {
     /// The free knobs of its champion.
     #[serde(default, skip_serializing_if = "Knobs::is_empty")]
     pub knobs: Knobs,
+}
+
+/// What a leg of a course came to.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct LegFound {
+    /// The level.
+    pub level: String,
+    /// The value of the yardstick's figure from which on it is passed.
+    pub pass: f64,
+    /// Decisions after which it was passed; none where it was not.
+    pub passed: Option<u64>,
+    /// The figure at the last look at it, with its interval; none where it was never looked at.
+    pub last: Option<Interval>,
 }
 
 /// What a term of a champion came to.
@@ -115,6 +136,11 @@ impl SeedFound {
 }
 
 impl SearchFound {
+    /// The repetition whose champion is handed over.
+    pub fn chosen(&self) -> &SeedFound {
+        self.seeds.iter().find(|own| own.seed == self.champion_seed).unwrap_or(&self.seeds[0])
+    }
+
     /// Of these repetitions, before anything is proved; none of none.
     pub(in crate::kinds) fn of(aim: &Aim, how: How, ended: &[Ended]) -> Option<Self> {
         let value = |own: &Ended| aim.worth_of(&own.looks.champion_or_last().figures);
@@ -154,6 +180,7 @@ pub(in crate::kinds) struct Ended<'a> {
     pub(in crate::kinds) rounds: u64,
     pub(in crate::kinds) stopped: Option<StoppedBy>,
     pub(in crate::kinds) first_success: Option<u64>,
+    pub(in crate::kinds) legs: Vec<LegFound>,
 }
 
 impl SeedFound {
@@ -175,6 +202,8 @@ impl SeedFound {
             first_success: own.first_success,
             seen: pick.seen.outcome,
             proved: None,
+            held_back: own.looks.held_back().and_then(|looked| looked.interval),
+            legs: own.legs.clone(),
             fitness_seen: aim.worth_of(&pick.seen).first(),
             terms: aim.terms.iter().zip(&pick.seen.terms).map(term).collect(),
             knobs: freed(aim, &pick.genome),

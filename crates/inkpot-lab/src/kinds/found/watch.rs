@@ -3,20 +3,24 @@
 use inkpot_core::GameEntry;
 
 use super::aim::Aim;
-use super::looks::Looks;
+use super::looks::{Look, Looks};
 use crate::searching::Watched;
 
-/// How repetitions with these looks get on; `spreads` gives, for one of them, its matches and what its best, the upper
-/// quartile, the median and the lower quartile were worth, round by round. None where there is no repetition.
+/// How repetitions with these looks get on, whose candidates have this `worth`; `spent` gives what one
+/// of them had spent by a look, `spreads` the same round by round, with what its best, the upper quartile, the median and the
+/// lower quartile were worth. None where there is no repetition.
 pub(in crate::kinds) fn watched(
     aim: &Aim,
+    worth: &'static str,
     looks: &[&Looks],
+    spent: impl Fn(usize, &Look) -> f64,
     spreads: impl Fn(usize) -> Vec<(f64, [f64; 4])>,
     game: &dyn GameEntry,
 ) -> Option<Watched> {
     let Aim { terms, yardstick, .. } = aim;
-    let points =
-        |own: &&Looks| own.all.iter().map(|look| (look.pick.matches as f64, look.figures.outcome)).collect::<Vec<_>>();
+    let points = |(own, looks): (usize, &&Looks)| -> Vec<(f64, f64)> {
+        looks.all.iter().map(|look| (spent(own, look), look.figures.outcome)).collect()
+    };
     let value = |own: usize| looks[own].all.last().map(|look| aim.worth_of(&look.figures));
     let best = (0..looks.len()).reduce(|best, next| if value(next) > value(best) { next } else { best })?;
     let last = looks[best].all.last();
@@ -30,10 +34,11 @@ pub(in crate::kinds) fn watched(
         (setting, looks[best].last_block(aim))
     });
     Some(Watched {
+        worth,
         figure: yardstick.figure.clone(),
         is_share: yardstick.is_share,
         target: yardstick.target,
-        looks: looks.iter().map(points).collect(),
+        looks: looks.iter().enumerate().map(points).collect(),
         spread: spreads(best),
         champion: figures,
         latest,

@@ -1,12 +1,12 @@
 //! A training, resolved and checked.
 
-use inkpot_core::{Casting, GameEntry, KnobValue, Knobs, LEARNER, Setting};
+use inkpot_core::{Casting, GameEntry, KnobValue, Knobs, LEARNER, Level, Setting};
 use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
 use super::Training;
 use crate::Entrant;
-use crate::kinds::found::{Aim, Shape};
+use crate::kinds::found::{Aim, Field, Shape, Yardstick};
 
 /// A training, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -18,14 +18,46 @@ pub struct Train {
     pub method: Training,
     /// Whether it learns against itself: a table by playing both sides, a network by playing what it was before.
     pub self_play: bool,
+    /// Where it learns before it comes to the level, rules and opponents of the aim, in order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub legs: Vec<Leg>,
     /// Decisions that each repetition may learn from.
     pub steps: u64,
+}
+
+/// A leg of a course: something easier, which is learned first.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Leg {
+    /// The level, resolved.
+    pub level: Level,
+    /// Every rules knob.
+    pub rules: Knobs,
+    /// The opponents, as many as there are kinds of them; nobody where it plays alone or against itself.
+    pub opponents: Vec<Entrant>,
+    /// The value of the yardstick's figure, looked at here, from which on the leg is passed; up to which, where less is
+    /// wanted.
+    pub pass: f64,
+}
+
+impl Leg {
+    /// Whether it is passed by this value of the yardstick's figure.
+    pub(super) fn is_passed(&self, value: f64, yardstick: &Yardstick) -> bool {
+        if yardstick.less { value <= self.pass } else { value >= self.pass }
+    }
 }
 
 impl Train {
     /// Seats of a match.
     pub fn seats(&self) -> u64 {
         if self.aim.opponents.is_empty() && !self.self_play { 1 } else { 2 }
+    }
+
+    /// Matches of a look: on the yardstick, on the levels that are held back, and on a leg.
+    pub fn look_matches(&self) -> u64 {
+        let opponents = |count: usize| count.max(1) as u64;
+        let yardstick = &self.aim.yardstick;
+        let leg = self.legs.iter().map(|leg| opponents(leg.opponents.len())).max().unwrap_or(0);
+        yardstick.matches * (opponents(yardstick.opponents.len()) * (1 + yardstick.held_back.len() as u64) + leg)
     }
 
     /// Decisions of an agent from one look to the next.
@@ -48,10 +80,27 @@ impl Train {
         Casting { entrant: LEARNER, kind: self.aim.candidate.kind.clone(), knobs: Knobs::default() }
     }
 
-    fn lesson(&self, number: usize, cast: Vec<Casting>, pairing: usize) -> Setting {
+    /// Level, rules and opponents of a leg by its number; those of the aim behind the last.
+    fn stretch(&self, leg: usize) -> (&Level, &Knobs, &[Entrant]) {
+        match self.legs.get(leg) {
+            Some(own) => (&own.level, &own.rules, &own.opponents),
+            None => (&self.aim.ground.level, &self.aim.ground.rules, &self.aim.opponents),
+        }
+    }
+
+    /// Where it is seen whether a leg is passed. Who meets nobody but itself there is looked at against the opponents of the
+    /// yardstick.
+    pub(super) fn looking_at(&self, leg: usize) -> Field<'_> {
+        let (level, rules, opponents) = self.stretch(leg);
+        let opponents = if opponents.is_empty() { &self.aim.yardstick.opponents } else { opponents };
+        Aim::field(level, rules, opponents)
+    }
+
+    fn lesson(&self, number: usize, leg: usize, cast: Vec<Casting>, pairing: usize) -> Setting {
+        let (level, rules, _) = self.stretch(leg);
         Setting {
-            rules: self.aim.ground.rules.clone(),
-            level: self.aim.ground.level.clone(),
+            rules: rules.clone(),
+            level: level.clone(),
             cast,
             series: 1,
             study_seed: self.aim.seed_of(number),
@@ -60,7 +109,7 @@ impl Train {
     }
 
     /// Where it learns against what it was before: that decides by chance, as it did while it learned.
-    pub(super) fn against_past(&self, number: usize, past: &Genome, game: &dyn GameEntry) -> Setting {
+    pub(super) fn against_past(&self, number: usize, leg: usize, past: &Genome, game: &dyn GameEntry) -> Setting {
         let discrete = match &self.aim.candidate.shape {
             Shape::Network { features, .. } => features.actions.is_discrete(),
             _ => false,
@@ -68,20 +117,21 @@ impl Train {
         let knobs = self.aim.knobs_of(past, game);
         let knobs = if discrete { Knobs::default().with("temper", 1.0).over(&knobs) } else { knobs };
         let other = Casting { entrant: 1, kind: self.aim.candidate.kind.clone(), knobs };
-        self.lesson(number, vec![self.learner(), other], self.aim.opponents.len())
+        self.lesson(number, leg, vec![self.learner(), other], self.stretch(leg).2.len())
     }
 
-    /// Where it learns: one setting a fixed opponent, with the learner first; both are the learner where it plays both
-    /// sides.
-    pub(super) fn lessons(&self, number: usize) -> Vec<Setting> {
+    /// Where it learns on a leg: one setting a fixed opponent, with the learner first; both are the learner where it plays
+    /// both sides.
+    pub(super) fn lessons(&self, number: usize, leg: usize) -> Vec<Setting> {
+        let opponents = self.stretch(leg).2;
         if self.plays_both() {
-            return vec![self.lesson(number, vec![self.learner(), self.learner()], 0)];
+            return vec![self.lesson(number, leg, vec![self.learner(), self.learner()], 0)];
         }
-        if self.aim.opponents.is_empty() && !self.self_play {
-            return vec![self.lesson(number, vec![self.learner()], 0)];
+        if opponents.is_empty() && !self.self_play {
+            return vec![self.lesson(number, leg, vec![self.learner()], 0)];
         }
         let other = |own: &Entrant| Casting { entrant: 1, kind: own.kind.clone(), knobs: own.knobs.clone() };
-        let each = self.aim.opponents.iter().enumerate();
-        each.map(|(place, own)| self.lesson(number, vec![self.learner(), other(own)], place)).collect()
+        let each = opponents.iter().enumerate();
+        each.map(|(place, own)| self.lesson(number, leg, vec![self.learner(), other(own)], place)).collect()
     }
 }

@@ -1,5 +1,8 @@
 //! A training that is asked for.
 
+use inkpot_core::{Knobs, Level};
+
+use crate::EntrantDraft;
 use crate::kinds::found::AimDraft;
 
 /// A training that is asked for.
@@ -7,6 +10,17 @@ use crate::kinds::found::AimDraft;
 #[expect(missing_docs, reason = "each as in the brief, and in `Train`")]
 pub struct TrainDraft {
     pub aim: AimDraft,
+    pub legs: Vec<LegDraft>,
     pub self_play: Option<bool>,
     pub steps: Option<u64>,
+}
+
+/// A leg of a course that is asked for: what it leaves out is as in the rest of the brief.
+#[derive(Clone, Debug, Default, PartialEq)]
+#[expect(missing_docs, reason = "each as in the brief, and in `Leg`")]
+pub struct LegDraft {
+    pub level: Option<Level>,
+    pub rules: Knobs,
+    pub opponents: Vec<EntrantDraft>,
+    pub pass: Option<f64>,
 }

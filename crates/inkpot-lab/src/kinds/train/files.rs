@@ -22,6 +22,18 @@ pub(super) fn table(table: &Table<String>) -> Vec<u8> {
     text.into_bytes()
 }
 
+/// What each option is worth at these positions as a file of the same kind, none of them ever tried.
+pub(super) fn answers<'a>(rows: impl Iterator<Item = (&'a String, &'a Vec<f64>)>) -> Vec<u8> {
+    let mut text = String::from(COLUMNS);
+    text.push('\n');
+    for (position, values) in rows {
+        for (option, value) in values.iter().enumerate() {
+            let _ = writeln!(text, "{},{},{value},0", quoted(position), option + 1);
+        }
+    }
+    text.into_bytes()
+}
+
 /// A cell of text.
 fn quoted(text: &str) -> String {
     format!("\"{}\"", text.replace('"', "\"\""))

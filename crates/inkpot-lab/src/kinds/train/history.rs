@@ -7,7 +7,8 @@ use crate::kinds::found::{Line, Shape, write as written};
 /// Names of the columns beside the common ones.
 fn others(train: &Train) -> Vec<String> {
     let terms = train.aim.terms.iter().map(|term| format!("term.{}", term.figure));
-    let common = ["outcome", "decisions", "entropy", "explained", "moved", "loss", "positions"].map(String::from);
+    let common = ["outcome", "decisions", "entropy", "explained", "moved", "loss", "positions", "leg", "leg_looked"]
+        .map(String::from);
     terms.chain(common).chain(options(train).iter().map(|name| format!("share.{name}"))).collect()
 }
 
@@ -28,6 +29,7 @@ pub(super) fn write(train: &Train, repetitions: &[Repetition]) -> String {
         repetition.rounds.iter().zip(1..).map(move |(own, round)| {
             let figures = own.figures.terms.iter().chain([&own.figures.outcome]).copied();
             let positions = own.positions.map(|count| count as f64);
+            let leg = repetition.course.of_round(round);
             let learned = [
                 own.steps as f64,
                 known(own.entropy),
@@ -35,6 +37,8 @@ pub(super) fn write(train: &Train, repetitions: &[Repetition]) -> String {
                 known(own.moved),
                 own.loss,
                 known(positions),
+                leg.map_or(train.legs.len(), |own| own.leg) as f64 + 1.0,
+                leg.map_or(f64::NAN, |own| own.looked.value),
             ];
             let all = own.taken.iter().sum::<u64>() as f64;
             let shares = own.taken.iter().map(move |taken| *taken as f64 / all);

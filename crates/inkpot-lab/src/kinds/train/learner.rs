@@ -1,7 +1,9 @@
 //! What learns, whatever the method.
 
-use inkpot_core::ActionSpace;
-use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, Table, Weights};
+use std::collections::BTreeMap;
+
+use inkpot_core::{Halt, Response};
+use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, Table};
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
@@ -19,12 +21,27 @@ pub(super) enum Learner {
     Dqn(Box<Dqn>),
     /// The values of positions.
     Table(Box<Table<String>>),
+    /// What is best against one opponent.
+    Exact(Exact),
+}
+
+/// What is best against one opponent, once it was looked for.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(super) struct Exact {
+    /// What each option is worth, position by position.
+    rows: Option<BTreeMap<String, Vec<f64>>>,
+    /// Positions at which the opponent was asked, and those where it did not always do the same.
+    pub(super) asked: u64,
+    pub(super) varied: u64,
 }
 
 impl Learner {
     /// At its beginning.
     pub(super) fn new(train: &Train, number: usize) -> Self {
         let (method, seed) = (&train.method, train.aim.seed_of(number));
+        if method.name == TrainingName::Exact {
+            return Self::Exact(Exact::default());
+        }
         let Shape::Network { layers, activation, features } = &train.aim.candidate.shape else {
             return Self::Table(Box::new(Table::new(method.table(), seed)));
         };
@@ -50,8 +67,8 @@ impl Learner {
         match self {
             Self::Ppo(own) => own.restore(lessons),
             Self::Dqn(own) => own.restore(lessons),
-            // It learns from whole matches.
-            Self::Table(_) => {}
+            // They learn from whole matches.
+            Self::Table(_) | Self::Exact(_) => {}
         }
         // What had happened by then was told by then.
         for own in lessons {
@@ -65,11 +82,23 @@ impl Learner {
             Self::Ppo(own) => own.steps(),
             Self::Dqn(own) => own.steps(),
             Self::Table(own) => own.steps(),
+            Self::Exact(own) => own.rows.as_ref().map_or(0, BTreeMap::len) as u64,
         }
     }
 
-    /// Learns once, from at most about this many decisions.
-    pub(super) fn learn(&mut self, lessons: &mut [Lesson], most: u64, train: &Train) -> Result<Learned, Diverged> {
+    /// Whether there is nothing left to learn.
+    pub(super) fn is_done(&self) -> bool {
+        matches!(self, Self::Exact(Exact { rows: Some(_), .. }))
+    }
+
+    /// Learns once, from at most about this many decisions. What takes long heeds a halt, and has then learned nothing.
+    pub(super) fn learn(
+        &mut self,
+        lessons: &mut [Lesson],
+        most: u64,
+        train: &Train,
+        halt: &Halt,
+    ) -> Result<Learned, Diverged> {
         let whole = train.steps;
         match self {
             Self::Ppo(own) => {
@@ -79,6 +108,12 @@ impl Learner {
             Self::Dqn(own) => {
                 let turns = most.clamp(1, SOME).div_ceil(lessons.len() as u64);
                 own.learn(lessons, turns as usize, whole)
+            }
+            Self::Exact(own) => {
+                if let Some(Response { rows, asked, varied, .. }) = lessons[0].best_response(halt) {
+                    *own = Exact { rows: Some(rows), asked, varied };
+                }
+                Ok(Learned::default())
             }
             Self::Table(own) => {
                 let learned = own.learn(&mut lessons[0], most.clamp(1, SOME), whole);
@@ -91,6 +126,7 @@ impl Learner {
     pub(super) fn positions(&self) -> Option<u64> {
         match self {
             Self::Table(own) => Some(own.len() as u64),
+            Self::Exact(_) => Some(self.steps()),
             _ => None,
         }
     }
@@ -101,22 +137,12 @@ impl Learner {
             Self::Ppo(own) => (own.policy(), Gives::Chances),
             Self::Dqn(own) => (own.policy(), Gives::Values),
             Self::Table(own) => return Genome::File(files::table(own)),
-        };
-        let (observation, actions) = match &train.aim.candidate.shape {
-            Shape::Network { features, .. } => {
-                let observed = features.observation.iter().map(|figure| figure.name.clone()).collect();
-                (observed, names(&features.actions))
-            }
-            _ => (Vec::new(), Vec::new()),
+            Self::Exact(own) => return Genome::File(files::answers(own.rows.iter().flatten())),
         };
         let body = Body::Network(Network::Dense(network));
-        Genome::File(Weights { observation, actions, gives, body, earlier: Vec::new() }.to_bytes())
+        Genome::File(train.aim.candidate.filed(body, gives).to_bytes())
     }
 }
 
 /// Decisions that are learned from before a method without updates of its own is asked again.
 const SOME: u64 = 4_096;
-
-fn names(actions: &ActionSpace) -> Vec<String> {
-    actions.names().into_iter().map(String::from).collect()
-}

@@ -2,8 +2,11 @@
 
 use std::sync::Arc;
 
-use inkpot_core::{GameEntry, Intent, Lessons, MatchRows, Outcome, Rows, Seat, Setting, Spot};
+use inkpot_core::{
+    GameEntry, Halt, InquiryError, Intent, Lessons, MatchRows, Response, ResponseError, Rows, Seat, Setting, Spot,
+};
 use inkpot_learn::{At, End, Environment, Genome, Step, Turns};
+use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
 use super::past::Record;
@@ -15,6 +18,10 @@ pub(super) struct Lesson<'a> {
     game: &'a dyn GameEntry,
     /// The number of the repetition.
     number: usize,
+    /// The leg on which matches begin from now on.
+    leg: usize,
+    /// The leg of the match under way.
+    staged: usize,
     /// Fixed opponents; 1 where it plays alone, or both sides.
     fixed: usize,
     /// One a fixed opponent, and behind them the one against a past self that is under way.
@@ -23,8 +30,8 @@ pub(super) struct Lesson<'a> {
     past: Arc<Past>,
     /// The past self that is met in the match under way.
     met: Option<usize>,
-    /// Who is met next whatever the record, where a match is brought back that was under way.
-    again: Option<usize>,
+    /// Where the next match is whatever the leg and the record, where one is brought back that was under way.
+    again: Option<UnderWay>,
     /// The past selves of matches that have ended, with the learner's points.
     results: Vec<(usize, f64)>,
     /// Which of them is under way.
@@ -38,17 +45,44 @@ pub(super) struct Lesson<'a> {
     ticks: u64,
     /// The tick of the match at the last decision.
     tick: u64,
-    /// Numbers of observations that lay outside their range, figure by figure.
+    /// How often each figure of an observation lay outside its range since that was last asked.
     outside: Vec<u64>,
+    /// Matches in a row that were over before the learner could decide.
+    idle: u32,
     /// Why a match could not be played to its end, if one could not.
     fell: Option<String>,
 }
+
+/// Matches in a row that may be over before the learner can decide.
+const MOST_IDLE: u32 = 1_000;
 
 /// What a learner was before, and how it did against each.
 #[derive(Default)]
 pub(super) struct Past {
     pub(super) selves: Vec<Genome>,
     pub(super) record: Record,
+}
+
+/// Which match is under way, beside its number.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub(super) struct UnderWay {
+    /// Its leg.
+    leg: usize,
+    /// The past self that is met in it, if one is.
+    met: Option<usize>,
+}
+
+/// What has happened in matches.
+#[derive(Default)]
+pub(super) struct News {
+    /// Ticks or turns.
+    pub(super) ticks: u64,
+    /// What came of those that have ended.
+    pub(super) ended: Vec<Figures>,
+    /// How often each figure of an observation lay outside its range.
+    pub(super) outside: Vec<u64>,
+    /// The past selves that were met in those that have ended, with the learner's points.
+    pub(super) results: Vec<(usize, f64)>,
 }
 
 /// The weighted sum of the terms that pay each way.
@@ -65,11 +99,12 @@ impl<'a> Lesson<'a> {
     /// # Panics
     /// When one cannot be staged; they were checked before.
     pub(super) fn new(train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Self {
-        let lessons: Vec<_> = train.lessons(number).iter().map(|setting| staged(setting, game)).collect();
-        Self {
+        let mut own = Self {
             number,
-            fixed: lessons.len(),
-            lessons,
+            leg: 0,
+            staged: 0,
+            fixed: 0,
+            lessons: Vec::new(),
             past: Arc::default(),
             met: None,
             again: None,
@@ -81,35 +116,61 @@ impl<'a> Lesson<'a> {
             ticks: 0,
             tick: 0,
             outside: Vec::new(),
+            idle: 0,
             fell: None,
             train,
             game,
-        }
+        };
+        own.stage(0);
+        own
     }
 
-    /// From now on it meets these.
-    pub(super) fn meet(&mut self, past: &Arc<Past>) {
+    /// Lays out a leg.
+    fn stage(&mut self, leg: usize) {
+        self.staged = leg;
+        self.lessons = self.train.lessons(self.number, leg).iter().map(|setting| staged(setting, self.game)).collect();
+        self.fixed = self.lessons.len();
+    }
+
+    /// From now on matches begin on this leg, and it meets these.
+    pub(super) fn go_on(&mut self, leg: usize, past: &Arc<Past>) {
+        self.leg = leg;
         self.past = past.clone();
     }
 
-    /// The next match is against this past self, as one that was under way.
-    pub(super) fn meet_again(&mut self, met: Option<usize>) {
-        self.again = met;
+    /// The next match is this one, which was under way.
+    pub(super) fn begin_again(&mut self, under_way: Option<UnderWay>) {
+        self.again = under_way;
     }
 
-    /// The past self that is met in the match under way.
-    pub(super) fn met(&self) -> Option<usize> {
-        self.met
+    /// The match under way.
+    pub(super) fn under_way(&self) -> UnderWay {
+        UnderWay { leg: self.staged, met: self.met }
     }
 
-    /// The past selves of matches that have ended since this was last asked, with the learner's points.
-    pub(super) fn take_results(&mut self) -> Vec<(usize, f64)> {
-        std::mem::take(&mut self.results)
+    /// What has happened since this was last asked.
+    pub(super) fn take_news(&mut self) -> News {
+        News {
+            ticks: std::mem::take(&mut self.ticks),
+            ended: std::mem::take(&mut self.ended),
+            outside: std::mem::take(&mut self.outside),
+            results: std::mem::take(&mut self.results),
+        }
     }
 
-    /// Ticks or turns, and what came of the matches that have ended, since this was last asked.
-    pub(super) fn take_news(&mut self) -> (u64, Vec<Figures>) {
-        (std::mem::take(&mut self.ticks), std::mem::take(&mut self.ended))
+    /// What is best against the opponent of these matches; none where it was asked to stop, or where it cannot be found: why
+    /// not is told as of a match that cannot be played.
+    pub(super) fn best_response(&mut self, halt: &Halt) -> Option<Response> {
+        let request = self.train.method.exact(self.train.aim.seed_of(self.number), halt);
+        let found = self.game.best_response(&self.train.lessons(self.number, self.leg)[0], &request);
+        match found {
+            Ok(response) => Some(response),
+            Err(InquiryError::Response(ResponseError::Halted)) => None,
+            Err(error) => {
+                self.fell.get_or_insert(error.to_string());
+                None
+            }
+        }
     }
 
     /// Why a match could not be played to its end, if one could not.
@@ -126,14 +187,20 @@ impl<'a> Lesson<'a> {
         (opponent, Spot { cell: 0, block, rotation, match_index: 0, leads: false })
     }
 
-    fn begin_match(&mut self, episode: u64) {
+    /// Begins a match; false where it is over before the learner can decide, as it may be by what the other does first.
+    fn begin_match(&mut self, episode: u64) -> bool {
+        let again = self.again.take();
+        let leg = again.map_or(self.leg, |own| own.leg);
+        if leg != self.staged {
+            self.stage(leg);
+        }
         let (opponent, spot) = self.spot(episode);
         self.now = opponent;
         self.met = None;
         if opponent == self.fixed {
             let seed = self.train.aim.seed_of(self.number);
-            let met = self.again.take().unwrap_or_else(|| self.past.record.met(seed, episode));
-            let setting = self.train.against_past(self.number, &self.past.selves[met], self.game);
+            let met = again.and_then(|own| own.met).unwrap_or_else(|| self.past.record.met(seed, episode));
+            let setting = self.train.against_past(self.number, leg, &self.past.selves[met], self.game);
             self.lessons.truncate(opponent);
             self.lessons.push(staged(&setting, self.game));
             self.met = Some(met);
@@ -141,8 +208,26 @@ impl<'a> Lesson<'a> {
         self.lessons[opponent].begin(spot);
         self.tick = 0;
         self.before = self.standing();
-        if self.lessons[opponent].is_over() {
-            self.fell.get_or_insert_with(|| "a match was over before the learner could decide".into());
+        if !self.lessons[opponent].is_over() {
+            self.idle = 0;
+            return true;
+        }
+        self.idle += 1;
+        self.notice_fall();
+        if self.idle >= MOST_IDLE {
+            self.fell.get_or_insert_with(|| {
+                format!("{MOST_IDLE} matches in a row were over before the learner could decide")
+            });
+        }
+        // One that cannot go on is told when the learner comes back from it.
+        self.fell.is_some()
+    }
+
+    /// Whether the match could not be played to its end.
+    fn notice_fall(&mut self) {
+        let incident = self.rows.rows.iter().find_map(|row| row.incident.clone());
+        if let Some(incident) = incident {
+            self.fell.get_or_insert_with(|| format!("a match failed while it was learned in: {incident}"));
         }
     }
 
@@ -179,23 +264,20 @@ impl<'a> Lesson<'a> {
         let tick = self.rows.rows.first().map_or(0, |row| row.ticks);
         self.ticks += tick - std::mem::replace(&mut self.tick, tick);
         let before = std::mem::replace(&mut self.before, now);
-        // At the end a potential is 0, whatever the figure.
-        let later = if over { 0.0 } else { self.train.method.discount() * now.shape };
-        let reward = now.change - before.change + if over { now.end } else { 0.0 } + later - before.shape;
         let end = over.then(|| self.end());
+        // A potential is 0 where nothing more can be had, whatever the figure; what was cut short could have gone on.
+        let later = if end == Some(End::Over) { 0.0 } else { self.train.method.discount() * now.shape };
+        let reward = now.change - before.change + if over { now.end } else { 0.0 } + later - before.shape;
         Step { reward, end }
     }
 
     /// Notes what came of the match.
     fn end(&mut self) -> End {
+        self.notice_fall();
         let Self { train, game, rows, .. } = self;
         let Some(played) = rows.matches().next() else { return End::Over };
         let seat = played.seat_of(0).unwrap_or(0);
         let row = &played.seats()[seat];
-        if row.outcome == Outcome::Void || row.incident.is_some() {
-            let incident = row.incident.clone().unwrap_or_default();
-            self.fell.get_or_insert_with(|| format!("a match failed while it was learned in: {incident}"));
-        }
         let sheet = game.sheet();
         let outcome = |played: MatchRows| train.aim.yardstick.of.of(played, seat, sheet.ticks_per_second);
         self.ended.push(Figures {
@@ -216,8 +298,8 @@ fn staged(setting: &Setting, game: &dyn GameEntry) -> Box<dyn Lessons> {
 }
 
 impl Environment for Lesson<'_> {
-    fn begin(&mut self, episode: u64) {
-        self.begin_match(episode);
+    fn begin(&mut self, episode: u64) -> bool {
+        self.begin_match(episode)
     }
 
     fn observe(&mut self, into: &mut Vec<f32>) {
@@ -235,8 +317,8 @@ impl Environment for Lesson<'_> {
 }
 
 impl Turns<String> for Lesson<'_> {
-    fn begin(&mut self, episode: u64) {
-        self.begin_match(episode);
+    fn begin(&mut self, episode: u64) -> bool {
+        self.begin_match(episode)
     }
 
     fn at(&mut self) -> At<String> {
@@ -252,6 +334,8 @@ impl Turns<String> for Lesson<'_> {
         self.lessons[self.now].take(option);
         let step = self.paid();
         let mirrored = self.train.plays_both() && seat == 1;
-        Step { reward: if mirrored { -step.reward } else { step.reward }, ..step }
+        // There is no position after the end by which what could still be had might be guessed.
+        let end = step.end.map(|_| End::Over);
+        Step { reward: if mirrored { -step.reward } else { step.reward }, end }
     }
 }

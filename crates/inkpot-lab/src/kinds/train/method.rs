@@ -1,8 +1,11 @@
 //! How is trained: methods, each with knobs of its own.
 
-use inkpot_core::{Knob, Knobs};
+use inkpot_core::{Halt, Knob, Knobs, ResponseRequest};
 use inkpot_learn::{DqnSettings, PpoSettings, TableMethod, TableSettings};
 use serde::{Deserialize, Serialize};
+
+/// Positions that are looked through whole, where nothing is said.
+pub(crate) const MOST_POSITIONS: usize = 500_000;
 
 /// A method of training.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -18,6 +21,8 @@ pub enum TrainingName {
     Sarsa,
     /// The same, as the mean over what may be decided next.
     ExpectedSarsa,
+    /// What is best against one opponent, found by looking through all positions.
+    Exact,
 }
 
 /// How is trained.
@@ -31,7 +36,7 @@ pub struct Training {
 
 impl TrainingName {
     /// All of them.
-    pub const ALL: [Self; 5] = [Self::Ppo, Self::Dqn, Self::QLearning, Self::Sarsa, Self::ExpectedSarsa];
+    pub const ALL: [Self; 6] = [Self::Ppo, Self::Dqn, Self::QLearning, Self::Sarsa, Self::ExpectedSarsa, Self::Exact];
 
     /// Its name in briefs and JSON.
     pub fn name(self) -> &'static str {
@@ -41,12 +46,13 @@ impl TrainingName {
             Self::QLearning => "q-learning",
             Self::Sarsa => "sarsa",
             Self::ExpectedSarsa => "expected-sarsa",
+            Self::Exact => "exact",
         }
     }
 
-    /// Whether it learns the values of single positions.
+    /// Whether what it comes to is the values of single positions.
     pub fn learns_positions(self) -> bool {
-        matches!(self, Self::Sarsa | Self::ExpectedSarsa | Self::QLearning)
+        matches!(self, Self::Sarsa | Self::ExpectedSarsa | Self::QLearning | Self::Exact)
     }
 
     /// Its knobs.
@@ -55,6 +61,7 @@ impl TrainingName {
             Self::Ppo => ppo_knobs(),
             Self::Dqn => dqn_knobs(),
             Self::QLearning | Self::Sarsa | Self::ExpectedSarsa => table_knobs(),
+            Self::Exact => exact_knobs(),
         }
     }
 }
@@ -141,6 +148,19 @@ fn table_knobs() -> Vec<Knob> {
     ]
 }
 
+fn exact_knobs() -> Vec<Knob> {
+    vec![
+        count(
+            "draws",
+            100_000,
+            64,
+            "",
+            "how often the opponent is asked at a position where it does not always do the same",
+        ),
+        count("positions", 10_000_000, MOST_POSITIONS, "positions", "positions that may be looked through"),
+    ]
+}
+
 impl Training {
     fn number(&self, knob: &str) -> f64 {
         self.knobs.number(knob)
@@ -188,6 +208,16 @@ impl Training {
         }
     }
 
+    /// Of a search through all positions.
+    pub(super) fn exact(&self, seed: u64, halt: &Halt) -> ResponseRequest {
+        ResponseRequest {
+            draws: self.number("draws") as u64,
+            most_positions: self.whole("positions"),
+            seed,
+            halt: halt.clone(),
+        }
+    }
+
     /// Of a table.
     pub(super) fn table(&self) -> TableSettings {
         TableSettings {
@@ -209,6 +239,6 @@ impl Training {
 
     /// What a reward is worth one decision later.
     pub(super) fn discount(&self) -> f64 {
-        self.number("discount")
+        if self.name == TrainingName::Exact { 1.0 } else { self.number("discount") }
     }
 }

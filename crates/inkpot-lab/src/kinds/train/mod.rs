@@ -5,19 +5,25 @@
 //! was looked at is proved on fresh blocks, as in an evolution.
 
 mod asked;
+mod course;
 mod draft;
 mod files;
+mod gathered;
 mod history;
 mod learner;
 mod lesson;
 mod method;
 mod notes;
 mod past;
+mod paths;
 mod repetition;
 mod resolve;
 mod search;
 
-pub use asked::Train;
-pub use draft::TrainDraft;
+pub use asked::{Leg, Train};
+pub use draft::{LegDraft, TrainDraft};
 pub use method::{Training, TrainingName};
 pub use resolve::resolve_train;
+
+pub(crate) use method::MOST_POSITIONS;
+pub(in crate::kinds) use paths::paths;

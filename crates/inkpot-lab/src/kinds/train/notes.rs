@@ -1,10 +1,11 @@
 //! What should be known of a training before it is believed.
 
 use super::asked::Train;
+use super::learner::Learner;
 use super::repetition::Repetition;
 use crate::kinds::found::{Shape, apart};
 
-/// An option that is taken less often than this is never taken, one less seldom than the rest always.
+/// An option with a smaller share than this is hardly ever taken; where all others together have no more, it is always.
 const NEVER: f64 = 0.001;
 /// A value estimate that explains less of the returns than this explains nothing.
 const NOTHING: f64 = 0.05;
@@ -23,10 +24,55 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String
             apart(&train.aim, &own.looks, "reward"),
             one_sided(train, own),
             explains_nothing(own),
+            outside(train, &own.outside),
+            not_passed(train, own),
+            varied(train, own),
         ];
         notes.extend(each.into_iter().flatten().map(|what| format!("seed {seed}: {what}")));
     }
     notes
+}
+
+/// Figures of observations that lay outside their ranges.
+fn outside(train: &Train, counts: &[u64]) -> Option<String> {
+    let Shape::Network { features, .. } = &train.aim.candidate.shape else { return None };
+    let figures = features.observation.iter().zip(counts).filter(|(_, count)| **count > 0);
+    let each: Vec<String> = figures.map(|(figure, count)| format!("`{}` ({count})", figure.name)).collect();
+    (!each.is_empty()).then(|| {
+        format!(
+            "these figures were observed outside -1 to 1, this often: {}; correct their ranges in the game's features",
+            each.join(", ")
+        )
+    })
+}
+
+/// How far what is best is exact.
+fn varied(train: &Train, own: &Repetition) -> Option<String> {
+    let Learner::Exact(exact) = &own.learner else { return None };
+    let (varied, asked, draws) = (exact.varied, exact.asked, train.method.knobs.number("draws"));
+    Some(if varied == 0 {
+        format!("the opponent always chose the same option at each of {asked} positions, so this response is exact")
+    } else {
+        format!(
+            "the opponent's choice varied at {varied} of {asked} positions; there the response rests on {draws} sampled choices \
+             each: raise `draws` for a closer one"
+        )
+    })
+}
+
+/// The leg of the course that it did not pass.
+fn not_passed(train: &Train, own: &Repetition) -> Option<String> {
+    let (number, figure) = (own.course.leg(), &train.aim.yardstick.figure);
+    let leg = train.legs.get(number)?;
+    let last = own.course.last().map_or(f64::NAN, |look| look.looked.value);
+    Some(format!(
+        "it did not pass leg {} of {} (`{}`): `{figure}` was {last:.3} at the last look, and the pass mark is {}; what \
+         comes after was never learned",
+        number + 1,
+        train.legs.len(),
+        leg.level,
+        leg.pass
+    ))
 }
 
 /// Options that it hardly takes, or takes always.
@@ -59,4 +105,26 @@ fn explains_nothing(own: &Repetition) -> Option<String> {
             100.0 * mean.max(0.0)
         )
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::{TrainDraft, resolve_train};
+    use super::*;
+    use crate::kinds::found::{AimDraft, SubjectDraft, TermDraft};
+
+    #[test]
+    fn a_figure_outside_its_range_is_named_with_how_often() {
+        let aim = AimDraft {
+            game: "regatta".into(),
+            subject: SubjectDraft { agent: "policy".into(), ..SubjectDraft::default() },
+            terms: vec![TermDraft { figure: "marks".into(), ..TermDraft::default() }],
+            ..AimDraft::default()
+        };
+        let draft = TrainDraft { aim, ..TrainDraft::default() };
+        let train = resolve_train(&draft, &inkpot_games::registry()).unwrap();
+        assert_eq!(outside(&train, &[0; 15]), None);
+        let told = outside(&train, &[0, 0, 7, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1]).unwrap();
+        assert!(told.contains("`mark_m` (7), `ray_8` (1)"), "{told}");
+    }
 }

@@ -3,15 +3,17 @@
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use inkpot_core::{GameEntry, Halt};
-use inkpot_learn::{Genome, Learned};
+use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
+use super::course::Course;
 use super::files;
+use super::gathered::{Gathered, Reached, Round};
 use super::learner::Learner;
-use super::lesson::{Lesson, Past};
+use super::lesson::{Lesson, Past, UnderWay};
 use super::past::Record;
-use crate::kinds::found::{Comparison, Ended, Figures, Looks, Pick, Seen, StoppedBy};
+use crate::kinds::found::{Comparison, Ended, Looks, Pick, Seen, StoppedBy};
 use crate::searching::Play;
 
 /// Decisions after which a repetition that learns is saved.
@@ -19,66 +21,6 @@ const SAVED_EVERY: u64 = 16_384;
 
 /// States of the agent that are kept on the way, about.
 const EARLIER: u64 = 10;
-
-/// What is kept of the time between two looks.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(super) struct Round {
-    /// Matches that had ended by then.
-    pub(super) matches: u64,
-    /// Decisions by then.
-    pub(super) steps: u64,
-    /// Ticks or turns by then.
-    pub(super) ticks: u64,
-    /// Rewards of a match: the best, and the lower quartile, the median and the upper one.
-    #[serde(with = "crate::gaps::one")]
-    pub(super) best: f64,
-    #[serde(with = "crate::gaps::many")]
-    pub(super) quartiles: Vec<f64>,
-    /// The terms of its matches, and their outcome.
-    pub(super) figures: Figures,
-    /// Means over its updates, where they are known.
-    pub(super) entropy: Option<f64>,
-    pub(super) explained: Option<f64>,
-    pub(super) moved: Option<f64>,
-    pub(super) loss: f64,
-    /// How often each option was taken.
-    pub(super) taken: Vec<u64>,
-    /// Positions whose values were known by then; none of a network.
-    pub(super) positions: Option<u64>,
-}
-
-/// What was gathered since the last look.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-struct Gathered {
-    #[serde(with = "crate::gaps::many")]
-    rewards: Vec<f64>,
-    figures: Vec<Figures>,
-    entropy: Mean,
-    explained: Mean,
-    moved: Mean,
-    loss: Mean,
-    taken: Vec<u64>,
-}
-
-/// A mean of what is known.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
-struct Mean {
-    sum: f64,
-    count: f64,
-}
-
-impl Mean {
-    fn add(&mut self, x: Option<f64>) {
-        if let Some(x) = x {
-            self.sum += x;
-            self.count += 1.0;
-        }
-    }
-
-    fn value(self) -> Option<f64> {
-        (self.count > 0.0).then(|| self.sum / self.count)
-    }
-}
 
 /// One repetition.
 #[derive(Clone, Debug, Serialize, Deserialize)]
@@ -94,12 +36,15 @@ pub(super) struct Repetition {
     pub(super) first_success: Option<u64>,
     /// The decision at which learning diverged, if it did.
     pub(super) diverged: Option<u64>,
+    /// How often each figure of an observation lay outside its range.
+    pub(super) outside: Vec<u64>,
     /// What the agent was on the way, with the decisions by then, at about even distances.
     earlier: Vec<(u64, Genome)>,
     /// How it did against what it was before.
     record: Record,
-    /// Which past self is met in each match under way.
-    met: Vec<Option<usize>>,
+    /// The matches under way.
+    under_way: Vec<UnderWay>,
+    pub(super) course: Course,
     gathered: Gathered,
 }
 
@@ -117,8 +62,10 @@ impl Repetition {
             stopped: None,
             first_success: None,
             diverged: None,
+            outside: Vec::new(),
             record: Record::default(),
-            met: Vec::new(),
+            under_way: Vec::new(),
+            course: Course::default(),
             gathered: Gathered::default(),
         }
     }
@@ -139,12 +86,12 @@ impl Repetition {
         let mut lessons: Vec<Lesson> =
             (0..train.method.environments()).map(|_| Lesson::new(train, number, game)).collect();
         for (place, lesson) in lessons.iter_mut().enumerate() {
-            lesson.meet(&past);
-            lesson.meet_again(self.met.get(place).copied().flatten());
+            lesson.go_on(self.course.leg(), &past);
+            lesson.begin_again(self.under_way.get(place).copied());
         }
         self.learner.restore(&mut lessons);
         for lesson in &mut lessons {
-            lesson.meet_again(None);
+            lesson.begin_again(None);
         }
         lessons
     }
@@ -167,8 +114,13 @@ impl Repetition {
         Genome::File(files::with_earlier(&file(&pick.genome), &before))
     }
 
+    /// What the agent was on the way.
+    pub(super) fn earlier(&self) -> Vec<Genome> {
+        self.earlier.iter().map(|(_, own)| own.clone()).collect()
+    }
+
     /// As one that has ended.
-    pub(super) fn ended(&self) -> Ended<'_> {
+    pub(super) fn ended(&self, train: &Train) -> Ended<'_> {
         Ended {
             looks: &self.looks,
             matches: self.matches,
@@ -177,6 +129,7 @@ impl Repetition {
             rounds: self.rounds.len() as u64,
             stopped: self.stopped,
             first_success: self.first_success,
+            legs: self.course.found(train),
         }
     }
 
@@ -188,8 +141,14 @@ impl Repetition {
     /// What it plays next, where it does not learn: a look, or the best of all at the end. Nothing once it has a champion.
     pub(super) fn plays(&self, train: &Train, game: &dyn GameEntry) -> Vec<Play> {
         let nobody = Comparison { field: train.aim.looking(), seed: 0, blocks: 0 };
-        let plays = self.looks.plays(&train.aim, &nobody, game);
-        if plays.is_empty() { self.looks.last_plays(&train.aim, game) } else { plays }
+        let mut plays = self.looks.plays(&train.aim, &nobody, game);
+        if plays.is_empty() {
+            return self.looks.last_plays(&train.aim, game);
+        }
+        plays.extend(
+            self.looks.due().and_then(|pick| self.course.look(train, pick, self.looks.next_block(&train.aim), game)),
+        );
+        plays
     }
 
     /// Learns until it is looked at next, or it has learned enough to be saved, or it is asked to stop. Errs where a match
@@ -197,30 +156,35 @@ impl Repetition {
     fn learn(&mut self, train: &Train, lessons: &mut [Lesson], halt: &Halt) -> Result<(), String> {
         let begun = self.learner.steps();
         let due = (self.rounds.len() as u64 + 1) * train.aim.yardstick.every;
-        while self.learner.steps() < due.min(train.steps) {
+        while self.learner.steps() < due.min(train.steps) && !self.learner.is_done() {
             if halt.is_called() || self.learner.steps() - begun >= SAVED_EVERY {
                 return Ok(());
             }
             let most = due.min(train.steps) - self.learner.steps();
             let past = self.past(train);
             for lesson in lessons.iter_mut() {
-                lesson.meet(&past);
+                lesson.go_on(self.course.leg(), &past);
             }
-            let learned = self.learner.learn(lessons, most, train);
-            self.met = lessons.iter().map(Lesson::met).collect();
+            let learned = self.learner.learn(lessons, most, train, halt);
+            self.under_way = lessons.iter().map(Lesson::under_way).collect();
             for lesson in lessons.iter_mut() {
                 if let Some(why) = lesson.fell() {
                     return Err(why.into());
                 }
-                let (ticks, ended) = lesson.take_news();
-                self.ticks += ticks;
-                for (past, points) in lesson.take_results() {
+                let news = lesson.take_news();
+                self.ticks += news.ticks;
+                for (past, points) in news.results {
                     self.record.take(past, points);
                 }
-                self.gathered.figures.extend(ended);
+                self.outside.resize(news.outside.len().max(self.outside.len()), 0);
+                self.outside.iter_mut().zip(news.outside).for_each(|(sum, count)| *sum += count);
+                self.gathered.figures.extend(news.ended);
             }
             match learned {
-                Ok(learned) => self.gather(&learned),
+                Ok(learned) => {
+                    self.matches += learned.episodes.len() as u64;
+                    self.gathered.take(&learned);
+                }
                 Err(diverged) => {
                     self.diverged = Some(diverged.steps);
                     self.stopped = Some(StoppedBy::Diverged);
@@ -228,7 +192,7 @@ impl Repetition {
                 }
             }
         }
-        if let Some(place) = self.without_value(train) {
+        if let Some(place) = self.gathered.without_value(train.aim.terms.len()) {
             return Err(format!(
                 "matches have no value of the term `{}`: say by `missing` what counts for a match that has none",
                 train.aim.terms[place].figure
@@ -238,57 +202,18 @@ impl Repetition {
         Ok(())
     }
 
-    /// The first term that had no value in a match.
-    fn without_value(&self, train: &Train) -> Option<usize> {
-        (0..train.aim.terms.len()).find(|place| self.gathered.figures.iter().any(|own| !own.terms[*place].is_finite()))
-    }
-
-    fn gather(&mut self, learned: &Learned) {
-        let Gathered { rewards, entropy, explained, moved, loss, taken, .. } = &mut self.gathered;
-        self.matches += learned.episodes.len() as u64;
-        rewards.extend(learned.episodes.iter().map(|own| own.reward));
-        entropy.add(learned.entropy);
-        explained.add(learned.explained);
-        moved.add(learned.moved);
-        loss.add(Some(learned.loss));
-        taken.resize(learned.taken.len(), 0);
-        taken.iter_mut().zip(&learned.taken).for_each(|(sum, own)| *sum += own);
-    }
-
     /// Sums up what was gathered; the agent as it is now is looked at next.
     fn round(&mut self, train: &Train) {
-        let gathered = std::mem::take(&mut self.gathered);
-        let mut rewards = gathered.rewards;
-        rewards.sort_by(f64::total_cmp);
-        let at = |share: f64| {
-            let last = rewards.len().saturating_sub(1) as f64;
-            rewards.get((last * share).round() as usize).copied().unwrap_or(f64::NAN)
-        };
-        let mean = |of: &dyn Fn(&Figures) -> f64| {
-            let known = || gathered.figures.iter().map(of).filter(|x| x.is_finite());
-            known().sum::<f64>() / known().count() as f64
-        };
-        let figures = Figures {
-            terms: (0..train.aim.terms.len()).map(|place| mean(&|own| own.terms[place])).collect(),
-            outcome: mean(&|own| own.outcome),
-        };
         let steps = self.learner.steps();
-        self.rounds.push(Round {
-            matches: self.matches,
-            steps,
-            ticks: self.ticks,
-            best: at(1.0),
-            quartiles: vec![at(0.25), at(0.5), at(0.75)],
-            figures: figures.clone(),
-            entropy: gathered.entropy.value(),
-            explained: gathered.explained.value(),
-            moved: gathered.moved.value(),
-            loss: gathered.loss.value().unwrap_or(0.0),
-            taken: gathered.taken,
-            positions: self.learner.positions(),
-        });
+        let reached = Reached { matches: self.matches, steps, ticks: self.ticks, positions: self.learner.positions() };
+        let round = std::mem::take(&mut self.gathered).summed_up(train.aim.terms.len(), reached);
+        let figures = round.figures.clone();
+        self.rounds.push(round);
         let genome = self.learner.genome(train);
         self.keep_earlier(train, &genome);
+        if self.stopped.is_none() && self.learner.is_done() {
+            self.stopped = Some(StoppedBy::Solved);
+        }
         if self.stopped.is_none() && steps >= train.steps {
             self.stopped = Some(StoppedBy::Budget);
         }
@@ -308,9 +233,10 @@ impl Repetition {
     pub(super) fn take(&mut self, train: &Train, seen: Vec<Seen>, game: &dyn GameEntry) {
         let mut seen = seen.into_iter();
         if !self.looks.are_due() {
-            self.looks.choose(&train.aim, seen);
+            self.looks.choose(&train.aim, seen, game);
             return;
         }
+        let leg = if self.course.is_over(train) { None } else { seen.next_back() };
         let Some(look) = self.looks.take(&train.aim, &mut seen, game) else { return };
         let (outcome, matches) = (look.figures.outcome, look.pick.matches);
         if train.aim.yardstick.succeeded(outcome) {
@@ -318,6 +244,9 @@ impl Repetition {
         }
         if train.aim.yardstick.reached(outcome) && self.stopped.is_none() {
             self.stopped = Some(StoppedBy::Target);
+        }
+        if let Some(seen) = leg {
+            self.course.take(train, &seen, self.learner.steps(), game);
         }
         self.looks.thin(&train.aim);
     }

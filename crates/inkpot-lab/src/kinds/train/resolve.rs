@@ -2,11 +2,10 @@
 
 use inkpot_core::Registry;
 
-use super::asked::Train;
-use super::draft::TrainDraft;
+use super::asked::{Leg, Train};
+use super::draft::{LegDraft, TrainDraft};
 use super::{Training, TrainingName};
-use crate::kinds::Seeks;
-use crate::kinds::found::{Shape, Way, resolve_aim, whole};
+use crate::kinds::found::{Aim, Shape, Way, opponents, resolve_aim, whole};
 use crate::resolve::Checker;
 use crate::{Place, Problem, StudyKind};
 
@@ -20,12 +19,20 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     let steps = whole(&mut checker, &Place::default(), "steps", draft.steps.unwrap_or(STEPS), 1);
     let self_play = draft.self_play.unwrap_or(false);
     let way = Way { kind: StudyKind::Train, each_other: self_play, proof: None, every: (steps / LOOKS).max(1) };
+    let mut draft = draft.clone();
+    if draft.aim.method.name.as_deref() == Some(TrainingName::Exact.name()) {
+        // There is no chance in it that another seed would change.
+        draft.aim.seeds = draft.aim.seeds.or(Some(1));
+    }
+    let draft = &draft;
     let aim = resolve_aim(&mut checker, &draft.aim, &way);
     let method = method(&mut checker, draft);
     let (Some(aim), Some(method)) = (aim, method) else {
         return Err(checker.found());
     };
-    let train = Train { aim, method, self_play, steps };
+    let each = draft.legs.iter().enumerate();
+    let legs: Vec<_> = each.filter_map(|(number, own)| leg(&mut checker, number, own, draft, &aim)).collect();
+    let train = Train { aim, method, self_play, legs, steps };
     together(&mut checker, &train);
     let problems = checker.found();
     if problems.is_empty() { Ok(train) } else { Err(problems) }
@@ -41,6 +48,61 @@ fn method(checker: &mut Checker, draft: &TrainDraft) -> Option<Training> {
     (checker.count() == before).then_some(Training { name, knobs })
 }
 
+/// What can be looked through: one opponent, and points.
+fn exact(checker: &mut Checker, train: &Train) {
+    if train.self_play || !train.legs.is_empty() || train.aim.opponents.len() != 1 {
+        checker.problem(
+            Place::from("method").key("name"),
+            "`exact` answers one opponent",
+            "give it one [[opponent]], and neither `self_play` nor a [[leg]]",
+        );
+    }
+    if !matches!(train.aim.terms.as_slice(), [only] if only.figure == "win_rate") {
+        checker.problem(
+            Place::item("term", 0),
+            "`exact` maximises the win rate and nothing else",
+            "give it one [[term]], with figure = \"win_rate\"",
+        );
+    }
+}
+
+/// A leg of the course; none where it cannot be laid.
+fn leg(checker: &mut Checker, number: usize, asked: &LegDraft, draft: &TrainDraft, aim: &Aim) -> Option<Leg> {
+    let (at, game, yardstick) = (Place::item("leg", number), checker.game(), &aim.yardstick);
+    let figure = &yardstick.figure;
+    let help = format!("add `pass`, the value of `{figure}` at which the next leg begins");
+    match asked.pass {
+        None => checker.problem(at.clone(), "the leg has no pass mark", help),
+        Some(pass) if !pass.is_finite() || yardstick.is_share && !(0.0..=1.0).contains(&pass) => {
+            checker.problem(at.key("pass"), format!("`{figure}` is never {pass}"), "a share lies from 0 to 1");
+        }
+        Some(_) => {}
+    }
+    let level = match &asked.level {
+        Some(level) => checker.resolved_level(&at.key("level"), level)?,
+        None => aim.ground.level.clone(),
+    };
+    if yardstick.held_back.contains(&level) {
+        let help = "leave the leg out, or hold back another level";
+        checker.problem(at.key("level"), "this level is held back, and must not be learned on", help);
+    }
+    let rules = checker.knobs(&at.key("rules"), &asked.rules.over(&draft.aim.rules), &game.sheet().rules);
+    if let Shape::Network { features, .. } = &aim.candidate.shape
+        && game.features(&rules).is_none_or(|own| own != *features)
+    {
+        let what = "these rules change what the agent observes or does";
+        checker.problem(at.key("rules"), what, "keep such rules the same on every leg");
+    }
+    let named = opponents(checker, &asked.opponents, &at.key("opponent"));
+    let alone = aim.opponents.is_empty() && !draft.self_play.unwrap_or(false);
+    if alone && !named.is_empty() {
+        let help = "leave these opponents out, or add [[opponent]] to the brief";
+        checker.problem(at.key("opponent"), "the agent plays alone in this brief, so a leg has no opponents", help);
+    }
+    let opponents = if named.is_empty() { aim.opponents.clone() } else { named };
+    Some(Leg { level, rules, opponents, pass: asked.pass? })
+}
+
 /// What fits together only as a whole.
 fn together(checker: &mut Checker, train: &Train) {
     let (name, game) = (train.method.name, checker.game().sheet().name.clone());
@@ -51,6 +113,9 @@ fn together(checker: &mut Checker, train: &Train) {
         let help = "use name = \"ppo\", or rules with which the actions are options";
         let what = format!("dqn chooses among options, and the actions of `{game}` are continuous");
         checker.problem(Place::from("method").key("name"), what, help);
+    }
+    if name == TrainingName::Exact {
+        exact(checker, train);
     }
     if train.aim.in_turn {
         checker.problem("in_turn", "a reward is one number", "leave `in_turn` out, and give the terms weights");
@@ -64,7 +129,8 @@ fn together(checker: &mut Checker, train: &Train) {
         );
     }
     if checker.count() == 0 {
-        checker.stage_all(&train.samples(checker.game()));
-        checker.lesson_all(&train.lessons(0));
+        checker.stage_all(&train.must_be_possible(checker.game()));
+        let lessons: Vec<_> = (0..=train.legs.len()).flat_map(|leg| train.lessons(0, leg)).collect();
+        checker.lesson_all(&lessons);
     }
 }

@@ -5,11 +5,12 @@ use std::sync::Mutex;
 use inkpot_core::{GameEntry, Halt, Registry, Rows, Setting};
 
 use super::asked::Train;
+use super::gathered::Round;
 use super::history;
 use super::notes;
-use super::repetition::{Repetition, Round, Sitting};
+use super::repetition::{Repetition, Sitting};
 use crate::kinds::found::{
-    How, LearnedOn, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, watched,
+    Field, How, LearnedOn, Look, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored, watched,
 };
 use crate::kinds::{CheckpointError, Made, Seeks};
 use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
@@ -101,7 +102,8 @@ impl Searching for TrainSearch<'_> {
         let figure = &self.train.aim.yardstick.figure;
         SearchRound {
             rounds: rounds as u64,
-            matches: steps,
+            unit: "decisions",
+            spent: steps,
             most: self.train.aim.seeds * self.train.steps,
             choice: if outcome.is_finite() {
                 format!("look {rounds}: {figure} {outcome:.3}")
@@ -114,13 +116,23 @@ impl Searching for TrainSearch<'_> {
     fn watched(&self) -> Option<Watched> {
         let kept = self.kept();
         let looks: Vec<_> = kept.iter().map(|own| &own.looks).collect();
-        let spread =
-            |own: &Round| (own.matches as f64, [own.best, own.quartiles[2], own.quartiles[1], own.quartiles[0]]);
+        let spread = |own: &Round| (own.steps as f64, [own.best, own.quartiles[2], own.quartiles[1], own.quartiles[0]]);
         let spreads = |own: usize| {
             let known = kept[own].rounds.iter().filter(|round| round.best.is_finite());
             known.map(spread).collect()
         };
-        watched(&self.train.aim, &looks, spreads, self.game)
+        let spent = |own: usize, look: &Look| kept[own].rounds[look.pick.generation as usize - 1].steps as f64;
+        watched(&self.train.aim, "reward", &looks, spent, spreads, self.game)
+    }
+}
+
+impl Train {
+    /// Every kind of match that is looked at.
+    pub(super) fn must_be_possible(&self, game: &dyn GameEntry) -> Vec<Setting> {
+        let genome = Repetition::new(self, 0).learner.genome(self);
+        let on = |field: &Field| self.aim.settings(&genome, field, self.aim.ground.seed, game);
+        let legs = (0..=self.legs.len()).flat_map(|leg| on(&self.looking_at(leg)));
+        legs.chain(on(&self.aim.looking())).chain(self.aim.settings_held_back(&genome, game)).collect()
     }
 }
 
@@ -130,7 +142,7 @@ impl Seeks for Train {
     }
 
     fn proof_blocks(&self) -> u64 {
-        SearchProof::blocks(&self.aim) * self.aim.seeds * self.aim.yardstick.opponents.len().max(1) as u64
+        self.aim.proof_blocks() * self.aim.seeds * self.aim.yardstick.opponents.len().max(1) as u64
     }
 
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
@@ -145,7 +157,7 @@ impl Seeks for Train {
     ) -> Result<Box<dyn Searching + 'a>, CheckpointError> {
         let repetitions = match checkpoint {
             None => (0..self.aim.seeds as usize).map(|number| Repetition::new(self, number)).collect(),
-            Some(text) => self.restored(text)?,
+            Some(text) => restored(&self.aim, text)?,
         };
         Ok(Box::new(TrainSearch {
             train: self,
@@ -158,32 +170,24 @@ impl Seeks for Train {
     }
 
     fn prove(&self, checkpoint: &str, _made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
-        let repetitions = self.restored(checkpoint).map_err(|error| vec![Problem::new("", error.0, "")])?;
+        let repetitions: Vec<Repetition> =
+            restored(&self.aim, checkpoint).map_err(|error: CheckpointError| vec![Problem::new("", error.0, "")])?;
         let how = How {
             method: MethodName::Training(self.method.name),
             fresh_blocks: true,
-            learned_on: if self.self_play { LearnedOn::Rivals } else { self.aim.learned_on() },
+            learned_on: match () {
+                () if self.self_play => LearnedOn::Rivals,
+                // What it learned on last was not what it is proved on.
+                () if !repetitions.iter().all(|own| own.course.is_over(self)) => LearnedOn::Elsewhere,
+                () => self.aim.learned_on(),
+            },
             notes: notes::of_search(self, &repetitions),
         };
-        let ended: Vec<_> = repetitions.iter().map(Repetition::ended).collect();
+        let ended: Vec<_> = repetitions.iter().map(|own| own.ended(self)).collect();
         let search = SearchFound::of(&self.aim, how, &ended);
         let search = search.ok_or_else(|| vec![Problem::new("", "nothing was found", "")])?;
         let champions: Vec<_> = repetitions.iter().map(Repetition::champion).collect();
         let seen = Measured { matches: self.aim.yardstick.matches, niches: Vec::new() };
         SearchProof::plan(&self.aim, search, &champions, None, seen, registry)
-    }
-}
-
-impl Train {
-    /// The repetitions of a checkpoint.
-    pub(super) fn restored(&self, checkpoint: &str) -> Result<Vec<Repetition>, CheckpointError> {
-        let wrong = |what: String| CheckpointError(format!("the checkpoint is not one of this search: {what}"));
-        let repetitions: Vec<Repetition> =
-            serde_json::from_str(checkpoint).map_err(|error| wrong(error.to_string()))?;
-        if repetitions.len() as u64 == self.aim.seeds {
-            Ok(repetitions)
-        } else {
-            Err(wrong(format!("it has {} repetitions and not {}", repetitions.len(), self.aim.seeds)))
-        }
     }
 }

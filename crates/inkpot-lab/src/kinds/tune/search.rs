@@ -153,7 +153,8 @@ impl Searching for TuneSearch<'_> {
         let each = tune.rungs.iter().zip(&points).map(|(rung, point)| format!("{}: {}", rung.name, tune.told(point)));
         SearchRound {
             rounds: self.played.len() as u64,
-            matches: matches(tune, &self.played),
+            unit: "matches",
+            spent: matches(tune, &self.played),
             most: tune.budget * tune.rungs.len() as u64,
             choice: each.collect::<Vec<_>>().join("; "),
         }

@@ -5,8 +5,8 @@ use std::fmt::Write;
 
 use inkpot_core::{KnobValue, Knobs};
 use inkpot_lab::{
-    Aim, AimDraft, Entrant, EntrantDraft, GeneDraft, MethodDraft, Shape, StudyKind, SubjectDraft, TermDraft,
-    YardstickDraft,
+    Aim, AimDraft, Entrant, EntrantDraft, GeneDraft, Leg, LegDraft, MethodDraft, Shape, StudyKind, SubjectDraft,
+    TermDraft, YardstickDraft,
 };
 use toml::Value;
 
@@ -92,6 +92,21 @@ fn term(mut table: Reader) -> TermDraft {
     draft
 }
 
+/// The legs of a course.
+pub(in crate::kinds) fn read_legs(top: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<LegDraft>, Failure> {
+    let mut all = Vec::new();
+    for mut own in top.tables("leg") {
+        all.push(LegDraft {
+            level: own.text("level").map(|text| level::typed(&text, game, brief.base, brief.desk)).transpose()?,
+            rules: own.knobs("rules"),
+            opponents: opponents(&mut own, game, brief)?,
+            pass: own.number("pass"),
+        });
+        own.finish();
+    }
+    Ok(all)
+}
+
 /// The opponents of a table, with the files and pools read that they name.
 fn opponents(table: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<EntrantDraft>, Failure> {
     let mut all = Vec::new();
@@ -120,6 +135,11 @@ fn yardstick(mut table: Reader, game: &str, brief: &Brief) -> Result<YardstickDr
         level: table.text("level").map(|text| level::typed(&text, game, brief.base, brief.desk)).transpose()?,
         rules: table.knobs("rules"),
         opponents: opponents(&mut table, game, brief)?,
+        held_back: table
+            .texts("held_back")
+            .iter()
+            .map(|text| level::typed(text, game, brief.base, brief.desk))
+            .collect::<Result<_, _>>()?,
         figure: table.text("figure"),
         target: table.number("target"),
         every: table.count("every"),
@@ -190,6 +210,10 @@ pub(in crate::kinds) fn write_yardstick(aim: &Aim, out: &mut String) {
     if let Some(target) = yardstick.target {
         let _ = writeln!(out, "target = {}", number(target));
     }
+    if !yardstick.held_back.is_empty() {
+        let levels: Vec<String> = yardstick.held_back.iter().map(ToString::to_string).collect();
+        let _ = writeln!(out, "held_back = {}", Value::from(levels));
+    }
     let _ = writeln!(out, "rules = {}", inline_knobs(&yardstick.rules));
     write_opponents("yardstick.opponent", &yardstick.opponents, out);
 }
@@ -214,6 +238,20 @@ fn write_subject(own: &Aim, out: &mut String) {
         Shape::Tape { steps, .. } => {
             let _ = writeln!(out, "steps = {steps}");
         }
+    }
+}
+
+/// The legs of a course.
+pub(in crate::kinds) fn write_legs(legs: &[Leg], out: &mut String) {
+    for own in legs {
+        let _ = write!(
+            out,
+            "\n[[leg]]\nlevel = {}\npass = {}\nrules = {}\n",
+            text(&own.level.to_string()),
+            number(own.pass),
+            inline_knobs(&own.rules)
+        );
+        write_opponents("leg.opponent", &own.opponents, out);
     }
 }
 

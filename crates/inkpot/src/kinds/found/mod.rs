@@ -1,8 +1,10 @@
 //! Agents that are found, by evolution or by training, with what was proved of them.
 
 mod brief;
+mod held_back;
 mod map;
 mod paths;
+pub(crate) mod searched;
 mod tables;
 pub(crate) mod together;
 mod traces;
@@ -12,9 +14,9 @@ use inkpot_core::GameEntry;
 use inkpot_lab::{Finding, Plan, SearchFinding, SearchProof, StudyKind, Summary};
 
 pub(super) use self::brief::{
-    is_readable, number, read_aim, text, write_head, write_method, write_terms, write_yardstick,
+    is_readable, number, read_aim, read_legs, text, write_head, write_legs, write_method, write_terms, write_yardstick,
 };
-use self::together::{By, Searched};
+use self::searched::Searched;
 use crate::brief::BriefText;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery, Name};
@@ -41,12 +43,14 @@ impl Tells for SearchFinding {
 
     fn parts(&self, told: &Told) -> Vec<Part> {
         let measures = &told.game.sheet().measures;
-        vec![
-            Part::Table(tables::seeds(&self.search)),
+        let mut parts = vec![Part::Table(tables::seeds(&self.search))];
+        parts.extend(tables::legs(&self.search).map(Part::Table));
+        parts.extend([
             Part::Table(tables::terms(&self.search, measures)),
             Part::Lines(words::lines(&self.search) + &self.map.as_ref().map_or_else(String::new, map::lines)),
             Part::Table(costs::table(told)),
-        ]
+        ]);
+        parts
     }
 
     fn asked(&self, _plan: &Plan, _game: &dyn GameEntry) -> Vec<(String, String)> {
@@ -71,9 +75,16 @@ impl Tells for SearchFinding {
             Searched::open(gallery.study, gallery.summary, gallery.desk)?.ok_or_else(missing)
         };
         let mut fitting = vec![
-            Fitting::new(Name::Learning, move || together::learning(&[searched()?], By::Matches)),
+            Fitting::new(Name::Learning, move || {
+                let own = searched()?;
+                let by = own.usual();
+                together::learning(&[own], by)
+            }),
             Fitting::new(Name::Terms, move || Ok(traces::terms(&searched()?, gallery).draw())),
         ];
+        if self.search.seeds.iter().any(|own| own.held_back.is_some()) {
+            fitting.push(Fitting::new(Name::HeldBack, move || Ok(held_back::draw(&searched()?))));
+        }
         if self.search.method.kind() == StudyKind::Train {
             // Only a policy among options has shares.
             let own = searched()?;
@@ -89,9 +100,9 @@ impl Tells for SearchFinding {
         }
         let game = gallery.desk.game(&gallery.summary.game)?;
         let alone = gallery.plan.cells.iter().all(|cell| cell.entrants.len() == 1);
-        // Without the population there is nothing to draw, and all else still is.
+        // Without the others there is nothing to draw, and all else still is.
         let kept = matches!(gallery.study.read_sealed(CHECKPOINT), Ok(Some(_)));
-        if game.has_scene() && alone && kept && self.search.method.kind() == StudyKind::Evolve {
+        if game.has_scene() && alone && kept {
             fitting.push(Fitting::new(Name::Paths, move || paths::draw(&searched()?, gallery)));
         }
         fitting.extend(gallery.common());

@@ -1,10 +1,10 @@
-//! Where the champion goes on the level, over where the last generation was.
+//! Where the champion goes on the level, over where the last generation was, or where it went while it learned.
 
 use inkpot_core::{Paint, Shape};
 use inkpot_figures::{Drawing, Paths, PathsShape, Words};
-use inkpot_lab::{Sought, paths};
+use inkpot_lab::StudyKind;
 
-use super::together::Searched;
+use super::searched::Searched;
 use super::words;
 use crate::failure::Failure;
 use crate::figures::Gallery;
@@ -15,12 +15,10 @@ use crate::stored::CHECKPOINT;
 pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Failure> {
     let found = searched.found();
     let ground = &searched.aim().ground;
-    let missing = || Failure::Failed("only an evolution has a population".into());
-    let Sought::Evolve(evolve) = searched.sought() else { return Err(missing()) };
     let missing = || Failure::Failed(format!("{CHECKPOINT} is missing, and with it the population"));
     let checkpoint = gallery.study.read_sealed(CHECKPOINT)?.ok_or_else(missing)?;
     let game = gallery.desk.game(&ground.game)?;
-    let seen = paths(evolve, &checkpoint, found.champion_seed, game);
+    let seen = searched.sought().paths(&checkpoint, found.champion_seed, game);
     let seen = seen.map_err(|error| Failure::Failed(error.to_string()))?;
     let seen = seen.ok_or_else(|| Failure::Failed(format!("`{}` draws no scene of its seats", ground.game)))?;
     // Lettering belongs to the level where it names something that stands there.
@@ -36,15 +34,18 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
         Shape::Text { at, text, .. } if stands(at) => Some(PathsShape::Text { at, text }),
         _ => None,
     });
-    let candidates = counted(seen.population.len() as u64, "candidate", "candidates");
+    let trained = found.method.kind() == StudyKind::Train;
+    let others = seen.population.len() as u64;
+    let others = if trained {
+        format!("its {} in one each", counted(others, "earlier state", "earlier states"))
+    } else {
+        format!("the {} of the last generation in one", counted(others, "candidate", "candidates"))
+    };
     let matches = counted(seen.champion.len() as u64, "match", "matches");
     Ok(Paths {
         words: Words {
             title: words::headline(found),
-            subtitle: format!(
-                "{} of {}: the champion in {matches}, and the {candidates} of the last generation in one",
-                ground.level, ground.game
-            ),
+            subtitle: format!("{} of {}: the champion in {matches}, and {others}", ground.level, ground.game),
             caption: format!(
                 "Blocks that no search saw. {}, seed {}. Study {}.",
                 gallery.summary.game, found.champion_seed, gallery.summary.study
@@ -54,7 +55,7 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
         level: level.collect(),
         name: "the champion".into(),
         ways: seen.champion,
-        others: "where the last generation was".into(),
+        others: if trained { "where it was while it learned" } else { "where the last generation was" }.into(),
         visits: seen.population.into_iter().flatten().collect(),
     }
     .draw())

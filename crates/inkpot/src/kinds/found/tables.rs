@@ -1,16 +1,17 @@
 //! The tables of a search for an agent.
 
 use inkpot_core::Measure;
-use inkpot_lab::{SearchFound, SeedFound, StudyKind, TermFound};
+use inkpot_lab::{LegFound, SearchFound, SeedFound, StudyKind, TermFound};
 
-use super::words::{chosen, ended, plainly, worth};
+use super::words::{ended, plainly, worth};
 use crate::show::format::{capital, count, plain};
 use crate::show::table::{Cell, Column, Table};
 
 /// What each repetition came to.
 pub(super) fn seeds(found: &SearchFound) -> Table {
     let trained = found.method.kind() == StudyKind::Train;
-    let columns = vec![
+    let held_back = found.seeds.iter().any(|own| own.held_back.is_some());
+    let mut columns = vec![
         Column::figure("Seed"),
         Column::figure(if trained { "Decisions" } else { "Generations" }),
         Column::figure("Matches"),
@@ -19,21 +20,46 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
         Column::figure("Where it learned"),
         Column::figure("On fresh blocks"),
     ];
+    columns.extend(held_back.then(|| Column::figure("On levels held back")));
+    let figure = |seen| if found.is_share { Cell::Rate(seen) } else { Cell::Figure(seen) };
     let row = |own: &SeedFound| {
-        let proved = own.proved;
-        let cells = vec![
+        let mut cells = vec![
             Cell::text(own.seed.to_string()),
             Cell::text(count(own.decisions.unwrap_or(own.generations))),
             Cell::text(count(own.matches)),
             Cell::text(ended(own.stopped_by)),
             Cell::text(own.first_success.map_or("never".into(), count)),
             Cell::Said(plainly(found, own.seen, own.proved.as_ref()), own.seen),
-            Cell::of(proved, |seen| if found.is_share { Cell::Rate(seen) } else { Cell::Figure(seen) }),
+            Cell::of(own.proved, figure),
         ];
+        cells.extend(held_back.then(|| Cell::of(own.held_back, figure)));
         (own.seed.to_string(), cells)
     };
     let caption = format!("Repetitions: {} of the champion of each", found.figure);
     Table::new(&caption, columns).at_most(usize::MAX).with(found.seeds.iter().map(row))
+}
+
+/// When each repetition passed the legs of its course; none where there is no course.
+pub(super) fn legs(found: &SearchFound) -> Option<Table> {
+    let legs = &found.seeds.first()?.legs;
+    let seeds = found.seeds.iter().map(|own| Column::figure(format!("Seed {}", own.seed)));
+    let columns = [Column::text("Leg"), Column::figure("Pass mark")].into_iter().chain(seeds).collect();
+    let row = |(place, leg): (usize, &LegFound)| {
+        let mark = Cell::Said(plainly(found, leg.pass, None), leg.pass);
+        let passed = |own: &SeedFound| match (own.legs[place].passed, own.legs[place].last) {
+            (Some(decisions), _) => Cell::text(count(decisions)),
+            (None, Some(last)) => Cell::text(format!("not passed, {}", plainly(found, last.value, Some(&last)))),
+            (None, None) => Cell::text("not reached".to_string()),
+        };
+        let cells = [Cell::text(leg.level.clone()), mark].into_iter().chain(found.seeds.iter().map(passed)).collect();
+        (leg.level.clone(), cells)
+    };
+    let table = || {
+        Table::new("Course: decisions after which each leg was passed", columns)
+            .at_most(usize::MAX)
+            .with(legs.iter().enumerate().map(row))
+    };
+    (!legs.is_empty()).then(table)
 }
 
 /// What the champion's terms are made of.
@@ -48,14 +74,14 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
         let cells = vec![
             Cell::text(label(&own.figure, measures)),
             Cell::text(plain(own.weight)),
-            Cell::Said(plain(own.seen), own.seen),
+            Cell::Said(if own.seen.is_finite() { plain(own.seen) } else { "none".into() }, own.seen),
             Cell::of(own.proved, Cell::Figure),
         ];
         (own.figure.clone(), cells)
     };
     let caption =
         format!("What the champion's {} is made of (seed {})", worth(found).to_lowercase(), found.champion_seed);
-    Table::new(&caption, columns).at_most(usize::MAX).with(chosen(found).terms.iter().map(row))
+    Table::new(&caption, columns).at_most(usize::MAX).with(found.chosen().terms.iter().map(row))
 }
 
 /// A figure as people are told it, with its unit.

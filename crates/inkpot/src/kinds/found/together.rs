@@ -2,171 +2,30 @@
 
 use std::collections::BTreeSet;
 
-use clap::ValueEnum;
-use inkpot_figures::{Drawing, Learning, LearningSearch, Words};
-use inkpot_lab::{
-    Aim, Finding, HistoryLine, SearchFound, Sought, StudyKind, Summary, compare_spent, read_evolution, spent_until,
-};
-use inkpot_ledger::Study;
+use inkpot_figures::{Drawing, Learning, Words};
+use inkpot_lab::{SearchFound, StudyKind, compare_spent};
 use inkpot_stats::{FEWEST_REPETITIONS, SpentRatio, median_spent};
 use serde_json::json;
 
-use super::words::{self, chosen, plainly};
-use crate::clock;
-use crate::desk::Desk;
+use super::searched::{By, Searched};
+use super::words::{self, plainly};
 use crate::failure::Failure;
-use crate::figures::estimate;
-use crate::show::format::{capital, counted, duration, plain, significant};
-use crate::stored::{self, HISTORY};
-
-/// What a search is drawn over.
-#[derive(ValueEnum, Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) enum By {
-    /// Matches of a repetition
-    #[default]
-    Matches,
-    /// Candidates that a repetition has tried
-    Evaluations,
-    /// Ticks or turns of those matches
-    Steps,
-    /// Seconds of the whole study, on the machine that made it
-    Time,
-}
-
-/// A search as it is stored.
-pub(crate) struct Searched {
-    name: String,
-    sought: Sought,
-    aim: Aim,
-    found: SearchFound,
-    confidence: f64,
-    history: Vec<HistoryLine>,
-    /// Seconds by which each round was done.
-    times: Vec<(u64, f64)>,
-}
-
-impl By {
-    /// What is spent, for an axis.
-    pub(super) fn axis(self) -> &'static str {
-        match self {
-            Self::Matches => "Matches of a repetition",
-            Self::Evaluations => "Candidates that a repetition has tried",
-            Self::Steps => "Ticks or turns of a repetition",
-            Self::Time => "Seconds of the study",
-        }
-    }
-
-    /// So much of it, in words.
-    fn told(self, spent: f64) -> String {
-        let whole = spent.round() as u64;
-        match self {
-            Self::Matches => counted(whole, "match", "matches"),
-            Self::Evaluations => counted(whole, "evaluation", "evaluations"),
-            Self::Steps => counted(whole, "step", "steps"),
-            Self::Time => duration(spent),
-        }
-    }
-
-    /// What one search needs a multiple of, beside another.
-    fn many(self) -> &'static str {
-        match self {
-            Self::Matches => "as many matches",
-            Self::Evaluations => "as many evaluations",
-            Self::Steps => "as many steps",
-            Self::Time => "as much time",
-        }
-    }
-}
-
-impl Searched {
-    /// A complete study; none where it finds no agents.
-    pub(crate) fn open(study: &Study, summary: &Summary, desk: &Desk) -> Result<Option<Self>, Failure> {
-        let (Finding::Evolve(finding) | Finding::Train(finding)) = &summary.finding else { return Ok(None) };
-        let (manifest, _) = stored::open(study, desk)?;
-        let sought = stored::stored_search(study, &manifest)?;
-        let Some(aim) = sought.aim().cloned() else { return Ok(None) };
-        Ok(Some(Self {
-            name: study.name().into(),
-            sought,
-            aim,
-            found: finding.search.clone(),
-            confidence: summary.confidence,
-            history: read_evolution(&study.read_kept(&manifest, HISTORY)?),
-            times: clock::times(study),
-        }))
-    }
-
-    /// What was spent by the end of a generation.
-    fn spent(&self, by: By, line: &HistoryLine) -> Option<f64> {
-        match by {
-            By::Matches => Some(line.matches as f64),
-            By::Evaluations => line.evaluations(),
-            By::Steps => Some(line.steps as f64),
-            By::Time => self.times.iter().find(|(round, _)| *round == line.round).map(|own| own.1),
-        }
-    }
-
-    /// A figure of each repetition over what it had spent, where it has one.
-    pub(super) fn lines(&self, by: By, figure: impl Fn(&HistoryLine) -> Option<f64>) -> Vec<Vec<(f64, f64)>> {
-        let of_seed = |seed: u64| {
-            let own = self.history.iter().filter(|line| line.seed == seed);
-            own.filter_map(|line| Some((self.spent(by, line)?, figure(line)?))).collect()
-        };
-        self.found.seeds.iter().map(|own| of_seed(own.seed)).collect()
-    }
-
-    /// What it came to.
-    pub(super) fn found(&self) -> &SearchFound {
-        &self.found
-    }
-
-    /// What was asked for.
-    pub(super) fn sought(&self) -> &Sought {
-        &self.sought
-    }
-
-    /// What is sought and how it is judged.
-    pub(super) fn aim(&self) -> &Aim {
-        &self.aim
-    }
-
-    fn drawn(&self, by: By, name: &str) -> LearningSearch {
-        LearningSearch {
-            name: name.into(),
-            repetitions: self.lines(by, |line| line.yardstick),
-            proved: chosen(&self.found).proved.as_ref().map(estimate),
-        }
-    }
-
-    /// What each repetition had spent when it first reached this; infinite where it did not.
-    fn spent_until(&self, target: f64, by: By) -> Vec<f64> {
-        spent_until(&self.aim, &self.history, target, |line| self.spent(by, line))
-    }
-
-    /// Errs where nothing of it can be drawn by this.
-    fn has(&self, by: By) -> Result<(), Failure> {
-        if self.history.iter().any(|line| self.spent(by, line).is_some()) {
-            return Ok(());
-        }
-        let help = "choose another `--by`, or make the study again";
-        Err(Failure::wrong(format!("`{}` did not keep what its rounds took", self.name), help))
-    }
-}
+use crate::show::format::{capital, counted, plain, significant};
 
 /// The value at which all of these end, if they have one in common.
 fn target(searched: &[Searched]) -> Option<f64> {
-    let first = searched.iter().find_map(|own| own.found.target)?;
-    searched.iter().all(|own| own.found.target.is_none_or(|other| other == first)).then_some(first)
+    let first = searched.iter().find_map(|own| own.found().target)?;
+    searched.iter().all(|own| own.found().target.is_none_or(|other| other == first)).then_some(first)
 }
 
 /// Errs where these are not looked at on one yardstick: then their figures cannot be compared.
 pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
     let of = |own: &Searched| {
-        let yardstick = &own.aim.yardstick;
+        let yardstick = &own.aim().yardstick;
         let opponents: Vec<_> =
             yardstick.opponents.iter().map(|other| (other.kind.clone(), other.knobs.clone())).collect();
         (
-            own.aim.ground.game.clone(),
+            own.aim().ground.game.clone(),
             yardstick.figure.clone(),
             yardstick.level.clone(),
             yardstick.rules.clone(),
@@ -195,15 +54,15 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
         Some(goal) => {
             let spent = own.spent_until(goal, by);
             let reached = spent.iter().filter(|own| own.is_finite()).count();
-            let name = if one { own.found.method.name() } else { &own.name };
+            let name = if one { own.found().method.name() } else { &own.name };
             format!("{name}, {reached} of {}", spent.len())
         }
-        None if one => own.found.method.name().into(),
+        None if one => own.found().method.name().into(),
         None => own.name.clone(),
     };
-    let counts: BTreeSet<u64> = searched.iter().map(|own| own.found.seeds.len() as u64).collect();
+    let counts: BTreeSet<u64> = searched.iter().map(|own| own.found().seeds.len() as u64).collect();
     let counts: Vec<String> = counts.into_iter().map(|n| counted(n, "repetition", "repetitions")).collect();
-    let figure = capital(&words::figure(&first.found));
+    let figure = capital(&words::figure(first.found()));
     let reached = if goal.is_some() { " and how many reached the target" } else { "" };
     Ok(Learning {
         words: Words {
@@ -216,15 +75,15 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
             caption: format!(
                 "Right: champions on fresh blocks, {:.0} % intervals{reached}. {}, seed {}. {} {}.",
                 100.0 * first.confidence,
-                first.aim.ground.game,
-                first.aim.ground.seed,
+                first.aim().ground.game,
+                first.aim().ground.seed,
                 if one { "Study" } else { "Studies" },
                 names.join(", ")
             ),
         },
         spent: by.axis().into(),
         figure,
-        is_share: first.found.is_share,
+        is_share: first.found().is_share,
         target: goal,
         searches: searched.iter().map(|own| own.drawn(by, &named(own))).collect(),
     }
@@ -232,8 +91,8 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
 }
 
 /// Whom these are looked at by.
-fn whose(searched: &[Searched]) -> &'static str {
-    let trained = |own: &&Searched| own.found.method.kind() == StudyKind::Train;
+pub(super) fn whose(searched: &[Searched]) -> &'static str {
+    let trained = |own: &&Searched| own.found().method.kind() == StudyKind::Train;
     match searched.iter().filter(trained).count() {
         0 => "the best of a generation",
         count if count == searched.len() => "the policy at each look",
@@ -246,7 +105,7 @@ fn headline(searched: &[Searched], by: By) -> String {
     let first = &searched[0];
     let Some(goal) = target(searched).filter(|_| searched.len() > 1) else {
         return match searched {
-            [only] => words::headline(&only.found),
+            [only] => words::headline(only.found()),
             several => compared(several, by).swap_remove(0).replace('`', ""),
         };
     };
@@ -261,7 +120,7 @@ fn headline(searched: &[Searched], by: By) -> String {
             None => others.push(own.name.as_str()),
         }
     }
-    let figure = self::goal(&first.found, goal);
+    let figure = self::goal(first.found(), goal);
     match (reached.is_empty(), others.is_empty()) {
         (true, _) => format!("No search reached {figure} in more than half of its repetitions"),
         (false, true) => format!("{} in the median: {}", capital(&figure), reached.join(", ")),
@@ -311,12 +170,12 @@ pub(crate) fn compared(searched: &[Searched], by: By) -> Vec<String> {
         return pairs.iter().map(Against::sentence).collect();
     }
     let proved = |own: &Searched| {
-        let seed = chosen(&own.found);
+        let seed = own.found().chosen();
         let value = seed.proved.map_or(seed.seen, |proved| proved.value);
-        format!("`{}` {}", own.name, plainly(&own.found, value, seed.proved.as_ref()))
+        format!("`{}` {}", own.name, plainly(own.found(), value, seed.proved.as_ref()))
     };
     let each: Vec<String> = searched.iter().map(proved).collect();
-    let figure = searched.first().map_or_else(String::new, |own| capital(&words::figure(&own.found)));
+    let figure = searched.first().map_or_else(String::new, |own| capital(&words::figure(own.found())));
     vec![format!("{figure} on fresh blocks: {}.", each.join(", "))]
 }
 
@@ -332,7 +191,7 @@ impl Against<'_> {
 
     fn sentence(&self) -> String {
         let (by, [a, b]) = (self.by, &self.pair);
-        let goal = goal(&a.found, self.target);
+        let goal = goal(a.found(), self.target);
         let Some(ratio) = self.ratio() else {
             let reached = |spent: &Vec<f64>| {
                 let there = spent.iter().filter(|own| own.is_finite()).count();

@@ -3,8 +3,8 @@
 use inkpot_figures::{Traces, TracesPanel, Words};
 use inkpot_lab::{FreeRange, HistoryLine, Shape, StudyKind};
 
+use super::searched::Searched;
 use super::tables::label;
-use super::together::{By, Searched};
 use super::words;
 use crate::figures::Gallery;
 use crate::show::format::{capital, counted};
@@ -14,7 +14,7 @@ use crate::show::format::{capital, counted};
 pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     let found = searched.found();
     let trained = found.method.kind() == StudyKind::Train;
-    let lines = |figure: &dyn Fn(&HistoryLine) -> Option<f64>| searched.lines(By::Matches, figure);
+    let lines = |figure: &dyn Fn(&HistoryLine) -> Option<f64>| searched.lines(searched.usual(), figure);
     let panel = |label: &str, repetitions: Vec<Vec<(f64, f64)>>, is_share: bool| TracesPanel {
         label: label.into(),
         repetitions,
@@ -27,7 +27,7 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     } else {
         panel("Fitness of the best", lines(&|line| Some(line.best)), false)
     }];
-    let own = &words::chosen(found).terms;
+    let own = &found.chosen().terms;
     panels.extend(own.iter().map(|term| {
         let weight = if found.in_turn { String::new() } else { format!(", weight {}", term.weight) };
         let label = format!("{}{weight}", label(&term.figure, gallery.measures));
@@ -64,7 +64,7 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
             ),
             caption: caption(gallery),
         },
-        spent: By::Matches.axis().into(),
+        spent: searched.usual().axis().into(),
         panels,
     }
 }
@@ -80,7 +80,7 @@ pub(super) fn shares(searched: &Searched, gallery: &Gallery) -> Option<Traces> {
         let column = format!("share.{option}");
         TracesPanel {
             label: capital(option),
-            repetitions: searched.lines(By::Matches, |line| line.number(&column)),
+            repetitions: searched.lines(searched.usual(), |line| line.number(&column)),
             range: Some((0.0, 1.0)),
             is_share: true,
             names: Vec::new(),
@@ -95,7 +95,7 @@ pub(super) fn shares(searched: &Searched, gallery: &Gallery) -> Option<Traces> {
             ),
             caption: caption(gallery),
         },
-        spent: By::Matches.axis().into(),
+        spent: searched.usual().axis().into(),
         panels: panels.collect(),
     })
 }
@@ -118,13 +118,13 @@ pub(super) fn knobs(searched: &Searched, gallery: &Gallery) -> Traces {
         };
         TracesPanel {
             label: capital(&free.knob.replace('_', " ")),
-            repetitions: searched.lines(By::Matches, value),
+            repetitions: searched.lines(searched.usual(), value),
             range: Some(range),
             is_share: false,
             names: names.clone(),
         }
     });
-    let own = words::chosen(found);
+    let own = found.chosen();
     let few = own.knobs.iter().take(3).map(|(name, value)| format!("{name} {value}"));
     Traces {
         words: Words {
@@ -135,7 +135,7 @@ pub(super) fn knobs(searched: &Searched, gallery: &Gallery) -> Traces {
             ),
             caption: caption(gallery),
         },
-        spent: By::Matches.axis().into(),
+        spent: searched.usual().axis().into(),
         panels: panels.collect(),
     }
 }

@@ -8,11 +8,6 @@ use toml::Value;
 use crate::brief::{inline_knobs, value};
 use crate::show::format::{count, counted, percent, places, said, said_figure};
 
-/// The repetition whose champion is handed over.
-pub(super) fn chosen(found: &SearchFound) -> &SeedFound {
-    found.seeds.iter().find(|own| own.seed == found.champion_seed).unwrap_or(&found.seeds[0])
-}
-
 /// A value of the figure by which champions are proved.
 pub(super) fn plainly(found: &SearchFound, value: f64, like: Option<&Interval>) -> String {
     if !value.is_finite() {
@@ -50,20 +45,22 @@ pub(super) fn figure(found: &SearchFound) -> String {
 
 /// What the champion is worth on fresh blocks, beside what it seemed to be.
 pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
-    let own = chosen(found);
-    format!(
-        "The {} search found a champion: {} {} on fresh blocks, {} {}.",
-        found.method.name(),
-        figure(found),
-        proved(found, own),
-        plainly(found, own.seen, own.proved.as_ref()),
-        learned(found)
-    )
+    let own = found.chosen();
+    let (method, figure, proved) = (found.method.name(), figure(found), proved(found, own));
+    format!("The {method} search found a champion: {figure} {proved} on fresh blocks{}.", seen(found, own))
+}
+
+/// What it seemed to be where it learned, if it played matches there.
+fn seen(found: &SearchFound, own: &SeedFound) -> String {
+    if !own.seen.is_finite() {
+        return String::new();
+    }
+    format!(", {} {}", plainly(found, own.seen, own.proved.as_ref()), learned(found))
 }
 
 /// The same in fewer words.
 pub(super) fn headline(found: &SearchFound) -> String {
-    let proved = proved(found, chosen(found));
+    let proved = proved(found, found.chosen());
     format!("The {} search found a champion: {} {proved} on fresh blocks", found.method.name(), figure(found))
 }
 
@@ -74,6 +71,7 @@ pub(super) fn ended(own: StoppedBy) -> &'static str {
         StoppedBy::Stagnation => "stagnation",
         StoppedBy::Budget => "budget",
         StoppedBy::Diverged => "divergence",
+        StoppedBy::Solved => "all positions",
     }
 }
 
@@ -84,7 +82,7 @@ pub(super) fn worth(found: &SearchFound) -> &'static str {
 
 /// What candidates were worth.
 pub(super) fn fitness(found: &SearchFound) -> String {
-    let own = chosen(found);
+    let own = found.chosen();
     let terms: Vec<String> = own.terms.iter().map(|term| format!("{} x {}", term.weight, term.figure)).collect();
     if found.in_turn { format!("{}, compared in turn", terms.join(", then ")) } else { terms.join(" + ") }
 }
@@ -99,7 +97,7 @@ pub(super) fn yardstick(found: &SearchFound) -> String {
 
 /// What the tables leave out.
 pub(super) fn lines(found: &SearchFound) -> String {
-    let own = chosen(found);
+    let own = found.chosen();
     let mut text = format!(
         "{} holds the champion, of the repetition with seed {}: an agent file for every verb. It was chosen by what the \
          search saw, before the proof.",
@@ -130,14 +128,8 @@ pub(super) fn method(found: &SearchFound) -> String {
 pub(super) fn agent_file(proof: &SearchProof, found: Option<&SearchFound>) -> String {
     let head = match found {
         Some(found) => {
-            let own = chosen(found);
-            format!(
-                "# {} {} on fresh blocks; {} {}.\n",
-                found.figure,
-                proved(found, own),
-                plainly(found, own.seen, own.proved.as_ref()),
-                learned(found)
-            )
+            let own = found.chosen();
+            format!("# {} {} on fresh blocks{}.\n", found.figure, proved(found, own), seen(found, own))
         }
         None => "# Not proved yet.\n".into(),
     };

@@ -4,14 +4,17 @@ use inkpot_lab::{Place, Sought, StudyKind, Train, TrainDraft, resolve_train};
 
 use crate::brief::Reader;
 use crate::failure::Failure;
-use crate::kinds::found::{is_readable, read_aim, write_head, write_method, write_terms, write_yardstick};
+use crate::kinds::found::{
+    is_readable, read_aim, read_legs, write_head, write_legs, write_method, write_terms, write_yardstick,
+};
 use crate::kinds::kind::{Brief, Checkable};
 
 /// Reads the brief of a training.
 pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
-    let draft =
-        TrainDraft { aim: read_aim(&mut top, brief)?, self_play: top.flag("self_play"), steps: top.count("steps") };
+    let aim = read_aim(&mut top, brief)?;
+    let legs = read_legs(&mut top, &aim.game, brief)?;
+    let draft = TrainDraft { aim, legs, self_play: top.flag("self_play"), steps: top.count("steps") };
     top.finish();
     if !is_readable(&draft.aim) {
         return Ok(Err(Vec::new()));
@@ -26,6 +29,7 @@ pub(super) fn write(own: &Train) -> String {
     write_head(&own.aim, StudyKind::Train, &head, &mut out);
     write_method(own.method.name.name(), &own.method.knobs, &mut out);
     write_terms(&own.aim, StudyKind::Train, &mut out);
+    write_legs(&own.legs, &mut out);
     write_yardstick(&own.aim, &mut out);
     out
 }

@@ -36,8 +36,7 @@ impl Searches for Train {
     fn check(&self, _effects: bool, desk: &Desk) -> Result<Checked, Failure> {
         let game = desk.game(&self.aim.ground.game)?;
         let looks = self.steps.div_ceil(self.aim.yardstick.every);
-        let watched =
-            self.aim.seeds * looks * self.aim.yardstick.matches * self.aim.yardstick.opponents.len().max(1) as u64;
+        let watched = self.aim.seeds * looks * self.look_matches();
         let proof = self.proof_blocks() * self.seats();
         let pace = Pace::sampled(&self.samples(game), game, u64::MAX);
         let steps = self.aim.seeds * self.steps;

@@ -1,4 +1,4 @@
-//! `ledger export`: the rows of a study in an open format.
+//! `ledger export`: the rows of a study, or what its champion plays by, in an open format.
 
 use std::io::{self, BufWriter, Write};
 use std::path::Path;
@@ -7,6 +7,7 @@ use inkpot_core::KnobValue;
 use inkpot_lab::Plan;
 use inkpot_ledger::{ExportFormat, ExportLabels, export};
 
+use super::champion;
 use crate::args::{ExportArgs, ExportTo};
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -14,9 +15,27 @@ use crate::show::format::counted;
 use crate::{outlet, output, stored};
 
 pub(super) fn run(args: &ExportArgs, desk: &Desk) -> Result<(), Failure> {
-    let format = format(args)?;
+    let to = format(args)?;
     let stored = desk.ledger.open(&args.study)?;
     let (manifest, plan) = stored::open(&stored, desk)?;
+    let rows = match to {
+        _ if args.champion => None,
+        Some(ExportTo::Onnx) => None,
+        None | Some(ExportTo::Csv) => Some(ExportFormat::Csv),
+        Some(ExportTo::Jsonl) => Some(ExportFormat::Jsonl),
+        Some(ExportTo::Parquet) => Some(ExportFormat::Parquet),
+    };
+    let Some(format) = rows else {
+        let bytes = champion::written(&stored, &manifest, &plan, to)?;
+        match &args.out {
+            Some(path) => {
+                output::write(path, bytes)?;
+                desk.say(format!("The champion is in {}", path.display()));
+            }
+            None => drop(Results.write_all(&bytes)),
+        }
+        return Ok(());
+    };
     let measures = desk.game(&plan.ground.game)?.measure_names();
     let labels = labels(&plan);
     if let Some(path) = &args.out {
@@ -36,28 +55,23 @@ pub(super) fn run(args: &ExportArgs, desk: &Desk) -> Result<(), Failure> {
 }
 
 /// The format that was asked for, or else the one that the file's name ends with.
-fn format(args: &ExportArgs) -> Result<ExportFormat, Failure> {
+fn format(args: &ExportArgs) -> Result<Option<ExportTo>, Failure> {
     let named = args.out.as_deref().and_then(|path| by_ending(path).map(|format| (path, format)));
-    let asked = args.to.map(|to| match to {
-        ExportTo::Csv => ExportFormat::Csv,
-        ExportTo::Jsonl => ExportFormat::Jsonl,
-        ExportTo::Parquet => ExportFormat::Parquet,
-    });
-    match (asked, named) {
+    match (args.to, named) {
         (Some(asked), Some((path, named))) if asked != named => Err(Failure::wrong(
             format!("the name of {} stands for another format than --to does", path.display()),
-            "leave out --to, or end the name as the format does: .csv, .jsonl or .parquet",
+            "leave out --to, or end the name as the format does: .csv, .jsonl, .parquet or .onnx",
         )),
-        (Some(format), _) | (None, Some((_, format))) => Ok(format),
-        (None, None) => Ok(ExportFormat::Csv),
+        (asked, named) => Ok(asked.or(named.map(|(_, format)| format))),
     }
 }
 
-fn by_ending(path: &Path) -> Option<ExportFormat> {
+fn by_ending(path: &Path) -> Option<ExportTo> {
     match path.extension()?.to_str()?.to_ascii_lowercase().as_str() {
-        "csv" => Some(ExportFormat::Csv),
-        "jsonl" => Some(ExportFormat::Jsonl),
-        "parquet" => Some(ExportFormat::Parquet),
+        "csv" => Some(ExportTo::Csv),
+        "jsonl" => Some(ExportTo::Jsonl),
+        "parquet" => Some(ExportTo::Parquet),
+        "onnx" => Some(ExportTo::Onnx),
         _ => None,
     }
 }

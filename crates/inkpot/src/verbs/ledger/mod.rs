@@ -1,5 +1,6 @@
 //! `ledger`: list, show, export, verify and remove studies.
 
+mod champion;
 mod export;
 mod list;
 mod show;

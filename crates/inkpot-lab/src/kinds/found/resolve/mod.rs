@@ -2,7 +2,7 @@
 
 mod subject;
 
-use inkpot_core::Wanted;
+use inkpot_core::{Level, Wanted};
 use inkpot_stats::Scale;
 
 use super::aim::{Aim, Yardstick};
@@ -96,7 +96,7 @@ pub(in crate::kinds) fn whole(checker: &mut Checker, at: &Place, key: &str, valu
 }
 
 /// Who is named in this list of the brief.
-fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
+pub(in crate::kinds) fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
     let draft = Draft { entrants: asked.to_vec(), ..Draft::default() };
     let before = checker.count();
     let found = checker.entrants(&draft);
@@ -221,10 +221,22 @@ fn yardstick(
             return None;
         }
     };
+    let each = asked.held_back.iter().enumerate();
+    let resolved = each.map(|(place, level)| checker.resolved_level(&at.key("held_back").at(place), level));
+    let held_back: Vec<Option<Level>> = resolved.collect();
+    let held_back: Vec<Level> = held_back.into_iter().collect::<Option<_>>()?;
+    if held_back.contains(&level) || held_back.contains(&ground.level) {
+        checker.problem(
+            at.key("held_back"),
+            "a level that is learned or looked at on cannot be held back",
+            "name other levels, or other settings of their generator, as in \"waters:seed=2\"",
+        );
+    }
     let every = whole(checker, &at, "every", asked.every.unwrap_or(way.every), 1);
     let matches = whole(checker, &at, "matches", asked.matches.unwrap_or(LOOK), 1);
     let measures = &game.sheet().measures;
     let less = measures.iter().any(|measure| measure.name == figure && measure.wanted == Wanted::Less);
     let is_share = of.scale(game.sheet()) == Scale::Share;
-    Some(Yardstick { level, rules, opponents: own, figure, target: asked.target, every, matches, of, less, is_share })
+    let target = asked.target;
+    Some(Yardstick { level, rules, opponents: own, held_back, figure, target, every, matches, of, less, is_share })
 }

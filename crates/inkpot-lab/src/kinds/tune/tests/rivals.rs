@@ -265,7 +265,8 @@ impl Searching for Evolution<'_> {
     fn round(&self) -> SearchRound {
         SearchRound {
             rounds: self.generation,
-            matches: self.matches(self.generation),
+            unit: "matches",
+            spent: self.matches(self.generation),
             most: self.tune.budget,
             choice: String::new(),
         }
@@ -282,9 +283,9 @@ fn both_rivals_keep_to_the_budget_and_end_nearer_than_they_began() {
 
     let searched = run(TuneSearch::new(&tune, game, Vec::new()), game);
     let evolved = run(Evolution::new(&tune, game, 10, 1), game);
-    assert!(searched.round().matches <= tune.budget, "{:?}", searched.round());
+    assert!(searched.round().spent <= tune.budget, "{:?}", searched.round());
     // Another generation of seven points on ten blocks would not fit.
-    assert_eq!(evolved.round().matches, 1200 / 140 * 140);
+    assert_eq!(evolved.round().spent, 1200 / 140 * 140);
 
     let point = &found(&tune, searched.played()).rungs[0].point;
     let by_surrogate = judged(&tune, game, point, 400).0;

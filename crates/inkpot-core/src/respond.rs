@@ -1,0 +1,224 @@
+//! What is best against one agent in a small game of turns, position by position.
+
+use std::collections::{BTreeMap, HashMap};
+
+use thiserror::Error;
+
+use crate::fall::catch;
+use crate::{Acting, Chance, Choices, Factory, Game, Halt, Keyed, Noted, Options, Person, Seat, Sight};
+
+/// How the best answer is looked for.
+#[derive(Clone, Debug)]
+pub struct ResponseRequest {
+    /// How often the agent is asked at a position where it does not always choose the same; at first it is asked
+    /// [`FEW`] times.
+    pub draws: u64,
+    /// Positions that may be held.
+    pub most_positions: usize,
+    /// Seed of the agent's chance.
+    pub seed: u64,
+    /// Asks it to stop.
+    pub halt: Halt,
+}
+
+/// What is best against an agent.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Response {
+    /// Every position at which its opponent decides, as text: the points (1 won, 0.5 drawn, 0 lost) that each option is
+    /// worth when the best follows, in the order of the options.
+    pub rows: BTreeMap<String, Vec<f64>>,
+    /// Points from the plain start, by the seat of the opponent.
+    pub start: [f64; 2],
+    /// Positions at which the agent was asked.
+    pub asked: u64,
+    /// Those of them where it did not always choose the same: there its choices are known as shares of the draws.
+    pub varied: u64,
+}
+
+/// Why nothing can be said.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[expect(missing_docs, reason = "the fields are the words in the messages")]
+pub enum ResponseError {
+    #[error("only games of turns between two seats can be solved")]
+    Simultaneous,
+    #[error("the game has more than {most} positions, too many to solve")]
+    TooMany { most: usize },
+    #[error("positions can repeat within a match, and only games without repetition can be solved")]
+    Repeats,
+    #[error("the agent failed at {position}: it {reason}")]
+    Agent { position: String, reason: String },
+    #[error("it was asked to stop")]
+    Halted,
+}
+
+/// Draws that tell whether an agent always chooses the same.
+pub const FEW: u64 = 4;
+
+/// Looks through all positions from a start, once for each seat of the opponent: where that decides, the best option
+/// counts, and where the agent does, the mean over what it chooses (backward induction). The agent is taken to choose by the
+/// position alone: one that remembers the match may do better or worse than is said here.
+pub(crate) fn respond<G: Keyed + Noted + Options + Clone>(
+    start: &G,
+    agent: &Factory<G>,
+    request: &ResponseRequest,
+) -> Result<Response, ResponseError> {
+    if start.seats() != 2 {
+        return Err(ResponseError::Simultaneous);
+    }
+    let mut response = Response::default();
+    for seat in 0..2 {
+        let known = HashMap::new();
+        let mut solver = Solver { agent, request, seat, known, response, chance: Chance::from_seed(0) };
+        let points = solver.points(start)?;
+        response = solver.response;
+        response.start[seat] = points;
+    }
+    Ok(response)
+}
+
+struct Solver<'a, G: Keyed> {
+    agent: &'a Factory<G>,
+    request: &'a ResponseRequest,
+    /// Who answers.
+    seat: Seat,
+    /// Points by position; none of those whose value is being found.
+    known: HashMap<G::Key, Option<f64>>,
+    response: Response,
+    /// Never drawn from by a game without chance.
+    chance: Chance,
+}
+
+/// A position whose options are being looked at, one after the other.
+struct Open<G: Game> {
+    state: G,
+    /// Who decides.
+    seat: Seat,
+    options: Vec<G::Action>,
+    /// What those are worth that have been looked at.
+    values: Vec<f64>,
+}
+
+/// What is found at a position.
+enum Entered<G: Game> {
+    Known(f64),
+    Open(Open<G>),
+}
+
+impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
+    /// What the answering seat gets from a state on. Positions that are open lie in a row of their own, so that a match may
+    /// be as long as it likes.
+    fn points(&mut self, start: &G) -> Result<f64, ResponseError> {
+        let mut open: Vec<Open<G>> = Vec::new();
+        let mut next = start.clone();
+        loop {
+            let mut points = match self.entered(next)? {
+                Entered::Known(points) => points,
+                Entered::Open(position) => {
+                    open.push(position);
+                    // A seat that acts has an option at least, and the first is looked at now.
+                    next = self.moved(&open[open.len() - 1]);
+                    continue;
+                }
+            };
+            // What is known now may be the last that the position before it waited for.
+            loop {
+                let Some(position) = open.last_mut() else { return Ok(points) };
+                position.values.push(points);
+                if position.values.len() < position.options.len() {
+                    next = self.moved(&open[open.len() - 1]);
+                    break;
+                }
+                let whole = open.pop().expect("there was a last one");
+                points = self.closed(whole, open.len() as u64)?;
+            }
+        }
+    }
+
+    /// A position that is come to.
+    fn entered(&mut self, state: G) -> Result<Entered<G>, ResponseError> {
+        let seat = match state.acting() {
+            Acting::Nobody => {
+                let verdict = state.verdict();
+                let points = verdict.and_then(|own| own.points().nth(self.seat)).unwrap_or(0.5);
+                return Ok(Entered::Known(points));
+            }
+            Acting::One(seat) | Acting::These(&[seat]) => seat,
+            Acting::All | Acting::These(_) => return Err(ResponseError::Simultaneous),
+        };
+        let key = state.key();
+        match self.known.get(&key) {
+            Some(Some(points)) => return Ok(Entered::Known(*points)),
+            Some(None) => return Err(ResponseError::Repeats),
+            None => {}
+        }
+        if self.known.len() >= self.request.most_positions {
+            return Err(ResponseError::TooMany { most: self.request.most_positions });
+        }
+        if self.request.halt.is_called() {
+            return Err(ResponseError::Halted);
+        }
+        self.known.insert(key, None);
+        let mut options = Vec::new();
+        state.options(seat, &mut options);
+        // Those that the agent never takes are looked at, too: a match may begin behind them.
+        Ok(Entered::Open(Open { values: Vec::with_capacity(options.len()), state, seat, options }))
+    }
+
+    /// What a position is worth once all its options are, after this many turns.
+    fn closed(&mut self, own: Open<G>, turn: u64) -> Result<f64, ResponseError> {
+        let points = if own.seat == self.seat {
+            let best = own.values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+            self.response.rows.insert(own.state.note(), own.values);
+            best
+        } else {
+            let shares = self.shares(&own.state, own.seat, turn, &own.options)?;
+            shares.iter().zip(&own.values).map(|(share, value)| share * value).sum()
+        };
+        self.known.insert(own.state.key(), Some(points));
+        Ok(points)
+    }
+
+    /// The state behind the option of a position that is looked at next.
+    fn moved(&self, from: &Open<G>) -> G {
+        let mut next = from.state.clone();
+        let mut choices = Choices::none(2);
+        choices.set(from.seat, from.options[from.values.len()].clone());
+        next.advance(&choices, &mut self.chance.clone());
+        next
+    }
+
+    /// How often the agent takes each option.
+    fn shares(&mut self, state: &G, seat: Seat, turn: u64, options: &[G::Action]) -> Result<Vec<f64>, ResponseError> {
+        let mut taken = vec![0_u64; options.len()];
+        let position = self.response.asked;
+        self.response.asked += 1;
+        let mut draws = 0;
+        while draws < FEW || (draws < self.request.draws && taken.iter().filter(|own| **own > 0).count() > 1) {
+            taken[self.asked(state, seat, turn, options, &[position, draws])?] += 1;
+            draws += 1;
+        }
+        self.response.varied += u64::from(taken.iter().filter(|own| **own > 0).count() > 1);
+        Ok(taken.into_iter().map(|own| own as f64 / draws as f64).collect())
+    }
+
+    /// The place of the option that the agent takes.
+    fn asked(
+        &self,
+        state: &G,
+        seat: Seat,
+        turn: u64,
+        options: &[G::Action],
+        draw: &[u64],
+    ) -> Result<usize, ResponseError> {
+        let wrong = |reason: String| ResponseError::Agent { position: state.note(), reason };
+        let chosen = catch(|| {
+            let chance = Chance::named(self.request.seed, draw);
+            let mut agent = (self.agent)(Person::new(chance.clone()));
+            agent.begin(seat, chance);
+            agent.choose(&Sight::new(state, seat, turn))
+        });
+        let chosen = chosen.map_err(wrong)?.map_err(|gave_up| wrong(gave_up.to_string()))?;
+        let place = options.iter().position(|own| *own == chosen);
+        place.ok_or_else(|| wrong("chose what is no option".into()))
+    }
+}

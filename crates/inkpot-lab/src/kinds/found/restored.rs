@@ -1,0 +1,30 @@
+//! Repetitions read back from a checkpoint.
+
+use serde::de::DeserializeOwned;
+
+use super::aim::Aim;
+use crate::kinds::CheckpointError;
+
+/// The repetitions of a checkpoint. Errs where it is not one of a search with this aim.
+pub(in crate::kinds) fn restored<R: DeserializeOwned>(aim: &Aim, checkpoint: &str) -> Result<Vec<R>, CheckpointError> {
+    let wrong = |what: String| CheckpointError(format!("the checkpoint is not one of this search: {what}"));
+    let repetitions: Vec<R> = serde_json::from_str(checkpoint).map_err(|error| wrong(error.to_string()))?;
+    if repetitions.len() as u64 == aim.seeds {
+        Ok(repetitions)
+    } else {
+        Err(wrong(format!("it has {} repetitions and not {}", repetitions.len(), aim.seeds)))
+    }
+}
+
+/// The repetition of this seed. Errs where there is none.
+pub(in crate::kinds) fn restored_of<R: DeserializeOwned>(
+    aim: &Aim,
+    checkpoint: &str,
+    seed: u64,
+) -> Result<R, CheckpointError> {
+    let mut all: Vec<R> = restored(aim, checkpoint)?;
+    match (0..all.len()).find(|number| aim.seed_of(*number) == seed) {
+        Some(number) => Ok(all.swap_remove(number)),
+        None => Err(CheckpointError(format!("no repetition has the seed {seed}"))),
+    }
+}

@@ -1,0 +1,77 @@
+//! How far a repetition is on its course: the looks at its legs.
+
+use inkpot_core::GameEntry;
+use serde::{Deserialize, Serialize};
+
+use super::asked::Train;
+use crate::kinds::found::{LegFound, Looked, Pick, Seen};
+use crate::searching::Play;
+
+/// The looks at legs, one a look at the yardstick, until the last leg was passed.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub(super) struct Course {
+    looks: Vec<LegLook>,
+}
+
+/// A look at the leg that a repetition is on.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct LegLook {
+    pub(super) leg: usize,
+    /// Decisions by then.
+    steps: u64,
+    pub(super) looked: Looked,
+    passed: bool,
+}
+
+impl Course {
+    /// The leg that it is on; as many as there are once it has passed all.
+    pub(super) fn leg(&self) -> usize {
+        self.looks.iter().filter(|look| look.passed).count()
+    }
+
+    /// Whether it has passed all.
+    pub(super) fn is_over(&self, train: &Train) -> bool {
+        self.leg() >= train.legs.len()
+    }
+
+    /// The look at a leg that came with a look at the yardstick, these counted from 1; none once all legs were passed.
+    pub(super) fn of_round(&self, round: u64) -> Option<&LegLook> {
+        self.looks.get(round as usize - 1)
+    }
+
+    /// The last of them.
+    pub(super) fn last(&self) -> Option<&LegLook> {
+        self.looks.last()
+    }
+
+    /// Where a pick is looked at to see whether the leg is passed; nowhere once it has passed all.
+    pub(super) fn look(&self, train: &Train, pick: &Pick, first_block: u64, game: &dyn GameEntry) -> Option<Play> {
+        (!self.is_over(train)).then(|| Play {
+            settings: train.aim.settings(&pick.genome, &train.looking_at(self.leg()), train.aim.ground.seed, game),
+            first_block,
+            blocks: train.aim.yardstick_blocks(),
+        })
+    }
+
+    /// Takes in what came of that, after this many decisions.
+    pub(super) fn take(&mut self, train: &Train, seen: &Seen, steps: u64, game: &dyn GameEntry) {
+        let number = self.leg();
+        let Some(leg) = train.legs.get(number) else { return };
+        let looked = Looked::of(seen, train.looking_at(number).pairings(), &train.aim, game.sheet());
+        let passed = leg.is_passed(looked.value, &train.aim.yardstick);
+        self.looks.push(LegLook { leg: number, steps, looked, passed });
+    }
+
+    /// What each leg came to.
+    pub(super) fn found(&self, train: &Train) -> Vec<LegFound> {
+        let of = |number: usize| self.looks.iter().filter(move |look| look.leg == number);
+        let each = train.legs.iter().enumerate();
+        each.map(|(number, leg)| LegFound {
+            level: leg.level.to_string(),
+            pass: leg.pass,
+            passed: of(number).find(|look| look.passed).map(|look| look.steps),
+            last: of(number).next_back().and_then(|look| look.looked.interval),
+        })
+        .collect()
+    }
+}

@@ -1,0 +1,127 @@
+//! What is gathered of the matches and updates between two looks.
+
+use inkpot_learn::Learned;
+use serde::{Deserialize, Serialize};
+
+use crate::kinds::found::Figures;
+
+/// What is kept of the time between two looks.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(super) struct Round {
+    /// Matches that had ended by then.
+    pub(super) matches: u64,
+    /// Decisions by then.
+    pub(super) steps: u64,
+    /// Ticks or turns by then.
+    pub(super) ticks: u64,
+    /// Rewards of a match: the best, and the lower quartile, the median and the upper one.
+    #[serde(with = "crate::gaps::one")]
+    pub(super) best: f64,
+    #[serde(with = "crate::gaps::many")]
+    pub(super) quartiles: Vec<f64>,
+    /// The terms of its matches, and their outcome.
+    pub(super) figures: Figures,
+    /// Means over its updates, where they are known.
+    pub(super) entropy: Option<f64>,
+    pub(super) explained: Option<f64>,
+    pub(super) moved: Option<f64>,
+    pub(super) loss: f64,
+    /// How often each option was taken.
+    pub(super) taken: Vec<u64>,
+    /// Positions whose values were known by then; none of a network.
+    pub(super) positions: Option<u64>,
+}
+
+/// What was gathered since the last look.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub(super) struct Gathered {
+    #[serde(with = "crate::gaps::many")]
+    rewards: Vec<f64>,
+    pub(super) figures: Vec<Figures>,
+    entropy: Mean,
+    explained: Mean,
+    moved: Mean,
+    loss: Mean,
+    taken: Vec<u64>,
+}
+
+/// A mean of what is known.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+struct Mean {
+    sum: f64,
+    count: f64,
+}
+
+impl Mean {
+    fn add(&mut self, x: Option<f64>) {
+        if let Some(x) = x {
+            self.sum += x;
+            self.count += 1.0;
+        }
+    }
+
+    fn value(self) -> Option<f64> {
+        (self.count > 0.0).then(|| self.sum / self.count)
+    }
+}
+
+/// How far a repetition has come.
+#[derive(Clone, Copy)]
+pub(super) struct Reached {
+    pub(super) matches: u64,
+    /// Decisions.
+    pub(super) steps: u64,
+    /// Ticks or turns.
+    pub(super) ticks: u64,
+    pub(super) positions: Option<u64>,
+}
+
+impl Gathered {
+    /// Takes in what was learned.
+    pub(super) fn take(&mut self, learned: &Learned) {
+        let Self { rewards, entropy, explained, moved, loss, taken, .. } = self;
+        rewards.extend(learned.episodes.iter().map(|own| own.reward));
+        entropy.add(learned.entropy);
+        explained.add(learned.explained);
+        moved.add(learned.moved);
+        loss.add(Some(learned.loss));
+        taken.resize(learned.taken.len(), 0);
+        taken.iter_mut().zip(&learned.taken).for_each(|(sum, own)| *sum += own);
+    }
+
+    /// The first of this many terms that had no value in a match.
+    pub(super) fn without_value(&self, terms: usize) -> Option<usize> {
+        (0..terms).find(|place| self.figures.iter().any(|own| !own.terms[*place].is_finite()))
+    }
+
+    /// A round of it, for a repetition that has come this far.
+    pub(super) fn summed_up(self, terms: usize, reached: Reached) -> Round {
+        let mut rewards = self.rewards;
+        rewards.sort_by(f64::total_cmp);
+        let at = |share: f64| {
+            let last = rewards.len().saturating_sub(1) as f64;
+            rewards.get((last * share).round() as usize).copied().unwrap_or(f64::NAN)
+        };
+        let mean = |of: &dyn Fn(&Figures) -> f64| {
+            let known = || self.figures.iter().map(of).filter(|x| x.is_finite());
+            known().sum::<f64>() / known().count() as f64
+        };
+        Round {
+            matches: reached.matches,
+            steps: reached.steps,
+            ticks: reached.ticks,
+            positions: reached.positions,
+            best: at(1.0),
+            quartiles: vec![at(0.25), at(0.5), at(0.75)],
+            figures: Figures {
+                terms: (0..terms).map(|place| mean(&|own| own.terms[place])).collect(),
+                outcome: mean(&|own| own.outcome),
+            },
+            entropy: self.entropy.value(),
+            explained: self.explained.value(),
+            moved: self.moved.value(),
+            loss: self.loss.value().unwrap_or(0.0),
+            taken: self.taken,
+        }
+    }
+}

@@ -1,0 +1,21 @@
+//! Where the champion of a training goes on the level, and where it went while it learned.
+
+use inkpot_core::GameEntry;
+
+use super::asked::Train;
+use super::repetition::Repetition;
+use crate::kinds::CheckpointError;
+use crate::kinds::found::{Paths, restored_of, ways};
+
+/// Plays the champion of the repetition with this seed, and what it was on the way, on blocks that no search saw. None
+/// where the game draws no scene of seats. Errs where the checkpoint is not one of this search.
+pub(in crate::kinds) fn paths(
+    train: &Train,
+    checkpoint: &str,
+    seed: u64,
+    game: &dyn GameEntry,
+) -> Result<Option<Paths>, CheckpointError> {
+    let own: Repetition = restored_of(&train.aim, checkpoint, seed)?;
+    let champion = &own.looks.champion_or_last().pick.genome;
+    Ok(ways(&train.aim, &train.aim.looking(), champion, &own.earlier(), game))
+}

@@ -1,0 +1,204 @@
+//! Networks and tapes as files, in open formats: safetensors holds all there is, ONNX what another program plays.
+
+mod arrays;
+mod onnx;
+mod proto;
+
+use inkpot_core::ActionSpace;
+use thiserror::Error;
+
+use crate::{Dense, Network};
+
+/// A sequence of actions that is played whatever happens.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Tape {
+    /// Numbers of each step.
+    pub width: usize,
+    /// The steps one after the other, each number in `-1..=1`.
+    pub values: Vec<f32>,
+}
+
+/// What a file of weights holds.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Weights {
+    /// Names of what is read, in order; none of a tape. Empty ones where a file does not tell them.
+    pub observation: Vec<String>,
+    /// Names of what is given, in order. Empty ones where a file does not tell them.
+    pub actions: Vec<String>,
+    /// What the numbers mean that are given.
+    pub gives: Gives,
+    /// The numbers.
+    pub body: Body,
+    /// What a network of layers was earlier in its training, each with the share of the training by then, in order.
+    pub earlier: Vec<(f64, Dense)>,
+}
+
+/// What the numbers mean that a network gives: one an option, or one an action.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Gives {
+    /// Nothing but an order: the largest is taken.
+    #[default]
+    Scores,
+    /// Logarithms of the chances with which it took them while it learned, up to a constant.
+    Chances,
+    /// What each is worth, in rewards.
+    Values,
+    /// The actions themselves, to be held to `-1..=1`.
+    Actions,
+}
+
+impl Gives {
+    const ALL: [Self; 4] = [Self::Scores, Self::Chances, Self::Values, Self::Actions];
+
+    /// These where there are options, else the actions themselves.
+    #[must_use]
+    pub fn among(self, actions: &ActionSpace) -> Self {
+        if actions.is_discrete() { self } else { Self::Actions }
+    }
+
+    /// The one of this name, or else scores.
+    fn named(word: &str) -> Self {
+        Self::ALL.into_iter().find(|own| own.name() == word).unwrap_or_default()
+    }
+
+    fn name(self) -> &'static str {
+        match self {
+            Self::Scores => "scores",
+            Self::Chances => "log chances",
+            Self::Values => "values",
+            Self::Actions => "actions from -1 to 1",
+        }
+    }
+}
+
+/// The numbers of a file.
+#[derive(Clone, Debug, PartialEq)]
+#[expect(missing_docs, reason = "what there is")]
+pub enum Body {
+    Network(Network),
+    Tape(Tape),
+}
+
+/// Why a file of weights cannot be used.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum WeightsError {
+    /// The file is of no format that is read.
+    #[error("it is neither a safetensors file nor an ONNX model")]
+    Unknown,
+    /// The file is not whole, or was changed.
+    #[error("it cannot be read as {0}: {1}")]
+    Format(&'static str, String),
+    /// What it holds cannot be written as ONNX.
+    #[error("only a network of layers can be written as ONNX, and this is {0}")]
+    NoLayers(&'static str),
+    /// A part of it is missing or of the wrong shape.
+    #[error("it holds no network or tape that can be used: {0}")]
+    Content(String),
+}
+
+fn content(what: impl Into<String>) -> WeightsError {
+    WeightsError::Content(what.into())
+}
+
+impl Weights {
+    /// The file that holds it, in safetensors: the same bytes for the same weights.
+    pub fn to_bytes(&self) -> Vec<u8> {
+        arrays::write(self)
+    }
+
+    /// The ONNX model of its network, with these facts beside it. Errs where it has no network of layers.
+    pub fn to_onnx(&self, facts: &[(&str, String)]) -> Result<Vec<u8>, WeightsError> {
+        onnx::write(self, facts)
+    }
+
+    /// Reads a file of either format. Errs with what is wrong with it.
+    pub fn from_bytes(bytes: &[u8]) -> Result<Self, WeightsError> {
+        let own = match (bytes.first(), bytes.get(8)) {
+            // A header in JSON, after eight bytes of its length.
+            (_, Some(b'{')) => arrays::read(bytes),
+            // The first field of a model.
+            (Some(8), _) => onnx::read(bytes),
+            _ => Err(WeightsError::Unknown),
+        }?;
+        own.agrees().then_some(own).ok_or_else(|| content("its names are not as many as its inputs and outputs"))
+    }
+
+    fn agrees(&self) -> bool {
+        let (read, given) = (self.observation.len(), self.actions.len());
+        if !self.earlier.iter().all(|(_, own)| own.inputs() == read && own.outputs() == given) {
+            return false;
+        }
+        match &self.body {
+            Body::Network(own) => own.inputs() == self.observation.len() && own.outputs() == self.actions.len(),
+            Body::Tape(own) => own.width == self.actions.len(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{Activation, Topology, TopologySettings};
+    use inkpot_core::Chance;
+
+    fn named(prefix: &str, count: usize) -> Vec<String> {
+        (0..count).map(|place| format!("{prefix}{place}")).collect()
+    }
+
+    fn samples() -> Vec<Weights> {
+        let sizes = vec![4, 5, 2];
+        let mut chance = Chance::from_seed(1);
+        let drawn = (0..Dense::count(&sizes)).map(|_| chance.normal() as f32).collect();
+        let dense = Dense::new(sizes, Activation::Relu, drawn).unwrap();
+        let settings = TopologySettings {
+            population: 2,
+            inputs: 4,
+            outputs: 2,
+            recurrent: true,
+            add_node: 1.0,
+            add_link: 1.0,
+            mutation_rate: 1.0,
+            mutation_strength: 0.5,
+            species: 1,
+            pressure: 1.0,
+            weight_distance: 0.4,
+            renew: false,
+        };
+        let graph = Topology::new(settings, 1).ask().remove(0);
+        let tape = Tape { width: 2, values: vec![0.5, -1.0, 0.25, 1.0] };
+        let bodies = [Body::Network(Network::Dense(dense)), Body::Network(Network::Graph(graph)), Body::Tape(tape)];
+        let weights = |body: Body| {
+            let observation = if matches!(body, Body::Tape(_)) { Vec::new() } else { named("in", 4) };
+            let earlier = match &body {
+                Body::Network(Network::Dense(own)) => vec![(0.0, own.clone()), (0.25, own.clone())],
+                _ => Vec::new(),
+            };
+            let gives = if earlier.is_empty() { Gives::Scores } else { Gives::Chances };
+            Weights { observation, actions: named("out", 2), gives, body, earlier }
+        };
+        bodies.into_iter().map(weights).collect()
+    }
+
+    #[test]
+    fn what_is_written_reads_back_and_is_written_the_same() {
+        for own in samples() {
+            let bytes = own.to_bytes();
+            let back = Weights::from_bytes(&bytes).unwrap();
+            assert_eq!(back, own);
+            assert_eq!(back.to_bytes(), bytes);
+        }
+    }
+
+    #[test]
+    fn a_damaged_file_is_an_error_and_never_a_panic() {
+        for own in samples() {
+            let bytes = own.to_bytes();
+            for cut in 0..bytes.len() {
+                assert!(Weights::from_bytes(&bytes[..cut]).is_err(), "cut at {cut}");
+                let mut flipped = bytes.clone();
+                flipped[cut] ^= 0x55;
+                let _ = Weights::from_bytes(&flipped);
+            }
+        }
+    }
+}

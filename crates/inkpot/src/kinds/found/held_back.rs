@@ -1,0 +1,57 @@
+//! How a search gets on on its yardstick, and on levels that are held back.
+
+use inkpot_figures::{Drawing, Learning, LearningSearch, Words};
+use inkpot_lab::HistoryLine;
+use inkpot_stats::Interval;
+
+use super::searched::Searched;
+use super::together::whose;
+use super::words::{self, plainly};
+use crate::figures::estimate;
+use crate::show::format::{capital, counted};
+
+/// Draws it.
+pub(super) fn draw(own: &Searched) -> Drawing {
+    let (found, by) = (own.found(), own.usual());
+    let line = |name: &str, figure: fn(&HistoryLine) -> Option<f64>, proved: Option<Interval>| LearningSearch {
+        name: name.into(),
+        repetitions: own.lines(by, figure),
+        proved: proved.as_ref().map(estimate),
+    };
+    let best = found.chosen();
+    let told =
+        |proved: Option<Interval>| proved.map_or("unknown".into(), |seen| plainly(found, seen.value, Some(&seen)));
+    let figure = capital(&words::figure(found));
+    let levels: Vec<String> = own.aim().yardstick.held_back.iter().map(ToString::to_string).collect();
+    Learning {
+        words: Words {
+            title: format!(
+                "{figure} is {} on the yardstick, {} on levels that were held back",
+                told(best.proved),
+                told(best.held_back)
+            ),
+            subtitle: format!(
+                "{figure} of {}; median and quartiles of {}",
+                whose(std::slice::from_ref(own)),
+                counted(found.seeds.len() as u64, "repetition", "repetitions")
+            ),
+            caption: format!(
+                "Right: the champion on fresh blocks, {:.0} % intervals. Held back: {}. {}, seed {}. Study {}.",
+                100.0 * own.confidence,
+                levels.join(", "),
+                own.aim().ground.game,
+                own.aim().ground.seed,
+                own.name
+            ),
+        },
+        spent: by.axis().into(),
+        figure,
+        is_share: found.is_share,
+        target: None,
+        searches: vec![
+            line("yardstick", |line| line.yardstick, best.proved),
+            line("held back", |line| line.held_back, best.held_back),
+        ],
+    }
+    .draw()
+}

@@ -1,0 +1,164 @@
+//! A search as it is stored, and what it is drawn over.
+
+use clap::ValueEnum;
+use inkpot_figures::LearningSearch;
+use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, Sought, StudyKind, Summary, read_evolution, spent_until};
+use inkpot_ledger::Study;
+
+use crate::clock;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::figures::estimate;
+use crate::show::format::{counted, duration};
+use crate::stored::{self, HISTORY};
+
+/// What a search is drawn over.
+#[derive(ValueEnum, Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum By {
+    /// Matches of a repetition
+    #[default]
+    Matches,
+    /// Candidates that a repetition has tried
+    Evaluations,
+    /// Decisions that a repetition has learned from
+    Decisions,
+    /// Ticks or turns of those matches
+    Steps,
+    /// Seconds of the whole study, on the machine that made it
+    Time,
+}
+
+/// A search as it is stored.
+pub(crate) struct Searched {
+    pub(super) name: String,
+    sought: Sought,
+    aim: Aim,
+    found: SearchFound,
+    pub(super) confidence: f64,
+    history: Vec<HistoryLine>,
+    /// Seconds by which each round was done.
+    times: Vec<(u64, f64)>,
+}
+
+impl By {
+    /// What is spent, for an axis.
+    pub(super) fn axis(self) -> &'static str {
+        match self {
+            Self::Matches => "Matches of a repetition",
+            Self::Evaluations => "Candidates that a repetition has tried",
+            Self::Decisions => "Decisions that a repetition has learned from",
+            Self::Steps => "Ticks or turns of a repetition",
+            Self::Time => "Seconds of the study",
+        }
+    }
+
+    /// This much of it, in words.
+    pub(super) fn told(self, spent: f64) -> String {
+        let whole = spent.round() as u64;
+        match self {
+            Self::Matches => counted(whole, "match", "matches"),
+            Self::Evaluations => counted(whole, "evaluation", "evaluations"),
+            Self::Decisions => counted(whole, "decision", "decisions"),
+            Self::Steps => counted(whole, "step", "steps"),
+            Self::Time => duration(spent),
+        }
+    }
+
+    /// What one search needs a multiple of, beside another.
+    pub(super) fn many(self) -> &'static str {
+        match self {
+            Self::Matches => "as many matches",
+            Self::Evaluations => "as many evaluations",
+            Self::Decisions => "as many decisions",
+            Self::Steps => "as many steps",
+            Self::Time => "as much time",
+        }
+    }
+}
+
+impl Searched {
+    /// A complete study; none where it finds no agents.
+    pub(crate) fn open(study: &Study, summary: &Summary, desk: &Desk) -> Result<Option<Self>, Failure> {
+        let (Finding::Evolve(finding) | Finding::Train(finding)) = &summary.finding else { return Ok(None) };
+        let (manifest, _) = stored::open(study, desk)?;
+        let sought = stored::stored_search(study, &manifest)?;
+        let Some(aim) = sought.aim().cloned() else { return Ok(None) };
+        Ok(Some(Self {
+            name: study.name().into(),
+            sought,
+            aim,
+            found: finding.search.clone(),
+            confidence: summary.confidence,
+            history: read_evolution(&study.read_kept(&manifest, HISTORY)?),
+            times: clock::times(study),
+        }))
+    }
+
+    /// What it is drawn over, where nothing is said: all repetitions of a training are looked at after the same decisions.
+    pub(super) fn usual(&self) -> By {
+        if self.found.method.kind() == StudyKind::Train { By::Decisions } else { By::Matches }
+    }
+
+    /// What was spent by the end of a generation.
+    fn spent(&self, by: By, line: &HistoryLine) -> Option<f64> {
+        match by {
+            By::Matches => Some(line.matches as f64),
+            By::Evaluations => line.evaluations(),
+            By::Decisions => line.number("decisions"),
+            By::Steps => Some(line.steps as f64),
+            By::Time => self.times.iter().find(|(round, _)| *round == line.round).map(|own| own.1),
+        }
+    }
+
+    /// A figure of each repetition over what it had spent, where it has one.
+    pub(super) fn lines(&self, by: By, figure: impl Fn(&HistoryLine) -> Option<f64>) -> Vec<Vec<(f64, f64)>> {
+        let of_seed = |seed: u64| {
+            let own = self.history.iter().filter(|line| line.seed == seed);
+            own.filter_map(|line| Some((self.spent(by, line)?, figure(line)?))).collect()
+        };
+        self.found.seeds.iter().map(|own| of_seed(own.seed)).collect()
+    }
+
+    /// What it came to.
+    pub(super) fn found(&self) -> &SearchFound {
+        &self.found
+    }
+
+    /// What was asked for.
+    pub(super) fn sought(&self) -> &Sought {
+        &self.sought
+    }
+
+    /// What is sought and how it is judged.
+    pub(super) fn aim(&self) -> &Aim {
+        &self.aim
+    }
+
+    pub(super) fn drawn(&self, by: By, name: &str) -> LearningSearch {
+        LearningSearch {
+            name: name.into(),
+            repetitions: self.lines(by, |line| line.yardstick),
+            proved: self.found.chosen().proved.as_ref().map(estimate),
+        }
+    }
+
+    /// What each repetition had spent when it first reached this; infinite where it did not.
+    pub(super) fn spent_until(&self, target: f64, by: By) -> Vec<f64> {
+        spent_until(&self.aim, &self.history, target, |line| self.spent(by, line))
+    }
+
+    /// Errs where nothing of it can be drawn by this.
+    pub(super) fn has(&self, by: By) -> Result<(), Failure> {
+        if self.history.iter().any(|line| self.spent(by, line).is_some()) {
+            return Ok(());
+        }
+        let (what, help) = match by {
+            By::Decisions => ("learned from no decisions: it is an evolution", "use `--by matches`, `steps` or `time`"),
+            By::Evaluations if self.found.method.kind() == StudyKind::Train => {
+                ("tried no candidates: it is a training", "use `--by matches`, `steps` or `time`")
+            }
+            _ => ("did not keep what its rounds took", "choose another `--by`, or make the study again"),
+        };
+        Err(Failure::wrong(format!("`{}` {what}", self.name), help))
+    }
+}
