@@ -1,8 +1,8 @@
 //! Limits to an agent's skill: `slip` and `temper` make weaker grades of any agent.
 
 use inkpot_core::{
-    Agent, AgentKind, Chance, Factory, Game, GaveUp, Knob, Knobs, Options, Pace, Person, Seat, Sight, Spent, Thoughts,
-    Verdict, Weighed,
+    Agent, AgentKind, Chance, Factory, Game, GaveUp, Knob, Knobs, Options, Pace, Person, Seat, Shape, Sight, Spent,
+    Thoughts, Verdict, Weighed,
 };
 
 /// Weaker grades of an agent kind, made by knobs.
@@ -107,6 +107,10 @@ impl<G: Options> Agent<G> for Limited<G> {
 
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         self.inner.thoughts().filter(|_| !self.slipped)
+    }
+
+    fn believes(&self, sight: &Sight<'_, G>, into: &mut Vec<Shape>) {
+        self.inner.believes(sight, into);
     }
 
     fn reflect(&mut self, layers: u32) {

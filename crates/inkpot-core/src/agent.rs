@@ -4,7 +4,7 @@ use std::fmt;
 use std::time::Duration;
 
 use crate::halt::NEVER;
-use crate::{Chance, Features, Game, Halt, Imagine, Intent, Options, Person, Seat, Spent, Thoughts, Verdict};
+use crate::{Chance, Features, Game, Halt, Imagine, Intent, Options, Person, Seat, Shape, Spent, Thoughts, Verdict};
 
 /// A decision maker for a seat of a game.
 pub trait Agent<G: Game>: Send {
@@ -34,6 +34,9 @@ pub trait Agent<G: Game>: Send {
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         None
     }
+    /// Appends what it took to be the case at its last decision, in the units of the game's scene: where it thinks that
+    /// the others are, what it remembers. Asked with what it perceived then; by default nothing.
+    fn believes(&self, _sight: &Sight<'_, G>, _into: &mut Vec<Shape>) {}
     /// From now on `thoughts` is to value every option, and what follows down to this many layers, even where the
     /// choice alone needs less. Makes it slower and changes no choice.
     fn reflect(&mut self, _layers: u32) {}

@@ -5,7 +5,7 @@ use std::hash::Hash;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
-use crate::{Chance, Game, Knob, Scene, Seat};
+use crate::{Chance, Game, Knob, Scene, Seat, Shape};
 
 /// Finitely many legal actions, or a coarse finite set where the true one is continuous.
 pub trait Options: Game {
@@ -132,6 +132,15 @@ pub trait Measured: Game {
 pub trait Pictured: Game {
     /// Writes the scene of this tick over `into`.
     fn scene(&self, into: &mut Scene);
+
+    /// Appends what a seat perceives, to be drawn over the scene: the region in sight, rays, what it may do now. By
+    /// default nothing.
+    fn sight(&self, _seat: Seat, _into: &mut Vec<Shape>) {}
+
+    /// Where a seat is in the scene, if it is anywhere.
+    fn place(&self, _seat: Seat) -> Option<[f64; 2]> {
+        None
+    }
 }
 
 /// A game that can go into a registry: it is measured, and its actions and views can be written down, and actions read

@@ -9,7 +9,7 @@ use crate::fall::catch;
 use crate::filing::Filing;
 use crate::lesson::{LEARNER, Lessons, LessonsOf, Outside};
 use crate::respond::{Response, ResponseError, ResponseRequest, respond};
-use crate::setup::{Abilities, PlainStart, Positions, Setup};
+use crate::setup::{Abilities, Pictures, PlainStart, Positions, Setup};
 use crate::stage::StageOf;
 use crate::{
     AgentKind, AgentSheet, Casting, Explained, Factory, FeatureSheet, Features, Game, GameFactory, GameSheet,
@@ -55,7 +55,7 @@ impl<G: Playable> Entry<G> {
             sources,
             lay: Box::new(lay),
             start: None,
-            abilities: Abilities { positions: None, options: None, scene: None, features: None, filing: None },
+            abilities: Abilities { positions: None, options: None, pictures: None, features: None, filing: None },
             features: None,
             count: None,
             respond: None,
@@ -97,7 +97,7 @@ impl<G: Playable> Entry<G> {
     where
         G: Pictured,
     {
-        self.abilities.scene = Some(G::scene);
+        self.abilities.pictures = Some(Pictures { scene: G::scene, sight: G::sight, place: G::place });
         self
     }
 
@@ -263,7 +263,7 @@ impl<G: Playable> GameEntry for Entry<G> {
     }
 
     fn has_scene(&self) -> bool {
-        self.abilities.scene.is_some()
+        self.abilities.pictures.is_some()
     }
 
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet> {

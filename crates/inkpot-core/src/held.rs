@@ -4,7 +4,7 @@
 use serde::Serialize;
 use serde_json::Value;
 
-use crate::{Rows, Scene, Seat, Thoughts};
+use crate::{Rows, Scene, Seat, Shape, Thoughts};
 
 /// One match under way, in JSON.
 ///
@@ -30,6 +30,11 @@ pub trait HeldMatch: Send {
     fn options(&self, seat: Seat) -> Option<Vec<Value>>;
     /// A picture of the state, if the game draws one.
     fn scene(&self) -> Option<Scene>;
+    /// What a seat perceives, to be drawn over the scene, with what its agent took to be the case at its last decision:
+    /// asked between that decision and the step.
+    fn perceived(&self, seat: Seat) -> Vec<Shape>;
+    /// Where a seat is in the scene, if it is anywhere.
+    fn place(&self, seat: Seat) -> Option<[f64; 2]>;
     /// The position as text, if the game has that.
     fn note(&self) -> Option<String>;
     /// Asks every agent to value its options from now on, this many layers deep; changes no choice.
@@ -43,6 +48,8 @@ pub trait HeldMatch: Send {
     fn step(&mut self) -> bool;
     /// Lets the agents of all pending seats decide, and steps. False once the match is over.
     fn turn(&mut self) -> bool;
+    /// Appends the rows of the match as it stands, cut short now where it is not over.
+    fn standing(&self, rows: &mut Rows);
     /// Ends the match, cut short if it is not over, and appends its rows, one a seat in order of seat.
     fn close(self: Box<Self>, rows: &mut Rows);
 }

@@ -8,7 +8,7 @@ use crate::fall::catch;
 use crate::held::{Considered, HeldMatch};
 use crate::record::Played;
 use crate::setup::Setup;
-use crate::{Acting, Fall, Game, Playable, Rows, Scene, Seat, Spot, TICK_LIMIT, Table, Thoughts};
+use crate::{Acting, Fall, Game, Playable, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Table, Thoughts};
 
 /// A table with its setup: what a stage opens.
 pub(crate) struct HeldTable<G: Game> {
@@ -168,11 +168,25 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     }
 
     fn scene(&self) -> Option<Scene> {
-        let draw = self.setup.abilities.scene?;
-        let table = self.table.as_ref()?;
+        let draw = self.setup.abilities.pictures?.scene;
         let mut scene = Scene::default();
-        catch(|| draw(table.game(), &mut scene)).ok()?;
+        self.look_at(|game| draw(game, &mut scene))?;
         Some(scene)
+    }
+
+    fn perceived(&self, seat: Seat) -> Vec<Shape> {
+        let mut shapes = Vec::new();
+        if let (Some(pictures), Some(table)) = (self.setup.abilities.pictures, self.table.as_ref()) {
+            // Who falls over what it draws is left out of the picture.
+            let _ = catch(|| (pictures.sight)(table.game(), seat, &mut shapes));
+            let _ = catch(|| table.players().believes(table.game(), seat, table.tick(), &mut shapes));
+        }
+        shapes
+    }
+
+    fn place(&self, seat: Seat) -> Option<[f64; 2]> {
+        let place = self.setup.abilities.pictures?.place;
+        self.look_at(|game| place(game, seat))?
     }
 
     fn note(&self) -> Option<String> {
@@ -218,6 +232,10 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
             self.look();
         }
         self.played.is_none()
+    }
+
+    fn standing(&self, rows: &mut Rows) {
+        self.record(rows);
     }
 
     fn close(mut self: Box<Self>, rows: &mut Rows) {

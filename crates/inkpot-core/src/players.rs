@@ -1,7 +1,7 @@
 //! The agents of a match in order of seat, with their clocks.
 
 use crate::clock::{Clock, TIMED_AMONG_FIRST};
-use crate::{Agent, Chance, DecisionTimes, Game, GaveUp, Halt, Seat, Sight, Spent, Thoughts, Verdict};
+use crate::{Agent, Chance, DecisionTimes, Game, GaveUp, Halt, Seat, Shape, Sight, Spent, Thoughts, Verdict};
 
 /// The agents of a match in order of seat.
 pub struct Players<G: Game> {
@@ -96,6 +96,11 @@ impl<G: Game> Players<G> {
     /// What the agent of a seat weighed last.
     pub fn thoughts(&self, seat: Seat) -> Option<Thoughts<G::Action>> {
         self.seated[seat].agent.thoughts()
+    }
+
+    /// Appends what the agent of a seat took to be the case at its last decision, which was about this state.
+    pub fn believes(&self, game: &G, seat: Seat, tick: u64, into: &mut Vec<Shape>) {
+        self.seated[seat].agent.believes(&Sight::new(game, seat, tick), into);
     }
 
     /// What the last decision of a seat cost, if its agent searches.

@@ -4,7 +4,7 @@ use thiserror::Error;
 
 use crate::experience::Source;
 use crate::filing::Filing;
-use crate::{Agent, Chance, Factory, Game, Intent, Laying, Person, Scene, Seat, Setting, Spot, Streams};
+use crate::{Agent, Chance, Factory, Game, Intent, Laying, Person, Scene, Seat, Setting, Shape, Spot, Streams};
 
 /// Makes the state at the start of a match from the world's chance.
 pub type GameFactory<G> = Box<dyn Fn(&mut Chance) -> G + Send + Sync>;
@@ -24,13 +24,28 @@ pub(crate) struct Abilities<G: Game> {
     pub(crate) positions: Option<Positions<G>>,
     /// The options of a seat.
     pub(crate) options: Option<OptionsOf<G>>,
-    /// A picture of the state.
-    pub(crate) scene: Option<fn(&G, &mut Scene)>,
+    /// Pictures of the state.
+    pub(crate) pictures: Option<Pictures<G>>,
     /// Views and actions as numbers.
     pub(crate) features: Option<FeaturesOf<G>>,
     /// Positions folded by their symmetries.
     pub(crate) filing: Option<Filing<G>>,
 }
+
+/// Pictures of a state: all of it, what a seat perceives, and where that seat is.
+pub(crate) struct Pictures<G> {
+    pub(crate) scene: fn(&G, &mut Scene),
+    pub(crate) sight: fn(&G, Seat, &mut Vec<Shape>),
+    pub(crate) place: fn(&G, Seat) -> Option<[f64; 2]>,
+}
+
+impl<G> Clone for Pictures<G> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+
+impl<G> Copy for Pictures<G> {}
 
 /// Position text, both ways.
 pub(crate) struct Positions<G> {

@@ -23,9 +23,11 @@ mod palette;
 mod paths;
 mod rates;
 mod repetitions;
+mod replay;
 mod response;
 mod rounds;
 mod running;
+mod scene;
 mod surface;
 mod traces;
 
@@ -45,8 +47,12 @@ pub use page::{Figure as PageFigure, Page, Section, Table as PageTable, TableCel
 pub use paths::{Paths, PathsShape};
 pub use rates::{Rates, RatesRow};
 pub use repetitions::quartiles;
+pub use replay::{
+    About, AboutSeat, End, Film, Frame, FrameSeat, LARGEST as LARGEST_REPLAY, Mind, MindOption, ReplayPage,
+};
 pub use response::{Answer, Response, ResponsePoint};
 pub use rounds::{Rounds, RoundsLine};
 pub use running::Running;
+pub use scene::{Paint, Shape, Still};
 pub use surface::Surface;
 pub use traces::{Traces, TracesPanel};

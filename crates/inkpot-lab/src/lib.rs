@@ -10,6 +10,7 @@ mod event;
 mod exploit;
 mod figure;
 mod figure_tally;
+mod film;
 mod gaps;
 mod in_order;
 mod kinds;
@@ -31,6 +32,7 @@ mod tally;
 pub use draft::{Draft, EntrantDraft, Problem, VaryRange};
 pub use event::Event;
 pub use exploit::{Attempt, AttemptDraft, Exploit};
+pub use film::{SeatShot, Shot, film};
 pub use in_order::Fell;
 pub use kinds::batch::{Batch, BatchFinding};
 pub use kinds::compare::{

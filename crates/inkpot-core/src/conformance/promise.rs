@@ -133,15 +133,20 @@ pub(super) fn pictured<G: Pictured + 'static>(_: &Knobs) -> Made<G> {
         if !(low[0] < high[0] && low[1] < high[1]) {
             return Err(format!("its picture has a window without area, from {low:?} to {high:?}"));
         }
-        let numbers = |shape: &Shape| match shape {
-            Shape::Line { from, to, width, .. } => vec![from[0], from[1], to[0], to[1], *width],
-            Shape::Rectangle { low, high, .. } => vec![low[0], low[1], high[0], high[1]],
-            Shape::Circle { centre, radius, .. } => vec![centre[0], centre[1], *radius],
-            Shape::Text { at, .. } => vec![at[0], at[1]],
-        };
-        match scene.shapes.iter().find(|shape| numbers(shape).iter().any(|number| !number.is_finite())) {
-            Some(shape) => Err(format!("its picture has a shape without a place: {shape:?}")),
-            None => Ok(()),
+        let without_place = |shape: &&Shape| shape.numbers().iter().any(|number| !number.is_finite());
+        if let Some(shape) = scene.shapes.iter().find(without_place) {
+            return Err(format!("its picture has a shape without a place: {shape:?}"));
         }
+        for seat in 0..state.seats() {
+            let mut sight = Vec::new();
+            state.sight(seat, &mut sight);
+            if let Some(shape) = sight.iter().find(without_place) {
+                return Err(format!("what seat {seat} perceives has a shape without a place: {shape:?}"));
+            }
+            if let Some(place) = state.place(seat).filter(|place| place.iter().any(|number| !number.is_finite())) {
+                return Err(format!("seat {seat} is at {place:?} in its picture"));
+            }
+        }
+        Ok(())
     })
 }

@@ -112,26 +112,35 @@ impl TableCell {
 impl Page {
     /// The page as HTML. Errs only when the template does not fit the data.
     pub fn html(&self) -> Result<String, String> {
-        let mut environment = Environment::new();
-        environment.set_auto_escape_callback(|_| AutoEscape::Html);
-        environment.set_trim_blocks(true);
-        environment.set_lstrip_blocks(true);
-        environment.add_template("page", TEMPLATE).map_err(|error| error.to_string())?;
-        let font = |bytes: &[u8], weight: u32| {
-            let data = STANDARD.encode(bytes);
-            format!(
-                "@font-face{{font-family:\"Inkpot Sans\";font-weight:{weight};src:url(data:font/woff2;base64,{data}) format(\"woff2\")}}\n"
-            )
-        };
-        let style = font(PLAIN, 400) + &font(BOLD, 600) + STYLE;
-        let template = environment.get_template("page").map_err(|error| error.to_string())?;
         let page = context! {
             page => self,
-            style => Value::from_safe_string(style),
+            style => Value::from_safe_string(fonts() + STYLE),
             script => Value::from_safe_string(SCRIPT.to_string()),
         };
-        template.render(page).map_err(|error| format!("{error:#}"))
+        rendered(TEMPLATE, page)
     }
+}
+
+/// The style that brings the fonts of a page with it.
+pub(crate) fn fonts() -> String {
+    let font = |bytes: &[u8], weight: u32| {
+        let data = STANDARD.encode(bytes);
+        format!(
+            "@font-face{{font-family:\"Inkpot Sans\";font-weight:{weight};src:url(data:font/woff2;base64,{data}) format(\"woff2\")}}\n"
+        )
+    };
+    font(PLAIN, 400) + &font(BOLD, 600)
+}
+
+/// A template with its data filled in.
+pub(crate) fn rendered(template: &str, data: Value) -> Result<String, String> {
+    let mut environment = Environment::new();
+    environment.set_auto_escape_callback(|_| AutoEscape::Html);
+    environment.set_trim_blocks(true);
+    environment.set_lstrip_blocks(true);
+    environment.add_template("page", template).map_err(|error| error.to_string())?;
+    let template = environment.get_template("page").map_err(|error| error.to_string())?;
+    template.render(data).map_err(|error| format!("{error:#}"))
 }
 
 /// A drawing as an element of a page: it takes the width it is given, and its spots lie over it.

@@ -32,7 +32,12 @@ impl Mooring {
         self.0 / MOST
     }
 
-    fn bit(self) -> u64 {
+    /// The berths under a boat of this side with this first berth.
+    pub(crate) fn both(self, side: usize) -> [Self; 2] {
+        [self, Self(self.0 + if side == 0 { 1 } else { MOST })]
+    }
+
+    pub(crate) fn bit(self) -> u64 {
         1 << self.0
     }
 }
@@ -68,7 +73,7 @@ impl<'de> Deserialize<'de> for Mooring {
 
 /// A set of berths, in order of rows from the north, each from the west.
 #[derive(Clone, Debug)]
-pub(crate) struct Berthing(u64);
+pub(crate) struct Berthing(pub(crate) u64);
 
 impl Berthing {
     /// How many.

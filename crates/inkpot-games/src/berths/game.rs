@@ -8,7 +8,7 @@ use inkpot_core::{
 };
 use serde::{Serialize, Serializer};
 
-use super::basin::{Basin, Mooring};
+use super::basin::{Basin, Berthing, Mooring};
 use super::note;
 use super::tally::{Tally, lead};
 use crate::opening::opened;
@@ -63,6 +63,11 @@ impl Berths {
     #[must_use]
     pub fn basin(&self) -> &Basin {
         &self.basin
+    }
+
+    /// The boats that a side has moored since the match began, each by its first berth.
+    pub(super) fn moored(&self, side: usize) -> Berthing {
+        self.tally.moored(side)
     }
 
     /// The basin after a move of the side to move.
@@ -129,7 +134,7 @@ impl Game for Berths {
         let before = self.basin;
         self.basin.moor(mooring);
         self.scores = scores(&self.basin);
-        self.tally.moved(&before, &self.basin);
+        self.tally.moved(&before, mooring, &self.basin);
         faults.into_advance()
     }
 

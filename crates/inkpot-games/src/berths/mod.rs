@@ -6,6 +6,7 @@ mod basin;
 mod game;
 mod harbourmaster;
 mod note;
+mod scene;
 mod sheet;
 mod tally;
 

@@ -23,6 +23,7 @@ pub fn entry() -> Entry<Berths> {
     .plain_start(|laying| basin(laying).map(Berths::at))
     .noted()
     .optioned()
+    .pictured()
     .counted()
     .filed()
     .agent(harbourmaster())

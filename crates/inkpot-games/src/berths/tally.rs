@@ -1,6 +1,6 @@
 //! What is counted during a match of berths, for its measures. Small, since searches copy it with every state.
 
-use super::basin::Basin;
+use super::basin::{Basin, Berthing, Mooring};
 
 /// Counts of a match.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -8,17 +8,25 @@ pub(crate) struct Tally {
     decisions: [u8; 2],
     options: [u16; 2],
     largest_swing: u8,
+    /// The first berths of the boats that each side has moored.
+    moored: [u64; 2],
 }
 
 impl Tally {
     /// The side to move of `before` moved, which led to `after`.
     #[inline]
-    pub(crate) fn moved(&mut self, before: &Basin, after: &Basin) {
+    pub(crate) fn moved(&mut self, before: &Basin, mooring: Mooring, after: &Basin) {
         let side = before.side();
+        self.moored[side] |= mooring.bit();
         self.decisions[side] += 1;
         self.options[side] += before.options(side).size() as u16;
         let swing = (lead(after, side) - lead(before, side)).unsigned_abs() as u8;
         self.largest_swing = self.largest_swing.max(swing);
+    }
+
+    /// The boats that a side has moored, each by its first berth.
+    pub(crate) fn moored(self, side: usize) -> Berthing {
+        Berthing(self.moored[side])
     }
 
     /// The figures of a seat in the order of the game's sheet.

@@ -1,11 +1,12 @@
 //! How a scripted fencer decides: keeps a distance, attacks now and then, answers what it sees coming.
 
-use inkpot_core::{Agent, Chance, GaveUp, Seat, Sight};
+use inkpot_core::{Agent, Chance, GaveUp, Seat, Shape, Sight};
 
 use super::fighter::Phase;
 use super::game::{Blade, Order, Piste, View};
 use super::percept::{Eyes, Glimpse, Senses};
 use super::rules::TICK_S;
+use super::scene::ghost;
 
 /// What makes one fencer differ from another, beside its senses.
 #[derive(Clone, Copy, Debug)]
@@ -77,6 +78,10 @@ pub struct Brain {
     phrase: u32,
     answered: bool,
     last: Order,
+    /// What it perceived last.
+    seen: Glimpse,
+    /// Whether its attention lapses now.
+    lapsing: bool,
 }
 
 impl Brain {
@@ -89,6 +94,8 @@ impl Brain {
             phrase: 0,
             answered: false,
             last: Order::default(),
+            seen: Glimpse::default(),
+            lapsing: false,
         }
     }
 
@@ -99,10 +106,13 @@ impl Brain {
             self.phrase = view.phrase;
             self.plan = Plan::Measure;
         }
-        let Some(seen) = self.eyes.look(view, &mut self.chance) else {
+        let seen = self.eyes.look(view, &mut self.chance);
+        self.lapsing = seen.is_none();
+        let Some(seen) = seen else {
             // An absent mind lets its feet run on.
             return Order { blade: Blade::None, ..self.last };
         };
+        self.seen = seen;
         if view.phase == Phase::Free {
             self.notice(view, &seen);
             self.consider(view, &seen);
@@ -226,5 +236,10 @@ impl Agent<Piste> for Brain {
     #[inline]
     fn choose(&mut self, sight: &Sight<'_, Piste>) -> Result<Order, GaveUp> {
         Ok(self.decide(&sight.view()))
+    }
+
+    /// Where it takes the other to be.
+    fn believes(&self, sight: &Sight<'_, Piste>, into: &mut Vec<Shape>) {
+        ghost(sight.seat(), &sight.view(), &self.seen, self.lapsing, into);
     }
 }

@@ -1,8 +1,7 @@
 //! The rules of piste as a game: ticks, touches, what a seat perceives.
 
 use inkpot_core::{
-    Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Knob, Measured, Options, Paint, Pictured, Scene,
-    Seat, SeatSet, Shape, Verdict,
+    Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Knob, Measured, Options, Seat, SeatSet, Verdict,
 };
 use serde::{Deserialize, Serialize};
 
@@ -97,6 +96,19 @@ impl Piste {
         };
         game.take_places(world);
         game
+    }
+
+    pub(super) fn rules(&self) -> &PisteRules {
+        &self.rules
+    }
+
+    pub(super) fn fighters(&self) -> &[Fighter; 2] {
+        &self.fighters
+    }
+
+    /// Time since the start (s).
+    pub(super) fn time_s(&self) -> f64 {
+        f64::from(self.tick) * TICK_S
     }
 
     /// Distance between the two (m).
@@ -360,31 +372,5 @@ impl Appraise for Piste {
 impl Measured for Piste {
     fn measures(&self, seat: Seat, into: &mut Vec<f64>) {
         self.tally.figures(seat, self.lead(), into);
-    }
-}
-
-impl Pictured for Piste {
-    fn scene(&self, into: &mut Scene) {
-        let strip = self.rules.strip_m;
-        into.low = [-1.0, -1.0];
-        into.high = [strip + 1.0, 3.5];
-        into.shapes.clear();
-        into.shapes.push(Shape::Rectangle { low: [0.0, -0.3], high: [strip, 0.0], paint: Paint::Ground });
-        for (seat, fighter) in self.fighters.iter().enumerate() {
-            let (at, forward) = if seat == 0 { (fighter.place_m, 1.0) } else { (strip - fighter.place_m, -1.0) };
-            into.shapes.push(Shape::Line { from: [at, 0.0], to: [at, 1.4], width: 0.25, paint: Paint::Seat(seat) });
-            into.shapes.push(Shape::Circle { centre: [at, 1.65], radius: 0.18, paint: Paint::Seat(seat) });
-            let (out_m, rise_m) = match fighter.phase {
-                Phase::Thrust => (self.rules.reach_m, 0.0),
-                Phase::WindUp => (0.3, 0.4),
-                Phase::Guard => (0.35, 0.7),
-                Phase::Free | Phase::Recovery | Phase::GuardRecovery => (0.7, 0.15),
-            };
-            let paint = if fighter.phase == Phase::Thrust { Paint::Signal } else { Paint::Ink };
-            let tip = [at + forward * out_m, 1.1 + rise_m];
-            into.shapes.push(Shape::Line { from: [at, 1.1], to: tip, width: 0.06, paint });
-        }
-        let clock = format!("{} : {}   {:.1} s", self.scores[0], self.scores[1], f64::from(self.tick) * TICK_S);
-        into.shapes.push(Shape::Text { at: [strip / 2.0, 2.8], text: clock, paint: Paint::Ink });
     }
 }

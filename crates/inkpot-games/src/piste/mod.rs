@@ -9,6 +9,7 @@ mod fighter;
 mod game;
 mod percept;
 mod rules;
+mod scene;
 mod sheet;
 mod standin;
 mod tally;

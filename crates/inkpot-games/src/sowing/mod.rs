@@ -6,6 +6,7 @@ mod board;
 mod game;
 mod grabber;
 mod note;
+mod scene;
 mod sheet;
 mod tally;
 

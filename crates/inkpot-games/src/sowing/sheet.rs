@@ -22,6 +22,7 @@ pub fn entry() -> Entry<Sowing> {
     .plain_start(|laying| board(laying).map(Sowing::at))
     .noted()
     .optioned()
+    .pictured()
     .counted()
     .filed()
     .agent(grabber())

@@ -12,7 +12,7 @@ use std::path::PathBuf;
 pub(crate) use found::{ExploitArgs, FoundArgs};
 pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
-pub(crate) use single::{ExplainArgs, MatchArgs};
+pub(crate) use single::{ExplainArgs, MatchArgs, ReplayArgs};
 pub(crate) use stored::{BriefArgs, PlotArgs, ReportArgs, RunArgs, StudyArg};
 pub(crate) use tune::TuneArgs;
 
@@ -28,6 +28,7 @@ const VERBS: &str = "\
 
 \x1b[1mPlay and measure\x1b[0m
   match        play one match and tell its course, or a stored one again
+  replay       write matches as a page to step through, with what each seat perceived and weighed
   explain      show what an agent weighs at a position: values, visits, best lines
   batch        play many matches: every pair of entrants meets
   sweep        show what a knob does, and find the value that gives a wanted win rate
@@ -133,6 +134,7 @@ pub(crate) enum Verb {
     Games(GamesArgs),
     Agents(AgentsArgs),
     Match(MatchArgs),
+    Replay(ReplayArgs),
     Explain(ExplainArgs),
     Batch(BatchArgs),
     Sweep(SweepArgs),
@@ -195,7 +197,9 @@ pub(crate) struct NewArgs {
 
 /// Lists the games, or the rules, levels and measures of one.
 #[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot games piste\n  inkpot games sowing --count 6 --rules pits=3,seeds=2")]
+#[command(
+    after_help = "Examples:\n  inkpot games regatta --scene stills\n  inkpot games sowing --count 6 --rules pits=3,seeds=2"
+)]
 pub(crate) struct GamesArgs {
     /// A game
     pub(crate) game: Option<String>,
@@ -208,6 +212,9 @@ pub(crate) struct GamesArgs {
     /// Lines of random play for the estimates
     #[arg(long, value_name = "N", default_value_t = 20_000, requires = "count", value_parser = clap::value_parser!(u64).range(2..=100_000_000))]
     pub(crate) samples: u64,
+    /// Draw a still of each level, or of the one that --level names, as SVG and PNG into this folder
+    #[arg(long, value_name = "DIR", requires = "game", conflicts_with = "count")]
+    pub(crate) scene: Option<PathBuf>,
     /// Count from this position instead
     #[arg(long, value_name = "TEXT", requires = "count")]
     pub(crate) position: Option<String>,

@@ -27,6 +27,25 @@ pub(crate) struct MatchArgs {
     pub(crate) again: Option<String>,
 }
 
+/// Writes matches as one page to play, step through and look into: the scene, and what each seat perceived and weighed.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot replay piste heron turnstone --seed 7 --out match.html\n  inkpot replay batch-piste-001 --by longest_lull_s"
+)]
+pub(crate) struct ReplayArgs {
+    /// Stored matches as STUDY/MATCH; a game and who plays, by seat; or a study, with --by
+    #[arg(required = true, value_name = "STUDY/MATCH or GAME ENTRANT")]
+    pub(crate) what: Vec<String>,
+    /// Show the lowest, the median and the highest match of a study by this measure, side by side
+    #[arg(long, value_name = "MEASURE")]
+    pub(crate) by: Option<String>,
+    /// Where to put the page [default: in the folder `replays` of the study, or replay-GAME.html]
+    #[arg(long, value_name = "FILE.html")]
+    pub(crate) out: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+}
+
 /// Shows what an agent weighs at a position: value, visits or depth, share of the budget and best line of each option.
 #[derive(Args, Debug)]
 #[command(

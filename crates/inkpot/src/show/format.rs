@@ -1,5 +1,6 @@
 //! Numbers as text.
 
+use inkpot_core::Row;
 use inkpot_lab::{Pace, Summary};
 use inkpot_stats::{Interval, Mean, Solved};
 
@@ -173,6 +174,19 @@ pub(crate) fn count(n: u64) -> String {
         .map(|group| std::str::from_utf8(group).expect("decimal digits are ASCII"))
         .collect();
     groups.join(",")
+}
+
+/// How a match ended, in a sentence; its rows and the names by seat.
+pub(crate) fn ending(rows: &[Row], names: &[&str]) -> String {
+    let winners: Vec<&str> =
+        rows.iter().zip(names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();
+    let ending = rows.first().map(|row| row.ending.to_string()).unwrap_or_default();
+    match winners.as_slice() {
+        [_] if names.len() == 1 => format!("The match is over ({ending})."),
+        [one] => format!("{one} wins ({ending})."),
+        [] => format!("Nobody wins ({ending})."),
+        _ => format!("A draw ({ending})."),
+    }
 }
 
 /// A count with its noun: `1 match`, `2 matches`.

@@ -21,7 +21,9 @@ const DRAWN: usize = 16;
 /// An action in few words: `3`, `blade lunge, throttle 0.5`.
 pub(crate) fn action(value: &Value) -> String {
     match value {
-        Value::Number(number) => number.as_f64().map_or_else(|| number.to_string(), |x| plain((x * 1e2).round() / 1e2)),
+        Value::Number(number) => {
+            number.as_f64().map_or_else(|| number.to_string(), |x| plain((x * 1e2).round() / 1e2 + 0.0))
+        }
         Value::String(word) => word.clone(),
         Value::Object(fields) => {
             fields.iter().map(|(name, value)| format!("{name} {}", action(value))).collect::<Vec<_>>().join(", ")
@@ -31,7 +33,7 @@ pub(crate) fn action(value: &Value) -> String {
     }
 }
 
-fn line(actions: &[Value]) -> String {
+pub(crate) fn line(actions: &[Value]) -> String {
     let simple = actions.iter().all(|value| !value.is_object());
     let all = actions.iter().map(action);
     let mut letters = 0;
@@ -96,7 +98,7 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
     format!("{place}: {agent} in seat {seat} chooses {}{}{silent}.", action(best), value.unwrap_or_default())
 }
 
-fn signed(value: f64) -> String {
+pub(crate) fn signed(value: f64) -> String {
     plain((value * 1e3).round() / 1e3)
 }
 
@@ -130,7 +132,7 @@ fn options(options: &[Weighed<Value>], best: Option<&Value>, color: bool) -> Str
     table(columns, rows, color)
 }
 
-fn value(option: &Weighed<Value>) -> String {
+pub(crate) fn value(option: &Weighed<Value>) -> String {
     match option.value {
         value if value.is_nan() => "-".into(),
         value if option.bound => format!("at most {}", signed(value)),
@@ -198,7 +200,7 @@ fn steps(thoughts: &Thoughts<Value>, color: bool) -> String {
     )
 }
 
-fn spent(spent: &Spent) -> String {
+pub(crate) fn spent(spent: &Spent) -> String {
     let mut said = vec![counted(spent.nodes, "state advanced", "states advanced")];
     if spent.iterations > 0 {
         said.push(counted(spent.iterations, "iteration", "iterations"));

@@ -1,24 +1,30 @@
 //! `games`: what games there are, and how large one is.
 
-use inkpot_core::{CountRequest, Layer, Sequences};
-use inkpot_lab::Asked;
+use std::path::Path;
+
+use inkpot_core::{CountRequest, Layer, Sequences, Spot};
+use inkpot_figures::{Still, Words};
+use inkpot_lab::{Asked, Plan};
 use inkpot_stats::{Interval, Moments};
 use serde_json::{Value, json};
 
 use super::{Typed, explain};
-use crate::args::GamesArgs;
+use crate::args::{GamesArgs, SettingArgs};
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::hint;
 use crate::show::describe;
-use crate::show::format::{count, plain};
+use crate::show::format::{capital, count, plain};
 use crate::show::table::{Column, table};
+use crate::{hint, plots, scenes};
 
 /// Positions of one layer that are held at once: about a gigabyte.
 const MOST_POSITIONS: usize = 5_000_000;
 const CONFIDENCE: f64 = 0.95;
 
 pub(super) fn run(args: &GamesArgs, desk: &Desk) -> Result<(), Failure> {
+    if let (Some(name), Some(folder)) = (&args.game, &args.scene) {
+        return stills(args, name, folder, desk);
+    }
     match (&args.game, args.count) {
         (Some(name), Some(exact)) => return counted(args, name, exact, desk),
         (None, _) if desk.json => {
@@ -34,12 +40,60 @@ pub(super) fn run(args: &GamesArgs, desk: &Desk) -> Result<(), Failure> {
     Ok(())
 }
 
-fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), Failure> {
+/// A plan of the game with any agents: the setting is wanted for its rules and level.
+fn any_plan(name: &str, setting: &SettingArgs, desk: &Desk) -> Result<Plan, Failure> {
     let game = desk.game(name)?;
-    // Any agents do: the setting is wanted for its rules and level.
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let entrants = vec![filler; *game.sheet().seats.start()];
-    let plan = Typed::new(Asked::Batch, name, &entrants, &args.setting, desk)?.resolve(desk)?;
+    Typed::new(Asked::Batch, name, &entrants, setting, desk)?.resolve(desk)
+}
+
+/// Writes a still of the level that was named, or of each there is, as SVG and PNG.
+fn stills(args: &GamesArgs, name: &str, folder: &Path, desk: &Desk) -> Result<(), Failure> {
+    let game = desk.game(name)?;
+    if !game.has_scene() {
+        let help = format!("{} shows rules, levels and measures", hint::command(["games", name]));
+        return Err(Failure::wrong(format!("`{name}` draws no scene of its states"), help));
+    }
+    let levels = match &args.setting.level {
+        Some(level) => vec![level.clone()],
+        None => game.sheet().levels.iter().map(|level| level.name.clone()).collect(),
+    };
+    let mut files = Vec::new();
+    for level in levels {
+        let SettingArgs { seed, rules, .. } = &args.setting;
+        let plan = any_plan(name, &SettingArgs { seed: *seed, rules: rules.clone(), level: Some(level) }, desk)?;
+        let stage = game.stage(&plan.setting(&plan.cells[0])).map_err(|error| Failure::Failed(error.to_string()))?;
+        let scene = stage.open(Spot::default()).scene().unwrap_or_default();
+        let ground = &plan.ground;
+        let sheet = game.sheet().levels.iter().find(|sheet| sheet.name == ground.level.name());
+        let drawing = Still {
+            words: Words {
+                title: format!("{name} on {}", ground.level),
+                subtitle: sheet.map(|sheet| capital(&sheet.help)).unwrap_or_default(),
+                caption: format!("The start of a match, seed {}.", ground.seed),
+            },
+            window: [scene.low, scene.high],
+            shapes: scenes::drawn(&scene.shapes),
+        }
+        .draw();
+        for ending in ["svg", "png"] {
+            let path = folder.join(format!("{name}-{}.{ending}", ground.level.name()));
+            plots::save(&drawing, &path)?;
+            files.push(path);
+        }
+    }
+    if desk.json {
+        desk.print_json(&json!({ "files": files }));
+    } else {
+        desk.print(files.iter().map(|path| path.display().to_string()).collect::<Vec<_>>().join("\n"));
+    }
+    Ok(())
+}
+
+fn counted(args: &GamesArgs, name: &str, exact: u32, desk: &Desk) -> Result<(), Failure> {
+    let game = desk.game(name)?;
+    let plan = any_plan(name, &args.setting, desk)?;
     let request = CountRequest {
         exact,
         beyond: args.beyond,

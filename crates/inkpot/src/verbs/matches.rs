@@ -4,16 +4,16 @@ use std::io::{BufWriter, IntoInnerError, Write};
 use std::path::Path;
 
 use inkpot_core::{GameEntry, HeldMatch, Moment, Rows, Spot, Telling, tell};
-use inkpot_lab::{Asked, Plan};
+use inkpot_lab::{Asked, Cell, Plan};
 use inkpot_ledger::WholeFile;
 use serde_json::{Value, json};
 
 use super::{Typed, stored_match};
-use crate::args::MatchArgs;
+use crate::args::{MatchArgs, SettingArgs};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::asked::changed;
-use crate::show::format::plain;
+use crate::show::format::{ending, plain};
 use crate::show::table::{Column, table};
 use crate::show::thoughts::action;
 use crate::{hint, output};
@@ -21,7 +21,7 @@ use crate::{hint, output};
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
     let (plan, spot) = match &args.again {
         Some(which) => stored_match(which, desk)?,
-        None => fresh(args, desk)?,
+        None => fresh(args.game.as_deref().unwrap_or_default(), &args.entrants, &args.setting, desk)?,
     };
     let game = desk.game(&plan.ground.game)?;
     let stage = game
@@ -39,18 +39,26 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
     course.written
 }
 
-fn fresh(args: &MatchArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
-    let game = args.game.clone().unwrap_or_default();
-    let mut typed = Typed::new(Asked::Batch, &game, &args.entrants, &args.setting, desk)?;
+/// A match that is named on the command line.
+pub(super) fn fresh(
+    game: &str,
+    entrants: &[String],
+    setting: &SettingArgs,
+    desk: &Desk,
+) -> Result<(Plan, Spot), Failure> {
+    let mut typed = Typed::new(Asked::Batch, game, entrants, setting, desk)?;
     typed.draft.matches = Some(1);
-    let plan = typed.resolve(desk)?;
-    let seats = *desk.game(&game)?.sheet().seats.end();
+    let mut plan = typed.resolve(desk)?;
+    let seats = *desk.game(game)?.sheet().seats.end();
     if plan.entrants.len() > seats {
         return Err(Failure::wrong(
             format!("a match of `{game}` has {seats} seats, not {}", plan.entrants.len()),
             format!("name one entrant for each seat; {} plays every pairing", hint::command(["batch"])),
         ));
     }
+    // All of them meet, however few could.
+    let entrants = (0..plan.entrants.len()).collect();
+    plan.cells = vec![Cell { entrants, first_block: 0, pairing: 0, point: Vec::new(), own: None }];
     Ok((plan, Spot::default()))
 }
 
@@ -140,15 +148,7 @@ impl Course {
         } else {
             lines.push(format!("{}\n", self.told_moves(&names, told, color)));
         }
-        let winners: Vec<&str> =
-            rows.iter().zip(&names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();
-        let ending = rows.first().map(|row| row.ending.to_string()).unwrap_or_default();
-        lines.push(match winners.as_slice() {
-            [_] if names.len() == 1 => format!("The match is over ({ending})."),
-            [one] => format!("{one} wins ({ending})."),
-            [] => format!("Nobody wins ({ending})."),
-            _ => format!("A draw ({ending})."),
-        });
+        lines.push(ending(rows, &names));
         lines.extend(rows.iter().filter_map(|row| row.incident.clone()).take(1));
         lines.push(String::new());
         lines.push(self.measures(game, &names, color));

@@ -16,6 +16,7 @@ mod matches;
 pub(crate) mod new;
 mod plot;
 mod pool;
+mod replay;
 mod report;
 mod resume;
 mod run;
@@ -44,6 +45,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Games(args) => games::run(args, desk),
         Verb::Agents(args) => agents::run(args, desk),
         Verb::Match(args) => matches::run(args, desk),
+        Verb::Replay(args) => replay::run(args, desk),
         Verb::Explain(args) => explain::run(args, desk),
         Verb::Batch(args) => batch::run(args, desk),
         Verb::Sweep(args) => sweep::run(args, desk),

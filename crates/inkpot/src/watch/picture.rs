@@ -90,6 +90,7 @@ fn painted(scene: &Scene, context: &mut Context, color: bool) {
     let ink = |paint: Paint| match paint {
         _ if !color => Color::Reset,
         Paint::Ground => Color::Gray,
+        Paint::Faint => Color::DarkGray,
         Paint::Seat(0) => Color::LightBlue,
         Paint::Seat(_) => Color::Yellow,
         Paint::Signal => Color::LightRed,
@@ -107,10 +108,15 @@ fn painted(scene: &Scene, context: &mut Context, color: bool) {
                 height: high[1] - low[1],
                 color: ink(*paint),
             }),
-            Shape::Circle { centre, radius, paint } => {
+            Shape::Circle { centre, radius, paint } | Shape::Ring { centre, radius, paint } => {
                 context.draw(&Circle { x: centre[0], y: centre[1], radius: *radius, color: ink(*paint) });
             }
-            Shape::Text { at, text, paint } => {
+            Shape::Area { corners, paint } => {
+                for (from, to) in corners.iter().zip(corners.iter().cycle().skip(1)) {
+                    context.draw(&Line { x1: from[0], y1: from[1], x2: to[0], y2: to[1], color: ink(*paint) });
+                }
+            }
+            Shape::Text { at, text, paint, .. } => {
                 let text = ratatui::text::Line::styled(text.clone(), Style::new().fg(ink(*paint)));
                 context.print(at[0], at[1], text);
             }

@@ -1,6 +1,6 @@
 //! Where candidates go on the level: the champion, and the population of the last generation.
 
-use inkpot_core::{GameEntry, HeldMatch, Paint, Scene, Setting, Shape, Spot};
+use inkpot_core::{GameEntry, Paint, Scene, Setting, Shape, Spot};
 use inkpot_learn::Genome;
 
 use super::Aim;
@@ -68,23 +68,12 @@ fn walked(setting: &Setting, block: u64, game: &dyn GameEntry) -> Option<(Scene,
     let mut held = stage.open(Spot { cell: 0, block, rotation: 0, match_index: 0, leads: false });
     let seat = (0..held.seats()).find(|seat| held.entrant(*seat) == 0)?;
     let scene = held.scene()?;
-    let mut way = vec![place(held.as_ref(), seat)?];
+    let mut way = vec![held.place(seat)?];
     while held.turn() {
         if held.tick() % APART == 0 {
-            way.extend(place(held.as_ref(), seat));
+            way.extend(held.place(seat));
         }
     }
-    way.extend(place(held.as_ref(), seat));
+    way.extend(held.place(seat));
     Some((scene, way))
-}
-
-/// Where a seat is: the middle of the first shape that is its own.
-fn place(held: &dyn HeldMatch, seat: usize) -> Option<[f64; 2]> {
-    let middle = |a: [f64; 2], b: [f64; 2]| [f64::midpoint(a[0], b[0]), f64::midpoint(a[1], b[1])];
-    held.scene()?.shapes.iter().find_map(|shape| match shape {
-        Shape::Line { from, to, paint: Paint::Seat(own), .. } if *own == seat => Some(middle(*from, *to)),
-        Shape::Rectangle { low, high, paint: Paint::Seat(own) } if *own == seat => Some(middle(*low, *high)),
-        Shape::Circle { centre, paint: Paint::Seat(own), .. } if *own == seat => Some(*centre),
-        _ => None,
-    })
 }

@@ -24,11 +24,11 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
     // Lettering belongs to the level where it names something that stands there.
     let shapes = &seen.scene.shapes;
     let named = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Text { at: own, .. } if *own == at));
-    let stands = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Circle { centre, .. } if *centre == at));
+    let stands = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Ring { centre, .. } if *centre == at));
     let level = shapes.iter().filter_map(|shape| match shape.clone() {
         Shape::Line { from, to, paint: Paint::Ground, .. } => Some(PathsShape::Line { from, to }),
         Shape::Rectangle { low, high, paint: Paint::Ground } => Some(PathsShape::Area { low, high }),
-        Shape::Circle { centre, radius, paint } if paint == Paint::Ground || named(centre) => {
+        Shape::Ring { centre, radius, paint } if paint == Paint::Ground || named(centre) => {
             Some(PathsShape::Circle { centre, radius })
         }
         Shape::Text { at, text, .. } if stands(at) => Some(PathsShape::Text { at, text }),

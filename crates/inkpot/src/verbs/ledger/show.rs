@@ -1,11 +1,12 @@
 //! `ledger show`: what a study found, or its most extreme matches.
 
-use inkpot_core::{Measure, nearest};
-use inkpot_lab::{Plan, suspense_of_matches, told_measures};
+use inkpot_core::{Measure, MeasureOf};
+use inkpot_lab::Plan;
 use inkpot_ledger::{Phase, State, Study};
 use serde_json::json;
 
 use crate::args::ShowArgs;
+use crate::by_measure::{Found, by_measure};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::{capital, count, plain};
@@ -41,63 +42,14 @@ fn whole_or_part(stored: &Study, desk: &Desk) -> Result<(), Failure> {
     Ok(())
 }
 
-/// A match or a seat's side of it, for the list of extremes.
-#[derive(Clone)]
-struct Found {
-    value: f64,
-    match_index: u64,
-    cell: usize,
-    /// Entrant and outcome, where the measure is a seat's.
-    whose: Option<(usize, String)>,
-}
-
 fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), Failure> {
-    let (manifest, plan) = stored::open(stored, desk)?;
-    let game = desk.game(&plan.ground.game)?;
-    let measures = told_measures(game);
-    let Some(index) = measures.iter().position(|measure| measure.name == name) else {
-        let names: Vec<&str> = measures.iter().map(|measure| measure.name.as_str()).collect();
-        let near =
-            nearest(name, names.iter().copied()).map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
-        return Err(Failure::wrong(
-            format!("`{}` has no measure `{name}`", plan.ground.game),
-            format!("{near}Available: {}", names.join(", ")),
-        ));
-    };
-    let columns = game.measure_names();
     let (mut low, mut high): (Vec<Found>, Vec<Found>) = (Vec::new(), Vec::new());
     let mut take = |found: Found| {
         keep(&mut low, found.clone(), most, |a, b| a.value.total_cmp(&b.value));
         keep(&mut high, found, most, |a, b| b.value.total_cmp(&a.value));
     };
-    if index >= columns.len() {
-        // What is read off a study is of the matches whose leads are kept.
-        let all = suspense_of_matches(stored, &manifest, &plan, game)?;
-        let (kept, of) = (count(all.len() as u64), count(manifest.matches_done));
-        desk.say(format!("note: suspense is known for {kept} of {of} matches: those of the first blocks"));
-        for (cell, match_index, value) in all {
-            take(Found { value, match_index, cell, whose: None });
-        }
-        print(stored, &plan, &measures[index], &high, &low, desk);
-        return Ok(());
-    }
-    let of_match = measures[index].of == inkpot_core::MeasureOf::Match;
-    stored.visit(&manifest, &columns, |rows| {
-        for (at, row) in rows.rows.iter().enumerate() {
-            let value = rows.measures_of(at)[index];
-            if value.is_finite() && (!of_match || row.seat == 0) {
-                let found = Found {
-                    value,
-                    match_index: row.match_index,
-                    cell: row.cell as usize,
-                    whose: (!of_match).then(|| (usize::from(row.entrant), row.outcome.to_string())),
-                };
-                take(found);
-            }
-        }
-        Ok(())
-    })?;
-    print(stored, &plan, &measures[index], &high, &low, desk);
+    let (plan, measure) = by_measure(stored, name, desk, &mut take)?;
+    print(stored, &plan, &measure, &high, &low, desk);
     Ok(())
 }
 
@@ -111,7 +63,7 @@ fn keep(kept: &mut Vec<Found>, found: Found, most: usize, order: impl Fn(&Found,
 }
 
 fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[Found], desk: &Desk) {
-    let of_match = measure.of == inkpot_core::MeasureOf::Match;
+    let of_match = measure.of == MeasureOf::Match;
     let again =
         |found: &Found| hint::bare_on_ledger(["match", "--again", &format!("{}/{}", stored.name(), found.match_index)]);
     if desk.json {

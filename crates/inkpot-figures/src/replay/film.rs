@@ -1,0 +1,363 @@
+//! A match from its start to its end, taken in picture by picture, as a page tells it.
+
+use std::collections::HashMap;
+use std::io::Write;
+
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
+use flate2::Compression;
+use flate2::write::ZlibEncoder;
+use serde::Serialize;
+
+use super::reel::{Reel, Stored};
+use crate::scene::Shape;
+
+/// A match under way to a page.
+#[derive(Clone, Debug)]
+pub struct Film {
+    about: About,
+    ticks: Vec<u64>,
+    scene: Reel,
+    seats: Vec<Seat>,
+    scores: Vec<(u64, Vec<f64>)>,
+    end: End,
+}
+
+/// What is known of a match before it is played.
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+pub struct About {
+    /// Its title.
+    pub title: String,
+    /// Name and value of what it was played with.
+    pub facts: Vec<(String, String)>,
+    /// Ticks a second; none where it goes by turns.
+    pub per_second: Option<f64>,
+    /// Who sits there, in order of seat.
+    pub seats: Vec<AboutSeat>,
+}
+
+/// Who sits at a seat.
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+pub struct AboutSeat {
+    /// Its name in the match.
+    pub name: String,
+    /// What agent it is.
+    pub agent: String,
+    /// Titles of its measures.
+    pub measures: Vec<String>,
+}
+
+/// One tick of a match, before its step.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Frame {
+    /// Ticks or turns so far.
+    pub tick: u64,
+    /// Lower left and upper right corner of the scene.
+    pub window: [[f64; 2]; 2],
+    /// The scene; none where the game draws none.
+    pub shapes: Vec<Shape>,
+    /// Scores by seat.
+    pub scores: Vec<f64>,
+    /// What each seat is about.
+    pub seats: Vec<FrameSeat>,
+}
+
+/// What a seat is about at a tick.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct FrameSeat {
+    /// What it perceives, drawn over the scene.
+    pub sight: Vec<Shape>,
+    /// Where it is in the scene.
+    pub place: Option<[f64; 2]>,
+    /// What it chooses, in words; none where it does not act.
+    pub choice: Option<String>,
+    /// What it weighed for that.
+    pub mind: Option<Mind>,
+    /// Its measures so far, where they were looked at.
+    pub measures: Option<Vec<f64>>,
+    /// Its faults so far.
+    pub faults: u32,
+}
+
+/// What an agent weighed, in words.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Hash, Serialize)]
+pub struct Mind {
+    /// Its options, the best first.
+    pub options: Vec<MindOption>,
+    /// How its judgement changed as it looked further.
+    pub steps: Vec<String>,
+    /// What that cost.
+    pub spent: String,
+}
+
+/// An option and what speaks for it.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Hash, Serialize)]
+#[expect(
+    missing_docs,
+    reason = "the option, its value, what it was tried with, the line it begins, whether it was chosen"
+)]
+pub struct MindOption {
+    pub option: String,
+    pub value: String,
+    pub tried: String,
+    pub line: String,
+    pub chosen: bool,
+}
+
+/// How a match ended.
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+pub struct End {
+    /// In a sentence.
+    pub told: String,
+    /// The longest time without a score, from and to (ticks).
+    pub lull: Option<(u64, u64)>,
+}
+
+/// A seat over the whole match.
+#[derive(Clone, Debug, Default)]
+struct Seat {
+    sight: Reel,
+    /// Each choice that is another than the one before it, or each there is in a game of turns.
+    choices: Said<String>,
+    minds: Said<Mind>,
+    measures: Vec<(u64, Vec<f64>)>,
+    faults: Vec<u64>,
+    faulted: u32,
+    places: Vec<Option<[f64; 2]>>,
+}
+
+/// What was said at which tick; what is said again is kept once.
+#[derive(Clone, Debug)]
+struct Said<T> {
+    all: Vec<T>,
+    known: HashMap<T, usize>,
+    at: Vec<(u64, usize)>,
+}
+
+impl<T> Default for Said<T> {
+    fn default() -> Self {
+        Self { all: Vec::new(), known: HashMap::new(), at: Vec::new() }
+    }
+}
+
+impl<T: Clone + Eq + std::hash::Hash> Said<T> {
+    fn say(&mut self, tick: u64, what: &T) {
+        let place = *self.known.entry(what.clone()).or_insert_with(|| {
+            self.all.push(what.clone());
+            self.all.len() - 1
+        });
+        self.at.push((tick, place));
+    }
+
+    /// What was said last.
+    fn last(&self) -> Option<&T> {
+        self.all.get(self.at.last()?.1)
+    }
+}
+
+/// How much of a match is kept on a page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Detail {
+    /// Every so many ticks a picture.
+    pub(super) pictures: usize,
+    /// Every so many decisions what was weighed.
+    pub(super) minds: usize,
+    /// Options of these at most.
+    pub(super) options: usize,
+}
+
+/// What a page reads of a match.
+#[derive(Serialize)]
+struct Page<'a> {
+    about: &'a About,
+    end: &'a End,
+    last: u64,
+    /// Ticks of the pictures, each as the distance from the one before it.
+    ticks: Vec<u64>,
+    scene: Stored<'a>,
+    scores: &'a [(u64, Vec<f64>)],
+    seats: Vec<PageSeat<'a>>,
+    notes: Vec<String>,
+}
+
+#[derive(Serialize)]
+struct PageSeat<'a> {
+    sight: Stored<'a>,
+    /// Where it was at each picture, in steps of the scene; empty where it was nowhere.
+    places: Vec<[i64; 2]>,
+    choices: PageSaid<'a, String>,
+    minds: PageSaid<'a, Mind>,
+    measures: &'a [(u64, Vec<f64>)],
+    faults: &'a [u64],
+}
+
+#[derive(Serialize)]
+struct PageSaid<'a, T> {
+    all: Vec<&'a T>,
+    /// The tick, as the distance from the one before it, and what was said.
+    at: Vec<(u64, usize)>,
+}
+
+/// Of what was said, what `keep` keeps.
+fn page_said<T>(said: &Said<T>, keep: impl Fn(usize) -> bool) -> PageSaid<'_, T> {
+    let (mut all, mut places, mut before) = (Vec::new(), HashMap::new(), 0);
+    let mut at = Vec::new();
+    for (_, &(tick, what)) in said.at.iter().enumerate().filter(|(place, _)| keep(*place)) {
+        let place = *places.entry(what).or_insert_with(|| {
+            all.push(&said.all[what]);
+            all.len() - 1
+        });
+        at.push((tick - before, place));
+        before = tick;
+    }
+    PageSaid { all, at }
+}
+
+impl Film {
+    /// A match at its start.
+    pub fn new(about: About) -> Self {
+        let seats = about.seats.iter().map(|_| Seat::default()).collect();
+        let end = End::default();
+        Self { about, ticks: Vec::new(), scene: Reel::default(), seats, scores: Vec::new(), end }
+    }
+
+    /// Takes in a tick; they come in order.
+    pub fn take(&mut self, frame: &Frame) {
+        let by_turns = self.about.per_second.is_none();
+        let tick = frame.tick;
+        self.ticks.push(tick);
+        self.scene.push(frame.window, &frame.shapes);
+        if self.scores.last().is_none_or(|(_, scores)| *scores != frame.scores) {
+            self.scores.push((tick, frame.scores.clone()));
+        }
+        for (seat, now) in self.seats.iter_mut().zip(&frame.seats) {
+            seat.sight.push(frame.window, &now.sight);
+            seat.places.push(now.place);
+            if let Some(choice) = now.choice.as_ref().filter(|choice| by_turns || seat.choices.last() != Some(*choice))
+            {
+                seat.choices.say(tick, choice);
+            }
+            if let Some(mind) = now.mind.as_ref().filter(|mind| by_turns || seat.minds.last() != Some(*mind)) {
+                seat.minds.say(tick, mind);
+            }
+            if let Some(measures) = &now.measures {
+                seat.measures.push((tick, measures.clone()));
+            }
+            if now.faults > seat.faulted {
+                // What was done before this tick is what was wrong.
+                seat.faults.push(tick.saturating_sub(1));
+                seat.faulted = now.faults;
+            }
+        }
+    }
+
+    /// Says how it ended.
+    pub fn close(&mut self, end: End) {
+        self.end = end;
+    }
+
+    /// Its title.
+    pub fn title(&self) -> &str {
+        &self.about.title
+    }
+
+    /// What is told of it without a script: the course of the score, as time and scores, and the end.
+    pub(super) fn told(&self) -> Vec<(String, String)> {
+        let when = |tick: u64| match self.about.per_second {
+            Some(rate) => format!("{:.1} s", tick as f64 / rate),
+            None => format!("turn {tick}"),
+        };
+        let scores = |own: &[f64]| own.iter().map(ToString::to_string).collect::<Vec<_>>().join(" : ");
+        self.scores.iter().map(|(tick, own)| (when(*tick), scores(own))).collect()
+    }
+
+    /// What a page reads, in this detail: JSON, deflated (zlib, RFC 1950), in base64.
+    pub(super) fn packed(&self, detail: Detail) -> String {
+        let last = self.ticks.len().saturating_sub(1);
+        let scored: Vec<u64> = self.scores.iter().flat_map(|(tick, _)| [*tick, tick.saturating_sub(1)]).collect();
+        let keep = |at: &usize| at % detail.pictures == 0 || *at == last || scored.contains(&self.ticks[*at]);
+        let kept: Vec<usize> = (0..self.ticks.len()).filter(keep).collect();
+        let mut before = 0;
+        let ticks = kept.iter().map(|&at| {
+            let apart = self.ticks[at] - before;
+            before = self.ticks[at];
+            apart
+        });
+        let scene = self.scene.stored(&kept);
+        let step = scene.step();
+        let cut: Vec<Said<Mind>> = self.seats.iter().map(|seat| seat.minds.cut(detail.options)).collect();
+        let seats = self.seats.iter().zip(&cut).map(|(seat, minds)| {
+            let place = |&at: &usize| seat.places[at].map(|point| point.map(|own| (own / step).round() as i64));
+            PageSeat {
+                sight: seat.sight.stored(&kept),
+                places: kept.iter().filter_map(place).collect(),
+                choices: page_said(&seat.choices, |_| true),
+                minds: page_said(minds, |place| place % detail.minds == 0),
+                measures: &seat.measures,
+                faults: &seat.faults,
+            }
+        });
+        let page = Page {
+            about: &self.about,
+            end: &self.end,
+            last: self.ticks.last().copied().unwrap_or(0),
+            ticks: ticks.collect(),
+            scene,
+            scores: &self.scores,
+            seats: seats.collect(),
+            notes: self.notes(detail),
+        };
+        let mut deflated = ZlibEncoder::new(Vec::new(), Compression::default());
+        // Writing into memory does not fail, and what is written can always be told as JSON.
+        let json = serde_json::to_vec(&page).unwrap_or_default();
+        let packed = deflated.write_all(&json).and_then(|()| deflated.finish()).unwrap_or_default();
+        STANDARD.encode(packed)
+    }
+
+    /// What was left out so that the page stays small.
+    fn notes(&self, detail: Detail) -> Vec<String> {
+        let mut notes = Vec::new();
+        if detail.pictures > 1 {
+            notes.push(format!(
+                "The match is long: the page keeps a picture of every {} tick, and of those where the score changes.",
+                nth(detail.pictures)
+            ));
+        }
+        let thinks = self.seats.iter().any(|seat| !seat.minds.at.is_empty());
+        if detail.minds > 1 && thinks {
+            notes.push(format!(
+                "What agents weighed is kept of every {} decision, {} options of each at most.",
+                nth(detail.minds),
+                detail.options
+            ));
+        }
+        if !notes.is_empty() {
+            notes.push("Every choice is kept.".into());
+        }
+        notes
+    }
+}
+
+impl Said<Mind> {
+    /// The same with no more than these options each.
+    fn cut(&self, options: usize) -> Self {
+        let all = self.all.iter().map(|mind| {
+            let mut mind = mind.clone();
+            mind.options.truncate(options);
+            mind
+        });
+        Self { all: all.collect(), known: HashMap::new(), at: self.at.clone() }
+    }
+}
+
+/// A count as the place in an order: `2nd`.
+fn nth(count: usize) -> String {
+    let ending = match (count % 10, count % 100) {
+        (_, 11..=13) => "th",
+        (1, _) => "st",
+        (2, _) => "nd",
+        (3, _) => "rd",
+        _ => "th",
+    };
+    format!("{count}{ending}")
+}

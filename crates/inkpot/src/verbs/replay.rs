@@ -1,0 +1,281 @@
+//! `replay`: matches as one page that can be played, stepped through and looked into.
+
+use std::path::PathBuf;
+
+use inkpot_core::{GameEntry, Rows, Spot, Thoughts, Weighed};
+use inkpot_figures::{About, AboutSeat, End, Film, Frame, FrameSeat, Mind, MindOption, ReplayPage};
+use inkpot_lab::{Plan, SeatShot, Shot, film};
+use serde_json::{Value, json};
+
+use super::stored_match;
+use crate::args::ReplayArgs;
+use crate::by_measure::{Found, by_measure};
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::show::asked::changed;
+use crate::show::format::{counted, ending, plain};
+use crate::show::thoughts::{action, line, signed, spent, value};
+use crate::{hint, output, scenes};
+
+/// Matches on one page at most.
+const MOST: usize = 12;
+
+/// A match that goes onto a page.
+struct Picked {
+    plan: Plan,
+    spot: Spot,
+    title: String,
+    /// The command that plays it again.
+    again: Option<String>,
+}
+
+pub(super) fn run(args: &ReplayArgs, desk: &Desk) -> Result<(), Failure> {
+    let (picked, path) = picked(args, desk)?;
+    let mut films = Vec::new();
+    for one in &picked {
+        films.push(filmed(one, desk)?);
+    }
+    let game = &picked[0].plan.ground.game;
+    let title = match picked.as_slice() {
+        [one] => one.title.clone(),
+        all => format!("{} of {game}", counted(all.len() as u64, "match", "matches")),
+    };
+    let page = ReplayPage {
+        title,
+        subtitle: "Played again decision by decision, with what each seat perceived and weighed.".into(),
+        made_by: format!("Made by Inkpot {}.", env!("CARGO_PKG_VERSION")),
+        films,
+    };
+    let html = page.html().map_err(Failure::Failed)?;
+    output::write(&path, &html)?;
+    if desk.json {
+        desk.print_json(&json!({ "file": path, "bytes": html.len(), "matches": picked.len() }));
+    } else {
+        desk.print(path.display().to_string());
+    }
+    Ok(())
+}
+
+/// The matches, and where their page goes if nothing is said.
+fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Failure> {
+    let first = &args.what[0];
+    let set = [
+        ("--seed", args.setting.seed.is_some()),
+        ("--rules", args.setting.rules.is_some()),
+        ("--level", args.setting.level.is_some()),
+    ];
+    let stored = args.by.is_some() || is_match(first);
+    if let Some((option, _)) = set.iter().find(|(_, given)| *given && stored) {
+        return Err(Failure::wrong(
+            format!("`{option}` does not apply to a stored match, which is played again as it was"),
+            "leave it out, or name a game and who plays",
+        ));
+    }
+    let (picked, path) = if let Some(measure) = &args.by {
+        by(first, measure, &args.what[1..], desk)?
+    } else if stored {
+        let mut all = Vec::new();
+        for which in &args.what {
+            let (plan, spot) = stored_match(which, desk)?;
+            all.push(of_study(which, plan, spot));
+        }
+        let (study, number) = first.rsplit_once('/').unwrap_or((first, "0"));
+        (all, desk.ledger.open(study)?.folder().join(format!("replays/{number}.html")))
+    } else {
+        let (plan, spot) = fresh(args, desk)?;
+        let title = format!("{}: {}, seed {}", plan.ground.game, against(&plan, spot), plan.ground.seed);
+        let path = format!("replay-{}.html", plan.ground.game).into();
+        (vec![Picked { plan, spot, title, again: None }], path)
+    };
+    if picked.len() > MOST {
+        return Err(Failure::wrong(
+            format!("{} matches are too many for one page", picked.len()),
+            format!("name at most {MOST}"),
+        ));
+    }
+    if let Some(other) = picked.iter().find(|own| own.plan.ground.game != picked[0].plan.ground.game) {
+        return Err(Failure::wrong(
+            format!(
+                "one page is of one game, and these are of `{}` and `{}`",
+                picked[0].plan.ground.game, other.plan.ground.game
+            ),
+            "make a page of each",
+        ));
+    }
+    Ok((picked, args.out.clone().unwrap_or(path)))
+}
+
+/// Whether a text names a stored match.
+fn is_match(text: &str) -> bool {
+    text.rsplit_once('/').is_some_and(|(_, number)| number.parse::<u64>().is_ok())
+}
+
+/// The match that is named on the command line.
+fn fresh(args: &ReplayArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
+    super::matches::fresh(&args.what[0], &args.what[1..], &args.setting, desk)
+}
+
+fn of_study(which: &str, plan: Plan, spot: Spot) -> Picked {
+    let title = format!("{which}: {}", against(&plan, spot));
+    let again = Some(hint::bare_on_ledger(["match", "--again", which]));
+    Picked { plan, spot, title, again }
+}
+
+/// The lowest, the median and the highest match of a study by a measure.
+fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Failure> {
+    if let Some(more) = rest.first() {
+        return Err(Failure::wrong(
+            format!("`--by` takes one study, and `{more}` is one more"),
+            "name a study alone, or stored matches without `--by`",
+        ));
+    }
+    let stored = desk.ledger.open(study)?;
+    let mut all: Vec<Found> = Vec::new();
+    let (plan, measure) = by_measure(&stored, measure, desk, &mut |found| all.push(found))?;
+    all.sort_by(|a, b| a.value.total_cmp(&b.value).then(a.match_index.cmp(&b.match_index)));
+    let places = [("lowest", 0), ("median", all.len() / 2), ("highest", all.len().saturating_sub(1))];
+    let mut picked: Vec<Picked> = Vec::new();
+    for (name, place) in places {
+        let Some(found) = all.get(place) else { continue };
+        let spot = plan.spot(found.match_index);
+        if picked.iter().any(|own| own.spot.match_index == spot.match_index) {
+            continue;
+        }
+        let which = format!("{study}/{}", found.match_index);
+        let own = of_study(&which, plan.clone(), spot);
+        let unit = if measure.unit.is_empty() { String::new() } else { format!(" {}", measure.unit) };
+        let label = measure.label.to_lowercase();
+        let title = format!("{}; {name} {label}, {}{unit}", own.title, plain(found.value));
+        picked.push(Picked { title, ..own });
+    }
+    if picked.is_empty() {
+        return Err(Failure::wrong(
+            format!("no match of `{study}` has a value of `{}`", measure.name),
+            "choose another measure",
+        ));
+    }
+    let path = stored.folder().join(format!("replays/by-{}.html", measure.name));
+    Ok((picked, path))
+}
+
+/// Who plays whom, in order of seat.
+fn against(plan: &Plan, spot: Spot) -> String {
+    let cell = &plan.cells[spot.cell as usize];
+    let mut names: Vec<&str> = cell.entrants.iter().map(|&own| plan.entrants[own].name.as_str()).collect();
+    if names.len() == 2 {
+        names.rotate_left(spot.rotation % 2);
+    }
+    names.join(" against ")
+}
+
+/// Plays a match again for a page.
+fn filmed(picked: &Picked, desk: &Desk) -> Result<Film, Failure> {
+    let Picked { plan, spot, .. } = picked;
+    let game = desk.game(&plan.ground.game)?;
+    let setting = plan.setting(&plan.cells[spot.cell as usize]);
+    let stage = game.stage(&setting).map_err(|error| Failure::Failed(error.to_string()))?;
+    let held = stage.open(*spot);
+    if held.scene().is_none() && held.note().is_none() {
+        return Err(Failure::wrong(
+            format!("`{}` draws no scene of its states and writes no positions", plan.ground.game),
+            format!("{} tells the match as text", hint::command(["match"])),
+        ));
+    }
+    let seats = (0..held.seats()).map(|seat| seat_about(plan, usize::from(held.entrant(seat)), game));
+    let rate = game.sheet().ticks_per_second;
+    let mut own = Film::new(About {
+        title: picked.title.clone(),
+        facts: facts(picked, game),
+        per_second: rate,
+        seats: seats.collect(),
+    });
+    let mut rows = Rows::new(game.sheet().measures.len());
+    let mut scored = vec![0];
+    let mut before: Option<Vec<f64>> = None;
+    let every = rate.map_or(1, |rate| rate.round() as u64);
+    let mut last = 0;
+    let mut take = |shot: &Shot| {
+        if before.as_ref().is_some_and(|before| *before != shot.scores) {
+            scored.push(shot.tick);
+        }
+        before = Some(shot.scores.clone());
+        last = shot.tick;
+        own.take(&frame(shot));
+    };
+    film(held, every, &mut take, &mut rows);
+    scored.push(last);
+    let lull = scored.windows(2).map(|pair| (pair[0], pair[1])).max_by_key(|(from, to)| (to - from, u64::MAX - from));
+    let names: Vec<&str> = rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect();
+    own.close(End { told: ending(&rows.rows, &names), lull: lull.filter(|_| rate.is_some() && scored.len() > 2) });
+    Ok(own)
+}
+
+fn seat_about(plan: &Plan, entrant: usize, game: &dyn GameEntry) -> AboutSeat {
+    let entrant = &plan.entrants[entrant];
+    let given: Vec<String> = entrant.given.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
+    let agent = if given.is_empty() { entrant.kind.clone() } else { format!("{}:{}", entrant.kind, given.join(",")) };
+    AboutSeat {
+        name: entrant.name.clone(),
+        agent,
+        measures: game.sheet().measures.iter().map(inkpot_core::Measure::titled).collect(),
+    }
+}
+
+fn facts(picked: &Picked, game: &dyn GameEntry) -> Vec<(String, String)> {
+    let ground = &picked.plan.ground;
+    let mut facts = vec![("Level".to_string(), ground.level.to_string()), ("Seed".into(), ground.seed.to_string())];
+    let rules = changed(&ground.rules, &game.sheet().rules);
+    if !rules.is_empty() {
+        facts.push(("Rules".into(), rules));
+    }
+    if let Some(again) = &picked.again {
+        facts.push(("Play it again".into(), again.clone()));
+    }
+    facts
+}
+
+fn frame(shot: &Shot) -> Frame {
+    let scene = shot.scene.clone().unwrap_or_default();
+    Frame {
+        tick: shot.tick,
+        window: [scene.low, scene.high],
+        shapes: scenes::drawn(&scene.shapes),
+        scores: shot.scores.clone(),
+        seats: shot.seats.iter().map(seat_frame).collect(),
+    }
+}
+
+fn seat_frame(seat: &SeatShot) -> FrameSeat {
+    FrameSeat {
+        sight: scenes::drawn(&seat.perceived),
+        place: seat.place,
+        choice: seat.choice.as_ref().map(action),
+        mind: seat.thoughts.as_ref().map(|thoughts| mind(thoughts, seat.choice.as_ref())),
+        measures: seat.measures.clone(),
+        faults: seat.faults,
+    }
+}
+
+fn mind(thoughts: &Thoughts<Value>, choice: Option<&Value>) -> Mind {
+    let option = |own: &Weighed<Value>| {
+        let visits = own.visits.map(|visits| counted(visits, "visit", "visits"));
+        let depth = own.depth.map(|depth| format!("{} ahead", counted(u64::from(depth), "turn", "turns")));
+        MindOption {
+            option: action(&own.option),
+            value: value(own),
+            tried: visits.into_iter().chain(depth).collect::<Vec<_>>().join(", "),
+            line: line(&own.line),
+            chosen: choice == Some(&own.option),
+        }
+    };
+    let step = |step: &inkpot_core::Step<Value>| {
+        let depth = counted(u64::from(step.depth), "turn", "turns");
+        format!("{depth} ahead: {}, {}", action(&step.best), signed(step.value))
+    };
+    let nothing = thoughts.spent == inkpot_core::Spent::default();
+    Mind {
+        options: thoughts.options.iter().map(option).collect(),
+        steps: thoughts.steps.iter().map(step).collect(),
+        spent: if nothing { String::new() } else { spent(&thoughts.spent) },
+    }
+}
