@@ -143,6 +143,28 @@ pub trait Pictured: Game {
     }
 }
 
+/// How a person at a keyboard plays a game in real time.
+pub trait ByHand: Game {
+    /// The controls, in the order in which they are shown.
+    fn controls() -> Vec<Control>;
+
+    /// What a seat does while one of the controls that hold is in force, and another was tapped, each by its place.
+    fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Self::Action;
+}
+
+/// Something that a person can press.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Control {
+    /// Its name.
+    pub name: &'static str,
+    /// What it does, in a few words.
+    pub help: &'static str,
+    /// The keys that press it where nobody says otherwise: a character, or `left`, `right`, `up`, `down`, `space`.
+    pub keys: &'static [&'static str],
+    /// Whether it holds until another that holds is pressed; else it acts once.
+    pub holds: bool,
+}
+
 /// A game that can go into a registry: it is measured, and its actions and views can be written down, and actions read
 /// back, so that a match of it may be held from outside.
 pub trait Playable: Measured<Action: Serialize + DeserializeOwned, View: Serialize> + 'static {}

@@ -3,18 +3,19 @@
 use std::ops::RangeInclusive;
 use std::sync::Arc;
 
+use crate::choices::Outside;
 use crate::count::{CountError, CountRequest, Layer, count_positions};
 use crate::experience::{Source, sourced};
 use crate::fall::catch;
 use crate::filing::Filing;
-use crate::lesson::{LEARNER, Lessons, LessonsOf, Outside};
+use crate::lesson::{LEARNER, Lessons, LessonsOf};
 use crate::respond::{Response, ResponseError, ResponseRequest, respond};
 use crate::setup::{Abilities, Pictures, PlainStart, Positions, Setup};
 use crate::stage::StageOf;
 use crate::{
-    AgentKind, AgentSheet, Casting, Explained, Factory, FeatureSheet, Features, Game, GameFactory, GameSheet,
-    InquiryError, Keyed, Knobs, Laying, MOST_SEATS, Measure, Noted, Options, Pictured, Playable, Seat, Setting,
-    SettingError, Stage, explain,
+    AgentKind, AgentSheet, ByHand, Casting, Control, Explained, Factory, FeatureSheet, Features, Game, GameFactory,
+    GameSheet, HAND, InquiryError, Keyed, Knobs, Laying, MOST_SEATS, Measure, Noted, Options, Pictured, Playable, Seat,
+    Setting, SettingError, Stage, explain,
 };
 
 /// Makes what lays each match; errs with what is wrong with the level.
@@ -35,6 +36,7 @@ pub struct Entry<G: Game> {
     features: Option<fn(&Knobs) -> FeatureSheet>,
     count: Option<Count<G>>,
     respond: Option<Respond<G>>,
+    controls: Vec<Control>,
     agents: Vec<AgentKind<G>>,
     agent_sheets: Vec<AgentSheet>,
 }
@@ -55,10 +57,18 @@ impl<G: Playable> Entry<G> {
             sources,
             lay: Box::new(lay),
             start: None,
-            abilities: Abilities { positions: None, options: None, pictures: None, features: None, filing: None },
+            abilities: Abilities {
+                positions: None,
+                options: None,
+                hand: None,
+                pictures: None,
+                features: None,
+                filing: None,
+            },
             features: None,
             count: None,
             respond: None,
+            controls: Vec::new(),
             agents: Vec::new(),
             agent_sheets: Vec::new(),
         }
@@ -98,6 +108,17 @@ impl<G: Playable> Entry<G> {
         G: Pictured,
     {
         self.abilities.pictures = Some(Pictures { scene: G::scene, sight: G::sight, place: G::place });
+        self
+    }
+
+    /// With controls for a person.
+    #[must_use]
+    pub fn by_hand(mut self) -> Self
+    where
+        G: ByHand,
+    {
+        self.controls = G::controls();
+        self.abilities.hand = Some(G::by_hand);
         self
     }
 
@@ -187,7 +208,11 @@ impl<G: Playable> Entry<G> {
         };
         let factories = setting.cast.iter().map(|casting| {
             let from_outside = || -> Factory<G> { Box::new(|_| Box::new(Outside)) };
-            if outside(casting) { Ok(from_outside()) } else { factory(&casting.kind, &casting.knobs) }
+            if outside(casting) || casting.kind == HAND {
+                Ok(from_outside())
+            } else {
+                factory(&casting.kind, &casting.knobs)
+            }
         });
         let lay = catch(|| self.laid(&laying)).map_err(fell)?;
         let lay =
@@ -231,6 +256,8 @@ pub trait GameEntry: Send + Sync {
 
     /// Whether it draws its states.
     fn has_scene(&self) -> bool;
+    /// What a person plays it with, in real time; empty where it has no controls.
+    fn controls(&self) -> &[Control];
     /// What the agent of a seat, or of the first that acts, weighs at a position or the plain start of a setting, with
     /// this many layers of options and replies.
     fn explain(
@@ -264,6 +291,10 @@ impl<G: Playable> GameEntry for Entry<G> {
 
     fn has_scene(&self) -> bool {
         self.abilities.pictures.is_some()
+    }
+
+    fn controls(&self) -> &[Control] {
+        &self.controls
     }
 
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet> {

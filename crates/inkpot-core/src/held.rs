@@ -41,6 +41,9 @@ pub trait HeldMatch: Send {
     fn reflect(&mut self, layers: u32);
     /// Lets the agent of a pending seat decide, and takes its choice for the coming step.
     fn consider(&mut self, seat: Seat) -> Considered;
+    /// What a seat does while one of the game's controls is held and another was tapped, by their places; none where the
+    /// game has no controls.
+    fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Option<Value>;
     /// Gives the choice of a seat for the coming step. Errs when it is no action of the game, with the reason; whether
     /// it is legal shows at the step, as a fault.
     fn choose(&mut self, seat: Seat, action: Value) -> Result<(), String>;
@@ -50,6 +53,8 @@ pub trait HeldMatch: Send {
     fn turn(&mut self) -> bool;
     /// Appends the rows of the match as it stands, cut short now where it is not over.
     fn standing(&self, rows: &mut Rows);
+    /// Ends the match and appends its rows: if it is not over, it was abandoned, and counts for nobody.
+    fn abandon(self: Box<Self>, rows: &mut Rows);
     /// Ends the match, cut short if it is not over, and appends its rows, one a seat in order of seat.
     fn close(self: Box<Self>, rows: &mut Rows);
 }

@@ -8,7 +8,7 @@ use crate::fall::catch;
 use crate::held::{Considered, HeldMatch};
 use crate::record::Played;
 use crate::setup::Setup;
-use crate::{Acting, Fall, Game, Playable, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Table, Thoughts};
+use crate::{Acting, Fall, Game, Playable, Record, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Table, Thoughts};
 
 /// A table with its setup: what a stage opens.
 pub(crate) struct HeldTable<G: Game> {
@@ -16,6 +16,8 @@ pub(crate) struct HeldTable<G: Game> {
     spot: Spot,
     seating: Vec<usize>,
     table: Option<Table<G>>,
+    /// The tick at which a person left it, where it is played by record.
+    left_at: Option<u64>,
     /// How it came out, once it is over.
     played: Option<Played>,
 }
@@ -30,14 +32,17 @@ impl<G: Playable> HeldTable<G> {
         setup: Arc<Setup<G>>,
         spot: Spot,
         seating: Vec<usize>,
+        record: &Record,
         begun: Result<Table<G>, String>,
     ) -> Self {
         let seated = begun.map_err(|message| (None, message)).and_then(|mut table| {
             if spot.leads {
                 table.keep_leads();
             }
-            let agent = |(seat, &who): (Seat, &usize)| {
-                catch(|| setup.agent(who, setup.person(who, spot))).map_err(|message| (Some(seat), message))
+            table.keep_choices(setup.recorded(&seating));
+            let agent = |(seat, &who): (Seat, &usize)| match record.player(seat).map_err(|message| (None, message))? {
+                Some(player) => Ok(player),
+                None => catch(|| setup.agent(who, setup.person(who, spot))).map_err(|message| (Some(seat), message)),
             };
             let agents = seating.iter().enumerate().map(agent).collect::<Result<Vec<_>, _>>()?;
             for (seat, agent) in agents.into_iter().enumerate() {
@@ -50,7 +55,7 @@ impl<G: Playable> HeldTable<G> {
             Ok(table) => (Some(table), None),
             Err((by, message)) => (None, Some(Played::never(message, by, setup.seats()))),
         };
-        let mut held = Self { setup, spot, seating, table, played };
+        let mut held = Self { setup, spot, seating, table, left_at: record.left_at(), played };
         held.look();
         held
     }
@@ -58,6 +63,10 @@ impl<G: Playable> HeldTable<G> {
     /// Notices when the match is over.
     pub(crate) fn look(&mut self) {
         let Some(table) = self.table.as_mut().filter(|_| self.played.is_none()) else { return };
+        if self.left_at.is_some_and(|left| table.tick() >= left) {
+            self.played = Some(Played::abandoned());
+            return;
+        }
         let ended = catch(|| {
             let over = table.tick() >= TICK_LIMIT || table.stepper().acting() == Acting::Nobody;
             over.then(|| table.finish())
@@ -236,6 +245,17 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
 
     fn standing(&self, rows: &mut Rows) {
         self.record(rows);
+    }
+
+    fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Option<Value> {
+        let hand = self.setup.abilities.hand?;
+        self.look_at(|game| json(hand(game, seat, held, tapped)))
+    }
+
+    fn abandon(mut self: Box<Self>, rows: &mut Rows) {
+        self.look();
+        let played = self.played.take().unwrap_or_else(Played::abandoned);
+        self.setup.record(self.spot, &self.seating, &played, self.table.as_ref(), rows);
     }
 
     fn close(mut self: Box<Self>, rows: &mut Rows) {

@@ -5,9 +5,7 @@ use std::sync::Arc;
 use crate::fall::catch;
 use crate::held_table::HeldTable;
 use crate::setup::Setup;
-use crate::{
-    Acting, Agent, Fall, Game, GaveUp, Intent, Playable, Position, Rows, Seat, Sight, Spot, TICK_LIMIT, Table,
-};
+use crate::{Acting, Fall, Game, Intent, Playable, Position, Record, Rows, Seat, Spot, TICK_LIMIT, Table};
 
 /// The place in the study of who learns; whoever of a cast has it is decided from outside.
 pub const LEARNER: u16 = 0;
@@ -35,15 +33,6 @@ pub trait Lessons: Send {
     fn take(&mut self, option: usize);
     /// Writes over `into` the rows of the match as it stands: cut short now, where it is not over.
     fn rows(&mut self, into: &mut Rows);
-}
-
-/// Sits in place of the learner, who is decided from outside.
-pub(crate) struct Outside;
-
-impl<G: Game> Agent<G> for Outside {
-    fn choose(&mut self, _sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
-        Err(GaveUp::because("its seat is decided from outside"))
-    }
 }
 
 /// The lessons of a concrete game.
@@ -113,7 +102,7 @@ impl<G: Playable> Lessons for LessonsOf<G> {
         self.setup.seating(spot, &mut self.seating);
         let begun = catch(|| self.setup.laid(spot)).and_then(|laid| laid);
         let begun = begun.and_then(|(game, world)| catch(|| Table::new(game, world)));
-        self.held = Some(HeldTable::begin(self.setup.clone(), spot, self.seating.clone(), begun));
+        self.held = Some(HeldTable::begin(self.setup.clone(), spot, self.seating.clone(), &Record::default(), begun));
         self.play(1, |_, _, _| None);
     }
 

@@ -10,6 +10,7 @@ mod agent;
 mod block;
 mod capability;
 mod chance;
+mod choices;
 mod clock;
 mod conformance;
 mod count;
@@ -48,8 +49,11 @@ mod times;
 
 pub use agent::{Agent, GaveUp, Pace, Sight};
 pub use block::{Block, MatchRows, points_share};
-pub use capability::{Appraise, Imagine, Keyed, Measured, Noted, Options, Pictured, Playable, folded, margin};
+pub use capability::{
+    Appraise, ByHand, Control, Imagine, Keyed, Measured, Noted, Options, Pictured, Playable, folded, margin,
+};
 pub use chance::{Chance, Streams};
+pub use choices::{HAND, Record};
 pub use conformance::{Broken, Conformance};
 pub use count::{CountError, CountRequest, Layer, Sequences};
 pub use entry::{Entry, GameEntry};

@@ -15,12 +15,24 @@ pub(crate) struct Played {
     reason: Option<String>,
     /// The seat whose agent fell.
     by: Option<Seat>,
+    /// What is said of how it ended, where it counts for nobody.
+    void: &'static str,
 }
+
+/// How the ending of a match is called that could not be played.
+const VOID: &str = "void";
+/// How the ending of a match is called that a person left.
+pub(crate) const ABANDONED: &str = "abandoned";
 
 impl Played {
     /// It came to its end.
     pub(crate) fn out(verdict: Verdict) -> Self {
-        Self { verdict: Some(verdict), incident: None, reason: None, by: None }
+        Self { verdict: Some(verdict), incident: None, reason: None, by: None, void: VOID }
+    }
+
+    /// A person left it: it counts for nobody.
+    pub(crate) fn abandoned() -> Self {
+        Self { verdict: None, incident: None, reason: None, by: None, void: ABANDONED }
     }
 
     /// It never began: void, or, where that is because the agent of a seat fell, forfeit.
@@ -29,7 +41,7 @@ impl Played {
             Some(seat) => format!("seat {seat} {message}; before the first tick"),
             None => message.clone(),
         };
-        Self { verdict: forfeit(by, seats), incident: Some(incident), reason: Some(message), by }
+        Self { verdict: forfeit(by, seats), incident: Some(incident), reason: Some(message), by, void: VOID }
     }
 
     /// What playing came to; a panic is its message.
@@ -71,7 +83,7 @@ impl Played {
                 verdict = None;
             }
         }
-        Self { verdict, incident: Some(incident), reason: Some(message.into()), by }
+        Self { verdict, incident: Some(incident), reason: Some(message.into()), by, void: VOID }
     }
 
     /// Whether something fell, so that nothing at the table should be used again.
@@ -104,7 +116,7 @@ where
     Some(format!("; it was looking at the line {line} after {nodes} states, {depth} turns deep"))
 }
 
-impl<G: Game + Measured> Setup<G> {
+impl<G: Game<Action: Serialize> + Measured> Setup<G> {
     /// Appends the rows of a match; `table` is none if it never began.
     pub(crate) fn record(
         &self,
@@ -137,7 +149,7 @@ impl<G: Game + Measured> Setup<G> {
                 outcome: if placements.is_empty() { Outcome::Void } else { Outcome::of(placement, placements) },
                 placement,
                 ticks: stepper.map_or(0, Stepper::tick),
-                ending: played.verdict.as_ref().map_or("void".into(), |verdict| verdict.ending.word().clone()),
+                ending: played.verdict.as_ref().map_or(played.void.into(), |verdict| verdict.ending.word().clone()),
                 cut_short: played.verdict.as_ref().is_some_and(|verdict| verdict.ending.cut_short()),
                 faults: stepper.map_or(0, |stepper| stepper.faults()[seat]) + crashed + late,
                 late,
@@ -146,6 +158,7 @@ impl<G: Game + Measured> Setup<G> {
                 decision_times: players.and_then(|players| players.decision_times(seat)).map(DecisionTimes::to_bytes),
                 nodes: players.map_or(0.0, |players| players.nodes(seat)),
                 leads: table.filter(|_| seat == 0).and_then(|table| table.experience().leads(table.tick())),
+                choices: table.and_then(Table::log).and_then(|log| log.told(seat)),
                 incident: played.incident.clone(),
             });
         }

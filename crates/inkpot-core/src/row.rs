@@ -50,6 +50,8 @@ pub struct Row {
     /// How far the first seat led the second at even moments of the match, where that is kept, with the first seat; see
     /// [`read_leads`](crate::read_leads).
     pub leads: Option<Vec<u8>>,
+    /// What the seat chose as JSON, `[[choice, times in a row], ...]`, where that is kept.
+    pub choices: Option<String>,
     /// What went wrong, if anything did: the message and the last choices.
     pub incident: Option<String>,
 }
@@ -78,6 +80,7 @@ impl Row {
             decision_times: None,
             nodes: 0.0,
             leads: None,
+            choices: None,
             incident: None,
         }
     }

@@ -38,12 +38,19 @@ pub struct Casting {
     pub kind: String,
     /// Every knob of the kind.
     pub knobs: Knobs,
+    /// Whether its choices are kept with its rows, so that the match plays again without it.
+    pub recorded: bool,
 }
 
 impl Casting {
+    /// An agent whose choices need no record.
+    pub fn new(entrant: u16, kind: &str, knobs: Knobs) -> Self {
+        Self { entrant, kind: kind.into(), knobs, recorded: false }
+    }
+
     /// One agent in every one of this many seats, each an entrant of its own.
     pub fn everywhere(kind: &str, knobs: &Knobs, seats: usize) -> Vec<Self> {
-        (0..seats as u16).map(|entrant| Self { entrant, kind: kind.into(), knobs: knobs.clone() }).collect()
+        (0..seats as u16).map(|entrant| Self::new(entrant, kind, knobs.clone())).collect()
     }
 }
 

@@ -4,7 +4,9 @@ use thiserror::Error;
 
 use crate::experience::Source;
 use crate::filing::Filing;
-use crate::{Agent, Chance, Factory, Game, Intent, Laying, Person, Scene, Seat, Setting, Shape, Spot, Streams};
+use crate::{
+    Agent, Chance, Factory, Game, Intent, Laying, Person, Scene, Seat, SeatSet, Setting, Shape, Spot, Streams,
+};
 
 /// Makes the state at the start of a match from the world's chance.
 pub type GameFactory<G> = Box<dyn Fn(&mut Chance) -> G + Send + Sync>;
@@ -18,12 +20,17 @@ type OptionsOf<G> = fn(&G, Seat, &mut Vec<<G as Game>::Action>);
 /// Writes what a seat observes, and says which action an intent means.
 pub(crate) type FeaturesOf<G> = (fn(&G, Seat, &mut Vec<f32>), fn(&G, Seat, Intent) -> <G as Game>::Action);
 
+/// What a seat does while these controls are pressed.
+type HandOf<G> = fn(&G, Seat, Option<usize>, Option<usize>) -> <G as Game>::Action;
+
 /// What a game offers beside its rules, by function, so that nothing has to be asked of its type.
 pub(crate) struct Abilities<G: Game> {
     /// Position text, both ways.
     pub(crate) positions: Option<Positions<G>>,
     /// The options of a seat.
     pub(crate) options: Option<OptionsOf<G>>,
+    /// How a person plays.
+    pub(crate) hand: Option<HandOf<G>>,
     /// Pictures of the state.
     pub(crate) pictures: Option<Pictures<G>>,
     /// Views and actions as numbers.
@@ -146,6 +153,12 @@ impl<G: Game> Setup<G> {
     /// An agent of a member of the cast.
     pub(crate) fn agent(&self, who: usize, person: Person) -> Box<dyn Agent<G>> {
         (self.factories[who])(person)
+    }
+
+    /// The seats whose choices are kept, where the cast is seated so.
+    pub(crate) fn recorded(&self, seating: &[usize]) -> SeatSet {
+        let seats = seating.iter().enumerate().filter(|(_, who)| self.setting.cast[**who].recorded);
+        seats.map(|(seat, _)| seat).collect()
     }
 
     /// The place in the study of a member of the cast.

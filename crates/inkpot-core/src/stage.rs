@@ -7,7 +7,7 @@ use crate::held::HeldMatch;
 use crate::held_table::HeldTable;
 use crate::record::Played;
 use crate::setup::{PositionError, Setup};
-use crate::{Agent, Chance, Game, Halt, Playable, Rows, Seat, Spot, TICK_LIMIT, Table};
+use crate::{Agent, Chance, Game, Halt, Playable, Record, Rows, Seat, Spot, TICK_LIMIT, Table};
 
 /// Gives the rows of any match of its setting. What is costly to make is kept from match to match, with no bearing on
 /// how they come out.
@@ -20,6 +20,8 @@ pub trait Stage: Send {
     fn play(&mut self, spot: Spot, rows: &mut Rows);
     /// The same match at its start, for somebody to hold.
     fn open(&self, spot: Spot) -> Box<dyn HeldMatch>;
+    /// The same where some seats are played by record, whoever sat there.
+    fn open_recorded(&self, spot: Spot, record: &Record) -> Box<dyn HeldMatch>;
     /// A match that begins at a position written as text, or at the plain start, for somebody to hold.
     fn open_at(&self, position: Option<&str>) -> Result<Box<dyn HeldMatch>, PositionError>;
 }
@@ -58,6 +60,7 @@ impl<G: Game> StageOf<G> {
         if spot.leads {
             table.keep_leads();
         }
+        table.keep_choices(setup.recorded(seating));
         // All agents are there before the first begins.
         for (seat, &who) in seating.iter().enumerate() {
             let by = |message| (Some(seat), message);
@@ -113,11 +116,15 @@ impl<G: Playable> Stage for StageOf<G> {
     }
 
     fn open(&self, spot: Spot) -> Box<dyn HeldMatch> {
+        self.open_recorded(spot, &Record::default())
+    }
+
+    fn open_recorded(&self, spot: Spot, record: &Record) -> Box<dyn HeldMatch> {
         let mut seating = Vec::new();
         self.setup.seating(spot, &mut seating);
         let begun = catch(|| self.setup.laid(spot)).and_then(|laid| laid);
         let begun = begun.and_then(|(game, world)| catch(|| Table::new(game, world)));
-        Box::new(HeldTable::begin(self.setup.clone(), spot, seating, begun))
+        Box::new(HeldTable::begin(self.setup.clone(), spot, seating, record, begun))
     }
 
     fn open_at(&self, position: Option<&str>) -> Result<Box<dyn HeldMatch>, PositionError> {
@@ -126,6 +133,12 @@ impl<G: Playable> Stage for StageOf<G> {
         let state = state.map_err(|reason| PositionError::Fell { game: self.setup.game.clone(), reason })??;
         let world = Chance::from_seed(self.setup.world_seed(spot));
         let seating = (0..self.setup.seats()).collect();
-        Ok(Box::new(HeldTable::begin(self.setup.clone(), spot, seating, Ok(Table::new(state, world)))))
+        Ok(Box::new(HeldTable::begin(
+            self.setup.clone(),
+            spot,
+            seating,
+            &Record::default(),
+            Ok(Table::new(state, world)),
+        )))
     }
 }

@@ -1,7 +1,8 @@
 //! A match that somebody holds: the rules, the players and what is measured on the way, together.
 
+use crate::choices::ChoiceLog;
 use crate::experience::Experience;
-use crate::{Acting, Agent, Chance, Ending, Game, GaveUp, Halt, Players, Seat, Sight, Stepper, Verdict};
+use crate::{Acting, Agent, Chance, Ending, Game, GaveUp, Halt, Players, Seat, SeatSet, Sight, Stepper, Verdict};
 
 /// A match that no rule ends is cut short after this many ticks.
 pub const TICK_LIMIT: u64 = 10_000_000;
@@ -15,6 +16,8 @@ pub struct Table<G: Game> {
     stepper: Stepper<G>,
     players: Players<G>,
     experience: Experience,
+    /// The choices so far, where some are kept.
+    log: Option<ChoiceLog<G::Action>>,
 }
 
 /// Why a match could not be played to its end.
@@ -36,12 +39,13 @@ impl<G: Game> Table<G> {
     pub fn new(game: G, world: Chance) -> Self {
         let mut experience = Experience::default();
         experience.begin(game.scores());
-        Self { stepper: Stepper::new(game, world), players: Players::nobody(), experience }
+        Self { stepper: Stepper::new(game, world), players: Players::nobody(), experience, log: None }
     }
 
     /// Another match at its start, in the memory of this one, with nobody seated yet.
     pub fn restart(&mut self, game: G, world: Chance) {
         self.experience.begin(game.scores());
+        self.log = None;
         self.stepper.restart(game, world);
         self.players.leave().for_each(drop);
     }
@@ -54,6 +58,16 @@ impl<G: Game> Table<G> {
     /// Keeps how the lead changes, for the rows of the match.
     pub(crate) fn keep_leads(&mut self) {
         self.experience.keep_leads();
+    }
+
+    /// Keeps the choices of these seats from here on, for the rows of the match.
+    pub(crate) fn keep_choices(&mut self, seats: SeatSet) {
+        self.log = (!seats.is_empty()).then(|| ChoiceLog::of(seats));
+    }
+
+    /// The choices so far, where some are kept.
+    pub(crate) fn log(&self) -> Option<&ChoiceLog<G::Action>> {
+        self.log.as_ref()
     }
 
     /// Gives the next seat to an agent, and lets it begin with its own chance.
@@ -131,6 +145,9 @@ impl<G: Game> Table<G> {
     #[inline(always)]
     pub fn step(&mut self) -> Result<(), Fall> {
         self.players.rest();
+        if let Some(log) = &mut self.log {
+            log.take(self.stepper.choices(), self.players.seats());
+        }
         self.stepper.step().map_err(Fall::Game)?;
         self.experience.look(self.stepper.tick(), self.stepper.game().scores());
         Ok(())

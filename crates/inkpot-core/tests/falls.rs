@@ -148,8 +148,7 @@ fn entry() -> Entry<Rickety> {
 
 fn setting(game: &str, agents: [&str; 2]) -> Setting {
     let wrong = |word: &str| -> Knobs { [("wrong".to_string(), KnobValue::Word(word.into()))].into_iter().collect() };
-    let casting =
-        |(place, word): (usize, &str)| Casting { entrant: place as u16, kind: "clumsy".into(), knobs: wrong(word) };
+    let casting = |(place, word): (usize, &str)| Casting::new(place as u16, "clumsy", wrong(word));
     Setting {
         rules: wrong(game),
         level: Level::named("yard", Knobs::default()),

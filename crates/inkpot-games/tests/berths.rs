@@ -226,12 +226,12 @@ fn answered(size: (usize, usize), agent: &str, knobs: &Knobs, draws: u64) -> Res
     let registry = registry();
     let game = registry.game("berths").unwrap();
     let knobs = knobs.resolve(&game.agent(agent).unwrap().knobs).unwrap();
-    let learner = Casting { entrant: LEARNER, kind: "policy".into(), knobs: Knobs::default() };
+    let learner = Casting::new(LEARNER, "policy", Knobs::default());
     let rules = Knobs::default().with("width", size.0 as f64).with("length", size.1 as f64);
     let setting = Setting {
         rules: rules.resolve(&game.sheet().rules).unwrap(),
         level: Level::named("basin", Knobs::default()),
-        cast: vec![learner, Casting { entrant: 1, kind: agent.into(), knobs }],
+        cast: vec![learner, Casting::new(1, agent, knobs)],
         series: 1,
         study_seed: 1,
         pairing: 0,

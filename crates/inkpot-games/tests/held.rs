@@ -17,7 +17,7 @@ fn setting(game: &dyn GameEntry, kind: &str) -> Setting {
         let sheet = game.agents().iter().find(own).unwrap();
         let given = sheet.presets.iter().find(|preset| preset.name == name).map(|preset| preset.knobs.clone());
         let knobs = given.unwrap_or_default().resolve(&sheet.knobs).unwrap();
-        Casting { entrant: entrant as u16, kind: sheet.name.clone(), knobs }
+        Casting::new(entrant as u16, &sheet.name, knobs)
     });
     Setting {
         rules: short.resolve(&sheet.rules).unwrap(),

@@ -8,10 +8,8 @@ use inkpot_learn::{Activation, Body, Dense, Gives, Memory, Network, Weights};
 
 /// A setting of a game with the learner first.
 fn setting(game: &dyn GameEntry, rules: &Knobs, cast: Vec<(&str, Knobs)>) -> Setting {
-    let casting = |(place, (kind, knobs)): (usize, (&str, Knobs))| Casting {
-        entrant: place as u16,
-        kind: kind.into(),
-        knobs: knobs.resolve(&game.agent(kind).unwrap().knobs).unwrap(),
+    let casting = |(place, (kind, knobs)): (usize, (&str, Knobs))| {
+        Casting::new(place as u16, kind, knobs.resolve(&game.agent(kind).unwrap().knobs).unwrap())
     };
     Setting {
         rules: rules.resolve(&game.sheet().rules).unwrap(),

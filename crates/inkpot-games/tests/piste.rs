@@ -214,11 +214,7 @@ fn share(first: (&str, &[(&str, f64)]), second: (&str, &[(&str, f64)])) -> f64 {
         let agent = game.agents().iter().find(|a| a.name == name || a.presets.iter().any(|p| p.name == name)).unwrap();
         let preset = agent.presets.iter().find(|preset| preset.name == name).map(|preset| preset.knobs.clone());
         let set: Knobs = set.iter().map(|(knob, value)| ((*knob).to_string(), KnobValue::Number(*value))).collect();
-        Casting {
-            entrant,
-            kind: agent.name.clone(),
-            knobs: set.over(&preset.unwrap_or_default()).resolve(&agent.knobs).unwrap(),
-        }
+        Casting::new(entrant, &agent.name, set.over(&preset.unwrap_or_default()).resolve(&agent.knobs).unwrap())
     };
     let setting = Setting {
         rules: Knobs::default().resolve(&game.sheet().rules).unwrap(),

@@ -302,13 +302,13 @@ fn what_is_best_against_one_who_never_errs_is_what_the_plain_solver_says() {
     let registry = registry();
     let game = registry.game("sowing").unwrap();
     let minimax = Knobs::default().with("depth", 64.0).resolve(&game.agent("minimax").unwrap().knobs).unwrap();
-    let learner = Casting { entrant: LEARNER, kind: "policy".into(), knobs: Knobs::default() };
+    let learner = Casting::new(LEARNER, "policy", Knobs::default());
     for (pits, seeds) in [(3, 3), (3, 2), (2, 3)] {
         let rules = Knobs::default().with("pits", pits as f64).with("seeds", f64::from(seeds));
         let setting = Setting {
             rules: rules.resolve(&game.sheet().rules).unwrap(),
             level: Level::named(game.sheet().levels[0].name.clone(), Knobs::default()),
-            cast: vec![learner.clone(), Casting { entrant: 1, kind: "minimax".into(), knobs: minimax.clone() }],
+            cast: vec![learner.clone(), Casting::new(1, "minimax", minimax.clone())],
             series: 1,
             study_seed: 1,
             pairing: 0,

@@ -25,6 +25,8 @@ pub struct Draft {
     pub entrants: Vec<EntrantDraft>,
     /// Time that the game has for a decision, in milliseconds.
     pub frame_ms: Option<f64>,
+    /// Whether the choices of agents that no two runs play alike are kept.
+    pub record: bool,
     /// What is asked for as a study of its kind.
     pub asked: Asked,
 }

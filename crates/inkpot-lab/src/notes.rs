@@ -45,12 +45,17 @@ pub(crate) fn percent(share: f64) -> String {
 }
 
 fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
-    if summary.voids > 0 {
+    let failed = summary.voids - summary.abandoned();
+    if failed > 0 {
         notes.push(format!(
-            "the game itself failed in {} of {} matches: they count for nobody (see the column `incident` of the \
+            "the game itself failed in {failed} of {} matches: they count for nobody (see the column `incident` of the \
              export)",
-            summary.voids, summary.matches
+            summary.matches
         ));
+    }
+    if summary.abandoned() > 0 {
+        let (abandoned, matches) = (summary.abandoned(), summary.matches);
+        notes.push(format!("{abandoned} of {matches} matches were abandoned: they count for nobody"));
     }
     let forfeits = summary.endings.get("forfeit").copied().unwrap_or(0);
     if forfeits > 0 {
@@ -71,7 +76,7 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
         ));
     }
     let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - cell.first_seat.blocks().min(cell.blocks)).sum();
-    if summary.voids > 0 && void_blocks > 0 {
+    if failed > 0 && void_blocks > 0 {
         notes.push(format!("{void_blocks} blocks with a void match are left out of all rates"));
     }
 }

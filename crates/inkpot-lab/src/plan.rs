@@ -1,6 +1,6 @@
 //! A plan: everything a study will do, resolved and checked before the first match.
 
-use inkpot_core::{Casting, GameEntry, Knob, KnobValue, Knobs, Level, Setting, Spot};
+use inkpot_core::{Casting, GameEntry, HAND, Knob, KnobValue, Knobs, Level, Setting, Spot};
 use serde::{Deserialize, Serialize};
 
 use crate::combinations::rank;
@@ -26,6 +26,9 @@ pub struct Ground {
     pub series: Option<u64>,
     /// Confidence of all intervals.
     pub confidence: f64,
+    /// Whether everybody keeps the seat in which they are named: a block is one match then.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub seats_kept: bool,
 }
 
 /// A study that is played, resolved and checked.
@@ -41,6 +44,9 @@ pub struct Plan {
     pub entrants: Vec<Entrant>,
     /// Time that the game has for a decision, in milliseconds; slower agents are told of.
     pub frame_ms: Option<f64>,
+    /// Whether the choices of agents that no two runs play alike are kept, so that their matches play again.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub record: bool,
     /// What is played, as a study of its kind.
     pub design: Design,
     /// Cells by round; all in one, unless it is a tournament.
@@ -153,7 +159,7 @@ impl Plan {
 
     /// Matches a block: one for each rotation of the seats, or a series of them.
     pub fn matches_a_block(&self) -> u64 {
-        self.ground.series.unwrap_or_else(|| self.seats())
+        if self.ground.seats_kept { 1 } else { self.ground.series.unwrap_or_else(|| self.seats()) }
     }
 
     /// How often the seats of this many entrants are rotated in a block.
@@ -218,7 +224,9 @@ impl Plan {
         };
         let cast = cell.entrants.iter().enumerate().map(|(index, &place)| {
             let entrant = &self.entrants[place];
-            Casting { entrant: place as u16, kind: entrant.kind.clone(), knobs: knobs(index, entrant) }
+            let knobs = knobs(index, entrant);
+            let recorded = entrant.kind == HAND || self.record && is_by_the_clock(&knobs);
+            Casting { recorded, ..Casting::new(place as u16, &entrant.kind, knobs) }
         });
         let ground = &self.ground;
         let (level, rules) = match &cell.own {
@@ -251,7 +259,12 @@ impl Plan {
 
     /// Whether an entrant of this cell thinks by the clock, so that no two runs play it alike.
     pub fn by_the_clock(&self, cell: &Cell) -> bool {
-        self.setting(cell).cast.iter().any(|casting| casting.knobs.get("millis").is_some())
+        self.setting(cell).cast.iter().any(|casting| is_by_the_clock(&casting.knobs))
+    }
+
+    /// Whether matches of this cell are stored with the choices of whoever cannot play them again.
+    pub fn is_recorded(&self, cell: &Cell) -> bool {
+        self.setting(cell).cast.iter().any(|casting| casting.recorded)
     }
 
     /// The name of a varied knob as typed on the command line: `house.skill`, `rules.touches`.
@@ -285,4 +298,9 @@ impl Plan {
         let values = self.vary().iter().zip(&cell.point).map(|(vary, value)| format!("{} {value}", vary.knob));
         values.collect::<Vec<_>>().join(", ")
     }
+}
+
+/// Whether an agent with these knobs thinks by the clock.
+fn is_by_the_clock(knobs: &Knobs) -> bool {
+    knobs.get("millis").is_some()
 }

@@ -43,7 +43,7 @@ impl Climber {
         let game = self.registry.game("highest").expect("the game is there");
         let casting = |entrant: u16, number: f64| {
             let knobs = Knobs::default().with("number", number).resolve(&game.agents()[0].knobs).expect("allowed");
-            Casting { entrant, kind: "caller".into(), knobs }
+            Casting::new(entrant, "caller", knobs)
         };
         Setting {
             rules: Knobs::default().with("luck", 4.0).resolve(&game.sheet().rules).expect("allowed"),

@@ -34,7 +34,7 @@ pub(crate) enum Kind {
 }
 
 /// Columns that studies of the first releases do not have.
-const LATER: [&str; 3] = ["late", "crashed", "leads"];
+const LATER: [&str; 4] = ["late", "crashed", "leads", "choices"];
 
 /// Every field of a row, in the order of the columns.
 pub(crate) const FIELDS: &[Field] = &[
@@ -74,6 +74,11 @@ pub(crate) const FIELDS: &[Field] = &[
     Field {
         name: "leads",
         kind: Kind::Bytes(|row| row.leads.as_deref(), |row, bytes| row.leads = bytes),
+        exported: false,
+    },
+    Field {
+        name: "choices",
+        kind: Kind::Note(|row| row.choices.as_deref(), |row, note| row.choices = note),
         exported: false,
     },
     field("incident", Kind::Note(|row| row.incident.as_deref(), |row, note| row.incident = note)),
@@ -361,6 +366,7 @@ pub(crate) mod tests {
             decision_times: (seat == 0).then(|| vec![0, 255]),
             nodes: 17.5,
             leads: (seat == 0).then(|| vec![7; 80]),
+            choices: (seat == 1).then(|| "[[3,2]]".to_string()),
             incident: (seat == 1).then(|| "seat 1 panicked, \"quoted\"".to_string()),
         };
         Rows { rows: vec![row(0), row(1)], measures: vec![1.5, f64::NEG_INFINITY, -0.0, 1e-300], width: 2 }
@@ -381,7 +387,7 @@ pub(crate) mod tests {
     #[test]
     fn rows_of_the_first_releases_which_lack_some_columns_are_read_too() {
         let mut old = sample(0);
-        old.rows.iter_mut().for_each(|row| (row.leads, row.late, row.crashed) = (None, 0, 0));
+        old.rows.iter_mut().for_each(|row| (row.leads, row.choices, row.late, row.crashed) = (None, None, 0, 0));
         let columns = FIELDS.iter().filter(|field| !LATER.contains(&field.name)).map(column_type);
         let measures = names().into_iter().map(|name| {
             Type::primitive_type_builder(&name, Physical::DOUBLE).with_repetition(Repetition::REQUIRED).build()

@@ -1,5 +1,6 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
+use inkpot_core::Record;
 use inkpot_lab::{Plan, Sought, Summary, drawn, drawn_as_far, read_plan, summarise, write_plan};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, State, Study};
 use serde::Serialize;
@@ -79,6 +80,25 @@ pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, Plan)
     let manifest = searched(study)?;
     let plan = drawn_as_far(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
     Ok((manifest, plan))
+}
+
+/// The choices that the rows of a match keep.
+pub(crate) fn record(
+    study: &Study,
+    manifest: &Manifest,
+    plan: &Plan,
+    match_index: u64,
+    desk: &Desk,
+) -> Result<Record, Failure> {
+    if !plan.is_recorded(&plan.cells[plan.spot(match_index).cell as usize]) {
+        return Ok(Record::default());
+    }
+    let (block, measures) = (match_index / plan.matches_a_block(), desk.game(&manifest.game)?.measure_names());
+    let part = study.parts(manifest).into_iter().find(|part| part.span.contains(&block));
+    let Some(part) = part else { return Ok(Record::default()) };
+    let rows = study.read_part(&part, manifest, &measures)?;
+    let found = rows.matches().find(|own| own.seats()[0].match_index == match_index);
+    Ok(found.map(|own| Record::of(own.seats())).unwrap_or_default())
 }
 
 /// The manifest of a study that does not search, or not any more.

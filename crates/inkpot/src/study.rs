@@ -168,7 +168,7 @@ pub(crate) fn finish(
 ) -> Result<(), Failure> {
     print(study, summary, desk)?;
     written?;
-    if summary.voids > 0 && summary.voids == summary.matches {
+    if summary.voids > summary.abandoned() && summary.voids == summary.matches {
         let rows = hint::on_ledger(["ledger", "export", study.name()]);
         let help = format!("{rows} shows why, in the column `incident`");
         return Err(Failure::Failed(format!("every match was void: the game failed\n  help: {help}")));

@@ -30,11 +30,7 @@ fn plays(
     let sheet = entry.sheet();
     let resolved = |given: &Knobs, of: &[crate::Knob]| given.resolve(of).map_err(|errors| in_words(&errors));
     let casting = |entrant: usize, agent: &AgentSheet, knobs: &Knobs| {
-        Ok::<_, String>(Casting {
-            entrant: entrant as u16,
-            kind: agent.name.clone(),
-            knobs: resolved(knobs, &agent.knobs)?,
-        })
+        Ok::<_, String>(Casting::new(entrant as u16, &agent.name, resolved(knobs, &agent.knobs)?))
     };
     let others = (1..*sheet.seats.start()).map(|seat| casting(seat, &entry.agents()[0], &Knobs::default()));
     let setting = Setting {

@@ -209,7 +209,7 @@ pub(crate) fn setting(agents: &[&str], rules: &Knobs, study_seed: u64) -> Settin
             .map(|steps| ("steps".to_string(), KnobValue::Number(steps.parse().expect("a number"))))
             .into_iter()
             .collect();
-        Casting { entrant: place as u16, kind: kind.into(), knobs: given.resolve(&sheet.knobs).expect("allowed") }
+        Casting::new(place as u16, kind, given.resolve(&sheet.knobs).expect("allowed"))
     };
     Setting {
         rules: rules.resolve(&inkpot_core::GameEntry::sheet(&entry).rules).expect("allowed rules"),

@@ -43,6 +43,7 @@ pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>>
         blocks: matches.div_ceil(checker.fewest_seats() as u64),
         entrants,
         frame_ms: draft.frame_ms,
+        record: draft.record,
         design,
         rounds: Vec::new(),
         cells: Vec::new(),
@@ -154,7 +155,7 @@ impl<'a> Checker<'a> {
             );
         }
         let game = self.game.sheet().name.clone();
-        Ground { game, level, rules, seed: asked.seed.unwrap_or(1), series: asked.series, confidence }
+        Ground { game, level, rules, seed: asked.seed.unwrap_or(1), series: asked.series, confidence, seats_kept: false }
     }
 
     /// Whether there are enough entrants for the seats, and for a study that takes `least`, and not too many.

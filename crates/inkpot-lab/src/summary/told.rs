@@ -56,6 +56,11 @@ pub struct Summary {
 }
 
 impl Summary {
+    /// Matches that a person left before their end.
+    pub fn abandoned(&self) -> u64 {
+        self.endings.get("abandoned").copied().unwrap_or(0)
+    }
+
     /// Its kind.
     pub fn kind(&self) -> StudyKind {
         self.finding.kind()

@@ -40,6 +40,7 @@ pub(crate) fn block(number: u64) -> Rows {
         decision_times: None,
         nodes: 0.0,
         leads: None,
+        choices: None,
         incident: (number == 5 && seat == 1).then(|| "seat 1 gave up: \"no\", it said".to_string()),
     };
     let measures = (0..4).map(|x| number as f64 / 3.0 + f64::from(x)).collect();

@@ -266,6 +266,9 @@ pub(crate) struct StudyArgs {
     /// Time that the game allows for a decision; notes name the agents that take longer
     #[arg(long, value_name = "MS")]
     pub(crate) frame_ms: Option<f64>,
+    /// Keep the choices of agents that think by the clock, so that their matches can be played again
+    #[arg(long)]
+    pub(crate) record: bool,
     /// Print the brief that does the same, and play nothing
     #[arg(long)]
     pub(crate) print_brief: bool,

@@ -169,6 +169,7 @@ fn typed(
         rules: top.knobs("rules"),
         entrants,
         frame_ms: top.number("frame_ms"),
+        record: top.flag("record").unwrap_or(false),
         asked: asked(&mut top),
         game: of.to_string(),
     };

@@ -19,6 +19,9 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
     brief.put_some("series", plan.ground.series.map(|series| series as i64));
     brief.put("confidence", plan.ground.confidence);
     brief.put_some("frame_ms", plan.frame_ms);
+    if plan.record {
+        brief.put("record", true);
+    }
     for (place, entrant) in plan.entrants.iter().enumerate() {
         brief.table(&entrant_table(plan, place, entrant, game));
     }

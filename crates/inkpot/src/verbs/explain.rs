@@ -4,7 +4,7 @@ use inkpot_core::{Casting, CountError, Explained, InquiryError, Knobs, PositionE
 use inkpot_lab::{Asked, EntrantDraft, Plan};
 use serde_json::{Value, json};
 
-use super::{Typed, stored_match};
+use super::{OneMatch, Typed, stored_match};
 use crate::args::ExplainArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -83,11 +83,11 @@ fn everywhere(setting: &Setting, kind: &str, knobs: &Knobs) -> Setting {
 
 /// A decision of a stored match as it was made, and the same agent asked afresh.
 fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
-    let (plan, spot) = stored_match(which, desk)?;
+    let one = stored_match(which, desk)?;
+    let OneMatch { plan, spot, .. } = &one;
     let game = desk.game(&plan.ground.game)?;
     let setting = plan.setting(&plan.cells[spot.cell as usize]);
-    let stage = game.stage(&setting).map_err(|error| refused(&error.into()))?;
-    let mut held = stage.open(spot);
+    let mut held = one.open(desk)?;
     let explained = explain_turn(held.as_mut(), turn, args.seat, args.layers).map_err(|error| refused(&error))?;
     let who = explained.seat.map(|seat| held.entrant(seat));
     let name = who.map(|who| plan.entrants[usize::from(who)].name.clone()).unwrap_or_default();

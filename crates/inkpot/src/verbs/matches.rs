@@ -3,12 +3,12 @@
 use std::io::{BufWriter, IntoInnerError, Write};
 use std::path::Path;
 
-use inkpot_core::{GameEntry, HeldMatch, Moment, Rows, Spot, Telling, tell};
+use inkpot_core::{GameEntry, HeldMatch, Moment, Record, Rows, Spot, Telling, tell};
 use inkpot_lab::{Asked, Cell, Plan};
 use inkpot_ledger::WholeFile;
 use serde_json::{Value, json};
 
-use super::{Typed, stored_match};
+use super::{OneMatch, Typed, stored_match};
 use crate::args::{MatchArgs, SettingArgs};
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -19,19 +19,17 @@ use crate::show::thoughts::action;
 use crate::{hint, output};
 
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
-    let (plan, spot) = match &args.again {
+    let one = match &args.again {
         Some(which) => stored_match(which, desk)?,
         None => fresh(args.game.as_deref().unwrap_or_default(), &args.entrants, &args.setting, desk)?,
     };
+    let plan = &one.plan;
     let game = desk.game(&plan.ground.game)?;
-    let stage = game
-        .stage(&plan.setting(&plan.cells[spot.cell as usize]))
-        .map_err(|error| Failure::Failed(error.to_string()))?;
-    let course = Course::heard(stage.open(spot), args.trace.as_deref(), game)?;
+    let course = Course::heard(one.open(desk)?, args.trace.as_deref(), game)?;
     if desk.json {
-        desk.print_json(&course.json(&plan, game));
+        desk.print_json(&course.json(plan, game));
     } else {
-        desk.print(course.text(&plan, game, desk.color));
+        desk.print(course.text(plan, game, desk.color));
         if let Some(path) = args.trace.as_ref().filter(|_| course.written.is_ok()) {
             desk.print(format!("\nTrace in {}.", path.display()));
         }
@@ -45,7 +43,7 @@ pub(super) fn fresh(
     entrants: &[String],
     setting: &SettingArgs,
     desk: &Desk,
-) -> Result<(Plan, Spot), Failure> {
+) -> Result<OneMatch, Failure> {
     let mut typed = Typed::new(Asked::Batch, game, entrants, setting, desk)?;
     typed.draft.matches = Some(1);
     let mut plan = typed.resolve(desk)?;
@@ -59,7 +57,7 @@ pub(super) fn fresh(
     // All of them meet, however few could.
     let entrants = (0..plan.entrants.len()).collect();
     plan.cells = vec![Cell { entrants, first_block: 0, pairing: 0, point: Vec::new(), own: None }];
-    Ok((plan, Spot::default()))
+    Ok(OneMatch { plan, spot: Spot::default(), record: Record::default() })
 }
 
 /// A choice at a position.

@@ -27,7 +27,7 @@ mod tune;
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use inkpot_core::{Knobs, Spot};
+use inkpot_core::{HeldMatch, Knobs, Record, Spot};
 use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, StudyKind, Summary, resolve};
 use inkpot_ledger::Study;
 
@@ -127,6 +127,7 @@ impl Typed {
         self.draft.series = args.series;
         self.draft.confidence = args.confidence;
         self.draft.frame_ms = args.frame_ms;
+        self.draft.record = args.record;
         self.argument("matches", args.matches.map(|matches| format!("--matches {matches}")));
         self.argument("series", args.series.map(|series| format!("--series {series}")));
         self.argument("frame_ms", args.frame_ms.map(|frame| format!("--frame-ms {frame}")));
@@ -140,15 +141,33 @@ impl Typed {
     }
 }
 
+/// One match: named on the command line, or stored, with the choices that its rows keep.
+struct OneMatch {
+    plan: Plan,
+    spot: Spot,
+    record: Record,
+}
+
+impl OneMatch {
+    /// The match at its start.
+    fn open(&self, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
+        let setting = self.plan.setting(&self.plan.cells[self.spot.cell as usize]);
+        let stage = desk.game(&self.plan.ground.game)?.stage(&setting);
+        let stage = stage.map_err(|error| Failure::Failed(error.to_string()))?;
+        Ok(stage.open_recorded(self.spot, &self.record))
+    }
+}
+
 /// Finds `STUDY/MATCH` in the ledger.
-fn stored_match(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
+fn stored_match(which: &str, desk: &Desk) -> Result<OneMatch, Failure> {
     let wrong = |what: String| {
         let list = hint::on_ledger(["ledger", "show", "STUDY", "--by", "MEASURE"]);
         Failure::wrong(what, format!("write STUDY/MATCH, as in `batch-piste-001/17`; {list} lists some"))
     };
     let (name, number) = which.rsplit_once('/').ok_or_else(|| wrong(format!("`{which}` does not name a match")))?;
     let index: u64 = number.parse().map_err(|_| wrong(format!("`{number}` is not a match number")))?;
-    let (manifest, plan) = stored::open(&desk.ledger.open(name)?, desk)?;
+    let study = desk.ledger.open(name)?;
+    let (manifest, plan) = stored::open(&study, desk)?;
     // A comparison may have stopped early, and the later rounds of a tournament may not be drawn yet.
     let drawn = plan.cells.len() as u64 * plan.blocks;
     let matches = manifest.blocks.min(drawn) * plan.matches_a_block();
@@ -156,7 +175,8 @@ fn stored_match(which: &str, desk: &Desk) -> Result<(Plan, Spot), Failure> {
         return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", matches.saturating_sub(1))));
     }
     let spot = plan.spot(index);
-    Ok((plan, spot))
+    let record = stored::record(&study, &manifest, &plan, index, desk)?;
+    Ok(OneMatch { plan, spot, record })
 }
 
 /// Errs when a brief is of another kind than what is asked for; `what` says what is wrong then.

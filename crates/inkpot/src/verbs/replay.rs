@@ -2,12 +2,12 @@
 
 use std::path::PathBuf;
 
-use inkpot_core::{GameEntry, Rows, Spot, Thoughts, Weighed};
+use inkpot_core::{GameEntry, Rows, Thoughts, Weighed};
 use inkpot_figures::{About, AboutSeat, End, Film, Frame, FrameSeat, Mind, MindOption, ReplayPage};
 use inkpot_lab::{Plan, SeatShot, Shot, film};
 use serde_json::{Value, json};
 
-use super::stored_match;
+use super::{OneMatch, matches, stored_match};
 use crate::args::ReplayArgs;
 use crate::by_measure::{Found, by_measure};
 use crate::desk::Desk;
@@ -22,8 +22,7 @@ const MOST: usize = 12;
 
 /// A match that goes onto a page.
 struct Picked {
-    plan: Plan,
-    spot: Spot,
+    one: OneMatch,
     title: String,
     /// The command that plays it again.
     again: Option<String>,
@@ -35,7 +34,7 @@ pub(super) fn run(args: &ReplayArgs, desk: &Desk) -> Result<(), Failure> {
     for one in &picked {
         films.push(filmed(one, desk)?);
     }
-    let game = &picked[0].plan.ground.game;
+    let game = &picked[0].one.plan.ground.game;
     let title = match picked.as_slice() {
         [one] => one.title.clone(),
         all => format!("{} of {game}", counted(all.len() as u64, "match", "matches")),
@@ -76,16 +75,16 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
     } else if stored {
         let mut all = Vec::new();
         for which in &args.what {
-            let (plan, spot) = stored_match(which, desk)?;
-            all.push(of_study(which, plan, spot));
+            all.push(of_study(which, stored_match(which, desk)?));
         }
         let (study, number) = first.rsplit_once('/').unwrap_or((first, "0"));
         (all, desk.ledger.open(study)?.folder().join(format!("replays/{number}.html")))
     } else {
-        let (plan, spot) = fresh(args, desk)?;
-        let title = format!("{}: {}, seed {}", plan.ground.game, against(&plan, spot), plan.ground.seed);
-        let path = format!("replay-{}.html", plan.ground.game).into();
-        (vec![Picked { plan, spot, title, again: None }], path)
+        let one = matches::fresh(first, &args.what[1..], &args.setting, desk)?;
+        let ground = &one.plan.ground;
+        let title = format!("{}: {}, seed {}", ground.game, against(&one), ground.seed);
+        let path = format!("replay-{}.html", ground.game).into();
+        (vec![Picked { one, title, again: None }], path)
     };
     if picked.len() > MOST {
         return Err(Failure::wrong(
@@ -93,11 +92,11 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
             format!("name at most {MOST}"),
         ));
     }
-    if let Some(other) = picked.iter().find(|own| own.plan.ground.game != picked[0].plan.ground.game) {
+    if let Some(other) = picked.iter().find(|own| own.one.plan.ground.game != picked[0].one.plan.ground.game) {
         return Err(Failure::wrong(
             format!(
                 "one page is of one game, and these are of `{}` and `{}`",
-                picked[0].plan.ground.game, other.plan.ground.game
+                picked[0].one.plan.ground.game, other.one.plan.ground.game
             ),
             "make a page of each",
         ));
@@ -110,15 +109,10 @@ fn is_match(text: &str) -> bool {
     text.rsplit_once('/').is_some_and(|(_, number)| number.parse::<u64>().is_ok())
 }
 
-/// The match that is named on the command line.
-fn fresh(args: &ReplayArgs, desk: &Desk) -> Result<(Plan, Spot), Failure> {
-    super::matches::fresh(&args.what[0], &args.what[1..], &args.setting, desk)
-}
-
-fn of_study(which: &str, plan: Plan, spot: Spot) -> Picked {
-    let title = format!("{which}: {}", against(&plan, spot));
+fn of_study(which: &str, one: OneMatch) -> Picked {
+    let title = format!("{which}: {}", against(&one));
     let again = Some(hint::bare_on_ledger(["match", "--again", which]));
-    Picked { plan, spot, title, again }
+    Picked { one, title, again }
 }
 
 /// The lowest, the median and the highest match of a study by a measure.
@@ -131,18 +125,17 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
     }
     let stored = desk.ledger.open(study)?;
     let mut all: Vec<Found> = Vec::new();
-    let (plan, measure) = by_measure(&stored, measure, desk, &mut |found| all.push(found))?;
+    let (_, measure) = by_measure(&stored, measure, desk, &mut |found| all.push(found))?;
     all.sort_by(|a, b| a.value.total_cmp(&b.value).then(a.match_index.cmp(&b.match_index)));
     let places = [("lowest", 0), ("median", all.len() / 2), ("highest", all.len().saturating_sub(1))];
     let mut picked: Vec<Picked> = Vec::new();
     for (name, place) in places {
         let Some(found) = all.get(place) else { continue };
-        let spot = plan.spot(found.match_index);
-        if picked.iter().any(|own| own.spot.match_index == spot.match_index) {
+        if picked.iter().any(|own| own.one.spot.match_index == found.match_index) {
             continue;
         }
         let which = format!("{study}/{}", found.match_index);
-        let own = of_study(&which, plan.clone(), spot);
+        let own = of_study(&which, stored_match(&which, desk)?);
         let unit = if measure.unit.is_empty() { String::new() } else { format!(" {}", measure.unit) };
         let label = measure.label.to_lowercase();
         let title = format!("{}; {name} {label}, {}{unit}", own.title, plain(found.value));
@@ -159,7 +152,8 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
 }
 
 /// Who plays whom, in order of seat.
-fn against(plan: &Plan, spot: Spot) -> String {
+fn against(one: &OneMatch) -> String {
+    let OneMatch { plan, spot, .. } = one;
     let cell = &plan.cells[spot.cell as usize];
     let mut names: Vec<&str> = cell.entrants.iter().map(|&own| plan.entrants[own].name.as_str()).collect();
     if names.len() == 2 {
@@ -170,11 +164,9 @@ fn against(plan: &Plan, spot: Spot) -> String {
 
 /// Plays a match again for a page.
 fn filmed(picked: &Picked, desk: &Desk) -> Result<Film, Failure> {
-    let Picked { plan, spot, .. } = picked;
+    let plan = &picked.one.plan;
     let game = desk.game(&plan.ground.game)?;
-    let setting = plan.setting(&plan.cells[spot.cell as usize]);
-    let stage = game.stage(&setting).map_err(|error| Failure::Failed(error.to_string()))?;
-    let held = stage.open(*spot);
+    let held = picked.one.open(desk)?;
     if held.scene().is_none() && held.note().is_none() {
         return Err(Failure::wrong(
             format!("`{}` draws no scene of its states and writes no positions", plan.ground.game),
@@ -222,7 +214,7 @@ fn seat_about(plan: &Plan, entrant: usize, game: &dyn GameEntry) -> AboutSeat {
 }
 
 fn facts(picked: &Picked, game: &dyn GameEntry) -> Vec<(String, String)> {
-    let ground = &picked.plan.ground;
+    let ground = &picked.one.plan.ground;
     let mut facts = vec![("Level".to_string(), ground.level.to_string()), ("Seed".into(), ground.seed.to_string())];
     let rules = changed(&ground.rules, &game.sheet().rules);
     if !rules.is_empty() {

@@ -57,10 +57,7 @@ impl Fit {
         Setting {
             rules: self.ground.rules.clone(),
             level: self.ground.level.clone(),
-            cast: vec![
-                Casting { entrant: 0, kind: self.standin.kind.clone(), knobs },
-                Casting { entrant: 1, kind: other.kind.clone(), knobs: other.knobs.clone() },
-            ],
+            cast: vec![Casting::new(0, &self.standin.kind, knobs), Casting::new(1, &other.kind, other.knobs.clone())],
             series: (self.series() / 2) as u32,
             study_seed: self.ground.seed,
             pairing: opponent as u64,

@@ -106,7 +106,7 @@ pub enum LearnedOn {
 }
 
 fn opposing(kind: &str, knobs: Knobs) -> Casting {
-    Casting { entrant: 1, kind: kind.into(), knobs }
+    Casting::new(1, kind, knobs)
 }
 
 impl Aim {
@@ -176,7 +176,7 @@ impl Aim {
         game: &dyn GameEntry,
     ) -> Vec<Setting> {
         let knobs = self.candidate.knobs(genome, self.sheet(game));
-        let own = Casting { entrant: 0, kind: self.candidate.kind.clone(), knobs };
+        let own = Casting::new(0, &self.candidate.kind, knobs);
         let setting = |cast: Vec<Casting>, pairing: u64| Setting {
             rules: field.rules.clone(),
             level: field.level.clone(),

@@ -77,7 +77,7 @@ impl Train {
     }
 
     fn learner(&self) -> Casting {
-        Casting { entrant: LEARNER, kind: self.aim.candidate.kind.clone(), knobs: Knobs::default() }
+        Casting::new(LEARNER, &self.aim.candidate.kind, Knobs::default())
     }
 
     /// Level, rules and opponents of a leg by its number; those of the aim behind the last.
@@ -116,7 +116,7 @@ impl Train {
         };
         let knobs = self.aim.knobs_of(past, game);
         let knobs = if discrete { Knobs::default().with("temper", 1.0).over(&knobs) } else { knobs };
-        let other = Casting { entrant: 1, kind: self.aim.candidate.kind.clone(), knobs };
+        let other = Casting::new(1, &self.aim.candidate.kind, knobs);
         self.lesson(number, leg, vec![self.learner(), other], self.stretch(leg).2.len())
     }
 
@@ -130,7 +130,7 @@ impl Train {
         if opponents.is_empty() && !self.self_play {
             return vec![self.lesson(number, leg, vec![self.learner()], 0)];
         }
-        let other = |own: &Entrant| Casting { entrant: 1, kind: own.kind.clone(), knobs: own.knobs.clone() };
+        let other = |own: &Entrant| Casting::new(1, &own.kind, own.knobs.clone());
         let each = opponents.iter().enumerate();
         each.map(|(place, own)| self.lesson(number, leg, vec![self.learner(), other(own)], place)).collect()
     }

@@ -226,12 +226,9 @@ impl Tune {
         let players = self.rungs[rung].players.iter().zip(seated.players).enumerate();
         players
             .map(|(number, (player, knobs))| {
-                let own = Casting { entrant: 0, kind: player.entrant.kind.clone(), knobs };
-                let others = (1..seats).map(|place| Casting {
-                    entrant: place as u16,
-                    kind: self.opponent.kind.clone(),
-                    knobs: seated.opponent.clone(),
-                });
+                let own = Casting::new(0, &player.entrant.kind, knobs);
+                let others =
+                    (1..seats).map(|place| Casting::new(place as u16, &self.opponent.kind, seated.opponent.clone()));
                 Setting {
                     rules: seated.rules.clone(),
                     level: self.ground.level.clone(),

@@ -1,6 +1,6 @@
 //! `ledger verify`: checks the files of a study and plays a sample of its matches again.
 
-use inkpot_core::{GameEntry, MatchRows, Row, Rows};
+use inkpot_core::{GameEntry, MatchRows, Record, Row, Rows};
 use inkpot_lab::Plan;
 use inkpot_ledger::{LedgerError, Manifest, Study};
 use serde_json::json;
@@ -25,7 +25,7 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
         desk.print_json(&json!({
             "study": stored.name(), "fine": fine, "files": manifest.files.len(), "changed": changed, "strays": strays,
             "damaged": replayed.damaged, "replayed": replayed.count, "differ": replayed.differ,
-            "by_the_clock": replayed.by_the_clock,
+            "of_record": replayed.of_record, "by_the_clock": replayed.by_the_clock,
         }));
     } else {
         for (file, why) in &changed {
@@ -42,15 +42,22 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
         }
         if replayed.by_the_clock > 0 {
             desk.print(format!(
-                "{} of the sample cannot be played again: their agents think by the clock",
+                "{} of the sample cannot be played again: their agents think by the clock; with `--record` a study keeps \
+                 what they chose",
                 counted(replayed.by_the_clock, "match", "matches")
             ));
         }
     }
     if fine {
         if !desk.json {
+            let anew = replayed.count - replayed.of_record;
+            let of_record = match (replayed.of_record, anew) {
+                (0, _) => String::new(),
+                (own, 0) => format!(" ({own} by record of what was chosen)"),
+                (own, anew) => format!(" ({anew} anew, {own} by record of what was chosen)"),
+            };
             desk.print(format!(
-                "{} is sound: {} as written, {} played again with the same rows.",
+                "{} is sound: {} as written, {} played again with the same rows{of_record}.",
                 stored.name(),
                 counted(manifest.files.len() as u64, "file", "files"),
                 counted(replayed.count, "match", "matches"),
@@ -71,6 +78,8 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
 struct Replayed {
     count: u64,
     differ: Vec<u64>,
+    /// Those among them in which a seat was played by its record.
+    of_record: u64,
     /// Matches of the sample that no two runs play alike.
     by_the_clock: u64,
     damaged: Vec<String>,
@@ -105,12 +114,21 @@ fn replay(
             }
             let spot = plan.spot(index);
             let wanted = seen % stride == 0 && replayed.count + replayed.by_the_clock < sample;
-            if wanted && plan.by_the_clock(&plan.cells[spot.cell as usize]) {
+            let (cell, record) = (&plan.cells[spot.cell as usize], Record::of(stored.seats()));
+            if wanted && plan.by_the_clock(cell) && !record.is_any() {
                 replayed.by_the_clock += 1;
             } else if wanted {
+                let stage = game.stage(&plan.setting(cell));
+                let mut stage = stage.map_err(|error| Failure::Failed(error.to_string()))?;
                 let mut again = Rows::new(measures.len());
-                let stage = game.stage(&plan.setting(&plan.cells[spot.cell as usize]));
-                stage.map_err(|error| Failure::Failed(error.to_string()))?.play(spot, &mut again);
+                if record.is_any() {
+                    let mut held = stage.open_recorded(spot, &record);
+                    while held.turn() {}
+                    held.close(&mut again);
+                    replayed.of_record += 1;
+                } else {
+                    stage.play(spot, &mut again);
+                }
                 replayed.count += 1;
                 if !alike(stored, &again) {
                     replayed.differ.push(index);
@@ -125,7 +143,11 @@ fn replay(
 /// Whether rows agree in all but their times; NaN equals NaN.
 fn alike(stored: MatchRows, again: &Rows) -> bool {
     let bits = |values: &[f64]| values.iter().map(|x| x.to_bits()).collect::<Vec<_>>();
-    let untimed = |row: &Row| Row { decision_us: 0.0, decision_times: None, ..row.clone() };
+    let untimed = |row: &Row| {
+        let row = Row { decision_us: 0.0, decision_times: None, ..row.clone() };
+        // What a record plays thinks of nothing, and is never late.
+        if row.choices.is_some() { Row { faults: row.faults - row.late, late: 0, nodes: 0.0, ..row } } else { row }
+    };
     let seats = stored.seats().iter().zip(&again.rows).enumerate();
     stored.seats().len() == again.rows.len()
         && seats.into_iter().all(|(seat, (kept, row))| {
