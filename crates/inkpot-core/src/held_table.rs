@@ -237,7 +237,8 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     }
 
     fn turn(&mut self) -> bool {
-        if self.at_table(Table::turn) != Some(true) || self.tick() >= TICK_LIMIT {
+        let stepped = self.at_table(Table::turn) == Some(true);
+        if !stepped || self.tick() >= TICK_LIMIT || self.left_at.is_some() {
             self.look();
         }
         self.played.is_none()

@@ -9,7 +9,7 @@ use inkpot_ledger::Ledger;
 
 use crate::args::{Color, Global};
 use crate::failure::Failure;
-use crate::{hint, outlet, watch};
+use crate::{hint, outlet, terminal};
 
 /// Called by the first interrupt; the second ends the process at once.
 static HALT: OnceLock<Halt> = OnceLock::new();
@@ -80,10 +80,10 @@ impl Desk {
         // Setting it twice fails, which is fine: the first handler stays.
         let _ = ctrlc::set_handler(|| {
             if halt.call() {
-                watch::leave();
+                terminal::leave();
                 std::process::exit(130);
             }
-            if !watch::is_up() {
+            if !terminal::is_up() {
                 outlet::say("stopping; a second interrupt ends the program at once", false);
             }
         });

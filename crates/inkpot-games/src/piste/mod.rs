@@ -7,6 +7,7 @@ mod features;
 mod fencer;
 mod fighter;
 mod game;
+mod hand;
 mod percept;
 mod rules;
 mod scene;

@@ -74,7 +74,7 @@ fn fencer(seat: Seat, fighter: &Fighter, strip_m: f64, reach_m: f64, into: &mut 
 impl Pictured for Piste {
     fn scene(&self, into: &mut Scene) {
         let (strip, reach) = (self.rules().strip_m, self.rules().reach_m);
-        into.low = [-MARGIN_M, -0.9];
+        into.low = [-MARGIN_M, -1.1];
         into.high = [strip + MARGIN_M, 3.3];
         into.shapes.clear();
         into.shapes.push(Shape::Rectangle { low: [0.0, -0.3], high: [strip, 0.0], paint: Paint::Ground });
@@ -90,7 +90,7 @@ impl Pictured for Piste {
             into.shapes.push(text([middle + side * 0.7, 2.75], touches, 0.4, Paint::Seat(seat)));
         }
         let clock = format!("{:.1} s", self.time_s());
-        into.shapes.push(text([middle, -0.62], clock, 0.19, Paint::Ink));
+        into.shapes.push(text([middle, -0.75], clock, 0.19, Paint::Ink));
     }
 
     /// How far the own thrust reaches.

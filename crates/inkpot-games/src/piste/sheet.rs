@@ -16,6 +16,7 @@ pub fn entry() -> Entry<Piste> {
     })
     .optioned()
     .pictured()
+    .by_hand()
     .featured()
     .agent(fencer().graded())
     .agent(standin().graded())

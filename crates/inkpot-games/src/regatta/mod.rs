@@ -10,6 +10,7 @@ mod features;
 mod game;
 mod generator;
 mod geometry;
+mod hand;
 mod levels;
 mod routes;
 mod rules;

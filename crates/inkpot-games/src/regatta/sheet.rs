@@ -46,6 +46,7 @@ pub fn entry() -> Entry<Regatta> {
     })
     .optioned()
     .pictured()
+    .by_hand()
     .featured()
     .agent(tacker().graded())
     .agent(beeline().graded())

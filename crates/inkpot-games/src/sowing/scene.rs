@@ -39,8 +39,8 @@ impl Pictured for Sowing {
     fn scene(&self, into: &mut Scene) {
         let board = self.board();
         let pits = board.pits();
-        into.low = [-0.8, 0.0];
-        into.high = [pits as f64 + 1.8, 3.3];
+        into.low = [-0.8, -0.15];
+        into.high = [pits as f64 + 1.8, 3.45];
         into.shapes.clear();
         let shapes = &mut into.shapes;
         let text = |at: [f64; 2], text: String, size: f64, paint: Paint| Shape::Text { at, text, size, paint };
@@ -67,11 +67,11 @@ impl Pictured for Sowing {
             }
         }
         for side in [0, 1] {
-            let outwards = if side == 0 { -0.62 } else { 0.62 };
+            let outwards = if side == 0 { -0.7 } else { 0.7 };
             for (at, seeds) in board.row(side).enumerate() {
                 let [x, y] = pit(board, side, at);
                 shapes.push(text([x, y + outwards], seeds.to_string(), 0.15, Paint::Ink));
-                shapes.push(text([x, y + 1.33 * outwards], (at + 1).to_string(), 0.1, Paint::Faint));
+                shapes.push(text([x, y + 1.3 * outwards], (at + 1).to_string(), 0.1, Paint::Faint));
             }
             let [x, _] = store(board, side);
             shapes.push(text([x, ROWS[side] + outwards], board.store(side).to_string(), 0.22, Paint::Seat(side)));

@@ -155,7 +155,15 @@ impl<'a> Checker<'a> {
             );
         }
         let game = self.game.sheet().name.clone();
-        Ground { game, level, rules, seed: asked.seed.unwrap_or(1), series: asked.series, confidence, seats_kept: false }
+        Ground {
+            game,
+            level,
+            rules,
+            seed: asked.seed.unwrap_or(1),
+            series: asked.series,
+            confidence,
+            seats_kept: false,
+        }
     }
 
     /// Whether there are enough entrants for the seats, and for a study that takes `least`, and not too many.

@@ -12,7 +12,7 @@ use std::path::PathBuf;
 pub(crate) use found::{ExploitArgs, FoundArgs};
 pub(crate) use ledger::{ExportArgs, ExportTo, LedgerVerb, RemoveArgs, ShowArgs, VerifyArgs};
 pub(crate) use rank::{CompareArgs, PoolVerb, TournamentArgs};
-pub(crate) use single::{ExplainArgs, MatchArgs, ReplayArgs};
+pub(crate) use single::{ExplainArgs, MatchArgs, PlayArgs, ReplayArgs, WatchArgs};
 pub(crate) use stored::{BriefArgs, PlotArgs, ReportArgs, RunArgs, StudyArg};
 pub(crate) use tune::TuneArgs;
 
@@ -29,6 +29,8 @@ const VERBS: &str = "\
 \x1b[1mPlay and measure\x1b[0m
   match        play one match and tell its course, or a stored one again
   replay       write matches as a page to step through, with what each seat perceived and weighed
+  watch        play a match before your eyes in the terminal
+  play         play against agents yourself, with hints if you like
   explain      show what an agent weighs at a position: values, visits, best lines
   batch        play many matches: every pair of entrants meets
   sweep        show what a knob does, and find the value that gives a wanted win rate
@@ -135,6 +137,8 @@ pub(crate) enum Verb {
     Agents(AgentsArgs),
     Match(MatchArgs),
     Replay(ReplayArgs),
+    Watch(WatchArgs),
+    Play(PlayArgs),
     Explain(ExplainArgs),
     Batch(BatchArgs),
     Sweep(SweepArgs),

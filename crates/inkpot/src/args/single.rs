@@ -46,6 +46,70 @@ pub(crate) struct ReplayArgs {
     pub(crate) setting: SettingArgs,
 }
 
+/// Plays a match before your eyes in the terminal, at the pace you set.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot watch piste heron turnstone --pace 0.5\n  inkpot watch batch-sowing-001/3 --thoughts 0 --delay 2"
+)]
+pub(crate) struct WatchArgs {
+    /// A game and who plays, by seat; or a stored match as STUDY/MATCH
+    #[arg(required = true, value_name = "GAME ENTRANT or STUDY/MATCH")]
+    pub(crate) what: Vec<String>,
+    /// Seconds that each turn stays, in a game of turns [default: 0.8]
+    #[arg(long, value_name = "SECONDS", value_parser = positive)]
+    pub(crate) delay: Option<f64>,
+    /// How many times as fast as it is, in a game in real time [default: 1]
+    #[arg(long, value_name = "TIMES", value_parser = positive)]
+    pub(crate) pace: Option<f64>,
+    /// Show what this seat perceives and weighs
+    #[arg(long, value_name = "SEAT")]
+    pub(crate) thoughts: Option<usize>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+}
+
+/// Puts you into a seat of a match in the terminal; what you play is stored as a study.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  inkpot play sowing grabber --hints minimax:depth=6 --best-of 3\n  inkpot play piste heron --pace 0.5 --label guest --keys lunge=l,parry=k"
+)]
+pub(crate) struct PlayArgs {
+    /// The game
+    pub(crate) game: String,
+    /// Whom you play against, one for each other seat
+    #[arg(required = true)]
+    pub(crate) opponents: Vec<String>,
+    /// Your seat
+    #[arg(long, value_name = "SEAT", default_value_t = 0)]
+    pub(crate) seat: usize,
+    /// Your name in the study
+    #[arg(long, value_name = "NAME", default_value = "you")]
+    pub(crate) label: String,
+    /// Play up to this many matches in a row, until somebody has won more than half of them
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u64).range(1..=1000))]
+    pub(crate) best_of: u64,
+    /// How many times as fast as it is, in a game in real time [default: 1]
+    #[arg(long, value_name = "TIMES", value_parser = positive)]
+    pub(crate) pace: Option<f64>,
+    /// Other keys for the controls of a game in real time
+    #[arg(long, value_name = "CONTROL=KEY,...")]
+    pub(crate) keys: Option<String>,
+    /// An agent that shows what it would do in your place, once you press Tab
+    #[arg(long, value_name = "AGENT")]
+    pub(crate) hints: Option<String>,
+    /// Name of the study [default: play-GAME-NNN]
+    #[arg(long, value_name = "STUDY")]
+    pub(crate) name: Option<String>,
+    #[command(flatten)]
+    pub(crate) setting: SettingArgs,
+}
+
+/// A number above 0.
+fn positive(text: &str) -> Result<f64, String> {
+    let value: f64 = text.parse().map_err(|_| "it must be a number above 0".to_string())?;
+    if value > 0.0 && value.is_finite() { Ok(value) } else { Err("it must be a number above 0".into()) }
+}
+
 /// Shows what an agent weighs at a position: value, visits or depth, share of the budget and best line of each option.
 #[derive(Args, Debug)]
 #[command(

@@ -17,8 +17,8 @@ pub(crate) struct TuneArgs {
     /// Measure a difficulty sheet again, on the blocks that proved it; exit code 3 when it no longer holds
     #[arg(long, value_name = "SHEET", conflicts_with_all = ["brief", "print_brief"])]
     pub(crate) verify: Option<PathBuf>,
-    /// Fit the knobs of a stand-in to logged matches of people, by a brief with kind = "fit"
-    #[arg(long, value_name = "LOG.csv", requires = "brief", conflicts_with_all = ["verify", "print_brief"])]
+    /// Fit the knobs of a stand-in to matches of people, by a brief with kind = "fit": a log, or studies that `play` made
+    #[arg(long, value_name = "LOG.csv or STUDY,...", requires = "brief", conflicts_with_all = ["verify", "print_brief"])]
     pub(crate) fit_standin: Option<PathBuf>,
     /// Where to write the fitted stand-in, as an agent file
     #[arg(long, value_name = "FILE.toml", requires = "fit_standin")]

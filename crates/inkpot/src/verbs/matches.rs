@@ -38,12 +38,7 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
 }
 
 /// A match that is named on the command line.
-pub(super) fn fresh(
-    game: &str,
-    entrants: &[String],
-    setting: &SettingArgs,
-    desk: &Desk,
-) -> Result<OneMatch, Failure> {
+pub(super) fn fresh(game: &str, entrants: &[String], setting: &SettingArgs, desk: &Desk) -> Result<OneMatch, Failure> {
     let mut typed = Typed::new(Asked::Batch, game, entrants, setting, desk)?;
     typed.draft.matches = Some(1);
     let mut plan = typed.resolve(desk)?;

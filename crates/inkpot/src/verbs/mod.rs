@@ -14,6 +14,7 @@ mod games;
 mod ledger;
 mod matches;
 pub(crate) mod new;
+mod play;
 mod plot;
 mod pool;
 mod replay;
@@ -23,6 +24,7 @@ mod run;
 mod sweep;
 mod tournament;
 mod tune;
+mod watch;
 
 use std::collections::BTreeMap;
 use std::path::Path;
@@ -46,6 +48,8 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
         Verb::Agents(args) => agents::run(args, desk),
         Verb::Match(args) => matches::run(args, desk),
         Verb::Replay(args) => replay::run(args, desk),
+        Verb::Watch(args) => watch::run(args, desk),
+        Verb::Play(args) => play::run(args, desk),
         Verb::Explain(args) => explain::run(args, desk),
         Verb::Batch(args) => batch::run(args, desk),
         Verb::Sweep(args) => sweep::run(args, desk),

@@ -8,7 +8,7 @@ use inkpot_lab::{Plan, SeatShot, Shot, film};
 use serde_json::{Value, json};
 
 use super::{OneMatch, matches, stored_match};
-use crate::args::ReplayArgs;
+use crate::args::{ReplayArgs, SettingArgs};
 use crate::by_measure::{Found, by_measure};
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -58,17 +58,9 @@ pub(super) fn run(args: &ReplayArgs, desk: &Desk) -> Result<(), Failure> {
 /// The matches, and where their page goes if nothing is said.
 fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Failure> {
     let first = &args.what[0];
-    let set = [
-        ("--seed", args.setting.seed.is_some()),
-        ("--rules", args.setting.rules.is_some()),
-        ("--level", args.setting.level.is_some()),
-    ];
     let stored = args.by.is_some() || is_match(first);
-    if let Some((option, _)) = set.iter().find(|(_, given)| *given && stored) {
-        return Err(Failure::wrong(
-            format!("`{option}` does not apply to a stored match, which is played again as it was"),
-            "leave it out, or name a game and who plays",
-        ));
+    if stored {
+        stored_as_it_was(&args.setting)?;
     }
     let (picked, path) = if let Some(measure) = &args.by {
         by(first, measure, &args.what[1..], desk)?
@@ -104,8 +96,24 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
     Ok((picked, args.out.clone().unwrap_or(path)))
 }
 
+/// Errs where options are given that say how a match is to be played, and it is stored.
+pub(super) fn stored_as_it_was(setting: &SettingArgs) -> Result<(), Failure> {
+    let set = [
+        ("--seed", setting.seed.is_some()),
+        ("--rules", setting.rules.is_some()),
+        ("--level", setting.level.is_some()),
+    ];
+    match set.iter().find(|(_, given)| *given) {
+        None => Ok(()),
+        Some((option, _)) => Err(Failure::wrong(
+            format!("`{option}` does not apply to a stored match, which is played again as it was"),
+            "leave it out, or name a game and who plays",
+        )),
+    }
+}
+
 /// Whether a text names a stored match.
-fn is_match(text: &str) -> bool {
+pub(super) fn is_match(text: &str) -> bool {
     text.rsplit_once('/').is_some_and(|(_, number)| number.parse::<u64>().is_ok())
 }
 

@@ -1,7 +1,6 @@
 //! A search that somebody watches in the terminal: it goes on in its threads while a view draws and listens to keys.
 
 mod picture;
-mod screen;
 mod view;
 
 use std::sync::{Condvar, Mutex, MutexGuard, PoisonError};
@@ -12,10 +11,9 @@ use inkpot_core::{GameEntry, Halt};
 use inkpot_lab::{SearchRound, Searching, Watched};
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
 
-use self::screen::Screen;
-pub(crate) use self::screen::{is_up, leave};
 use self::view::{State, View};
 use crate::failure::Failure;
+use crate::terminal::{Screen, leave};
 
 /// Time from one drawing to the next.
 const FRAME: Duration = Duration::from_millis(100);

@@ -14,7 +14,8 @@ use ratatui::widgets::{Axis, Block, Chart, Dataset, GraphType, Paragraph};
 
 use super::FRAME;
 use super::picture::Picture;
-use crate::show::format::{bar, count, duration, percent, round_percent, significant, utf8};
+use crate::show::format::{bar, count, duration, percent, round_percent, significant};
+use crate::terminal;
 
 /// The narrowest terminal in which two things stand side by side.
 const WIDE: u16 = 90;
@@ -55,7 +56,7 @@ impl<'a> View<'a> {
             title,
             game,
             color,
-            marker: if utf8() { Marker::Braille } else { Marker::Dot },
+            marker: terminal::marker(),
             began: Instant::now(),
             before: None,
             round: None,

@@ -36,7 +36,7 @@ pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure
         rules: top.knobs("rules"),
         standin: standin.unwrap_or_default(),
         free: top.tables("free").into_iter().map(free_draft).collect(),
-        log: own.as_ref().map(|path| log::read(path, &opponents)).transpose()?,
+        log: own.as_ref().map(|path| log::read(path, &opponents, brief.desk)).transpose()?,
         opponents,
         proof: top.count("proof"),
     };
@@ -60,7 +60,7 @@ fn log_path(top: &mut Reader, brief: &Brief) -> Option<PathBuf> {
         top.problem(
             "",
             "the key `log` is missing",
-            "add a line like `log = \"people.csv\"`, or give --fit-standin LOG.csv",
+            "add a line like `log = \"people.csv\"`, or give --fit-standin LOG.csv or STUDY",
         );
     }
     path

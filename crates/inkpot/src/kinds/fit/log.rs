@@ -1,12 +1,16 @@
-//! Logs of people as CSV tables with a line a match.
+//! Logs of people: CSV tables with a line a match, or studies that were played by hand.
 
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
 
-use inkpot_lab::{Entrant, EntrantDraft, HumanLog, LoggedMatch};
+use inkpot_core::{HAND, MatchRows, Measure, MeasureOf, Outcome, Row};
+use inkpot_lab::{Entrant, EntrantDraft, HumanLog, LoggedMatch, Plan};
 
+use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::show::format::counted;
+use crate::{hint, stored};
 
 /// Columns that say who played, in place of a figure.
 const PLAYER: &str = "player";
@@ -21,8 +25,17 @@ struct Headings<'a> {
     compared: Vec<usize>,
 }
 
-/// Reads a log of matches against these opponents.
-pub(super) fn read(path: &Path, opponents: &[EntrantDraft]) -> Result<HumanLog, Failure> {
+/// Fewer people than this give no intervals of people: then matches count as independent.
+const FEW_PEOPLE: usize = 5;
+
+/// Reads a log of matches against these opponents: a table, or where there is no such file, studies played by hand, their
+/// names set apart by commas.
+pub(super) fn read(path: &Path, opponents: &[EntrantDraft], desk: &Desk) -> Result<HumanLog, Failure> {
+    let named = path.to_string_lossy();
+    let is_study = |name: &str| desk.ledger.open(name).is_ok();
+    if !path.exists() && named.split(',').all(|name| is_study(name.trim())) {
+        return by_hand(named.split(',').map(str::trim), opponents, desk);
+    }
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
     parse(&text, opponents)
         .map_err(|what| Failure::wrong(format!("{}: {what}", path.display()), "docs/tune.md says what a log holds"))
@@ -42,8 +55,7 @@ fn parse(text: &str, opponents: &[EntrantDraft]) -> Result<HumanLog, String> {
     if headings.opponent.is_none() && opponents.len() > 1 {
         return Err("the column `opponent` is missing, and the brief names several".into());
     }
-    let known: BTreeMap<&str, usize> =
-        opponents.iter().enumerate().map(|(i, own)| (own.name.as_deref().unwrap_or(&own.agent), i)).collect();
+    let known = known(opponents);
     let columns = headings.compared.iter().map(|place| names[*place].clone()).collect();
     let mut log = HumanLog { columns, matches: Vec::new() };
     for (index, record) in reader.records().enumerate() {
@@ -73,6 +85,103 @@ fn logged(
     };
     let values = headings.compared.iter().map(number).collect::<Result<_, _>>()?;
     Ok(LoggedMatch { player: record[headings.player].trim().to_string(), opponent: met, values })
+}
+
+/// What people played by hand in these studies; abandoned matches are left out.
+fn by_hand<'a>(
+    studies: impl Iterator<Item = &'a str>,
+    opponents: &[EntrantDraft],
+    desk: &Desk,
+) -> Result<HumanLog, Failure> {
+    let known = known(opponents);
+    let (mut log, mut measured) = (HumanLog::default(), Vec::new());
+    for name in studies {
+        let study = desk.ledger.open(name)?;
+        let (manifest, plan) = stored::open(&study, desk)?;
+        let sheet = desk.game(&manifest.game)?.sheet();
+        let a_second = sheet.ticks_per_second.unwrap_or(1.0);
+        let of_seat = |measure: &Measure| measure.of == MeasureOf::Seat;
+        let seats: Vec<usize> = (0..sheet.measures.len()).filter(|at| of_seat(&sheet.measures[*at])).collect();
+        measured = seats.iter().map(|at| sheet.measures[*at].name.clone()).collect();
+        let names = desk.game(&manifest.game)?.measure_names();
+        study.visit(&manifest, &names, |rows| {
+            for own in rows.matches() {
+                log.matches.extend(played(&own, &plan, &seats, &known, a_second));
+            }
+            Ok(())
+        })?;
+        if !plan.entrants.iter().any(|entrant| entrant.kind == HAND) {
+            let help = format!("{} makes studies that are", hint::command(["play"]));
+            return Err(Failure::wrong(format!("`{name}` was not played by hand"), help));
+        }
+    }
+    if log.matches.is_empty() {
+        let names: Vec<&str> = known.keys().copied().collect();
+        return Err(Failure::wrong(
+            format!("no match of these studies was played to its end against {}", names.join(", ")),
+            "name the opponents of the brief as they are called in the studies",
+        ));
+    }
+    log.columns = BY_HAND.iter().map(ToString::to_string).chain(measured).collect();
+    varied(&mut log);
+    let mut people: Vec<&str> = log.matches.iter().map(|own| own.player.as_str()).collect();
+    people.sort_unstable();
+    people.dedup();
+    if people.len() < FEW_PEOPLE {
+        let told = counted(people.len() as u64, "person", "people");
+        desk.say(format!(
+            "note: with {told} the intervals are those of how these play from match to match; they say nothing of others"
+        ));
+        for (number, own) in log.matches.iter_mut().enumerate() {
+            own.player = format!("{}, match {}", own.player, number + 1);
+        }
+    }
+    Ok(log)
+}
+
+/// Columns of what is played by hand, before the measures of the seat.
+const BY_HAND: [&str; 4] = ["won", "score", "score_against", "length"];
+
+/// What a person did in a match against one that is known.
+fn played(
+    own: &MatchRows,
+    plan: &Plan,
+    seats: &[usize],
+    known: &BTreeMap<&str, usize>,
+    a_second: f64,
+) -> Option<LoggedMatch> {
+    let rows = own.seats();
+    let by_hand = |row: &&Row| plan.entrants[usize::from(row.entrant)].kind == HAND;
+    let at = rows.iter().position(|row| by_hand(&row)).filter(|at| rows[*at].outcome != Outcome::Void)?;
+    let other = rows.iter().find(|row| !by_hand(row))?;
+    let entrant = &plan.entrants[usize::from(other.entrant)];
+    let opponent = *known.get(entrant.name.as_str()).or_else(|| known.get(entrant.agent.as_str()))?;
+    let won = match rows[at].outcome {
+        Outcome::Win => 1.0,
+        Outcome::Draw => 0.5,
+        _ => 0.0,
+    };
+    let mut values = vec![won, rows[at].score, other.score, rows[at].ticks as f64 / a_second];
+    values.extend(seats.iter().map(|place| own.measures(at)[*place]));
+    Some(LoggedMatch { player: plan.entrants[usize::from(rows[at].entrant)].name.clone(), opponent, values })
+}
+
+/// Leaves out the columns that say nothing: those without values, and those that are the same in every match.
+fn varied(log: &mut HumanLog) {
+    let says = |column: usize| {
+        let values = || log.matches.iter().map(|own| own.values[column]).filter(|value| value.is_finite());
+        values().count() > log.matches.len() / 2 && values().any(|value| Some(value) != values().next())
+    };
+    let kept: Vec<usize> = (0..log.columns.len()).filter(|column| says(*column)).collect();
+    log.columns = kept.iter().map(|at| log.columns[*at].clone()).collect();
+    for own in &mut log.matches {
+        own.values = kept.iter().map(|at| own.values[*at]).collect();
+    }
+}
+
+/// Opponents of a brief by name.
+fn known(opponents: &[EntrantDraft]) -> BTreeMap<&str, usize> {
+    opponents.iter().enumerate().map(|(place, own)| (own.name.as_deref().unwrap_or(&own.agent), place)).collect()
 }
 
 /// A log as it is read.

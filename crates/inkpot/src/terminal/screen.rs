@@ -13,7 +13,7 @@ use ratatui::{Frame, Terminal};
 static UP: AtomicBool = AtomicBool::new(false);
 
 /// The whole terminal.
-pub(super) struct Screen(Terminal<CrosstermBackend<Stdout>>);
+pub(crate) struct Screen(Terminal<CrosstermBackend<Stdout>>);
 
 /// Whether something is drawn on all of the terminal.
 pub(crate) fn is_up() -> bool {
@@ -31,7 +31,7 @@ pub(crate) fn leave() {
 
 impl Screen {
     /// Takes it.
-    pub(super) fn enter() -> io::Result<Self> {
+    pub(crate) fn enter() -> io::Result<Self> {
         enable_raw_mode()?;
         UP.store(true, Ordering::Relaxed);
         let begun =
@@ -42,7 +42,7 @@ impl Screen {
         begun.map(Self)
     }
 
-    pub(super) fn draw(&mut self, draw: impl FnOnce(&mut Frame)) -> io::Result<()> {
+    pub(crate) fn draw(&mut self, draw: impl FnOnce(&mut Frame)) -> io::Result<()> {
         self.0.draw(draw).map(|_| ())
     }
 }

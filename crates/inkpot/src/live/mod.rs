@@ -1,0 +1,310 @@
+//! A match before somebody's eyes: it goes on at a pace of its own while a view draws it and listens to keys; a person
+//! may sit in one of its seats.
+
+mod hand;
+pub(crate) mod keys;
+mod view;
+
+use std::io;
+use std::time::{Duration, Instant};
+
+use inkpot_core::{Halt, HeldMatch, Seat, Shape, Thoughts};
+use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
+use serde_json::Value;
+
+pub(crate) use self::hand::Hand;
+use crate::terminal::Screen;
+
+/// Time from one drawing to the next, at least: a frame of sixty a second.
+const FRAME: Duration = Duration::from_micros(16_667);
+/// A line takes at most this share of the time to draw: a slow one is drawn on less often.
+const DRAWING: u32 = 2;
+/// More time than this (s) is never made up for at once: a machine that was busy slows the match down.
+const CATCH_UP_S: f64 = 0.1;
+/// By how much faster and slower each press makes it.
+const STEP: f64 = 1.5;
+
+/// How a match was left.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Left {
+    /// It came to its end, and whoever watched it had seen enough.
+    Over,
+    /// Somebody left it.
+    Away,
+    /// The program was asked to stop.
+    Stopped,
+}
+
+/// What a seat did last.
+#[derive(Clone, Debug, Default)]
+struct Told {
+    choice: Option<Value>,
+    thoughts: Option<Thoughts<Value>>,
+    perceived: Vec<Shape>,
+}
+
+/// What is known of a match before it begins.
+pub(crate) struct About {
+    /// The game, the level and where it stands in a series.
+    pub(crate) title: String,
+    /// Names by seat.
+    pub(crate) names: Vec<String>,
+    /// Ticks a second; none where it goes by turns.
+    pub(crate) rate: Option<f64>,
+    /// What its end leads to, in words.
+    pub(crate) after: String,
+    pub(crate) color: bool,
+}
+
+/// A match before somebody's eyes.
+pub(crate) struct Live {
+    held: Box<dyn HeldMatch>,
+    about: About,
+    hand: Option<Hand>,
+    /// How many times as fast as it is, a match in real time goes on; turns a second otherwise.
+    pace: f64,
+    paused: bool,
+    /// Whether somebody is asked whether to leave.
+    asked: bool,
+    /// Whether it has begun: a person begins a match in real time by a key.
+    begun: bool,
+    /// Ticks that are due.
+    due: f64,
+    before: Instant,
+    /// The seats that decide now; none until they are looked at.
+    acting: Option<Vec<Seat>>,
+    told: Vec<Told>,
+    /// What the adviser of the person would do at this tick.
+    advice: Option<(u64, Told)>,
+    /// The seat whose thoughts and sight are shown.
+    shown: Option<Seat>,
+    over: bool,
+}
+
+impl Live {
+    /// A match at its start; `pace` as many times as fast as it is, or turns a second.
+    pub(crate) fn new(held: Box<dyn HeldMatch>, about: About, hand: Option<Hand>, pace: f64) -> Self {
+        let seats = held.seats();
+        let waits = hand.is_some() && about.rate.is_some();
+        let mut live = Self {
+            held,
+            about,
+            hand,
+            pace,
+            paused: false,
+            asked: false,
+            begun: !waits,
+            due: 0.0,
+            before: Instant::now(),
+            acting: None,
+            told: vec![Told::default(); seats],
+            advice: None,
+            shown: None,
+            over: false,
+        };
+        live.look();
+        live
+    }
+
+    /// Shows the thoughts of a seat from the start.
+    pub(crate) fn show(&mut self, seat: Seat) {
+        self.held.reflect(1);
+        self.shown = Some(seat);
+    }
+
+    /// The match as it was left.
+    pub(crate) fn into_held(self) -> Box<dyn HeldMatch> {
+        self.held
+    }
+
+    /// Whether anything was played of it.
+    pub(crate) fn is_begun(&self) -> bool {
+        self.held.tick() > 0
+    }
+
+    /// Plays it in the terminal until it is left.
+    pub(crate) fn run(&mut self, halt: &Halt) -> io::Result<Left> {
+        let mut screen = Screen::enter()?;
+        self.before = Instant::now();
+        let mut next = Instant::now();
+        loop {
+            if halt.is_called() {
+                return Ok(Left::Stopped);
+            }
+            self.advance();
+            let now = Instant::now();
+            if now >= next {
+                screen.draw(|frame| view::draw(self, frame))?;
+                next = now + FRAME.max(now.elapsed() * DRAWING);
+            }
+            if !event::poll(next.saturating_duration_since(Instant::now()))? {
+                continue;
+            }
+            match event::read()? {
+                Event::Key(key) if key.kind != KeyEventKind::Release => {
+                    if let Some(left) = self.key(key) {
+                        return Ok(left);
+                    }
+                    next = Instant::now();
+                }
+                Event::Resize(..) => next = Instant::now(),
+                _ => {}
+            }
+        }
+    }
+
+    /// Plays as many ticks as are due.
+    fn advance(&mut self) {
+        let seconds = self.before.elapsed().as_secs_f64().min(CATCH_UP_S);
+        self.before = Instant::now();
+        if self.paused || self.asked || self.over || !self.begun {
+            return;
+        }
+        self.due += seconds * self.pace * self.about.rate.unwrap_or(1.0);
+        while self.due >= 1.0 && !self.over {
+            if !self.tick() {
+                // As soon as the person has chosen, it goes on.
+                self.due = 1.0;
+                return;
+            }
+            self.due -= 1.0;
+        }
+    }
+
+    /// Looks who decides at this tick, and what there is to choose from.
+    fn look(&mut self) {
+        let acting = self.held.pending();
+        self.over = acting.is_empty();
+        let by_turns = self.about.rate.is_none();
+        if let Some(hand) = self.hand.as_mut().filter(|hand| acting.contains(&hand.seat)) {
+            hand.look(self.held.as_ref());
+        }
+        let hints = self.hand.as_ref().is_some_and(|hand| hand.hints && acting.contains(&hand.seat));
+        self.acting = Some(acting);
+        if hints && by_turns {
+            self.advise();
+        }
+    }
+
+    /// One tick. False where a person has not chosen yet.
+    fn tick(&mut self) -> bool {
+        let real_time = self.about.rate.is_some();
+        let acting = self.acting.clone().unwrap_or_default();
+        let mut by_hand = None;
+        if let Some(hand) = self.hand.as_mut().filter(|hand| acting.contains(&hand.seat)) {
+            let Some(choice) = hand.choice(self.held.as_ref(), real_time) else { return false };
+            by_hand = Some((hand.seat, choice));
+        }
+        for &seat in &acting {
+            if let Some((own, choice)) = by_hand.as_ref().filter(|(own, _)| *own == seat) {
+                if real_time {
+                    self.advise();
+                }
+                let _ = self.held.choose(*own, choice.clone());
+                self.told[seat] = Told { choice: Some(choice.clone()), ..Told::default() };
+                continue;
+            }
+            let considered = self.held.consider(seat);
+            self.told[seat] =
+                Told { choice: considered.action.ok(), thoughts: considered.thoughts, perceived: Vec::new() };
+        }
+        if let Some(seat) = self.shown {
+            self.told[seat].perceived = self.held.perceived(seat);
+        }
+        self.held.turn();
+        self.look();
+        true
+    }
+
+    /// Asks the adviser of the person, once a tick. It sits in the person's seat, who overrules it.
+    fn advise(&mut self) {
+        let Some(hand) = self.hand.as_ref().filter(|hand| hand.advised) else { return };
+        let tick = self.held.tick();
+        if self.advice.as_ref().is_none_or(|(at, _)| *at != tick) {
+            let considered = self.held.consider(hand.seat);
+            let told = Told { choice: considered.action.ok(), thoughts: considered.thoughts, perceived: Vec::new() };
+            self.advice = Some((tick, told));
+        }
+    }
+
+    /// Whether the person is to choose now.
+    fn awaits(&self) -> bool {
+        let acting = self.acting.as_deref().unwrap_or_default();
+        !self.over && self.hand.as_ref().is_some_and(|hand| acting.contains(&hand.seat))
+    }
+
+    fn key(&mut self, key: KeyEvent) -> Option<Left> {
+        if key.code == KeyCode::Char('c') && key.modifiers.contains(KeyModifiers::CONTROL) {
+            return Some(Left::Stopped);
+        }
+        if self.over {
+            let leaves = matches!(key.code, KeyCode::Esc | KeyCode::Char('q'));
+            return match key.code {
+                KeyCode::Enter => Some(Left::Over),
+                _ if leaves => Some(Left::Away),
+                _ => None,
+            };
+        }
+        if self.asked {
+            match key.code {
+                KeyCode::Esc => return Some(Left::Away),
+                KeyCode::Enter => self.asked = false,
+                _ => {}
+            }
+            return None;
+        }
+        if self.hand.is_some() {
+            self.played(key.code);
+            return None;
+        }
+        self.watched(key.code)
+    }
+
+    /// A key of somebody who plays.
+    fn played(&mut self, key: KeyCode) {
+        let real_time = self.about.rate.is_some();
+        let Some(hand) = self.hand.as_mut() else { return };
+        match key {
+            KeyCode::Esc if hand.typed.is_empty() => self.asked = true,
+            KeyCode::Esc => hand.typed.clear(),
+            KeyCode::Tab if hand.advised => {
+                hand.hints = !hand.hints;
+                if hand.hints {
+                    self.held.reflect(1);
+                }
+            }
+            KeyCode::Enter if !self.begun => self.begun = true,
+            KeyCode::Char('p') if real_time => self.paused = !self.paused,
+            KeyCode::Char('+' | '=') if real_time => self.pace *= STEP,
+            KeyCode::Char('-') if real_time => self.pace /= STEP,
+            _ => {
+                hand.press(key);
+            }
+        }
+        let hints = self.hand.as_ref().is_some_and(|hand| hand.hints);
+        if hints && !real_time && self.awaits() {
+            self.advise();
+        }
+    }
+
+    /// A key of somebody who watches.
+    fn watched(&mut self, key: KeyCode) -> Option<Left> {
+        match key {
+            KeyCode::Esc | KeyCode::Char('q') => return Some(Left::Away),
+            KeyCode::Char(' ' | 'p') => self.paused = !self.paused,
+            KeyCode::Right | KeyCode::Char('.') => {
+                self.paused = true;
+                self.tick();
+            }
+            KeyCode::Char('+' | '=') => self.pace *= STEP,
+            KeyCode::Char('-') => self.pace /= STEP,
+            KeyCode::Char('t') => {
+                let next = self.shown.map_or(0, |seat| seat + 1);
+                self.shown = (next < self.held.seats()).then_some(next);
+                self.held.reflect(1);
+            }
+            _ => {}
+        }
+        None
+    }
+}

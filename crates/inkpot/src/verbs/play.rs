@@ -1,0 +1,196 @@
+//! `play`: a person in a seat. What is played by hand is a study: its matches count, and play again exactly.
+
+use std::time::SystemTime;
+
+use inkpot_core::{Casting, GameEntry, HAND, HeldMatch, Knobs, Rows, Setting};
+use inkpot_lab::{Plan, Summary};
+use inkpot_ledger::{Lock, Manifest, Naming, PartWriter, Study};
+
+use super::{OneMatch, matches, watch};
+use crate::args::PlayArgs;
+use crate::desk::Desk;
+use crate::failure::Failure;
+use crate::live::keys::Bindings;
+use crate::live::{About, Hand, Left, Live};
+use crate::show::format::{counted, ending};
+use crate::stored::{BRIEF, PLAN, RESOLVED, machine};
+use crate::{briefs, hint, playing, stored, study, terminal};
+
+pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
+    let game = desk.game(&args.game)?;
+    let seats = args.opponents.len() + 1;
+    if args.seat >= seats {
+        return Err(watch::no_seat(args.seat, seats));
+    }
+    let bindings = Bindings::of(game.controls(), args.keys.as_deref())?;
+    let plan = planned(args, desk)?;
+    let mut so_far = plan.clone();
+    let hints = args.hints.as_ref().map(|agent| adviser(agent, args, desk)).transpose()?;
+    let help = format!("{} plays agents against each other", hint::command(["match"]));
+    watch::terminal("play", &help)?;
+    // A name that is taken is told before anything is played.
+    drop(desk.ledger.begin(naming(args, &numbered(&plan)))?);
+    let mut stored: Option<Stored> = None;
+    let mut wins = vec![0; seats];
+    for number in 0..args.best_of {
+        let held = opened(&plan, hints.as_ref(), number, desk)?;
+        let hand = Hand::new(args.seat, bindings.clone(), hints.is_some());
+        let about = about(&plan, held.as_ref(), number, args, game, desk.color);
+        let mut live = Live::new(held, about, Some(hand), args.pace.unwrap_or(1.0));
+        let left = live.run(Desk::halt_on_interrupt());
+        terminal::leave();
+        let left = left.map_err(|error| watch::drawn(&error))?;
+        if live.is_begun() {
+            let mut rows = Rows::new(game.sheet().measures.len());
+            live.into_held().abandon(&mut rows);
+            for row in rows.rows.iter().filter(|row| row.placement == 1) {
+                wins[usize::from(row.seat)] += 1;
+            }
+            if !desk.json {
+                desk.print(told(&rows, &plan, number, args.best_of));
+            }
+            (so_far.matches, so_far.blocks) = (number + 1, number + 1);
+            match &mut stored {
+                Some(stored) => stored.again(&so_far, game, &mut rows)?,
+                None => stored = Some(Stored::first(&so_far, args, &mut rows, desk)?),
+            }
+        }
+        let decided = wins.iter().any(|own| 2 * own > args.best_of);
+        if left != Left::Over || decided {
+            break;
+        }
+    }
+    let Some(mut stored) = stored else {
+        desk.say("nothing was played, and nothing is stored");
+        return Ok(());
+    };
+    let summary: Summary = playing::go_on(&stored.study, &mut stored.manifest, &so_far, desk)?;
+    study::finish(&stored.study, &summary, Ok(()), desk)
+}
+
+/// How a match came out.
+fn told(rows: &Rows, plan: &Plan, number: u64, of: u64) -> String {
+    let names: Vec<&str> = rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect();
+    let which = if of > 1 { format!("Match {} of {of}: ", number + 1) } else { String::new() };
+    format!("{which}{}", ending(&rows.rows, &names))
+}
+
+/// What is played: the person in the seat that was asked for, the opponents in the others.
+fn planned(args: &PlayArgs, desk: &Desk) -> Result<Plan, Failure> {
+    let game = desk.game(&args.game)?;
+    // Somebody has to stand in until everything else is checked.
+    let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
+    let OneMatch { mut plan, .. } = resolved(&format!("{}={filler}", args.label), args, desk)?;
+    let person = &mut plan.entrants[args.seat];
+    (person.agent, person.kind) = (HAND.into(), HAND.into());
+    (person.given, person.knobs) = (Knobs::default(), Knobs::default());
+    plan.ground.seats_kept = true;
+    if args.setting.seed.is_none() {
+        plan.ground.seed = another_seed();
+    }
+    plan.matches = args.best_of;
+    plan.blocks = args.best_of;
+    Ok(plan)
+}
+
+/// A seed that is another one each time: nobody wants to play the same match again by hand.
+fn another_seed() -> u64 {
+    let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+    now.as_nanos() as u64 % 1_000_000_000
+}
+
+/// A match of this agent and the opponents.
+fn resolved(own: &str, args: &PlayArgs, desk: &Desk) -> Result<OneMatch, Failure> {
+    let mut entrants = args.opponents.clone();
+    entrants.insert(args.seat, own.to_string());
+    matches::fresh(&args.game, &entrants, &args.setting, desk)
+}
+
+/// Who says what it would do in the person's place.
+fn adviser(agent: &str, args: &PlayArgs, desk: &Desk) -> Result<Casting, Failure> {
+    let OneMatch { plan, .. } = resolved(&format!("adviser={agent}"), args, desk)?;
+    let own = &plan.entrants[args.seat];
+    Ok(Casting::new(args.seat as u16, &own.kind, own.knobs.clone()))
+}
+
+/// The match of this number; an adviser sits in the person's seat, who overrules it.
+fn opened(plan: &Plan, hints: Option<&Casting>, number: u64, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
+    let mut setting: Setting = plan.setting(&plan.cells[0]);
+    if let Some(adviser) = hints
+        && let Some(own) = setting.cast.iter_mut().find(|own| own.entrant == adviser.entrant)
+    {
+        *own = Casting { recorded: true, ..adviser.clone() };
+    }
+    let stage = desk.game(&plan.ground.game)?.stage(&setting);
+    Ok(stage.map_err(|error| Failure::Failed(error.to_string()))?.open(plan.spot(number)))
+}
+
+fn about(plan: &Plan, held: &dyn HeldMatch, number: u64, args: &PlayArgs, game: &dyn GameEntry, color: bool) -> About {
+    let of = args.best_of;
+    let which = if of > 1 { format!(", match {} of {of}", number + 1) } else { String::new() };
+    let after = if number + 1 < of { "Enter goes on, q leaves." } else { "Enter leaves." };
+    let name = |seat: usize| plan.entrants[usize::from(held.entrant(seat))].name.clone();
+    About {
+        title: format!("{} on {}{which}", plan.ground.game, plan.ground.level),
+        names: (0..held.seats()).map(name).collect(),
+        rate: game.sheet().ticks_per_second,
+        after: format!("The match is over. {after}"),
+        color,
+    }
+}
+
+fn numbered(plan: &Plan) -> String {
+    format!("play-{}", plan.ground.game)
+}
+
+fn naming<'a>(args: &'a PlayArgs, numbered: &'a str) -> Naming<'a> {
+    args.name.as_deref().map_or(Naming::Numbered(numbered), Naming::Named)
+}
+
+/// The study of what was played so far: after each match it is whole.
+struct Stored {
+    study: Study,
+    manifest: Manifest,
+    measures: Vec<String>,
+    _lock: Lock,
+}
+
+impl Stored {
+    fn first(plan: &Plan, args: &PlayArgs, rows: &mut Rows, desk: &Desk) -> Result<Self, Failure> {
+        let game = desk.game(&plan.ground.game)?;
+        let numbered = numbered(plan);
+        let begun = desk.ledger.begin(naming(args, &numbered))?;
+        begun.study().write(BRIEF, brief(plan, game).as_bytes())?;
+        begun.study().write(RESOLVED, brief(plan, game).as_bytes())?;
+        playing::store_plan(begun.study(), plan)?;
+        let manifest =
+            Manifest::begin(plan.kind().name(), &plan.ground.game, plan.ground.seed, plan.blocks, machine(desk));
+        let (study, manifest, lock) = begun.settle(manifest)?;
+        let mut own = Self { study, manifest, measures: game.measure_names(), _lock: lock };
+        own.rows(0, rows)?;
+        Ok(own)
+    }
+
+    /// One more match.
+    fn again(&mut self, plan: &Plan, game: &dyn GameEntry, rows: &mut Rows) -> Result<(), Failure> {
+        let text = brief(plan, game);
+        for (name, text) in [(BRIEF, &text), (RESOLVED, &text), (PLAN, &stored::plan_text(plan)?)] {
+            self.study.write_kept(&mut self.manifest, name, text.as_bytes())?;
+        }
+        self.manifest.blocks = plan.blocks;
+        self.rows(plan.blocks - 1, rows)
+    }
+
+    fn rows(&mut self, block: u64, rows: &mut Rows) -> Result<(), Failure> {
+        let mut writer = PartWriter::new(&self.study, &self.measures, &mut self.manifest);
+        writer.take(block..block + 1, rows)?;
+        Ok(writer.flush()?)
+    }
+}
+
+/// What was played, for people: no brief can play by hand again.
+fn brief(plan: &Plan, game: &dyn GameEntry) -> String {
+    let matches = counted(plan.matches, "match", "matches");
+    let text = briefs::write(plan, game);
+    format!("# {matches} played by hand. The choices are stored with the rows; no brief plays them anew.\n{text}")
+}
