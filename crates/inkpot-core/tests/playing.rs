@@ -2,7 +2,7 @@
 
 mod race;
 
-use inkpot_core::{GameEntry, Knobs, Moment, Outcome, Row, Rows, Setting, Spot, Stage, Telling, tell};
+use inkpot_core::{GameEntry, Knobs, Moment, Outcome, Record, Row, Rows, Setting, Spot, Stage, Telling, tell};
 use race::{entry, setting, windy};
 use serde_json::json;
 
@@ -279,4 +279,66 @@ fn a_setting_that_does_not_fit_the_game_is_refused_in_words() {
     unknown.cast[1].kind = "rolller".into();
     let told = race.stage(&unknown).err().map(|error| error.to_string());
     assert_eq!(told.as_deref(), Some("the game `race` has no agent `rolller`"));
+}
+
+/// A setting whose first member of the cast is recorded.
+fn recorded(agents: &[&str]) -> Setting {
+    let mut setting = setting(agents, &windy(), 5);
+    setting.cast[0].recorded = true;
+    setting
+}
+
+#[test]
+fn what_was_recorded_plays_again_whoever_sits_there_then() {
+    let spot = Spot { block: 3, rotation: 1, ..Spot::default() };
+    let mut rows = none();
+    staged(&recorded(&["roller", "roller"])).play(spot, &mut rows);
+    assert_eq!(column(&rows, |row| row.choices.is_some()), [false, true], "the first of the cast sits in seat 1");
+    let mut stage = staged(&recorded(&["steady:1", "roller"]));
+    let mut held = stage.open_recorded(spot, &Record::of(&rows.rows));
+    while held.turn() {}
+    let mut again = none();
+    held.close(&mut again);
+    assert_eq!(
+        column(&again, |row| (row.score, row.choices.clone())),
+        column(&rows, |row| (row.score, row.choices.clone()))
+    );
+    let mut other = none();
+    stage.play(spot, &mut other);
+    assert_ne!(
+        column(&other, |row| row.score),
+        column(&rows, |row| row.score),
+        "without the record it is another match"
+    );
+}
+
+#[test]
+fn a_match_that_was_left_is_left_again_at_the_same_tick() {
+    let stage = staged(&recorded(&["roller", "roller"]));
+    let mut held = stage.open(Spot::default());
+    for _ in 0..2 {
+        assert!(held.turn());
+    }
+    let mut rows = none();
+    held.abandon(&mut rows);
+    assert_eq!(column(&rows, |row| row.outcome), [Outcome::Void; 2]);
+    assert_eq!(column(&rows, |row| (row.ending.to_string(), row.ticks)), vec![("abandoned".to_string(), 2); 2]);
+    let mut held = stage.open_recorded(Spot::default(), &Record::of(&rows.rows));
+    while held.turn() {}
+    let mut again = none();
+    held.close(&mut again);
+    assert_eq!(comparable(&again), comparable(&rows));
+}
+
+#[test]
+fn a_record_that_cannot_be_read_makes_a_match_void() {
+    let stage = staged(&recorded(&["roller", "roller"]));
+    let mut rows = none();
+    stage.open(Spot::default()).abandon(&mut rows);
+    rows.rows[0].choices = Some("[[\"no step\",1]]".into());
+    rows.rows[0].ending = "goal".into();
+    let mut again = none();
+    stage.open_recorded(Spot::default(), &Record::of(&rows.rows)).close(&mut again);
+    let incident = again.rows[0].incident.clone().unwrap_or_default();
+    assert!(incident.contains("the choices of seat 0 cannot be read"), "{incident}");
 }

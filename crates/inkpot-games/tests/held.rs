@@ -1,8 +1,8 @@
 //! Matches that somebody holds, and what a stage keeps from match to match.
 
 use inkpot_core::{
-    AgentSheet, Casting, Game, GameEntry, KnobValue, Knobs, Level, LevelError, Outcome, Row, Rows, Setting,
-    SettingError, Spot, Telling, tell,
+    AgentSheet, Casting, Game, GameEntry, KnobValue, Knobs, Level, LevelError, Outcome, Paint, Row, Rows, Setting,
+    SettingError, Shape, Spot, Telling, tell,
 };
 use inkpot_games::registry;
 use inkpot_games::sowing::{Board, Sowing};
@@ -188,4 +188,48 @@ fn an_opening_begins_at_any_board() {
     let board = Board::start(3, 2);
     let game = Sowing::opened(board, 0, &mut inkpot_core::Chance::from_seed(1));
     assert_eq!((game.board(), game.scores()), (&board, &[0.0, 0.0][..]));
+}
+
+#[test]
+fn what_is_drawn_of_every_house_game_lies_in_its_window_and_every_seat_is_in_it() {
+    for game in inkpot_games::registry().games() {
+        assert!(game.has_scene(), "{}", game.sheet().name);
+        let agent = if game.sheet().name == "regatta" { "tacker" } else { "drifter" };
+        let stage = game.stage(&setting(game, agent)).unwrap();
+        let mut held = stage.open(Spot::default());
+        let mut seen = vec![false; held.seats()];
+        for _ in 0..120 {
+            let scene = held.scene().unwrap();
+            let size = [0, 1].map(|axis| scene.high[axis] - scene.low[axis]);
+            for shape in &scene.shapes {
+                let at = match shape {
+                    Shape::Line { from, .. } => *from,
+                    Shape::Rectangle { low, .. } => *low,
+                    Shape::Circle { centre, .. } | Shape::Ring { centre, .. } => *centre,
+                    Shape::Area { corners, .. } => corners[0],
+                    Shape::Text { at, .. } => *at,
+                };
+                let inside = |axis: usize| {
+                    (scene.low[axis] - size[axis] / 4.0..=scene.high[axis] + size[axis] / 4.0).contains(&at[axis])
+                };
+                assert!(
+                    inside(0) && inside(1),
+                    "{}: {shape:?} in {:?} to {:?}",
+                    game.sheet().name,
+                    scene.low,
+                    scene.high
+                );
+                if let Shape::Line { paint: Paint::Seat(seat), .. }
+                | Shape::Area { paint: Paint::Seat(seat), .. }
+                | Shape::Text { paint: Paint::Seat(seat), .. } = shape
+                {
+                    seen[*seat] = true;
+                }
+            }
+            if !held.turn() {
+                break;
+            }
+        }
+        assert!(seen.iter().all(|seen| *seen), "{}: {seen:?}", game.sheet().name);
+    }
 }

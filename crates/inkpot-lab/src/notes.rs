@@ -2,6 +2,7 @@
 
 use inkpot_core::GameEntry;
 
+use crate::plan::is_by_the_clock;
 use crate::tally::CellTally;
 use crate::{Plan, StudyKind, Summary};
 
@@ -93,19 +94,20 @@ fn decided(notes: &mut Vec<String>, plan: &Plan, cells: &[CellTally]) {
 
 /// Agents with a budget of time play otherwise on another day.
 fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
-    let timed = |knobs: &inkpot_core::Knobs| knobs.get("millis").is_some();
     let names: Vec<String> = plan
         .entrants
         .iter()
-        .filter(|entrant| timed(&entrant.knobs))
+        .filter(|entrant| is_by_the_clock(&entrant.knobs))
         .map(|entrant| format!("`{}`", entrant.name))
         .collect();
     if !names.is_empty() {
-        notes.push(format!(
-            "{} {} by the clock: these rows cannot be reproduced; with a budget of nodes or iterations they could",
-            names.join(", "),
-            if names.len() == 1 { "thinks" } else { "think" }
-        ));
+        let (think, their) = if names.len() == 1 { ("thinks", "its") } else { ("think", "their") };
+        let so = if plan.record {
+            format!("{their} choices are kept, so that these matches play again; on another day it would be others")
+        } else {
+            "these rows cannot be reproduced; with a budget of nodes or iterations they could".into()
+        };
+        notes.push(format!("{} {think} by the clock: {so}", names.join(", ")));
     }
 }
 

@@ -301,6 +301,6 @@ impl Plan {
 }
 
 /// Whether an agent with these knobs thinks by the clock.
-fn is_by_the_clock(knobs: &Knobs) -> bool {
+pub(crate) fn is_by_the_clock(knobs: &Knobs) -> bool {
     knobs.get("millis").is_some()
 }

@@ -217,3 +217,15 @@ fn every_decision_of_a_stored_match_can_be_asked_about_as_it_was_made() {
     let late = bench.told(&format!("explain --again trial/3 --turn {}", moves.len() + 1));
     assert!(late.contains(&format!("turns are numbered from 1 to {}", moves.len())), "{late}");
 }
+
+#[test]
+fn recorded_choices_of_agents_by_the_clock_play_again() {
+    let bench = Bench::new();
+    let told = bench.json("batch sowing drifter minimax:millis=1 -m 4 --record --name kept");
+    assert!(told["notes"].to_string().contains("its choices are kept"), "{}", told["notes"]);
+    let sound = bench.ok("ledger verify kept");
+    assert!(sound.contains("4 matches played again with the same rows (4 by record of what was chosen)"), "{sound}");
+    let again = || bench.ok("match --again kept/2");
+    assert_eq!(again(), again(), "the clock has no bearing any more");
+    assert!(bench.ok("batch sowing minimax:millis=1 drifter --record --print-brief").contains("record = true"));
+}

@@ -275,7 +275,7 @@ impl Film {
     pub(super) fn packed(&self, detail: Detail) -> String {
         let last = self.ticks.len().saturating_sub(1);
         let scored: Vec<u64> = self.scores.iter().flat_map(|(tick, _)| [*tick, tick.saturating_sub(1)]).collect();
-        let keep = |at: &usize| at % detail.pictures == 0 || *at == last || scored.contains(&self.ticks[*at]);
+        let keep = |at: &usize| at.is_multiple_of(detail.pictures) || *at == last || scored.contains(&self.ticks[*at]);
         let kept: Vec<usize> = (0..self.ticks.len()).filter(keep).collect();
         let mut before = 0;
         let ticks = kept.iter().map(|&at| {
@@ -292,7 +292,7 @@ impl Film {
                 sight: seat.sight.stored(&kept),
                 places: kept.iter().filter_map(place).collect(),
                 choices: page_said(&seat.choices, |_| true),
-                minds: page_said(minds, |place| place % detail.minds == 0),
+                minds: page_said(minds, |place| place.is_multiple_of(detail.minds)),
                 measures: &seat.measures,
                 faults: &seat.faults,
             }
@@ -360,4 +360,81 @@ fn nth(count: usize) -> String {
         _ => "th",
     };
     format!("{count}{ending}")
+}
+
+#[cfg(test)]
+mod tests {
+    use std::io::Read;
+
+    use flate2::read::ZlibDecoder;
+    use serde_json::Value;
+
+    use super::*;
+    use crate::scene::Paint;
+
+    /// A match of 100 ticks in which the score changes at 50, and a choice every 7 ticks.
+    fn filmed() -> Film {
+        let seats = vec![AboutSeat { name: "heron".into(), ..AboutSeat::default() }];
+        let mut film = Film::new(About { per_second: Some(60.0), seats, ..About::default() });
+        for tick in 0..=100 {
+            let x = tick as f64 / 10.0;
+            film.take(&Frame {
+                tick,
+                window: [[0.0; 2], [10.0; 2]],
+                shapes: vec![Shape::Circle { centre: [x, 1.0], radius: 0.5, paint: Paint::Seat(0) }],
+                scores: vec![f64::from(u8::from(tick >= 50))],
+                seats: vec![FrameSeat {
+                    choice: Some((tick / 7).to_string()),
+                    mind: Some(Mind { spent: (tick / 7).to_string(), ..Mind::default() }),
+                    faults: u32::from(tick > 20),
+                    ..FrameSeat::default()
+                }],
+            });
+        }
+        film
+    }
+
+    fn unpacked(film: &Film, detail: Detail) -> Value {
+        let bytes = STANDARD.decode(film.packed(detail)).unwrap();
+        let mut json = String::new();
+        ZlibDecoder::new(bytes.as_slice()).read_to_string(&mut json).unwrap();
+        serde_json::from_str(&json).unwrap()
+    }
+
+    fn ticks(page: &Value) -> Vec<u64> {
+        let mut tick = 0;
+        let apart = page["ticks"].as_array().unwrap().iter();
+        apart
+            .map(|own| {
+                tick += own.as_u64().unwrap();
+                tick
+            })
+            .collect()
+    }
+
+    #[test]
+    fn a_page_that_is_thinned_keeps_every_choice_and_says_what_is_missing() {
+        let film = filmed();
+        let whole = unpacked(&film, Detail { pictures: 1, minds: 1, options: 12 });
+        assert_eq!((ticks(&whole).len(), whole["notes"].as_array().unwrap().len()), (101, 0));
+        let thin = unpacked(&film, Detail { pictures: 30, minds: 4, options: 3 });
+        assert_eq!(ticks(&thin), [0, 30, 49, 50, 60, 90, 100], "the score changes at 50, and the end is kept");
+        let (own, all) = (&thin["seats"][0], &whole["seats"][0]);
+        assert_eq!(own["choices"], all["choices"], "every choice is kept");
+        assert_eq!(
+            own["minds"]["at"].as_array().unwrap().len(),
+            all["minds"]["at"].as_array().unwrap().len().div_ceil(4)
+        );
+        let notes: Vec<&str> = thin["notes"].as_array().unwrap().iter().map(|note| note.as_str().unwrap()).collect();
+        assert!(notes[0].contains("every 30th tick") && notes[2] == "Every choice is kept.", "{notes:?}");
+    }
+
+    #[test]
+    fn a_fault_stands_where_it_was_made_and_the_course_of_the_score_is_told_without_a_script() {
+        let film = filmed();
+        let whole = unpacked(&film, Detail { pictures: 1, minds: 1, options: 12 });
+        assert_eq!(whole["seats"][0]["faults"], serde_json::json!([20]));
+        let told = film.told();
+        assert_eq!(told, [("0.0 s".to_string(), "0".to_string()), ("0.8 s".into(), "1".into())]);
+    }
 }

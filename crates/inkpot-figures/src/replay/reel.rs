@@ -112,7 +112,7 @@ impl Reel {
                     numbers.push(paint_number(*paint));
                 }
                 Shape::Area { corners, paint } => {
-                    kinds.push_str(&format!("a{}.", corners.len()));
+                    kinds.extend(["a", &corners.len().to_string(), "."]);
                     numbers.extend(corners.iter().flatten().copied().map(number));
                     numbers.push(paint_number(*paint));
                 }

@@ -1,6 +1,6 @@
 //! The entrants of a draft: names looked up, knobs checked, fields spread out.
 
-use inkpot_core::{GameEntry, KnobValue, Knobs};
+use inkpot_core::{GameEntry, HAND, KnobValue, Knobs};
 
 use super::{Checker, find_agent, unknown};
 use crate::{Draft, Entrant, EntrantDraft, Place};
@@ -15,7 +15,11 @@ impl Checker<'_> {
             let at = Place::item("entrant", index);
             let Some((sheet, preset)) = find_agent(self.game, &asked.agent) else {
                 let known = agent_names(self.game);
-                self.problems.push(unknown(&at.key("agent"), "agent", &asked.agent, &known));
+                let mut problem = unknown(&at.key("agent"), "agent", &asked.agent, &known);
+                if asked.agent == HAND {
+                    problem.help = "a person sits down by the verb `play` alone".into();
+                }
+                self.problems.push(problem);
                 continue;
             };
             let base = asked.name.clone().unwrap_or_else(|| free_name(&asked.agent, &entrants));

@@ -56,9 +56,9 @@ impl Hand {
     pub(crate) fn press(&mut self, key: KeyCode) -> bool {
         if let Some(control) = self.bindings.pressed(key) {
             if self.bindings.holds(control) {
-                self.held = Some(control)
+                self.held = Some(control);
             } else {
-                self.tapped = Some(control)
+                self.tapped = Some(control);
             }
             return true;
         }

@@ -41,11 +41,14 @@ impl Bindings {
         };
         let names: Vec<&str> = self.controls.iter().map(|(control, _)| control.name).collect();
         let Some(place) = names.iter().position(|own| *own == name) else {
-            let near = nearest(name, names.iter().copied()).map(|near| format!("did you mean `{near}`? "));
             let known = if names.is_empty() {
                 "this game is played by choosing among options".to_string()
             } else {
-                format!("{}available: {}", near.unwrap_or_default(), names.join(", "))
+                let all = names.join(", ");
+                match nearest(name, names.iter().copied()) {
+                    Some(near) => format!("did you mean `{near}`? Available: {all}"),
+                    None => format!("available: {all}"),
+                }
             };
             return Err(wrong(format!("there is no control `{name}`"), known));
         };
@@ -84,7 +87,7 @@ impl Bindings {
     /// Each control with its keys, in words.
     pub(crate) fn told(&self) -> impl Iterator<Item = (usize, String)> + '_ {
         self.controls.iter().enumerate().map(|(place, (control, keys))| {
-            let keys = keys.iter().map(|key| key.as_str()).collect::<Vec<_>>().join("/");
+            let keys = keys.join("/");
             (place, if keys == control.name { keys } else { format!("{keys} {}", control.name) })
         })
     }

@@ -8,7 +8,7 @@ mod view;
 use std::io;
 use std::time::{Duration, Instant};
 
-use inkpot_core::{Halt, HeldMatch, Seat, Shape, Thoughts};
+use inkpot_core::{Halt, HeldMatch, Seat, Thoughts};
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 use serde_json::Value;
 
@@ -40,7 +40,6 @@ pub(crate) enum Left {
 struct Told {
     choice: Option<Value>,
     thoughts: Option<Thoughts<Value>>,
-    perceived: Vec<Shape>,
 }
 
 /// What is known of a match before it begins.
@@ -56,6 +55,16 @@ pub(crate) struct About {
     pub(crate) color: bool,
 }
 
+/// What a match is at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum State {
+    /// A person begins a match in real time by a key.
+    NotBegun,
+    GoesOn,
+    Paused,
+    Over,
+}
+
 /// A match before somebody's eyes.
 pub(crate) struct Live {
     held: Box<dyn HeldMatch>,
@@ -63,11 +72,9 @@ pub(crate) struct Live {
     hand: Option<Hand>,
     /// How many times as fast as it is, a match in real time goes on; turns a second otherwise.
     pace: f64,
-    paused: bool,
+    state: State,
     /// Whether somebody is asked whether to leave.
     asked: bool,
-    /// Whether it has begun: a person begins a match in real time by a key.
-    begun: bool,
     /// Ticks that are due.
     due: f64,
     before: Instant,
@@ -78,7 +85,6 @@ pub(crate) struct Live {
     advice: Option<(u64, Told)>,
     /// The seat whose thoughts and sight are shown.
     shown: Option<Seat>,
-    over: bool,
 }
 
 impl Live {
@@ -91,16 +97,14 @@ impl Live {
             about,
             hand,
             pace,
-            paused: false,
+            state: if waits { State::NotBegun } else { State::GoesOn },
             asked: false,
-            begun: !waits,
             due: 0.0,
             before: Instant::now(),
             acting: None,
             told: vec![Told::default(); seats],
             advice: None,
             shown: None,
-            over: false,
         };
         live.look();
         live
@@ -157,11 +161,11 @@ impl Live {
     fn advance(&mut self) {
         let seconds = self.before.elapsed().as_secs_f64().min(CATCH_UP_S);
         self.before = Instant::now();
-        if self.paused || self.asked || self.over || !self.begun {
+        if self.asked || self.state != State::GoesOn {
             return;
         }
         self.due += seconds * self.pace * self.about.rate.unwrap_or(1.0);
-        while self.due >= 1.0 && !self.over {
+        while self.due >= 1.0 && self.state == State::GoesOn {
             if !self.tick() {
                 // As soon as the person has chosen, it goes on.
                 self.due = 1.0;
@@ -174,7 +178,9 @@ impl Live {
     /// Looks who decides at this tick, and what there is to choose from.
     fn look(&mut self) {
         let acting = self.held.pending();
-        self.over = acting.is_empty();
+        if acting.is_empty() {
+            self.state = State::Over;
+        }
         let by_turns = self.about.rate.is_none();
         if let Some(hand) = self.hand.as_mut().filter(|hand| acting.contains(&hand.seat)) {
             hand.look(self.held.as_ref());
@@ -205,11 +211,7 @@ impl Live {
                 continue;
             }
             let considered = self.held.consider(seat);
-            self.told[seat] =
-                Told { choice: considered.action.ok(), thoughts: considered.thoughts, perceived: Vec::new() };
-        }
-        if let Some(seat) = self.shown {
-            self.told[seat].perceived = self.held.perceived(seat);
+            self.told[seat] = Told { choice: considered.action.ok(), thoughts: considered.thoughts };
         }
         self.held.turn();
         self.look();
@@ -222,7 +224,7 @@ impl Live {
         let tick = self.held.tick();
         if self.advice.as_ref().is_none_or(|(at, _)| *at != tick) {
             let considered = self.held.consider(hand.seat);
-            let told = Told { choice: considered.action.ok(), thoughts: considered.thoughts, perceived: Vec::new() };
+            let told = Told { choice: considered.action.ok(), thoughts: considered.thoughts };
             self.advice = Some((tick, told));
         }
     }
@@ -230,14 +232,23 @@ impl Live {
     /// Whether the person is to choose now.
     fn awaits(&self) -> bool {
         let acting = self.acting.as_deref().unwrap_or_default();
-        !self.over && self.hand.as_ref().is_some_and(|hand| acting.contains(&hand.seat))
+        self.state != State::Over && self.hand.as_ref().is_some_and(|hand| acting.contains(&hand.seat))
+    }
+
+    /// Pauses, or goes on.
+    fn pause(&mut self) {
+        self.state = match self.state {
+            State::GoesOn => State::Paused,
+            State::Paused => State::GoesOn,
+            other => other,
+        };
     }
 
     fn key(&mut self, key: KeyEvent) -> Option<Left> {
         if key.code == KeyCode::Char('c') && key.modifiers.contains(KeyModifiers::CONTROL) {
             return Some(Left::Stopped);
         }
-        if self.over {
+        if self.state == State::Over {
             let leaves = matches!(key.code, KeyCode::Esc | KeyCode::Char('q'));
             return match key.code {
                 KeyCode::Enter => Some(Left::Over),
@@ -273,8 +284,8 @@ impl Live {
                     self.held.reflect(1);
                 }
             }
-            KeyCode::Enter if !self.begun => self.begun = true,
-            KeyCode::Char('p') if real_time => self.paused = !self.paused,
+            KeyCode::Enter if self.state == State::NotBegun => self.state = State::GoesOn,
+            KeyCode::Char('p') if real_time => self.pause(),
             KeyCode::Char('+' | '=') if real_time => self.pace *= STEP,
             KeyCode::Char('-') if real_time => self.pace /= STEP,
             _ => {
@@ -291,9 +302,9 @@ impl Live {
     fn watched(&mut self, key: KeyCode) -> Option<Left> {
         match key {
             KeyCode::Esc | KeyCode::Char('q') => return Some(Left::Away),
-            KeyCode::Char(' ' | 'p') => self.paused = !self.paused,
+            KeyCode::Char(' ' | 'p') => self.pause(),
             KeyCode::Right | KeyCode::Char('.') => {
-                self.paused = true;
+                self.state = State::Paused;
                 self.tick();
             }
             KeyCode::Char('+' | '=') => self.pace *= STEP,

@@ -8,7 +8,7 @@ use ratatui::text::{Line, Span};
 use ratatui::widgets::{Block, Borders, Paragraph, Wrap};
 use serde_json::Value;
 
-use super::{Live, Told};
+use super::{Live, State, Told};
 use crate::show::format::{plain, significant};
 use crate::show::thoughts::{action, line, value};
 use crate::terminal::{marker, scene::Drawn};
@@ -19,6 +19,8 @@ const ASIDE: u16 = 44;
 /// A screen this high has room under it, of this many lines.
 const HIGH: u16 = 20;
 const UNDER: u16 = 7;
+/// Letters of a long option.
+const LONG: usize = 12;
 /// Lines of keys at most.
 const MOST_KEYS: u16 = 3;
 
@@ -75,14 +77,14 @@ fn headline(live: &Live) -> Line<'static> {
         spans.push(Span::styled(format!("{name} {}", plain((score * 100.0).round() / 100.0)), ink(live, color)));
         spans.push(Span::raw("  "));
     }
-    let state = match (live.over, live.paused, live.begun) {
-        (true, ..) => "over".to_string(),
-        (_, true, _) => "paused".to_string(),
-        (_, _, false) => "not begun".to_string(),
-        _ if live.hand.is_some() && live.about.rate.is_none() => String::new(),
-        _ if live.about.rate.is_none() => format!("{} turns a second", significant(live.pace, 2)),
-        _ if live.pace == 1.0 => String::new(),
-        _ => format!("{} times its pace", significant(live.pace, 2)),
+    let state = match live.state {
+        State::Over => "over".to_string(),
+        State::Paused => "paused".to_string(),
+        State::NotBegun => "not begun".to_string(),
+        State::GoesOn if live.hand.is_some() && live.about.rate.is_none() => String::new(),
+        State::GoesOn if live.about.rate.is_none() => format!("{} turns a second", significant(live.pace, 2)),
+        State::GoesOn if live.pace == 1.0 => String::new(),
+        State::GoesOn => format!("{} times its pace", significant(live.pace, 2)),
     };
     spans.push(Span::raw(state));
     spans.push(Span::raw("  "));
@@ -98,9 +100,9 @@ fn scene(live: &Live, frame: &mut Frame, area: Rect) {
         return;
     };
     let by_turns = live.about.rate.is_none();
-    let own = live.hand.as_ref().filter(|_| by_turns && live.awaits()).map(|hand| live.held.perceived(hand.seat));
-    let watched = live.shown.map(|seat| live.told[seat].perceived.clone());
-    let over = own.or(watched).unwrap_or_default();
+    // What an adviser believes in real time is its own: the person is shown what the game shows to the seat alone.
+    let own = live.hand.as_ref().filter(|_| by_turns && live.awaits()).map(|hand| hand.seat);
+    let over = own.or(live.shown).map(|seat| live.held.perceived(seat)).unwrap_or_default();
     Drawn { color: live.about.color, marker: marker() }.draw(frame, area, &scene, &over);
 }
 
@@ -151,19 +153,21 @@ fn weighed(name: &str, told: &Told) -> Vec<Line<'static>> {
 fn options_told(thoughts: &Thoughts<Value>, choice: Option<&Value>) -> Vec<Line<'static>> {
     let one = |own: &inkpot_core::Weighed<Value>| {
         let mark = if choice == Some(&own.option) { "*" } else { " " };
-        let text = format!(" {mark} {}  {}  {}", action(&own.option), value(own), line(&own.line));
-        Line::raw(text)
+        let option = action(&own.option);
+        // Where an option takes many words, a line of them does not fit.
+        let line = if option.chars().count() > LONG { String::new() } else { line(&own.line) };
+        Line::raw(format!(" {mark} {option}  {}  {line}", value(own)))
     };
     thoughts.options.iter().map(one).collect()
 }
 
 /// What is asked, or what is to be done.
 fn said(live: &Live) -> Line<'static> {
-    let text = if live.over {
+    let text = if live.state == State::Over {
         live.about.after.clone()
     } else if live.asked {
         "Leave the match? It will be stored as abandoned. Esc leaves, Enter goes on.".into()
-    } else if !live.begun {
+    } else if live.state == State::NotBegun {
         "Enter begins the match.".into()
     } else if let Some(hand) = live.hand.as_ref().filter(|hand| hand.bindings.is_empty() && live.awaits()) {
         if hand.typed.is_empty() {
@@ -196,4 +200,102 @@ fn keys(live: &Live) -> Vec<Span<'static>> {
     }
     spans.push(Span::raw("Esc leaves"));
     spans
+}
+
+#[cfg(test)]
+mod tests {
+    use inkpot_lab::{Draft, EntrantDraft, resolve};
+    use ratatui::Terminal;
+    use ratatui::backend::TestBackend;
+    use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+
+    use super::super::keys::Bindings;
+    use super::super::{About, Hand, Live};
+    use super::*;
+
+    fn drawn(live: &Live, width: u16, height: u16) -> String {
+        let mut terminal = Terminal::new(TestBackend::new(width, height)).expect("a terminal in memory");
+        terminal.draw(|frame| draw(live, frame)).expect("it is drawn");
+        terminal.backend().to_string()
+    }
+
+    /// A match of these agents; with a person in the first seat, advised by who is named there.
+    fn live(game: &str, agents: [&str; 2], by_hand: bool) -> Live {
+        let registry = inkpot_games::registry();
+        let entrants = agents.map(|agent| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() }).to_vec();
+        let plan = resolve(&Draft { game: game.into(), seed: Some(3), entrants, ..Draft::default() }, &registry);
+        let plan = plan.expect("a sound draft");
+        let entry = registry.game(game).expect("a house game");
+        let stage = entry.stage(&plan.setting(&plan.cells[0])).expect("a stage");
+        let hand =
+            by_hand.then(|| Hand::new(0, Bindings::of(entry.controls(), None).expect("the controls are sound"), true));
+        let about = About {
+            title: format!("{game} on {}", plan.ground.level),
+            names: agents.map(String::from).to_vec(),
+            rate: entry.sheet().ticks_per_second,
+            after: "The match is over: q leaves.".into(),
+            color: false,
+        };
+        Live::new(stage.open(inkpot_core::Spot::default()), about, hand, 1.0)
+    }
+
+    fn press(live: &mut Live, keys: &[KeyCode]) {
+        for key in keys {
+            assert_eq!(live.key(KeyEvent::new(*key, KeyModifiers::NONE)), None);
+        }
+    }
+
+    #[test]
+    fn a_match_is_watched_at_any_size() {
+        let mut own = live("sowing", ["minimax", "grabber"], false);
+        own.show(0);
+        for _ in 0..3 {
+            own.tick();
+        }
+        insta::assert_snapshot!("watched_small", drawn(&own, 80, 24));
+        insta::assert_snapshot!("watched_tiny", drawn(&own, 40, 12));
+        insta::assert_snapshot!("watched_wide", drawn(&own, 120, 24));
+    }
+
+    #[test]
+    fn a_person_sees_options_and_what_the_adviser_thinks_of_them() {
+        let mut own = live("sowing", ["minimax", "grabber"], true);
+        insta::assert_snapshot!("options", drawn(&own, 80, 24));
+        press(&mut own, &[KeyCode::Tab, KeyCode::Down]);
+        let shown = drawn(&own, 80, 24);
+        assert!(shown.contains("worth") && shown.contains("the adviser's choice"), "{shown}");
+        assert!(!own.tick(), "nothing is chosen yet");
+        press(&mut own, &[KeyCode::Enter]);
+        assert!(own.tick() && own.held.tick() == 1);
+    }
+
+    #[test]
+    fn options_are_typed_and_what_fits_none_is_no_choice() {
+        let mut own = live("berths", ["minimax", "drifter"], true);
+        press(&mut own, &[KeyCode::Char('z')]);
+        assert!(!own.tick());
+        let option = own.hand.as_ref().and_then(|hand| hand.options.last().cloned()).expect("there are options").1;
+        let letters: Vec<KeyCode> = option.chars().map(KeyCode::Char).collect();
+        press(&mut own, &letters[..1]);
+        assert!(drawn(&own, 80, 24).contains(&format!("Your turn: {}", &option[..1])));
+        press(&mut own, &letters[1..]);
+        assert!(own.tick());
+        assert_eq!(own.told[0].choice, Some(Value::from(option)));
+    }
+
+    #[test]
+    fn a_real_time_match_waits_for_its_begin_and_shows_what_holds() {
+        let mut own = live("piste", ["godwit", "heron"], true);
+        insta::assert_snapshot!("not_begun", drawn(&own, 80, 24));
+        press(&mut own, &[KeyCode::Enter, KeyCode::Char('d')]);
+        let before = own.held.place(0).expect("a place");
+        for _ in 0..30 {
+            assert!(own.tick());
+        }
+        assert!(own.held.place(0).expect("a place")[0] > before[0] + 0.2, "it runs to the right");
+        press(&mut own, &[KeyCode::Esc]);
+        assert!(drawn(&own, 80, 24).contains("Leave the match?"));
+        press(&mut own, &[KeyCode::Enter]);
+        assert!(!drawn(&own, 80, 24).contains("Leave the match?"));
+    }
 }

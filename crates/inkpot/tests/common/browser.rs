@@ -79,6 +79,26 @@ impl Browser {
         told.expect("the script runs")["value"].clone()
     }
 
+    /// Presses keys one after the other, on whatever has the focus.
+    pub(crate) fn press(&self, keys: &[&str]) {
+        let press = |key: &&str| [json!({ "type": "keyDown", "value": key }), json!({ "type": "keyUp", "value": key })];
+        let actions: Vec<Value> = keys.iter().flat_map(press).collect();
+        let all = json!({ "actions": [{ "type": "key", "id": "keys", "actions": actions }] });
+        post(&format!("{}/actions", self.session), &all).expect("the keys are pressed");
+    }
+
+    /// Waits until a script gives true.
+    pub(crate) fn until(&self, script: &str) {
+        let holds = (0..200).any(|_| {
+            let holds = self.run(script) == true;
+            if !holds {
+                std::thread::park_timeout(Duration::from_millis(50));
+            }
+            holds
+        });
+        assert!(holds, "it never holds: {script}");
+    }
+
     fn log(&self, kind: &str) -> Vec<Value> {
         let told = post(&format!("{}/se/log", self.session), &json!({ "type": kind })).expect("the log is there");
         told["value"].as_array().cloned().unwrap_or_default()

@@ -3,6 +3,8 @@
 #![allow(dead_code, reason = "not every test file uses every helper")]
 
 pub(crate) mod browser;
+#[cfg(unix)]
+pub(crate) mod terminal;
 
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
