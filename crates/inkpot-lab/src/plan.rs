@@ -267,6 +267,11 @@ impl Plan {
         self.setting(cell).cast.iter().any(|casting| casting.recorded)
     }
 
+    /// Whether a person played it.
+    pub fn is_by_hand(&self) -> bool {
+        self.entrants.iter().any(|entrant| entrant.kind == HAND)
+    }
+
     /// The name of a varied knob as typed on the command line: `house.skill`, `rules.touches`.
     pub fn vary_name(&self, vary: &Vary) -> String {
         match vary.subject {

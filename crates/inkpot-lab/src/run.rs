@@ -48,6 +48,10 @@ pub enum PlayError {
     /// The work of a thread fell.
     #[error(transparent)]
     Fell(#[from] Fell),
+    /// Matches are missing that a person played.
+    #[error("{missing} matches that were played by hand are missing or damaged, and cannot be played anew")]
+    #[expect(missing_docs, reason = "how many")]
+    ByHand { missing: u64 },
 }
 
 impl<'a> Runner<'a> {
@@ -74,6 +78,10 @@ impl<'a> Runner<'a> {
         let files = study.mend(manifest, &self.measures)?;
         if !files.is_empty() {
             listener(&Event::SetAside { files });
+        }
+        let missing: u64 = study.missing(manifest, manifest.blocks).iter().map(|span| span.end - span.start).sum();
+        if missing > 0 && self.plan.is_by_hand() {
+            return Err(PlayError::ByHand { missing });
         }
         let began = Instant::now();
         let before = manifest.seconds;

@@ -14,6 +14,7 @@ use crate::failure::Failure;
 use crate::show::format::{count, percent, said};
 use crate::telling::finding;
 use crate::verbs::new::{BRIEFS, write_briefs};
+use crate::verbs::replay;
 use crate::{briefs, hint, kinds, output, plots, report, study};
 
 /// Matches that the quick demo's searches may play, per rung.
@@ -29,6 +30,9 @@ const QUICK: &str = "\nThis was the quick demo, with about a tenth of the matche
 
 /// What the demo plays.
 const GAMES: [&str; 4] = ["piste", "sowing", "berths", "regatta"];
+
+/// The study whose extremes by a measure are to be seen, and that measure.
+const SEEN: (&str, &str) = ("how-hard", "longest_lull_s");
 
 /// The studies of the story's page.
 const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
@@ -95,12 +99,16 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
     let page = folder.join("report.html");
     let html = report::page(&names, &own)?.html().map_err(Failure::Failed)?;
     output::write(&page, html)?;
+    let matches = folder.join("matches.html");
+    output::write(&matches, replay::page_by(SEEN.0, SEEN.1, &own)?)?;
     if desk.json {
-        desk.print_json(&json!({ "folder": folder, "studies": found, "files": files, "report": page }));
+        desk.print_json(
+            &json!({ "folder": folder, "studies": found, "files": files, "report": page, "matches": matches }),
+        );
         return Ok(());
     }
     output::write(&folder.join(LIST), list(&found, &files, &folder))?;
-    desk.print(takeaways(&found, &page, &folder));
+    desk.print(takeaways(&found, [&page, &matches], &folder));
     if quick {
         desk.print(QUICK);
     }
@@ -108,13 +116,17 @@ pub(crate) fn run(out: Option<&Path>, quick: bool, desk: &Desk) -> Result<(), Fa
 }
 
 /// What a designer should take away: the page, what was found of the house fencer, and how to go on.
-fn takeaways(found: &[Summary], page: &Path, folder: &Path) -> String {
+fn takeaways(found: &[Summary], [page, matches]: [&Path; 2], folder: &Path) -> String {
     let told = |study: &str, tell: fn(&Summary) -> String| {
         found.iter().find(|summary| summary.study == study).map(tell).unwrap_or_default()
     };
     let (list, brief) = (folder.join(LIST), folder.join("briefs/how-hard.toml"));
     [
         format!("Open {}: the story on one page.", page.display()),
+        format!(
+            "See {}: the matches with the shortest, the median and the longest lull, side by side.",
+            matches.display()
+        ),
         format!("How hard it is: {}", told("how-hard", finding)),
         format!("What turns it: {}", told("skill", |skill| format!("{} {}", span(skill), finding(skill)))),
         format!("What suits whom: {}", told("ladder", finding)),

@@ -34,6 +34,10 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
             let help = format!("what was finished is saved; once there is space and access, {go_on}");
             return Err(Failure::Failed(format!("{error}\n  help: {help}")));
         }
+        Err(error @ PlayError::ByHand { .. }) => {
+            let help = "restore the files of the study as they were; damaged ones are kept under another name";
+            return Err(Failure::Failed(format!("{error}\n  help: {help}")));
+        }
         Err(error) => return Err(Failure::Failed(format!("{error}\n  help: what was finished is saved; {go_on}"))),
     };
     let (summary, decision_times) = summarise(study, manifest, &plan, game)?;

@@ -83,6 +83,10 @@ fn a_match_that_is_left_is_abandoned_not_lost_and_the_terminal_is_as_it_was() {
     let again = bench.json("match --again left/0");
     assert_eq!(again["ending"], "abandoned");
     assert_eq!(bench.json("ledger verify left")["of_record"], 1);
+    // What was played by hand is never played anew.
+    let part = common::parts(&bench.path("ledger"), "left").remove(0);
+    std::fs::write(&part, b"damaged").expect("it can be written");
+    insta::assert_snapshot!("damaged_by_hand", bench.told("resume left"));
 }
 
 #[test]

@@ -17,7 +17,7 @@ pub(crate) mod new;
 mod play;
 mod plot;
 mod pool;
-mod replay;
+pub(crate) mod replay;
 mod report;
 mod resume;
 mod run;

@@ -30,12 +30,26 @@ struct Picked {
 
 pub(super) fn run(args: &ReplayArgs, desk: &Desk) -> Result<(), Failure> {
     let (picked, path) = picked(args, desk)?;
-    let mut films = Vec::new();
-    for one in &picked {
-        films.push(filmed(one, desk)?);
+    let html = page(&picked, desk)?;
+    output::write(&path, &html)?;
+    if desk.json {
+        desk.print_json(&json!({ "file": path, "bytes": html.len(), "matches": picked.len() }));
+    } else {
+        desk.print(path.display().to_string());
     }
+    Ok(())
+}
+
+/// The page of the lowest, the median and the highest match of a study by a measure.
+pub(crate) fn page_by(study: &str, measure: &str, desk: &Desk) -> Result<String, Failure> {
+    page(&by(study, measure, &[], desk)?.0, desk)
+}
+
+/// The page of these matches.
+fn page(picked: &[Picked], desk: &Desk) -> Result<String, Failure> {
+    let films = picked.iter().map(|one| filmed(one, desk)).collect::<Result<_, _>>()?;
     let game = &picked[0].one.plan.ground.game;
-    let title = match picked.as_slice() {
+    let title = match picked {
         [one] => one.title.clone(),
         all => format!("{} of {game}", counted(all.len() as u64, "match", "matches")),
     };
@@ -45,14 +59,7 @@ pub(super) fn run(args: &ReplayArgs, desk: &Desk) -> Result<(), Failure> {
         made_by: format!("Made by Inkpot {}.", env!("CARGO_PKG_VERSION")),
         films,
     };
-    let html = page.html().map_err(Failure::Failed)?;
-    output::write(&path, &html)?;
-    if desk.json {
-        desk.print_json(&json!({ "file": path, "bytes": html.len(), "matches": picked.len() }));
-    } else {
-        desk.print(path.display().to_string());
-    }
-    Ok(())
+    page.html().map_err(Failure::Failed)
 }
 
 /// The matches, and where their page goes if nothing is said.

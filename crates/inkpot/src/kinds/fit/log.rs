@@ -110,7 +110,7 @@ fn by_hand<'a>(
             }
             Ok(())
         })?;
-        if !plan.entrants.iter().any(|entrant| entrant.kind == HAND) {
+        if !plan.is_by_hand() {
             let help = format!("{} makes studies that are", hint::command(["play"]));
             return Err(Failure::wrong(format!("`{name}` was not played by hand"), help));
         }
