@@ -21,8 +21,9 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
     let ended = bench.ok("demo --quick --out shown");
     let lines: Vec<&str> = ended.lines().collect();
     assert!(lines[0].starts_with("Open shown/report.html"), "{ended}");
-    assert!(lines[5].starts_with("Next: shown/found.md tells of all 17 studies") && lines[6].is_empty(), "{ended}");
+    assert!(lines[6].starts_with("Next: shown/found.md tells of all 17 studies") && lines[7].is_empty(), "{ended}");
     assert!(ended.contains("This was the quick demo"), "{ended}");
+    assert!(lines[1].starts_with("See shown/matches.html") && bench.path("shown/matches.html").is_file(), "{ended}");
     let told = bench.read("shown/found.md");
     for part in [
         "a newcomer takes",

@@ -103,6 +103,22 @@ fn a_signal_ends_a_match_and_restores_the_terminal() {
 }
 
 #[test]
+fn a_terminal_that_vanishes_ends_a_match_and_stores_it() {
+    let bench = Bench::new();
+    let mut terminal = Terminal::sized(&bench, "play piste heron --seed 3 --name gone", 24, 80);
+    terminal.shows("Enter begins the match");
+    terminal.press("\r");
+    terminal.shows("1.0 s");
+    terminal.vanish();
+    terminal.ended();
+    assert_eq!(summary(&bench, "gone")["endings"]["abandoned"], 1);
+    let mut watched = Terminal::sized(&bench, "watch piste heron dunlin", 24, 80);
+    watched.shows("1.0 s");
+    watched.vanish();
+    watched.ended();
+}
+
+#[test]
 fn what_was_not_begun_is_not_stored() {
     let bench = Bench::new();
     let mut terminal = Terminal::sized(&bench, "play piste heron --name never", 24, 80);

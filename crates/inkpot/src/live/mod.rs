@@ -9,11 +9,11 @@ use std::io;
 use std::time::{Duration, Instant};
 
 use inkpot_core::{Halt, HeldMatch, Seat, Thoughts};
-use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
+use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 use serde_json::Value;
 
 pub(crate) use self::hand::Hand;
-use crate::terminal::Screen;
+use crate::terminal::{Heard, Screen, heard};
 
 /// Time from one drawing to the next, at least: a frame of sixty a second.
 const FRAME: Duration = Duration::from_micros(16_667);
@@ -141,18 +141,16 @@ impl Live {
                 screen.draw(|frame| view::draw(self, frame))?;
                 next = now + FRAME.max(now.elapsed() * DRAWING);
             }
-            if !event::poll(next.saturating_duration_since(Instant::now()))? {
-                continue;
-            }
-            match event::read()? {
-                Event::Key(key) if key.kind != KeyEventKind::Release => {
+            match heard(next.saturating_duration_since(Instant::now())) {
+                Heard::Gone => return Ok(Left::Stopped),
+                Heard::Event(Event::Key(key)) if key.kind != KeyEventKind::Release => {
                     if let Some(left) = self.key(key) {
                         return Ok(left);
                     }
                     next = Instant::now();
                 }
-                Event::Resize(..) => next = Instant::now(),
-                _ => {}
+                Heard::Event(Event::Resize(..)) => next = Instant::now(),
+                Heard::Event(_) | Heard::Nothing => {}
             }
         }
     }

@@ -1,10 +1,12 @@
 //! What is drawn on all of the terminal shares: taking it, giving it back, and scenes in its cells.
 
+mod events;
 pub(crate) mod scene;
 mod screen;
 
 use ratatui::symbols::Marker;
 
+pub(crate) use self::events::{Heard, heard};
 pub(crate) use self::screen::{Screen, is_up, leave};
 use crate::show::format::utf8;
 

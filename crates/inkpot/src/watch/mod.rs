@@ -9,17 +9,14 @@ use std::time::{Duration, Instant};
 
 use inkpot_core::{GameEntry, Halt};
 use inkpot_lab::{SearchRound, Searching, Watched};
-use ratatui::crossterm::event::{self, Event, KeyCode, KeyEventKind, KeyModifiers};
+use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, KeyModifiers};
 
 use self::view::{State, View};
 use crate::failure::Failure;
-use crate::terminal::{Screen, leave};
+use crate::terminal::{Heard, Screen, heard};
 
 /// Time from one drawing to the next.
 const FRAME: Duration = Duration::from_millis(100);
-/// A view that takes longer than this to leave listens to a terminal that is gone, and never will.
-const LEAVING: Duration = Duration::from_secs(2);
-
 /// What the search and the view tell each other.
 #[derive(Default)]
 pub(crate) struct Watching {
@@ -96,15 +93,6 @@ pub(crate) fn watched<T>(
             let _ending = Ending(&watching);
             work(&watching)
         };
-        let ended = Instant::now();
-        while !view.is_finished() && ended.elapsed() < LEAVING {
-            thread::sleep(FRAME / 10);
-        }
-        if !view.is_finished() {
-            // What was done is saved, and there is nobody to say more to.
-            leave();
-            std::process::exit(130);
-        }
         (done, view.join())
     });
     match seen {
@@ -131,10 +119,15 @@ fn show(mut screen: Screen, mut view: View, watching: &Watching, halt: &Halt) ->
             view.hear(told.round.clone(), told.watched.take(), state);
         }
         screen.draw(|frame| view.draw(frame))?;
-        if !event::poll(FRAME)? {
-            continue;
-        }
-        let Event::Key(key) = event::read()? else { continue };
+        let key = match heard(FRAME) {
+            Heard::Event(Event::Key(key)) => key,
+            Heard::Event(_) | Heard::Nothing => continue,
+            Heard::Gone => {
+                halt.call();
+                thread::sleep(FRAME);
+                continue;
+            }
+        };
         if key.kind == KeyEventKind::Release {
             continue;
         }

@@ -1,0 +1,45 @@
+//! Keys and new sizes of the terminal, read by a thread of their own: where a terminal vanishes, reading may never end,
+//! and nothing else waits for it.
+
+use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
+use std::sync::{Mutex, OnceLock, PoisonError};
+use std::thread;
+use std::time::Duration;
+
+use ratatui::crossterm::event::{Event, read};
+
+/// What was read and not taken yet.
+static EVENTS: OnceLock<Mutex<Receiver<Event>>> = OnceLock::new();
+
+/// What came of waiting for an event.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) enum Heard {
+    Event(Event),
+    /// Nothing in time.
+    Nothing,
+    /// Nothing ever again: there is nobody to listen to.
+    Gone,
+}
+
+/// Waits for an event, at most so long. The first call begins to listen.
+pub(crate) fn heard(wait: Duration) -> Heard {
+    let events = EVENTS.get_or_init(|| {
+        let (to, from) = channel();
+        thread::spawn(move || listen(&to));
+        Mutex::new(from)
+    });
+    match events.lock().unwrap_or_else(PoisonError::into_inner).recv_timeout(wait) {
+        Ok(event) => Heard::Event(event),
+        Err(RecvTimeoutError::Timeout) => Heard::Nothing,
+        Err(RecvTimeoutError::Disconnected) => Heard::Gone,
+    }
+}
+
+/// Reads until nobody takes what is read, or there is nothing to read from.
+fn listen(to: &Sender<Event>) {
+    while let Ok(event) = read() {
+        if to.send(event).is_err() {
+            return;
+        }
+    }
+}
