@@ -113,6 +113,13 @@ fn the_scene_at_every_tick_is_the_state() {
                 .collect();
             assert_eq!(texts, own, "{game} at {index}");
             assert_eq!(held.pending().is_empty(), index + 1 == ticks.len(), "{game} at {index}");
+            if let Some(note) = held.note() {
+                assert_eq!(
+                    film["positions"]["all"][film["positions"]["at"][index][1].as_u64().unwrap() as usize],
+                    note,
+                    "{game}"
+                );
+            }
             held.turn();
         }
         let scores = film["scores"].as_array().expect("scores").last().expect("one")[1].clone();

@@ -35,8 +35,30 @@ fn somebody_elses_game_has_every_verb_and_the_generic_agents() {
         run("compare stalls treesearch:iterations=100 drifter --against haggler other=haggler --until clear");
     assert!(compared.contains("treesearch is better than drifter against haggler, other"), "{compared}");
     assert!(run("match stalls haggler playouts horizon --trace trace.jsonl").contains("(evening)"));
+    // A game without a scene is replayed by its positions, where it has any.
+    run("replay lanterns drifter drifter --out page.html");
+    assert!(std::fs::read_to_string(folder.path().join("page.html")).unwrap().contains("lanterns"));
     assert!(run("explain stalls --agent treesearch").contains("Best line"));
     assert!(run("agents stalls horizon").contains("haggler"), "its own agent is a model of the others");
+}
+
+#[test]
+fn what_needs_a_scene_says_so() {
+    let folder = tempfile::tempdir().unwrap();
+    for (arguments, what) in [
+        ("games lanterns --scene stills", "error: `lanterns` draws no scene of its states"),
+        (
+            "replay stalls haggler drifter other=drifter",
+            "error: `stalls` draws no scene of its states and writes no positions",
+        ),
+    ] {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_own-game"));
+        let told = command.args(arguments.split_whitespace()).current_dir(folder.path()).env("NO_COLOR", "1").output();
+        let told = told.unwrap();
+        assert_eq!(told.status.code(), Some(2), "{arguments}");
+        let text = String::from_utf8_lossy(&told.stderr);
+        assert!(text.starts_with(what) && text.contains("  help: "), "{text}");
+    }
 }
 
 #[test]

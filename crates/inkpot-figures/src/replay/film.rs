@@ -18,6 +18,7 @@ pub struct Film {
     about: About,
     ticks: Vec<u64>,
     scene: Reel,
+    positions: Said<String>,
     seats: Vec<Seat>,
     scores: Vec<(u64, Vec<f64>)>,
     end: End,
@@ -56,6 +57,8 @@ pub struct Frame {
     pub window: [[f64; 2]; 2],
     /// The scene; none where the game draws none.
     pub shapes: Vec<Shape>,
+    /// The position as text, where the game has that.
+    pub position: Option<String>,
     /// Scores by seat.
     pub scores: Vec<f64>,
     /// What each seat is about.
@@ -175,6 +178,7 @@ struct Page<'a> {
     /// Ticks of the pictures, each as the distance from the one before it.
     ticks: Vec<u64>,
     scene: Stored<'a>,
+    positions: PageSaid<'a, String>,
     scores: &'a [(u64, Vec<f64>)],
     seats: Vec<PageSeat<'a>>,
     notes: Vec<String>,
@@ -218,7 +222,15 @@ impl Film {
     pub fn new(about: About) -> Self {
         let seats = about.seats.iter().map(|_| Seat::default()).collect();
         let end = End::default();
-        Self { about, ticks: Vec::new(), scene: Reel::default(), seats, scores: Vec::new(), end }
+        Self {
+            about,
+            ticks: Vec::new(),
+            scene: Reel::default(),
+            positions: Said::default(),
+            seats,
+            scores: Vec::new(),
+            end,
+        }
     }
 
     /// Takes in a tick; they come in order.
@@ -227,6 +239,9 @@ impl Film {
         let tick = frame.tick;
         self.ticks.push(tick);
         self.scene.push(frame.window, &frame.shapes);
+        if let Some(position) = &frame.position {
+            self.positions.say(tick, position);
+        }
         if self.scores.last().is_none_or(|(_, scores)| *scores != frame.scores) {
             self.scores.push((tick, frame.scores.clone()));
         }
@@ -303,6 +318,7 @@ impl Film {
             last: self.ticks.last().copied().unwrap_or(0),
             ticks: ticks.collect(),
             scene,
+            positions: page_said(&self.positions, |_| true),
             scores: &self.scores,
             seats: seats.collect(),
             notes: self.notes(detail),
@@ -382,6 +398,7 @@ mod tests {
                 tick,
                 window: [[0.0; 2], [10.0; 2]],
                 shapes: vec![Shape::Circle { centre: [x, 1.0], radius: 0.5, paint: Paint::Seat(0) }],
+                position: None,
                 scores: vec![f64::from(u8::from(tick >= 50))],
                 seats: vec![FrameSeat {
                     choice: Some((tick / 7).to_string()),

@@ -176,6 +176,7 @@
       }));
       const decisions = this.seats.flatMap((seat) => seat.said.at.map(([tick]) => tick));
       this.decisions = [...new Set(decisions)].sort((a, b) => a - b);
+      this.positions = said(data.positions);
       this.scores = data.scores.slice(1).map(([tick]) => tick);
       this.panels();
     }
@@ -207,7 +208,9 @@
         pair.append(element("dt", "", name), element("dd", "", value));
         facts.append(pair);
       }
-      article.querySelector(".notes").append(facts, ...data.notes.map((note) => element("p", "", note)));
+      this.position = element("p", "position");
+      this.position.hidden = data.positions.at.length === 0;
+      article.querySelector(".notes").append(this.position, facts, ...data.notes.map((note) => element("p", "", note)));
       const seats = article.querySelector(".seats");
       this.seats.forEach((seat, index) => {
         const panel = element("section", "seat");
@@ -392,6 +395,7 @@
       const shown = this.article.querySelector(".moment");
       shown.setAttribute("aria-live", state.playing ? "off" : "polite");
       if (shown.textContent !== moment) shown.textContent = moment;
+      this.position.textContent = `Position ${this.positions.text(lastAt(this.positions.at, tick))}`;
       this.article.dataset.tick = tick;
       this.article.dataset.scored = this.scores.filter((own) => own <= tick).length;
       this.seats.forEach((seat, own) => {

@@ -1,6 +1,7 @@
 //! The terminal while something is drawn on all of it: taken, and given back however the program ends.
 
 use std::io::{self, Stdout, stdout};
+use std::mem::ManuallyDrop;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use ratatui::backend::CrosstermBackend;
@@ -12,8 +13,9 @@ use ratatui::{Frame, Terminal};
 /// Whether something is drawn on all of the terminal.
 static UP: AtomicBool = AtomicBool::new(false);
 
-/// The whole terminal.
-pub(crate) struct Screen(Terminal<CrosstermBackend<Stdout>>);
+/// The whole terminal. What draws on it is never dropped: that would show the cursor once more, and fall where nobody is
+/// left to be told that it cannot.
+pub(crate) struct Screen(ManuallyDrop<Terminal<CrosstermBackend<Stdout>>>);
 
 /// Whether something is drawn on all of the terminal.
 pub(crate) fn is_up() -> bool {
@@ -39,7 +41,7 @@ impl Screen {
         if begun.is_err() {
             leave();
         }
-        begun.map(Self)
+        begun.map(|terminal| Self(ManuallyDrop::new(terminal)))
     }
 
     pub(crate) fn draw(&mut self, draw: impl FnOnce(&mut Frame)) -> io::Result<()> {

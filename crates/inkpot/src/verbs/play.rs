@@ -31,7 +31,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     // A name that is taken is told before anything is played.
     drop(desk.ledger.begin(naming(args, &numbered(&plan)))?);
     let mut stored: Option<Stored> = None;
-    let mut wins = vec![0; seats];
+    let (mut wins, mut lost) = (vec![0; seats], None);
     for number in 0..args.best_of {
         let held = opened(&plan, hints.as_ref(), number, desk)?;
         let hand = Hand::new(args.seat, bindings.clone(), hints.is_some());
@@ -39,7 +39,11 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
         let mut live = Live::new(held, about, Some(hand), args.pace.unwrap_or(1.0));
         let left = live.run(Desk::halt_on_interrupt());
         terminal::leave();
-        let left = left.map_err(|error| watch::drawn(&error))?;
+        // What was played is stored, whatever becomes of the terminal.
+        let left = left.unwrap_or_else(|error| {
+            lost = Some(error);
+            Left::Stopped
+        });
         if live.is_begun() {
             let mut rows = Rows::new(game.sheet().measures.len());
             live.into_held().abandon(&mut rows);
@@ -62,10 +66,11 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     }
     let Some(mut stored) = stored else {
         desk.say("nothing was played, and nothing is stored");
-        return Ok(());
+        return lost.map_or(Ok(()), |error| Err(watch::drawn(&error)));
     };
     let summary: Summary = playing::go_on(&stored.study, &mut stored.manifest, &so_far, desk)?;
-    study::finish(&stored.study, &summary, Ok(()), desk)
+    let seen = lost.map_or(Ok(()), |error| Err(watch::drawn(&error)));
+    study::finish(&stored.study, &summary, seen, desk)
 }
 
 /// How a match came out.

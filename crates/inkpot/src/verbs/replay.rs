@@ -247,6 +247,7 @@ fn frame(shot: &Shot) -> Frame {
         tick: shot.tick,
         window: [scene.low, scene.high],
         shapes: scenes::drawn(&scene.shapes),
+        position: shot.note.clone(),
         scores: shot.scores.clone(),
         seats: shot.seats.iter().map(seat_frame).collect(),
     }
