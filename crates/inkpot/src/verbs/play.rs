@@ -69,8 +69,25 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
         return lost.map_or(Ok(()), |error| Err(watch::drawn(&error)));
     };
     let summary: Summary = playing::go_on(&stored.study, &mut stored.manifest, &so_far, desk)?;
-    let seen = lost.map_or(Ok(()), |error| Err(watch::drawn(&error)));
-    study::finish(&stored.study, &summary, seen, desk)
+    if desk.json {
+        study::print(&stored.study, &summary, desk)?;
+    } else {
+        desk.print(closing(&summary, args.seat, &stored.study));
+    }
+    lost.map_or(Ok(()), |error| Err(watch::drawn(&error)))
+}
+
+/// What it came to for the person, and what can be done with it.
+fn closing(summary: &Summary, seat: usize, study: &Study) -> String {
+    let own = &summary.entrants[seat];
+    let (name, first) = (study.name(), format!("{}/0", study.name()));
+    let score = if summary.matches > 1 && own.matches > 0 {
+        format!("{}: {} won, {} drawn, {} lost. ", own.name, own.wins, own.draws, own.losses)
+    } else {
+        String::new()
+    };
+    let (replay, show) = (hint::on_ledger(["replay", &first]), hint::on_ledger(["ledger", "show", name]));
+    format!("{score}In {}; {replay} shows it again, {show} has its measures.", study.folder().display())
 }
 
 /// How a match came out.

@@ -153,7 +153,8 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
         let own = of_study(&which, stored_match(&which, desk)?);
         let unit = if measure.unit.is_empty() { String::new() } else { format!(" {}", measure.unit) };
         let label = measure.label.to_lowercase();
-        let title = format!("{}; {name} {label}, {}{unit}", own.title, plain(found.value));
+        let value = plain((found.value * 100.0).round() / 100.0);
+        let title = format!("{}; {label} {value}{unit}, the {name}", own.title);
         picked.push(Picked { title, ..own });
     }
     if picked.is_empty() {
@@ -220,7 +221,7 @@ fn filmed(picked: &Picked, desk: &Desk) -> Result<Film, Failure> {
 fn seat_about(plan: &Plan, entrant: usize, game: &dyn GameEntry) -> AboutSeat {
     let entrant = &plan.entrants[entrant];
     let given: Vec<String> = entrant.given.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
-    let agent = if given.is_empty() { entrant.kind.clone() } else { format!("{}:{}", entrant.kind, given.join(",")) };
+    let agent = if given.is_empty() { entrant.kind.clone() } else { format!("{}: {}", entrant.kind, given.join(", ")) };
     AboutSeat {
         name: entrant.name.clone(),
         agent,
