@@ -215,6 +215,17 @@ impl Brain {
 }
 
 impl Plan {
+    /// In a few words.
+    fn told(self) -> &'static str {
+        match self {
+            Plan::Measure => "keeps its distance",
+            Plan::Attack { .. } => "attacks",
+            Plan::Feint { .. } => "feints",
+            Plan::Parry { .. } => "is about to parry",
+            Plan::Evade { .. } => "gives way",
+        }
+    }
+
     fn passed(self) -> Self {
         match self {
             Plan::Measure | Plan::Attack { left: 0 } | Plan::Feint { left: 0 } | Plan::Evade { left: 0 } => {
@@ -238,8 +249,9 @@ impl Agent<Piste> for Brain {
         Ok(self.decide(&sight.view()))
     }
 
-    /// Where it takes the other to be.
+    /// Where it takes the other to be, and what it is up to.
     fn believes(&self, sight: &Sight<'_, Piste>, into: &mut Vec<Shape>) {
-        ghost(sight.seat(), &sight.view(), &self.seen, self.lapsing, into);
+        let plan = if self.lapsing { "attention lapses" } else { self.plan.told() };
+        ghost(sight.seat(), &sight.view(), &self.seen, plan, into);
     }
 }

@@ -4,7 +4,8 @@ use inkpot_core::{Game, Paint, Pictured, Scene, Seat, Shape};
 
 use super::boat::Boat;
 use super::game::Regatta;
-use super::geometry::{Point, length, plus, times};
+use super::geometry::{Point, course, length, plus, times};
+use super::view::View;
 
 /// Room around what there is (m).
 const MARGIN_M: f64 = 20.0;
@@ -13,6 +14,8 @@ const HULL_M: f64 = 3.6;
 const HULL_SHARE: f64 = 0.02;
 /// How far behind a boat its wake is seen (m for each m/s).
 const WAKE_S: f64 = 2.2;
+/// How far a course is drawn that a boat steers (m).
+const STEERED_M: f64 = 30.0;
 /// Distance from one arrow of the wind to the next (m).
 const ARROWS_M: f64 = 40.0;
 
@@ -106,4 +109,13 @@ impl Pictured for Regatta {
     fn place(&self, seat: Seat) -> Option<[f64; 2]> {
         Some(self.boats().get(seat).filter(|_| seat < self.seats())?.at)
     }
+}
+
+/// A course that a boat with this view steers, in degrees from its bow.
+pub(super) fn steered(seat: Seat, view: &View, course_deg: f64, into: &mut Vec<Shape>) {
+    let (at, bow) = (view.lookout.at, view.lookout.bow);
+    let [aside, ahead] = course(course_deg);
+    let to = plus(at, times(plus(times(bow, ahead), times(right(bow), aside)), STEERED_M));
+    into.push(Shape::Line { from: at, to, width: 1.2, paint: Paint::Seat(seat) });
+    into.push(Shape::Ring { centre: to, radius: 2.0, paint: Paint::Seat(seat) });
 }

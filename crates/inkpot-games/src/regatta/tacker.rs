@@ -1,8 +1,9 @@
 //! `tacker`: beats to windward in tacks, and turns away from shores that it sees ahead.
 
-use inkpot_core::{Agent, AgentKind, GaveUp, Knob, Knobs, Person, Sight};
+use inkpot_core::{Agent, AgentKind, GaveUp, Knob, Knobs, Person, Shape, Sight};
 
 use super::game::{Helm, Regatta};
+use super::scene::steered;
 use super::view::View;
 
 /// Rudder for each degree that the bow is off.
@@ -43,7 +44,7 @@ pub(crate) fn tacker() -> AgentKind<Regatta> {
                 margin_deg: number("layline_margin"),
                 look_m: number("look_ahead"),
             };
-            Box::new(move |_person| Box::new(Tacker { traits, beating: None, turned: 0, side: 0.0 }))
+            Box::new(move |_person| Box::new(Tacker { traits, beating: None, turned: 0, side: 0.0, course_deg: 0.0 }))
         })
 }
 
@@ -63,6 +64,8 @@ struct Tacker {
     turned: u32,
     /// To which side it passes a shore, -1 or 1; 0 while there is none.
     side: f64,
+    /// The course that it steers, in degrees from the bow.
+    course_deg: f64,
 }
 
 fn wrapped(degrees: f64) -> f64 {
@@ -144,7 +147,12 @@ impl Agent<Regatta> for Tacker {
     fn choose(&mut self, sight: &Sight<'_, Regatta>) -> Result<Helm, GaveUp> {
         let view = sight.view();
         let course = self.course(&view);
-        let course = self.kept_off(&view, course);
-        Ok(sight.repair(&Helm { rudder: GAIN * course }))
+        self.course_deg = self.kept_off(&view, course);
+        Ok(sight.repair(&Helm { rudder: GAIN * self.course_deg }))
+    }
+
+    /// The course that it steers.
+    fn believes(&self, sight: &Sight<'_, Regatta>, into: &mut Vec<Shape>) {
+        steered(sight.seat(), &sight.view(), self.course_deg, into);
     }
 }
