@@ -4,6 +4,7 @@ use crate::Drawing;
 use crate::canvas::{Anchor, Canvas, Type};
 use crate::frame::{BOTTOM, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
 use crate::palette::{AXIS, INDIGO, INK, ORANGE, Rgb, SECOND, tint};
+use crate::scene::Map;
 
 /// Ways over a level, in the units of the level; y grows upwards.
 #[derive(Clone, Debug, PartialEq)]
@@ -38,20 +39,6 @@ pub enum PathsShape {
 const CELLS: f64 = 90.0;
 /// Steps of the scale of colours.
 const STEPS: usize = 40;
-
-/// From the units of the level to pixels.
-struct Map {
-    low: [f64; 2],
-    origin: (f64, f64),
-    scale: f64,
-}
-
-impl Map {
-    fn at(&self, point: [f64; 2]) -> (f64, f64) {
-        let [x, y] = [0, 1].map(|axis| (point[axis] - self.low[axis]) * self.scale);
-        (self.origin.0 + x, self.origin.1 - y)
-    }
-}
 
 /// The colour of a cell that holds this share of what the fullest does.
 fn heat(share: f64) -> Rgb {

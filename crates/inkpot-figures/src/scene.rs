@@ -51,15 +51,15 @@ const SIDES: usize = 64;
 /// Letters are about this share of the size of their type.
 const LETTERS: f64 = 0.72;
 
-/// From the units of the scene to pixels.
-struct Map {
-    low: [f64; 2],
-    origin: (f64, f64),
-    scale: f64,
+/// From units of what is drawn to pixels.
+pub(crate) struct Map {
+    pub(crate) low: [f64; 2],
+    pub(crate) origin: (f64, f64),
+    pub(crate) scale: f64,
 }
 
 impl Map {
-    fn at(&self, point: [f64; 2]) -> (f64, f64) {
+    pub(crate) fn at(&self, point: [f64; 2]) -> (f64, f64) {
         let [x, y] = [0, 1].map(|axis| (point[axis] - self.low[axis]) * self.scale);
         (self.origin.0 + x, self.origin.1 - y)
     }
