@@ -47,9 +47,7 @@ pub use page::{Figure as PageFigure, Page, Section, Table as PageTable, TableCel
 pub use paths::{Paths, PathsShape};
 pub use rates::{Rates, RatesRow};
 pub use repetitions::quartiles;
-pub use replay::{
-    About, AboutSeat, End, Film, Frame, FrameSeat, LARGEST as LARGEST_REPLAY, Mind, MindOption, ReplayPage,
-};
+pub use replay::{About, AboutSeat, End, Film, Frame, FrameSeat, Mind, MindOption, ReplayPage};
 pub use response::{Answer, Response, ResponsePoint};
 pub use rounds::{Rounds, RoundsLine};
 pub use running::Running;

@@ -119,6 +119,20 @@ fn a_terminal_that_vanishes_ends_a_match_and_stores_it() {
 }
 
 #[test]
+fn among_three_a_person_sails_her_own_boat_wherever_it_lies() {
+    let bench = Bench::new();
+    let mut terminal =
+        Terminal::sized(&bench, "play regatta tacker beeline --label guest --seed 3 --name three", 24, 80);
+    terminal.shows("Enter begins the match");
+    terminal.press("\rd");
+    terminal.shows("2.0 s");
+    leave(&mut terminal);
+    assert_eq!(terminal.ended(), 0);
+    assert_eq!(summary(&bench, "three")["endings"]["abandoned"], 1);
+    assert_eq!(bench.json("ledger verify three")["fine"], true);
+}
+
+#[test]
 fn what_was_not_begun_is_not_stored() {
     let bench = Bench::new();
     let mut terminal = Terminal::sized(&bench, "play piste heron --name never", 24, 80);

@@ -19,7 +19,7 @@ const STYLE: &str = include_str!("style.css");
 const SCRIPT: &str = include_str!("script.js");
 
 /// A page is no larger than this (bytes), as far as leaving out pictures can help.
-pub const LARGEST: usize = 5_000_000;
+const LARGEST: usize = 5_000_000;
 
 /// From all there is to the least that is still worth a look.
 const DETAILS: [Detail; 8] = [
@@ -55,7 +55,7 @@ struct Told<'a> {
 }
 
 impl ReplayPage {
-    /// The page as HTML, with as much detail as fits into [`LARGEST`]. Errs only when the template does not fit the
+    /// The page as HTML, with as much detail as fits into 5 MB. Errs only when the template does not fit the
     /// data.
     pub fn html(&self) -> Result<String, String> {
         let mut html = String::new();

@@ -79,7 +79,7 @@ pub(crate) struct PlayArgs {
     /// Whom you play against, one for each other seat
     #[arg(required = true)]
     pub(crate) opponents: Vec<String>,
-    /// Your seat
+    /// Your seat, where there are two; more are drawn for each match
     #[arg(long, value_name = "SEAT", default_value_t = 0)]
     pub(crate) seat: usize,
     /// Your name in the study

@@ -34,7 +34,9 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     let (mut wins, mut lost) = (vec![0; seats], None);
     for number in 0..args.best_of {
         let held = opened(&plan, hints.as_ref(), number, desk)?;
-        let hand = Hand::new(args.seat, bindings.clone(), hints.is_some());
+        let own = |seat: &usize| usize::from(held.entrant(*seat)) == args.seat;
+        let seat = (0..seats).find(own).unwrap_or(args.seat);
+        let hand = Hand::new(seat, bindings.clone(), hints.is_some());
         let about = about(&plan, held.as_ref(), number, args, game, desk.color);
         let mut live = Live::new(held, about, Some(hand), args.pace.unwrap_or(1.0));
         let left = live.run(Desk::halt_on_interrupt());
@@ -48,7 +50,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
             let mut rows = Rows::new(game.sheet().measures.len());
             live.into_held().abandon(&mut rows);
             for row in rows.rows.iter().filter(|row| row.placement == 1) {
-                wins[usize::from(row.seat)] += 1;
+                wins[usize::from(row.entrant)] += 1;
             }
             if !desk.json {
                 desk.print(told(&rows, &plan, number, args.best_of));
