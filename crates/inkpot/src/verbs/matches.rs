@@ -52,6 +52,7 @@ pub(super) fn fresh(game: &str, entrants: &[String], setting: &SettingArgs, desk
     // All of them meet, however few could.
     let entrants = (0..plan.entrants.len()).collect();
     plan.cells = vec![Cell { entrants, first_block: 0, pairing: 0, point: Vec::new(), own: None }];
+    plan.rounds = vec![1];
     Ok(OneMatch { plan, spot: Spot::default(), record: Record::default() })
 }
 
