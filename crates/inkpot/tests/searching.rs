@@ -114,6 +114,8 @@ fn agents_by_the_clock_are_named_as_not_reproducible() {
     assert!(told["notes"].to_string().contains("thinks by the clock"), "{}", told["notes"]);
     let verified = bench.ok("ledger verify timed");
     assert!(verified.contains("4 matches of the sample cannot be played again"), "{verified}");
+    let again = bench.told("match --again timed/1");
+    assert!(again.contains("note: an agent of this match thinks by the clock and may play otherwise now"), "{again}");
 }
 
 #[test]
