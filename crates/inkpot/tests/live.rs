@@ -15,6 +15,12 @@ fn summary(bench: &Bench, study: &str) -> Value {
     serde_json::from_str(&bench.read(&format!("ledger/{study}/summary.json"))).expect("JSON")
 }
 
+/// Waits until a match in real time has come this far (s).
+fn reaches(terminal: &Terminal, seconds: f64) {
+    let time = || terminal.shown().split_whitespace().next().and_then(|word| word.parse::<f64>().ok());
+    terminal.until("time", || time().is_some_and(|time| time >= seconds));
+}
+
 /// Leaves a match half way.
 fn leave(terminal: &mut Terminal) {
     terminal.press("\u{1b}");
@@ -67,12 +73,12 @@ fn a_match_that_is_left_is_abandoned_not_lost_and_the_terminal_is_as_it_was() {
     let mut terminal = Terminal::sized(&bench, "play piste heron --label guest --seed 3 --name left", 24, 80);
     terminal.shows("Enter begins the match");
     terminal.press("\rd");
-    terminal.shows("1.0 s");
+    reaches(&terminal, 1.0);
     terminal.resize(12, 40);
-    terminal.shows("2.0 s");
+    reaches(&terminal, 2.0);
     assert!(terminal.is_taken());
     terminal.resize(24, 80);
-    terminal.shows("3.0 s");
+    reaches(&terminal, 3.0);
     leave(&mut terminal);
     assert_eq!(terminal.ended(), 0);
     assert!(!terminal.is_taken(), "the terminal is given back");
@@ -95,7 +101,7 @@ fn a_signal_ends_a_match_and_restores_the_terminal() {
     let mut terminal = Terminal::sized(&bench, "play piste heron --seed 3 --name ended", 24, 80);
     terminal.shows("Enter begins the match");
     terminal.press("\r");
-    terminal.shows("1.0 s");
+    reaches(&terminal, 1.0);
     terminal.signal("TERM");
     assert_eq!(terminal.ended(), 0);
     assert!(!terminal.is_taken(), "the terminal is given back");
@@ -108,12 +114,12 @@ fn a_terminal_that_vanishes_ends_a_match_and_stores_it() {
     let mut terminal = Terminal::sized(&bench, "play piste heron --seed 3 --name gone", 24, 80);
     terminal.shows("Enter begins the match");
     terminal.press("\r");
-    terminal.shows("1.0 s");
+    reaches(&terminal, 1.0);
     terminal.vanish();
     terminal.ended();
     assert_eq!(summary(&bench, "gone")["endings"]["abandoned"], 1);
     let mut watched = Terminal::sized(&bench, "watch piste heron dunlin", 24, 80);
-    watched.shows("1.0 s");
+    reaches(&watched, 1.0);
     watched.vanish();
     watched.ended();
 }
@@ -125,7 +131,7 @@ fn among_three_a_person_sails_her_own_boat_wherever_it_lies() {
         Terminal::sized(&bench, "play regatta tacker beeline --label guest --seed 3 --name three", 24, 80);
     terminal.shows("Enter begins the match");
     terminal.press("\rd");
-    terminal.shows("2.0 s");
+    reaches(&terminal, 2.0);
     leave(&mut terminal);
     assert_eq!(terminal.ended(), 0);
     assert_eq!(summary(&bench, "three")["endings"]["abandoned"], 1);
