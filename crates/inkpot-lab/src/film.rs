@@ -37,7 +37,7 @@ pub struct SeatShot {
 }
 
 /// Plays a match to its end with its own agents, and shows every tick on the way; the last shot is of the end. The
-/// measures are looked at every so many ticks, and where the scores change.
+/// measures are looked at once in this many ticks, and where the scores change.
 pub fn film(mut held: Box<dyn HeldMatch>, measured_every: u64, listener: &mut dyn FnMut(&Shot), rows: &mut Rows) {
     held.reflect(1);
     let mut standing = Rows::new(rows.width);

@@ -161,11 +161,11 @@ impl<T: Clone + Eq + std::hash::Hash> Said<T> {
 /// How much of a match is kept on a page.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Detail {
-    /// Every so many ticks a picture.
+    /// One picture in this many ticks.
     pub(super) pictures: usize,
-    /// Every so many decisions what was weighed.
+    /// What was weighed at one decision in this many.
     pub(super) minds: usize,
-    /// Options of these at most.
+    /// Options of each at most.
     pub(super) options: usize,
 }
 
@@ -282,7 +282,8 @@ impl Film {
             Some(rate) => format!("{:.1} s", tick as f64 / rate),
             None => format!("turn {tick}"),
         };
-        let scores = |own: &[f64]| own.iter().map(ToString::to_string).collect::<Vec<_>>().join(" : ");
+        let plain = |score: &f64| ((score * 100.0).round() / 100.0 + 0.0).to_string();
+        let scores = |own: &[f64]| own.iter().map(plain).collect::<Vec<_>>().join(" : ");
         self.scores.iter().map(|(tick, own)| (when(*tick), scores(own))).collect()
     }
 

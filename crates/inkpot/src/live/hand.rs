@@ -47,23 +47,29 @@ impl Hand {
     pub(crate) fn look(&mut self, held: &dyn HeldMatch) {
         if self.bindings.is_empty() {
             let options = held.options(self.seat).unwrap_or_default();
-            self.options = options.into_iter().map(|option| (action(&option), option)).map(|(a, b)| (b, a)).collect();
+            self.options = options
+                .into_iter()
+                .map(|option| {
+                    let words = action(&option);
+                    (option, words)
+                })
+                .collect();
             self.picked = self.picked.min(self.options.len().saturating_sub(1));
         }
     }
 
-    /// Takes a key. Gives whether it meant anything.
-    pub(crate) fn press(&mut self, key: KeyCode) -> bool {
+    /// Takes a key; one that means nothing changes nothing.
+    pub(crate) fn press(&mut self, key: KeyCode) {
         if let Some(control) = self.bindings.pressed(key) {
             if self.bindings.holds(control) {
                 self.held = Some(control);
             } else {
                 self.tapped = Some(control);
             }
-            return true;
+            return;
         }
         if self.options.is_empty() {
-            return false;
+            return;
         }
         let count = self.options.len();
         match key {
@@ -73,26 +79,24 @@ impl Hand {
             KeyCode::Backspace => {
                 self.typed.pop();
             }
-            KeyCode::Char(letter) => return self.letter(letter),
-            _ => return false,
+            KeyCode::Char(letter) => self.letter(letter),
+            _ => {}
         }
-        true
     }
 
     /// A letter of the words of an option; once they are those of one option alone, it is chosen.
-    fn letter(&mut self, letter: char) -> bool {
+    fn letter(&mut self, letter: char) {
         let typed = format!("{}{letter}", self.typed);
         let fits = |(_, (_, words)): &(usize, &(Value, String))| words.starts_with(&typed);
         let fitting: Vec<usize> = self.options.iter().enumerate().filter(fits).map(|(place, _)| place).collect();
         match fitting.as_slice() {
-            [] => return false,
+            [] => {}
             [only] if self.options[*only].1 == typed => self.choose(*only),
             [first, ..] => {
                 self.picked = *first;
                 self.typed = typed;
             }
         }
-        true
     }
 
     fn choose(&mut self, place: usize) {

@@ -286,9 +286,7 @@ impl Live {
             KeyCode::Char('p') if real_time => self.pause(),
             KeyCode::Char('+' | '=') if real_time => self.pace *= STEP,
             KeyCode::Char('-') if real_time => self.pace /= STEP,
-            _ => {
-                hand.press(key);
-            }
+            _ => hand.press(key),
         }
         let hints = self.hand.as_ref().is_some_and(|hand| hand.hints);
         if hints && !real_time && self.awaits() {

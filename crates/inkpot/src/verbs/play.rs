@@ -2,7 +2,7 @@
 
 use std::time::SystemTime;
 
-use inkpot_core::{Casting, GameEntry, HAND, HeldMatch, Knobs, Rows, Setting};
+use inkpot_core::{Casting, GameEntry, HAND, HeldMatch, Knobs, Outcome, Rows, Setting};
 use inkpot_lab::{Plan, Summary};
 use inkpot_ledger::{Lock, Manifest, Naming, PartWriter, Study};
 
@@ -13,8 +13,8 @@ use crate::failure::Failure;
 use crate::live::keys::Bindings;
 use crate::live::{About, Hand, Left, Live};
 use crate::show::format::{counted, ending};
-use crate::stored::{BRIEF, PLAN, RESOLVED, machine};
-use crate::{briefs, hint, playing, stored, study, terminal};
+use crate::stored::{BRIEF, RESOLVED, machine};
+use crate::{briefs, hint, playing, study, terminal};
 
 pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     let game = desk.game(&args.game)?;
@@ -22,9 +22,11 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     if args.seat >= seats {
         return Err(watch::no_seat(args.seat, seats));
     }
+    if game.sheet().ticks_per_second.is_none() && args.pace.is_some() {
+        return Err(watch::no_pace(&args.game));
+    }
     let bindings = Bindings::of(game.controls(), args.keys.as_deref())?;
     let plan = planned(args, desk)?;
-    let mut so_far = plan.clone();
     let hints = args.hints.as_ref().map(|agent| adviser(agent, args, desk)).transpose()?;
     let help = format!("{} plays agents against each other", hint::command(["match"]));
     watch::terminal("play", &help)?;
@@ -49,16 +51,15 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
         if live.is_begun() {
             let mut rows = Rows::new(game.sheet().measures.len());
             live.into_held().abandon(&mut rows);
-            for row in rows.rows.iter().filter(|row| row.placement == 1) {
+            for row in rows.rows.iter().filter(|row| row.outcome == Outcome::Win) {
                 wins[usize::from(row.entrant)] += 1;
             }
             if !desk.json {
                 desk.print(told(&rows, &plan, number, args.best_of));
             }
-            (so_far.matches, so_far.blocks) = (number + 1, number + 1);
             match &mut stored {
-                Some(stored) => stored.again(&so_far, game, &mut rows)?,
-                None => stored = Some(Stored::first(&so_far, args, &mut rows, desk)?),
+                Some(stored) => stored.rows(number, &mut rows)?,
+                None => stored = Some(Stored::first(&plan, args, &mut rows, desk)?),
             }
         }
         let decided = wins.iter().any(|own| 2 * own > args.best_of);
@@ -70,7 +71,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
         desk.say("nothing was played, and nothing is stored");
         return lost.map_or(Ok(()), |error| Err(watch::drawn(&error)));
     };
-    let summary: Summary = playing::go_on(&stored.study, &mut stored.manifest, &so_far, desk)?;
+    let summary: Summary = playing::go_on(&stored.study, &mut stored.manifest, &plan, desk)?;
     if desk.json {
         study::print(&stored.study, &summary, desk)?;
     } else {
@@ -153,10 +154,9 @@ fn about(plan: &Plan, held: &dyn HeldMatch, number: u64, args: &PlayArgs, game: 
     let of = args.best_of;
     let which = if of > 1 { format!(", match {} of {of}", number + 1) } else { String::new() };
     let after = if number + 1 < of { "Enter goes on, q leaves." } else { "Enter leaves." };
-    let name = |seat: usize| plan.entrants[usize::from(held.entrant(seat))].name.clone();
     About {
         title: format!("{} on {}{which}", plan.ground.game, plan.ground.level),
-        names: (0..held.seats()).map(name).collect(),
+        names: watch::names(plan, held),
         rate: game.sheet().ticks_per_second,
         after: format!("The match is over. {after}"),
         color,
@@ -187,25 +187,17 @@ impl Stored {
         begun.study().write(BRIEF, brief(plan, game).as_bytes())?;
         begun.study().write(RESOLVED, brief(plan, game).as_bytes())?;
         playing::store_plan(begun.study(), plan)?;
-        let manifest =
-            Manifest::begin(plan.kind().name(), &plan.ground.game, plan.ground.seed, plan.blocks, machine(desk));
+        let manifest = Manifest::begin(plan.kind().name(), &plan.ground.game, plan.ground.seed, 1, machine(desk));
         let (study, manifest, lock) = begun.settle(manifest)?;
         let mut own = Self { study, manifest, measures: game.measure_names(), _lock: lock };
         own.rows(0, rows)?;
         Ok(own)
     }
 
-    /// One more match.
-    fn again(&mut self, plan: &Plan, game: &dyn GameEntry, rows: &mut Rows) -> Result<(), Failure> {
-        let text = brief(plan, game);
-        for (name, text) in [(BRIEF, &text), (RESOLVED, &text), (PLAN, &stored::plan_text(plan)?)] {
-            self.study.write_kept(&mut self.manifest, name, text.as_bytes())?;
-        }
-        self.manifest.blocks = plan.blocks;
-        self.rows(plan.blocks - 1, rows)
-    }
-
+    /// One more match. The manifest says how many there are; the plan, which allows for all of them, stays as it was, so
+    /// that a kill at any step leaves a sound study.
     fn rows(&mut self, block: u64, rows: &mut Rows) -> Result<(), Failure> {
+        self.manifest.blocks = block + 1;
         let mut writer = PartWriter::new(&self.study, &self.measures, &mut self.manifest);
         writer.take(block..block + 1, rows)?;
         Ok(writer.flush()?)
@@ -214,7 +206,8 @@ impl Stored {
 
 /// What was played, for people: no brief can play by hand again.
 fn brief(plan: &Plan, game: &dyn GameEntry) -> String {
+    let most = if plan.matches > 1 { "Up to " } else { "" };
     let matches = counted(plan.matches, "match", "matches");
     let text = briefs::write(plan, game);
-    format!("# {matches} played by hand. The choices are stored with the rows; no brief plays them anew.\n{text}")
+    format!("# {most}{matches} played by hand. The choices are stored with the rows; no brief plays them anew.\n{text}")
 }

@@ -2,7 +2,10 @@
 
 use std::io::IsTerminal;
 
-use super::{OneMatch, matches, stored_match};
+use inkpot_core::HeldMatch;
+use inkpot_lab::Plan;
+
+use super::{matches, stored_match};
 use crate::args::WatchArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -27,8 +30,17 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
     } else {
         matches::fresh(first, &args.what[1..], &args.setting, desk)?
     };
+    let ground = &one.plan.ground;
+    let rate = desk.game(&ground.game)?.sheet().ticks_per_second;
+    if rate.is_none() && args.pace.is_some() {
+        return Err(no_pace(&ground.game));
+    }
+    if rate.is_some() && args.delay.is_some() {
+        let what = format!("`{}` goes on in real time: `--delay` is for games of turns", ground.game);
+        return Err(Failure::wrong(what, "set `--pace`, as in `--pace 0.5`"));
+    }
     let held = one.open(desk)?;
-    let names = names(&one, held.as_ref());
+    let names = names(&one.plan, held.as_ref());
     if let Some(seat) = args.thoughts.filter(|seat| *seat >= names.len()) {
         return Err(no_seat(seat, names.len()));
     }
@@ -36,8 +48,6 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
         "watch",
         &format!("{} writes a page, {} tells a match as text", hint::command(["replay"]), hint::command(["match"])),
     )?;
-    let ground = &one.plan.ground;
-    let rate = desk.game(&ground.game)?.sheet().ticks_per_second;
     let pace = if rate.is_some() { args.pace.unwrap_or(1.0) } else { 1.0 / args.delay.unwrap_or(TURN_S).max(1e-3) };
     let about = About {
         title: format!("{} on {}", ground.game, ground.level),
@@ -57,8 +67,14 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
 }
 
 /// Names by seat.
-pub(super) fn names(one: &OneMatch, held: &dyn inkpot_core::HeldMatch) -> Vec<String> {
-    (0..held.seats()).map(|seat| one.plan.entrants[usize::from(held.entrant(seat))].name.clone()).collect()
+pub(super) fn names(plan: &Plan, held: &dyn HeldMatch) -> Vec<String> {
+    (0..held.seats()).map(|seat| plan.entrants[usize::from(held.entrant(seat))].name.clone()).collect()
+}
+
+/// A pace for a game that has none.
+pub(super) fn no_pace(game: &str) -> Failure {
+    let help = format!("leave it out; in {} `--delay` sets how long a turn stays", hint::command(["watch"]));
+    Failure::wrong(format!("`{game}` goes by turns: `--pace` is for games in real time"), help)
 }
 
 /// A seat that does not exist.
