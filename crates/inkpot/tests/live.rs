@@ -139,6 +139,24 @@ fn among_three_a_person_sails_her_own_boat_wherever_it_lies() {
 }
 
 #[test]
+fn a_kill_in_a_later_match_leaves_those_before_it() {
+    let bench = Bench::new();
+    let play = "play piste heron --rules touches=1,time=5 --pace 20 --best-of 5 --seed 3 --name killed";
+    let mut terminal = Terminal::sized(&bench, play, 24, 80);
+    terminal.shows("Enter begins the match");
+    terminal.press("\r");
+    terminal.shows("The match is over");
+    terminal.press("\r");
+    terminal.shows("Enter begins the match");
+    terminal.signal("KILL");
+    terminal.ended();
+    bench.ok("resume killed --quiet");
+    assert_eq!(summary(&bench, "killed")["matches"], 1);
+    let sound = bench.json("ledger verify killed");
+    assert_eq!((&sound["fine"], &sound["of_record"]), (&true.into(), &1.into()));
+}
+
+#[test]
 fn what_was_not_begun_is_not_stored() {
     let bench = Bench::new();
     let mut terminal = Terminal::sized(&bench, "play piste heron --name never", 24, 80);
@@ -169,6 +187,7 @@ fn ten_matches_by_hand_are_fitted_and_stand_beside_standins() {
     assert_eq!(terminal.ended(), 0);
     let played = summary(&bench, "hand")["matches"].as_u64().expect("a count");
     assert!(played >= 10, "{played} matches");
+    assert_eq!(bench.json("ledger verify hand")["fine"], true);
     bench.write(
         "fit.toml",
         "kind = \"fit\"\ngame = \"piste\"\nseed = 3\nproof = 40\nrules = { touches = 1, time = 5 }\n[standin]\nagent = \"standin\"\n\
