@@ -1,8 +1,6 @@
 //! The rows of one block, and of one match of it, read as what they mean.
 
-use std::cmp::Ordering;
-
-use crate::{Outcome, Row, Rows, Seat};
+use crate::{Outcome, Row, Rows, Seat, points_share};
 
 /// The rows of one block of a cell: its matches one after the other.
 #[derive(Clone, Copy, Debug)]
@@ -129,33 +127,9 @@ impl<'a> MatchRows<'a> {
     }
 }
 
-/// Points share of the `who`-th of a table by the placements of all of it; `own` is its placement.
-pub fn points_share(placements: impl ExactSizeIterator<Item = u16>, who: usize, own: u16) -> f64 {
-    let opponents = placements.len().saturating_sub(1).max(1) as f64;
-    let points = placements.enumerate().filter(|(other, _)| *other != who).map(|(_, place)| match own.cmp(&place) {
-        Ordering::Less => 1.0,
-        Ordering::Equal => 0.5,
-        Ordering::Greater => 0.0,
-    });
-    points.sum::<f64>() / opponents
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    fn shares(placements: &[u16]) -> Vec<f64> {
-        let share = |(who, own): (usize, &u16)| points_share(placements.iter().copied(), who, *own);
-        placements.iter().enumerate().map(share).collect()
-    }
-
-    #[test]
-    fn points_share_counts_opponents_placed_behind_with_ties_half() {
-        assert_eq!(shares(&[1, 2]), [1.0, 0.0]);
-        assert_eq!(shares(&[1, 1]), [0.5, 0.5]);
-        assert_eq!(shares(&[3, 1, 1]), [0.0, 0.75, 0.75]);
-        assert_eq!(shares(&[1]), [0.0]);
-    }
 
     /// Two blocks of two matches between entrants 4 and 7; the second match of the second block is void.
     fn rows() -> Rows {

@@ -4,7 +4,7 @@
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
-use crate::record::ABANDONED;
+use crate::row::ABANDONED;
 use crate::{Agent, Choices, Game, GaveUp, Row, Seat, SeatSet, Sight};
 
 /// What was chosen, and how often in a row.

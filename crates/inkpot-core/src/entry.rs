@@ -194,7 +194,7 @@ impl<G: Playable> Entry<G> {
         if *seats.end() > MOST_SEATS {
             return Err(SettingError::TooManySeats { game: game(), seats: *seats.end(), most: MOST_SEATS });
         }
-        if !seats.contains(&setting.cast.len()) {
+        if !seats.contains(&setting.cast.len()) || setting.seating.seats() != setting.cast.len() {
             let seats = seats_in_words(&self.sheet);
             return Err(SettingError::Seats { game: game(), seats, got: setting.cast.len() });
         }

@@ -3,11 +3,9 @@
 use std::fmt;
 use std::sync::Arc;
 
-use base64::Engine;
-use base64::engine::general_purpose::STANDARD;
-use serde::{Deserialize, Deserializer, Serialize, Serializer};
+use serde::{Deserialize, Serialize};
 
-use crate::{GameSheet, KnobError, KnobValue, Knobs, nearest};
+use crate::{Bytes, GameSheet, KnobError, KnobValue, Knobs, nearest};
 
 /// One concrete layout, map or start position of a game.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -32,10 +30,6 @@ pub enum Level {
         bytes: Bytes,
     },
 }
-
-/// The bytes of a file; base64 where they are written as text (RFC 4648).
-#[derive(Clone, PartialEq, Eq)]
-pub struct Bytes(pub Arc<[u8]>);
 
 /// Why a level cannot be played.
 #[derive(Clone, Debug, PartialEq)]
@@ -129,25 +123,5 @@ impl fmt::Display for Level {
             write!(f, "{}{knob}={value}", if place == 0 { ":" } else { "," })?;
         }
         Ok(())
-    }
-}
-
-impl fmt::Debug for Bytes {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{} bytes", self.0.len())
-    }
-}
-
-impl Serialize for Bytes {
-    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.serialize_str(&STANDARD.encode(&self.0))
-    }
-}
-
-impl<'de> Deserialize<'de> for Bytes {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        let text = String::deserialize(deserializer)?;
-        let bytes = STANDARD.decode(text).map_err(serde::de::Error::custom)?;
-        Ok(Self(bytes.into()))
     }
 }

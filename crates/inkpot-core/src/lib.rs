@@ -8,6 +8,7 @@
 
 mod agent;
 mod block;
+mod bytes;
 mod capability;
 mod chance;
 mod choices;
@@ -32,11 +33,13 @@ mod lesson;
 mod level;
 mod person;
 mod players;
+mod points;
 mod record;
 mod registry;
 mod respond;
 mod row;
 mod scene;
+mod seating;
 mod setting;
 mod setup;
 mod sheet;
@@ -48,7 +51,8 @@ mod thoughts;
 mod times;
 
 pub use agent::{Agent, GaveUp, Pace, Sight};
-pub use block::{Block, MatchRows, points_share};
+pub use block::{Block, MatchRows};
+pub use bytes::Bytes;
 pub use capability::{
     Appraise, ByHand, Control, Imagine, Keyed, Measured, Noted, Options, Pictured, Playable, folded, margin,
 };
@@ -70,13 +74,15 @@ pub use knob::{Knob, KnobError, KnobRange, KnobValue, nearest};
 pub use knobs::Knobs;
 pub use laying::Laying;
 pub use lesson::{LEARNER, Lessons};
-pub use level::{Bytes, Level, LevelError};
+pub use level::{Level, LevelError};
 pub use person::Person;
 pub use players::Players;
+pub use points::points_share;
 pub use registry::Registry;
 pub use respond::{FEW, Response, ResponseError, ResponseRequest};
 pub use row::{Outcome, Row, Rows};
 pub use scene::{Paint, Scene, Shape};
+pub use seating::{Seating, Seatings};
 pub use setting::{Casting, Setting, SettingError};
 pub use setup::{GameFactory, PositionError};
 pub use sheet::{AgentSheet, GameSheet, Keeper, LevelSheet, Measure, MeasureOf, Preset, Wanted};

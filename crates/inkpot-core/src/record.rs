@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use crate::experience::Source;
 use crate::fall::catch;
+use crate::row::ABANDONED;
 use crate::setup::Setup;
 use crate::{DecisionTimes, Ending, Fall, Game, Measured, Outcome, Row, Rows, Seat, Spot, Stepper, Table, Verdict};
 
@@ -21,8 +22,6 @@ pub(crate) struct Played {
 
 /// How the ending of a match is called that could not be played.
 const VOID: &str = "void";
-/// How the ending of a match is called that a person left.
-pub(crate) const ABANDONED: &str = "abandoned";
 
 impl Played {
     /// It came to its end.

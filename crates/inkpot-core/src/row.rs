@@ -6,6 +6,9 @@ use std::str::FromStr;
 
 use serde::{Deserialize, Serialize};
 
+/// The ending of a match that a person left.
+pub(crate) const ABANDONED: &str = "abandoned";
+
 /// One seat's side of one match.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Row {

@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 
-use crate::{Knobs, Laying, Level};
+use crate::{Knobs, Laying, Level, Seating};
 
 /// What is to be played: resolved rules, a level, and who sits down.
 #[derive(Clone, Debug, PartialEq)]
@@ -11,10 +11,10 @@ pub struct Setting {
     pub rules: Knobs,
     /// The level, resolved.
     pub level: Level,
-    /// Who plays; rotated over the seats.
+    /// Who plays, one a seat.
     pub cast: Vec<Casting>,
-    /// How often the seats are rotated in a block: each time in a new world, by the same people.
-    pub series: u32,
+    /// How the matches of a block spread them over the seats.
+    pub seating: Seating,
     /// Where all chance comes from.
     pub study_seed: u64,
     /// What names the seats' own chance beside that: settings of one number share it, block by block, and with it go

@@ -114,8 +114,8 @@ impl<G: Game> Setup<G> {
     }
 
     /// Matches a block.
-    pub(crate) fn rotations(&self) -> usize {
-        self.seats() * self.setting.series as usize
+    pub(crate) fn matches_a_block(&self) -> usize {
+        self.setting.seating.matches_a_block()
     }
 
     fn streams(&self) -> Streams {
@@ -136,7 +136,7 @@ impl<G: Game> Setup<G> {
 
     /// The seed of the world of a match.
     pub(crate) fn world_seed(&self, spot: Spot) -> u64 {
-        self.streams().world_seed(spot.block, spot.rotation / self.seats().max(1))
+        self.streams().world_seed(spot.block, self.setting.seating.round_of(spot.rotation))
     }
 
     /// A seat's own chance in a match.
@@ -166,15 +166,9 @@ impl<G: Game> Setup<G> {
         self.setting.cast[who].entrant
     }
 
-    /// Who sits where: the cyclic shift of the cast by the rotation; three and more are shuffled first.
-    pub(crate) fn seating(&self, spot: Spot, into: &mut Vec<usize>) {
-        into.clear();
-        into.extend(0..self.seats());
-        if into.len() > 2 {
-            self.streams().order(spot.block).shuffle(into);
-        }
-        let by = spot.rotation % into.len().max(1);
-        into.rotate_left(by);
+    /// Who sits where: for each seat the place in the cast.
+    pub(crate) fn seating(&self, spot: Spot, places: &mut Vec<usize>) {
+        self.setting.seating.seat(spot.rotation, || self.streams().order(spot.block), places);
     }
 
     /// The state at the plain start, or, where the game has none, where the first match begins.

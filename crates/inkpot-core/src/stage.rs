@@ -12,8 +12,8 @@ use crate::{Agent, Chance, Game, Halt, Playable, Record, Rows, Seat, Spot, TICK_
 /// Gives the rows of any match of its setting. What is costly to make is kept from match to match, with no bearing on
 /// how they come out.
 pub trait Stage: Send {
-    /// Matches a block: the number of seats, times the rounds of a series.
-    fn rotations(&self) -> usize;
+    /// Matches of a block.
+    fn matches_a_block(&self) -> usize;
     /// Lets matches and decisions from now on be asked to stop. The rows of one that was under way then mean nothing.
     fn heed(&mut self, halt: &Halt);
     /// Plays one match and appends its rows, one a seat in order of seat.
@@ -82,8 +82,8 @@ impl<G: Game> StageOf<G> {
 }
 
 impl<G: Playable> Stage for StageOf<G> {
-    fn rotations(&self) -> usize {
-        self.setup.rotations()
+    fn matches_a_block(&self) -> usize {
+        self.setup.matches_a_block()
     }
 
     fn heed(&mut self, halt: &Halt) {

@@ -3,7 +3,7 @@
 use inkpot_core::{
     Acting, Advance, Agent, AgentKind, Casting, Chance, Choices, Ending, Entry, Game, GameEntry, GameFactory,
     GameSheet, GaveUp, Halt, Knob, KnobValue, Knobs, Laying, Level, LevelSheet, Measured, Outcome, Rows, Seat, SeatSet,
-    Setting, SettingError, Sight, Spot, Stage, Verdict, quiet_panics_in_matches,
+    Seating, Setting, SettingError, Sight, Spot, Stage, Verdict, quiet_panics_in_matches,
 };
 
 /// Two seats choose for ten ticks; what goes wrong, and when, the rule `wrong` says.
@@ -153,7 +153,7 @@ fn setting(game: &str, agents: [&str; 2]) -> Setting {
         rules: wrong(game),
         level: Level::named("yard", Knobs::default()),
         cast: agents.into_iter().enumerate().map(casting).collect(),
-        series: 1,
+        seating: Seating::rotated(2),
         study_seed: 3,
         pairing: 0,
     }

@@ -2,7 +2,7 @@
 
 mod race;
 
-use inkpot_core::{GameEntry, Knobs, Moment, Outcome, Record, Row, Rows, Setting, Spot, Stage, Telling, tell};
+use inkpot_core::{GameEntry, Knobs, Moment, Outcome, Record, Row, Rows, Seating, Setting, Spot, Stage, Telling, tell};
 use race::{entry, setting, windy};
 use serde_json::json;
 
@@ -24,7 +24,7 @@ fn none() -> Rows {
 /// The matches of a block.
 fn block(stage: &mut dyn Stage, number: u64) -> Rows {
     let mut rows = none();
-    let rotations = stage.rotations();
+    let rotations = stage.matches_a_block();
     for rotation in 0..rotations {
         let match_index = number * rotations as u64 + rotation as u64;
         stage.play(Spot { cell: 0, block: number, rotation, match_index, leads: false }, &mut rows);
@@ -89,7 +89,7 @@ fn every_entrant_sits_in_every_seat_once_a_block_in_one_world() {
     for seats in 1..=6 {
         let agents = vec!["roller"; seats];
         let mut stage = staged(&setting(&agents, &Knobs::default(), 9));
-        assert_eq!(stage.rotations(), seats);
+        assert_eq!(stage.matches_a_block(), seats);
         let rows = block(stage.as_mut(), 3);
         for entrant in 0..seats as u16 {
             let mut own: Vec<u16> = rows.rows.iter().filter(|row| row.entrant == entrant).map(|row| row.seat).collect();
@@ -127,9 +127,9 @@ fn another_seed_is_another_chance_and_the_same_seed_the_same() {
 #[test]
 fn a_series_is_played_by_the_same_people_who_remember_it() {
     let mut setting = setting(&["learner", "steady:1"], &Knobs::default().with("goal", 6.0), 4);
-    setting.series = 3;
+    setting.seating = setting.seating.in_series(3);
     let mut stage = staged(&setting);
-    assert_eq!(stage.rotations(), 6);
+    assert_eq!(stage.matches_a_block(), 6);
     let rows = block(stage.as_mut(), 0);
     let learner: Vec<f64> = rows.rows.iter().filter(|row| row.entrant == 0).map(|row| row.score).collect();
     // No step in the first match, one in the second, two in the third, three from the fourth on.
@@ -273,7 +273,7 @@ fn every_moment_of_a_told_match_comes_in_order() {
 fn a_setting_that_does_not_fit_the_game_is_refused_in_words() {
     let race = entry(3);
     let fine = setting(&["roller", "roller", "roller"], &Knobs::default(), 1);
-    let two = Setting { cast: fine.cast[..2].to_vec(), ..fine.clone() };
+    let two = Setting { cast: fine.cast[..2].to_vec(), seating: Seating::rotated(2), ..fine.clone() };
     assert_eq!(race.stage(&two).err().map(|error| error.to_string()).as_deref(), Some("`race` has 3 seats, not 2"));
     let mut unknown = fine;
     unknown.cast[1].kind = "rolller".into();

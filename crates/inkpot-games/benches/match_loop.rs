@@ -9,8 +9,8 @@ use std::hint::black_box;
 use std::time::Instant;
 
 use inkpot_core::{
-    Acting, Agent, Casting, Chance, Choices, Game, GaveUp, Knobs, Level, Rows, Setting, Sight, Spot, Stage, TICK_LIMIT,
-    Table,
+    Acting, Agent, Casting, Chance, Choices, Game, GaveUp, Knobs, Level, Rows, Seating, Setting, Sight, Spot, Stage,
+    TICK_LIMIT, Table,
 };
 use inkpot_games::piste::{Blade, Brain, Double, Order, Phase, Piste, PisteRules, View};
 
@@ -157,7 +157,7 @@ fn stage() -> Box<dyn Stage> {
         rules: Knobs::default().resolve(&game.sheet().rules).expect("defaults"),
         level: Level::named("pier", Knobs::default()).resolve(game.sheet()).expect("a house level"),
         cast: Casting::everywhere("fencer", &knobs, 2),
-        series: 1,
+        seating: Seating::rotated(2),
         study_seed: 1,
         pairing: 0,
     };

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use inkpot_core::{
     Advance, Casting, Chance, Choices, Explained, Game, Halt, Keyed, Knobs, LEARNER, Level, Measured, Noted, Options,
-    Response, ResponseRequest, Setting,
+    Response, ResponseRequest, Seating, Setting,
 };
 use inkpot_games::berths::{Basin, Berths};
 use inkpot_games::registry;
@@ -87,7 +87,7 @@ fn solved(width: usize, length: usize, position: Option<&str>) -> Explained {
         rules: rules.resolve(&game.sheet().rules).unwrap(),
         level: Level::named("basin", Knobs::default()),
         cast: Casting::everywhere("minimax", &knobs, 2),
-        series: 1,
+        seating: Seating::rotated(2),
         study_seed: 1,
         pairing: 0,
     };
@@ -232,7 +232,7 @@ fn answered(size: (usize, usize), agent: &str, knobs: &Knobs, draws: u64) -> Res
         rules: rules.resolve(&game.sheet().rules).unwrap(),
         level: Level::named("basin", Knobs::default()),
         cast: vec![learner, Casting::new(1, agent, knobs)],
-        series: 1,
+        seating: Seating::rotated(2),
         study_seed: 1,
         pairing: 0,
     };

@@ -1,8 +1,8 @@
 //! Matches that somebody holds, and what a stage keeps from match to match.
 
 use inkpot_core::{
-    AgentSheet, Casting, Game, GameEntry, KnobValue, Knobs, Level, LevelError, Outcome, Paint, Row, Rows, Setting,
-    SettingError, Shape, Spot, Telling, tell,
+    AgentSheet, Casting, Game, GameEntry, KnobValue, Knobs, Level, LevelError, Outcome, Paint, Row, Rows, Seating,
+    Setting, SettingError, Shape, Spot, Telling, tell,
 };
 use inkpot_games::registry;
 use inkpot_games::sowing::{Board, Sowing};
@@ -23,7 +23,7 @@ fn setting(game: &dyn GameEntry, kind: &str) -> Setting {
         rules: short.resolve(&sheet.rules).unwrap(),
         level: Level::named(&sheet.levels[0].name, Knobs::default()).resolve(sheet).unwrap(),
         cast: cast.collect(),
-        series: 1,
+        seating: Seating::rotated(2),
         study_seed: 9,
         pairing: 0,
     }

@@ -2,7 +2,9 @@
 
 use std::sync::Arc;
 
-use inkpot_core::{Bytes, Casting, Chance, GameEntry, Intent, KnobValue, Knobs, LEARNER, Level, Rows, Setting, Spot};
+use inkpot_core::{
+    Bytes, Casting, Chance, GameEntry, Intent, KnobValue, Knobs, LEARNER, Level, Rows, Seating, Setting, Spot,
+};
 use inkpot_games::registry;
 use inkpot_learn::{Activation, Body, Dense, Gives, Memory, Network, Weights};
 
@@ -14,8 +16,8 @@ fn setting(game: &dyn GameEntry, rules: &Knobs, cast: Vec<(&str, Knobs)>) -> Set
     Setting {
         rules: rules.resolve(&game.sheet().rules).unwrap(),
         level: Level::named(&game.sheet().levels[0].name, Knobs::default()).resolve(game.sheet()).unwrap(),
+        seating: Seating::rotated(cast.len()),
         cast: cast.into_iter().enumerate().map(casting).collect(),
-        series: 1,
         study_seed: 7,
         pairing: 0,
     }

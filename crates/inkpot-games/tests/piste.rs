@@ -1,8 +1,8 @@
 //! The rules of piste, and what makes it worth tuning.
 
 use inkpot_core::{
-    Casting, Chance, Game, KnobValue, Knobs, Level, Measured, Options, Outcome, Pictured, Rows, Scene, Setting, Spot,
-    Stepper,
+    Casting, Chance, Game, KnobValue, Knobs, Level, Measured, Options, Outcome, Pictured, Rows, Scene, Seating,
+    Setting, Spot, Stepper,
 };
 use inkpot_games::piste::{Blade, Double, Order, Phase, Piste, PisteRules, View};
 use inkpot_games::registry;
@@ -220,7 +220,7 @@ fn share(first: (&str, &[(&str, f64)]), second: (&str, &[(&str, f64)])) -> f64 {
         rules: Knobs::default().resolve(&game.sheet().rules).unwrap(),
         level: Level::named("pier", Knobs::default()).resolve(game.sheet()).unwrap(),
         cast: vec![cast(0, first), cast(1, second)],
-        series: 1,
+        seating: Seating::rotated(2),
         study_seed: 2,
         pairing: 0,
     };

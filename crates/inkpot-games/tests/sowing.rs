@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use inkpot_core::{
     Advance, Casting, Chance, Choices, Explained, Game, Halt, Knobs, LEARNER, Level, Noted, Options, ResponseRequest,
-    Setting,
+    Seating, Setting,
 };
 use inkpot_games::registry;
 use inkpot_games::sowing::{Board, Sowing};
@@ -174,7 +174,7 @@ fn explained(pits: usize, seeds: u32, position: Option<&str>, knobs: &Knobs) -> 
         rules: rules.resolve(&game.sheet().rules).unwrap(),
         level: Level::named("board", Knobs::default()),
         cast: Casting::everywhere("minimax", &knobs, 2),
-        series: 1,
+        seating: Seating::rotated(2),
         study_seed: 1,
         pairing: 0,
     };
@@ -309,7 +309,7 @@ fn what_is_best_against_one_who_never_errs_is_what_the_plain_solver_says() {
             rules: rules.resolve(&game.sheet().rules).unwrap(),
             level: Level::named(game.sheet().levels[0].name.clone(), Knobs::default()),
             cast: vec![learner.clone(), Casting::new(1, "minimax", minimax.clone())],
-            series: 1,
+            seating: Seating::rotated(2),
             study_seed: 1,
             pairing: 0,
         };

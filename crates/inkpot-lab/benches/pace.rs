@@ -12,7 +12,7 @@ use std::time::Instant;
 
 use inkpot_core::{Acting, Chance, Choices, Game, Halt, Options};
 use inkpot_games::sowing::{Board, Pit, Sowing};
-use inkpot_lab::{Draft, EntrantDraft, Plan, Runner, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Runner, StudyPlan, resolve, summarise};
 use inkpot_ledger::PartWriter;
 
 const ROUNDS: usize = 9;
@@ -30,7 +30,7 @@ const BATCHES: [Batch; 2] = [
     Batch { game: "sowing", agents: ["drifter", "drifter"], matches: 200_000 },
 ];
 
-fn plan(batch: Batch) -> Plan {
+fn plan(batch: Batch) -> StudyPlan {
     let entrant = |agent: &str| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() };
     let draft = Draft {
         game: batch.game.into(),
@@ -39,11 +39,11 @@ fn plan(batch: Batch) -> Plan {
         entrants: batch.agents.map(entrant).into(),
         ..Draft::default()
     };
-    resolve(&draft, &inkpot_games::registry()).expect("the draft is fine")
+    resolve(&draft.into(), &inkpot_games::registry()).expect("the draft is fine")
 }
 
 /// Seconds to play the batch into a study of its own, and to sum it up.
-fn study(plan: &Plan, threads: usize) -> (f64, f64) {
+fn study(plan: &StudyPlan, threads: usize) -> (f64, f64) {
     let registry = inkpot_games::registry();
     let game = registry.game(&plan.ground.game).expect("the house games are registered");
     let folder = tempfile::tempdir().expect("a temporary folder");
@@ -58,7 +58,7 @@ fn study(plan: &Plan, threads: usize) -> (f64, f64) {
 }
 
 /// Seconds to play the same matches on one thread, and seconds to write their rows.
-fn play_then_write(plan: &Plan) -> (f64, f64) {
+fn play_then_write(plan: &StudyPlan) -> (f64, f64) {
     let registry = inkpot_games::registry();
     let game = registry.game(&plan.ground.game).expect("the house games are registered");
     let halt = Halt::new();

@@ -1,10 +1,10 @@
-//! What was asked for, before it is checked: a brief or a command line as plain data.
+//! What a study of any kind is asked, before it is checked: a brief or a command line as plain data.
 
 use inkpot_core::{KnobValue, Knobs, Level};
 
-use crate::{Asked, Place, StudyKind};
+use crate::Place;
 
-/// What was asked for.
+/// What a study of any kind is asked.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Draft {
     /// Name of the game.
@@ -13,6 +13,8 @@ pub struct Draft {
     pub level: Option<Level>,
     /// Seed from which all chance is drawn.
     pub seed: Option<u64>,
+    /// Seats of a match; where nothing is said two for two entrants and more, as far as the game has them.
+    pub seats: Option<u64>,
     /// Matches per pairing or point.
     pub matches: Option<u64>,
     /// Matches that the same people play in a row.
@@ -27,15 +29,6 @@ pub struct Draft {
     pub frame_ms: Option<f64>,
     /// Whether the choices of agents that no two runs play alike are kept.
     pub record: bool,
-    /// What is asked for as a study of its kind.
-    pub asked: Asked,
-}
-
-impl Draft {
-    /// Kind of the study.
-    pub fn kind(&self) -> StudyKind {
-        self.asked.kind()
-    }
 }
 
 /// An entrant as asked for.

@@ -3,6 +3,7 @@
 //! told by [`Event`]s.
 
 mod chance;
+mod checker;
 mod combinations;
 mod course;
 mod draft;
@@ -13,6 +14,7 @@ mod figure_tally;
 mod film;
 mod gaps;
 mod in_order;
+mod kind;
 mod kinds;
 mod notes;
 mod outcomes;
@@ -20,15 +22,22 @@ mod pace;
 mod place;
 mod plan;
 mod plan_file;
+mod planning;
 mod pool;
-mod resolve;
+mod rounds;
 mod run;
 mod searching;
+mod seeks;
+mod sitting;
 mod stages;
+mod standing;
+mod study;
 mod summary;
+mod summing;
 mod suspense;
 mod tally;
 
+pub use checker::find_agent;
 pub use draft::{Draft, EntrantDraft, Problem, VaryRange};
 pub use event::Event;
 pub use exploit::{Attempt, AttemptDraft, Exploit};
@@ -39,17 +48,15 @@ pub use kinds::compare::{
     Compare, CompareDraft, CompareFinding, ComparisonSummary, POWER, Requirement, Stored, StoredError, Verdict,
     compare_stored,
 };
-pub use kinds::evolve::{
-    EvolutionName, Evolve, EvolveDraft, MapAxis, MapFound, Method, NicheDraft, NicheFound, Rivals, RivalsDraft,
-    resolve_evolve,
-};
+pub use kinds::evolve::{Evolve, EvolveDraft, Method, NicheDraft, Rivals, RivalsDraft, resolve_evolve};
 pub use kinds::fit::{
     Fit, FitDraft, FitError, FitFinding, FitProof, Fitted, FittedColumn, FittedKnob, HumanLog, LoggedMatch, resolve_fit,
 };
 pub use kinds::found::{
-    Aim, AimDraft, Candidate, GeneDraft, HistoryLine, LearnedOn, LegFound, MethodDraft, MethodName, Niche, Paths, Pays,
-    SearchFinding, SearchFound, SearchProof, SeedFound, Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound,
-    Yardstick, YardstickDraft, compare_spent, read_evolution, spent_until,
+    Aim, AimDraft, Candidate, EvolutionName, GeneDraft, HistoryLine, LearnedOn, LegFound, MapAxis, MapFound,
+    MethodDraft, MethodFamily, MethodName, Niche, NicheFound, Paths, Pays, SearchFinding, SearchFound, SearchProof,
+    SeedFound, Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound, TrainingName, Yardstick, YardstickDraft,
+    compare_spent, read_evolution, spent_until,
 };
 pub use kinds::sweep::{
     CurveFit, CurveSummary, PointDifference, PointSummary, SolvedSummary, Subject, Sweep, SweepDraft, SweepFinding,
@@ -57,23 +64,27 @@ pub use kinds::sweep::{
 };
 pub use kinds::tournament::{
     CirclesSummary, Format, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, Tournament,
-    TournamentDraft, TournamentFinding, TournamentSummary, drawn, drawn_as_far,
+    TournamentDraft, TournamentFinding, TournamentSummary,
 };
-pub use kinds::train::{Leg, LegDraft, Train, TrainDraft, Training, TrainingName, resolve_train};
+pub use kinds::train::{Leg, LegDraft, Train, TrainDraft, Training, resolve_train};
 pub use kinds::tune::{
     Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next,
     Player, Point, Probe, Probed, ProfileDraft, Proof, Rung, RungDraft, Seen, Sheet, SheetAgent, SheetKnob,
     SheetModifiers, SheetProof, SheetRung, SheetValue, Side, Sizes, Target, TargetDraft, Texts, Tune, TuneDraft,
     TuneFinding, TuneSearch, TuneSummary, found, next_values, read_history, resolve_tune, write_history,
 };
-pub use kinds::{Asked, CheckpointError, Design, Finding, Made, Seeks, Sought, StudyKind};
+pub use kinds::{Asked, Design, Finding, Sought, StudyKind};
 pub use pace::Pace;
 pub use place::Place;
 pub use plan::{Cell, CellOwn, Entrant, Ground, Plan};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use pool::{PoolTable, pool_tables, rate_pool};
-pub use resolve::{find_agent, resolve};
-pub use run::{PlayError, Runner, Sitting};
+pub use rounds::{drawn, drawn_as_far};
+pub use run::{PlayError, Runner};
 pub use searching::{Ask, Play, Results, SearchError, SearchRound, Searching, Watched, search};
-pub use summary::{EntrantSummary, PairingSummary, PeopleSummary, Summary, summarise, told_measures};
+pub use seeks::{CheckpointError, Made, Seeks};
+pub use sitting::Sitting;
+pub use study::{StudyDraft, StudyPlan, StudySummary, resolve, summarise};
+pub use summary::{EntrantSummary, PairingSummary, PeopleSummary, Summary};
+pub use summing::told_measures;
 pub use suspense::suspense_of_matches;

@@ -1,10 +1,9 @@
 //! What should be known before the figures are believed, in plain sentences.
 
-use inkpot_core::GameEntry;
-
+use crate::kind::Kind;
 use crate::plan::is_by_the_clock;
 use crate::tally::CellTally;
-use crate::{Plan, StudyKind, Summary};
+use crate::{Plan, Summary};
 
 /// A share of draws from which a study is called draw-heavy.
 const MANY_DRAWS: f64 = 0.3;
@@ -18,22 +17,29 @@ const FEW_BLOCKS: u64 = 20;
 /// twenty.
 const CLEARLY: f64 = 2.0;
 
-/// The notes of a study.
-pub(crate) fn notes(summary: &Summary, plan: &Plan, cells: &[CellTally], game: &dyn GameEntry) -> Vec<String> {
+/// The notes of a study, the caveats of its finding among them; `stopped` says whether it ended early by design.
+pub(crate) fn notes(
+    summary: &Summary,
+    plan: &Plan,
+    cells: &[CellTally],
+    kind: &dyn Kind,
+    (caveats, stopped): (Vec<String>, bool),
+) -> Vec<String> {
     let mut notes = Vec::new();
     trouble(&mut notes, summary, cells);
-    decided(&mut notes, plan, cells);
+    decided(&mut notes, kind, plan, cells);
     by_the_clock(&mut notes, plan);
     shape(&mut notes, summary, cells);
-    let own = plan.design.own();
-    notes.extend(own.notes(summary, plan, game));
+    if kind.notes_one_sided() {
+        one_sided(&mut notes, summary);
+    }
+    notes.extend(caveats);
     let played = plan.blocks * plan.matches_a_block();
-    let stopped = summary.comparison().is_some_and(|told| told.clear_at.is_some());
     if played != plan.matches && !stopped {
         let (asked, seats) = (plan.matches, plan.matches_a_block());
         notes.push(format!("{played} matches were played instead of {asked}: blocks of {seats} are played whole"));
     }
-    let blocks = own.fresh_blocks(plan);
+    let blocks = kind.fresh_blocks(plan);
     if blocks < FEW_BLOCKS && !stopped {
         let s = if blocks == 1 { "" } else { "s" };
         notes.push(format!("only {blocks} block{s}: every interval is wide; play more matches"));
@@ -82,11 +88,11 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     }
 }
 
-fn decided(notes: &mut Vec<String>, plan: &Plan, cells: &[CellTally]) {
+fn decided(notes: &mut Vec<String>, kind: &dyn Kind, plan: &Plan, cells: &[CellTally]) {
     for (cell, tally) in plan.cells.iter().zip(cells).filter(|(_, tally)| tally.is_decided()) {
         notes.push(format!(
             "{}: decided: always the same match; nothing is left to chance, and all {} blocks went alike",
-            plan.cell_name(cell),
+            kind.cell_name(plan, cell),
             tally.blocks
         ));
     }
@@ -127,18 +133,18 @@ fn shape(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     if let Some(first) = summary.first_seat.filter(|first| (first.value - 0.5).abs() > CLEARLY * first.half_width()) {
         notes.push(format!("the first seat takes {} of the points: the seats are not alike", percent(first.value)));
     }
-    // What a search found is meant to win.
-    if summary.sweep().is_none() && summary.kind() != StudyKind::Evolve {
-        for entrant in &summary.entrants {
-            match entrant.win_rate {
-                Some(rate) if rate.high <= ONE_SIDED => {
-                    notes.push(format!("one-sided: `{}` hardly ever wins", entrant.name));
-                }
-                Some(rate) if rate.low >= 1.0 - ONE_SIDED => {
-                    notes.push(format!("one-sided: `{}` hardly ever loses", entrant.name));
-                }
-                _ => {}
+}
+
+fn one_sided(notes: &mut Vec<String>, summary: &Summary) {
+    for entrant in &summary.entrants {
+        match entrant.win_rate {
+            Some(rate) if rate.high <= ONE_SIDED => {
+                notes.push(format!("one-sided: `{}` hardly ever wins", entrant.name));
             }
+            Some(rate) if rate.low >= 1.0 - ONE_SIDED => {
+                notes.push(format!("one-sided: `{}` hardly ever loses", entrant.name));
+            }
+            _ => {}
         }
     }
 }

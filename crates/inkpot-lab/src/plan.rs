@@ -1,15 +1,9 @@
-//! A plan: everything a study will do, resolved and checked before the first match.
+//! A plan: where, how and by whom the blocks of a study are played, resolved and checked before the first match.
 
-use inkpot_core::{Casting, GameEntry, HAND, Knob, KnobValue, Knobs, Level, Setting, Spot};
+use inkpot_core::{Casting, HAND, KnobValue, Knobs, Level, Seating, Setting, Spot, Streams};
 use serde::{Deserialize, Serialize};
 
 use crate::combinations::rank;
-use crate::kinds::tournament::Played;
-use crate::suspense::KEPT as LEADS_KEPT;
-use crate::{Compare, Design, Proof, StudyKind, Subject, Tournament, Vary};
-
-/// A study of more cells keeps no leads: they are for the suspense of each.
-const MOST_CELLS_WITH_LEADS: u64 = 64;
 
 /// Where and how matches are played, whatever is studied.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -31,11 +25,14 @@ pub struct Ground {
     pub seats_kept: bool,
 }
 
-/// A study that is played, resolved and checked.
+/// What is played in a study of any kind, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Plan {
     /// Where and how matches are played.
     pub ground: Ground,
+    /// Seats of a match.
+    #[serde(default)]
+    pub seats: u64,
     /// Matches per cell as asked for.
     pub matches: u64,
     /// Blocks per cell; matches are rounded up to whole blocks.
@@ -47,8 +44,6 @@ pub struct Plan {
     /// Whether the choices of agents that no two runs play alike are kept, so that their matches play again.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub record: bool,
-    /// What is played, as a study of its kind.
-    pub design: Design,
     /// Cells by round; all in one, unless it is a tournament.
     pub rounds: Vec<usize>,
     /// The pairings of a batch, the points of a sweep; in a tournament the tables of the rounds drawn so far.
@@ -116,36 +111,6 @@ impl Cell {
 }
 
 impl Plan {
-    /// Its kind.
-    pub fn kind(&self) -> StudyKind {
-        self.design.kind()
-    }
-
-    /// The knobs that are varied; none but in a sweep.
-    pub fn vary(&self) -> &[Vary] {
-        if let Design::Sweep(sweep) = &self.design { &sweep.vary } else { &[] }
-    }
-
-    /// The wanted win rate of a sweep's first entrant.
-    pub fn target(&self) -> Option<f64> {
-        if let Design::Sweep(sweep) = &self.design { sweep.target } else { None }
-    }
-
-    /// What is played as a tournament.
-    pub fn tournament(&self) -> Option<&Tournament> {
-        if let Design::Tournament(own) = &self.design { Some(own) } else { None }
-    }
-
-    /// What is played as a comparison.
-    pub fn comparison(&self) -> Option<&Compare> {
-        if let Design::Compare(own) = &self.design { Some(own) } else { None }
-    }
-
-    /// What is proved of a tuning.
-    pub fn proof(&self) -> Option<&Proof> {
-        if let Design::Tune(own) = &self.design { Some(own) } else { None }
-    }
-
     /// Whether two are played at one game, level and set of rules.
     pub fn same_setting(&self, other: &Self) -> bool {
         let (own, other) = (&self.ground, &other.ground);
@@ -154,17 +119,31 @@ impl Plan {
 
     /// Seats of the matches.
     pub fn seats(&self) -> u64 {
-        self.cells.first().map_or(1, |cell| cell.entrants.len() as u64)
+        // Plans of the first two releases say it by their cells alone.
+        if self.seats > 0 { self.seats } else { self.cells.first().map_or(1, |cell| cell.entrants.len() as u64) }
     }
 
-    /// Matches a block: one for each rotation of the seats, or a series of them.
+    /// How the matches of a block spread the entrants of a cell over the seats.
+    pub fn seating(&self) -> Seating {
+        let seats = self.seats() as usize;
+        if self.ground.seats_kept {
+            return Seating::fixed(seats);
+        }
+        Seating::rotated(seats).in_series(self.ground.series.unwrap_or(0) as usize / seats.max(1))
+    }
+
+    /// Who sits where in a match: by seat, the entrant's place in the plan.
+    pub fn seated(&self, spot: Spot) -> Vec<usize> {
+        let mut places = Vec::new();
+        let order = || Streams::of_study(self.ground.seed).order(spot.block);
+        self.seating().seat(spot.rotation, order, &mut places);
+        let cell = &self.cells[spot.cell as usize];
+        places.into_iter().map(|place| cell.entrants[place]).collect()
+    }
+
+    /// Matches a block.
     pub fn matches_a_block(&self) -> u64 {
-        if self.ground.seats_kept { 1 } else { self.ground.series.unwrap_or_else(|| self.seats()) }
-    }
-
-    /// How often the seats of this many entrants are rotated in a block.
-    pub(crate) fn rounds_a_block(&self, seats: usize) -> u32 {
-        self.ground.series.map_or(1, |series| (series / seats.max(1) as u64).max(1) as u32)
+        self.seating().matches_a_block() as u64
     }
 
     /// Rows a block: one a seat and match.
@@ -185,25 +164,6 @@ impl Plan {
     /// Matches of the whole study.
     pub fn total_matches(&self) -> u64 {
         self.total_blocks() * self.matches_a_block()
-    }
-
-    /// Whether the cells are played block by block instead of one after the other.
-    pub fn interleaved(&self) -> bool {
-        self.design.own().interleaved()
-    }
-
-    /// Where a match of the study is, by its number.
-    pub fn spot(&self, match_index: u64) -> Spot {
-        let (unit, rotation) = (match_index / self.matches_a_block(), match_index % self.matches_a_block());
-        let (cell, block) = if self.interleaved() {
-            let cells = self.cells.len() as u64;
-            (unit % cells, unit / cells)
-        } else {
-            (unit / self.blocks, unit % self.blocks)
-        };
-        let first_block = self.cells.get(cell as usize).map_or(0, |cell| cell.first_block);
-        let leads = block < LEADS_KEPT && self.seats() == 2 && self.total_cells() <= MOST_CELLS_WITH_LEADS;
-        Spot { cell: cell as u32, block: first_block + block, rotation: rotation as usize, match_index, leads }
     }
 
     /// The round of a cell, from 0 up.
@@ -237,7 +197,7 @@ impl Plan {
             rules: rules.clone(),
             level: level.clone(),
             cast: cast.collect(),
-            series: self.rounds_a_block(cell.entrants.len()),
+            seating: self.seating(),
             study_seed: ground.seed,
             pairing: cell.pairing,
         }
@@ -247,14 +207,6 @@ impl Plan {
     pub fn rounds_drawn(&self) -> usize {
         let mut left = self.cells.len();
         self.rounds.iter().take_while(|tables| left.checked_sub(**tables).map(|rest| left = rest).is_some()).count()
-    }
-
-    /// Draws the next round of a tournament, given every table played before it.
-    pub(crate) fn draw_round(&mut self, played: &[Played]) {
-        if let Design::Tournament(tournament) = self.design {
-            let seats = self.seats() as usize;
-            tournament.draw_round(self, seats, played);
-        }
     }
 
     /// Whether an entrant of this cell thinks by the clock, so that no two runs play it alike.
@@ -272,36 +224,10 @@ impl Plan {
         self.entrants.iter().any(|entrant| entrant.kind == HAND)
     }
 
-    /// The name of a varied knob as typed on the command line: `house.skill`, `rules.touches`.
-    pub fn vary_name(&self, vary: &Vary) -> String {
-        match vary.subject {
-            Subject::Entrant(index) => format!("{}.{}", self.entrants[index].name, vary.knob),
-            Subject::Rules => format!("rules.{}", vary.knob),
-            Subject::Level => vary.knob.clone(),
-            Subject::Generator => format!("level.{}", vary.knob),
-        }
-    }
-
-    /// The description of a varied knob.
-    pub fn vary_sheet<'a>(&self, vary: &Vary, game: &'a dyn GameEntry) -> Option<&'a Knob> {
-        let levels = &game.sheet().levels;
-        let knobs = match vary.subject {
-            Subject::Rules => &game.sheet().rules,
-            Subject::Entrant(index) => &game.agent(&self.entrants[index].kind)?.knobs,
-            Subject::Level => return None,
-            Subject::Generator => &levels.iter().find(|level| level.name == self.ground.level.name())?.knobs,
-        };
-        knobs.iter().find(|knob| knob.name == vary.knob)
-    }
-
-    /// A cell in words: `guest against house`, `skill 0.4`.
-    pub fn cell_name(&self, cell: &Cell) -> String {
-        if cell.point.is_empty() {
-            let names: Vec<&str> = cell.entrants.iter().map(|&index| self.entrants[index].name.as_str()).collect();
-            return names.join(" against ");
-        }
-        let values = self.vary().iter().zip(&cell.point).map(|(vary, value)| format!("{} {value}", vary.knob));
-        values.collect::<Vec<_>>().join(", ")
+    /// Who plays a cell, in words: `guest against house`.
+    pub fn pairing_name(&self, cell: &Cell) -> String {
+        let names: Vec<&str> = cell.entrants.iter().map(|&index| self.entrants[index].name.as_str()).collect();
+        names.join(" against ")
     }
 }
 

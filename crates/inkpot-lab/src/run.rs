@@ -10,10 +10,10 @@ use inkpot_stats::{BlockRates, Interval};
 use thiserror::Error;
 
 use crate::in_order::{Fell, in_order};
-use crate::kinds::compare::Watch;
-use crate::kinds::tournament::read_standing;
+use crate::kind::Watching;
 use crate::stages::Stages;
-use crate::{Event, Plan};
+use crate::standing::read as read_standing;
+use crate::{Event, Plan, Sitting, StudyPlan};
 
 /// Blocks are handed out in runs that take about so long.
 const RUN_S: f64 = 0.005;
@@ -21,18 +21,9 @@ const LONGEST_RUN: u64 = 64;
 /// The rate so far is told at most this often: an interval costs as much as several of the cheapest matches.
 const TOLD_EVERY: Duration = Duration::from_millis(100);
 
-/// How a sitting ended.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Sitting {
-    /// Every block of the study is stored.
-    Complete,
-    /// It was asked to stop; what was finished is stored.
-    Interrupted,
-}
-
 /// Plays the blocks of a plan.
 pub struct Runner<'a> {
-    plan: Plan,
+    plan: StudyPlan,
     game: &'a dyn GameEntry,
     measures: Vec<String>,
     threads: usize,
@@ -57,7 +48,7 @@ pub enum PlayError {
 impl<'a> Runner<'a> {
     /// A runner on this many threads; once `halt` is called, it gives up the blocks that are running and ends the
     /// sitting.
-    pub fn new(plan: &Plan, game: &'a dyn GameEntry, threads: usize, halt: &'a Halt) -> Self {
+    pub fn new(plan: &StudyPlan, game: &'a dyn GameEntry, threads: usize, halt: &'a Halt) -> Self {
         let measures = game.measure_names();
         Self { plan: plan.clone(), game, measures, threads, halt }
     }
@@ -74,7 +65,7 @@ impl<'a> Runner<'a> {
         study: &Study,
         manifest: &mut Manifest,
         mut listener: impl FnMut(&Event),
-    ) -> Result<(Sitting, Plan), PlayError> {
+    ) -> Result<(Sitting, StudyPlan), PlayError> {
         let files = study.mend(manifest, &self.measures)?;
         if !files.is_empty() {
             listener(&Event::SetAside { files });
@@ -96,7 +87,8 @@ impl<'a> Runner<'a> {
         let mut played = Vec::new();
         loop {
             let drawn = (self.plan.cells.len() as u64 * self.plan.blocks).min(manifest.blocks);
-            self.play_missing(study, manifest, study.missing(manifest, drawn), watch.as_mut(), &mut listener)?;
+            let missing = study.missing(manifest, drawn);
+            self.play_missing(study, manifest, missing, watch.as_deref_mut(), &mut listener)?;
             let all = study.missing(manifest, drawn.min(manifest.blocks)).is_empty();
             if !all || self.plan.rounds_drawn() >= self.plan.rounds.len() {
                 break;
@@ -119,7 +111,7 @@ impl<'a> Runner<'a> {
         study: &Study,
         manifest: &mut Manifest,
         missing: Vec<Span>,
-        mut watch: Option<&mut Watch>,
+        mut watch: Option<&mut (dyn Watching + '_)>,
         listener: &mut impl FnMut(&Event),
     ) -> Result<(), PlayError> {
         let mut done = manifest.blocks_done;
@@ -168,9 +160,8 @@ impl<'a> Runner<'a> {
 
     /// Shows a watch what is stored already; where there is a gap, what comes after it is played again, since looks
     /// come in order.
-    fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Watch>, LedgerError> {
-        let Some(compare) = self.plan.comparison() else { return Ok(None) };
-        let mut watch = compare.watch(&self.plan);
+    fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Box<dyn Watching>>, LedgerError> {
+        let Some(mut watch) = self.plan.design.own().watch(&self.plan) else { return Ok(None) };
         let gap = study.missing(manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);
         study.cut(manifest, gap)?;
         study.mend(manifest, &self.measures)?;

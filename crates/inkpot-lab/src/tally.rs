@@ -57,11 +57,10 @@ pub(crate) struct EntrantTally {
 }
 
 impl CellTally {
-    fn new(plan: &Plan, cell: usize, game: &dyn GameEntry) -> Self {
+    fn new(plan: &Plan, cell: usize, game: &dyn GameEntry, compared: bool) -> Self {
         let measures: Vec<Moments> =
             game.sheet().measures.iter().map(|measure| Moments::on(scale_of(measure))).collect();
         let matches_a_block = plan.matches_a_block() as usize;
-        let compared = plan.total_cells() > 1 || plan.tournament().is_some();
         let entrant = |&place: &usize| EntrantTally {
             place,
             wins: 0,
@@ -314,6 +313,15 @@ impl Sums {
 /// Times of decisions by cell and entrant; of all cells together (0) unless the cells are points of a sweep.
 pub(crate) type TimesBy = BTreeMap<(usize, usize), Times>;
 
+/// What the sums of a study keep apart.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Keeping {
+    /// The outcome of every block.
+    pub(crate) outcomes: bool,
+    /// Decision times by cell.
+    pub(crate) times_by_cell: bool,
+}
+
 /// The sums of a whole study.
 pub(crate) struct Tally {
     cells: Vec<CellTally>,
@@ -322,11 +330,11 @@ pub(crate) struct Tally {
 }
 
 impl Tally {
-    pub(crate) fn new(plan: &Plan, game: &dyn GameEntry) -> Self {
+    pub(crate) fn new(plan: &Plan, game: &dyn GameEntry, keeping: Keeping) -> Self {
         Self {
-            cells: (0..plan.cells.len()).map(|cell| CellTally::new(plan, cell, game)).collect(),
+            cells: (0..plan.cells.len()).map(|cell| CellTally::new(plan, cell, game, keeping.outcomes)).collect(),
             times: TimesBy::new(),
-            by_cell: plan.design.own().times_by_cell(),
+            by_cell: keeping.times_by_cell,
         }
     }
 

@@ -2,10 +2,10 @@
 
 use std::sync::LazyLock;
 
-use inkpot_core::{Halt, KnobValue, Knobs, Registry, Rows, Setting, Spot};
+use inkpot_core::{Halt, KnobValue, Knobs, Registry, Rows, Seating, Setting, Spot};
 use inkpot_lab::{
-    Design, Draft, EntrantDraft, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Made, Problem,
-    Results, SearchError, Seeks, Sitting, resolve, resolve_fit, search,
+    Draft, EntrantDraft, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Problem, Results,
+    SearchError, Seeks, Sitting, resolve, resolve_fit, search,
 };
 
 const COLUMNS: [&str; 11] = [
@@ -58,15 +58,16 @@ fn log(truth: &[(&str, f64)], people: u64, matches: u32, seed: u64) -> HumanLog 
     };
     let entrants = vec![named("regular", truth), named("fencer", &[("skill", 0.5)])];
     let draft = Draft { game: "piste".into(), seed: Some(seed), entrants, ..Draft::default() };
-    let plan = resolve(&draft, &registry).expect("a plain draft");
-    let setting = Setting { series: matches / 2, ..plan.setting(&plan.cells[0]) };
+    let plan = resolve(&draft.into(), &registry).expect("a plain draft");
+    let setting =
+        Setting { seating: Seating::rotated(2).in_series(matches as usize / 2), ..plan.setting(&plan.cells[0]) };
     let mut stage = game.stage(&setting).expect("a setting of the game");
     let measures = &game.sheet().measures;
     let index = |name: &str| measures.iter().position(|measure| measure.name == name).expect("a measure of the game");
     let mut log = HumanLog { columns: COLUMNS.map(String::from).to_vec(), matches: Vec::new() };
     for block in 0..people {
         let mut rows = Rows::new(measures.len());
-        for rotation in 0..stage.rotations() {
+        for rotation in 0..stage.matches_a_block() {
             stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64, leads: false }, &mut rows);
         }
         for played in rows.matches() {
@@ -101,11 +102,7 @@ fn searched(fit: &Fit, from: Option<&str>, threads: usize) -> Vec<String> {
 
 /// What is proved of a finished search.
 fn proved(fit: &Fit, checkpoint: &str) -> Result<FitProof, Vec<Problem>> {
-    let made = Made { study: "fit", brief: "" };
-    match fit.prove(checkpoint, &made, &registry())?.design {
-        Design::Fit(proof) => Ok(*proof),
-        other => panic!("a fit proves a fit, not {other:?}"),
-    }
+    fit.prove(checkpoint, &registry()).map(|(_, proof)| proof)
 }
 
 fn fitted(people: u64, truth: &[(&str, f64)], seed: u64) -> Fitted {

@@ -4,7 +4,7 @@ mod begin;
 mod tiny;
 
 use inkpot_core::{Halt, Knobs, Registry};
-use inkpot_lab::{Draft, EntrantDraft, Runner, Summary, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Runner, StudyDraft, StudySummary, resolve, summarise};
 use inkpot_stats::Interval;
 
 fn caller(name: &str, number: f64) -> EntrantDraft {
@@ -16,15 +16,15 @@ fn with(draft: EntrantDraft, knob: &str, value: f64) -> EntrantDraft {
     EntrantDraft { knobs: draft.knobs.clone().with(knob, value), ..draft }
 }
 
-fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> Draft {
-    Draft { game: "highest".into(), seed: Some(9), matches: Some(matches), rules, entrants, ..Draft::default() }
+fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> StudyDraft {
+    Draft { game: "highest".into(), seed: Some(9), matches: Some(matches), rules, entrants, ..Draft::default() }.into()
 }
 
 fn luck(luck: f64) -> Knobs {
     Knobs::default().with("luck", luck)
 }
 
-fn summary(registry: &Registry, draft: &Draft) -> Summary {
+fn summary(registry: &Registry, draft: &StudyDraft) -> StudySummary {
     let plan = resolve(draft, registry).expect("the draft is fine");
     let game = registry.game("highest").expect("the game is there");
     let folder = tempfile::tempdir().expect("a temporary folder");
@@ -34,8 +34,8 @@ fn summary(registry: &Registry, draft: &Draft) -> Summary {
     summarise(&study, &manifest, &plan, game).expect("it is complete").0
 }
 
-fn notes(draft: &Draft) -> Vec<String> {
-    summary(&tiny::registry(2), draft).notes
+fn notes(draft: &StudyDraft) -> Vec<String> {
+    summary(&tiny::registry(2), draft).shared.notes
 }
 
 /// Whether one of the notes says so.
@@ -85,7 +85,7 @@ fn only_what_is_decided_is_known_without_error() {
         summary(&tiny::registry(2), &draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(luck_of), 200))
     };
     let (decided, luck) = (of(0.0), of(1.0));
-    let rates = |study: &Summary| study.pairings[0].win_rate.expect("they met");
+    let rates = |study: &StudySummary| study.pairings[0].win_rate.expect("they met");
     assert_eq!(rates(&decided), Interval::exactly(0.0));
     assert_eq!(decided.entrants[1].score.and_then(|score| score.interval()), Some(Interval::exactly(9.0)));
     // One that always wins by luck's leave is not decided.

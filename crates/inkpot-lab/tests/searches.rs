@@ -6,7 +6,7 @@ mod tiny;
 use std::collections::BTreeMap;
 use std::sync::atomic::{AtomicU64, Ordering};
 
-use inkpot_core::{Casting, Halt, Knobs, Level, Registry, Rows, Setting};
+use inkpot_core::{Casting, Halt, Knobs, Level, Registry, Rows, Seating, Setting};
 use inkpot_lab::{Ask, Fell, Play, Results, SearchError, SearchRound, Searching, Sitting, search};
 
 const GOAL: f64 = 7.0;
@@ -49,7 +49,7 @@ impl Climber {
             rules: Knobs::default().with("luck", 4.0).resolve(&game.sheet().rules).expect("allowed"),
             level: Level::named("table", Knobs::default()),
             cast: vec![casting(0, number as f64), casting(1, GOAL)],
-            series: 1,
+            seating: Seating::rotated(2),
             study_seed: self.seed,
             pairing: 0,
         }

@@ -8,8 +8,8 @@ use std::path::Path;
 
 use inkpot_core::{Halt, KnobValue, Knobs, Outcome, Registry, Row, Rows};
 use inkpot_lab::{
-    Asked, Draft, EntrantDraft, Event, Plan, PlanFileError, Runner, Sitting, Subject, Summary, SweepDraft, VaryDraft,
-    VaryRange, read_plan, resolve, summarise, write_plan,
+    Asked, Draft, EntrantDraft, Event, PlanFileError, Runner, Sitting, StudyDraft, StudyPlan, StudySummary, Subject,
+    SweepDraft, VaryDraft, VaryRange, read_plan, resolve, summarise, write_plan,
 };
 use inkpot_ledger::{Manifest, Study};
 use proptest::prelude::*;
@@ -18,8 +18,8 @@ fn caller(name: &str, knobs: Knobs) -> EntrantDraft {
     EntrantDraft { name: Some(name.into()), agent: "caller".into(), knobs, vary: Vec::new() }
 }
 
-fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> Draft {
-    Draft { game: "highest".into(), seed: Some(9), matches: Some(matches), rules, entrants, ..Draft::default() }
+fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> StudyDraft {
+    Draft { game: "highest".into(), seed: Some(9), matches: Some(matches), rules, entrants, ..Draft::default() }.into()
 }
 
 fn luck(luck: f64) -> Knobs {
@@ -29,13 +29,13 @@ fn luck(luck: f64) -> Knobs {
 /// A study under way in a folder.
 struct Trial {
     registry: Registry,
-    plan: Plan,
+    plan: StudyPlan,
     study: Study,
     manifest: Manifest,
 }
 
 impl Trial {
-    fn new(folder: &Path, seats: usize, draft: &Draft) -> Self {
+    fn new(folder: &Path, seats: usize, draft: &StudyDraft) -> Self {
         let registry = tiny::registry(seats);
         let plan = resolve(draft, &registry).expect("the draft is fine");
         let (study, manifest) = begin::begun(folder, &plan);
@@ -73,12 +73,12 @@ impl Trial {
         all
     }
 
-    fn summary(&self) -> Summary {
+    fn summary(&self) -> StudySummary {
         summarise(&self.study, &self.manifest, &self.plan, self.registry.game("highest").unwrap()).unwrap().0
     }
 }
 
-fn played(seats: usize, draft: &Draft) -> (Rows, Summary) {
+fn played(seats: usize, draft: &StudyDraft) -> (Rows, StudySummary) {
     let folder = tempfile::tempdir().unwrap();
     let mut desk = Trial::new(folder.path(), seats, draft);
     assert_eq!(desk.sit(2, u64::MAX), Sitting::Complete);
@@ -158,7 +158,7 @@ fn a_sweep_of_a_known_curve_finds_the_value_that_gives_the_target() {
         knob: "number".into(),
         range: VaryRange::Span { low: 0.0, high: 9.0, points: 10 },
     };
-    let sweep = Draft {
+    let sweep = StudyDraft {
         asked: Asked::Sweep(SweepDraft { vary: vec![vary], target: Some(0.7) }),
         ..draft(entrants, luck(10.0), 2000)
     };
@@ -180,8 +180,10 @@ fn points_of_a_sweep_meet_the_same_worlds() {
         knob: "luck".into(),
         range: VaryRange::Span { low: 1.0, high: 2.0, points: 3 },
     };
-    let sweep =
-        Draft { asked: Asked::Sweep(SweepDraft { vary: vec![vary], target: None }), ..draft(entrants, luck(1.0), 20) };
+    let sweep = StudyDraft {
+        asked: Asked::Sweep(SweepDraft { vary: vec![vary], target: None }),
+        ..draft(entrants, luck(1.0), 20)
+    };
     let registry = tiny::registry(2);
     let plan = resolve(&sweep, &registry).unwrap();
     assert_eq!((plan.cells.len(), plan.vary()[0].subject), (3, Subject::Rules));
@@ -224,7 +226,7 @@ fn a_stored_plan_plays_as_it_was_planned_whatever_the_defaults_are_now() {
     };
     let entrants = ["a", "b"].map(|name| caller(name, Knobs::default())).to_vec();
     let asked = Asked::Sweep(SweepDraft { vary: vec![vary], target: None });
-    let sweep = Draft { asked, ..draft(entrants, luck(3.0), 40) };
+    let sweep = StudyDraft { asked, ..draft(entrants, luck(3.0), 40) };
     let folder = tempfile::tempdir().unwrap();
     let mut first = Trial::new(folder.path(), 2, &sweep);
     let stored = write_plan(&first.plan).unwrap();
@@ -232,7 +234,7 @@ fn a_stored_plan_plays_as_it_was_planned_whatever_the_defaults_are_now() {
     // Another version: another default for those who set no number, another curve for what follows it.
     let registry = tiny::registry_with(2, 9, |number| number);
     assert_ne!(resolve(&sweep, &registry).unwrap(), first.plan, "planned anew it is another study");
-    let plan: Plan = read_plan(&stored).unwrap();
+    let plan: StudyPlan = read_plan(&stored).unwrap();
     assert_eq!(plan, first.plan);
     let halt = Halt::new();
     let game = registry.game("highest").unwrap();
@@ -243,5 +245,5 @@ fn a_stored_plan_plays_as_it_was_planned_whatever_the_defaults_are_now() {
     };
     assert_eq!(untimed(again), untimed(first.rows()));
     let other = stored.replacen("\"format\":1", "\"format\":99", 1);
-    assert!(matches!(read_plan::<Plan>(&other), Err(PlanFileError::Format { found: 99 })));
+    assert!(matches!(read_plan::<StudyPlan>(&other), Err(PlanFileError::Format { found: 99 })));
 }

@@ -6,7 +6,7 @@ use inkpot_core::{
     Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Halt, Knob, Knobs,
     LevelSheet, Measured, Registry, Seat, Sight, Verdict,
 };
-use inkpot_lab::{Draft, EntrantDraft, Runner, Summary, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Runner, StudySummary, resolve, summarise};
 use inkpot_stats::Interval;
 
 const TICKS: u64 = 40;
@@ -84,7 +84,7 @@ fn registry() -> Registry {
     Registry::default().with(entry.agent(sitter))
 }
 
-fn summary(decided_at: f64, bonus: f64, matches: u64) -> Summary {
+fn summary(decided_at: f64, bonus: f64, matches: u64) -> StudySummary {
     let registry = registry();
     let named =
         |name: &str| EntrantDraft { name: Some(name.into()), agent: "sitter".into(), ..EntrantDraft::default() };
@@ -96,7 +96,7 @@ fn summary(decided_at: f64, bonus: f64, matches: u64) -> Summary {
         entrants: vec![named("a"), named("b")],
         ..Draft::default()
     };
-    let plan = resolve(&draft, &registry).expect("the draft is fine");
+    let plan = resolve(&draft.into(), &registry).expect("the draft is fine");
     let game = registry.game("walk").expect("the game is there");
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), &plan);
@@ -105,7 +105,7 @@ fn summary(decided_at: f64, bonus: f64, matches: u64) -> Summary {
     summarise(&study, &manifest, &plan, game).expect("it is complete").0
 }
 
-fn suspense(summary: &Summary) -> Interval {
+fn suspense(summary: &StudySummary) -> Interval {
     summary.entrants[0].measures["suspense"].interval().expect("there are blocks enough")
 }
 

@@ -4,7 +4,10 @@ mod begin;
 mod tiny;
 
 use inkpot_core::{Halt, Knobs, Registry, Rows};
-use inkpot_lab::{Asked, Draft, EntrantDraft, Format, Plan, Runner, Summary, TournamentDraft, resolve, summarise};
+use inkpot_lab::{
+    Asked, Draft, EntrantDraft, Format, Runner, StudyDraft, StudyPlan, StudySummary, TournamentDraft, resolve,
+    summarise,
+};
 
 fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
     let one = |(place, number): (usize, &f64)| EntrantDraft {
@@ -16,23 +19,23 @@ fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
     numbers.iter().enumerate().map(one).collect()
 }
 
-fn draft(numbers: &[f64], luck: f64, matches: u64, asked: Asked) -> Draft {
-    Draft {
+fn draft(numbers: &[f64], luck: f64, matches: u64, asked: Asked) -> StudyDraft {
+    let shared = Draft {
         game: "highest".into(),
         seed: Some(9),
         matches: Some(matches),
         rules: Knobs::default().with("luck", luck),
         entrants: callers(numbers),
-        asked,
         ..Draft::default()
-    }
+    };
+    StudyDraft { shared, asked }
 }
 
-fn batch(numbers: &[f64], luck: f64, matches: u64) -> Draft {
+fn batch(numbers: &[f64], luck: f64, matches: u64) -> StudyDraft {
     draft(numbers, luck, matches, Asked::Batch)
 }
 
-fn played(registry: &Registry, draft: &Draft, threads: usize) -> (Plan, Rows, Summary) {
+fn played(registry: &Registry, draft: &StudyDraft, threads: usize) -> (StudyPlan, Rows, StudySummary) {
     let plan = resolve(draft, registry).expect("the draft is fine");
     let game = registry.game("highest").expect("the game is there");
     let folder = tempfile::tempdir().expect("a temporary folder");

@@ -8,8 +8,8 @@ use std::path::Path;
 
 use inkpot_core::{Halt, KnobValue, Knobs, Registry};
 use inkpot_lab::{
-    Asked, CompareDraft, Draft, EntrantDraft, Event, Format, Plan, Requirement, Runner, Sitting, Summary,
-    TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
+    Asked, CompareDraft, Draft, EntrantDraft, Event, Format, Requirement, Runner, Sitting, StudyDraft, StudyPlan,
+    StudySummary, TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
 };
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
@@ -26,42 +26,43 @@ fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
     numbers.iter().enumerate().map(caller).collect()
 }
 
-fn tournament_with(asked: TournamentDraft, numbers: &[f64], matches: u64, luck: f64) -> Draft {
-    Draft { asked: Asked::Tournament(asked), ..tournament(Format::Swiss, numbers, matches, luck) }
+fn tournament_with(asked: TournamentDraft, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
+    StudyDraft { asked: Asked::Tournament(asked), ..tournament(Format::Swiss, numbers, matches, luck) }
 }
 
-fn tournament(format: Format, numbers: &[f64], matches: u64, luck: f64) -> Draft {
-    Draft {
+fn tournament(format: Format, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
+    let shared = Draft {
         game: "highest".into(),
         seed: Some(4),
         matches: Some(matches),
         rules: Knobs::default().with("luck", luck),
         entrants: callers(numbers),
-        asked: Asked::Tournament(TournamentDraft { format: Some(format), ..TournamentDraft::default() }),
         ..Draft::default()
-    }
+    };
+    let asked = Asked::Tournament(TournamentDraft { format: Some(format), ..TournamentDraft::default() });
+    StudyDraft { shared, asked }
 }
 
 const UNTIL_CLEAR: CompareDraft = CompareDraft { until_clear: true, equal_within: None, require: None };
 
-fn compare_with(asked: CompareDraft, numbers: &[f64], matches: u64, luck: f64) -> Draft {
-    Draft { asked: Asked::Compare(asked), ..compare(numbers, matches, luck) }
+fn compare_with(asked: CompareDraft, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
+    StudyDraft { asked: Asked::Compare(asked), ..compare(numbers, matches, luck) }
 }
 
-fn compare(numbers: &[f64], matches: u64, luck: f64) -> Draft {
-    Draft { asked: Asked::Compare(UNTIL_CLEAR), ..tournament(Format::Swiss, numbers, matches, luck) }
+fn compare(numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
+    StudyDraft { asked: Asked::Compare(UNTIL_CLEAR), ..tournament(Format::Swiss, numbers, matches, luck) }
 }
 
 struct Trial {
     registry: Registry,
-    plan: Plan,
+    plan: StudyPlan,
     study: Study,
     manifest: Manifest,
     _folder: tempfile::TempDir,
 }
 
 impl Trial {
-    fn new(seats: usize, draft: &Draft) -> Self {
+    fn new(seats: usize, draft: &StudyDraft) -> Self {
         let folder = tempfile::tempdir().unwrap();
         let registry = tiny::registry(seats);
         let plan = resolve(draft, &registry).expect("the draft is fine");
@@ -81,14 +82,14 @@ impl Trial {
         runner.play(&self.study, &mut self.manifest, listener).unwrap().0
     }
 
-    fn summary(&self) -> Summary {
+    fn summary(&self) -> StudySummary {
         let game = self.registry.game("highest").unwrap();
         let plan = drawn(&self.study, &self.manifest, self.plan.clone(), game).unwrap();
         summarise(&self.study, &self.manifest, &plan, game).unwrap().0
     }
 }
 
-fn summary(seats: usize, draft: &Draft) -> Summary {
+fn summary(seats: usize, draft: &StudyDraft) -> StudySummary {
     let mut desk = Trial::new(seats, draft);
     assert_eq!(desk.sit(2, u64::MAX), Sitting::Complete);
     desk.summary()
@@ -248,10 +249,10 @@ fn what_a_kind_cannot_do_is_refused_at_its_key() {
     let knockout = TournamentDraft { format: Some(Format::Knockout), rounds: Some(3), ..TournamentDraft::default() };
     let stranger = TournamentDraft { anchor: Some("nobody".into()), ..TournamentDraft::default() };
     let wide = CompareDraft { equal_within: Some(0.7), ..CompareDraft::default() };
-    let cases: [(Draft, &str); 4] = [
+    let cases: [(StudyDraft, &str); 4] = [
         (tournament_with(knockout, &[1.0, 2.0], 4, 0.0), "rounds"),
         (tournament_with(stranger, &[1.0, 2.0], 4, 0.0), "anchor"),
-        (Draft { asked: Asked::Compare(wide), ..compare(&[1.0, 2.0], 4, 0.0) }, "equal_within"),
+        (StudyDraft { asked: Asked::Compare(wide), ..compare(&[1.0, 2.0], 4, 0.0) }, "equal_within"),
         (tournament(Format::Swiss, &[1.0], 4, 0.0), "entrant"),
     ];
     for (draft, key) in cases {

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::{Cma, Genetic, Graph, MapElites, Nes, Topology, Worth};
+use crate::{Cma, Genetic, Graph, Judged, MapElites, Nes, Spread, Topology};
 
 /// What a candidate is made of.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -14,32 +14,6 @@ pub enum Genome {
     Graph(Graph),
     /// The file of an agent that has learned, as it is handed over.
     File(#[serde(with = "crate::bits::bytes")] Vec<u8>),
-}
-
-/// What is known of a candidate once it was tried.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Judged {
-    /// What it is worth.
-    pub worth: Worth,
-    /// What it does, in shares of the range of each measure: where it belongs on a map of niches. Empty for all other
-    /// methods.
-    pub traits: Vec<f64>,
-}
-
-impl Judged {
-    /// A candidate of this worth.
-    pub fn of(worth: f64) -> Self {
-        Self { worth: Worth::of(worth), traits: Vec::new() }
-    }
-}
-
-/// How far the candidates of a generation are apart.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct Spread {
-    /// Mean standard deviation of a gene, as a share of its scale; of graphs, of their distances.
-    pub diversity: f64,
-    /// Groups that are kept apart: species, or niches that are filled; 1 where there are none.
-    pub groups: usize,
 }
 
 /// A search by evolution. Asked twice without being told anything in between, it gives the same candidates.

@@ -9,6 +9,7 @@ mod cma;
 mod elites;
 mod evolver;
 mod genetic;
+mod judged;
 mod linear;
 mod nes;
 mod network;
@@ -20,8 +21,9 @@ mod worth;
 
 pub use cma::{Cma, CmaSettings, Covariance};
 pub use elites::{Elite, MapElites, MapElitesSettings};
-pub use evolver::{Evolver, Genome, Judged, Spread};
+pub use evolver::{Evolver, Genome};
 pub use genetic::{Crossover, Genetic, GeneticSettings, Selection};
+pub use judged::{Judged, Spread};
 pub use nes::{Nes, NesSettings};
 pub use network::{Activation, Adam, Dense, Graph, GraphNode, Link, Memory, Network, Pass, shorten};
 pub use reward::{

@@ -9,7 +9,7 @@ use inkpot_core::nearest;
 use tempfile::TempDir;
 
 use crate::files::{sync_folder, usual_permissions};
-use crate::parts::FOLDER;
+use crate::part::FOLDER;
 use crate::step::{Step, step};
 use crate::study::{LOCK, Lock, MANIFEST, marks_a_study};
 use crate::{LedgerError, Manifest, Study};

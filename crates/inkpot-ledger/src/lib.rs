@@ -12,7 +12,8 @@ mod export;
 mod files;
 mod ledger;
 mod manifest;
-mod parts;
+mod part;
+mod part_writer;
 mod step;
 mod study;
 
@@ -23,5 +24,6 @@ pub use export::{ExportFormat, ExportLabels, export};
 pub use files::{WholeFile, checksum, write_whole};
 pub use ledger::{Begun, Ledger, Naming};
 pub use manifest::{DecisionTime, Machine, Manifest, Phase, ROW_FORMAT, State};
-pub use parts::{Part, PartWriter, Span};
+pub use part::{Part, Span};
+pub use part_writer::PartWriter;
 pub use study::{Lock, Study};

@@ -9,7 +9,7 @@ use inkpot_core::Rows;
 use crate::codec::{Columns, decode};
 use crate::files::{checksum, sweep, write_whole};
 use crate::manifest::now;
-use crate::parts::{FOLDER, Part, Span, gaps};
+use crate::part::{FOLDER, Part, Span, gaps};
 use crate::step::{Step, step};
 use crate::{LedgerError, Manifest, ROW_FORMAT, State};
 

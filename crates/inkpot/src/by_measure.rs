@@ -1,7 +1,7 @@
 //! The matches of a study by a measure.
 
 use inkpot_core::{Measure, MeasureOf, nearest};
-use inkpot_lab::{Plan, suspense_of_matches, told_measures};
+use inkpot_lab::{StudyPlan, suspense_of_matches, told_measures};
 use inkpot_ledger::Study;
 
 use crate::desk::Desk;
@@ -26,7 +26,7 @@ pub(crate) fn by_measure(
     name: &str,
     desk: &Desk,
     take: &mut dyn FnMut(Found),
-) -> Result<(Plan, Measure), Failure> {
+) -> Result<(StudyPlan, Measure), Failure> {
     let (manifest, plan) = stored::open(study, desk)?;
     let game = desk.game(&plan.ground.game)?;
     let mut measures = told_measures(game);

@@ -7,8 +7,8 @@ use inkpot_core::{GameEntry, Halt, Registry};
 use inkpot_lab::Problem;
 use inkpot_ledger::Ledger;
 
-use crate::args::{Color, Global};
 use crate::failure::Failure;
+use crate::global::{Color, Global};
 use crate::{hint, outlet, terminal};
 
 /// Called by the first interrupt; the second ends the process at once.

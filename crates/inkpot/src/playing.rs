@@ -1,6 +1,6 @@
 //! Playing a plan into its study, in one sitting or several.
 
-use inkpot_lab::{Event, Plan, PlayError, Runner, Sitting, Summary, summarise};
+use inkpot_lab::{Event, PlayError, Runner, Sitting, StudyPlan, StudySummary, summarise};
 use inkpot_ledger::{LedgerError, Manifest, Study};
 
 use crate::desk::Desk;
@@ -10,7 +10,12 @@ use crate::progress::Progress;
 use crate::{hint, stored, weights};
 
 /// Plays what is missing of a plan into its study, and sums it up.
-pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &Desk) -> Result<Summary, Failure> {
+pub(crate) fn go_on(
+    study: &Study,
+    manifest: &mut Manifest,
+    plan: &StudyPlan,
+    desk: &Desk,
+) -> Result<StudySummary, Failure> {
     let game = desk.game(&plan.ground.game)?;
     // What it keeps for people changes at its end: until then the manifest vouches for none of that.
     for (name, _) in kinds::written(&plan.design).files(None)? {
@@ -54,7 +59,7 @@ pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, plan: &Plan, desk: &
 }
 
 /// Stores what is played of a study, its first plan or what a search found, with the files it keeps for people.
-pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
+pub(crate) fn store_plan(study: &Study, plan: &StudyPlan) -> Result<(), Failure> {
     for (name, text) in kinds::written(&plan.design).files(None)? {
         study.write(&name, text.as_bytes())?;
     }

@@ -3,12 +3,13 @@
 use std::path::{Path, PathBuf};
 
 use inkpot_figures::Drawing;
-use inkpot_lab::Summary;
+use inkpot_lab::StudySummary;
 use inkpot_ledger::Study;
 
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name, distributions};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery, distributions};
 use crate::{kinds, output};
 
 /// Pixels a unit of a PNG: sharp on a screen of high density.
@@ -17,7 +18,7 @@ const PNG_SCALE: f32 = 2.0;
 /// The gallery of a complete study; `measures` names those to show.
 pub(crate) fn gallery<'a>(
     study: &'a Study,
-    summary: &'a Summary,
+    summary: &'a StudySummary,
     measures: &[String],
     desk: &'a Desk,
 ) -> Result<Gallery<'a>, Failure> {

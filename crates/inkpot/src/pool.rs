@@ -9,7 +9,8 @@ use std::path::{Path, PathBuf};
 
 use inkpot_core::{GameEntry, Knobs, Level};
 use inkpot_lab::{
-    Asked, Draft, EntrantDraft, Place, Plan, PoolTable, TournamentDraft, pool_tables, rate_pool, resolve,
+    Asked, Draft, EntrantDraft, Place, PoolTable, StudyDraft, StudyPlan, TournamentDraft, pool_tables, rate_pool,
+    resolve,
 };
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
@@ -33,7 +34,7 @@ pub(crate) struct Pool {
     /// What was added, in order.
     pub(crate) added: Vec<Added>,
     /// The field, checked.
-    pub(crate) plan: Plan,
+    pub(crate) plan: StudyPlan,
 }
 
 /// A study that was added, with what was seen of the pool in it.
@@ -67,14 +68,15 @@ impl Pool {
         let entrants: Vec<EntrantDraft> = top.tables("entrant").into_iter().map(entrant).collect();
         let added: Vec<Option<Added>> = top.tables("added").into_iter().map(added).collect();
         top.finish();
-        let draft = Draft {
+        let shared = Draft {
             game: game.clone(),
             level: level.clone(),
             rules: rules.clone(),
             entrants: entrants.clone(),
-            asked: Asked::Tournament(TournamentDraft { anchor: anchor.clone(), ..TournamentDraft::default() }),
             ..Draft::default()
         };
+        let asked = Asked::Tournament(TournamentDraft { anchor: anchor.clone(), ..TournamentDraft::default() });
+        let draft = StudyDraft { shared, asked };
         let mut findings = findings.into_inner();
         let places = std::mem::take(&mut findings.places);
         let plan = resolve(&draft, &desk.registry);
@@ -90,9 +92,10 @@ impl Pool {
     }
 
     /// Puts the field into a draft that names this pool.
-    pub(crate) fn enter(self, draft: &mut Draft) -> Result<(), Failure> {
+    pub(crate) fn enter(self, draft: &mut StudyDraft) -> Result<(), Failure> {
         let (anchor, rules, level) = (self.anchor.clone(), self.rules.clone(), self.level.clone());
-        draft.entrants.extend(self.members_for(&draft.game)?);
+        let members = self.members_for(&draft.game)?;
+        draft.entrants.extend(members);
         if let Asked::Tournament(asked) = &mut draft.asked {
             asked.anchor = asked.anchor.take().or(anchor);
         }
@@ -141,7 +144,7 @@ impl Pool {
         &mut self,
         study: &Study,
         manifest: &Manifest,
-        plan: &Plan,
+        plan: &StudyPlan,
         game: &dyn GameEntry,
     ) -> Result<Adding, Failure> {
         self.check(study.name(), plan)?;
@@ -182,7 +185,7 @@ impl Pool {
     }
 
     /// Whether a study belongs to this pool: its game, rules, and under every name of the pool the pool's own agent.
-    fn check(&self, study: &str, plan: &Plan) -> Result<(), Failure> {
+    fn check(&self, study: &str, plan: &StudyPlan) -> Result<(), Failure> {
         if !plan.same_setting(&self.plan) {
             return Err(Failure::wrong(
                 format!("`{study}` was not played at the game, level and rules of {}", self.path.display()),

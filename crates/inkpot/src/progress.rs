@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
-use inkpot_lab::{Event, Plan, SearchRound};
+use inkpot_lab::{Event, SearchRound, StudyPlan};
 
 use crate::desk::Desk;
 use crate::outlet;
@@ -17,7 +17,7 @@ pub(crate) struct Progress<'a> {
 }
 
 impl<'a> Progress<'a> {
-    pub(crate) fn new(plan: &Plan, desk: &'a Desk) -> Self {
+    pub(crate) fn new(plan: &StudyPlan, desk: &'a Desk) -> Self {
         let bar = ProgressBar::with_draw_target(
             Some(plan.total_matches()),
             if desk.quiet { ProgressDrawTarget::hidden() } else { ProgressDrawTarget::stderr_with_hz(8) },

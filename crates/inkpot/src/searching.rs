@@ -1,7 +1,7 @@
 //! Making a study that searches: the search with its checkpoints, and what it found as a study that proves it.
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Made, Place, Plan, Problem, Searching, Sitting, Sought, Summary, search};
+use inkpot_lab::{Made, Place, Problem, Searching, Sitting, Sought, StudyPlan, StudySummary, search};
 use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
 
 use crate::desk::Desk;
@@ -16,7 +16,12 @@ use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
 use crate::watch;
 
 /// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
-pub(crate) fn make(sought: &Sought, text: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
+pub(crate) fn make(
+    sought: &Sought,
+    text: &str,
+    name: Option<&str>,
+    desk: &Desk,
+) -> Result<(Study, StudySummary), Failure> {
     let (kind, ground) = (sought.kind().name(), sought.own().ground());
     let numbered = format!("{kind}-{}", ground.game);
     let begun = desk.ledger.begin(name.map_or(Naming::Numbered(&numbered), Naming::Named))?;
@@ -70,7 +75,12 @@ fn begun<'a>(
 }
 
 /// Goes on with a search where it stopped, and proves what it found.
-pub(crate) fn go_on(study: &Study, manifest: &mut Manifest, sought: &Sought, desk: &Desk) -> Result<Summary, Failure> {
+pub(crate) fn go_on(
+    study: &Study,
+    manifest: &mut Manifest,
+    sought: &Sought,
+    desk: &Desk,
+) -> Result<StudySummary, Failure> {
     let game = desk.game(&sought.own().ground().game)?;
     let mut searches = [begun(study, sought, game, desk)?];
     let halt = Desk::halt_on_interrupt();
@@ -125,14 +135,14 @@ fn proving(
     sought: &Sought,
     checkpoint: &str,
     desk: &Desk,
-) -> Result<Plan, Failure> {
+) -> Result<StudyPlan, Failure> {
     let brief = study.read_kept(manifest, BRIEF)?;
     let made = Made { study: study.name(), brief: &brief };
-    sought.own().prove(checkpoint, &made, &desk.registry).map_err(|problems| unproved(sought, &problems, desk))
+    StudyPlan::of_found(sought, checkpoint, &made, &desk.registry).map_err(|problems| unproved(sought, &problems, desk))
 }
 
 /// What a study that has searched plays, made again from its search; none where its checkpoint is not what it was.
-pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<Plan>, Failure> {
+pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<StudyPlan>, Failure> {
     let sought = stored::stored_search(study, manifest)?;
     let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
     proving(study, manifest, &sought, &checkpoint, desk).map(Some)

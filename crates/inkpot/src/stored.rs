@@ -1,7 +1,7 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
 use inkpot_core::Record;
-use inkpot_lab::{Plan, Sought, Summary, drawn, drawn_as_far, read_plan, summarise, write_plan};
+use inkpot_lab::{Sought, StudyPlan, StudySummary, drawn, drawn_as_far, read_plan, summarise, write_plan};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, State, Study};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -39,7 +39,7 @@ fn stored<P: DeserializeOwned>(study: &Study, manifest: &Manifest, file: &str) -
 }
 
 /// Stores what is played of a study, its first plan or what a search found.
-pub(crate) fn store_plan(study: &Study, plan: &Plan) -> Result<(), Failure> {
+pub(crate) fn store_plan(study: &Study, plan: &StudyPlan) -> Result<(), Failure> {
     store(study, PLAN, plan)
 }
 
@@ -59,7 +59,7 @@ pub(crate) fn stored_search(study: &Study, manifest: &Manifest) -> Result<Sought
 }
 
 /// What a study plays, its first round or all of it.
-pub(crate) fn stored_plan(study: &Study, manifest: &Manifest) -> Result<Plan, Failure> {
+pub(crate) fn stored_plan(study: &Study, manifest: &Manifest) -> Result<StudyPlan, Failure> {
     stored(study, manifest, PLAN)
 }
 
@@ -69,14 +69,14 @@ pub(crate) fn has_search(study: &Study) -> bool {
 }
 
 /// The manifest and the plan of a stored study. Errs while what is played is still searched for.
-pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failure> {
+pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, StudyPlan), Failure> {
     let manifest = searched(study)?;
     let plan = drawn(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
     Ok((manifest, plan))
 }
 
 /// The same with rounds drawn as far as what is stored is sound.
-pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, Plan), Failure> {
+pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, StudyPlan), Failure> {
     let manifest = searched(study)?;
     let plan = drawn_as_far(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
     Ok((manifest, plan))
@@ -86,7 +86,7 @@ pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, Plan)
 pub(crate) fn record(
     study: &Study,
     manifest: &Manifest,
-    plan: &Plan,
+    plan: &StudyPlan,
     match_index: u64,
     desk: &Desk,
 ) -> Result<Record, Failure> {
@@ -112,7 +112,7 @@ fn searched(study: &Study) -> Result<Manifest, Failure> {
 }
 
 /// What a stored study found. Errs when it is not complete.
-pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
+pub(crate) fn stored_summary(study: &Study) -> Result<StudySummary, Failure> {
     let manifest = searched(study)?;
     if manifest.state != State::Complete {
         let missing = manifest.blocks - manifest.blocks_done.min(manifest.blocks);
@@ -127,7 +127,7 @@ pub(crate) fn stored_summary(study: &Study) -> Result<Summary, Failure> {
 
 /// What is known of a study that is under way, and of how many of its blocks; none where nothing is stored yet. It is
 /// that of the blocks before the first that is missing.
-pub(crate) fn partial_summary(study: &Study, desk: &Desk) -> Result<Option<(Summary, u64)>, Failure> {
+pub(crate) fn partial_summary(study: &Study, desk: &Desk) -> Result<Option<(StudySummary, u64)>, Failure> {
     let (mut manifest, plan) = open(study, desk)?;
     let stored = study.missing(&manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);
     if stored == 0 {

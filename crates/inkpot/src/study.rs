@@ -1,6 +1,6 @@
 //! Making a study: what `batch`, `sweep`, `run`, `resume` and `demo` share.
 
-use inkpot_lab::{Plan, Summary};
+use inkpot_lab::{StudyPlan, StudySummary};
 use inkpot_ledger::{Manifest, Naming, Phase, Study};
 
 use crate::briefs::{self, Asked};
@@ -27,13 +27,18 @@ pub(crate) struct Making<'a> {
 }
 
 /// Makes a study that is played as it was drafted. Gives the study and what it found.
-pub(crate) fn make(plan: &Plan, brief: &str, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
+pub(crate) fn make(
+    plan: &StudyPlan,
+    brief: &str,
+    name: Option<&str>,
+    desk: &Desk,
+) -> Result<(Study, StudySummary), Failure> {
     let resolved = briefs::write(plan, desk.game(&plan.ground.game)?);
     make_as(plan, Making { brief, resolved: Some(&resolved), name, word: plan.kind().name() }, desk)
 }
 
 /// Makes a study of a plan.
-pub(crate) fn make_as(plan: &Plan, making: Making, desk: &Desk) -> Result<(Study, Summary), Failure> {
+pub(crate) fn make_as(plan: &StudyPlan, making: Making, desk: &Desk) -> Result<(Study, StudySummary), Failure> {
     let (kind, ground) = (plan.kind().name(), &plan.ground);
     let numbered = format!("{}-{}", making.word, ground.game);
     let begun = desk.ledger.begin(making.name.map_or(Naming::Numbered(&numbered), Naming::Named))?;
@@ -54,7 +59,7 @@ pub(crate) fn make_asked(
     brief: &str,
     name: Option<&str>,
     desk: &Desk,
-) -> Result<(Study, Summary), Failure> {
+) -> Result<(Study, StudySummary), Failure> {
     match asked {
         Asked::Study(plan) => make(plan, brief, name, desk),
         Asked::Search(sought) => searching::make(sought, brief, name, desk),
@@ -70,7 +75,7 @@ pub(crate) fn resolved(asked: &Asked, desk: &Desk) -> Result<String, Failure> {
 }
 
 /// Goes on with a study where it stopped.
-pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<Summary, Failure> {
+pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<StudySummary, Failure> {
     let _lock = study.lock()?;
     let mut manifest = study.manifest()?;
     manifest.machine = machine(desk);
@@ -132,7 +137,7 @@ fn again(study: &Study, manifest: &Manifest, file: &str, desk: &Desk) -> Result<
 }
 
 /// Prints what a study found: its summary as JSON, or tables.
-pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(), Failure> {
+pub(crate) fn print(study: &Study, summary: &StudySummary, desk: &Desk) -> Result<(), Failure> {
     let (manifest, plan) = stored::open(study, desk)?;
     let times = &manifest.decision_times;
     let slow = show::costs::notes(&plan, times);
@@ -162,7 +167,7 @@ pub(crate) fn print(study: &Study, summary: &Summary, desk: &Desk) -> Result<(),
 /// or when it does not establish what it requires.
 pub(crate) fn finish(
     study: &Study,
-    summary: &Summary,
+    summary: &StudySummary,
     written: Result<(), Failure>,
     desk: &Desk,
 ) -> Result<(), Failure> {

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use inkpot_lab::Summary;
+use inkpot_lab::StudySummary;
 
 use crate::kinds::{self, Part};
 use crate::show::asked::changed;
@@ -11,7 +11,7 @@ use crate::show::people;
 use crate::show::told::Told;
 
 /// What was found, in one sentence.
-pub(crate) fn finding(summary: &Summary) -> String {
+pub(crate) fn finding(summary: &StudySummary) -> String {
     kinds::of(summary).sentence(summary)
 }
 

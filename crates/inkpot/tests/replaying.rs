@@ -10,7 +10,7 @@ use common::Bench;
 use common::browser::Browser;
 use flate2::read::ZlibDecoder;
 use inkpot_core::{HeldMatch, Shape, Spot};
-use inkpot_lab::{Asked, Draft, EntrantDraft, resolve};
+use inkpot_lab::{Draft, EntrantDraft, resolve};
 use serde_json::{Value, json};
 
 /// What a page holds of each of its matches.
@@ -74,8 +74,8 @@ fn stepped(game: &str, agents: [&str; 2], level: Option<&str>, seed: u64) -> Box
     let registry = inkpot_games::registry();
     let entrants = agents.map(|agent| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() }).to_vec();
     let level = level.map(|name| inkpot_core::Level::named(name, inkpot_core::Knobs::default()));
-    let draft = Draft { game: game.into(), level, seed: Some(seed), entrants, asked: Asked::Batch, ..Draft::default() };
-    let mut plan = resolve(&draft, &registry).expect("a sound draft");
+    let draft = Draft { game: game.into(), level, seed: Some(seed), entrants, ..Draft::default() };
+    let mut plan = resolve(&draft.into(), &registry).expect("a sound draft");
     plan.cells.truncate(1);
     plan.cells[0].entrants = vec![0, 1];
     let setting = plan.setting(&plan.cells[0]);

@@ -10,7 +10,7 @@ mod posts;
 
 use inkpot_core::{
     AgentKind, Casting, Chance, Entry, Explained, Game, GameEntry, GameSheet, Knobs, Level, LevelSheet, Playable,
-    Setting,
+    Seating, Setting,
 };
 
 pub(crate) use calls::Calls;
@@ -59,7 +59,7 @@ pub(crate) fn everywhere(kind: &str, knobs: &Knobs, seats: usize, study_seed: u6
         rules: Knobs::default(),
         level,
         cast: Casting::everywhere(kind, knobs, seats),
-        series: 1,
+        seating: Seating::rotated(seats),
         study_seed,
         pairing: 0,
     }

@@ -2,7 +2,7 @@
 
 use super::broken::{Broken, in_words, under};
 use super::sheets::default_level;
-use crate::{AgentSheet, Casting, GameEntry, Knobs, LevelSheet, Outcome, Row, Rows, Setting, Spot};
+use crate::{AgentSheet, Casting, GameEntry, Knobs, LevelSheet, Outcome, Row, Rows, Seating, Setting, Spot};
 
 pub(super) fn check(entry: &dyn GameEntry, rules: &[Knobs]) -> Result<(), Broken> {
     // One that plays by a file has a test of its own.
@@ -37,7 +37,7 @@ fn plays(
         rules: resolved(rules, &sheet.rules)?,
         level: default_level(sheet, &level.name),
         cast: std::iter::once(casting(0, agent, knobs)).chain(others).collect::<Result<_, _>>()?,
-        series: 1,
+        seating: Seating::rotated(*sheet.seats.start()),
         study_seed: 3,
         pairing: 0,
     };
@@ -63,7 +63,7 @@ fn plays(
 fn block(entry: &dyn GameEntry, setting: &Setting) -> Result<Rows, String> {
     let mut stage = entry.stage(setting).map_err(|error| error.to_string())?;
     let mut rows = Rows::new(entry.sheet().measures.len());
-    for rotation in 0..stage.rotations() {
+    for rotation in 0..stage.matches_a_block() {
         let spot = Spot { rotation, match_index: rotation as u64, ..Spot::default() };
         stage.play(spot, &mut rows);
     }

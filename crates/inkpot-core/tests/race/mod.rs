@@ -4,8 +4,8 @@
 
 use inkpot_core::{
     Acting, Advance, Agent, AgentKind, Casting, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Keeper, Knob,
-    KnobValue, Knobs, Level, LevelSheet, Measure, MeasureOf, Measured, Options, Person, Seat, SeatSet, Setting, Sight,
-    Verdict, Wanted,
+    KnobValue, Knobs, Level, LevelSheet, Measure, MeasureOf, Measured, Options, Person, Seat, SeatSet, Seating,
+    Setting, Sight, Verdict, Wanted,
 };
 
 /// Every tick all seats that are not there yet take up to three steps; whoever is first at the goal wins, and who gets
@@ -215,7 +215,7 @@ pub(crate) fn setting(agents: &[&str], rules: &Knobs, study_seed: u64) -> Settin
         rules: rules.resolve(&inkpot_core::GameEntry::sheet(&entry).rules).expect("allowed rules"),
         level: Level::named("track", Knobs::default()),
         cast: agents.iter().enumerate().map(casting).collect(),
-        series: 1,
+        seating: Seating::rotated(agents.len()),
         study_seed,
         pairing: 0,
     }

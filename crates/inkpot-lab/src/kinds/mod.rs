@@ -14,24 +14,24 @@ pub(crate) mod tournament;
 pub(crate) mod train;
 pub(crate) mod tune;
 
-use inkpot_core::{GameEntry, Registry, Rows, Setting};
-use inkpot_stats::Interval;
+use inkpot_core::{GameEntry, Registry};
+use inkpot_ledger::{LedgerError, Manifest, Study};
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 
 use self::batch::{Batch, BatchFinding};
 use self::compare::{Compare, CompareDraft, CompareFinding};
 use self::evolve::Evolve;
 use self::fit::{Fit, FitFinding, FitProof};
-use self::found::{Aim, SearchFinding, SearchProof};
+use self::found::{Aim, Paths, SearchFinding, SearchProof};
 use self::sweep::{Sweep, SweepDraft, SweepFinding};
 use self::tournament::{Tournament, TournamentDraft, TournamentFinding};
 use self::train::Train;
 use self::tune::{Proof, Tune, TuneFinding};
-use crate::Paths;
-use crate::resolve::Checker;
-use crate::tally::CellTally;
-use crate::{Draft, Entrant, EntrantSummary, Ground, PairingSummary, Plan, Problem, Searching, Summary};
+use crate::checker::Checker;
+use crate::kind::Kind;
+use crate::planning::MATCHES;
+use crate::summing::{SummedUp, summed_up};
+use crate::{CheckpointError, Draft, Entrant, Made, Plan, Problem, Seeks};
 
 /// Kind of a study.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -102,6 +102,14 @@ pub enum Asked {
 impl Asked {
     kind_of!(Batch, Sweep, Tournament, Compare);
 
+    /// Matches a cell where the draft says nothing.
+    pub(crate) fn matches(&self) -> u64 {
+        match self {
+            Self::Compare(asked) => asked.matches(),
+            Self::Batch | Self::Sweep(_) | Self::Tournament(_) => MATCHES,
+        }
+    }
+
     /// What is played, checked.
     pub(crate) fn checked(&self, checker: &mut Checker, draft: &Draft, entrants: &[Entrant]) -> Design {
         match self {
@@ -164,44 +172,26 @@ impl Sought {
             Self::Train(own) => own.as_ref(),
         }
     }
-}
-
-/// What a kind of search does its own way.
-pub trait Seeks {
-    /// Where and how matches are played.
-    fn ground(&self) -> &Ground;
-
-    /// Blocks of the proof, before it is known what is proved.
-    fn proof_blocks(&self) -> u64;
-
-    /// What it plays, in the middle of what it searches.
-    fn samples(&self, game: &dyn GameEntry) -> Vec<Setting>;
-
-    /// The search at its beginning, or where a checkpoint left it. Errs when that is not one of this search.
-    fn begin<'a>(
-        &'a self,
-        game: &'a dyn GameEntry,
-        checkpoint: Option<&str>,
-    ) -> Result<Box<dyn Searching + 'a>, CheckpointError>;
 
     /// The plan that proves what the finished search of this checkpoint found, in a study of this name made from this
     /// brief. Errs when nothing was found that could be proved.
-    fn prove(&self, checkpoint: &str, made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>>;
+    pub(crate) fn prove(
+        &self,
+        checkpoint: &str,
+        made: &Made,
+        registry: &Registry,
+    ) -> Result<(Plan, Design), Vec<Problem>> {
+        fn of<P>((plan, proof): (Plan, P), design: impl FnOnce(Box<P>) -> Design) -> (Plan, Design) {
+            (plan, design(Box::new(proof)))
+        }
+        Ok(match self {
+            Self::Tune(own) => of(own.prove(checkpoint, made, registry)?, Design::Tune),
+            Self::Fit(own) => of(own.prove(checkpoint, registry)?, Design::Fit),
+            Self::Evolve(own) => of(own.prove(checkpoint, registry)?, Design::Evolve),
+            Self::Train(own) => of(own.prove(checkpoint, registry)?, Design::Train),
+        })
+    }
 }
-
-/// Of what a search is part.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Made<'a> {
-    /// Name of the study.
-    pub study: &'a str,
-    /// Its brief as given.
-    pub brief: &'a str,
-}
-
-/// A checkpoint that no search of this kind wrote.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
-#[error("{0}")]
-pub struct CheckpointError(pub String);
 
 /// What is played, as a study of its kind.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -233,6 +223,32 @@ impl Design {
             Self::Evolve(own) | Self::Train(own) => own.as_ref(),
         }
     }
+
+    /// What the stored rows of a complete study come to.
+    pub(crate) fn summed_up(
+        &self,
+        study: &Study,
+        manifest: &Manifest,
+        plan: &Plan,
+        game: &dyn GameEntry,
+    ) -> Result<SummedUp<Finding>, LedgerError> {
+        macro_rules! as_kind {
+            ($own:expr, $finding:path) => {{
+                let (summary, found, times) = summed_up($own, study, manifest, plan, game)?;
+                Ok((summary, $finding(found), times))
+            }};
+        }
+        match self {
+            Self::Batch(own) => as_kind!(own, Finding::Batch),
+            Self::Sweep(own) => as_kind!(own, Finding::Sweep),
+            Self::Tournament(own) => as_kind!(own, Finding::Tournament),
+            Self::Compare(own) => as_kind!(own, Finding::Compare),
+            Self::Tune(own) => as_kind!(own.as_ref(), Finding::Tune),
+            Self::Fit(own) => as_kind!(own.as_ref(), Finding::Fit),
+            Self::Evolve(own) => as_kind!(own.as_ref(), Finding::Evolve),
+            Self::Train(own) => as_kind!(own.as_ref(), Finding::Train),
+        }
+    }
 }
 
 /// What a study found, as one of its kind.
@@ -252,62 +268,4 @@ pub enum Finding {
 
 impl Finding {
     kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve, Train);
-}
-
-/// What a kind of study does its own way.
-pub(crate) trait Kind {
-    /// Fills in the cells of a plan that is otherwise complete: all of them, or those of a first round.
-    fn lay_out(&self, plan: &mut Plan, checker: &mut Checker);
-
-    /// Whether the cells are played block by block instead of one after the other: what may stop at any block plays
-    /// the same blocks of all.
-    fn interleaved(&self) -> bool {
-        false
-    }
-
-    /// Whether the same people may play several matches in a row.
-    fn has_series(&self) -> bool {
-        true
-    }
-
-    /// Whether each cell has decision times of its own.
-    fn times_by_cell(&self) -> bool {
-        false
-    }
-
-    /// Blocks of the study that share no chance.
-    fn fresh_blocks(&self, plan: &Plan) -> u64 {
-        plan.blocks
-    }
-
-    /// What reads the finding off the stored rows.
-    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a>;
-
-    /// Changes what is summed up of every study where the finding says otherwise.
-    fn amend(&self, _summary: &mut Summary) {}
-
-    /// What should be known before the finding is believed, in plain sentences.
-    fn notes(&self, _summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
-        Vec::new()
-    }
-}
-
-/// Reads what a study found off its stored rows.
-pub(crate) trait Reading {
-    /// Takes whole blocks in order of cell and block.
-    fn take(&mut self, _rows: &Rows) {}
-
-    /// What they come to.
-    fn finish(self: Box<Self>, sums: &mut Sums) -> Finding;
-}
-
-/// What is summed up of every study, for the finding of its kind.
-pub(crate) struct Sums<'a> {
-    pub(crate) plan: &'a Plan,
-    pub(crate) game: &'a dyn GameEntry,
-    pub(crate) cells: &'a [CellTally],
-    /// Suspense of each cell, where it is known.
-    pub(crate) suspense: &'a [Option<Interval>],
-    pub(crate) entrants: &'a [EntrantSummary],
-    pub(crate) pairings: Vec<PairingSummary>,
 }

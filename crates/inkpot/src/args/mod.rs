@@ -16,7 +16,9 @@ pub(crate) use single::{ExplainArgs, MatchArgs, PlayArgs, ReplayArgs, WatchArgs}
 pub(crate) use stored::{BriefArgs, PlotArgs, ReportArgs, RunArgs, StudyArg};
 pub(crate) use tune::TuneArgs;
 
-use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap::{Args, Parser, Subcommand};
+
+use crate::global::Global;
 
 /// The verbs by the order of work; a test sees to it that none is missing.
 const VERBS: &str = "\
@@ -76,57 +78,6 @@ pub(crate) struct Cli {
     pub(crate) global: Global,
     #[command(subcommand)]
     pub(crate) verb: Verb,
-}
-
-/// Options of every verb.
-#[derive(Args, Debug)]
-pub(crate) struct Global {
-    /// Folder of the studies
-    #[arg(
-        long,
-        global = true,
-        value_name = "DIR",
-        default_value = crate::hint::LEDGER,
-        env = "INKPOT_LEDGER",
-        help_heading = "Everywhere"
-    )]
-    pub(crate) ledger: PathBuf,
-    /// Threads to play on [default: all cores]
-    #[arg(
-        long,
-        global = true,
-        value_name = "N",
-        value_parser = clap::value_parser!(u16).range(1..=1024),
-        help_heading = "Everywhere"
-    )]
-    pub(crate) threads: Option<u16>,
-    /// Print one JSON document and no table
-    #[arg(long, global = true, help_heading = "Everywhere")]
-    pub(crate) json: bool,
-    /// Print only the sentence that says what was found
-    #[arg(long, short, global = true, help_heading = "Everywhere")]
-    pub(crate) quiet: bool,
-    /// Log what happens to standard error; twice for more
-    #[arg(long, short, global = true, action = clap::ArgAction::Count, help_heading = "Everywhere")]
-    pub(crate) verbose: u8,
-    /// When to use colour
-    #[arg(
-        long,
-        global = true,
-        value_enum,
-        default_value = "auto",
-        value_name = "WHEN",
-        hide_possible_values = false,
-        help_heading = "Everywhere"
-    )]
-    pub(crate) color: Color,
-}
-
-#[derive(ValueEnum, Clone, Copy, Debug)]
-pub(crate) enum Color {
-    Auto,
-    Always,
-    Never,
 }
 
 #[derive(Subcommand, Debug)]
@@ -258,6 +209,9 @@ pub(crate) struct StudyArgs {
     /// Matches per pairing or point, rounded up to whole blocks [default: 400]
     #[arg(long, short, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=1_000_000_000))]
     pub(crate) matches: Option<u64>,
+    /// Seats of a match, in a game that can have several numbers of them [default: 2 where two or more are named]
+    #[arg(long, value_name = "N")]
+    pub(crate) seats: Option<u64>,
     /// Matches that the same people play in a row, learning if they can; a series is then the unit of statistics
     #[arg(long, value_name = "N")]
     pub(crate) series: Option<u64>,

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use crate::kinds::found::searched::By;
+use crate::spent_by::By;
 
 /// Says everything that is wrong with a brief at once, or what it plays and about how long that takes.
 #[derive(Args, Debug)]
@@ -53,7 +53,7 @@ pub(crate) struct PlotArgs {
     pub(crate) studies: Vec<String>,
     /// The figure to draw [default: all that fit the study, as SVG and PNG in its folder]
     #[arg(long, value_enum, value_name = "FIGURE")]
-    pub(crate) figure: Option<crate::figures::name::Name>,
+    pub(crate) figure: Option<crate::figure_name::Name>,
     /// Where to put the one figure: FILE.svg or FILE.png
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,

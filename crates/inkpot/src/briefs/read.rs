@@ -5,7 +5,9 @@ use std::fs;
 use std::path::Path;
 
 use inkpot_core::nearest;
-use inkpot_lab::{Asked as Drafted, Draft, EntrantDraft, Place, Plan, Problem, Sought, StudyKind, resolve};
+use inkpot_lab::{
+    Asked as Drafted, Draft, EntrantDraft, Place, Problem, Sought, StudyDraft, StudyKind, StudyPlan, resolve,
+};
 
 use toml::de::DeTable;
 
@@ -22,7 +24,7 @@ use crate::source::{Source, toml_of};
 /// What a brief asks for.
 pub(crate) enum Asked {
     /// A study that is played as it was drafted.
-    Study(Box<Plan>),
+    Study(Box<StudyPlan>),
     /// One that searches first.
     Search(Sought),
 }
@@ -94,7 +96,7 @@ fn read(brief: &Brief) -> Result<Checkable<Asked>, Failure> {
 
 /// A brief as typed: files that it names are not read yet.
 struct Typed {
-    draft: Draft,
+    draft: StudyDraft,
     /// The entrants' files, where they have one.
     files: Vec<Option<String>>,
     pool: Option<String>,
@@ -102,7 +104,7 @@ struct Typed {
 
 impl Typed {
     /// The draft with all files read, and for each of its entrants the key under which it was typed.
-    fn with_files(self, base: &Path, desk: &Desk) -> Result<(Draft, Vec<Place>), Failure> {
+    fn with_files(self, base: &Path, desk: &Desk) -> Result<(StudyDraft, Vec<Place>), Failure> {
         let Self { mut draft, files, pool } = self;
         let (mut entrants, mut origins) = (Vec::new(), Vec::new());
         for (index, (typed, file)) in std::mem::take(&mut draft.entrants).into_iter().zip(files).enumerate() {
@@ -160,7 +162,7 @@ fn typed(
     }
     let of = game.as_deref().unwrap_or_default();
     let level = top.text("level").map(|text| level::typed(&text, of, brief.base, brief.desk));
-    let draft = Draft {
+    let shared = Draft {
         level: level.transpose()?,
         seed: top.count("seed"),
         matches: top.count("matches"),
@@ -170,9 +172,10 @@ fn typed(
         entrants,
         frame_ms: top.number("frame_ms"),
         record: top.flag("record").unwrap_or(false),
-        asked: asked(&mut top),
         game: of.to_string(),
+        seats: top.count("seats"),
     };
+    let draft = StudyDraft { shared, asked: asked(&mut top) };
     foreign_keys(kind, &mut top);
     let pool = top.text("pool");
     top.finish();

@@ -3,18 +3,20 @@
 use std::fmt::Write;
 
 use inkpot_core::{GameEntry, Knobs};
-use inkpot_lab::{Entrant, Plan, Subject};
+use inkpot_lab::{Entrant, StudyPlan, Subject};
 use toml::Value;
 
 use crate::brief::{BriefText, value};
 use crate::kinds;
 
 /// The brief of a plan. Reading it again gives the same plan.
-pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
+pub(crate) fn write(plan: &StudyPlan, game: &dyn GameEntry) -> String {
     let mut brief = BriefText::default();
     brief.put("kind", plan.kind().name());
     brief.put("game", plan.ground.game.as_str());
     brief.put("level", plan.ground.level.to_string());
+    let seats = &game.sheet().seats;
+    brief.put_some("seats", (seats.start() < seats.end()).then_some(plan.seats() as i64));
     brief.put("matches", plan.matches as i64);
     brief.put_some("series", plan.ground.series.map(|series| series as i64));
     brief.put("confidence", plan.ground.confidence);
@@ -31,7 +33,7 @@ pub(crate) fn write(plan: &Plan, game: &dyn GameEntry) -> String {
 
 /// Knobs that follow a master and are not set themselves are left to it, so that a varied master moves them; their
 /// values stand in a comment.
-fn entrant_table(plan: &Plan, place: usize, entrant: &Entrant, game: &dyn GameEntry) -> String {
+fn entrant_table(plan: &StudyPlan, place: usize, entrant: &Entrant, game: &dyn GameEntry) -> String {
     let sheet = game.agents().iter().find(|sheet| sheet.name == entrant.kind);
     let follows = |name: &str| {
         let knob = sheet.and_then(|sheet| sheet.knobs.iter().find(|knob| knob.name == name));

@@ -4,7 +4,7 @@ use inkpot_figures::{Cost, CostMark, CostOf, Strength, Words};
 use inkpot_ledger::DecisionTime;
 use inkpot_stats::Interval;
 
-use super::{Gallery, estimate};
+use super::gallery::{Gallery, estimate};
 use crate::show::costs::{duration, frame_us};
 use crate::show::entrants::ranked;
 use crate::show::format::count;
@@ -15,7 +15,7 @@ pub(super) fn cost(gallery: &Gallery, of: CostOf) -> Cost {
     let sweep = gallery.summary.sweep().is_some();
     let marks = if sweep { points(gallery, of) } else { entrants(gallery, of) };
     let whose = if sweep {
-        format!("of {} over {}", gallery.summary.entrants[0].name, gallery.plan.vary_name(&gallery.plan.vary()[0]))
+        format!("of {} over {}", gallery.summary.entrants[0].name, gallery.plan.vary()[0].name(&gallery.plan))
     } else {
         "of each entrant".to_string()
     };

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use inkpot_figures::{Estimate, Matrix, MatrixOf, Rates, RatesRow, Words};
 use inkpot_lab::{PairingSummary, RatingSummary};
 
-use super::{Gallery, estimate};
+use super::gallery::{Gallery, estimate};
 use crate::show::entrants::ranked;
 
 impl Gallery<'_> {

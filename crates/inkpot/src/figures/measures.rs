@@ -2,22 +2,19 @@
 
 use inkpot_core::Measure;
 use inkpot_figures::{Measures, Panel, PanelMark, Words};
-use inkpot_lab::Summary;
-use inkpot_stats::{Interval, Mean};
+use inkpot_stats::Mean;
 
-use super::{Gallery, estimate};
+use super::gallery::{Gallery, estimate};
+use super::varied::PANELS;
 use crate::show::entrants::ranked;
 use crate::show::format::plain;
 use crate::show::measures::is_shared;
-
-/// Panels of the figure.
-const PANELS: usize = 9;
 
 impl Gallery<'_> {
     pub(super) fn measures(&self) -> Measures {
         let panels: Vec<Panel> = self.shown.iter().take(PANELS).map(|measure| self.panel(measure)).collect();
         let whose = match self.plan.vary() {
-            [vary, ..] => format!("of {} over {}", self.summary.entrants[0].name, self.plan.vary_name(vary)),
+            [vary, ..] => format!("of {} over {}", self.summary.entrants[0].name, vary.name(&self.plan)),
             [] => "by entrant".to_string(),
         };
         Measures {
@@ -76,11 +73,7 @@ impl Gallery<'_> {
                             point.measures.get(&measure.name),
                         )
                     });
-                Panel {
-                    label: measure.titled(),
-                    knob: numeric.then(|| self.plan.vary_name(vary)),
-                    marks: marks.collect(),
-                }
+                Panel { label: measure.titled(), knob: numeric.then(|| vary.name(&self.plan)), marks: marks.collect() }
             }
             [] if is_shared(measure, self.summary) => {
                 let mean = self.summary.entrants.first().and_then(|entrant| entrant.measures.get(&measure.name));
@@ -97,23 +90,4 @@ impl Gallery<'_> {
             },
         }
     }
-}
-
-/// The measures in which entrants or points differ most for their spread come first.
-pub(super) fn varied<'a>(all: &'a [Measure], summary: &Summary) -> Vec<&'a Measure> {
-    let contrast = |measure: &Measure| -> f64 {
-        let of_entrants = summary.entrants.iter().filter_map(|entrant| entrant.measures.get(&measure.name));
-        let of_points = summary.points().iter().filter_map(|point| point.measures.get(&measure.name));
-        let means: Vec<&Mean> = if summary.points().is_empty() { of_entrants.collect() } else { of_points.collect() };
-        let intervals: Vec<Interval> = means.into_iter().filter_map(Mean::interval).collect();
-        let values = || intervals.iter().map(|interval| interval.value);
-        let spread = values().fold(f64::NEG_INFINITY, f64::max) - values().fold(f64::INFINITY, f64::min);
-        let error = intervals.iter().map(Interval::half_width).sum::<f64>() / intervals.len().max(1) as f64;
-        if spread.is_finite() { spread / error.max(1e-12) } else { -1.0 }
-    };
-    let mut kept: Vec<(usize, &Measure)> = all.iter().enumerate().collect();
-    kept.sort_by(|a, b| contrast(b.1).total_cmp(&contrast(a.1)));
-    kept.truncate(PANELS);
-    kept.sort_by_key(|(index, _)| *index);
-    kept.into_iter().map(|(_, measure)| measure).collect()
 }

@@ -2,38 +2,20 @@
 
 mod cost;
 mod field;
+mod gallery;
 mod measures;
-pub(crate) mod name;
 mod spread;
+mod varied;
 
-use inkpot_core::{Measure, nearest};
-use inkpot_figures::{CostOf, Drawing, Estimate};
-use inkpot_lab::{Plan, Summary};
-use inkpot_ledger::{Manifest, Study};
-use inkpot_stats::Interval;
+use inkpot_figures::{CostOf, Drawing};
 
-pub(crate) use self::name::Name;
+pub(crate) use self::gallery::{Gallery, estimate};
 pub(crate) use self::spread::distributions;
-use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::show::format::{confidence, count};
-use crate::stored;
+use crate::figure_name::Name;
 
 /// Larger fields have no figures of measures and distributions.
 const MOST_GROUPS: usize = 64;
-
-/// The figures of one study.
-pub(crate) struct Gallery<'a> {
-    pub(crate) study: &'a Study,
-    pub(crate) desk: &'a Desk,
-    pub(crate) manifest: Manifest,
-    pub(crate) plan: Plan,
-    pub(crate) summary: &'a Summary,
-    pub(crate) measures: &'a [Measure],
-    shown: Vec<&'a Measure>,
-    /// What was found, in few words.
-    headline: String,
-}
 
 /// Draws a figure.
 type Draw<'g> = Box<dyn Fn() -> Result<Drawing, Failure> + 'g>;
@@ -51,34 +33,7 @@ impl<'g> Fitting<'g> {
     }
 }
 
-impl<'a> Gallery<'a> {
-    /// The gallery of a complete study that found this; `measures` names those to show.
-    pub(crate) fn new(
-        study: &'a Study,
-        summary: &'a Summary,
-        headline: String,
-        measures: &[String],
-        desk: &'a Desk,
-    ) -> Result<Self, Failure> {
-        let (manifest, plan) = stored::open(study, desk)?;
-        let all = &desk.game(&summary.game)?.sheet().measures;
-        let find = |name: &String| {
-            all.iter().find(|measure| measure.name == *name).ok_or_else(|| {
-                let names: Vec<&str> = all.iter().map(|measure| measure.name.as_str()).collect();
-                let near = nearest(name, names.iter().copied())
-                    .map(|near| format!("did you mean `{near}`? "))
-                    .unwrap_or_default();
-                Failure::wrong(
-                    format!("there is no measure `{name}`"),
-                    format!("{near}Available: {}", names.join(", ")),
-                )
-            })
-        };
-        let asked = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
-        let shown = if asked.is_empty() { measures::varied(all, summary) } else { asked };
-        Ok(Self { study, desk, manifest, plan, summary, measures: all, shown, headline })
-    }
-
+impl Gallery<'_> {
     /// What fits every study that has entrants or points to set side by side.
     pub(crate) fn common(&self) -> Vec<Fitting<'_>> {
         let mut fitting = Vec::new();
@@ -104,27 +59,4 @@ impl<'a> Gallery<'a> {
         }
         fitting
     }
-
-    pub(crate) fn caption(&self, method: &str) -> String {
-        format!(
-            "{method} {} intervals over {} blocks. {}, seed {}. Study {}.",
-            confidence(self.summary),
-            count(self.summary.blocks),
-            self.summary.game,
-            self.summary.seed,
-            self.summary.study
-        )
-    }
-
-    pub(crate) fn each(&self) -> String {
-        format!("{} matches", count(self.plan.blocks * self.plan.matches_a_block()))
-    }
-
-    pub(crate) fn title(&self) -> String {
-        self.headline.trim_end_matches('.').replace("  ", " ")
-    }
-}
-
-pub(crate) fn estimate(interval: &Interval) -> Estimate {
-    Estimate { value: interval.value, low: interval.low, high: interval.high }
 }

@@ -5,8 +5,9 @@ use inkpot_figures::{Distribution, Group, Words};
 use inkpot_ledger::Columns;
 use inkpot_stats::Interval;
 
-use super::{Gallery, Name, estimate};
+use super::gallery::{Gallery, estimate};
 use crate::failure::Failure;
+use crate::figure_name::Name;
 use crate::show::format::plain;
 
 /// Histograms in one picture, and bins in one histogram.

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::path::Path;
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Asked, Plan, Problem, Sought, StudyKind, Summary};
+use inkpot_lab::{Asked, Problem, Sought, StudyKind, StudyPlan, StudySummary};
 use toml::de::DeTable;
 
 use crate::brief::{BriefText, Findings, Reader};
@@ -24,15 +24,15 @@ pub(crate) enum Part {
 /// How the finding of a kind is told and drawn.
 pub(crate) trait Tells {
     /// What was asked of those who played, in few words.
-    fn question(&self, who: &str, _plan: &Plan) -> String {
+    fn question(&self, who: &str, _plan: &StudyPlan) -> String {
         who.to_string()
     }
 
     /// What was found, in one sentence.
-    fn sentence(&self, summary: &Summary) -> String;
+    fn sentence(&self, summary: &StudySummary) -> String;
 
     /// The same in fewer words, for the title of a figure.
-    fn headline(&self, summary: &Summary) -> String {
+    fn headline(&self, summary: &StudySummary) -> String {
         self.sentence(summary)
     }
 
@@ -45,7 +45,7 @@ pub(crate) trait Tells {
     }
 
     /// What was asked of this kind, as name and value.
-    fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+    fn asked(&self, plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, String)> {
         entrants(plan, game)
     }
 
@@ -71,15 +71,15 @@ pub(crate) trait Tells {
 /// How the design of a kind stands in a brief, and in the study's folder.
 pub(crate) trait Written {
     /// What a study of the kind is called in a sentence.
-    fn noun(&self, plan: &Plan) -> &'static str {
+    fn noun(&self, plan: &StudyPlan) -> &'static str {
         plan.kind().name()
     }
 
     /// Its own keys and tables.
-    fn write(&self, plan: &Plan, brief: &mut BriefText);
+    fn write(&self, plan: &StudyPlan, brief: &mut BriefText);
 
     /// Files that the study keeps for people, name and text: before it is played, and with what was found.
-    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
+    fn files(&self, _summary: Option<&StudySummary>) -> Result<Vec<(String, String)>, Failure> {
         Ok(Vec::new())
     }
 }

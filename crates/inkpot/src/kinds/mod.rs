@@ -14,12 +14,12 @@ mod tournament;
 mod train;
 pub(crate) mod tune;
 
-use inkpot_lab::{Asked, Design, Finding, Sought, StudyKind, Summary};
+use inkpot_lab::{Asked, Design, Finding, Sought, StudyKind, StudySummary};
 
 pub(crate) use self::kind::{Brief, Checkable, Checked, OwnKey, Part, Reads, Searches, Tells, Written};
 
 /// How the finding of a study is told.
-pub(crate) fn of(summary: &Summary) -> &dyn Tells {
+pub(crate) fn of(summary: &StudySummary) -> &dyn Tells {
     match &summary.finding {
         Finding::Batch(own) => own,
         Finding::Sweep(own) => own,

@@ -223,7 +223,7 @@ mod tests {
     fn live(game: &str, agents: [&str; 2], by_hand: bool) -> Live {
         let registry = inkpot_games::registry();
         let entrants = agents.map(|agent| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() }).to_vec();
-        let plan = resolve(&Draft { game: game.into(), seed: Some(3), entrants, ..Draft::default() }, &registry);
+        let plan = resolve(&Draft { game: game.into(), seed: Some(3), entrants, ..Draft::default() }.into(), &registry);
         let plan = plan.expect("a sound draft");
         let entry = registry.game(game).expect("a house game");
         let stage = entry.stage(&plan.setting(&plan.cells[0])).expect("a stage");

@@ -1,12 +1,14 @@
 //! From stored studies to the report page: what was asked and found in words, the figures, the tables, the method.
 
+mod reported;
 mod together;
 
 use inkpot_core::GameEntry;
 use inkpot_figures::{Page, PageFigure, PageTable, Section};
-use inkpot_lab::{Plan, Stored, Summary};
-use inkpot_ledger::{Manifest, Study};
+use inkpot_lab::{StudyPlan, StudySummary};
+use inkpot_ledger::Study;
 
+use self::reported::Reported;
 use self::together::together;
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -18,20 +20,6 @@ use crate::show::told::Told;
 use crate::show::{costs, people};
 use crate::stored;
 use crate::telling::finding;
-
-/// A study as it is stored.
-struct Reported {
-    study: Study,
-    manifest: Manifest,
-    plan: Plan,
-    summary: Summary,
-}
-
-impl Reported {
-    fn stored(&self, place: usize) -> Stored<'_> {
-        Stored { study: &self.study, manifest: &self.manifest, plan: &self.plan, place }
-    }
-}
 
 /// The page of these studies, several compared.
 pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
@@ -123,7 +111,7 @@ fn section(told: &Reported, desk: &Desk) -> Result<Section, Failure> {
 }
 
 /// What was asked, as name and value; rules and knobs only where they are not the default.
-fn asked(plan: &Plan, summary: &Summary, game: &dyn GameEntry) -> Vec<(String, String)> {
+fn asked(plan: &StudyPlan, summary: &StudySummary, game: &dyn GameEntry) -> Vec<(String, String)> {
     let mut asked = vec![
         ("Kind".to_string(), plan.kind().name().to_string()),
         ("Game".into(), plan.ground.game.clone()),
@@ -152,7 +140,7 @@ fn tables(told: &Told) -> Vec<PageTable> {
 }
 
 /// What was found, in sentences.
-pub(crate) fn found(summary: &Summary) -> Vec<String> {
+pub(crate) fn found(summary: &StudySummary) -> Vec<String> {
     let mut sentences = vec![finding(summary)];
     sentences.extend(kinds::of(summary).sentences());
     sentences.extend(summary.people.iter().map(people::sentence));

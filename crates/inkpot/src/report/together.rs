@@ -3,16 +3,17 @@
 use inkpot_figures::{PageFigure, Rates, RatesRow, Section, Words};
 use inkpot_lab::compare_stored;
 
-use super::Reported;
+use super::reported::Reported;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::estimate;
 use crate::kinds;
 use crate::kinds::compare::words::sentence;
-use crate::kinds::found::searched::{By, Searched};
+use crate::kinds::found::searched::Searched;
 use crate::kinds::found::together::{comparable, compared, learning};
 use crate::show::format::counted;
 use crate::show::table::{Cell, Column, Table};
+use crate::spent_by::By;
 use crate::telling::finding;
 
 /// Several studies side by side: what each found, and entrants of one name over all of them.

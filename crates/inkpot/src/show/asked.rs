@@ -1,13 +1,13 @@
 //! What was asked of a study, in few words.
 
 use inkpot_core::{GameEntry, Knob, KnobRange, Knobs};
-use inkpot_lab::{Plan, find_agent};
+use inkpot_lab::{StudyPlan, find_agent};
 
 /// Entrants that are named.
 const ENTRANTS: usize = 12;
 
 /// The entrants that were asked for, each with what its name does not say.
-pub(crate) fn entrants(plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+pub(crate) fn entrants(plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, String)> {
     let each = plan.entrants.iter().take(ENTRANTS).map(|entrant| {
         // What a preset sets is in its name.
         let knobs = find_agent(game, &entrant.agent).map(|(sheet, preset)| {

@@ -1,6 +1,6 @@
 //! What decisions cost, beside what they win.
 
-use inkpot_lab::{EntrantSummary, Plan, PointSummary};
+use inkpot_lab::{EntrantSummary, PointSummary, StudyPlan};
 use inkpot_ledger::DecisionTime;
 use inkpot_stats::{Interval, Mean};
 
@@ -9,7 +9,7 @@ use super::table::{Cell, Column, Table};
 use super::told::Told;
 
 /// Time that the game has for a decision, in microseconds.
-pub(crate) fn frame_us(plan: &Plan) -> Option<f64> {
+pub(crate) fn frame_us(plan: &StudyPlan) -> Option<f64> {
     plan.frame_ms.map(|ms| ms * 1e3)
 }
 
@@ -87,7 +87,7 @@ fn cells(name: String, rate: Option<Interval>, nodes: Option<Mean>, time: Option
 
 /// A note for each entrant of which one decision in a hundred takes longer than the game has. Times differ from run to
 /// run, so these notes stand beside the summary, not in it.
-pub(crate) fn notes(plan: &Plan, times: &[DecisionTime]) -> Vec<String> {
+pub(crate) fn notes(plan: &StudyPlan, times: &[DecisionTime]) -> Vec<String> {
     let Some(frame) = frame_us(plan) else { return Vec::new() };
     let slow = |time: &&DecisionTime| time.p99_us.unwrap_or(time.mean_us) > frame;
     // Of a sweep the points say more than all of it together.

@@ -1,12 +1,12 @@
 //! Entrants and pairings of any study, best first.
 
-use inkpot_lab::{EntrantSummary, PairingSummary, Summary};
+use inkpot_lab::{EntrantSummary, PairingSummary, StudySummary};
 
 use super::format::{count, standing};
 use super::table::{Cell, Column, On, Table, counts};
 
 /// Entrants, the highest win rate first.
-pub(crate) fn ranked(summary: &Summary) -> Vec<&EntrantSummary> {
+pub(crate) fn ranked(summary: &StudySummary) -> Vec<&EntrantSummary> {
     let mut ranked: Vec<_> = summary.entrants.iter().collect();
     let value = |entrant: &EntrantSummary| entrant.rate().map_or(-1.0, |rate| rate.value);
     ranked.sort_by(|a, b| value(b).total_cmp(&value(a)));
@@ -14,7 +14,7 @@ pub(crate) fn ranked(summary: &Summary) -> Vec<&EntrantSummary> {
 }
 
 /// What each entrant took over all it played.
-pub(crate) fn table(summary: &Summary) -> Table {
+pub(crate) fn table(summary: &StudySummary) -> Table {
     if summary.entrants.iter().all(|own| own.win_rate.is_none()) {
         return alone(summary);
     }
@@ -45,7 +45,7 @@ pub(crate) fn table(summary: &Summary) -> Table {
 }
 
 /// What each entrant did in a game that it plays alone.
-fn alone(summary: &Summary) -> Table {
+fn alone(summary: &StudySummary) -> Table {
     let columns = vec![
         Column::text("Entrant"),
         Column::text("Agent").only(On::Page),
@@ -71,7 +71,7 @@ fn alone(summary: &Summary) -> Table {
 }
 
 /// Who takes how much of whom; nothing where there is one pairing.
-pub(crate) fn pairings(summary: &Summary) -> Table {
+pub(crate) fn pairings(summary: &StudySummary) -> Table {
     let columns = vec![
         Column::text("Entrant"),
         Column::text("Against"),

@@ -1,7 +1,7 @@
 //! Numbers as text.
 
 use inkpot_core::Row;
-use inkpot_lab::{Pace, Summary};
+use inkpot_lab::{Pace, StudySummary};
 use inkpot_stats::{Interval, Mean, Solved};
 
 /// A share: `55.2 %`.
@@ -15,7 +15,7 @@ pub(crate) fn round_percent(share: f64) -> String {
 }
 
 /// The confidence of a study's intervals: `95 %`.
-pub(crate) fn confidence(summary: &Summary) -> String {
+pub(crate) fn confidence(summary: &StudySummary) -> String {
     round_percent(summary.confidence)
 }
 

@@ -1,7 +1,7 @@
 //! Measures of behaviour as a table.
 
 use inkpot_core::{Measure, MeasureOf};
-use inkpot_lab::{EntrantSummary, Summary, told_measures};
+use inkpot_lab::{EntrantSummary, StudySummary, told_measures};
 
 use super::table::{Cell, Column, Table};
 use super::told::Told;
@@ -22,7 +22,7 @@ pub(crate) fn tables(told: &Told) -> [Table; 2] {
 }
 
 /// Whether it is one figure of the match, and all entrants met in the same matches.
-pub(crate) fn is_shared(measure: &Measure, summary: &Summary) -> bool {
+pub(crate) fn is_shared(measure: &Measure, summary: &StudySummary) -> bool {
     measure.of == MeasureOf::Match && summary.pairings.len() <= 1
 }
 

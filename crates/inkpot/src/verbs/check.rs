@@ -1,6 +1,6 @@
 //! `check`: all that is wrong with a brief, what it asks for, and about how long it takes.
 
-use inkpot_lab::{Pace, Plan};
+use inkpot_lab::{Pace, StudyPlan};
 use serde_json::{Value, json};
 
 use crate::args::BriefArgs;
@@ -24,7 +24,7 @@ pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
     Ok(())
 }
 
-fn check(plan: &Plan, desk: &Desk) -> Result<Checked, Failure> {
+fn check(plan: &StudyPlan, desk: &Desk) -> Result<Checked, Failure> {
     let settings: Vec<_> = plan.cells.iter().map(|cell| plan.setting(cell)).collect();
     let pace = Pace::sampled(&settings, desk.game(&plan.ground.game)?, plan.blocks);
     let cells = if plan.vary().is_empty() { ("pairing", "pairings") } else { ("point", "points") };
@@ -42,7 +42,7 @@ fn check(plan: &Plan, desk: &Desk) -> Result<Checked, Failure> {
     Ok(Checked { text, json: figures(plan, pace.seconds(plan.total_matches(), desk.threads)) })
 }
 
-fn figures(plan: &Plan, seconds: f64) -> Value {
+fn figures(plan: &StudyPlan, seconds: f64) -> Value {
     json!({
         "kind": plan.kind(), "game": plan.ground.game, "cells": plan.total_cells(), "blocks": plan.total_blocks(),
         "matches": plan.total_matches(), "seconds_about": seconds,

@@ -1,7 +1,7 @@
 //! `compare STUDY/X STUDY/Y`: two stored entrants as they stand.
 
 use inkpot_core::nearest;
-use inkpot_lab::{ComparisonSummary, Plan, Requirement, Stored, StoredError, compare_stored};
+use inkpot_lab::{ComparisonSummary, Requirement, Stored, StoredError, StudyPlan, compare_stored};
 use inkpot_ledger::{Manifest, Study};
 use serde_json::json;
 
@@ -44,7 +44,7 @@ fn print(told: &ComparisonSummary, confidence: f64, desk: &Desk) {
 struct Side {
     study: Study,
     manifest: Manifest,
-    plan: Plan,
+    plan: StudyPlan,
     place: usize,
 }
 

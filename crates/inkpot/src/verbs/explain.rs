@@ -1,7 +1,7 @@
 //! `explain`: what an agent weighs at a position.
 
 use inkpot_core::{Casting, CountError, Explained, InquiryError, Knobs, PositionError, Setting, explain_turn};
-use inkpot_lab::{Asked, EntrantDraft, Plan};
+use inkpot_lab::{Asked, EntrantDraft, StudyPlan};
 use serde_json::{Value, json};
 
 use super::{OneMatch, Typed, stored_match};
@@ -100,7 +100,7 @@ fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inq
 }
 
 /// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.
-fn plan(game: &str, agent: &str, args: &ExplainArgs, desk: &Desk) -> Result<Plan, Failure> {
+fn plan(game: &str, agent: &str, args: &ExplainArgs, desk: &Desk) -> Result<StudyPlan, Failure> {
     let sheets = desk.game(game)?;
     let mut typed = Typed::new(Asked::Batch, game, &[agent.to_string()], &args.setting, desk)?;
     let filler = sheets.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();

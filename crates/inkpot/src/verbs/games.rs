@@ -4,7 +4,7 @@ use std::path::Path;
 
 use inkpot_core::{CountRequest, Layer, Sequences, Spot};
 use inkpot_figures::{Still, Words};
-use inkpot_lab::{Asked, Plan};
+use inkpot_lab::{Asked, StudyPlan};
 use inkpot_stats::{Interval, Moments};
 use serde_json::{Value, json};
 
@@ -41,7 +41,7 @@ pub(super) fn run(args: &GamesArgs, desk: &Desk) -> Result<(), Failure> {
 }
 
 /// A plan of the game with any agents: the setting is wanted for its rules and level.
-fn any_plan(name: &str, setting: &SettingArgs, desk: &Desk) -> Result<Plan, Failure> {
+fn any_plan(name: &str, setting: &SettingArgs, desk: &Desk) -> Result<StudyPlan, Failure> {
     let game = desk.game(name)?;
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let entrants = vec![filler; *game.sheet().seats.start()];

@@ -4,7 +4,7 @@ use std::io::{BufWriter, IntoInnerError, Write};
 use std::path::Path;
 
 use inkpot_core::{GameEntry, HeldMatch, Moment, Record, Rows, Spot, Telling, tell};
-use inkpot_lab::{Asked, Cell, Plan};
+use inkpot_lab::{Asked, StudyPlan};
 use inkpot_ledger::WholeFile;
 use serde_json::{Value, json};
 
@@ -41,18 +41,16 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
 pub(super) fn fresh(game: &str, entrants: &[String], setting: &SettingArgs, desk: &Desk) -> Result<OneMatch, Failure> {
     let mut typed = Typed::new(Asked::Batch, game, entrants, setting, desk)?;
     typed.draft.matches = Some(1);
-    let mut plan = typed.resolve(desk)?;
-    let seats = *desk.game(game)?.sheet().seats.end();
-    if plan.entrants.len() > seats {
+    // All of them meet, however few could.
+    let range = desk.game(game)?.sheet().seats.clone();
+    typed.draft.seats = Some(entrants.len().clamp(*range.start(), *range.end()) as u64);
+    let plan = typed.resolve(desk)?;
+    if plan.cells.len() != 1 {
         return Err(Failure::wrong(
-            format!("a match of `{game}` has {seats} seats, not {}", plan.entrants.len()),
+            format!("a match of `{game}` has {} seats, not {}", plan.seats(), plan.entrants.len()),
             format!("name one entrant for each seat; {} plays every pairing", hint::command(["batch"])),
         ));
     }
-    // All of them meet, however few could.
-    let entrants = (0..plan.entrants.len()).collect();
-    plan.cells = vec![Cell { entrants, first_block: 0, pairing: 0, point: Vec::new(), own: None }];
-    plan.rounds = vec![1];
     Ok(OneMatch { plan, spot: Spot::default(), record: Record::default() })
 }
 
@@ -117,11 +115,11 @@ impl Course {
         Ok(course)
     }
 
-    fn names<'a>(&self, plan: &'a Plan) -> Vec<&'a str> {
+    fn names<'a>(&self, plan: &'a StudyPlan) -> Vec<&'a str> {
         self.rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect()
     }
 
-    fn text(&self, plan: &Plan, game: &dyn GameEntry, color: bool) -> String {
+    fn text(&self, plan: &StudyPlan, game: &dyn GameEntry, color: bool) -> String {
         let names = self.names(plan);
         let rows = &self.rows.rows;
         let rules = changed(&plan.ground.rules, &game.sheet().rules);
@@ -189,7 +187,7 @@ impl Course {
         table(std::iter::once(Column::text("Measure")).chain(own).collect(), rows, color)
     }
 
-    fn json(&self, plan: &Plan, game: &dyn GameEntry) -> Value {
+    fn json(&self, plan: &StudyPlan, game: &dyn GameEntry) -> Value {
         let names = self.names(plan);
         let seats: Vec<Value> = self
             .rows

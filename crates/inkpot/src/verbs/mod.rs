@@ -30,7 +30,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use inkpot_core::{HeldMatch, Knobs, Record, Spot};
-use inkpot_lab::{Asked, Draft, EntrantDraft, Place, Plan, StudyKind, Summary, resolve};
+use inkpot_lab::{Asked, Draft, EntrantDraft, Place, StudyDraft, StudyKind, StudyPlan, StudySummary, resolve};
 use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
@@ -75,7 +75,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
 
 /// What was typed for a study, on its way to a plan.
 struct Typed {
-    draft: Draft,
+    draft: StudyDraft,
     arguments: BTreeMap<Place, String>,
 }
 
@@ -100,9 +100,9 @@ impl Typed {
             arguments.insert("level".into(), format!("--level {text}"));
         }
         let level = setting.level.as_deref().map(|text| level::typed(text, game, Path::new(""), desk)).transpose()?;
-        let draft =
-            Draft { game: game.into(), level, seed: setting.seed, rules, entrants: drafts, asked, ..Draft::default() };
-        Ok(Self { draft, arguments })
+        let shared =
+            Draft { game: game.into(), level, seed: setting.seed, rules, entrants: drafts, ..Draft::default() };
+        Ok(Self { draft: StudyDraft { shared, asked }, arguments })
     }
 
     /// Remembers what was typed for a key, if it was.
@@ -112,7 +112,7 @@ impl Typed {
         }
     }
 
-    fn resolve(self, desk: &Desk) -> Result<Plan, Failure> {
+    fn resolve(self, desk: &Desk) -> Result<StudyPlan, Failure> {
         resolve(&self.draft, &desk.registry)
             .map_err(|problems| Source::Arguments(self.arguments).report(&problems, desk.color_err))
     }
@@ -126,13 +126,15 @@ impl Typed {
     }
 
     /// Makes the study and gives what it found; prints its brief instead where that was asked for.
-    fn made(mut self, args: &StudyArgs, desk: &Desk) -> Result<Option<(Study, Summary)>, Failure> {
+    fn made(mut self, args: &StudyArgs, desk: &Desk) -> Result<Option<(Study, StudySummary)>, Failure> {
         self.draft.matches = args.matches;
+        self.draft.seats = args.seats;
         self.draft.series = args.series;
         self.draft.confidence = args.confidence;
         self.draft.frame_ms = args.frame_ms;
         self.draft.record = args.record;
         self.argument("matches", args.matches.map(|matches| format!("--matches {matches}")));
+        self.argument("seats", args.seats.map(|seats| format!("--seats {seats}")));
         self.argument("series", args.series.map(|series| format!("--series {series}")));
         self.argument("frame_ms", args.frame_ms.map(|frame| format!("--frame-ms {frame}")));
         let plan = self.resolve(desk)?;
@@ -147,7 +149,7 @@ impl Typed {
 
 /// One match: named on the command line, or stored, with the choices that its rows keep.
 struct OneMatch {
-    plan: Plan,
+    plan: StudyPlan,
     spot: Spot,
     record: Record,
 }

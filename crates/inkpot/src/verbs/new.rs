@@ -92,7 +92,7 @@ fn first_brief(game: &dyn GameEntry, desk: &Desk) -> Result<String, Failure> {
         entrants: kinds.enumerate().map(named).collect(),
         ..Draft::default()
     };
-    let plan = resolve(&draft, &desk.registry)
+    let plan = resolve(&draft.into(), &desk.registry)
         .map_err(|problems| Source::Arguments(BTreeMap::new()).report(&problems, desk.color_err))?;
     Ok(briefs::write(&plan, game))
 }

@@ -3,7 +3,7 @@
 use std::time::SystemTime;
 
 use inkpot_core::{Casting, GameEntry, HAND, HeldMatch, Knobs, Outcome, Rows, Setting};
-use inkpot_lab::{Plan, Summary};
+use inkpot_lab::{StudyPlan, StudySummary};
 use inkpot_ledger::{Lock, Manifest, Naming, PartWriter, Study};
 
 use super::{OneMatch, matches, watch};
@@ -71,7 +71,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
         desk.say("nothing was played, and nothing is stored");
         return lost.map_or(Ok(()), |error| Err(watch::drawn(&error)));
     };
-    let summary: Summary = playing::go_on(&stored.study, &mut stored.manifest, &plan, desk)?;
+    let summary: StudySummary = playing::go_on(&stored.study, &mut stored.manifest, &plan, desk)?;
     if desk.json {
         study::print(&stored.study, &summary, desk)?;
     } else {
@@ -81,7 +81,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
 }
 
 /// What it came to for the person, and what can be done with it.
-fn closing(summary: &Summary, seat: usize, study: &Study) -> String {
+fn closing(summary: &StudySummary, seat: usize, study: &Study) -> String {
     let own = &summary.entrants[seat];
     let (name, first) = (study.name(), format!("{}/0", study.name()));
     let score = if summary.matches > 1 && own.matches > 0 {
@@ -94,14 +94,14 @@ fn closing(summary: &Summary, seat: usize, study: &Study) -> String {
 }
 
 /// How a match came out.
-fn told(rows: &Rows, plan: &Plan, number: u64, of: u64) -> String {
+fn told(rows: &Rows, plan: &StudyPlan, number: u64, of: u64) -> String {
     let names: Vec<&str> = rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect();
     let which = if of > 1 { format!("Match {} of {of}: ", number + 1) } else { String::new() };
     format!("{which}{}", ending(&rows.rows, &names))
 }
 
 /// What is played: the person in the seat that was asked for, the opponents in the others.
-fn planned(args: &PlayArgs, desk: &Desk) -> Result<Plan, Failure> {
+fn planned(args: &PlayArgs, desk: &Desk) -> Result<StudyPlan, Failure> {
     let game = desk.game(&args.game)?;
     // Somebody has to stand in until everything else is checked.
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
@@ -139,7 +139,7 @@ fn adviser(agent: &str, args: &PlayArgs, desk: &Desk) -> Result<Casting, Failure
 }
 
 /// The match of this number; an adviser sits in the person's seat, who overrules it.
-fn opened(plan: &Plan, hints: Option<&Casting>, number: u64, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
+fn opened(plan: &StudyPlan, hints: Option<&Casting>, number: u64, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
     let mut setting: Setting = plan.setting(&plan.cells[0]);
     if let Some(adviser) = hints
         && let Some(own) = setting.cast.iter_mut().find(|own| own.entrant == adviser.entrant)
@@ -150,7 +150,14 @@ fn opened(plan: &Plan, hints: Option<&Casting>, number: u64, desk: &Desk) -> Res
     Ok(stage.map_err(|error| Failure::Failed(error.to_string()))?.open(plan.spot(number)))
 }
 
-fn about(plan: &Plan, held: &dyn HeldMatch, number: u64, args: &PlayArgs, game: &dyn GameEntry, color: bool) -> About {
+fn about(
+    plan: &StudyPlan,
+    held: &dyn HeldMatch,
+    number: u64,
+    args: &PlayArgs,
+    game: &dyn GameEntry,
+    color: bool,
+) -> About {
     let of = args.best_of;
     let which = if of > 1 { format!(", match {} of {of}", number + 1) } else { String::new() };
     let after = if number + 1 < of { "Enter goes on, q leaves." } else { "Enter leaves." };
@@ -163,7 +170,7 @@ fn about(plan: &Plan, held: &dyn HeldMatch, number: u64, args: &PlayArgs, game: 
     }
 }
 
-fn numbered(plan: &Plan) -> String {
+fn numbered(plan: &StudyPlan) -> String {
     format!("play-{}", plan.ground.game)
 }
 
@@ -180,7 +187,7 @@ struct Stored {
 }
 
 impl Stored {
-    fn first(plan: &Plan, args: &PlayArgs, rows: &mut Rows, desk: &Desk) -> Result<Self, Failure> {
+    fn first(plan: &StudyPlan, args: &PlayArgs, rows: &mut Rows, desk: &Desk) -> Result<Self, Failure> {
         let game = desk.game(&plan.ground.game)?;
         let numbered = numbered(plan);
         let begun = desk.ledger.begin(naming(args, &numbered))?;
@@ -205,7 +212,7 @@ impl Stored {
 }
 
 /// What was played, for people: no brief can play by hand again.
-fn brief(plan: &Plan, game: &dyn GameEntry) -> String {
+fn brief(plan: &StudyPlan, game: &dyn GameEntry) -> String {
     let most = if plan.matches > 1 { "Up to " } else { "" };
     let matches = counted(plan.matches, "match", "matches");
     let text = briefs::write(plan, game);

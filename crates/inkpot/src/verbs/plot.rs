@@ -8,7 +8,7 @@ use serde_json::json;
 use crate::args::PlotArgs;
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::figures::name::Name;
+use crate::figure_name::Name;
 use crate::kinds::found::searched::Searched;
 use crate::kinds::found::together;
 use crate::{plots, stored};

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use inkpot_core::{GameEntry, Rows, Thoughts, Weighed};
 use inkpot_figures::{About, AboutSeat, End, Film, Frame, FrameSeat, Mind, MindOption, ReplayPage};
-use inkpot_lab::{Plan, SeatShot, Shot, film};
+use inkpot_lab::{SeatShot, Shot, StudyPlan, film};
 use serde_json::{Value, json};
 
 use super::{OneMatch, matches, stored_match};
@@ -169,12 +169,8 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
 
 /// Who plays whom, in order of seat.
 fn against(one: &OneMatch) -> String {
-    let OneMatch { plan, spot, .. } = one;
-    let cell = &plan.cells[spot.cell as usize];
-    let mut names: Vec<&str> = cell.entrants.iter().map(|&own| plan.entrants[own].name.as_str()).collect();
-    if names.len() == 2 {
-        names.rotate_left(spot.rotation % 2);
-    }
+    let seated = one.plan.seated(one.spot);
+    let names: Vec<&str> = seated.into_iter().map(|entrant| one.plan.entrants[entrant].name.as_str()).collect();
     names.join(" against ")
 }
 
@@ -218,7 +214,7 @@ fn filmed(picked: &Picked, desk: &Desk) -> Result<Film, Failure> {
     Ok(own)
 }
 
-fn seat_about(plan: &Plan, entrant: usize, game: &dyn GameEntry) -> AboutSeat {
+fn seat_about(plan: &StudyPlan, entrant: usize, game: &dyn GameEntry) -> AboutSeat {
     let entrant = &plan.entrants[entrant];
     let given: Vec<String> = entrant.given.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
     let agent = if given.is_empty() { entrant.kind.clone() } else { format!("{}: {}", entrant.kind, given.join(", ")) };

@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::Path;
 
-use inkpot_lab::{Place, Plan, Sheet, StudyKind, Summary};
+use inkpot_lab::{Place, Sheet, StudyKind, StudyPlan, StudySummary};
 use inkpot_ledger::Study;
 
 use super::of_kind;
@@ -107,9 +107,14 @@ fn no_number(value: &toml::Value, key: &str) -> Option<String> {
 }
 
 /// Makes a study that measures a sheet again; a level file that it names is looked up from `base`.
-fn measure_again(sheet: &Sheet, base: &Path, name: Option<&str>, desk: &Desk) -> Result<(Study, Summary), Failure> {
+fn measure_again(
+    sheet: &Sheet,
+    base: &Path,
+    name: Option<&str>,
+    desk: &Desk,
+) -> Result<(Study, StudySummary), Failure> {
     let level = level::typed(&sheet.level, &sheet.game, base, desk)?;
-    let plan = Plan::proving(sheet, level, &desk.registry).map_err(|problems| {
+    let plan = StudyPlan::proving(sheet, level, &desk.registry).map_err(|problems| {
         Source::Arguments([(Place::default(), "the difficulty sheet".into())].into()).report(&problems, desk.color_err)
     })?;
     study::make_as(&plan, Making { brief: &sheet.proof.brief, resolved: None, name, word: "verify" }, desk)

@@ -3,7 +3,7 @@
 use std::io::IsTerminal;
 
 use inkpot_core::HeldMatch;
-use inkpot_lab::Plan;
+use inkpot_lab::StudyPlan;
 
 use super::{matches, stored_match};
 use crate::args::WatchArgs;
@@ -67,7 +67,7 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
 }
 
 /// Names by seat.
-pub(super) fn names(plan: &Plan, held: &dyn HeldMatch) -> Vec<String> {
+pub(super) fn names(plan: &StudyPlan, held: &dyn HeldMatch) -> Vec<String> {
     (0..held.seats()).map(|seat| plan.entrants[usize::from(held.entrant(seat))].name.clone()).collect()
 }
 

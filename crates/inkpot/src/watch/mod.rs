@@ -11,12 +11,10 @@ use inkpot_core::{GameEntry, Halt};
 use inkpot_lab::{SearchRound, Searching, Watched};
 use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, KeyModifiers};
 
-use self::view::{State, View};
+use self::view::{FRAME, State, View};
 use crate::failure::Failure;
 use crate::terminal::{Heard, Screen, heard};
 
-/// Time from one drawing to the next.
-const FRAME: Duration = Duration::from_millis(100);
 /// What the search and the view tell each other.
 #[derive(Default)]
 pub(crate) struct Watching {

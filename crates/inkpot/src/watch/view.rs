@@ -1,6 +1,6 @@
 //! What is drawn of a search: how its repetitions get on, its population, its best, its rate, and the time left.
 
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 use inkpot_core::GameEntry;
 use inkpot_figures::quartiles;
@@ -12,11 +12,12 @@ use ratatui::symbols::Marker;
 use ratatui::text::{Line, Span};
 use ratatui::widgets::{Axis, Block, Chart, Dataset, GraphType, Paragraph};
 
-use super::FRAME;
 use super::picture::Picture;
 use crate::show::format::{bar, count, duration, percent, round_percent, significant};
 use crate::terminal;
 
+/// Time from one drawing to the next.
+pub(super) const FRAME: Duration = Duration::from_millis(100);
 /// The narrowest terminal in which two things stand side by side.
 const WIDE: u16 = 90;
 /// Room for what stands at the right.
@@ -328,7 +329,7 @@ mod tests {
             entrants: vec![EntrantDraft { agent: "beeline".into(), ..EntrantDraft::default() }],
             ..Draft::default()
         };
-        let plan = resolve(&draft, &registry).expect("a match of one boat");
+        let plan = resolve(&draft.into(), &registry).expect("a match of one boat");
         let setting = plan.setting(&plan.cells[0]);
         let mut view = View::new("evolve reach", game, true);
         view.hear(Some(round()), Some(Watched { latest: Some((setting, 1)), ..watched() }), State::Searching);

@@ -3,8 +3,8 @@
 use inkpot_stats::{BlockRates, FEWEST_BLOCKS, Interval, fixed_blocks, paired_difference};
 use serde::{Deserialize, Serialize};
 
+use super::asked::{Compare, Requirement};
 use super::watch::{Scale, Verdict, Watch, verdict};
-use super::{Compare, Requirement};
 use crate::Plan;
 
 /// How often a design of fixed size would find the difference.

@@ -7,9 +7,10 @@ use inkpot_ledger::{LedgerError, Manifest, Study};
 use inkpot_stats::{BlockRates, Interval, Moments, paired_difference, unpaired_difference};
 use thiserror::Error;
 
-use super::{ComparisonSummary, Requirement};
+use super::asked::Requirement;
+use super::comparison::ComparisonSummary;
 use crate::course::{Course, print_of};
-use crate::{Cell, Entrant, Plan, StudyKind};
+use crate::{Cell, Entrant, Plan};
 
 /// An entrant of a stored study.
 #[derive(Clone, Copy)]
@@ -66,7 +67,7 @@ pub fn compare_stored(
 ) -> Result<ComparisonSummary, StoredError> {
     let name = |side: Stored| format!("{}/{}", side.study.name(), side.plan.entrants[side.place].name);
     for side in [a, b] {
-        if side.plan.kind() == StudyKind::Sweep {
+        if side.plan.cells.iter().any(|cell| !cell.point.is_empty()) {
             return Err(StoredError::Sweep { study: side.study.name().into() });
         }
     }

@@ -3,9 +3,10 @@
 use inkpot_core::{Block, Rows};
 use inkpot_stats::{Interval, Sequence};
 
-use super::{Compare, Requirement};
+use super::asked::{Compare, Requirement};
 use crate::Plan;
 use crate::course::{Course, print_of};
+use crate::kind::Watching;
 
 /// Looks are kept for the figure at every block up to this one, then ever more sparsely.
 const KEPT_SINGLY: u64 = 64;
@@ -73,6 +74,30 @@ pub(crate) struct Watch {
     next_kept: u64,
 }
 
+impl Watching for Watch {
+    /// Takes the rows of whole cells in order and looks after every block. Once it is clear, and stopping was asked
+    /// for, gives the number of rows up to the end of that block.
+    fn take(&mut self, rows: &Rows) -> Option<usize> {
+        let mut at = 0;
+        for block in rows.blocks() {
+            self.add(block);
+            at += block.rows().len();
+            if block.cell() + 1 == self.cells {
+                self.close();
+                if self.asked.until_clear && self.is_clear() {
+                    return Some(at);
+                }
+            }
+        }
+        None
+    }
+
+    /// The look that was kept last.
+    fn latest(&self) -> Option<Interval> {
+        self.looks.last().map(|(_, seen)| *seen)
+    }
+}
+
 impl Watch {
     /// A watch over a comparison.
     pub(super) fn over(asked: Compare, plan: &Plan) -> Self {
@@ -90,23 +115,6 @@ impl Watch {
             looks: Vec::new(),
             next_kept: 1,
         }
-    }
-
-    /// Takes the rows of whole cells in order and looks after every block. Once it is clear, and stopping was asked
-    /// for, gives the number of rows up to the end of that block.
-    pub(crate) fn take(&mut self, rows: &Rows) -> Option<usize> {
-        let mut at = 0;
-        for block in rows.blocks() {
-            self.add(block);
-            at += block.rows().len();
-            if block.cell() + 1 == self.cells {
-                self.close();
-                if self.asked.until_clear && self.is_clear() {
-                    return Some(at);
-                }
-            }
-        }
-        None
     }
 
     fn add(&mut self, block: Block) {
@@ -143,11 +151,6 @@ impl Watch {
         if self.looks.last().is_none_or(|(block, _)| *block < self.blocks) {
             self.looks.push((self.blocks, self.so_far()));
         }
-    }
-
-    /// The look that was kept last.
-    pub(crate) fn latest(&self) -> Option<Interval> {
-        self.looks.last().map(|(_, seen)| *seen)
     }
 
     /// The figure so far, as people read it.

@@ -1,88 +1,13 @@
-//! The map of a search that keeps elites apart: what its niches hold.
+//! The map of elites of an evolution, read off its repetitions.
 
-use inkpot_core::{KnobValue, Knobs};
+use inkpot_core::Knobs;
 use inkpot_learn::{Evolver, Genome};
-use inkpot_stats::Interval;
-use serde::{Deserialize, Serialize};
 
 use super::asked::Evolve;
 use super::repetition::Repetition;
-
-/// A map of elites, of the champion's repetition.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct MapFound {
-    /// The measures over which the niches lie.
-    pub measures: [MapAxis; 2],
-    /// Niches that any repetition filled.
-    pub reached: usize,
-    /// The niches that are filled, in order.
-    pub niches: Vec<NicheFound>,
-}
-
-/// A measure over which niches lie.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct MapAxis {
-    /// Its name.
-    pub measure: String,
-    /// Where the first niche begins; less belongs to it too.
-    pub low: f64,
-    /// Where the last niche ends; more belongs to it too.
-    pub high: f64,
-    /// Niches from one to the other.
-    pub count: usize,
-}
-
-/// A niche with its elite.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct NicheFound {
-    /// Its place by measure, from 0 up.
-    pub niche: [usize; 2],
-    /// What its elite was worth when it took the niche, by the first number of it.
-    pub fitness_seen: f64,
-    /// The yardstick's figure of the elite on fresh blocks.
-    pub proved: Option<Interval>,
-    /// The measures of the elite on fresh blocks.
-    pub measured: [Option<Interval>; 2],
-    /// What is set of the knobs of its elite.
-    pub knobs: Knobs,
-}
-
-impl MapAxis {
-    /// Whether a measure with this interval may lie in a niche.
-    fn holds(&self, niche: usize, seen: Interval) -> bool {
-        let width = (self.high - self.low) / self.count as f64;
-        let low = self.low + width * niche as f64;
-        (niche == 0 || seen.high >= low) && (niche + 1 == self.count || seen.low <= low + width)
-    }
-
-    /// The middle of a niche.
-    pub fn middle(&self, niche: usize) -> f64 {
-        self.low + (self.high - self.low) * (niche as f64 + 0.5) / self.count as f64
-    }
-}
-
-impl NicheFound {
-    /// What its elite is called.
-    pub fn name(&self) -> String {
-        format!("niche {}-{}", self.niche[0] + 1, self.niche[1] + 1)
-    }
-
-    /// The agent file of its elite.
-    pub fn file(&self) -> String {
-        format!("niche-{}-{}.toml", self.niche[0] + 1, self.niche[1] + 1)
-    }
-}
+use crate::kinds::found::{MapAxis, MapFound, NicheFound, named};
 
 impl MapFound {
-    /// Elites that do on fresh blocks what their niches say, as far as can be told.
-    pub fn in_place(&self) -> usize {
-        let holds = |own: &&NicheFound| {
-            let each = self.measures.iter().zip(own.niche).zip(own.measured);
-            each.into_iter().all(|((axis, niche), seen)| seen.is_some_and(|seen| axis.holds(niche, seen)))
-        };
-        self.niches.iter().filter(holds).count()
-    }
-
     /// The map of a repetition, and what is set of the knobs of each elite, with files; none where it has none.
     pub(super) fn of(evolve: &Evolve, repetitions: &[Repetition], number: usize) -> Option<(Self, Vec<Knobs>)> {
         let elites = |own: &Repetition| match &own.own.evolver {
@@ -113,13 +38,4 @@ impl MapFound {
         let (niches, knobs) = elites.unzip();
         Some((Self { measures: [axis(0), axis(1)], reached: reached.len(), niches }, knobs))
     }
-}
-
-/// The same knobs, files under this name.
-pub(in crate::kinds) fn named(knobs: &Knobs, name: &str) -> Knobs {
-    let own = |value: &KnobValue| match value {
-        KnobValue::File { bytes, .. } => KnobValue::File { file: name.into(), bytes: bytes.clone() },
-        other => other.clone(),
-    };
-    knobs.iter().map(|(knob, value)| (knob.to_string(), own(value))).collect()
 }

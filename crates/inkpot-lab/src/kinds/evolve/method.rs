@@ -7,23 +7,7 @@ use inkpot_learn::{
 };
 use serde::{Deserialize, Serialize};
 
-use crate::kinds::found::Niche;
-
-/// A method of evolution.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum EvolutionName {
-    /// A generational genetic algorithm.
-    Genetic,
-    /// Evolution of the covariance of the candidates.
-    CmaEs,
-    /// Natural evolution strategies.
-    Nes,
-    /// Nodes and links of a network together.
-    Topology,
-    /// A map of elites over two measures.
-    MapElites,
-}
+use crate::kinds::found::{EvolutionName, Niche};
 
 /// How is searched.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -41,20 +25,6 @@ const MOST_FULL: usize = 400;
 const TRUE: &str = "true";
 
 impl EvolutionName {
-    /// All of them.
-    pub const ALL: [Self; 5] = [Self::Genetic, Self::CmaEs, Self::Nes, Self::Topology, Self::MapElites];
-
-    /// Its name in briefs and JSON.
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Genetic => "genetic",
-            Self::CmaEs => "cma-es",
-            Self::Nes => "nes",
-            Self::Topology => "topology",
-            Self::MapElites => "map-elites",
-        }
-    }
-
     /// Its knobs, with the defaults for this space: weights of a network, which may be any number, are changed
     /// more than values that have a range.
     pub fn knobs(self, space: &Space) -> Vec<Knob> {

@@ -18,10 +18,7 @@ mod search;
 
 pub use asked::{Evolve, Rivals};
 pub use draft::{EvolveDraft, NicheDraft, RivalsDraft};
-pub use map::{MapAxis, MapFound, NicheFound};
-pub use method::{EvolutionName, Method};
+pub use method::Method;
 pub use resolve::resolve_evolve;
 
-pub(in crate::kinds) use map::named;
-
-pub(in crate::kinds) use paths::paths;
+pub(crate) use paths::paths;

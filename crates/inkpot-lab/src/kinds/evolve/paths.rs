@@ -4,12 +4,12 @@ use inkpot_core::GameEntry;
 
 use super::asked::Evolve;
 use super::repetition::Repetition;
-use crate::kinds::CheckpointError;
+use crate::CheckpointError;
 use crate::kinds::found::{Paths, restored_of, ways};
 
 /// Plays the champion of the repetition with this seed, and the last generation of that, on blocks that no search saw.
 /// None where the game draws no scene of seats. Errs where the checkpoint is not one of this search.
-pub(in crate::kinds) fn paths(
+pub(crate) fn paths(
     evolve: &Evolve,
     checkpoint: &str,
     seed: u64,

@@ -4,13 +4,14 @@ use inkpot_core::{GameEntry, Registry, Rows, Setting};
 
 use super::asked::Evolve;
 use super::repetition::{Generation, Repetition};
-use super::{MapFound, history, notes};
+use super::{history, notes};
 use crate::kinds::found::{
-    How, LearnedOn, Look, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored, watched,
+    How, LearnedOn, Look, MapFound, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored,
+    watched,
 };
-use crate::kinds::{CheckpointError, Made, Seeks};
+
 use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
-use crate::{Ground, Plan, Problem};
+use crate::{CheckpointError, Ground, Plan, Problem, Seeks};
 
 /// The search of an evolution.
 struct EvolveSearch<'a> {
@@ -133,8 +134,12 @@ impl Seeks for Evolve {
         };
         Ok(Box::new(EvolveSearch { evolve: self, game, repetitions, asked: Vec::new(), stuck: None }))
     }
+}
 
-    fn prove(&self, checkpoint: &str, _made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+impl Evolve {
+    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
+    /// be proved.
+    pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, SearchProof), Vec<Problem>> {
         let repetitions: Vec<Repetition> =
             restored(&self.aim, checkpoint).map_err(|error: CheckpointError| vec![Problem::new("", error.0, "")])?;
         self.proved(&repetitions, registry)
@@ -143,7 +148,7 @@ impl Seeks for Evolve {
 
 impl Evolve {
     /// The plan that proves the champions of these repetitions.
-    fn proved(&self, repetitions: &[Repetition], registry: &Registry) -> Result<Plan, Vec<Problem>> {
+    fn proved(&self, repetitions: &[Repetition], registry: &Registry) -> Result<(Plan, SearchProof), Vec<Problem>> {
         let how = How {
             method: MethodName::Evolution(self.method.name),
             fresh_blocks: self.fresh_blocks,

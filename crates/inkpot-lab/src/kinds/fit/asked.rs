@@ -1,6 +1,6 @@
 //! A fit, resolved and checked.
 
-use inkpot_core::{Casting, GameEntry, Knobs, Setting};
+use inkpot_core::{Casting, GameEntry, Knobs, Seating, Setting};
 use serde::{Deserialize, Serialize};
 
 use super::HumanLog;
@@ -58,7 +58,7 @@ impl Fit {
             rules: self.ground.rules.clone(),
             level: self.ground.level.clone(),
             cast: vec![Casting::new(0, &self.standin.kind, knobs), Casting::new(1, &other.kind, other.knobs.clone())],
-            series: (self.series() / 2) as u32,
+            seating: Seating::rotated(2).in_series(self.series() as usize / 2),
             study_seed: self.ground.seed,
             pairing: opponent as u64,
         }

@@ -4,11 +4,10 @@ use inkpot_core::{Knobs, Level, Registry};
 
 use super::observed::Observed;
 use super::{Fit, HumanLog};
+use crate::checker::Checker;
+use crate::kinds::batch::Batch;
 use crate::kinds::tune::free_range;
-use crate::resolve::Checker;
-use crate::{
-    Across, Draft, EntrantDraft, Free, FreeDraft, FreeRange, Place, Plan, Problem, Side, resolve as resolve_study,
-};
+use crate::{Across, Draft, EntrantDraft, Free, FreeDraft, FreeRange, Place, Plan, Problem, Side};
 
 /// Matches of the proof against each opponent, where nothing is said.
 const PROOF: u64 = 4000;
@@ -104,7 +103,7 @@ fn field(draft: &FitDraft, registry: &Registry) -> Result<Plan, Vec<Problem>> {
         entrants: std::iter::once(&draft.standin).chain(&draft.opponents).cloned().collect(),
         ..Draft::default()
     };
-    resolve_study(&study, registry).map_err(|mut problems| {
+    Batch::planned(&study, registry).map_err(|mut problems| {
         for problem in &mut problems {
             if let Some(place) = problem.at.item_of("entrant") {
                 let to = place.checked_sub(1).map_or("standin".into(), |own| Place::item("opponent", own));

@@ -3,7 +3,7 @@
 use inkpot_core::GameSheet;
 use serde::{Deserialize, Serialize};
 
-use super::FitError;
+use super::error::FitError;
 use crate::figure::{COMMON_FIGURES, Figure, Side};
 
 /// Logged matches of people.

@@ -9,6 +9,7 @@
 
 mod asked;
 mod draft;
+mod error;
 mod fitted;
 mod log;
 mod observed;
@@ -19,7 +20,7 @@ mod surfaces;
 
 pub use asked::Fit;
 pub use draft::{FitDraft, resolve_fit};
+pub use error::FitError;
 pub use fitted::{Fitted, FittedColumn, FittedKnob};
 pub use log::{HumanLog, LoggedMatch};
-pub use observed::FitError;
 pub use proof::{FitFinding, FitProof};

@@ -4,12 +4,13 @@ use inkpot_core::{GameEntry, KnobValue, Knobs, Registry, Rows};
 use serde::{Deserialize, Serialize};
 
 use super::{Fit, Fitted};
+use crate::checker::Checker;
 use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
-use crate::kinds::{Finding, Kind, Reading, Sums};
-use crate::resolve::Checker;
+use crate::kind::{About, Finds, Kind, Reading, Sums};
+use crate::kinds::batch::Batch;
 use crate::searching::FIRST_PROOF_BLOCK;
-use crate::{Cell, Design, Draft, Entrant, EntrantDraft, Plan, Problem, Summary, resolve as resolve_study};
+use crate::{Cell, Draft, Entrant, EntrantDraft, Plan, Problem};
 
 /// A fit with a smaller p-value is told of: no values of these knobs play like the log.
 const MISFIT: f64 = 0.01;
@@ -42,7 +43,7 @@ pub struct FitFinding {
 
 impl FitProof {
     /// The plan that proves a fit.
-    pub(super) fn plan(fit: &Fit, fitted: Fitted, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+    pub(super) fn plan(fit: &Fit, fitted: Fitted, registry: &Registry) -> Result<(Plan, Self), Vec<Problem>> {
         let turned = fitted.knobs.iter().map(|own| (own.knob.clone(), KnobValue::Number(own.value))).collect::<Knobs>();
         let given = turned.over(&fit.standin.given);
         let as_drafted = |own: &Entrant, knobs: &Knobs| EntrantDraft {
@@ -57,6 +58,7 @@ impl FitProof {
             game: fit.ground.game.clone(),
             level: Some(fit.ground.level.clone()),
             seed: Some(fit.ground.seed),
+            seats: Some(2),
             matches: Some(fit.proof),
             series: fit.ground.series,
             confidence: Some(fit.ground.confidence),
@@ -64,29 +66,32 @@ impl FitProof {
             entrants: std::iter::once(as_drafted(&fit.standin, &given)).chain(opponents).collect(),
             ..Draft::default()
         };
-        let mut plan = resolve_study(&draft, registry)?;
+        let mut plan = Batch::planned(&draft, registry)?;
         plan.cells = (1..=met.len()).map(|opponent| Cell::of_its_own(vec![0, opponent], FIRST_PROOF_BLOCK)).collect();
         plan.rounds = vec![plan.cells.len()];
         let sheet = registry.game(&fit.ground.game).map(GameEntry::sheet);
         let columns = sheet.and_then(|sheet| fit.log.figures(sheet).ok()).unwrap_or_default();
         let shares = met.into_iter().map(|(_, share)| share).collect();
-        plan.design = Design::Fit(Box::new(Self { agent: fit.standin.agent.clone(), given, fitted, columns, shares }));
-        Ok(plan)
+        Ok((plan, Self { agent: fit.standin.agent.clone(), given, fitted, columns, shares }))
     }
 }
 
 impl Kind for FitProof {
     /// A proof is laid out with its fit.
     fn lay_out(&self, _plan: &mut Plan, _checker: &mut Checker) {}
+}
 
-    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
+impl Finds for FitProof {
+    type Finding = FitFinding;
+
+    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading<FitFinding> + 'a> {
         let cells = self.shares.iter().map(|&weight| Weighted { group: 0, weight }).collect();
         let figures = vec![self.columns.iter().copied().map(Some).collect()];
         Box::new(FitReading { proof: self, tally: FigureTally::new(plan, cells, figures, game.sheet()) })
     }
 
-    fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
-        let Finding::Fit(FitFinding { fitted, .. }) = &summary.finding else { return Vec::new() };
+    fn notes(&self, found: &FitFinding, _about: &About) -> Vec<String> {
+        let fitted = &found.fitted;
         let apart = "no values of these knobs play like the log in every column: free another knob, or look at the \
                      columns that are far apart";
         let misfit = fitted.misfit_p.filter(|p| *p < MISFIT).map(|_| apart.to_string());
@@ -102,12 +107,12 @@ struct FitReading<'a> {
     tally: FigureTally,
 }
 
-impl Reading for FitReading<'_> {
+impl Reading<FitFinding> for FitReading<'_> {
     fn take(&mut self, rows: &Rows) {
         self.tally.take(rows);
     }
 
-    fn finish(self: Box<Self>, _sums: &mut Sums) -> Finding {
+    fn finish(self: Box<Self>, _sums: &mut Sums) -> FitFinding {
         let FitProof { agent, given, fitted, .. } = self.proof.clone();
         let mut fitted = fitted;
         for (index, column) in fitted.columns.iter_mut().enumerate() {
@@ -116,6 +121,6 @@ impl Reading for FitReading<'_> {
                 (column.low, column.high) = (Some(seen.low), Some(seen.high));
             }
         }
-        Finding::Fit(FitFinding { standin: agent, given, fitted })
+        FitFinding { standin: agent, given, fitted }
     }
 }

@@ -13,9 +13,8 @@ use super::people::{PersonSums, flat, means, person, sums, weight_of};
 use super::surfaces::Surfaces;
 use super::{Fit, FitError, FitProof};
 use crate::kinds::tune::spread;
-use crate::kinds::{CheckpointError, Made, Seeks};
 use crate::searching::{Ask, Play, Results, SearchRound, Searching};
-use crate::{Ground, Plan, Problem};
+use crate::{CheckpointError, Ground, Plan, Problem, Seeks};
 
 /// Region of each round, as a share of the ranges to each side, and matches at each of its points.
 const ROUNDS: [(f64, u64); 4] = [(0.5, 80), (0.25, 200), (0.16, 400), (0.16, 1600)];
@@ -270,8 +269,12 @@ impl Seeks for Fit {
     ) -> Result<Box<dyn Searching + 'a>, CheckpointError> {
         Ok(Box::new(restored(self, game, checkpoint)?))
     }
+}
 
-    fn prove(&self, checkpoint: &str, _made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+impl Fit {
+    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
+    /// be proved.
+    pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, FitProof), Vec<Problem>> {
         let failed = |why: String| vec![Problem::new("", why, "docs/tune.md says what a log holds")];
         let unknown = || failed(format!("there is no game `{}`", self.ground.game));
         let game = registry.game(&self.ground.game).ok_or_else(unknown)?;

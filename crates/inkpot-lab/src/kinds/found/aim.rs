@@ -1,6 +1,6 @@
 //! What is sought and how it is judged, whatever the way in which it is found.
 
-use inkpot_core::{AgentSheet, Casting, GameEntry, GameSheet, Knobs, Level, Setting};
+use inkpot_core::{AgentSheet, Casting, GameEntry, GameSheet, Knobs, Level, Seating, Setting};
 use inkpot_learn::{Genome, Worth};
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
@@ -52,11 +52,11 @@ pub struct Yardstick {
     pub every: u64,
     /// Matches of a look against each opponent.
     pub matches: u64,
-    pub(in crate::kinds) of: Figure,
+    pub(crate) of: Figure,
     /// Whether less of it is wanted, so that the target is reached from above.
-    pub(in crate::kinds) less: bool,
+    pub(crate) less: bool,
     /// Whether it is a share.
-    pub(in crate::kinds) is_share: bool,
+    pub(crate) is_share: bool,
 }
 
 /// Where no target is given, a candidate has succeeded from this share on.
@@ -64,18 +64,18 @@ const SUCCESS: f64 = 0.5;
 
 impl Yardstick {
     /// Whether this value reaches the target.
-    pub(in crate::kinds) fn reached(&self, value: f64) -> bool {
+    pub(crate) fn reached(&self, value: f64) -> bool {
         self.target.is_some_and(|target| if self.less { value <= target } else { value >= target })
     }
 
     /// Whether this value is a success: it reaches the target, or a half where none is given and the figure is a share.
-    pub(in crate::kinds) fn succeeded(&self, value: f64) -> bool {
+    pub(crate) fn succeeded(&self, value: f64) -> bool {
         self.reached(value) || self.target.is_none() && self.is_share && !self.less && value >= SUCCESS
     }
 }
 
 /// Where a candidate plays, and against whom.
-pub(in crate::kinds) struct Field<'a> {
+pub(crate) struct Field<'a> {
     level: &'a Level,
     rules: &'a Knobs,
     opponents: Vec<Casting>,
@@ -83,12 +83,12 @@ pub(in crate::kinds) struct Field<'a> {
 
 impl Field<'_> {
     /// What a candidate plays there: one pairing an opponent, or matches alone.
-    pub(in crate::kinds) fn pairings(&self) -> usize {
+    pub(crate) fn pairings(&self) -> usize {
         self.opponents.len().max(1)
     }
 
     /// Whether candidates play there alone.
-    pub(in crate::kinds) fn stands_alone(&self) -> bool {
+    pub(crate) fn stands_alone(&self) -> bool {
         self.opponents.is_empty()
     }
 }
@@ -111,43 +111,43 @@ fn opposing(kind: &str, knobs: Knobs) -> Casting {
 
 impl Aim {
     /// What these figures are worth.
-    pub(in crate::kinds) fn worth_of(&self, figures: &Figures) -> Worth {
+    pub(crate) fn worth_of(&self, figures: &Figures) -> Worth {
         worth(&self.terms, &figures.terms, self.in_turn)
     }
 
     /// The seed of a repetition.
-    pub(in crate::kinds) fn seed_of(&self, repetition: usize) -> u64 {
+    pub(crate) fn seed_of(&self, repetition: usize) -> u64 {
         self.ground.seed.wrapping_add(repetition as u64)
     }
 
     /// The seats of a match of the yardstick.
-    pub(in crate::kinds) fn yardstick_seats(&self) -> u64 {
+    pub(crate) fn yardstick_seats(&self) -> u64 {
         if self.yardstick.opponents.is_empty() { 1 } else { 2 }
     }
 
     /// Blocks of a look at the yardstick.
-    pub(in crate::kinds) fn yardstick_blocks(&self) -> u64 {
+    pub(crate) fn yardstick_blocks(&self) -> u64 {
         self.yardstick.matches.div_ceil(self.yardstick_seats())
     }
 
     /// Blocks of the proof of one champion against one opponent.
-    pub(in crate::kinds) fn proof_blocks(&self) -> u64 {
+    pub(crate) fn proof_blocks(&self) -> u64 {
         self.proof.div_ceil(self.yardstick_seats())
     }
 
     /// Where candidates are looked at.
-    pub(in crate::kinds) fn looking(&self) -> Field<'_> {
+    pub(crate) fn looking(&self) -> Field<'_> {
         Self::field(&self.yardstick.level, &self.yardstick.rules, &self.yardstick.opponents)
     }
 
     /// What a candidate plays on the levels that are held back: one setting a level and opponent.
-    pub(in crate::kinds) fn settings_held_back(&self, genome: &Genome, game: &dyn GameEntry) -> Vec<Setting> {
+    pub(crate) fn settings_held_back(&self, genome: &Genome, game: &dyn GameEntry) -> Vec<Setting> {
         let fields = self.yardstick.held_back.iter().map(|level| Field { level, ..self.looking() });
         fields.flat_map(|field| self.settings(genome, &field, self.ground.seed, game)).collect()
     }
 
     /// The interval of the yardstick's figure over blocks, each of as many matches as it has pairings and seats.
-    pub(in crate::kinds) fn interval(&self, blocks: &[f64], pairings: usize, sheet: &GameSheet) -> Option<Interval> {
+    pub(crate) fn interval(&self, blocks: &[f64], pairings: usize, sheet: &GameSheet) -> Option<Interval> {
         let matches_a_block = self.yardstick_seats() as usize * pairings;
         interval_of(self.yardstick.of, sheet, blocks, matches_a_block, self.ground.confidence)
     }
@@ -157,31 +157,25 @@ impl Aim {
     }
 
     /// Every knob of the agent that a genome describes.
-    pub(in crate::kinds) fn knobs_of(&self, genome: &Genome, game: &dyn GameEntry) -> Knobs {
+    pub(crate) fn knobs_of(&self, genome: &Genome, game: &dyn GameEntry) -> Knobs {
         self.candidate.knobs(genome, self.sheet(game))
     }
 
     /// Where these level, rules and opponents are.
-    pub(in crate::kinds) fn field<'a>(level: &'a Level, rules: &'a Knobs, opponents: &[Entrant]) -> Field<'a> {
+    pub(crate) fn field<'a>(level: &'a Level, rules: &'a Knobs, opponents: &[Entrant]) -> Field<'a> {
         let opponents = opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone())).collect();
         Field { level, rules, opponents }
     }
 
     /// What a candidate plays: one setting an opponent.
-    pub(in crate::kinds) fn settings(
-        &self,
-        genome: &Genome,
-        field: &Field,
-        seed: u64,
-        game: &dyn GameEntry,
-    ) -> Vec<Setting> {
+    pub(crate) fn settings(&self, genome: &Genome, field: &Field, seed: u64, game: &dyn GameEntry) -> Vec<Setting> {
         let knobs = self.candidate.knobs(genome, self.sheet(game));
         let own = Casting::new(0, &self.candidate.kind, knobs);
         let setting = |cast: Vec<Casting>, pairing: u64| Setting {
             rules: field.rules.clone(),
             level: field.level.clone(),
+            seating: Seating::rotated(cast.len()),
             cast,
-            series: 1,
             study_seed: seed,
             pairing,
         };
@@ -193,7 +187,7 @@ impl Aim {
     }
 
     /// Where candidates learn: against the opponents, and against these rivals.
-    pub(in crate::kinds) fn training(&self, rivals: &[Genome], game: &dyn GameEntry) -> Field<'_> {
+    pub(crate) fn training(&self, rivals: &[Genome], game: &dyn GameEntry) -> Field<'_> {
         let fixed = self.opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone()));
         let sheet = self.sheet(game);
         let rivals = rivals.iter().map(|own| opposing(&self.candidate.kind, self.candidate.knobs(own, sheet)));
@@ -201,7 +195,7 @@ impl Aim {
     }
 
     /// Where what a champion seemed to be worth was measured, if not against other candidates.
-    pub(in crate::kinds) fn learned_on(&self) -> LearnedOn {
+    pub(crate) fn learned_on(&self) -> LearnedOn {
         let yardstick = &self.yardstick;
         let same = (&self.ground.level, &self.ground.rules) == (&yardstick.level, &yardstick.rules);
         if same && self.opponents == yardstick.opponents { LearnedOn::Yardstick } else { LearnedOn::Elsewhere }

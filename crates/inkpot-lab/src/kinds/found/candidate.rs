@@ -72,12 +72,12 @@ impl Candidate {
     }
 
     /// The ending of a file of its weights.
-    pub(in crate::kinds) fn ending(&self) -> &'static str {
+    pub(crate) fn ending(&self) -> &'static str {
         if self.shape == Shape::Table { "csv" } else { "safetensors" }
     }
 
     /// Numbers that a network of it reads and gives.
-    pub(in crate::kinds) fn nodes(&self) -> (usize, usize) {
+    pub(crate) fn nodes(&self) -> (usize, usize) {
         match &self.shape {
             Shape::Graph { features } => (features.observation.len(), features.actions.outputs()),
             _ => (0, 0),
@@ -85,7 +85,7 @@ impl Candidate {
     }
 
     /// The values of the free knobs of a genome; none of weights.
-    pub(in crate::kinds) fn values(&self, genome: &Genome) -> Vec<KnobValue> {
+    pub(crate) fn values(&self, genome: &Genome) -> Vec<KnobValue> {
         match (&self.shape, genome) {
             (Shape::Knobs { free, log }, Genome::Numbers(numbers)) => {
                 let each = free.iter().zip(log).zip(numbers);
@@ -96,7 +96,7 @@ impl Candidate {
     }
 
     /// What is set of the knobs of the agent that a genome describes.
-    pub(in crate::kinds) fn turned(&self, genome: &Genome) -> Knobs {
+    pub(crate) fn turned(&self, genome: &Genome) -> Knobs {
         let own: Knobs = if let Shape::Knobs { free, .. } = &self.shape {
             free.iter().map(|free| free.knob.clone()).zip(self.values(genome)).collect()
         } else {
@@ -112,7 +112,7 @@ impl Candidate {
     }
 
     /// Every knob of the agent that a genome describes.
-    pub(in crate::kinds) fn knobs(&self, genome: &Genome, sheet: &AgentSheet) -> Knobs {
+    pub(crate) fn knobs(&self, genome: &Genome, sheet: &AgentSheet) -> Knobs {
         self.turned(genome).resolve(&sheet.knobs).expect("a candidate takes values that the brief was checked for")
     }
 
@@ -136,7 +136,7 @@ impl Candidate {
     }
 
     /// These weights under the names of the game's figures; `gives` says what there is of options.
-    pub(in crate::kinds) fn filed(&self, body: Body, gives: Gives) -> Weights {
+    pub(crate) fn filed(&self, body: Body, gives: Gives) -> Weights {
         let (read, actions) = match &self.shape {
             Shape::Network { features, .. } | Shape::Graph { features } => {
                 (features.observation.as_slice(), &features.actions)

@@ -39,7 +39,7 @@ pub struct HistoryLine {
 const COLUMNS: &str = "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,held_back,held_back_low,held_back_high";
 
 /// The column of candidates that were tried.
-pub(in crate::kinds) const EVALUATIONS: &str = "evaluations";
+pub(crate) const EVALUATIONS: &str = "evaluations";
 
 impl HistoryLine {
     /// A number of another column; none where it has no such column or no value.
@@ -59,23 +59,23 @@ impl HistoryLine {
 }
 
 /// One line of the table, as it is written.
-pub(in crate::kinds) struct Line<'a> {
-    pub(in crate::kinds) seed: u64,
-    pub(in crate::kinds) round: u64,
-    pub(in crate::kinds) matches: u64,
-    pub(in crate::kinds) steps: u64,
-    pub(in crate::kinds) best: f64,
+pub(crate) struct Line<'a> {
+    pub(crate) seed: u64,
+    pub(crate) round: u64,
+    pub(crate) matches: u64,
+    pub(crate) steps: u64,
+    pub(crate) best: f64,
     /// Lower quartile, median, upper quartile.
-    pub(in crate::kinds) quartiles: [f64; 3],
-    pub(in crate::kinds) look: Option<&'a Look>,
+    pub(crate) quartiles: [f64; 3],
+    pub(crate) look: Option<&'a Look>,
     /// The other columns, in their order; what is no number stays empty.
-    pub(in crate::kinds) others: Vec<f64>,
+    pub(crate) others: Vec<f64>,
     /// Columns behind those that are no numbers.
-    pub(in crate::kinds) words: &'a [String],
+    pub(crate) words: &'a [String],
 }
 
 /// The table, with these columns beside the common ones.
-pub(in crate::kinds) fn write<'a>(others: &[String], lines: impl Iterator<Item = Line<'a>>) -> String {
+pub(crate) fn write<'a>(others: &[String], lines: impl Iterator<Item = Line<'a>>) -> String {
     let mut text = format!("{COLUMNS},{}\n", others.join(","));
     for own in lines {
         let Line { seed, round, matches, steps, best, quartiles: [low, median, high], .. } = own;

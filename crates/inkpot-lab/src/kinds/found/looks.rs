@@ -24,56 +24,56 @@ const FINALISTS: usize = 5;
 
 /// A candidate that was the best of its generation.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(in crate::kinds) struct Pick {
+pub(crate) struct Pick {
     /// Its generation, from 1 up.
-    pub(in crate::kinds) generation: u64,
+    pub(crate) generation: u64,
     /// Matches that the repetition had played by then.
-    pub(in crate::kinds) matches: u64,
-    pub(in crate::kinds) genome: Genome,
+    pub(crate) matches: u64,
+    pub(crate) genome: Genome,
     /// What it came to where it learned.
-    pub(in crate::kinds) seen: Figures,
+    pub(crate) seen: Figures,
 }
 
 /// A look at the yardstick.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(in crate::kinds) struct Look {
-    pub(in crate::kinds) pick: Pick,
+pub(crate) struct Look {
+    pub(crate) pick: Pick,
     /// What it came to on the yardstick.
-    pub(in crate::kinds) figures: Figures,
+    pub(crate) figures: Figures,
     /// The interval of the yardstick's figure; none of too few blocks.
-    pub(in crate::kinds) range: Option<[f64; 2]>,
+    pub(crate) range: Option<[f64; 2]>,
     /// The same figure on the levels that are held back, if there are any.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub(in crate::kinds) held_back: Option<Looked>,
+    pub(crate) held_back: Option<Looked>,
 }
 
 /// The yardstick's figure elsewhere.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub(in crate::kinds) struct Looked {
+pub(crate) struct Looked {
     #[serde(with = "crate::gaps::one")]
-    pub(in crate::kinds) value: f64,
+    pub(crate) value: f64,
     /// None of too few blocks.
-    pub(in crate::kinds) interval: Option<Interval>,
+    pub(crate) interval: Option<Interval>,
 }
 
 impl Looked {
     /// Of what was seen in this many pairings.
-    pub(in crate::kinds) fn of(seen: &Seen, pairings: usize, aim: &Aim, sheet: &GameSheet) -> Self {
+    pub(crate) fn of(seen: &Seen, pairings: usize, aim: &Aim, sheet: &GameSheet) -> Self {
         Self { value: seen.figures.outcome, interval: aim.interval(&seen.outcomes, pairings, sheet) }
     }
 }
 
 /// Against whom the best of some generations are compared before one of them is looked at.
-pub(in crate::kinds) struct Comparison<'a> {
-    pub(in crate::kinds) field: Field<'a>,
-    pub(in crate::kinds) seed: u64,
-    pub(in crate::kinds) blocks: u64,
+pub(crate) struct Comparison<'a> {
+    pub(crate) field: Field<'a>,
+    pub(crate) seed: u64,
+    pub(crate) blocks: u64,
 }
 
 /// All looks so far, and who is looked at next.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub(in crate::kinds) struct Looks {
-    pub(in crate::kinds) all: Vec<Look>,
+pub(crate) struct Looks {
+    pub(crate) all: Vec<Look>,
     due: Option<Pick>,
     /// Where candidates learn against each other, the best of the generations since the last look: each was the best
     /// against a few rivals only.
@@ -89,7 +89,7 @@ pub(in crate::kinds) struct Looks {
 
 impl Looks {
     /// The look at the champion, once there is one.
-    pub(in crate::kinds) fn champion(&self) -> Option<&Look> {
+    pub(crate) fn champion(&self) -> Option<&Look> {
         self.champion.map(|own| &self.all[own])
     }
 
@@ -97,22 +97,22 @@ impl Looks {
     ///
     /// # Panics
     /// Before anything was looked at.
-    pub(in crate::kinds) fn champion_or_last(&self) -> &Look {
+    pub(crate) fn champion_or_last(&self) -> &Look {
         self.champion().unwrap_or_else(|| &self.all[self.all.len() - 1])
     }
 
     /// The look at the best of a generation, if there was one.
-    pub(in crate::kinds) fn of_generation(&self, generation: u64) -> Option<&Look> {
+    pub(crate) fn of_generation(&self, generation: u64) -> Option<&Look> {
         self.all.iter().find(|look| look.pick.generation == generation)
     }
 
     /// What the champion came to on the levels that are held back.
-    pub(in crate::kinds) fn held_back(&self) -> Option<Looked> {
+    pub(crate) fn held_back(&self) -> Option<Looked> {
         self.held_back
     }
 
     /// The first block of the last look.
-    pub(in crate::kinds) fn last_block(&self, aim: &Aim) -> u64 {
+    pub(crate) fn last_block(&self, aim: &Aim) -> u64 {
         self.next_block(aim).saturating_sub(aim.yardstick_blocks()).max(FIRST_LOOK_BLOCK)
     }
 
@@ -141,22 +141,22 @@ impl Looks {
     }
 
     /// Who is looked at next.
-    pub(in crate::kinds) fn due(&self) -> Option<&Pick> {
+    pub(crate) fn due(&self) -> Option<&Pick> {
         self.due.as_ref()
     }
 
     /// The first block of the next look.
-    pub(in crate::kinds) fn next_block(&self, aim: &Aim) -> u64 {
+    pub(crate) fn next_block(&self, aim: &Aim) -> u64 {
         FIRST_LOOK_BLOCK + self.all.len() as u64 * aim.yardstick_blocks()
     }
 
     /// Whether somebody is looked at, or compared before that.
-    pub(in crate::kinds) fn are_due(&self) -> bool {
+    pub(crate) fn are_due(&self) -> bool {
         self.due.is_some() || !self.compared.is_empty()
     }
 
     /// The look that is due, and the comparison that says who is looked at next.
-    pub(in crate::kinds) fn plays(&self, aim: &Aim, compared: &Comparison, game: &dyn GameEntry) -> Vec<Play> {
+    pub(crate) fn plays(&self, aim: &Aim, compared: &Comparison, game: &dyn GameEntry) -> Vec<Play> {
         let before = self.all.len() as u64;
         let look = |pick: &Pick| {
             let (first, blocks) = (self.next_block(aim), aim.yardstick_blocks());
@@ -174,7 +174,7 @@ impl Looks {
     }
 
     /// The best of all on the same blocks, then the champion on the levels that are held back; nothing after that.
-    pub(in crate::kinds) fn last_plays(&self, aim: &Aim, game: &dyn GameEntry) -> Vec<Play> {
+    pub(crate) fn last_plays(&self, aim: &Aim, game: &dyn GameEntry) -> Vec<Play> {
         if let Some(look) = self.champion() {
             let (genome, blocks) = (&look.pick.genome, aim.proof_blocks());
             let play = Self::on_held_back(aim, genome, FIRST_HELD_BACK_BLOCK, blocks, game);
@@ -185,7 +185,7 @@ impl Looks {
     }
 
     /// Takes in what `plays` came to, and gives the look that was due.
-    pub(in crate::kinds) fn take(
+    pub(crate) fn take(
         &mut self,
         aim: &Aim,
         mut seen: impl Iterator<Item = Seen>,
@@ -208,7 +208,7 @@ impl Looks {
     }
 
     /// Forgets the genomes of looks that can no longer become the champion, the last of all left out.
-    pub(in crate::kinds) fn thin(&mut self, aim: &Aim) {
+    pub(crate) fn thin(&mut self, aim: &Aim) {
         let (kept, last) = (self.finalists(aim), self.all.len().saturating_sub(1));
         for (place, look) in self.all.iter_mut().enumerate() {
             if place != last && !kept.contains(&place) {
@@ -219,7 +219,7 @@ impl Looks {
 
     /// The best of a generation, which is looked at `now` or not; where candidates learn against rivals, the best of all
     /// since the last look are compared before.
-    pub(in crate::kinds) fn next(&mut self, pick: Pick, now: bool, rivals: bool) {
+    pub(crate) fn next(&mut self, pick: Pick, now: bool, rivals: bool) {
         if !rivals {
             self.due = now.then_some(pick);
             return;
@@ -231,7 +231,7 @@ impl Looks {
     }
 
     /// Takes in what the last plays came to: the best is the champion.
-    pub(in crate::kinds) fn choose(&mut self, aim: &Aim, mut seen: impl Iterator<Item = Seen>, game: &dyn GameEntry) {
+    pub(crate) fn choose(&mut self, aim: &Aim, mut seen: impl Iterator<Item = Seen>, game: &dyn GameEntry) {
         if self.champion.is_some() {
             let pairings = aim.looking().pairings() * aim.yardstick.held_back.len();
             self.held_back = seen.next().map(|own| Looked::of(&own, pairings, aim, game.sheet()));

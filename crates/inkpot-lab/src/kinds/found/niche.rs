@@ -15,12 +15,12 @@ pub struct Niche {
     pub high: f64,
     /// Niches from one to the other.
     pub count: usize,
-    pub(in crate::kinds) of: Figure,
+    pub(crate) of: Figure,
 }
 
 impl Niche {
     /// A value as a share of the way from the least to the largest.
-    pub(in crate::kinds) fn share(&self, value: f64) -> f64 {
+    pub(crate) fn share(&self, value: f64) -> f64 {
         (value - self.low) / (self.high - self.low)
     }
 }

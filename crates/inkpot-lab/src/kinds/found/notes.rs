@@ -12,7 +12,7 @@ const NEAR: f64 = 0.1;
 const LOOKS: usize = 5;
 
 /// Whether what the terms are worth (called `worth`) rose over the looks, and the outcome did not, short of success.
-pub(in crate::kinds) fn apart(aim: &Aim, looks: &Looks, worth: &str) -> Option<String> {
+pub(crate) fn apart(aim: &Aim, looks: &Looks, worth: &str) -> Option<String> {
     let looks = &looks.all;
     let (first, last) = (looks.first()?, looks.last()?);
     let value = |look: &Look| aim.worth_of(&look.figures);
@@ -34,7 +34,7 @@ pub(in crate::kinds) fn apart(aim: &Aim, looks: &Looks, worth: &str) -> Option<S
 
 /// What the proof says of the search; `less` where less of the figure is wanted, `matches` those that what was seen of a
 /// champion is of.
-pub(in crate::kinds) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<String> {
+pub(crate) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<String> {
     let seeds = &found.search.seeds;
     let figure = &found.search.figure;
     let mut notes = found.search.notes.clone();

@@ -27,7 +27,7 @@ pub struct Paths {
 }
 
 /// Plays a champion, and others of its time, on blocks that no search saw. None where the game draws no scene of seats.
-pub(in crate::kinds) fn ways(
+pub(crate) fn ways(
     aim: &Aim,
     field: &Field,
     champion: &Genome,

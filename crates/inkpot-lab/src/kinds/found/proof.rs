@@ -4,14 +4,19 @@ use inkpot_core::{GameEntry, Knobs, Registry, Rows};
 use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
-use super::{Aim, SearchFound, Term, notes};
+use super::aim::Aim;
+use super::finding::SearchFinding;
+use super::map::{MapFound, named};
+use super::notes;
+use super::report::SearchFound;
+use super::term::Term;
+use crate::checker::Checker;
 use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
-use crate::kinds::evolve::{MapFound, named};
-use crate::kinds::{Finding, Kind, Reading, Sums};
-use crate::resolve::Checker;
+use crate::kind::{About, Finds, Kind, Reading, Sums};
+use crate::kinds::batch::Batch;
 use crate::searching::FIRST_PROOF_BLOCK;
-use crate::{Cell, Design, Draft, EntrantDraft, Plan, Problem, StudyKind, Summary, resolve as resolve_study};
+use crate::{Cell, Draft, EntrantDraft, Plan, Problem};
 
 /// What a plan proves of a search.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -42,16 +47,6 @@ pub struct SearchProof {
     pub given: Knobs,
 }
 
-/// What a search found beside what every study does.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct SearchFinding {
-    /// The search, with what was proved.
-    pub search: SearchFound,
-    /// The niches of a map of elites, with what was proved of the elite of each.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub map: Option<MapFound>,
-}
-
 impl SearchProof {
     /// The elites of the map that is proved with the champions; none of other methods.
     pub fn map(&self) -> Option<&MapFound> {
@@ -69,14 +64,14 @@ impl SearchProof {
     }
 
     /// The plan that proves these champions, one a repetition, with the elites of a map, if there is one.
-    pub(in crate::kinds) fn plan(
+    pub(crate) fn plan(
         aim: &Aim,
         search: SearchFound,
         champions: &[Genome],
         map: Option<(MapFound, Vec<Knobs>)>,
         seen: Measured,
         registry: &Registry,
-    ) -> Result<Plan, Vec<Problem>> {
+    ) -> Result<(Plan, Self), Vec<Problem>> {
         let nothing = || vec![Problem::new("", "nothing was found", "")];
         let best = search.seeds.iter().position(|own| own.seed == search.champion_seed).ok_or_else(nothing)?;
         let (map, elites) = map.unzip();
@@ -105,13 +100,14 @@ impl SearchProof {
             game: aim.ground.game.clone(),
             level: Some(aim.yardstick.level.clone()),
             seed: Some(aim.ground.seed),
+            seats: Some(aim.yardstick_seats()),
             matches: Some(aim.proof),
             confidence: Some(aim.ground.confidence),
             rules: aim.yardstick.rules.clone(),
             entrants: own.into_iter().chain(others).collect(),
             ..Draft::default()
         };
-        let mut plan = resolve_study(&draft, registry)?;
+        let mut plan = Batch::planned(&draft, registry)?;
         let opponents = aim.yardstick.opponents.len();
         plan.blocks = aim.proof_blocks();
         plan.cells = (0..count)
@@ -126,7 +122,7 @@ impl SearchProof {
             })
             .collect();
         plan.rounds = vec![plan.cells.len()];
-        plan.design = Self {
+        let proof = Self {
             search,
             terms: aim.terms.clone(),
             in_turn: aim.in_turn,
@@ -138,35 +134,32 @@ impl SearchProof {
             map_of: seen.niches,
             agent: aim.candidate.agent.clone(),
             given: plan.entrants[best].given.without_bytes(),
-        }
-        .design();
-        Ok(plan)
+        };
+        Ok((plan, proof))
     }
 }
 
 /// What was measured of candidates while they learned.
-pub(in crate::kinds) struct Measured {
+pub(crate) struct Measured {
     /// Matches that what was seen of a champion is of.
-    pub(in crate::kinds) matches: u64,
+    pub(crate) matches: u64,
     /// Figures of the measures over which a map lies.
-    pub(in crate::kinds) niches: Vec<Figure>,
-}
-
-impl SearchProof {
-    fn design(self) -> Design {
-        if self.search.method.kind() == StudyKind::Train {
-            Design::Train(Box::new(self))
-        } else {
-            Design::Evolve(Box::new(self))
-        }
-    }
+    pub(crate) niches: Vec<Figure>,
 }
 
 impl Kind for SearchProof {
     /// A proof is laid out with its search.
     fn lay_out(&self, _plan: &mut Plan, _checker: &mut Checker) {}
 
-    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
+    fn notes_one_sided(&self) -> bool {
+        self.search.method.trains()
+    }
+}
+
+impl Finds for SearchProof {
+    type Finding = SearchFinding;
+
+    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading<SearchFinding> + 'a> {
         let a_champion = self.opponents.max(1);
         let cells = (0..plan.cells.len()).map(|cell| Weighted { group: cell / a_champion, weight: 1.0 }).collect();
         let own: Vec<Option<Figure>> = self.terms.iter().map(|term| Some(term.of)).chain([Some(self.of)]).collect();
@@ -177,8 +170,7 @@ impl Kind for SearchProof {
         Box::new(SearchReading { proof: self, tally: FigureTally::new(plan, cells, figures, game.sheet()) })
     }
 
-    fn notes(&self, summary: &Summary, _plan: &Plan, _game: &dyn GameEntry) -> Vec<String> {
-        let (Finding::Evolve(found) | Finding::Train(found)) = &summary.finding else { return Vec::new() };
+    fn notes(&self, found: &SearchFinding, _about: &About) -> Vec<String> {
         notes::of_proof(found, self.less, self.seen_matches)
     }
 }
@@ -189,12 +181,12 @@ struct SearchReading<'a> {
     tally: FigureTally,
 }
 
-impl Reading for SearchReading<'_> {
+impl Reading<SearchFinding> for SearchReading<'_> {
     fn take(&mut self, rows: &Rows) {
         self.tally.take(rows);
     }
 
-    fn finish(self: Box<Self>, _sums: &mut Sums) -> Finding {
+    fn finish(self: Box<Self>, _sums: &mut Sums) -> SearchFinding {
         let mut search = self.proof.search.clone();
         for (group, seed) in search.seeds.iter_mut().enumerate() {
             let count = seed.terms.len();
@@ -209,8 +201,6 @@ impl Reading for SearchReading<'_> {
             niche.proved = self.tally.interval(group, 0);
             niche.measured = [1, 2].map(|figure| self.tally.interval(group, figure));
         }
-        let kind = search.method.kind();
-        let found = SearchFinding { search, map };
-        if kind == StudyKind::Train { Finding::Train(found) } else { Finding::Evolve(found) }
+        SearchFinding { search, map }
     }
 }

@@ -125,12 +125,12 @@ pub struct TermFound {
 
 impl SeedFound {
     /// What was proved, or seen where that is not known.
-    pub(in crate::kinds) fn value(&self) -> f64 {
+    pub(crate) fn value(&self) -> f64 {
         self.proved.map_or(self.seen, |own| own.value)
     }
 
     /// How far what it had where it learned is from what it has on fresh blocks.
-    pub(in crate::kinds) fn excess(&self) -> f64 {
+    pub(crate) fn excess(&self) -> f64 {
         self.proved.map_or(0.0, |own| (self.seen - own.value).abs())
     }
 }
@@ -142,7 +142,7 @@ impl SearchFound {
     }
 
     /// Of these repetitions, before anything is proved; none of none.
-    pub(in crate::kinds) fn of(aim: &Aim, how: How, ended: &[Ended]) -> Option<Self> {
+    pub(crate) fn of(aim: &Aim, how: How, ended: &[Ended]) -> Option<Self> {
         let value = |own: &Ended| aim.worth_of(&own.looks.champion_or_last().figures);
         let each = ended.iter().enumerate();
         let (number, best) = each.reduce(|best, next| if value(next.1) > value(best.1) { next } else { best })?;
@@ -164,23 +164,23 @@ impl SearchFound {
 }
 
 /// How was searched.
-pub(in crate::kinds) struct How {
-    pub(in crate::kinds) method: MethodName,
-    pub(in crate::kinds) fresh_blocks: bool,
-    pub(in crate::kinds) learned_on: LearnedOn,
-    pub(in crate::kinds) notes: Vec<String>,
+pub(crate) struct How {
+    pub(crate) method: MethodName,
+    pub(crate) fresh_blocks: bool,
+    pub(crate) learned_on: LearnedOn,
+    pub(crate) notes: Vec<String>,
 }
 
 /// A repetition that has ended.
-pub(in crate::kinds) struct Ended<'a> {
-    pub(in crate::kinds) looks: &'a Looks,
-    pub(in crate::kinds) matches: u64,
-    pub(in crate::kinds) steps: u64,
-    pub(in crate::kinds) decisions: Option<u64>,
-    pub(in crate::kinds) rounds: u64,
-    pub(in crate::kinds) stopped: Option<StoppedBy>,
-    pub(in crate::kinds) first_success: Option<u64>,
-    pub(in crate::kinds) legs: Vec<LegFound>,
+pub(crate) struct Ended<'a> {
+    pub(crate) looks: &'a Looks,
+    pub(crate) matches: u64,
+    pub(crate) steps: u64,
+    pub(crate) decisions: Option<u64>,
+    pub(crate) rounds: u64,
+    pub(crate) stopped: Option<StoppedBy>,
+    pub(crate) first_success: Option<u64>,
+    pub(crate) legs: Vec<LegFound>,
 }
 
 impl SeedFound {

@@ -3,10 +3,10 @@
 use serde::de::DeserializeOwned;
 
 use super::aim::Aim;
-use crate::kinds::CheckpointError;
+use crate::CheckpointError;
 
 /// The repetitions of a checkpoint. Errs where it is not one of a search with this aim.
-pub(in crate::kinds) fn restored<R: DeserializeOwned>(aim: &Aim, checkpoint: &str) -> Result<Vec<R>, CheckpointError> {
+pub(crate) fn restored<R: DeserializeOwned>(aim: &Aim, checkpoint: &str) -> Result<Vec<R>, CheckpointError> {
     let wrong = |what: String| CheckpointError(format!("the checkpoint is not one of this search: {what}"));
     let repetitions: Vec<R> = serde_json::from_str(checkpoint).map_err(|error| wrong(error.to_string()))?;
     if repetitions.len() as u64 == aim.seeds {
@@ -17,11 +17,7 @@ pub(in crate::kinds) fn restored<R: DeserializeOwned>(aim: &Aim, checkpoint: &st
 }
 
 /// The repetition of this seed. Errs where there is none.
-pub(in crate::kinds) fn restored_of<R: DeserializeOwned>(
-    aim: &Aim,
-    checkpoint: &str,
-    seed: u64,
-) -> Result<R, CheckpointError> {
+pub(crate) fn restored_of<R: DeserializeOwned>(aim: &Aim, checkpoint: &str, seed: u64) -> Result<R, CheckpointError> {
     let mut all: Vec<R> = restored(aim, checkpoint)?;
     match (0..all.len()).find(|number| aim.seed_of(*number) == seed) {
         Some(number) => Ok(all.swap_remove(number)),

@@ -9,17 +9,17 @@ use super::term::Figures;
 use crate::figure::figure_mean;
 
 /// What the blocks of one play came to.
-pub(in crate::kinds) struct Seen {
-    pub(in crate::kinds) figures: Figures,
+pub(crate) struct Seen {
+    pub(crate) figures: Figures,
     traits: Vec<f64>,
-    pub(in crate::kinds) matches: u64,
-    pub(in crate::kinds) steps: u64,
-    pub(in crate::kinds) outcomes: Vec<f64>,
+    pub(crate) matches: u64,
+    pub(crate) steps: u64,
+    pub(crate) outcomes: Vec<f64>,
 }
 
 impl Seen {
     /// From the figures of each block, as the search reads them off its rows.
-    pub(in crate::kinds) fn of(aim: &Aim, niches: &[Niche], blocks: &[Vec<f64>]) -> Self {
+    pub(crate) fn of(aim: &Aim, niches: &[Niche], blocks: &[Vec<f64>]) -> Self {
         let terms = aim.terms.len();
         let mean = |place: usize| {
             let there = || blocks.iter().map(|block| block[place]).filter(|x| x.is_finite());
@@ -38,7 +38,7 @@ impl Seen {
 }
 
 /// The figures of a block, as [`Seen::of`] takes them.
-pub(in crate::kinds) fn block_figures(aim: &Aim, niches: &[Niche], rows: &[Rows], sheet: &GameSheet) -> Vec<f64> {
+pub(crate) fn block_figures(aim: &Aim, niches: &[Niche], rows: &[Rows], sheet: &GameSheet) -> Vec<f64> {
     let mean = |figure: &dyn Fn(MatchRows, Seat) -> f64| {
         let matches = rows.iter().flat_map(Rows::matches);
         figure_mean(matches, |played: MatchRows| figure(played, played.seat_of(0).unwrap_or(0)))
@@ -54,12 +54,12 @@ pub(in crate::kinds) fn block_figures(aim: &Aim, niches: &[Niche], rows: &[Rows]
 }
 
 /// What candidates came to, for the method.
-pub(in crate::kinds) fn judged(aim: &Aim, seen: &[Seen]) -> Vec<Judged> {
+pub(crate) fn judged(aim: &Aim, seen: &[Seen]) -> Vec<Judged> {
     let value = |own: &Seen| aim.worth_of(&own.figures);
     seen.iter().map(|own| Judged { worth: value(own), traits: own.traits.clone() }).collect()
 }
 
 /// The best; of equals the first.
-pub(in crate::kinds) fn best_of(judged: &[Judged]) -> usize {
+pub(crate) fn best_of(judged: &[Judged]) -> usize {
     (1..judged.len()).fold(0, |best, own| if judged[own].worth > judged[best].worth { own } else { best })
 }

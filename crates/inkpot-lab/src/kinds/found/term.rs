@@ -18,7 +18,7 @@ pub struct Term {
     /// When it pays, where it is a reward.
     #[serde(default)]
     pub pays: Pays,
-    pub(in crate::kinds) of: Figure,
+    pub(crate) of: Figure,
 }
 
 /// When a term of a reward pays.
@@ -51,7 +51,7 @@ impl Pays {
 
 impl Term {
     /// Its value in a match of which this is the candidate's seat.
-    pub(in crate::kinds) fn value(&self, played: MatchRows, seat: Seat, sheet: &GameSheet) -> f64 {
+    pub(crate) fn value(&self, played: MatchRows, seat: Seat, sheet: &GameSheet) -> f64 {
         let value = self.of.of(played, seat, sheet.ticks_per_second);
         if value.is_finite() { value } else { self.missing.unwrap_or(f64::NAN) }
     }
@@ -59,16 +59,16 @@ impl Term {
 
 /// The mean figures of a candidate over its blocks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(in crate::kinds) struct Figures {
+pub(crate) struct Figures {
     #[serde(with = "crate::gaps::many")]
-    pub(in crate::kinds) terms: Vec<f64>,
+    pub(crate) terms: Vec<f64>,
     #[serde(with = "crate::gaps::one")]
-    pub(in crate::kinds) outcome: f64,
+    pub(crate) outcome: f64,
 }
 
 /// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is worth
 /// less than any.
-pub(in crate::kinds) fn worth(terms: &[Term], values: &[f64], in_turn: bool) -> Worth {
+pub(crate) fn worth(terms: &[Term], values: &[f64], in_turn: bool) -> Worth {
     let known = |x: f64| if x.is_finite() { x } else { f64::MIN };
     let weighted = terms.iter().zip(values).map(|(term, value)| term.weight * value);
     if in_turn { Worth::in_turn(weighted.map(known).collect()) } else { Worth::of(known(weighted.sum())) }

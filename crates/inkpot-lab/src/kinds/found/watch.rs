@@ -9,7 +9,7 @@ use crate::searching::Watched;
 /// How repetitions with these looks get on, whose candidates have this `worth`; `spent` gives what one
 /// of them had spent by a look, `spreads` the same round by round, with what its best, the upper quartile, the median and the
 /// lower quartile were worth. None where there is no repetition.
-pub(in crate::kinds) fn watched(
+pub(crate) fn watched(
     aim: &Aim,
     worth: &'static str,
     looks: &[&Looks],

@@ -3,7 +3,7 @@
 use inkpot_core::Streams;
 use inkpot_stats::{BlockTable, Outcome, Response};
 
-use super::{CurveFit, CurveSummary, SolvedSummary};
+use super::finding::{CurveFit, CurveSummary, SolvedSummary};
 use crate::Plan;
 use crate::chance::BootstrapDraws;
 use crate::tally::CellTally;

@@ -2,7 +2,8 @@
 
 use inkpot_core::{GameEntry, Knob};
 
-use super::{Subject, Sweep, SweepFinding};
+use super::asked::{Subject, Sweep};
+use super::finding::SweepFinding;
 use crate::Plan;
 
 /// What should be known of a sweep.

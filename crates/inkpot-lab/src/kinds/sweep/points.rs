@@ -1,107 +1,17 @@
-//! What a sweep came to: its points, how neighbours differ, the curve, the value that gives the target.
+//! From the tallies of a sweep's cells to its finding.
 
 use std::collections::BTreeMap;
 
 use inkpot_core::{KnobValue, Measure};
-use inkpot_stats::{Difference, Interval, Mean, Model, Outcome, Solved, Turn, holm, paired_difference};
-use serde::{Deserialize, Serialize};
+use inkpot_stats::{holm, paired_difference};
 
+use super::asked::Sweep;
 use super::curve::{curve_summary, fit, solved_summary};
-use super::{Sums, Sweep};
+use super::finding::{PointDifference, PointSummary, SweepFinding};
 use crate::Plan;
-use crate::summary::measured::{SUSPENSE, measured, searched};
+use crate::kind::Sums;
+use crate::summing::measured::{SUSPENSE, measured, searched};
 use crate::tally::CellTally;
-
-/// What a sweep found beside what every study does.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct SweepFinding {
-    /// The points.
-    pub points: Vec<PointSummary>,
-    /// Neighbouring points compared block by block; empty unless one knob was varied.
-    pub differences: Vec<PointDifference>,
-    /// The curve through the points of one numeric knob.
-    pub curve: Option<CurveSummary>,
-    /// The knob value that gives the target.
-    pub solved: Option<SolvedSummary>,
-}
-
-/// A point of a sweep; figures of the first entrant.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[expect(missing_docs, reason = "the fields are named after the figures they carry")]
-pub struct PointSummary {
-    pub knobs: BTreeMap<String, KnobValue>,
-    pub matches: u64,
-    pub wins: u64,
-    pub draws: u64,
-    pub losses: u64,
-    pub win_rate: Option<Interval>,
-    pub score: Option<Mean>,
-    /// States advanced a decision; none where the agent does not search.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub nodes: Option<Mean>,
-    pub measures: BTreeMap<String, Mean>,
-}
-
-/// Two neighbouring points compared on the blocks they share; the second minus the first.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[expect(missing_docs, reason = "the two values of the knob, the comparison, and its p-value after Holm's correction")]
-pub struct PointDifference {
-    pub from: KnobValue,
-    pub to: KnobValue,
-    #[serde(flatten)]
-    pub difference: Difference,
-    pub p_adjusted: f64,
-}
-
-/// The curve through the points, and what is known of its shape.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct CurveSummary {
-    /// The knob on the axis.
-    pub knob: String,
-    /// Which summary describes it.
-    pub model: Model,
-    /// Parameters of the logistic curve, whether it describes the points or not.
-    pub parameters: inkpot_stats::LapseLogistic,
-    /// How well it fits.
-    pub fit: CurveFit,
-    /// The rises and falls that are clear, in order; none where no change is.
-    pub turns: Vec<Turn>,
-    /// The curve that presumes no shape with its band: knob value, rate, lower and upper end.
-    pub band: Vec<[f64; 4]>,
-}
-
-/// How well the logistic curve fits, and whether there is anything to fit.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct CurveFit {
-    /// P-value of misfit: small when the logistic curve does not describe the points.
-    pub misfit_p: f64,
-    /// P-value of no effect: large when the points differ no more than chance makes them.
-    pub effect_p: f64,
-}
-
-/// The knob values that give the wanted rate. An end of an interval is none where it lies outside the values measured.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct SolvedSummary {
-    /// The knob.
-    pub knob: String,
-    /// The wanted rate.
-    pub target: f64,
-    /// The value that gives it, the lowest where several do; none unless one is found.
-    pub value: Option<f64>,
-    /// Lower end of its interval.
-    pub low: Option<f64>,
-    /// Upper end.
-    pub high: Option<f64>,
-    /// Whether some value gives it.
-    pub outcome: Outcome,
-    /// Every value at which the curve takes it, with its interval.
-    pub solutions: Vec<Solved>,
-    /// Stretches in which the band does not exclude it, though the curve does not take it there.
-    pub possible: Vec<(Option<f64>, Option<f64>)>,
-    /// Matches a point that would show whether some value gives it, were the curve where it is; none unless that is
-    /// open.
-    pub matches_needed: Option<u64>,
-}
 
 /// What a sweep comes to.
 pub(super) fn finding(sweep: &Sweep, sums: &Sums) -> SweepFinding {
@@ -124,7 +34,7 @@ pub(super) fn finding(sweep: &Sweep, sums: &Sums) -> SweepFinding {
         return found;
     }
     let response = fit(plan, &xs, cells);
-    let knob = plan.vary_name(vary);
+    let knob = vary.name(plan);
     if let Some(target) = sweep.target {
         let solved = solved_summary(knob.clone(), target, response.as_ref(), plan.matches_a_block());
         found.solved = Some(solved);
@@ -139,7 +49,7 @@ fn point(sweep: &Sweep, plan: &Plan, values: &[KnobValue], tally: &CellTally, me
         .vary
         .iter()
         .zip(values)
-        .map(|(vary, value)| (point_key(sweep, &vary.knob, &plan.vary_name(vary)), value.clone()))
+        .map(|(vary, value)| (point_key(sweep, &vary.knob, &vary.name(plan)), value.clone()))
         .collect();
     PointSummary {
         knobs,

@@ -2,8 +2,8 @@
 
 use inkpot_core::{Knob, KnobValue, Knobs, Level};
 
-use super::{Subject, Sweep, SweepDraft, Vary};
-use crate::resolve::{Checker, MOST_POINTS, unknown};
+use super::asked::{Subject, Sweep, SweepDraft, Vary};
+use crate::checker::{Checker, MOST_POINTS, unknown};
 use crate::{Cell, CellOwn, Draft, Entrant, Place, Plan};
 
 impl Checker<'_> {

@@ -3,7 +3,7 @@
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
-use super::Format;
+use super::asked::Format;
 
 /// What a tournament found beside what every study does.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

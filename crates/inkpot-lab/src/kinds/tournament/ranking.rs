@@ -5,13 +5,14 @@ use std::collections::BTreeMap;
 use inkpot_core::{GameEntry, KnobValue};
 use inkpot_stats::{BlockRates, Cycles, FieldSize, Interval, Meeting, Pair, Ratings, cycles, holm};
 
+use super::asked::{Format, Tournament};
 use super::finding::{
     CirclesSummary, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, TournamentFinding,
     TournamentSummary,
 };
-use super::schedule::Played;
-use super::{Format, Sums, Tournament};
+use crate::kind::Sums;
 use crate::outcomes::{Pattern, share};
+use crate::standing::Played;
 use crate::tally::CellTally;
 use crate::{PairingSummary, Plan};
 

@@ -4,50 +4,10 @@ use std::collections::BTreeMap;
 
 use inkpot_core::Chance;
 
+use super::asked::{Format, Tournament};
 use super::matching::matched;
-use super::{Format, Tournament};
 use crate::combinations::{choose, combinations};
-
-/// A table that was played: who sat there, and what each had of it.
-#[derive(Clone, Debug, PartialEq)]
-pub(crate) struct Played {
-    pub(crate) entrants: Vec<usize>,
-    /// Mean points share.
-    pub(crate) points: Vec<f64>,
-    /// Blocks in which it had the most points, alone.
-    pub(crate) blocks_won: Vec<f64>,
-    pub(crate) score: Vec<f64>,
-}
-
-impl Played {
-    /// What one has of the table: the share of the others that had fewer points, those with as many for half.
-    fn won(&self, index: usize) -> f64 {
-        let own = self.points[index];
-        let against = |other: &f64| if own > *other { 1.0 } else { f64::from(u8::from(own == *other)) / 2.0 };
-        let all = self.points.iter().map(against).sum::<f64>() - 0.5;
-        all / self.points.len().saturating_sub(1).max(1) as f64
-    }
-
-    /// Who goes through in a knockout: most blocks won, then most points, then most score, then the better seed.
-    pub(crate) fn winner(&self) -> usize {
-        let worth = |index: &usize| (self.blocks_won[*index], self.points[*index], self.score[*index]);
-        let better = |a: &usize, b: &usize| {
-            worth(b)
-                .partial_cmp(&worth(a))
-                .unwrap_or(std::cmp::Ordering::Equal)
-                .then(self.entrants[*a].cmp(&self.entrants[*b]))
-        };
-        (0..self.entrants.len()).min_by(better).map_or(0, |index| self.entrants[index])
-    }
-
-    /// Whether nothing but the seed told them apart.
-    pub(crate) fn by_seed(&self) -> bool {
-        let worth = |index: usize| (self.blocks_won[index], self.points[index], self.score[index]);
-        let winner = self.winner();
-        let Some(won) = self.entrants.iter().position(|entrant| *entrant == winner) else { return false };
-        (0..self.entrants.len()).any(|other| other != won && worth(other) == worth(won))
-    }
-}
+use crate::standing::Played;
 
 /// Why there is no such tournament: what is wrong, and what to do.
 pub(crate) type Refusal = (String, String);

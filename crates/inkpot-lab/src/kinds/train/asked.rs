@@ -1,6 +1,6 @@
 //! A training, resolved and checked.
 
-use inkpot_core::{Casting, GameEntry, KnobValue, Knobs, LEARNER, Level, Setting};
+use inkpot_core::{Casting, GameEntry, KnobValue, Knobs, LEARNER, Level, Seating, Setting};
 use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
@@ -101,8 +101,8 @@ impl Train {
         Setting {
             rules: rules.clone(),
             level: level.clone(),
+            seating: Seating::rotated(cast.len()),
             cast,
-            series: 1,
             study_seed: self.aim.seed_of(number),
             pairing: pairing as u64,
         }

@@ -7,9 +7,9 @@ use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Gives, Learned, Network
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
+use super::files;
 use super::lesson::Lesson;
-use super::{TrainingName, files};
-use crate::kinds::found::Shape;
+use crate::kinds::found::{Shape, TrainingName};
 
 /// What learns.
 #[derive(Clone, Debug, Serialize, Deserialize)]

@@ -4,26 +4,10 @@ use inkpot_core::{Halt, Knob, Knobs, ResponseRequest};
 use inkpot_learn::{DqnSettings, PpoSettings, TableMethod, TableSettings};
 use serde::{Deserialize, Serialize};
 
+use crate::kinds::found::TrainingName;
+
 /// Positions that are looked through whole, where nothing is said.
 pub(crate) const MOST_POSITIONS: usize = 500_000;
-
-/// A method of training.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum TrainingName {
-    /// Proximal policy optimisation.
-    Ppo,
-    /// Q-learning with a network, replay and double targets.
-    Dqn,
-    /// Values of the best decisions, position by position.
-    QLearning,
-    /// Values of decisions as they are made, position by position.
-    Sarsa,
-    /// The same, as the mean over what may be decided next.
-    ExpectedSarsa,
-    /// What is best against one opponent, found by looking through all positions.
-    Exact,
-}
 
 /// How is trained.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -35,26 +19,6 @@ pub struct Training {
 }
 
 impl TrainingName {
-    /// All of them.
-    pub const ALL: [Self; 6] = [Self::Ppo, Self::Dqn, Self::QLearning, Self::Sarsa, Self::ExpectedSarsa, Self::Exact];
-
-    /// Its name in briefs and JSON.
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Ppo => "ppo",
-            Self::Dqn => "dqn",
-            Self::QLearning => "q-learning",
-            Self::Sarsa => "sarsa",
-            Self::ExpectedSarsa => "expected-sarsa",
-            Self::Exact => "exact",
-        }
-    }
-
-    /// Whether what it comes to is the values of single positions.
-    pub fn learns_positions(self) -> bool {
-        matches!(self, Self::Sarsa | Self::ExpectedSarsa | Self::QLearning | Self::Exact)
-    }
-
     /// Its knobs.
     pub fn knobs(self) -> Vec<Knob> {
         match self {

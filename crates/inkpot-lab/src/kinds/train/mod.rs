@@ -22,8 +22,8 @@ mod search;
 
 pub use asked::{Leg, Train};
 pub use draft::{LegDraft, TrainDraft};
-pub use method::{Training, TrainingName};
+pub use method::Training;
 pub use resolve::resolve_train;
 
 pub(crate) use method::MOST_POSITIONS;
-pub(in crate::kinds) use paths::paths;
+pub(crate) use paths::paths;

@@ -4,10 +4,10 @@ use inkpot_core::Registry;
 
 use super::asked::{Leg, Train};
 use super::draft::{LegDraft, TrainDraft};
-use super::{Training, TrainingName};
-use crate::kinds::found::{Aim, Shape, Way, opponents, resolve_aim, whole};
-use crate::resolve::Checker;
-use crate::{Place, Problem, StudyKind};
+use super::method::Training;
+use crate::checker::Checker;
+use crate::kinds::found::{Aim, MethodFamily, Shape, TrainingName, Way, opponents, resolve_aim, whole};
+use crate::{Place, Problem};
 
 const STEPS: u64 = 500_000;
 /// Looks at the yardstick, where nothing is said.
@@ -18,7 +18,7 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     let mut checker = Checker::at(&draft.aim.game, registry)?;
     let steps = whole(&mut checker, &Place::default(), "steps", draft.steps.unwrap_or(STEPS), 1);
     let self_play = draft.self_play.unwrap_or(false);
-    let way = Way { kind: StudyKind::Train, each_other: self_play, proof: None, every: (steps / LOOKS).max(1) };
+    let way = Way { family: MethodFamily::Training, each_other: self_play, proof: None, every: (steps / LOOKS).max(1) };
     let mut draft = draft.clone();
     if draft.aim.method.name.as_deref() == Some(TrainingName::Exact.name()) {
         // There is no chance in it that another seed would change.

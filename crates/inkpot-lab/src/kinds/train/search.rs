@@ -12,9 +12,8 @@ use super::repetition::{Repetition, Sitting};
 use crate::kinds::found::{
     Field, How, LearnedOn, Look, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored, watched,
 };
-use crate::kinds::{CheckpointError, Made, Seeks};
 use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
-use crate::{Ground, Plan, Problem};
+use crate::{CheckpointError, Ground, Plan, Problem, Seeks};
 
 /// The search of a training.
 struct TrainSearch<'a> {
@@ -168,8 +167,12 @@ impl Seeks for Train {
             stuck: Mutex::new(None),
         }))
     }
+}
 
-    fn prove(&self, checkpoint: &str, _made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+impl Train {
+    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
+    /// be proved.
+    pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, SearchProof), Vec<Problem>> {
         let repetitions: Vec<Repetition> =
             restored(&self.aim, checkpoint).map_err(|error: CheckpointError| vec![Problem::new("", error.0, "")])?;
         let how = How {

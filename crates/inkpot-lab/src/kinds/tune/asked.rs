@@ -1,6 +1,6 @@
 //! A tuning, resolved and checked: what is free, what is wanted, who plays.
 
-use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Setting};
+use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Seating, Setting};
 
 use serde::{Deserialize, Serialize};
 
@@ -233,7 +233,7 @@ impl Tune {
                     rules: seated.rules.clone(),
                     level: self.ground.level.clone(),
                     cast: std::iter::once(own).chain(others).collect(),
-                    series: self.ground.series.map_or(1, |series| (series / seats as u64) as u32),
+                    seating: Seating::rotated(seats).in_series(self.ground.series.unwrap_or(0) as usize / seats),
                     study_seed: self.ground.seed,
                     pairing: number as u64,
                 }

@@ -5,11 +5,12 @@ use serde::{Deserialize, Serialize};
 
 use super::Sheet;
 use super::sheet::SHEET_FORMAT;
+use crate::checker::Checker;
 use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
-use crate::kinds::{Finding, Kind, Reading, Sums};
-use crate::resolve::Checker;
-use crate::{Cell, CellOwn, Design, Draft, EntrantDraft, Place, Plan, Problem, resolve};
+use crate::kind::{Finds, Kind, Reading, Sums};
+use crate::kinds::batch::Batch;
+use crate::{Cell, CellOwn, Draft, EntrantDraft, Place, Plan, Problem};
 
 /// What a plan proves.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -30,8 +31,12 @@ pub struct TuneFinding {
 impl Kind for Proof {
     /// A proof is laid out with its sheet.
     fn lay_out(&self, _plan: &mut Plan, _checker: &mut Checker) {}
+}
 
-    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading + 'a> {
+impl Finds for Proof {
+    type Finding = TuneFinding;
+
+    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading<TuneFinding> + 'a> {
         Box::new(ProofReading::over(self, plan, game))
     }
 }
@@ -47,16 +52,17 @@ pub struct TuneSummary {
     pub rungs: Vec<super::SheetRung>,
 }
 
-impl Plan {
+impl Proof {
     /// The plan that measures a sheet; `level` is what its `level` says. Errs with everything in it that does not fit
     /// the game.
-    pub fn proving(sheet: &Sheet, level: Level, registry: &Registry) -> Result<Self, Vec<Problem>> {
+    pub(crate) fn plan(sheet: &Sheet, level: Level, registry: &Registry) -> Result<(Plan, Self), Vec<Problem>> {
         let mut sheet = sheet.clone();
         sheet.rungs.iter_mut().flat_map(|rung| &mut rung.targets).for_each(|target| target.measured = None);
         let mut draft = Draft {
             game: sheet.game.clone(),
             level: Some(level),
             seed: Some(sheet.proof.seed),
+            seats: Some(2),
             matches: Some(sheet.proof.matches),
             series: sheet.proof.series,
             confidence: Some(sheet.proof.confidence),
@@ -80,7 +86,7 @@ impl Plan {
             draft.entrants.push(entrant(rung.name.clone(), sheet.opponent.agent.clone(), &rung.opponent));
         }
         let mut problems = foreign(&sheet, registry);
-        let plan = match resolve(&draft, registry) {
+        let plan = match Batch::planned(&draft, registry) {
             Ok(plan) => Some(plan),
             Err(more) => {
                 problems.extend(more.into_iter().map(|problem| named(problem, &draft)));
@@ -100,8 +106,7 @@ impl Plan {
             plan.cells.push(Cell { own: Some(Box::new(own)), pairing: number as u64, ..cell });
         }
         plan.rounds = vec![plan.cells.len()];
-        plan.design = Design::Tune(Box::new(Proof { sheet, cells }));
-        Ok(plan)
+        Ok((plan, Self { sheet, cells }))
     }
 }
 
@@ -166,12 +171,12 @@ impl<'a> ProofReading<'a> {
     }
 }
 
-impl Reading for ProofReading<'_> {
+impl Reading<TuneFinding> for ProofReading<'_> {
     fn take(&mut self, rows: &Rows) {
         self.tally.take(rows);
     }
 
-    fn finish(self: Box<Self>, _sums: &mut Sums) -> Finding {
+    fn finish(self: Box<Self>, _sums: &mut Sums) -> TuneFinding {
         let mut sheet = self.proof.sheet.clone();
         for (place, rung) in sheet.rungs.iter_mut().enumerate() {
             for (number, target) in rung.targets.iter_mut().enumerate() {
@@ -179,7 +184,7 @@ impl Reading for ProofReading<'_> {
             }
         }
         let (met, search_matches) = (sheet.holds(), sheet.proof.search_matches);
-        Finding::Tune(TuneFinding { tune: TuneSummary { met, search_matches, rungs: sheet.rungs } })
+        TuneFinding { tune: TuneSummary { met, search_matches, rungs: sheet.rungs } }
     }
 }
 

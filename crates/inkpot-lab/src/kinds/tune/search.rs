@@ -8,10 +8,9 @@ use super::curve::{Next, Sizes, next_values, seen_of};
 use super::history::{read_history, write_history};
 use super::models::{Models, is_curve};
 use super::probe::block_figures;
-use super::{Point, Probe, Probed, Sheet, Target, Tune, proposing};
-use crate::kinds::{CheckpointError, Made, Seeks};
+use super::{Point, Probe, Probed, Proof, Sheet, Target, Tune, proposing};
 use crate::searching::{Ask, Play, Results, SearchRound, Searching};
-use crate::{Ground, Plan, Problem};
+use crate::{CheckpointError, Ground, Made, Plan, Problem, Seeks};
 
 /// What a search came to.
 #[derive(Clone, Debug, PartialEq)]
@@ -97,13 +96,17 @@ impl Seeks for Tune {
         let played = checkpoint.map(|text| played(self, text)).transpose()?.unwrap_or_default();
         Ok(Box::new(TuneSearch::new(self, game, played)))
     }
+}
 
-    fn prove(&self, checkpoint: &str, made: &Made, registry: &Registry) -> Result<Plan, Vec<Problem>> {
+impl Tune {
+    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
+    /// be proved.
+    pub fn prove(&self, checkpoint: &str, made: &Made, registry: &Registry) -> Result<(Plan, Proof), Vec<Problem>> {
         let played = played(self, checkpoint).map_err(|error| vec![Problem::new("", error.0, "search anew")])?;
         let unknown = || vec![Problem::new("game", format!("there is no game `{}`", self.ground.game), "search anew")];
         let game = registry.game(&self.ground.game).ok_or_else(unknown)?;
         let sheet = Sheet::of(self, &found(self, &played), made, game);
-        Plan::proving(&sheet, self.ground.level.clone(), registry)
+        Proof::plan(&sheet, self.ground.level.clone(), registry)
     }
 }
 

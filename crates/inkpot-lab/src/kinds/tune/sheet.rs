@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::{Seated, as_written, sheet_of};
 use super::{Found, FoundRung, Free, Met, Player, Rung, Target, Texts, Tune};
-use crate::kinds::Made;
+use crate::Made;
 use crate::searching::FIRST_PROOF_BLOCK;
 
 /// Version of the sheet's format.

@@ -1,18 +1,19 @@
 //! Batches: who wins, and who beats whom.
 
 use inkpot_figures::Drawing;
-use inkpot_lab::{Batch, BatchFinding, Plan, Summary};
+use inkpot_lab::{Batch, BatchFinding, StudyPlan, StudySummary};
 
 use crate::brief::BriefText;
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::format::{Standing, counted, said};
 use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for BatchFinding {
-    fn sentence(&self, summary: &Summary) -> String {
+    fn sentence(&self, summary: &StudySummary) -> String {
         let matches = counted(summary.matches, "match", "matches");
         if let ([pairing], Some(win_rate)) =
             (summary.pairings.as_slice(), summary.pairings.first().and_then(|p| p.win_rate))
@@ -71,5 +72,5 @@ impl Tells for BatchFinding {
 }
 
 impl Written for Batch {
-    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+    fn write(&self, _plan: &StudyPlan, _brief: &mut BriefText) {}
 }

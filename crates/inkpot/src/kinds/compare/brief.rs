@@ -1,12 +1,12 @@
 //! The keys of a comparison's brief.
 
-use inkpot_lab::{Asked, Compare, CompareDraft, Plan, Requirement, StudyKind};
+use inkpot_lab::{Asked, Compare, CompareDraft, Requirement, StudyKind, StudyPlan};
 
 use crate::brief::{BriefText, Reader};
 use crate::kinds::kind::{OwnKey, Written, only};
 
 /// Keys that only a comparison has.
-pub(in crate::kinds) const KEYS: &[OwnKey] = &[
+pub(crate) const KEYS: &[OwnKey] = &[
     OwnKey { key: "until", elsewhere },
     OwnKey { key: "equal_within", elsewhere },
     OwnKey { key: "require", elsewhere },
@@ -17,7 +17,7 @@ fn elsewhere(key: &str, _here: StudyKind) -> (String, String) {
 }
 
 /// Reads them.
-pub(in crate::kinds) fn read(top: &mut Reader) -> Asked {
+pub(crate) fn read(top: &mut Reader) -> Asked {
     Asked::Compare(CompareDraft {
         until_clear: top.word("until", &["clear"], |word| word).is_some(),
         equal_within: top.number("equal_within"),
@@ -26,11 +26,11 @@ pub(in crate::kinds) fn read(top: &mut Reader) -> Asked {
 }
 
 impl Written for Compare {
-    fn noun(&self, _plan: &Plan) -> &'static str {
+    fn noun(&self, _plan: &StudyPlan) -> &'static str {
         "comparison"
     }
 
-    fn write(&self, _plan: &Plan, brief: &mut BriefText) {
+    fn write(&self, _plan: &StudyPlan, brief: &mut BriefText) {
         brief.put_some("until", self.until_clear.then_some("clear"));
         brief.put_some("equal_within", self.equal_within);
         brief.put_some("require", self.require.map(Requirement::name));

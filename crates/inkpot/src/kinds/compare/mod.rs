@@ -4,21 +4,22 @@ mod brief;
 mod figures;
 pub(crate) mod words;
 
-use inkpot_lab::{CompareFinding, Plan, Summary};
+use inkpot_lab::{CompareFinding, StudyPlan, StudySummary};
 
 pub(super) use self::brief::{KEYS, read};
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells};
 use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for CompareFinding {
-    fn question(&self, who: &str, _plan: &Plan) -> String {
+    fn question(&self, who: &str, _plan: &StudyPlan) -> String {
         format!("Which is better: {who}")
     }
 
-    fn sentence(&self, summary: &Summary) -> String {
+    fn sentence(&self, summary: &StudySummary) -> String {
         words::sentence(&self.comparison, summary.confidence)
     }
 

@@ -12,7 +12,7 @@ use crate::kinds::found::{
 use crate::kinds::kind::{Brief, Checkable};
 
 /// Reads the brief of an evolution.
-pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let draft = EvolveDraft {
         aim: read_aim(&mut top, brief)?,

@@ -17,7 +17,7 @@ use crate::level;
 pub(super) const LOG: &str = "log.csv";
 
 /// Reads the brief of a fit, and its log.
-pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let _kind = top.text("kind");
     let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();

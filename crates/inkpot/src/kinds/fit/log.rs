@@ -5,7 +5,7 @@ use std::fs;
 use std::path::Path;
 
 use inkpot_core::{HAND, MatchRows, Measure, MeasureOf, Outcome, Row};
-use inkpot_lab::{Entrant, EntrantDraft, HumanLog, LoggedMatch, Plan};
+use inkpot_lab::{Entrant, EntrantDraft, HumanLog, LoggedMatch, StudyPlan};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -145,7 +145,7 @@ const BY_HAND: [&str; 4] = ["won", "score", "score_against", "length"];
 /// What a person did in a match against one that is known.
 fn played(
     own: &MatchRows,
-    plan: &Plan,
+    plan: &StudyPlan,
     seats: &[usize],
     known: &BTreeMap<&str, usize>,
     a_second: f64,

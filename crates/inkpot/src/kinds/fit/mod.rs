@@ -6,13 +6,14 @@ mod log;
 mod words;
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{FitFinding, FitProof, FittedColumn, Plan, Summary};
+use inkpot_lab::{FitFinding, FitProof, FittedColumn, StudyPlan, StudySummary};
 use inkpot_stats::Interval;
 
 pub(super) use self::brief::read;
 use crate::brief::BriefText;
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::format::places;
 use crate::show::table::{Cell, Column, On, Table};
@@ -23,15 +24,15 @@ use crate::show::{asked, costs, entrants};
 pub(crate) const STANDIN: &str = "standin.toml";
 
 impl Tells for FitFinding {
-    fn question(&self, _who: &str, _plan: &Plan) -> String {
+    fn question(&self, _who: &str, _plan: &StudyPlan) -> String {
         "Which values play like the people of a log".into()
     }
 
-    fn sentence(&self, _summary: &Summary) -> String {
+    fn sentence(&self, _summary: &StudySummary) -> String {
         words::sentence(self)
     }
 
-    fn headline(&self, _summary: &Summary) -> String {
+    fn headline(&self, _summary: &StudySummary) -> String {
         words::headline(self)
     }
 
@@ -44,7 +45,7 @@ impl Tells for FitFinding {
         ]
     }
 
-    fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+    fn asked(&self, plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, String)> {
         std::iter::once(("Log".to_string(), words::log(self))).chain(asked::entrants(plan, game)).collect()
     }
 
@@ -90,9 +91,9 @@ fn columns(found: &FitFinding) -> Table {
 
 impl Written for FitProof {
     /// A proof is not asked for: it has no brief of its own.
-    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+    fn write(&self, _plan: &StudyPlan, _brief: &mut BriefText) {}
 
-    fn files(&self, _summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
+    fn files(&self, _summary: Option<&StudySummary>) -> Result<Vec<(String, String)>, Failure> {
         Ok(vec![(STANDIN.into(), words::agent_file(self))])
     }
 }

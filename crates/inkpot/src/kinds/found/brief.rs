@@ -19,7 +19,7 @@ use crate::level;
 use crate::pool::Pool;
 
 /// Reads what is sought and how it is judged.
-pub(in crate::kinds) fn read_aim(top: &mut Reader, brief: &Brief) -> Result<AimDraft, Failure> {
+pub(crate) fn read_aim(top: &mut Reader, brief: &Brief) -> Result<AimDraft, Failure> {
     let _kind = top.text("kind");
     let game = top.needed_text("game", "`game = \"regatta\"`").unwrap_or_default();
     let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk)).transpose()?;
@@ -56,7 +56,7 @@ pub(in crate::kinds) fn read_aim(top: &mut Reader, brief: &Brief) -> Result<AimD
 }
 
 /// Whether enough can be read for the rest to be checked.
-pub(in crate::kinds) fn is_readable(draft: &AimDraft) -> bool {
+pub(crate) fn is_readable(draft: &AimDraft) -> bool {
     !draft.game.is_empty() && !draft.subject.agent.is_empty()
 }
 
@@ -93,7 +93,7 @@ fn term(mut table: Reader) -> TermDraft {
 }
 
 /// The legs of a course.
-pub(in crate::kinds) fn read_legs(top: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<LegDraft>, Failure> {
+pub(crate) fn read_legs(top: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<LegDraft>, Failure> {
     let mut all = Vec::new();
     for mut own in top.tables("leg") {
         all.push(LegDraft {
@@ -149,16 +149,16 @@ fn yardstick(mut table: Reader, game: &str, brief: &Brief) -> Result<YardstickDr
     Ok(draft)
 }
 
-pub(in crate::kinds) fn number(x: f64) -> Value {
+pub(crate) fn number(x: f64) -> Value {
     value(&KnobValue::Number(x))
 }
 
-pub(in crate::kinds) fn text(text: &str) -> Value {
+pub(crate) fn text(text: &str) -> Value {
     Value::from(text)
 }
 
 /// The keys of a brief that stand before its tables; `own` are those of the kind alone.
-pub(in crate::kinds) fn write_head(aim: &Aim, kind: StudyKind, own: &str, out: &mut String) {
+pub(crate) fn write_head(aim: &Aim, kind: StudyKind, own: &str, out: &mut String) {
     let ground = &aim.ground;
     let _ = write!(
         out,
@@ -178,12 +178,12 @@ pub(in crate::kinds) fn write_head(aim: &Aim, kind: StudyKind, own: &str, out: &
 }
 
 /// The method.
-pub(in crate::kinds) fn write_method(name: &str, own: &Knobs, out: &mut String) {
+pub(crate) fn write_method(name: &str, own: &Knobs, out: &mut String) {
     let _ = write!(out, "\n[method]\nname = {}\n{}", text(name), knobs(own));
 }
 
 /// Terms and opponents.
-pub(in crate::kinds) fn write_terms(aim: &Aim, kind: StudyKind, out: &mut String) {
+pub(crate) fn write_terms(aim: &Aim, kind: StudyKind, out: &mut String) {
     for term in &aim.terms {
         let _ = write!(out, "\n[[term]]\nfigure = {}\nweight = {}\n", text(&term.figure), number(term.weight));
         if let Some(missing) = term.missing {
@@ -197,7 +197,7 @@ pub(in crate::kinds) fn write_terms(aim: &Aim, kind: StudyKind, out: &mut String
 }
 
 /// The yardstick, the last of a brief.
-pub(in crate::kinds) fn write_yardstick(aim: &Aim, out: &mut String) {
+pub(crate) fn write_yardstick(aim: &Aim, out: &mut String) {
     let yardstick = &aim.yardstick;
     let _ = write!(
         out,
@@ -242,7 +242,7 @@ fn write_subject(own: &Aim, out: &mut String) {
 }
 
 /// The legs of a course.
-pub(in crate::kinds) fn write_legs(legs: &[Leg], out: &mut String) {
+pub(crate) fn write_legs(legs: &[Leg], out: &mut String) {
     for own in legs {
         let _ = write!(
             out,

@@ -11,7 +11,7 @@ mod traces;
 mod words;
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Finding, Plan, SearchFinding, SearchProof, StudyKind, Summary};
+use inkpot_lab::{Finding, SearchFinding, SearchProof, StudyPlan, StudySummary};
 
 pub(super) use self::brief::{
     is_readable, number, read_aim, read_legs, text, write_head, write_legs, write_method, write_terms, write_yardstick,
@@ -19,7 +19,8 @@ pub(super) use self::brief::{
 use self::searched::Searched;
 use crate::brief::BriefText;
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
 use crate::show::told::Told;
@@ -29,15 +30,15 @@ use crate::stored::CHECKPOINT;
 const CHAMPION: &str = "champion.toml";
 
 impl Tells for SearchFinding {
-    fn question(&self, _who: &str, _plan: &Plan) -> String {
+    fn question(&self, _who: &str, _plan: &StudyPlan) -> String {
         "What the search finds, and what that is worth on fresh blocks".into()
     }
 
-    fn sentence(&self, summary: &Summary) -> String {
+    fn sentence(&self, summary: &StudySummary) -> String {
         words::sentence(&self.search, summary)
     }
 
-    fn headline(&self, _summary: &Summary) -> String {
+    fn headline(&self, _summary: &StudySummary) -> String {
         words::headline(&self.search)
     }
 
@@ -53,7 +54,7 @@ impl Tells for SearchFinding {
         parts
     }
 
-    fn asked(&self, _plan: &Plan, _game: &dyn GameEntry) -> Vec<(String, String)> {
+    fn asked(&self, _plan: &StudyPlan, _game: &dyn GameEntry) -> Vec<(String, String)> {
         vec![
             ("Method".into(), self.search.method.name().into()),
             (words::worth(&self.search).into(), words::fitness(&self.search)),
@@ -85,7 +86,7 @@ impl Tells for SearchFinding {
         if self.search.seeds.iter().any(|own| own.held_back.is_some()) {
             fitting.push(Fitting::new(Name::HeldBack, move || Ok(held_back::draw(&searched()?))));
         }
-        if self.search.method.kind() == StudyKind::Train {
+        if self.search.method.trains() {
             // Only a policy among options has shares.
             let own = searched()?;
             if let Some(drawn) = traces::shares(&own, gallery) {
@@ -112,9 +113,9 @@ impl Tells for SearchFinding {
 
 impl Written for SearchProof {
     /// A proof is not asked for: it has no brief of its own.
-    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+    fn write(&self, _plan: &StudyPlan, _brief: &mut BriefText) {}
 
-    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
+    fn files(&self, summary: Option<&StudySummary>) -> Result<Vec<(String, String)>, Failure> {
         let found = summary.and_then(|summary| match &summary.finding {
             Finding::Evolve(found) | Finding::Train(found) => Some(found),
             _ => None,

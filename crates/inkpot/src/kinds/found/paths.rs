@@ -2,7 +2,6 @@
 
 use inkpot_core::{Paint, Shape};
 use inkpot_figures::{Drawing, Paths, PathsShape, Words};
-use inkpot_lab::StudyKind;
 
 use super::searched::Searched;
 use super::words;
@@ -34,7 +33,7 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
         Shape::Text { at, text, .. } if stands(at) => Some(PathsShape::Text { at, text }),
         _ => None,
     });
-    let trained = found.method.kind() == StudyKind::Train;
+    let trained = found.method.trains();
     let others = seen.population.len() as u64;
     let others = if trained {
         format!("its {} in one each", counted(others, "earlier state", "earlier states"))

@@ -1,32 +1,15 @@
 //! A search as it is stored, and what it is drawn over.
 
-use clap::ValueEnum;
 use inkpot_figures::LearningSearch;
-use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, Sought, StudyKind, Summary, read_evolution, spent_until};
+use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, Sought, StudySummary, read_evolution, spent_until};
 use inkpot_ledger::Study;
 
 use crate::clock;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::estimate;
-use crate::show::format::{counted, duration};
+use crate::spent_by::By;
 use crate::stored::{self, HISTORY};
-
-/// What a search is drawn over.
-#[derive(ValueEnum, Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) enum By {
-    /// Matches of a repetition
-    #[default]
-    Matches,
-    /// Candidates that a repetition has tried
-    Evaluations,
-    /// Decisions that a repetition has learned from
-    Decisions,
-    /// Ticks or turns of those matches
-    Steps,
-    /// Seconds of the whole study, on the machine that made it
-    Time,
-}
 
 /// A search as it is stored.
 pub(crate) struct Searched {
@@ -40,45 +23,9 @@ pub(crate) struct Searched {
     times: Vec<(u64, f64)>,
 }
 
-impl By {
-    /// What is spent, for an axis.
-    pub(super) fn axis(self) -> &'static str {
-        match self {
-            Self::Matches => "Matches of a repetition",
-            Self::Evaluations => "Candidates that a repetition has tried",
-            Self::Decisions => "Decisions that a repetition has learned from",
-            Self::Steps => "Ticks or turns of a repetition",
-            Self::Time => "Seconds of the study",
-        }
-    }
-
-    /// This much of it, in words.
-    pub(super) fn told(self, spent: f64) -> String {
-        let whole = spent.round() as u64;
-        match self {
-            Self::Matches => counted(whole, "match", "matches"),
-            Self::Evaluations => counted(whole, "evaluation", "evaluations"),
-            Self::Decisions => counted(whole, "decision", "decisions"),
-            Self::Steps => counted(whole, "step", "steps"),
-            Self::Time => duration(spent),
-        }
-    }
-
-    /// What one search needs a multiple of, beside another.
-    pub(super) fn many(self) -> &'static str {
-        match self {
-            Self::Matches => "as many matches",
-            Self::Evaluations => "as many evaluations",
-            Self::Decisions => "as many decisions",
-            Self::Steps => "as many steps",
-            Self::Time => "as much time",
-        }
-    }
-}
-
 impl Searched {
     /// A complete study; none where it finds no agents.
-    pub(crate) fn open(study: &Study, summary: &Summary, desk: &Desk) -> Result<Option<Self>, Failure> {
+    pub(crate) fn open(study: &Study, summary: &StudySummary, desk: &Desk) -> Result<Option<Self>, Failure> {
         let (Finding::Evolve(finding) | Finding::Train(finding)) = &summary.finding else { return Ok(None) };
         let (manifest, _) = stored::open(study, desk)?;
         let sought = stored::stored_search(study, &manifest)?;
@@ -96,7 +43,7 @@ impl Searched {
 
     /// What it is drawn over, where nothing is said: all repetitions of a training are looked at after the same decisions.
     pub(super) fn usual(&self) -> By {
-        if self.found.method.kind() == StudyKind::Train { By::Decisions } else { By::Matches }
+        if self.found.method.trains() { By::Decisions } else { By::Matches }
     }
 
     /// What was spent by the end of a generation.
@@ -154,7 +101,7 @@ impl Searched {
         }
         let (what, help) = match by {
             By::Decisions => ("learned from no decisions: it is an evolution", "use `--by matches`, `steps` or `time`"),
-            By::Evaluations if self.found.method.kind() == StudyKind::Train => {
+            By::Evaluations if self.found.method.trains() => {
                 ("tried no candidates: it is a training", "use `--by matches`, `steps` or `time`")
             }
             _ => ("did not keep what its rounds took", "choose another `--by`, or make the study again"),

@@ -1,7 +1,7 @@
 //! The tables of a search for an agent.
 
 use inkpot_core::Measure;
-use inkpot_lab::{LegFound, SearchFound, SeedFound, StudyKind, TermFound};
+use inkpot_lab::{LegFound, SearchFound, SeedFound, TermFound};
 
 use super::words::{ended, plainly, worth};
 use crate::show::format::{capital, count, plain};
@@ -9,7 +9,7 @@ use crate::show::table::{Cell, Column, Table};
 
 /// What each repetition came to.
 pub(super) fn seeds(found: &SearchFound) -> Table {
-    let trained = found.method.kind() == StudyKind::Train;
+    let trained = found.method.trains();
     let held_back = found.seeds.iter().any(|own| own.held_back.is_some());
     let mut columns = vec![
         Column::figure("Seed"),

@@ -3,14 +3,15 @@
 use std::collections::BTreeSet;
 
 use inkpot_figures::{Drawing, Learning, Words};
-use inkpot_lab::{SearchFound, StudyKind, compare_spent};
+use inkpot_lab::{SearchFound, compare_spent};
 use inkpot_stats::{FEWEST_REPETITIONS, SpentRatio, median_spent};
 use serde_json::json;
 
-use super::searched::{By, Searched};
+use super::searched::Searched;
 use super::words::{self, plainly};
 use crate::failure::Failure;
 use crate::show::format::{capital, counted, plain, significant};
+use crate::spent_by::By;
 
 /// The value at which all of these end, if they have one in common.
 fn target(searched: &[Searched]) -> Option<f64> {
@@ -92,7 +93,7 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
 
 /// Whom these are looked at by.
 pub(super) fn whose(searched: &[Searched]) -> &'static str {
-    let trained = |own: &&Searched| own.found().method.kind() == StudyKind::Train;
+    let trained = |own: &&Searched| own.found().method.trains();
     match searched.iter().filter(trained).count() {
         0 => "the best of a generation",
         count if count == searched.len() => "the policy at each look",

@@ -1,7 +1,7 @@
 //! What changes while a search goes on: the terms of its best, and the free knobs of these.
 
 use inkpot_figures::{Traces, TracesPanel, Words};
-use inkpot_lab::{FreeRange, HistoryLine, Shape, StudyKind};
+use inkpot_lab::{FreeRange, HistoryLine, Shape};
 
 use super::searched::Searched;
 use super::tables::label;
@@ -13,7 +13,7 @@ use crate::show::format::{capital, counted};
 /// it is looked at by, and what says how the search itself gets on.
 pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     let found = searched.found();
-    let trained = found.method.kind() == StudyKind::Train;
+    let trained = found.method.trains();
     let lines = |figure: &dyn Fn(&HistoryLine) -> Option<f64>| searched.lines(searched.usual(), figure);
     let panel = |label: &str, repetitions: Vec<Vec<(f64, f64)>>, is_share: bool| TracesPanel {
         label: label.into(),
@@ -73,7 +73,7 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
 pub(super) fn shares(searched: &Searched, gallery: &Gallery) -> Option<Traces> {
     let Shape::Network { features, .. } = &searched.aim().candidate.shape else { return None };
     let found = searched.found();
-    if !features.actions.is_discrete() || found.method.kind() != StudyKind::Train {
+    if !features.actions.is_discrete() || !found.method.trains() {
         return None;
     }
     let panels = features.actions.names().into_iter().map(|option| {

@@ -1,7 +1,7 @@
 //! What a search for an agent came to, in words, and the champion as a file.
 
 use inkpot_core::Knobs;
-use inkpot_lab::{LearnedOn, SearchFound, SearchProof, SeedFound, StoppedBy, StudyKind, Summary};
+use inkpot_lab::{LearnedOn, SearchFound, SearchProof, SeedFound, StoppedBy, StudySummary};
 use inkpot_stats::Interval;
 use toml::Value;
 
@@ -44,7 +44,7 @@ pub(super) fn figure(found: &SearchFound) -> String {
 }
 
 /// What the champion is worth on fresh blocks, beside what it seemed to be.
-pub(super) fn sentence(found: &SearchFound, _summary: &Summary) -> String {
+pub(super) fn sentence(found: &SearchFound, _summary: &StudySummary) -> String {
     let own = found.chosen();
     let (method, figure, proved) = (found.method.name(), figure(found), proved(found, own));
     format!("The {method} search found a champion: {figure} {proved} on fresh blocks{}.", seen(found, own))
@@ -77,7 +77,7 @@ pub(super) fn ended(own: StoppedBy) -> &'static str {
 
 /// What the sum of the terms is called.
 pub(super) fn worth(found: &SearchFound) -> &'static str {
-    if found.method.kind() == StudyKind::Train { "Reward" } else { "Fitness" }
+    if found.method.trains() { "Reward" } else { "Fitness" }
 }
 
 /// What candidates were worth.

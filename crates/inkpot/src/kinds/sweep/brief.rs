@@ -1,13 +1,13 @@
 //! The keys of a sweep's brief.
 
-use inkpot_lab::{Asked, Plan, StudyKind, Subject, Sweep, SweepDraft, VaryDraft, VaryRange};
+use inkpot_lab::{Asked, StudyKind, StudyPlan, Subject, Sweep, SweepDraft, VaryDraft, VaryRange};
 use toml::{Table, Value};
 
 use crate::brief::{BriefText, Reader, value};
 use crate::kinds::kind::{OwnKey, Written};
 
 /// Keys that only a sweep has.
-pub(in crate::kinds) const KEYS: &[OwnKey] =
+pub(crate) const KEYS: &[OwnKey] =
     &[OwnKey { key: "vary", elsewhere: vary_elsewhere }, OwnKey { key: "target", elsewhere: target_elsewhere }];
 
 fn vary_elsewhere(_key: &str, here: StudyKind) -> (String, String) {
@@ -22,7 +22,7 @@ fn target_elsewhere(_key: &str, _here: StudyKind) -> (String, String) {
 }
 
 /// Reads them.
-pub(in crate::kinds) fn read(top: &mut Reader) -> Asked {
+pub(crate) fn read(top: &mut Reader) -> Asked {
     Asked::Sweep(SweepDraft { vary: top.tables("vary").into_iter().map(vary).collect(), target: top.number("target") })
 }
 
@@ -45,7 +45,7 @@ fn vary(mut table: Reader) -> VaryDraft {
 }
 
 impl Written for Sweep {
-    fn write(&self, plan: &Plan, brief: &mut BriefText) {
+    fn write(&self, plan: &StudyPlan, brief: &mut BriefText) {
         brief.put_some("target", self.target);
         for vary in &self.vary {
             let of = match vary.subject {

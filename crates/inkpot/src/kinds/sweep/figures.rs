@@ -29,13 +29,13 @@ impl Gallery<'_> {
                 title: self.title(),
                 subtitle: format!(
                     "Win rate of {first} over {}; {} points of {}",
-                    self.plan.vary_name(vary),
+                    vary.name(&self.plan),
                     self.summary.points().len(),
                     self.each()
                 ),
                 caption: self.caption(&format!("Points: share of points with interval.{curve}")),
             },
-            knob: self.plan.vary_name(vary),
+            knob: vary.name(&self.plan),
             points: points.collect(),
             band: band.unwrap_or_default(),
             target: solved.map(|solved| solved.target),
@@ -56,15 +56,15 @@ impl Gallery<'_> {
                 title: self.title(),
                 subtitle: format!(
                     "Win rate of {first} over {} and {}; {} points of {}",
-                    self.plan.vary_name(up),
-                    self.plan.vary_name(across),
+                    up.name(&self.plan),
+                    across.name(&self.plan),
                     rates.len(),
                     self.each()
                 ),
                 caption: self.caption(&format!("Bold: the interval leaves out 50 %.{framed}")),
             },
-            across: (self.plan.vary_name(across), texts(&across.values)),
-            up: (self.plan.vary_name(up), texts(&up.values)),
+            across: (across.name(&self.plan), texts(&across.values)),
+            up: (up.name(&self.plan), texts(&up.values)),
             cells: rates.chunks(across.values.len()).map(<[_]>::to_vec).collect(),
             target: self.plan.target(),
         }

@@ -6,11 +6,12 @@ mod words;
 
 use inkpot_core::GameEntry;
 use inkpot_core::KnobValue;
-use inkpot_lab::{Plan, PointDifference, PointSummary, Summary, SweepFinding};
+use inkpot_lab::{PointDifference, PointSummary, StudyPlan, StudySummary, SweepFinding};
 
 pub(super) use self::brief::{KEYS, read};
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells};
 use crate::show::asked::entrants;
 use crate::show::costs;
@@ -19,12 +20,12 @@ use crate::show::table::{Cell, Column, On, Table, counts};
 use crate::show::told::Told;
 
 impl Tells for SweepFinding {
-    fn question(&self, who: &str, plan: &Plan) -> String {
-        let varied: Vec<String> = plan.vary().iter().map(|vary| plan.vary_name(vary)).collect();
+    fn question(&self, who: &str, plan: &StudyPlan) -> String {
+        let varied: Vec<String> = plan.vary().iter().map(|vary| vary.name(plan)).collect();
         format!("What {} does: {who}", varied.join(" and "))
     }
 
-    fn sentence(&self, summary: &Summary) -> String {
+    fn sentence(&self, summary: &StudySummary) -> String {
         words::sentence(self, summary)
     }
 
@@ -32,7 +33,7 @@ impl Tells for SweepFinding {
         vec![Part::Table(points(self, told.summary)), Part::Table(costs::table(told)), Part::Lines(words::curve(self))]
     }
 
-    fn asked(&self, plan: &Plan, game: &dyn GameEntry) -> Vec<(String, String)> {
+    fn asked(&self, plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, String)> {
         let target = plan.target().map(|target| ("Target".to_string(), percent(target)));
         let mut asked: Vec<_> = target.into_iter().collect();
         for vary in plan.vary() {
@@ -41,7 +42,7 @@ impl Tells for SweepFinding {
                 [first, .., last] if values.len() > 6 => format!("{first} to {last}, {} values", values.len()),
                 _ => values.join(", "),
             };
-            asked.push((plan.vary_name(vary), text));
+            asked.push((vary.name(plan), text));
         }
         asked.extend(entrants(plan, game));
         asked
@@ -68,7 +69,7 @@ impl Tells for SweepFinding {
     }
 }
 
-fn points(found: &SweepFinding, summary: &Summary) -> Table {
+fn points(found: &SweepFinding, summary: &StudySummary) -> Table {
     let knobs = knobs(&found.points);
     let mut columns: Vec<Column> = knobs.iter().map(|knob| Column::figure(*knob)).collect();
     columns.extend([Column::figure("Win rate"), Column::figure("Interval"), Column::text("").only(On::Terminal)]);
@@ -100,7 +101,7 @@ fn knobs(points: &[PointSummary]) -> Vec<&str> {
     knobs
 }
 
-fn change(step: &PointDifference, summary: &Summary) -> String {
+fn change(step: &PointDifference, summary: &StudySummary) -> String {
     let d = step.difference.difference;
     let clear = if step.p_adjusted < summary.unlikely() { "" } else { "  not separable yet" };
     format!("{:+.1}  {:+.1} to {:+.1}{clear}", d.value * 100.0, d.low * 100.0, d.high * 100.0)

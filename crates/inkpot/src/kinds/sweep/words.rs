@@ -1,7 +1,7 @@
 //! What a sweep came to: which values give the target, or how far the knob moves the rate, and what the curve looks
 //! like.
 
-use inkpot_lab::{PointSummary, SolvedSummary, Summary, SweepFinding};
+use inkpot_lab::{PointSummary, SolvedSummary, StudySummary, SweepFinding};
 use inkpot_stats::{Interval, Model, Outcome, Turn};
 
 use crate::show::costs::point_name;
@@ -13,7 +13,7 @@ const DIGITS: usize = 3;
 const TIMES_AT_MOST: u64 = 1000;
 
 /// What was found, in one sentence.
-pub(super) fn sentence(found: &SweepFinding, summary: &Summary) -> String {
+pub(super) fn sentence(found: &SweepFinding, summary: &StudySummary) -> String {
     match &found.solved {
         Some(solved) => answer(solved, found, summary),
         None => ends(found, summary),
@@ -21,7 +21,7 @@ pub(super) fn sentence(found: &SweepFinding, summary: &Summary) -> String {
 }
 
 /// The values that give the target, or why there is none.
-fn answer(solved: &SolvedSummary, found: &SweepFinding, summary: &Summary) -> String {
+fn answer(solved: &SolvedSummary, found: &SweepFinding, summary: &StudySummary) -> String {
     let first = &summary.entrants[0].name;
     let (knob, target) = (&solved.knob, round_percent(solved.target));
     if found.curve.is_none() {
@@ -56,7 +56,7 @@ fn answer(solved: &SolvedSummary, found: &SweepFinding, summary: &Summary) -> St
 }
 
 /// What would determine it.
-fn what_would(solved: &SolvedSummary, summary: &Summary) -> String {
+fn what_would(solved: &SolvedSummary, summary: &StudySummary) -> String {
     let played = summary.points().first().map_or(1, |point| point.matches.max(1));
     let more = solved.matches_needed.filter(|matches| *matches <= TIMES_AT_MOST * played);
     let matches = match more {
@@ -78,12 +78,12 @@ fn rounded(matches: u64) -> u64 {
 }
 
 /// The lowest and the highest point.
-fn ends(found: &SweepFinding, summary: &Summary) -> String {
+fn ends(found: &SweepFinding, summary: &StudySummary) -> String {
     if found.points.is_empty() { "Nothing was played.".into() } else { format!("{}.", reach(found, summary)) }
 }
 
 /// How far the rates reach, without the full stop.
-fn reach(found: &SweepFinding, summary: &Summary) -> String {
+fn reach(found: &SweepFinding, summary: &StudySummary) -> String {
     let rates = found.points.iter().filter_map(|point| Some((point, point.win_rate?)));
     let by_rate = |a: &(&PointSummary, Interval), b: &(&PointSummary, Interval)| a.1.value.total_cmp(&b.1.value);
     let (Some((at_low, low)), Some((at_high, high))) = (rates.clone().min_by(by_rate), rates.max_by(by_rate)) else {

@@ -1,12 +1,12 @@
 //! The keys of a tournament's brief.
 
-use inkpot_lab::{Asked, Format, Plan, StudyKind, Tournament, TournamentDraft};
+use inkpot_lab::{Asked, Format, StudyKind, StudyPlan, Tournament, TournamentDraft};
 
 use crate::brief::{BriefText, Reader};
 use crate::kinds::kind::{OwnKey, Written, only};
 
 /// Keys that only a tournament has.
-pub(in crate::kinds) const KEYS: &[OwnKey] =
+pub(crate) const KEYS: &[OwnKey] =
     &[OwnKey { key: "format", elsewhere }, OwnKey { key: "rounds", elsewhere }, OwnKey { key: "anchor", elsewhere }];
 
 fn elsewhere(key: &str, _here: StudyKind) -> (String, String) {
@@ -14,7 +14,7 @@ fn elsewhere(key: &str, _here: StudyKind) -> (String, String) {
 }
 
 /// Reads them.
-pub(in crate::kinds) fn read(top: &mut Reader) -> Asked {
+pub(crate) fn read(top: &mut Reader) -> Asked {
     Asked::Tournament(TournamentDraft {
         format: top.word("format", &Format::ALL, Format::name),
         rounds: top.count("rounds"),
@@ -23,7 +23,7 @@ pub(in crate::kinds) fn read(top: &mut Reader) -> Asked {
 }
 
 impl Written for Tournament {
-    fn write(&self, plan: &Plan, brief: &mut BriefText) {
+    fn write(&self, plan: &StudyPlan, brief: &mut BriefText) {
         brief.put("format", self.format.name());
         if self.format == Format::Swiss {
             brief.put("rounds", self.rounds as i64);

@@ -5,26 +5,27 @@ mod figures;
 mod tables;
 mod words;
 
-use inkpot_lab::{Plan, Summary, TournamentFinding};
+use inkpot_lab::{StudyPlan, StudySummary, TournamentFinding};
 
 pub(super) use self::brief::{KEYS, read};
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells};
 use crate::show::table::On;
 use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for TournamentFinding {
-    fn question(&self, who: &str, _plan: &Plan) -> String {
+    fn question(&self, who: &str, _plan: &StudyPlan) -> String {
         format!("Who is strongest: {who}")
     }
 
-    fn sentence(&self, summary: &Summary) -> String {
+    fn sentence(&self, summary: &StudySummary) -> String {
         words::sentence(self, summary)
     }
 
-    fn headline(&self, summary: &Summary) -> String {
+    fn headline(&self, summary: &StudySummary) -> String {
         words::headline(self, summary)
     }
 

@@ -1,6 +1,6 @@
 //! The tables of a tournament.
 
-use inkpot_lab::{PairingSummary, RatingSummary, Summary, TournamentFinding};
+use inkpot_lab::{PairingSummary, RatingSummary, StudySummary, TournamentFinding};
 
 use super::words::{chance, span};
 use crate::show::format::{standing, whole};
@@ -38,7 +38,7 @@ pub(super) fn field(found: &TournamentFinding) -> Table {
 }
 
 /// Who beats whom: the stronger of each pair first, the pairs of the strongest first.
-pub(super) fn pairs(found: &TournamentFinding, summary: &Summary) -> Table {
+pub(super) fn pairs(found: &TournamentFinding, summary: &StudySummary) -> Table {
     let place = |name: &str| found.ratings.iter().position(|rating| rating.name == *name).unwrap_or(0);
     let row = |pairing: &PairingSummary| {
         let (seen, expected) = (pairing.win_rate?, pairing.expected?);

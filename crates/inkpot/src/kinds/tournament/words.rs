@@ -1,6 +1,6 @@
 //! What a tournament came to: the field by rating, and where ratings do not tell the story.
 
-use inkpot_lab::{Format, RatingSummary, Summary, TournamentFinding, TournamentSummary};
+use inkpot_lab::{Format, RatingSummary, StudySummary, TournamentFinding, TournamentSummary};
 use inkpot_stats::Interval;
 
 use crate::show::format::{count, ends, percent, whole};
@@ -9,7 +9,7 @@ use crate::show::format::{count, ends, percent, whole};
 const RESIDUALS: usize = 3;
 
 /// Who leads, and how surely.
-pub(super) fn sentence(found: &TournamentFinding, summary: &Summary) -> String {
+pub(super) fn sentence(found: &TournamentFinding, summary: &StudySummary) -> String {
     let (told, [first, rest @ ..]) = (&found.tournament, found.ratings.as_slice()) else {
         return "Nothing was played.".into();
     };
@@ -37,7 +37,7 @@ pub(super) fn sentence(found: &TournamentFinding, summary: &Summary) -> String {
 }
 
 /// Who leads, in few words.
-pub(super) fn headline(found: &TournamentFinding, summary: &Summary) -> String {
+pub(super) fn headline(found: &TournamentFinding, summary: &StudySummary) -> String {
     match found.ratings.as_slice() {
         [first, ..] if found.tournament.format == Format::Knockout => format!("{} wins the knockout", first.name),
         [first, second, ..] if first.stronger_than_next.unwrap_or(0.5) >= summary.sure() => {
@@ -89,7 +89,7 @@ pub(super) fn span(seen: &Interval) -> String {
 }
 
 /// What ratings hide, and what the seats are worth.
-pub(super) fn beyond(found: &TournamentFinding, summary: &Summary) -> String {
+pub(super) fn beyond(found: &TournamentFinding, summary: &StudySummary) -> String {
     let told = &found.tournament;
     let mut lines = Vec::new();
     let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);

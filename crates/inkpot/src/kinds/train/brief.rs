@@ -10,7 +10,7 @@ use crate::kinds::found::{
 use crate::kinds::kind::{Brief, Checkable};
 
 /// Reads the brief of a training.
-pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let aim = read_aim(&mut top, brief)?;
     let legs = read_legs(&mut top, &aim.game, brief)?;

@@ -15,7 +15,7 @@ use crate::kinds::kind::{Brief, Checkable};
 use crate::level;
 
 /// Reads the brief of a tuning.
-pub(in crate::kinds) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let draft = draft(brief)?;
     let tune = resolve_tune(&draft, &brief.desk.registry).map(|tune| Sought::Tune(Box::new(tune)));
     // What could not be read has been told already.

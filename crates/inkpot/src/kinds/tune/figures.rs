@@ -5,7 +5,8 @@ use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, Target, Tune, TuneFind
 
 use super::words::{verdict, wanted};
 use crate::failure::Failure;
-use crate::figures::{Fitting, Gallery, Name, estimate};
+use crate::figure_name::Name;
+use crate::figures::{Fitting, Gallery, estimate};
 use crate::show::format::{confidence, count, figure, plain, round_percent, said};
 use crate::stored::{self, HISTORY};
 

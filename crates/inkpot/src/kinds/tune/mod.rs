@@ -7,7 +7,7 @@ mod tables;
 pub(crate) mod words;
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Plan, Proof, Sheet, Summary, TuneFinding};
+use inkpot_lab::{Proof, Sheet, StudyPlan, StudySummary, TuneFinding};
 
 pub(super) use self::brief::read;
 pub(crate) use self::brief::{free as free_draft, free_table, range_lines};
@@ -22,11 +22,11 @@ use crate::show::told::Told;
 pub(crate) const SHEETS: [&str; 2] = ["sheet.json", "sheet.toml"];
 
 impl Tells for TuneFinding {
-    fn question(&self, _who: &str, _plan: &Plan) -> String {
+    fn question(&self, _who: &str, _plan: &StudyPlan) -> String {
         "Which values suit each rung".into()
     }
 
-    fn sentence(&self, _summary: &Summary) -> String {
+    fn sentence(&self, _summary: &StudySummary) -> String {
         words::sentence(&self.tune)
     }
 
@@ -47,7 +47,7 @@ impl Tells for TuneFinding {
         each.collect()
     }
 
-    fn asked(&self, _plan: &Plan, _game: &dyn GameEntry) -> Vec<(String, String)> {
+    fn asked(&self, _plan: &StudyPlan, _game: &dyn GameEntry) -> Vec<(String, String)> {
         let each = self.tune.rungs.iter().map(|rung| {
             let targets = rung.targets.iter().map(|target| format!("{} {}", target.full_name(), words::wanted(target)));
             let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
@@ -76,10 +76,10 @@ impl Tells for TuneFinding {
 
 impl Written for Proof {
     /// A proof is not asked for: it has no brief of its own.
-    fn write(&self, _plan: &Plan, _brief: &mut BriefText) {}
+    fn write(&self, _plan: &StudyPlan, _brief: &mut BriefText) {}
 
-    fn files(&self, summary: Option<&Summary>) -> Result<Vec<(String, String)>, Failure> {
-        match summary.and_then(Summary::tune) {
+    fn files(&self, summary: Option<&StudySummary>) -> Result<Vec<(String, String)>, Failure> {
+        match summary.and_then(StudySummary::tune) {
             Some(told) => sheet_files(&told.proved(self)),
             None => sheet_files(&self.sheet),
         }

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use inkpot_core::Knobs;
-use inkpot_lab::{Design, Plan};
+use inkpot_lab::{Design, StudyPlan};
 use inkpot_learn::Weights;
 use inkpot_ledger::{Column, Manifest, Study, columns_as_parquet};
 
@@ -19,7 +19,7 @@ const WHOLES: [&str; 2] = ["option", "visits"];
 pub(super) fn written(
     study: &Study,
     manifest: &Manifest,
-    plan: &Plan,
+    plan: &StudyPlan,
     to: Option<ExportTo>,
 ) -> Result<Vec<u8>, Failure> {
     let (Design::Evolve(proof) | Design::Train(proof)) = &plan.design else {
@@ -49,7 +49,7 @@ pub(super) fn written(
 }
 
 /// A network, with what one has to know beside it to play it elsewhere.
-fn onnx(bytes: &[u8], plan: &Plan, manifest: &Manifest, given: &Knobs) -> Result<Vec<u8>, Failure> {
+fn onnx(bytes: &[u8], plan: &StudyPlan, manifest: &Manifest, given: &Knobs) -> Result<Vec<u8>, Failure> {
     let mut facts = vec![("study", manifest.study.clone()), ("game", plan.ground.game.clone())];
     facts.push(("level", plan.ground.level.to_string()));
     facts.extend(given.get("decide_every").map(|every| ("decide_every", every.to_string())));

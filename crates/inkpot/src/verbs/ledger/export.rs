@@ -4,7 +4,7 @@ use std::io::{self, BufWriter, Write};
 use std::path::Path;
 
 use inkpot_core::KnobValue;
-use inkpot_lab::Plan;
+use inkpot_lab::StudyPlan;
 use inkpot_ledger::{ExportFormat, ExportLabels, export};
 
 use super::champion;
@@ -76,11 +76,11 @@ fn by_ending(path: &Path) -> Option<ExportTo> {
     }
 }
 
-fn labels(plan: &Plan) -> ExportLabels {
+fn labels(plan: &StudyPlan) -> ExportLabels {
     let column = |index: usize| -> Vec<KnobValue> { plan.cells.iter().map(|cell| cell.point[index].clone()).collect() };
     ExportLabels {
         entrants: plan.entrants.iter().map(|entrant| entrant.name.clone()).collect(),
-        cells: plan.vary().iter().enumerate().map(|(index, vary)| (plan.vary_name(vary), column(index))).collect(),
+        cells: plan.vary().iter().enumerate().map(|(index, vary)| (vary.name(plan), column(index))).collect(),
     }
 }
 

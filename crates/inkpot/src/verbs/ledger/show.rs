@@ -1,7 +1,7 @@
 //! `ledger show`: what a study found, or its most extreme matches.
 
 use inkpot_core::{Measure, MeasureOf};
-use inkpot_lab::Plan;
+use inkpot_lab::StudyPlan;
 use inkpot_ledger::{Phase, State, Study};
 use serde_json::json;
 
@@ -62,7 +62,7 @@ fn keep(kept: &mut Vec<Found>, found: Found, most: usize, order: impl Fn(&Found,
     }
 }
 
-fn print(stored: &Study, plan: &Plan, measure: &Measure, high: &[Found], low: &[Found], desk: &Desk) {
+fn print(stored: &Study, plan: &StudyPlan, measure: &Measure, high: &[Found], low: &[Found], desk: &Desk) {
     let of_match = measure.of == MeasureOf::Match;
     let again =
         |found: &Found| hint::bare_on_ledger(["match", "--again", &format!("{}/{}", stored.name(), found.match_index)]);

@@ -1,7 +1,7 @@
 //! `ledger verify`: checks the files of a study and plays a sample of its matches again.
 
 use inkpot_core::{GameEntry, MatchRows, Record, Row, Rows};
-use inkpot_lab::Plan;
+use inkpot_lab::StudyPlan;
 use inkpot_ledger::{LedgerError, Manifest, Study};
 use serde_json::json;
 
@@ -89,7 +89,7 @@ struct Replayed {
 fn replay(
     stored: &Study,
     manifest: &Manifest,
-    (plan, game): (&Plan, &dyn GameEntry),
+    (plan, game): (&StudyPlan, &dyn GameEntry),
     measures: &[String],
     sample: u64,
 ) -> Result<Replayed, Failure> {

@@ -3,10 +3,10 @@
 use inkpot_learn::Space;
 
 use super::super::draft::{EvolveDraft, NicheDraft};
-use super::super::{EvolutionName, Method};
+use super::super::method::Method;
+use crate::checker::{Checker, unknown};
 use crate::figure::{Figure, Side};
-use crate::kinds::found::{Candidate, Niche, Shape};
-use crate::resolve::{Checker, unknown};
+use crate::kinds::found::{Candidate, EvolutionName, Niche, Shape};
 use crate::{FreeRange, Place};
 
 /// Niches of a measure, where nothing is said.

@@ -6,11 +6,11 @@ use inkpot_core::Registry;
 
 use self::method::method;
 use super::asked::Evolve;
+use super::asked::Rivals;
 use super::draft::{EvolveDraft, RivalsDraft};
-use super::{EvolutionName, Rivals};
-use crate::kinds::found::{Way, resolve_aim, whole};
-use crate::resolve::Checker;
-use crate::{Place, Problem, StudyKind};
+use crate::checker::Checker;
+use crate::kinds::found::{EvolutionName, MethodFamily, Way, resolve_aim, whole};
+use crate::{Place, Problem};
 
 const MATCHES: u64 = 20_000;
 const BLOCKS: u64 = 4;
@@ -29,7 +29,7 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
     let asked = draft.aim.method.name.as_deref();
     let rivals = draft.rivals.map(|own| self::rivals(&mut checker, own, asked));
     let way = Way {
-        kind: StudyKind::Evolve,
+        family: MethodFamily::Evolution,
         each_other: rivals.is_some(),
         every: EVERY,
         proof: (asked == Some(EvolutionName::MapElites.name())).then_some(MAP_PROOF),

@@ -7,10 +7,11 @@ use inkpot_stats::Scale;
 
 use super::aim::{Aim, Yardstick};
 use super::draft::{AimDraft, TermDraft};
-use super::{MethodName, Pays, Term};
+use super::method::{MethodFamily, MethodName};
+use super::term::{Pays, Term};
+use crate::checker::{Checker, Grounds, unknown};
 use crate::figure::{Figure, Side};
-use crate::resolve::{Checker, Grounds, unknown};
-use crate::{Draft, Entrant, EntrantDraft, Ground, Place, StudyKind};
+use crate::{Draft, Entrant, EntrantDraft, Ground, Place};
 
 const SEEDS: u64 = 3;
 const LOOK: u64 = 100;
@@ -18,19 +19,19 @@ const PROOF: u64 = 1_000;
 const MOST: u64 = 1_000_000_000;
 
 /// What of an aim depends on the way in which it is reached.
-pub(in crate::kinds) struct Way {
-    /// The kind of study.
-    pub(in crate::kinds) kind: StudyKind,
+pub(crate) struct Way {
+    /// The family of its methods.
+    pub(crate) family: MethodFamily,
     /// Whether candidates learn against each other.
-    pub(in crate::kinds) each_other: bool,
+    pub(crate) each_other: bool,
     /// Matches of the proof where nothing is said.
-    pub(in crate::kinds) proof: Option<u64>,
+    pub(crate) proof: Option<u64>,
     /// Generations, or decisions, from one look to the next where nothing is said.
-    pub(in crate::kinds) every: u64,
+    pub(crate) every: u64,
 }
 
 /// The aim; none where nothing can be said of it. All that is wrong with it is reported.
-pub(in crate::kinds) fn resolve_aim(checker: &mut Checker, draft: &AimDraft, way: &Way) -> Option<Aim> {
+pub(crate) fn resolve_aim(checker: &mut Checker, draft: &AimDraft, way: &Way) -> Option<Aim> {
     let grounds = Grounds {
         level: draft.level.as_ref(),
         rules: &draft.rules,
@@ -42,9 +43,9 @@ pub(in crate::kinds) fn resolve_aim(checker: &mut Checker, draft: &AimDraft, way
     let opponents = opponents(checker, &draft.opponents, &"opponent".into());
     let alone = opponents.is_empty() && !way.each_other;
     seats(checker, alone);
-    let method = method_name(checker, draft, way.kind);
+    let method = method_name(checker, draft, way.family);
     let candidate = subject::candidate(checker, draft, method, &ground);
-    let terms = terms(checker, &draft.terms, way.kind);
+    let terms = terms(checker, &draft.terms, way.family);
     let yardstick = yardstick(checker, draft, &ground, &opponents, way);
     let seeds = whole(checker, &Place::default(), "seeds", draft.seeds.unwrap_or(SEEDS), 1);
     let usual = way.proof.unwrap_or(PROOF);
@@ -62,17 +63,15 @@ pub(in crate::kinds) fn resolve_aim(checker: &mut Checker, draft: &AimDraft, way
 }
 
 /// The method that is asked for, one of this kind of study; none where there is none of this name.
-fn method_name(checker: &mut Checker, draft: &AimDraft, kind: StudyKind) -> Option<MethodName> {
-    let known = MethodName::of(kind);
+fn method_name(checker: &mut Checker, draft: &AimDraft, family: MethodFamily) -> Option<MethodName> {
+    let known = family.methods();
     let usual = known.first()?;
     let word = draft.method.name.as_deref().unwrap_or(usual.name());
     let found = known.iter().copied().find(|own| own.name() == word);
     if found.is_none() {
         let at = Place::from("method").key("name");
-        let others = [StudyKind::Evolve, StudyKind::Train].into_iter().filter(|other| *other != kind);
-        let elsewhere = others.flat_map(MethodName::of).find(|own| own.name() == word);
-        if let Some(other) = elsewhere {
-            let (own, other) = (kind.name(), other.kind().name());
+        if family.other().methods().iter().any(|other| other.name() == word) {
+            let (own, other) = (family.verb(), family.other().verb());
             let help = format!(
                 "use kind = \"{other}\", or one of: {}",
                 known.iter().map(|own| own.name()).collect::<Vec<_>>().join(", ")
@@ -87,7 +86,7 @@ fn method_name(checker: &mut Checker, draft: &AimDraft, kind: StudyKind) -> Opti
 }
 
 /// A whole number of at least this; told where it is not.
-pub(in crate::kinds) fn whole(checker: &mut Checker, at: &Place, key: &str, value: u64, least: u64) -> u64 {
+pub(crate) fn whole(checker: &mut Checker, at: &Place, key: &str, value: u64, least: u64) -> u64 {
     if !(least..=MOST).contains(&value) {
         let help = format!("it must be a whole number from {least} to {MOST}");
         checker.problem(at.key(key), format!("`{key}` cannot be {value}"), help);
@@ -96,7 +95,7 @@ pub(in crate::kinds) fn whole(checker: &mut Checker, at: &Place, key: &str, valu
 }
 
 /// Who is named in this list of the brief.
-pub(in crate::kinds) fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
+pub(crate) fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
     let draft = Draft { entrants: asked.to_vec(), ..Draft::default() };
     let before = checker.count();
     let found = checker.entrants(&draft);
@@ -109,7 +108,7 @@ pub(in crate::kinds) fn opponents(checker: &mut Checker, asked: &[EntrantDraft],
 
 /// Whether the game can be played by one alone, or by two.
 fn seats(checker: &mut Checker, alone: bool) {
-    let (fewest, most, game) = (checker.fewest_seats(), checker.most_seats(), checker.game().sheet().name.clone());
+    let ((fewest, most), game) = (checker.seat_range(), checker.game().sheet().name.clone());
     let seats = if alone { 1 } else { 2 };
     if seats < fewest && fewest == 2 {
         let help = format!(
@@ -122,7 +121,7 @@ fn seats(checker: &mut Checker, alone: bool) {
     }
 }
 
-fn terms(checker: &mut Checker, asked: &[TermDraft], kind: StudyKind) -> Vec<Term> {
+fn terms(checker: &mut Checker, asked: &[TermDraft], family: MethodFamily) -> Vec<Term> {
     if asked.is_empty() {
         checker.problem(
             "term",
@@ -152,18 +151,18 @@ fn terms(checker: &mut Checker, asked: &[TermDraft], kind: StudyKind) -> Vec<Ter
         if found.iter().any(|other| other.figure == own.figure) {
             checker.problem(at.key("figure"), format!("`{}` is a term twice", own.figure), "leave one of the two out");
         }
-        let pays = pays(checker, own, of, &at, kind);
+        let pays = pays(checker, own, of, &at, family);
         found.push(Term { figure: own.figure.clone(), weight, missing: own.missing, pays, of });
     }
     found
 }
 
 /// When a term pays: a share of matches, which is known at the end only, then, and all else as it changes.
-fn pays(checker: &mut Checker, asked: &TermDraft, of: Figure, at: &Place, kind: StudyKind) -> Pays {
+fn pays(checker: &mut Checker, asked: &TermDraft, of: Figure, at: &Place, family: MethodFamily) -> Pays {
     let usual = if of.is_rate() { Pays::End } else { Pays::Change };
     let Some(word) = asked.pays.as_deref() else { return usual };
     let at = at.key("pays");
-    if kind != StudyKind::Train {
+    if family != MethodFamily::Training {
         checker.problem(&at, "`pays` says nothing in an evolution", "leave it out: only a training has it");
         return usual;
     }
@@ -209,7 +208,7 @@ fn yardstick(
         self::opponents(checker, &asked.opponents, &at.key("opponent"))
     };
     let success = game.sheet().measures.iter().find(|measure| measure.success).map(|measure| measure.name.clone());
-    let usual = if alone && checker.fewest_seats() == 1 { success } else { Some("win_rate".into()) };
+    let usual = if alone && checker.seat_range().0 == 1 { success } else { Some("win_rate".into()) };
     let Some(figure) = asked.figure.clone().or(usual) else {
         checker.problem(&at, "nothing says what it is looked at by", "add [yardstick] with a `figure`");
         return None;

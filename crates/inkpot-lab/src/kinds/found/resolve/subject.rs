@@ -3,13 +3,12 @@
 use inkpot_core::{AgentSheet, Knob, Knobs};
 use inkpot_learn::{Activation, Dense};
 
+use super::super::candidate::{Candidate, Shape};
 use super::super::draft::{AimDraft, GeneDraft};
-use super::super::{Candidate, MethodName, Shape};
+use super::super::method::{EvolutionName, MethodName, TrainingName};
+use crate::checker::{Checker, unknown};
 use crate::figure::Side;
-use crate::kinds::evolve::EvolutionName;
-use crate::kinds::train::TrainingName;
 use crate::kinds::tune::free_range;
-use crate::resolve::{Checker, unknown};
 use crate::{Across, Free, FreeDraft, FreeRange, Ground, Place, find_agent};
 
 /// Steps of a tape, where nothing is said.

@@ -3,9 +3,9 @@
 use inkpot_core::{Knob, KnobRange, KnobValue};
 
 use super::{TuneChecker, sheet_knobs};
+use crate::checker::unknown;
 use crate::kinds::tune::asked::own_bounds;
 use crate::kinds::tune::{Free, FreeDraft, FreeRange, Rung, Side};
-use crate::resolve::unknown;
 use crate::{Entrant, Place, Problem};
 
 impl TuneChecker<'_> {

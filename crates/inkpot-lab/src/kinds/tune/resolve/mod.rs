@@ -11,8 +11,9 @@ use super::asked::sheet_of;
 use super::modifier::{Modifier, changed};
 use super::proposing::least_budget;
 use super::{Across, Free, Rung, Side, Target, Tune, TuneDraft};
-use crate::resolve::Checker;
-use crate::{Draft, Entrant, EntrantDraft, Ground, Place, Problem, resolve as resolve_study};
+use crate::checker::Checker;
+use crate::kinds::batch::Batch;
+use crate::{Draft, Entrant, EntrantDraft, Ground, Place, Problem};
 
 /// Matches of the search at most, per rung: with one free knob, and for each further one.
 const BUDGET: (u64, u64) = (6000, 4000);
@@ -110,7 +111,7 @@ impl TuneChecker<'_> {
             entrants: std::iter::once(EntrantDraft { name: Some(name), ..asked.clone() }).chain(others).collect(),
             ..Draft::default()
         };
-        match resolve_study(&study, self.registry) {
+        match Batch::planned(&study, self.registry) {
             Ok(plan) => Some((plan.entrants[0].clone(), plan.ground)),
             Err(problems) => {
                 for mut problem in problems {

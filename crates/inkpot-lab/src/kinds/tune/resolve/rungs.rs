@@ -6,10 +6,10 @@ use inkpot_core::{Knob, Knobs};
 
 use super::{TuneChecker, sheet_knobs};
 use crate::Place;
+use crate::checker::unknown;
 use crate::kinds::tune::asked::Modifiers;
 use crate::kinds::tune::modifier::Modifier;
 use crate::kinds::tune::{Player, ProfileDraft, Rung, RungDraft, Texts};
-use crate::resolve::unknown;
 
 /// Longest name of a rung: with its player's it still is a label.
 const LONGEST_NAME: usize = 30;

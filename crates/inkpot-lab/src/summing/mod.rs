@@ -1,57 +1,82 @@
 //! What a study came to: read off the stored rows, fresh or old, by the same path.
 
 pub(crate) mod measured;
-mod told;
 
 use std::collections::BTreeMap;
 
-use inkpot_core::{GameEntry, Measure, Streams, Wanted};
+use inkpot_core::{GameEntry, Measure, Rows, Streams, Wanted};
 use inkpot_ledger::{DecisionTime, LedgerError, Manifest, Study};
 use inkpot_stats::{BlockRates, Interval, Mean, Moments};
 
 use self::measured::{SUSPENSE, measured, searched};
-pub use self::told::*;
-
-use crate::Plan;
 use crate::chance::BootstrapDraws;
-use crate::kinds::Sums;
+use crate::kind::{About, Finds, Kind, Sums};
 use crate::notes::notes;
 use crate::outcomes::{Pattern, first_seat_share, share};
-use crate::tally::{CellTally, EntrantTally, Tally, Times, TimesBy};
+use crate::tally::{CellTally, EntrantTally, Keeping, Tally, Times, TimesBy};
+use crate::{EntrantSummary, PairingSummary, PeopleSummary, Plan, Summary};
 
-/// Sums up the stored rows of a complete study; how long decisions took stands apart, since it differs from run to
-/// run.
-pub fn summarise(
+/// What a study came to: what is summed up of every kind, what its own kind found, and how long decisions took, which
+/// stands apart since it differs from run to run.
+pub(crate) type SummedUp<F> = (Summary, F, Vec<DecisionTime>);
+
+/// Sums up the stored rows of a complete study of this kind.
+pub(crate) fn summed_up<K: Finds>(
+    kind: &K,
     study: &Study,
     manifest: &Manifest,
     plan: &Plan,
     game: &dyn GameEntry,
-) -> Result<(Summary, Vec<DecisionTime>), LedgerError> {
-    let measures = &game.sheet().measures;
-    let mut tally = Tally::new(plan, game);
-    let mut reading = plan.design.own().reading(plan, game);
+) -> Result<SummedUp<K::Finding>, LedgerError> {
+    let mut reading = kind.reading(plan, game);
+    let (cells, times) = read(kind, study, manifest, plan, game, &mut |rows| reading.take(rows))?;
+    let suspense: Vec<Option<Interval>> = cells.iter().map(|cell| cell.suspense(plan.ground.confidence)).collect();
+    let mut summary = summary(kind, plan, &cells, &suspense, game);
+    let pairings = std::mem::take(&mut summary.pairings);
+    let mut sums = Sums { plan, game, cells: &cells, suspense: &suspense, entrants: &summary.entrants, pairings };
+    let found = reading.finish(&mut sums);
+    summary.pairings = sums.pairings;
+    kind.amend(&found, &mut summary);
+    let caveats = kind.notes(&found, &About { summary: &summary, plan, game });
+    summary.notes = notes(&summary, plan, &cells, kind, (caveats, kind.stopped_early(&found)));
+    Ok((summary, found, decision_times(kind, plan, &times)))
+}
+
+/// Reads the rows of a study into tallies, and shows each part to `take`.
+fn read(
+    kind: &dyn Kind,
+    study: &Study,
+    manifest: &Manifest,
+    plan: &Plan,
+    game: &dyn GameEntry,
+    take: &mut dyn FnMut(&Rows),
+) -> Result<(Vec<CellTally>, TimesBy), LedgerError> {
+    let keeping = Keeping { outcomes: kind.compares_blocks(plan), times_by_cell: kind.times_by_cell() };
+    let mut tally = Tally::new(plan, game, keeping);
     study.visit(manifest, &game.measure_names(), |rows| {
         tally.take(rows);
-        reading.take(rows);
+        take(rows);
         Ok(())
     })?;
-    let (cells, times) = tally.finish();
-    let suspense: Vec<Option<Interval>> = cells.iter().map(|cell| cell.suspense(plan.ground.confidence)).collect();
-    let entrants: Vec<EntrantSummary> =
-        (0..plan.entrants.len()).map(|place| entrant(plan, &cells, place, measures, &suspense)).collect();
-    let pairings = cells.iter().flat_map(|cell| pairings(plan, cell)).collect();
-    let mut sums = Sums { plan, game, cells: &cells, suspense: &suspense, entrants: &entrants, pairings };
-    let finding = reading.finish(&mut sums);
-    let pairings = sums.pairings;
+    Ok(tally.finish())
+}
+
+/// What is summed up of every kind, but for the notes.
+fn summary(
+    kind: &dyn Kind,
+    plan: &Plan,
+    cells: &[CellTally],
+    suspense: &[Option<Interval>],
+    game: &dyn GameEntry,
+) -> Summary {
+    let measures = &game.sheet().measures;
     let total = |count: fn(&CellTally) -> u64| cells.iter().map(count).sum();
     let mut endings: BTreeMap<String, u64> = BTreeMap::new();
     for (ending, count) in cells.iter().flat_map(|cell| &cell.endings) {
         *endings.entry(ending.clone()).or_default() += count;
     }
     let ground = &plan.ground;
-    let mut summary = Summary {
-        study: study.name().into(),
-        finding,
+    Summary {
         game: ground.game.clone(),
         level: ground.level.to_string(),
         seed: ground.seed,
@@ -61,17 +86,14 @@ pub fn summarise(
         ticks: total(|cell| cell.ticks),
         confidence: ground.confidence,
         rules: ground.rules.clone(),
-        pairings,
-        first_seat: first_seat(plan, &cells),
+        pairings: cells.iter().flat_map(|cell| pairings(plan, cell)).collect(),
+        first_seat: first_seat(plan, cells),
         endings,
         voids: total(|cell| cell.voids),
-        people: people(plan, &cells),
+        people: people(kind, plan, cells),
         notes: Vec::new(),
-        entrants,
-    };
-    plan.design.own().amend(&mut summary);
-    summary.notes = notes(&summary, plan, &cells, game);
-    Ok((summary, decision_times(plan, &times)))
+        entrants: (0..plan.entrants.len()).map(|place| entrant(plan, cells, place, measures, suspense)).collect(),
+    }
 }
 
 fn entrant(
@@ -121,7 +143,7 @@ fn entrant(
 }
 
 /// How differently people fare, cell by cell.
-fn people(plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
+fn people(kind: &dyn Kind, plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
     // A block number that no study reaches, and no other bootstrap uses.
     let mut draws = BootstrapDraws(Streams::of_study(plan.ground.seed).order(u64::MAX - 1));
     let mut all = Vec::new();
@@ -134,7 +156,7 @@ fn people(plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
             all.push(PeopleSummary {
                 name: plan.entrants[own.place].name.clone(),
                 against: names.join(", "),
-                point: if cell.point.is_empty() { String::new() } else { plan.cell_name(cell) },
+                point: if cell.point.is_empty() { String::new() } else { kind.cell_name(plan, cell) },
                 people: people.count() as u64,
                 matches: plan.matches_a_block(),
                 seen,
@@ -152,7 +174,7 @@ pub fn told_measures(game: &dyn GameEntry) -> Vec<Measure> {
 }
 
 /// How long decisions took: by entrant over all it played, and by point of a sweep.
-fn decision_times(plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
+fn decision_times(kind: &dyn Kind, plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
     let told = |place: usize, point: Option<String>, times: &Times| {
         Some(DecisionTime {
             entrant: plan.entrants[place].name.clone(),
@@ -169,9 +191,9 @@ fn decision_times(plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
         times.iter().filter(|((_, own), _)| *own == place).for_each(|(_, own)| all.merge(own));
         told(place, None, &all)
     });
-    let by_cell = plan.design.own().times_by_cell();
-    let points = times.iter().filter(|_| by_cell);
-    let points = points.filter_map(|((cell, place), own)| told(*place, Some(plan.cell_name(&plan.cells[*cell])), own));
+    let points = times.iter().filter(|_| kind.times_by_cell());
+    let named = |cell: usize| Some(kind.cell_name(plan, &plan.cells[cell]));
+    let points = points.filter_map(|((cell, place), own)| told(*place, named(*cell), own));
     whole.chain(points).collect()
 }
 

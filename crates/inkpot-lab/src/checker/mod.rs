@@ -1,4 +1,4 @@
-//! From a draft to a plan: defaults filled, names looked up, everything checked, all problems at once.
+//! The checks that all kinds of study share: names looked up, defaults filled, all problems at once.
 
 mod entrants;
 mod values;
@@ -8,52 +8,14 @@ use inkpot_core::{
     SettingError, nearest,
 };
 
-use self::entrants::MOST_ENTRANTS;
-use crate::{Asked, Draft, Entrant, Ground, Place, Plan, Problem};
+use crate::{Draft, Entrant, Ground, Place, Plan, Problem};
 
-pub(crate) use self::values::MOST_POINTS;
-
-const MATCHES: u64 = 400;
-/// Matches at most of a comparison that stops once it is clear.
-const MATCHES_UNTIL_CLEAR: u64 = 20_000;
+/// Points of a sweep, and of a range, at most.
+pub(crate) const MOST_POINTS: usize = 1000;
+const MOST_ENTRANTS: usize = 1000;
 const CONFIDENCE: f64 = 0.95;
 const MOST_MATCHES: u64 = 1_000_000_000;
 const MOST_SERIES: u64 = 1000;
-
-/// Checks a draft against the registry. Errs with everything that is wrong with it.
-pub fn resolve(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>> {
-    let mut checker = Checker::at(&draft.game, registry)?;
-    let ground = checker.ground(&Grounds::of(draft));
-    let entrants = checker.entrants(draft);
-    let design = draft.asked.checked(&mut checker, draft, &entrants);
-    let matches = checker.matches(draft);
-    if let Some(frame) = draft.frame_ms.filter(|frame| !(*frame > 0.0 && frame.is_finite())) {
-        checker.problem(
-            "frame_ms",
-            format!("a frame cannot last {frame} ms"),
-            "it must be a number above 0, as in 16.7",
-        );
-    }
-    if !checker.problems.is_empty() {
-        return Err(checker.found());
-    }
-    let mut plan = Plan {
-        ground,
-        matches,
-        blocks: matches.div_ceil(checker.fewest_seats() as u64),
-        entrants,
-        frame_ms: draft.frame_ms,
-        record: draft.record,
-        design,
-        rounds: Vec::new(),
-        cells: Vec::new(),
-    };
-    plan.design.clone().own().lay_out(&mut plan, &mut checker);
-    checker.stages(&plan);
-    checker.series(&plan);
-    plan.blocks = matches.div_ceil(plan.matches_a_block().max(1));
-    if checker.problems.is_empty() { Ok(plan) } else { Err(checker.found()) }
-}
 
 /// The agent kind of this name, or that of the preset of this name with its values.
 pub fn find_agent<'a>(game: &'a dyn GameEntry, name: &str) -> Option<(&'a AgentSheet, Knobs)> {
@@ -85,7 +47,7 @@ pub(crate) struct Grounds<'a> {
 }
 
 impl<'a> Grounds<'a> {
-    fn of(draft: &'a Draft) -> Self {
+    pub(crate) fn of(draft: &'a Draft) -> Self {
         let Draft { level, rules, seed, series, confidence, .. } = draft;
         Self { level: level.as_ref(), rules, seed: *seed, series: *series, confidence: *confidence }
     }
@@ -110,14 +72,31 @@ impl<'a> Checker<'a> {
         self.game
     }
 
-    /// The fewest seats of a match.
-    pub(crate) fn fewest_seats(&self) -> usize {
-        *self.game.sheet().seats.start()
+    /// The fewest and the most seats that a match can have.
+    pub(crate) fn seat_range(&self) -> (usize, usize) {
+        let seats = &self.game.sheet().seats;
+        (*seats.start(), *seats.end())
     }
 
-    /// The most seats of a match.
-    pub(crate) fn most_seats(&self) -> usize {
-        *self.game.sheet().seats.end()
+    /// The seats of a match of this many entrants: as many as are asked for, else two where there are two entrants and
+    /// the game can seat them. Reports a number that the game does not have.
+    pub(crate) fn seats(&mut self, asked: Option<u64>, entrants: usize) -> usize {
+        let (fewest, most) = self.seat_range();
+        let Some(seats) = asked else { return entrants.min(2).clamp(fewest, most) };
+        if !(fewest as u64..=most as u64).contains(&seats) {
+            let game = &self.game.sheet().name;
+            let (what, help) = if fewest == most {
+                (
+                    format!("`{game}` has {fewest} seats, not {seats}"),
+                    format!("leave `seats` out, or set it to {fewest}"),
+                )
+            } else {
+                (format!("`seats` cannot be {seats}"), format!("`{game}` has {fewest} to {most} seats"))
+            };
+            self.problem("seats", what, help);
+            return fewest;
+        }
+        seats as usize
     }
 
     pub(crate) fn problem(&mut self, at: impl Into<Place>, what: impl Into<String>, help: impl Into<String>) {
@@ -166,15 +145,15 @@ impl<'a> Checker<'a> {
         }
     }
 
-    /// Whether there are enough entrants for the seats, and for a study that takes `least`, and not too many.
-    pub(crate) fn field(&mut self, draft: &Draft, resolved: &[Entrant], least: usize) {
+    /// Reports too few entrants for these seats, or for a study of this kind, which takes `least`, and too many.
+    pub(crate) fn field(&mut self, draft: &Draft, resolved: &[Entrant], (kind, least): (&str, usize)) {
         let asked = draft.entrants.len().max(resolved.len());
-        let (game, seats) = (&self.game.sheet().name, self.fewest_seats());
+        let (game, seats) = (&self.game.sheet().name, self.seats_of(draft));
         let needed = seats.max(least);
         if asked < needed {
             let s = if asked == 1 { "" } else { "s" };
             let wrong = if needed > seats {
-                format!("{asked} entrant{s} cannot make a {}", draft.kind().name())
+                format!("{asked} entrant{s} cannot make a {kind}")
             } else {
                 format!("{asked} entrant{s} cannot fill the {seats} seats of `{game}`")
             };
@@ -186,14 +165,24 @@ impl<'a> Checker<'a> {
         }
     }
 
-    /// Whether the game has somebody to win against.
-    pub(crate) fn seats_for_two(&mut self) -> bool {
-        let alone = self.fewest_seats() < 2;
-        if alone {
+    /// The seats that have to be filled: those asked for, as far as the game has them, or the fewest of the game.
+    fn seats_of(&self, draft: &Draft) -> usize {
+        let (fewest, most) = self.seat_range();
+        draft.seats.map_or(fewest, |seats| (seats as usize).clamp(fewest, most))
+    }
+
+    /// Whether these seats leave somebody to win against.
+    pub(crate) fn seats_for_two(&mut self, seats: usize) -> bool {
+        if seats > 1 {
+            return true;
+        }
+        if self.seat_range().1 > 1 {
+            self.problem("seats", "one seat leaves nobody to win against", "leave `seats` out, or ask for two or more");
+        } else {
             let what = format!("`{}` has one seat, and nobody to win against", self.game.sheet().name);
             self.problem("game", what, "choose a game of two seats or more; a batch measures one alone");
         }
-        !alone
+        false
     }
 
     /// Every problem once, however many points of a grid share it.
@@ -233,7 +222,7 @@ impl<'a> Checker<'a> {
     }
 
     /// Whether every setting of a plan can be staged: its levels laid, its seats filled.
-    fn stages(&mut self, plan: &Plan) {
+    pub(crate) fn stages(&mut self, plan: &Plan) {
         // The cells of a field differ only in who plays, and everybody's knobs are checked already.
         let own = plan.cells.iter().filter(|cell| cell.own.is_some());
         let mut settings: Vec<_> = plan.cells.first().into_iter().chain(own).map(|cell| plan.setting(cell)).collect();
@@ -285,22 +274,18 @@ impl<'a> Checker<'a> {
     }
 
     /// A series of whole rotations, so that nobody sits in one seat more often.
-    fn series(&mut self, plan: &Plan) {
+    pub(crate) fn series(&mut self, plan: &Plan) {
         let Some(series) = plan.ground.series else { return };
         let seats = plan.seats();
         if series == 0 || series % seats.max(1) != 0 || series > MOST_SERIES {
             let what = format!("a series cannot have {series} matches");
             self.problem("series", what, format!("it must be a multiple of the {seats} seats, at most {MOST_SERIES}"));
         }
-        if !plan.design.own().has_series() {
-            let what = format!("a {} has no series", plan.kind().name());
-            self.problem("series", what, "use it in a batch, a sweep or a tuning");
-        }
     }
 
-    fn matches(&mut self, draft: &Draft) -> u64 {
-        let until_clear = matches!(&draft.asked, Asked::Compare(asked) if asked.until_clear);
-        let matches = draft.matches.unwrap_or(if until_clear { MATCHES_UNTIL_CLEAR } else { MATCHES });
+    /// The matches a cell, as many as are `usual` where the draft says nothing.
+    pub(crate) fn matches(&mut self, draft: &Draft, usual: u64) -> u64 {
+        let matches = draft.matches.unwrap_or(usual);
         if !(1..=MOST_MATCHES).contains(&matches) {
             self.problem(
                 "matches",

@@ -2,10 +2,9 @@
 
 use inkpot_core::{GameEntry, HAND, KnobValue, Knobs};
 
-use super::{Checker, find_agent, unknown};
+use super::{Checker, MOST_ENTRANTS, find_agent, unknown};
 use crate::{Draft, Entrant, EntrantDraft, Place};
 
-pub(super) const MOST_ENTRANTS: usize = 1000;
 const LONGEST_NAME: usize = 60;
 
 impl Checker<'_> {

@@ -1,10 +1,50 @@
-//! What the tables of a tournament came to, read off the stored rows: all that the next round is drawn from.
+//! What the tables of a study came to, read off the stored rows: all that a next round is drawn from.
 
-use inkpot_core::{Block, GameEntry};
+use inkpot_core::Block;
 use inkpot_ledger::{Columns, LedgerError, Manifest, Span, Study};
 
-use super::schedule::Played;
 use crate::Plan;
+
+/// A table that was played: who sat there, and what each had of it.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Played {
+    pub(crate) entrants: Vec<usize>,
+    /// Mean points share.
+    pub(crate) points: Vec<f64>,
+    /// Blocks in which it had the most points, alone.
+    pub(crate) blocks_won: Vec<f64>,
+    pub(crate) score: Vec<f64>,
+}
+
+impl Played {
+    /// What one has of the table: the share of the others that had fewer points, those with as many for half.
+    pub(crate) fn won(&self, index: usize) -> f64 {
+        let own = self.points[index];
+        let against = |other: &f64| if own > *other { 1.0 } else { f64::from(u8::from(own == *other)) / 2.0 };
+        let all = self.points.iter().map(against).sum::<f64>() - 0.5;
+        all / self.points.len().saturating_sub(1).max(1) as f64
+    }
+
+    /// Who goes through in a knockout: most blocks won, then most points, then most score, then the better seed.
+    pub(crate) fn winner(&self) -> usize {
+        let worth = |index: &usize| (self.blocks_won[*index], self.points[*index], self.score[*index]);
+        let better = |a: &usize, b: &usize| {
+            worth(b)
+                .partial_cmp(&worth(a))
+                .unwrap_or(std::cmp::Ordering::Equal)
+                .then(self.entrants[*a].cmp(&self.entrants[*b]))
+        };
+        (0..self.entrants.len()).min_by(better).map_or(0, |index| self.entrants[index])
+    }
+
+    /// Whether nothing but the seed told them apart.
+    pub(crate) fn by_seed(&self) -> bool {
+        let worth = |index: usize| (self.blocks_won[index], self.points[index], self.score[index]);
+        let winner = self.winner();
+        let Some(won) = self.entrants.iter().position(|entrant| *entrant == winner) else { return false };
+        (0..self.entrants.len()).any(|other| other != won && worth(other) == worth(won))
+    }
+}
 
 /// Adds the tables that are drawn and played to those known already.
 pub(crate) fn read(
@@ -77,36 +117,4 @@ impl Table {
         let points = self.points.iter().map(|sum| if self.matches > 0.0 { sum / matches } else { 0.5 }).collect();
         Played { entrants: self.entrants, points, blocks_won: self.blocks_won, score: self.score }
     }
-}
-
-/// The plan of a stored study with every round drawn whose tables follow from what is stored. Errs when that is
-/// damaged.
-pub fn drawn(study: &Study, manifest: &Manifest, mut plan: Plan, game: &dyn GameEntry) -> Result<Plan, LedgerError> {
-    draw(study, manifest, &mut plan, game)?;
-    Ok(plan)
-}
-
-/// The same as far as what is stored is sound.
-pub fn drawn_as_far(
-    study: &Study,
-    manifest: &Manifest,
-    mut plan: Plan,
-    game: &dyn GameEntry,
-) -> Result<Plan, LedgerError> {
-    match draw(study, manifest, &mut plan, game) {
-        Err(LedgerError::DamagedPart { .. }) | Ok(()) => Ok(plan),
-        Err(other) => Err(other),
-    }
-}
-
-fn draw(study: &Study, manifest: &Manifest, plan: &mut Plan, game: &dyn GameEntry) -> Result<(), LedgerError> {
-    let measures = game.measure_names();
-    let mut played = Vec::new();
-    while plan.rounds_drawn() < plan.rounds.len()
-        && study.missing(manifest, plan.cells.len() as u64 * plan.blocks).is_empty()
-    {
-        read(study, manifest, &measures, plan, &mut played)?;
-        plan.draw_round(&played);
-    }
-    Ok(())
 }

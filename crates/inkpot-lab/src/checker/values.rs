@@ -2,11 +2,8 @@
 
 use inkpot_core::{Knob, KnobRange, KnobValue};
 
-use super::{Checker, knob_problem};
+use super::{Checker, MOST_POINTS, knob_problem};
 use crate::{Place, Problem, VaryRange};
-
-/// Points of a sweep, and of a range, at most.
-pub(crate) const MOST_POINTS: usize = 1000;
 
 impl Checker<'_> {
     /// The values of a range, checked; numbers rise.

@@ -1,4 +1,4 @@
-//! What a summary holds.
+//! What is summed up of a study of any kind.
 
 use std::collections::BTreeMap;
 
@@ -6,19 +6,9 @@ use inkpot_core::Knobs;
 use inkpot_stats::{Interval, Mean, PeopleSeen};
 use serde::{Deserialize, Serialize};
 
-use crate::{
-    ComparisonSummary, CurveSummary, Finding, PointDifference, PointSummary, RatingSummary, SolvedSummary, StudyKind,
-    SweepFinding, TournamentSummary, TuneSummary,
-};
-
-/// What a study came to. Holds nothing that differs from run to run.
+/// What is summed up of a study of any kind. Holds nothing that differs from run to run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Summary {
-    /// Name of the study.
-    pub study: String,
-    /// Its kind, and what it found as one of that kind.
-    #[serde(flatten)]
-    pub finding: Finding,
     /// Its game.
     pub game: String,
     /// Its level.
@@ -61,11 +51,6 @@ impl Summary {
         self.endings.get("abandoned").copied().unwrap_or(0)
     }
 
-    /// Its kind.
-    pub fn kind(&self) -> StudyKind {
-        self.finding.kind()
-    }
-
     /// How unlikely something must be, were there nothing to it, before it is called seen: one less the confidence.
     pub fn unlikely(&self) -> f64 {
         1.0 - self.confidence
@@ -75,51 +60,6 @@ impl Summary {
     /// confidence which just leaves out the other side.
     pub fn sure(&self) -> f64 {
         f64::midpoint(1.0, self.confidence)
-    }
-
-    /// What it found as a sweep.
-    pub fn sweep(&self) -> Option<&SweepFinding> {
-        if let Finding::Sweep(found) = &self.finding { Some(found) } else { None }
-    }
-
-    /// The points of a sweep; none of another kind.
-    pub fn points(&self) -> &[PointSummary] {
-        self.sweep().map(|found| found.points.as_slice()).unwrap_or_default()
-    }
-
-    /// The curve of a sweep.
-    pub fn curve(&self) -> Option<&CurveSummary> {
-        self.sweep()?.curve.as_ref()
-    }
-
-    /// The knob value that gives the target of a sweep.
-    pub fn solved(&self) -> Option<&SolvedSummary> {
-        self.sweep()?.solved.as_ref()
-    }
-
-    /// Neighbouring points of a sweep compared; none of another kind.
-    pub fn differences(&self) -> &[PointDifference] {
-        self.sweep().map(|found| found.differences.as_slice()).unwrap_or_default()
-    }
-
-    /// What a tournament came to beside its ratings.
-    pub fn tournament(&self) -> Option<&TournamentSummary> {
-        if let Finding::Tournament(found) = &self.finding { Some(&found.tournament) } else { None }
-    }
-
-    /// The field of a tournament, best first; empty in another kind.
-    pub fn ratings(&self) -> &[RatingSummary] {
-        if let Finding::Tournament(found) = &self.finding { &found.ratings } else { &[] }
-    }
-
-    /// What it found as a comparison.
-    pub fn comparison(&self) -> Option<&ComparisonSummary> {
-        if let Finding::Compare(found) = &self.finding { Some(&found.comparison) } else { None }
-    }
-
-    /// What it found as a tuning.
-    pub fn tune(&self) -> Option<&TuneSummary> {
-        if let Finding::Tune(found) = &self.finding { Some(&found.tune) } else { None }
     }
 }
 

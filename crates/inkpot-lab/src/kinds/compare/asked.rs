@@ -1,0 +1,57 @@
+//! What a comparison asks for, as a draft and resolved.
+
+use serde::{Deserialize, Serialize};
+
+/// What a comparison asks for.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct CompareDraft {
+    /// Whether it stops once it is clear.
+    pub until_clear: bool,
+    /// How far apart two may be, in win rate, and still count as equal.
+    pub equal_within: Option<f64>,
+    /// What must be established of the first.
+    pub require: Option<Requirement>,
+}
+
+/// A comparison of the first two entrants.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Compare {
+    /// Whether it stops once it is clear.
+    pub until_clear: bool,
+    /// How far apart two may be, in win rate, and still count as equal.
+    pub equal_within: Option<f64>,
+    /// What must be established of the first.
+    pub require: Option<Requirement>,
+}
+
+/// What a comparison must establish of the first of its two entrants.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Requirement {
+    /// That it is better.
+    Better,
+    /// That it is worse by no more than still counts as equal.
+    NotWorse,
+}
+
+/// How much worse, in win rate, still counts as not worse where nothing is said.
+const NOT_WORSE_BY: f64 = 0.05;
+
+impl Requirement {
+    /// Within how much two count as equal under a requirement: as asked, and for not worse, which without a margin
+    /// would be better, 0.05 where nothing is.
+    pub fn margin(required: Option<Self>, asked: Option<f64>) -> Option<f64> {
+        asked.or((required == Some(Self::NotWorse)).then_some(NOT_WORSE_BY))
+    }
+
+    /// Both.
+    pub const ALL: [Self; 2] = [Self::Better, Self::NotWorse];
+
+    /// Its name in briefs and on the command line.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Better => "better",
+            Self::NotWorse => "not-worse",
+        }
+    }
+}

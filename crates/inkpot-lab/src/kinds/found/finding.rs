@@ -1,0 +1,16 @@
+//! What a search found, as it is told.
+
+use serde::{Deserialize, Serialize};
+
+use super::map::MapFound;
+use super::report::SearchFound;
+
+/// What a search found beside what every study does.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct SearchFinding {
+    /// The search, with what was proved.
+    pub search: SearchFound,
+    /// The niches of a map of elites, with what was proved of the elite of each.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub map: Option<MapFound>,
+}

@@ -1,0 +1,52 @@
+//! What a tournament asks for, as a draft and resolved.
+
+use serde::{Deserialize, Serialize};
+
+/// Who meets whom in a tournament.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Format {
+    /// Everybody meets everybody.
+    #[default]
+    RoundRobin,
+    /// In each round, entrants with equal scores meet.
+    Swiss,
+    /// Whoever loses is out.
+    Knockout,
+}
+
+impl Format {
+    /// All formats.
+    pub const ALL: [Self; 3] = [Self::RoundRobin, Self::Swiss, Self::Knockout];
+
+    /// Its name in briefs and on the command line.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::RoundRobin => "round-robin",
+            Self::Swiss => "swiss",
+            Self::Knockout => "knockout",
+        }
+    }
+}
+
+/// What a tournament asks for.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct TournamentDraft {
+    /// Who meets whom.
+    pub format: Option<Format>,
+    /// Rounds of a Swiss tournament.
+    pub rounds: Option<u64>,
+    /// The entrant whose rating is 0.
+    pub anchor: Option<String>,
+}
+
+/// Who meets whom in a tournament.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Tournament {
+    /// The format.
+    pub format: Format,
+    /// Rounds of a Swiss tournament; of the others as many as it takes.
+    pub rounds: u64,
+    /// The entrant whose rating is 0, by its place; else the mean of the field is.
+    pub anchor: Option<usize>,
+}

@@ -1,0 +1,39 @@
+//! What a kind of search does its own way.
+
+use inkpot_core::{GameEntry, Setting};
+use thiserror::Error;
+
+use crate::{Ground, Searching};
+
+/// A kind of search, resolved and checked.
+pub trait Seeks {
+    /// Where and how matches are played.
+    fn ground(&self) -> &Ground;
+
+    /// Blocks of the proof, before it is known what is proved.
+    fn proof_blocks(&self) -> u64;
+
+    /// What it plays, in the middle of what it searches.
+    fn samples(&self, game: &dyn GameEntry) -> Vec<Setting>;
+
+    /// The search at its beginning, or where a checkpoint left it. Errs when that is not one of this search.
+    fn begin<'a>(
+        &'a self,
+        game: &'a dyn GameEntry,
+        checkpoint: Option<&str>,
+    ) -> Result<Box<dyn Searching + 'a>, CheckpointError>;
+}
+
+/// The study that a search is part of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Made<'a> {
+    /// Name of the study.
+    pub study: &'a str,
+    /// Its brief as given.
+    pub brief: &'a str,
+}
+
+/// A checkpoint that no search of this kind wrote.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("{0}")]
+pub struct CheckpointError(pub String);

@@ -1,0 +1,9 @@
+//! A whole study, from draft to summary: each is what all kinds share, with what its own kind adds.
+
+mod draft;
+mod plan;
+mod summary;
+
+pub use draft::{StudyDraft, resolve};
+pub use plan::StudyPlan;
+pub use summary::{StudySummary, summarise};

@@ -1,0 +1,101 @@
+//! A study as it is played: what all kinds share, and the design of its own kind.
+
+use std::ops::{Deref, DerefMut};
+
+use inkpot_core::{Level, Registry, Spot};
+use serde::{Deserialize, Serialize};
+
+use crate::kinds::compare::Compare;
+use crate::kinds::sweep::Vary;
+use crate::kinds::tune::{Proof, Sheet};
+use crate::kinds::{Design, Sought, StudyKind};
+use crate::standing::Played;
+use crate::suspense::KEPT as LEADS_KEPT;
+use crate::{Cell, Made, Plan, Problem};
+
+/// A study of more cells keeps no leads: they are for the suspense of each.
+const MOST_CELLS_WITH_LEADS: u64 = 64;
+
+/// A study that is played, resolved and checked.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct StudyPlan {
+    /// What all kinds share.
+    #[serde(flatten)]
+    pub shared: Plan,
+    /// What is played, as a study of its kind.
+    pub design: Design,
+}
+
+impl Deref for StudyPlan {
+    type Target = Plan;
+
+    fn deref(&self) -> &Plan {
+        &self.shared
+    }
+}
+
+impl DerefMut for StudyPlan {
+    fn deref_mut(&mut self) -> &mut Plan {
+        &mut self.shared
+    }
+}
+
+impl StudyPlan {
+    /// The plan that measures a sheet; `level` is what its `level` says. Errs with everything in it that does not fit
+    /// the game.
+    pub fn proving(sheet: &Sheet, level: Level, registry: &Registry) -> Result<Self, Vec<Problem>> {
+        let (shared, proof) = Proof::plan(sheet, level, registry)?;
+        Ok(Self { shared, design: Design::Tune(Box::new(proof)) })
+    }
+
+    /// The plan that proves what the finished search of this checkpoint found, in a study of this name made from this
+    /// brief. Errs when nothing was found that could be proved.
+    pub fn of_found(sought: &Sought, checkpoint: &str, made: &Made, registry: &Registry) -> Result<Self, Vec<Problem>> {
+        let (shared, design) = sought.prove(checkpoint, made, registry)?;
+        Ok(Self { shared, design })
+    }
+
+    /// Its kind.
+    pub fn kind(&self) -> StudyKind {
+        self.design.kind()
+    }
+
+    /// The knobs that are varied; none but in a sweep.
+    pub fn vary(&self) -> &[Vary] {
+        if let Design::Sweep(sweep) = &self.design { &sweep.vary } else { &[] }
+    }
+
+    /// The wanted win rate of a sweep's first entrant.
+    pub fn target(&self) -> Option<f64> {
+        if let Design::Sweep(sweep) = &self.design { sweep.target } else { None }
+    }
+
+    /// What is played as a comparison.
+    pub fn comparison(&self) -> Option<&Compare> {
+        if let Design::Compare(compare) = &self.design { Some(compare) } else { None }
+    }
+
+    /// A cell in words: `guest against house`, `skill 0.4`.
+    pub fn cell_name(&self, cell: &Cell) -> String {
+        self.design.own().cell_name(&self.shared, cell)
+    }
+
+    /// Where a match of the study is, by its number.
+    pub fn spot(&self, match_index: u64) -> Spot {
+        let (unit, rotation) = (match_index / self.matches_a_block(), match_index % self.matches_a_block());
+        let (cell, block) = if self.design.own().interleaved() {
+            let cells = self.cells.len() as u64;
+            (unit % cells, unit / cells)
+        } else {
+            (unit / self.blocks, unit % self.blocks)
+        };
+        let first_block = self.cells.get(cell as usize).map_or(0, |cell| cell.first_block);
+        let leads = block < LEADS_KEPT && self.seats() == 2 && self.total_cells() <= MOST_CELLS_WITH_LEADS;
+        Spot { cell: cell as u32, block: first_block + block, rotation: rotation as usize, match_index, leads }
+    }
+
+    /// Draws the next round, given every table played before it.
+    pub(crate) fn draw_round(&mut self, played: &[Played]) {
+        self.design.own().draw_round(&mut self.shared, played);
+    }
+}

@@ -1,0 +1,34 @@
+//! What evolution of nodes and links is set to.
+
+use serde::{Deserialize, Serialize};
+
+/// What such a search is set to.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TopologySettings {
+    /// Candidates a generation.
+    pub population: usize,
+    /// Numbers that a network reads, and that it gives.
+    pub inputs: usize,
+    /// Numbers that it gives.
+    pub outputs: usize,
+    /// Whether links may lead back, so that a network remembers.
+    pub recurrent: bool,
+    /// Probability that a child gets one more node, 0 to 1.
+    pub add_node: f64,
+    /// Probability that a child gets one more link, 0 to 1.
+    pub add_link: f64,
+    /// Probability that the weights of a child are changed, 0 to 1.
+    pub mutation_rate: f64,
+    /// Standard deviation of the change of a weight.
+    pub mutation_strength: f64,
+    /// How many species there should be, about.
+    pub species: usize,
+    /// The power by which a rank counts where children are shared out, from 1 up: the higher, the more do the best have.
+    pub pressure: f64,
+    /// What the mean difference of weights counts for in the distance of two networks, where a gene that only one has
+    /// counts for 1; 0 or more. The paper has 0.4 and 3.
+    pub weight_distance: f64,
+    /// Whether even the best give way where they do not become better. What is best of all so far is then for whoever
+    /// asks to keep; where the same network may be worth more or less, by luck, it is better kept here.
+    pub renew: bool,
+}
