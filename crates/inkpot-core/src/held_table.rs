@@ -22,8 +22,18 @@ pub(crate) struct HeldTable<G: Game> {
     played: Option<Played>,
 }
 
-fn json(value: impl serde::Serialize) -> Value {
-    serde_json::to_value(value).unwrap_or(Value::Null)
+/// Something of the game as JSON. Errs as a fall of the game where that cannot be.
+fn json(what: &str, value: impl serde::Serialize) -> Result<Value, Fall> {
+    let unwritable = |error| Fall::Game(format!("{what} cannot be written as JSON: {error}"));
+    serde_json::to_value(value).map_err(unwritable)
+}
+
+/// The same where no fall can be told of: what is wrong stands in its place.
+fn shown(what: &str, value: impl serde::Serialize) -> Value {
+    json(what, value).unwrap_or_else(|fall| match fall {
+        Fall::Game(why) => Value::String(why),
+        Fall::Agent(..) | Fall::Halted => Value::Null,
+    })
 }
 
 impl<G: Playable> HeldTable<G> {
@@ -124,7 +134,7 @@ impl<G: Playable> HeldTable<G> {
         let table = self.table.as_ref()?;
         // An agent that panicked may panic again when asked for its thoughts.
         let thoughts = catch(|| table.players().thoughts(seat)).ok()??;
-        Some(thoughts.map(&|action: &G::Action| json(action)))
+        Some(thoughts.map(&|action: &G::Action| shown("an action", action)))
     }
 }
 
@@ -165,7 +175,7 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     }
 
     fn view(&mut self, seat: Seat) -> Value {
-        self.at_table(|table| Ok(json(table.sight(seat).view()))).unwrap_or(Value::Null)
+        self.at_table(|table| json("a view", table.sight(seat).view())).unwrap_or(Value::Null)
     }
 
     fn options(&self, seat: Seat) -> Option<Vec<Value>> {
@@ -173,7 +183,7 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
         let table = self.table.as_ref()?;
         let mut options = Vec::new();
         catch(|| list(table.game(), seat, &mut options)).ok()?;
-        Some(options.iter().map(json).collect())
+        Some(options.iter().map(|option| shown("an action", option)).collect())
     }
 
     fn scene(&self) -> Option<Scene> {
@@ -215,7 +225,7 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
         let view = self.view(seat);
         let action = self.at_table(|table| {
             table.decide(seat)?;
-            Ok(table.stepper().choices().get(seat).map_or(Value::Null, json))
+            table.stepper().choices().get(seat).map_or(Ok(Value::Null), |action| json("an action", action))
         });
         let fell = || self.played.as_ref().and_then(Played::reason).unwrap_or("the match is over").to_string();
         Considered { view, action: action.ok_or_else(fell), thoughts: self.weighed(seat) }
@@ -250,7 +260,7 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
 
     fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Option<Value> {
         let hand = self.setup.abilities.hand?;
-        self.look_at(|game| json(hand(game, seat, held, tapped)))
+        self.look_at(|game| shown("an action", hand(game, seat, held, tapped)))
     }
 
     fn abandon(mut self: Box<Self>, rows: &mut Rows) {

@@ -5,6 +5,8 @@ use inkpot_core::{
     GameSheet, GaveUp, Halt, Knob, KnobValue, Knobs, Laying, Level, LevelSheet, Measured, Outcome, Rows, Seat, SeatSet,
     Seating, Setting, SettingError, Sight, Spot, Stage, Verdict, quiet_panics_in_matches,
 };
+use serde::ser::Error;
+use serde::{Serialize, Serializer};
 
 /// Two seats choose for ten ticks; what goes wrong, and when, the rule `wrong` says.
 struct Rickety {
@@ -13,9 +15,18 @@ struct Rickety {
     scores: Vec<f64>,
 }
 
+/// What a seat perceives; false where it cannot be written down.
+struct Glance(bool);
+
+impl Serialize for Glance {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        if self.0 { serializer.serialize_bool(true) } else { Err(S::Error::custom("it is too strange")) }
+    }
+}
+
 impl Game for Rickety {
     type Action = u8;
-    type View = u32;
+    type View = Glance;
 
     fn seats(&self) -> usize {
         if self.wrong == "seats" { 3 } else { 2 }
@@ -30,8 +41,8 @@ impl Game for Rickety {
         }
     }
 
-    fn view(&self, _seat: Seat) -> u32 {
-        self.ticks
+    fn view(&self, _seat: Seat) -> Glance {
+        Glance(self.wrong != "view")
     }
 
     fn advance(&mut self, _choices: &Choices<u8>, chance: &mut Chance) -> Advance {
@@ -96,6 +107,7 @@ fn entry() -> Entry<Rickety> {
     let words = [
         "nothing",
         "seats",
+        "view",
         "acting",
         "acting panics",
         "scores",
@@ -186,6 +198,17 @@ fn played(game: &str, agents: [&str; 2]) -> Rows {
         );
     }
     played
+}
+
+#[test]
+fn a_view_that_cannot_be_written_ends_the_match_and_says_why() {
+    let mut open = staged("view", ["nothing"; 2]).open(Spot::default());
+    let told = open.consider(1).action.expect_err("it has no view");
+    assert_eq!(told, "failed: a view cannot be written as JSON: it is too strange");
+    assert!(open.pending().is_empty(), "the match is over");
+    let mut ended = rows();
+    open.close(&mut ended);
+    assert_eq!(ended.rows[0].outcome, Outcome::Void);
 }
 
 #[test]

@@ -4,6 +4,8 @@ use inkpot_core::{GameSheet, MatchRows, Measure, MeasureOf, Seat};
 use inkpot_stats::{Interval, Scale};
 use serde::{Deserialize, Serialize};
 
+use crate::plan::OF_THE_CELL;
+
 /// A figure of a match between a player and an opponent.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -114,6 +116,14 @@ impl Figure {
             Self::CutShort => f64::from(u8::from(seats[player].cut_short)),
         }
     }
+}
+
+/// The seat of the player, whom every search seats as entrant 0.
+///
+/// # Panics
+/// When nobody of that number plays.
+pub(crate) fn player_seat(played: MatchRows) -> Seat {
+    played.seat_of(0).expect(OF_THE_CELL)
 }
 
 /// What numbers a measure can take, by its unit: that of counts is empty.

@@ -6,6 +6,7 @@ use inkpot_stats::{BlockRates, Interval, Moments, Scale};
 use crate::Plan;
 use crate::course::{Course, print_of};
 use crate::figure::{Figure, figure_mean};
+use crate::plan::OF_THE_CELL;
 
 /// A cell in its group, with its weight there.
 #[derive(Clone, Copy, Debug)]
@@ -56,7 +57,7 @@ impl FigureTally {
             for (figure, means) in self.figures[self.cells[cell].group].iter().zip(&mut self.blocks[cell]) {
                 let Some(figure) = figure else { continue };
                 means.push(figure_mean(block.matches(), |played| {
-                    figure.of(played, played.seat_of(player).unwrap_or(0), self.ticks_per_second)
+                    figure.of(played, played.seat_of(player).expect(OF_THE_CELL), self.ticks_per_second)
                 }));
             }
         }

@@ -4,6 +4,8 @@ use std::collections::HashMap;
 
 use inkpot_core::{Block, MatchRows, Row, points_share};
 
+use crate::plan::OF_THE_CELL;
+
 /// One seat of a match: who sat there, by its index in the cell, and its placement.
 pub(crate) type Seated = (usize, u16);
 
@@ -102,7 +104,7 @@ impl Outcomes {
 
 /// How a block came out between these, its void matches left out.
 pub(crate) fn pattern(block: Block, entrants: &[usize]) -> Pattern {
-    let index = |row: &Row| entrants.iter().position(|place| *place == usize::from(row.entrant)).unwrap_or(0);
+    let index = |row: &Row| entrants.iter().position(|place| *place == usize::from(row.entrant)).expect(OF_THE_CELL);
     let seated = |played: MatchRows| played.seats().iter().map(|row| (index(row), row.placement)).collect();
     block.matches().filter(|played| !played.is_void()).map(seated).collect()
 }

@@ -5,6 +5,10 @@ use serde::{Deserialize, Serialize};
 
 use crate::combinations::rank;
 
+/// Why the entrant of a row is known: stored rows are checked against the plan as they are read, and others were
+/// played by it.
+pub(crate) const OF_THE_CELL: &str = "rows are of the entrants of their cell";
+
 /// Where and how matches are played, whatever is studied.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Ground {
@@ -23,6 +27,16 @@ pub struct Ground {
     /// Whether everybody keeps the seat in which they are named: a block is one match then.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub seats_kept: bool,
+}
+
+impl Ground {
+    /// How the matches of a block spread whoever plays over this many seats.
+    pub fn seating(&self, seats: usize) -> Seating {
+        if self.seats_kept {
+            return Seating::fixed(seats);
+        }
+        Seating::rotated(seats).in_series(self.series.unwrap_or(0) as usize / seats.max(1))
+    }
 }
 
 /// What is played in a study of any kind, resolved and checked.
@@ -125,11 +139,7 @@ impl Plan {
 
     /// How the matches of a block spread the entrants of a cell over the seats.
     pub fn seating(&self) -> Seating {
-        let seats = self.seats() as usize;
-        if self.ground.seats_kept {
-            return Seating::fixed(seats);
-        }
-        Seating::rotated(seats).in_series(self.ground.series.unwrap_or(0) as usize / seats.max(1))
+        self.ground.seating(self.seats() as usize)
     }
 
     /// Who sits where in a match: by seat, the entrant's place in the plan.

@@ -9,6 +9,7 @@ use inkpot_stats::{FieldSize, Interval, Meeting, Ratings};
 use crate::Plan;
 use crate::kinds::tournament::meetings_of;
 use crate::outcomes::{Outcomes, Pattern, pattern};
+use crate::stored_rows::visit_rows;
 
 /// A table of a study at which only members of the pool sat: what is known of its blocks.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -93,7 +94,7 @@ pub fn pool_tables(
         plan.cells[cell].entrants.iter().map(|place| plan.entrants[*place].name.clone()).collect()
     };
     let mut seen: BTreeMap<usize, Outcomes> = BTreeMap::new();
-    study.visit(manifest, &game.measure_names(), |rows: &Rows| {
+    visit_rows(study, manifest, plan, &game.measure_names(), |rows: &Rows| {
         for block in rows.blocks() {
             let cell = block.cell();
             if names(cell).iter().all(|name| members.contains(name)) {

@@ -13,6 +13,7 @@ use crate::in_order::{Fell, in_order};
 use crate::kind::Watching;
 use crate::stages::Stages;
 use crate::standing::read as read_standing;
+use crate::stored_rows::visit_stretch;
 use crate::{Event, Plan, Sitting, StudyPlan};
 
 /// Blocks are handed out in runs that take about so long.
@@ -167,7 +168,7 @@ impl<'a> Runner<'a> {
         study.mend(manifest, &self.measures)?;
         let mut stopped = false;
         let mut units = 0;
-        study.visit_stretch(manifest, &self.measures, None, 0..gap, |rows| {
+        visit_stretch(study, manifest, &self.plan, (&self.measures, None), 0..gap, |rows| {
             if !stopped {
                 stopped = watch.take(rows).is_some();
                 units += rows.rows.len() as u64;

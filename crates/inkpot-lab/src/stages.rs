@@ -4,21 +4,25 @@ use std::collections::HashMap;
 
 use inkpot_core::{GameEntry, Halt, Rows, Setting, Spot, Stage};
 
-/// Stages that are kept at once: a comparison goes to and fro between its few cells, a field of hundreds has many
-/// thousand, one after the other.
-const KEPT: usize = 16;
+/// Stages that are kept: a comparison goes to and fro between its cells.
+const KEPT: usize = 64;
 
 /// Stages by number.
+///
+/// The first are kept for good, and beside them the one that was asked for last: where a study has more cells than that,
+/// those it goes to and fro between lose nothing to the others, and a field with many thousand cells, which plays one
+/// after the other, holds few.
 pub(crate) struct Stages<'a> {
     game: &'a dyn GameEntry,
     halt: &'a Halt,
     kept: HashMap<usize, Box<dyn Stage>>,
+    last: Option<(usize, Box<dyn Stage>)>,
 }
 
 impl<'a> Stages<'a> {
     /// No stages of this game yet; what is played on them can be asked to stop.
     pub(crate) fn new(game: &'a dyn GameEntry, halt: &'a Halt) -> Self {
-        Self { game, halt, kept: HashMap::new() }
+        Self { game, halt, kept: HashMap::new(), last: None }
     }
 
     /// The stage of this number, made from its setting where it is not kept.
@@ -26,11 +30,12 @@ impl<'a> Stages<'a> {
     /// # Panics
     /// When the setting cannot be staged; it was checked before anything was played.
     pub(crate) fn get(&mut self, number: usize, setting: impl FnOnce() -> Setting) -> &mut dyn Stage {
-        if self.kept.len() >= KEPT && !self.kept.contains_key(&number) {
-            self.kept.clear();
-        }
         let (game, halt) = (self.game, self.halt);
-        let stage = self.kept.entry(number).or_insert_with(|| staged(game, &setting(), halt));
+        if self.kept.len() < KEPT || self.kept.contains_key(&number) {
+            return self.kept.entry(number).or_insert_with(|| staged(game, &setting(), halt)).as_mut();
+        }
+        let again = self.last.take().filter(|(last, _)| *last == number);
+        let (_, stage) = self.last.insert(again.unwrap_or_else(|| (number, staged(game, &setting(), halt))));
         stage.as_mut()
     }
 }

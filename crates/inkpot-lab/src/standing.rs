@@ -4,6 +4,7 @@ use inkpot_core::Block;
 use inkpot_ledger::{Columns, LedgerError, Manifest, Span, Study};
 
 use crate::Plan;
+use crate::stored_rows::visit_stretch;
 
 /// A table that was played: who sat there, and what each had of it.
 #[derive(Clone, Debug, PartialEq)]
@@ -61,7 +62,7 @@ pub(crate) fn read(
         fields: vec!["cell", "block", "match", "entrant", "score", "outcome", "placement"],
         measures: Vec::new(),
     };
-    study.visit_stretch(manifest, measures, Some(&only), stretch, |rows| {
+    visit_stretch(study, manifest, plan, (measures, Some(&only)), stretch, |rows| {
         for block in rows.blocks() {
             if let Some(table) = block.cell().checked_sub(first).and_then(|index| tables.get_mut(index)) {
                 table.take(block);

@@ -13,6 +13,7 @@ use inkpot_ledger::{LedgerError, Manifest, Study};
 use inkpot_stats::{Interval, Logit, jackknife};
 
 use crate::Plan;
+use crate::stored_rows::visit_rows;
 
 /// Blocks of a cell whose leads are kept.
 pub(crate) const KEPT: u64 = 100;
@@ -141,7 +142,7 @@ pub fn suspense_of_matches(
     game: &dyn GameEntry,
 ) -> Result<Vec<(usize, u64, f64)>, LedgerError> {
     let mut cells: Vec<Courses> = plan.cells.iter().map(|_| Courses::default()).collect();
-    study.visit(manifest, &game.measure_names(), |rows| {
+    visit_rows(study, manifest, plan, &game.measure_names(), |rows| {
         for block in rows.blocks() {
             let cell = block.cell();
             if let (Some(courses), Some(own)) = (cells.get_mut(cell), plan.cells.get(cell)) {

@@ -9,6 +9,7 @@ use crate::Plan;
 use crate::course::{Course, print_of};
 use crate::figure::scale_of;
 use crate::outcomes::{Outcomes, pattern};
+use crate::plan::OF_THE_CELL;
 use crate::suspense::Courses;
 
 /// The sums of one cell.
@@ -178,7 +179,7 @@ impl CellTally {
     }
 
     fn index(&self, row: &Row) -> usize {
-        self.entrants.iter().position(|entrant| entrant.place == usize::from(row.entrant)).unwrap_or(0)
+        self.entrants.iter().position(|entrant| entrant.place == usize::from(row.entrant)).expect(OF_THE_CELL)
     }
 
     /// Whether it is always the same match.

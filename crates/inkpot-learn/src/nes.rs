@@ -4,7 +4,7 @@ use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
 use crate::worth::ranking;
-use crate::{Judged, Space, Spread, Worth};
+use crate::{Gene, Judged, Space, Spread, Worth};
 
 /// What such a search is set to.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -17,7 +17,8 @@ pub struct NesSettings {
     pub rate: f64,
 }
 
-/// A search under way. The mean steps by Adam (Kingma & Ba 2015) along the estimated gradient.
+/// A search under way. The mean steps by Adam (Kingma & Ba 2015) along the estimated gradient, and stays within the
+/// bounds (projection: Biedrzycki 2020 compares it with others).
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Nes {
     space: Space,
@@ -52,10 +53,22 @@ impl Nes {
         (0..self.settings.population / 2).map(deviation).collect()
     }
 
-    /// The genome that lies so far from the mean.
+    /// The genome that lies so far from the mean; what is beyond a bound is moved to it.
     fn at(&self, deviation: impl Iterator<Item = f64>) -> Vec<f64> {
         let each = self.mean.iter().zip(deviation).zip(&self.space.0);
-        each.map(|((mean, off), gene)| gene.held((mean + self.settings.spread * off) * gene.scale())).collect()
+        each.map(|((mean, off), gene)| gene.nearest((mean + self.settings.spread * off) * gene.scale())).collect()
+    }
+
+    /// How far the two of a mirrored pair lie from each other, half of it, in deviations: the deviation itself, but where
+    /// a bound cut one of them short.
+    fn apart(&self, deviation: &[f64]) -> Vec<f64> {
+        let (up, down) = (self.at(deviation.iter().copied()), self.at(deviation.iter().map(|x| -x)));
+        let each = deviation.iter().zip(&self.space.0).zip(up.into_iter().zip(down));
+        each.map(|((off, gene), (up, down))| match gene {
+            Gene::Free(_) => *off,
+            _ => (up - down) / (2.0 * self.settings.spread * gene.scale()),
+        })
+        .collect()
     }
 
     /// The mean, and then each pair.
@@ -79,7 +92,7 @@ impl Nes {
         let mut slope = vec![0.0; self.mean.len()];
         for (pair, deviation) in deviations.iter().enumerate() {
             let weight = (shaped[2 * pair] - shaped[2 * pair + 1]) / (2.0 * deviations.len() as f64);
-            slope.iter_mut().zip(deviation).for_each(|(sum, x)| *sum += weight * x / self.settings.spread);
+            slope.iter_mut().zip(self.apart(deviation)).for_each(|(sum, x)| *sum += weight * x / self.settings.spread);
         }
         self.generation += 1;
         let step = self.generation as f64;
@@ -88,7 +101,10 @@ impl Nes {
             self.first[place] = FIRST_KEPT * self.first[place] + (1.0 - FIRST_KEPT) * slope;
             self.second[place] = SECOND_KEPT * self.second[place] + (1.0 - SECOND_KEPT) * slope * slope;
             let root = (self.second[place] / second).sqrt() + LEAST;
-            self.mean[place] += self.settings.rate * (self.first[place] / first) / root;
+            let mean = self.mean[place] + self.settings.rate * (self.first[place] / first) / root;
+            let gene = self.space.0[place];
+            self.mean[place] =
+                if let Gene::Free(_) = gene { mean } else { gene.nearest(mean * gene.scale()) / gene.scale() };
         }
     }
 
@@ -121,7 +137,6 @@ fn shaped(worth: &[&Worth]) -> Vec<f64> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::Gene;
 
     #[test]
     fn ranks_are_spread_evenly_and_equals_share_theirs() {
@@ -152,5 +167,24 @@ mod tests {
             search.tell(&judged);
         }
         assert!(search.ask()[0].iter().all(|x| (x - 0.3).abs() < 0.1), "{:?}", search.ask()[0]);
+    }
+
+    #[test]
+    fn the_best_is_found_inside_near_at_and_beyond_the_bounds() {
+        let settings = NesSettings { population: 20, spread: 0.1, rate: 0.02 };
+        for optimum in [0.3, 0.05, 0.0, -0.5] {
+            for seed in 0..5 {
+                let mut search = Nes::new(Space(vec![Gene::Share; 5]), settings, seed, None);
+                for _ in 0..400 {
+                    let worth = |own: &Vec<f64>| Judged::of(-own.iter().map(|x| (x - optimum).powi(2)).sum::<f64>());
+                    let judged: Vec<Judged> = search.ask().iter().map(worth).collect();
+                    search.tell(&judged);
+                    assert!(search.mean.iter().all(|x| (0.0..=1.0).contains(x)), "{:?}", search.mean);
+                }
+                let best = f64::max(optimum, 0.0);
+                let found = &search.ask()[0];
+                assert!(found.iter().all(|x| (x - best).abs() < 0.1), "optimum {optimum}, seed {seed}: {found:?}");
+            }
+        }
     }
 }

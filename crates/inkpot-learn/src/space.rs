@@ -40,10 +40,18 @@ impl Gene {
         }
     }
 
-    /// The legal value nearest to this one in the sense of the gene: what is beyond an end is reflected at it.
+    /// A value made legal without piling up at the ends: what is beyond an end is reflected at it.
     pub(crate) fn held(self, value: f64) -> f64 {
         match self {
             Self::Share => reflected(value),
+            Self::Choice(_) | Self::Free(_) => self.nearest(value),
+        }
+    }
+
+    /// The legal value nearest to this one.
+    pub(crate) fn nearest(self, value: f64) -> f64 {
+        match self {
+            Self::Share => value.clamp(0.0, 1.0),
             Self::Choice(options) => value.round().clamp(0.0, options as f64 - 1.0),
             Self::Free(_) => value,
         }

@@ -13,6 +13,7 @@ mod files;
 mod ledger;
 mod manifest;
 mod part;
+mod part_list;
 mod part_writer;
 mod step;
 mod study;

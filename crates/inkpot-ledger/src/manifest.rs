@@ -6,6 +6,7 @@ use std::time::SystemTime;
 use serde::{Deserialize, Serialize};
 
 use crate::files::checksum;
+use crate::part_list::ListedPart;
 
 /// Version of the study format that this crate writes and reads.
 pub const ROW_FORMAT: u32 = 4;
@@ -44,8 +45,12 @@ pub struct Manifest {
     pub matches_done: u64,
     /// Seconds spent playing, over all sittings.
     pub seconds: f64,
-    /// SHA-256 of every finished file, by its path in the folder.
+    /// SHA-256 of every finished file, by its path in the folder; parts stand in a list of their own, which is among
+    /// them once the study is complete.
     pub files: BTreeMap<String, String>,
+    /// The parts by their first block, as the list has them.
+    #[serde(skip)]
+    pub(crate) parts: BTreeMap<u64, ListedPart>,
     /// How long decisions took, by entrant and, in a sweep, by point.
     #[serde(default)]
     pub decision_times: Vec<DecisionTime>,
@@ -143,6 +148,7 @@ impl Manifest {
             matches_done: 0,
             seconds: 0.0,
             files: BTreeMap::new(),
+            parts: BTreeMap::new(),
             decision_times: Vec::new(),
             checksum: None,
         }
@@ -151,6 +157,17 @@ impl Manifest {
     /// Whether these are the bytes that a file had when it was written.
     pub fn vouches_for(&self, name: &str, bytes: &[u8]) -> bool {
         self.files.get(name).is_some_and(|stored| *stored == checksum(bytes))
+    }
+
+    /// Files that it knows, parts among them.
+    pub fn file_count(&self) -> usize {
+        self.files.len() + self.parts.len()
+    }
+
+    /// Counts what is stored.
+    pub(crate) fn count(&mut self) {
+        self.blocks_done = self.parts.values().map(|part| part.span.end - part.span.start).sum();
+        self.matches_done = self.parts.values().map(|part| part.matches).sum();
     }
 
     /// As text with its checksum.

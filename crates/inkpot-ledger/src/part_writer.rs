@@ -6,7 +6,7 @@ use inkpot_core::Rows;
 
 use crate::codec::encode;
 use crate::step::rows_a_part;
-use crate::{LedgerError, Manifest, Part, Span, Study};
+use crate::{LedgerError, Manifest, Span, Study};
 
 /// A part is written once it has this many rows ...
 const ROWS_A_PART: usize = 16_384;
@@ -25,7 +25,7 @@ pub struct PartWriter<'a> {
 }
 
 impl<'a> PartWriter<'a> {
-    /// A writer into a study; `manifest` is kept up to date on disk.
+    /// A writer into a study, whose list of parts is kept up to date on disk.
     pub fn new(study: &'a Study, measures: &'a [String], manifest: &'a mut Manifest) -> Self {
         Self {
             study,
@@ -61,11 +61,7 @@ impl<'a> PartWriter<'a> {
             return Ok(());
         }
         let bytes = encode(&self.held, self.measures).map_err(|error| LedgerError::Encode(error.to_string()))?;
-        let name = Part::file_name(&self.span);
-        self.study.write_kept(self.manifest, &name, &bytes)?;
-        self.manifest.blocks_done += self.span.end - self.span.start;
-        self.manifest.matches_done += self.held.matches().count() as u64;
-        self.study.write_manifest(self.manifest)?;
+        self.study.add_part(self.manifest, self.span.clone(), self.held.matches().count() as u64, &bytes)?;
         tracing::debug!(span = ?self.span, rows = self.held.rows.len(), bytes = bytes.len(), "part written");
         self.span = self.span.end..self.span.end;
         self.held.clear();

@@ -16,6 +16,10 @@ pub(crate) enum Step {
     Rename,
     /// It was renamed.
     Renamed,
+    /// A line is about to be appended.
+    Append,
+    /// It was appended.
+    Appended,
     /// Something is about to be removed.
     Remove,
 }

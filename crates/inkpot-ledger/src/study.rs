@@ -10,6 +10,7 @@ use crate::codec::{Columns, decode};
 use crate::files::{checksum, sweep, write_whole};
 use crate::manifest::now;
 use crate::part::{FOLDER, Part, Span, gaps};
+use crate::part_list::{self, LIST, ListedPart};
 use crate::step::{Step, step};
 use crate::{LedgerError, Manifest, ROW_FORMAT, State};
 
@@ -165,7 +166,65 @@ impl Study {
             return Err(LedgerError::OlderFormat { study: self.name.clone(), found: format, known: ROW_FORMAT });
         }
         let manifest: Manifest = serde_json::from_value(value).map_err(|error| damaged(error.to_string()))?;
-        manifest.unsealed().ok_or_else(|| damaged(CHANGED.into()))
+        self.with_parts(manifest.unsealed().ok_or_else(|| damaged(CHANGED.into()))?)
+    }
+
+    /// The manifest with the parts that the list names. The first two releases had them among the manifest's own files.
+    fn with_parts(&self, mut manifest: Manifest) -> Result<Manifest, LedgerError> {
+        let path = self.folder.join(LIST);
+        let listed = part_list::read(&self.folder).map_err(LedgerError::io("read", &path))?;
+        let is_listed = listed.is_some();
+        for (name, checksum) in &manifest.files {
+            if let Some(Part { span, .. }) = Part::at(Path::new(name)) {
+                let part = ListedPart { matches: 0, checksum: checksum.clone(), span };
+                manifest.parts.insert(part.span.start, part);
+            }
+        }
+        manifest.parts.extend(listed.into_iter().flatten().map(|part| (part.span.start, part)));
+        if is_listed {
+            manifest.count();
+        }
+        Ok(manifest)
+    }
+
+    /// Stores the rows of a part, and adds it to the list.
+    pub(crate) fn add_part(
+        &self,
+        manifest: &mut Manifest,
+        span: Span,
+        matches: u64,
+        bytes: &[u8],
+    ) -> Result<(), LedgerError> {
+        self.open_list(manifest)?;
+        self.write(&Part::file_name(&span), bytes)?;
+        let part = ListedPart { span, matches, checksum: checksum(bytes) };
+        let path = self.folder.join(LIST);
+        part_list::append(&self.folder, &part).map_err(LedgerError::io("write", &path))?;
+        manifest.blocks_done += part.span.end - part.span.start;
+        manifest.matches_done += part.matches;
+        manifest.parts.insert(part.span.start, part);
+        Ok(())
+    }
+
+    /// Lets the list be changed: the manifest no longer vouches for it.
+    fn open_list(&self, manifest: &mut Manifest) -> Result<(), LedgerError> {
+        match manifest.files.remove(LIST) {
+            Some(_) => self.write_manifest(manifest),
+            None => Ok(()),
+        }
+    }
+
+    /// Writes the list of parts anew.
+    fn write_list(&self, manifest: &mut Manifest) -> Result<(), LedgerError> {
+        let path = self.folder.join(LIST);
+        if manifest.parts.is_empty() && !path.exists() {
+            return Ok(());
+        }
+        self.open_list(manifest)?;
+        part_list::write(&self.folder, manifest.parts.values()).map_err(LedgerError::io("write", &path))?;
+        let before = manifest.files.len();
+        manifest.files.retain(|name, _| Part::at(Path::new(name)).is_none());
+        if manifest.files.len() < before { self.write_manifest(manifest) } else { Ok(()) }
     }
 
     /// Writes the manifest.
@@ -177,20 +236,24 @@ impl Study {
     /// Writes the summary and marks the study complete.
     pub fn complete(&self, manifest: &mut Manifest, summary: &str) -> Result<(), LedgerError> {
         self.write_kept(manifest, SUMMARY, summary.as_bytes())?;
+        if self.folder.join(LIST).exists() {
+            self.keep(manifest, LIST)?;
+        }
         manifest.state = State::Complete;
         manifest.ended = Some(now());
         self.write_manifest(manifest)
     }
 
-    /// The part files that the manifest knows, in order of their blocks.
+    /// The part files that are listed, in order of their blocks.
     pub fn parts(&self, manifest: &Manifest) -> Vec<Part> {
-        let named = |name: &String| Part::at(&self.folder.join(name));
-        let mut found: Vec<Part> = manifest.files.keys().filter_map(named).collect();
-        found.sort_by_key(|part| part.span.start);
-        found
+        let part = |listed: &ListedPart| Part {
+            path: self.folder.join(Part::file_name(&listed.span)),
+            span: listed.span.clone(),
+        };
+        manifest.parts.values().map(part).collect()
     }
 
-    /// Names of part files that the manifest does not know: a process died between writing one and saying so.
+    /// Names of part files that are not listed: a process died between writing one and saying so.
     pub fn strays(&self, manifest: &Manifest) -> Result<Vec<String>, LedgerError> {
         let folder = self.folder.join(FOLDER);
         if !folder.exists() {
@@ -198,13 +261,14 @@ impl Study {
         }
         let entries = fs::read_dir(&folder).map_err(LedgerError::io("read", &folder))?;
         let parts = entries.flatten().filter_map(|entry| Part::at(&entry.path()));
-        let mut names: Vec<String> = parts.map(|part| Part::file_name(&part.span)).collect();
-        names.retain(|name| !manifest.files.contains_key(name));
+        let is_listed = |span: &Span| manifest.parts.get(&span.start).is_some_and(|listed| listed.span == *span);
+        let mut names: Vec<String> =
+            parts.filter(|part| !is_listed(&part.span)).map(|part| Part::file_name(&part.span)).collect();
         names.sort();
         Ok(names)
     }
 
-    /// Reads a part and checks it against the manifest's checksum, if it has one.
+    /// Reads a part and checks it against its checksum in the list.
     pub fn read_part(&self, part: &Part, manifest: &Manifest, measures: &[String]) -> Result<Rows, LedgerError> {
         self.read_columns(part, manifest, measures, None)
     }
@@ -226,7 +290,8 @@ impl Study {
             Err(error) if error.kind() == io::ErrorKind::NotFound => return Err(damaged(MISSING)),
             Err(error) => return Err(LedgerError::io("read", &part.path)(error)),
         };
-        if manifest.files.get(&Part::file_name(&part.span)).is_none_or(|stored| *stored != checksum(&bytes)) {
+        let listed = manifest.parts.get(&part.span.start).filter(|listed| listed.span == part.span);
+        if listed.is_none_or(|listed| listed.checksum != checksum(&bytes)) {
             return Err(damaged(CHANGED));
         }
         let rows = decode(bytes, measures, only).map_err(|why| damaged(&why))?;
@@ -294,16 +359,15 @@ impl Study {
         if cut.is_empty() {
             return Ok(());
         }
-        // The manifest first: a file that it does not know is a stray, one that it misses would be damage.
-        for part in &cut {
-            manifest.files.remove(&Part::file_name(&part.span));
-        }
-        self.write_manifest(manifest)?;
+        // The list first: a file that it does not know is a stray, one that it misses would be damage.
+        manifest.parts.retain(|start, _| *start < from);
+        manifest.count();
+        self.write_list(manifest)?;
         cut.iter().try_for_each(|part| self.discard(&Part::file_name(&part.span)))
     }
 
     /// Brings a study that its holder goes on with to what can be trusted: what processes that died left aside and
-    /// parts that the manifest does not know are removed, parts that are damaged are set aside (they keep their bytes
+    /// parts that are not listed are removed, parts that are damaged are set aside (they keep their bytes
     /// under another name) or, where they are missing, forgotten. Their blocks count as missing. Gives the names of the
     /// damaged ones.
     pub fn mend(&self, manifest: &mut Manifest, measures: &[String]) -> Result<Vec<String>, LedgerError> {
@@ -312,26 +376,29 @@ impl Study {
             sweep(&self.folder.join(folder));
         }
         for name in self.strays(manifest)? {
-            tracing::debug!(name, "a part that the manifest does not know is removed");
+            tracing::debug!(name, "a part that is not listed is removed");
             self.discard(&name)?;
         }
         let mut damaged = Vec::new();
-        (manifest.blocks_done, manifest.matches_done) = (0, 0);
         for part in self.parts(manifest) {
             let name = Part::file_name(&part.span);
             match self.read_part(&part, manifest, measures) {
                 Ok(rows) => {
-                    manifest.blocks_done += part.span.end - part.span.start;
-                    manifest.matches_done += rows.matches().count() as u64;
+                    if let Some(listed) = manifest.parts.get_mut(&part.span.start) {
+                        listed.matches = rows.matches().count() as u64;
+                    }
                 }
                 Err(LedgerError::DamagedPart { .. }) => {
                     self.set_aside(&name)?;
-                    manifest.files.remove(&name);
+                    manifest.parts.remove(&part.span.start);
                     damaged.push(name);
                 }
                 Err(other) => return Err(other),
             }
         }
+        manifest.count();
+        // What is appended must not follow half a line.
+        self.write_list(manifest)?;
         Ok(damaged)
     }
 
@@ -356,12 +423,14 @@ impl Study {
 
     /// Every file of the manifest that is missing or whose bytes changed, with the reason.
     pub fn changed_files(&self, manifest: &Manifest) -> Vec<(String, &'static str)> {
+        let parts = manifest.parts.values().map(|part| (Part::file_name(&part.span), &part.checksum));
+        let files = manifest.files.iter().filter(|(name, _)| Part::at(Path::new(name)).is_none());
         let mut changed = Vec::new();
-        for (name, stored) in &manifest.files {
-            match fs::read(self.folder.join(name)) {
+        for (name, stored) in files.map(|(name, stored)| (name.clone(), stored)).chain(parts) {
+            match fs::read(self.folder.join(&name)) {
                 Ok(bytes) if checksum(&bytes) == *stored => {}
-                Ok(_) => changed.push((name.clone(), CHANGED)),
-                Err(_) => changed.push((name.clone(), MISSING)),
+                Ok(_) => changed.push((name, CHANGED)),
+                Err(_) => changed.push((name, MISSING)),
             }
         }
         changed
@@ -456,13 +525,13 @@ mod tests {
     }
 
     #[test]
-    fn a_part_that_the_manifest_does_not_know_is_played_again() {
+    fn a_part_that_is_not_listed_is_played_again() {
         let folder = tempfile::tempdir().unwrap();
         let (study, mut manifest) = study(folder.path());
         fill(&study, &mut manifest, &[0, 1]);
-        let before = manifest.clone();
+        let before = fs::read(study.folder().join(LIST)).unwrap();
         fill(&study, &mut manifest, &[2, 3]);
-        study.write_manifest(&before).unwrap();
+        fs::write(study.folder().join(LIST), before).unwrap();
         let mut manifest = study.manifest().unwrap();
         assert_eq!(study.strays(&manifest).unwrap().len(), 1);
         assert_eq!(study.missing(&manifest, 4), vec![2..4]);
@@ -478,9 +547,28 @@ mod tests {
         let part = study.parts(&manifest).remove(0);
         let moved = Part { span: 1..2, path: study.folder().join(Part::file_name(&(1..2))) };
         fs::rename(&part.path, &moved.path).unwrap();
-        study.keep(&mut manifest, &Part::file_name(&moved.span)).unwrap();
+        let listed = manifest.parts.remove(&0).unwrap();
+        manifest.parts.insert(1, ListedPart { span: moved.span.clone(), ..listed });
         let told = study.read_part(&moved, &manifest, &names()).unwrap_err().to_string();
         assert!(told.contains("not those of the blocks in its name"), "{told}");
+    }
+
+    #[test]
+    fn parts_of_the_first_releases_stand_in_the_manifest_until_the_study_is_gone_on_with() {
+        let folder = tempfile::tempdir().unwrap();
+        let (study, mut manifest) = study(folder.path());
+        fill(&study, &mut manifest, &[0, 1]);
+        let name = Part::file_name(&(0..2));
+        manifest.files.insert(name.clone(), manifest.parts[&0].checksum.clone());
+        study.write_manifest(&manifest).unwrap();
+        fs::remove_file(study.folder().join(LIST)).unwrap();
+        let mut manifest = study.manifest().unwrap();
+        assert_eq!((study.missing(&manifest, 3), manifest.blocks_done), (vec![2..3], 2));
+        assert_eq!((study.strays(&manifest).unwrap().len(), study.changed_files(&manifest).len()), (0, 0));
+        assert_eq!(study.mend(&mut manifest, &names()).unwrap(), Vec::<String>::new());
+        let manifest = study.manifest().unwrap();
+        assert!(!manifest.files.contains_key(&name) && study.folder().join(LIST).exists());
+        assert_eq!((study.missing(&manifest, 3), manifest.matches_done), (vec![2..3], 2));
     }
 
     #[test]

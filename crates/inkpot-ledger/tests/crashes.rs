@@ -9,6 +9,9 @@ use common::{BLOCKS, Files, begun, block, files, fill, gone_on, laid, names, row
 use inkpot_core::Rows;
 use inkpot_ledger::{Ledger, LedgerError, State};
 
+/// The list of parts, which is appended.
+const LIST: &str = "rows/parts.txt";
+
 /// The files of a ledger after each file that was written, in order of writing.
 fn written_one_by_one() -> Vec<Files> {
     let folder = tempfile::tempdir().expect("a temporary folder");
@@ -31,7 +34,7 @@ fn written_one_by_one() -> Vec<Files> {
         (3..8, "rows/blocks-000000000003-000000000008.parquet"),
     ] {
         fill(&study, &mut manifest, span);
-        keep(&[part, "manifest.json"]);
+        keep(&[part, LIST]);
     }
     study.complete(&mut manifest, "{\"found\": 1}\n").expect("the folder can be written");
     keep(&["summary.json", "manifest.json"]);
@@ -52,13 +55,19 @@ fn aside(path: &Path) -> PathBuf {
     path.with_file_name(format!(".{name}.Xa9.aside"))
 }
 
-/// Everything that a death between two moments can leave: the file aside, cut anywhere, or whole and not renamed yet.
+/// Everything that a death between two moments can leave: the file aside, cut anywhere, or whole and not renamed yet; of
+/// what is appended, any part of it.
 fn deaths(before: &Files, after: &Files) -> Vec<Files> {
     let (name, bytes) = changed(before, after);
     let cuts = [0, 1, bytes.len() / 2, bytes.len() - 1, bytes.len()];
+    let old = before.get(&name).map_or(0, Vec::len);
     let left = cuts.map(|cut| {
         let mut files = before.clone();
-        files.insert(aside(&name), bytes[..cut].to_vec());
+        if name.ends_with(LIST) {
+            files.insert(name.clone(), bytes[..cut.max(old)].to_vec());
+        } else {
+            files.insert(aside(&name), bytes[..cut].to_vec());
+        }
         files
     });
     left.into_iter().chain([before.clone(), after.clone()]).collect()
@@ -73,7 +82,7 @@ fn whole() -> Rows {
 #[test]
 fn a_death_at_any_step_of_writing_loses_at_most_what_was_not_written_yet() {
     let moments = written_one_by_one();
-    assert_eq!(moments.len(), 7, "a study begun, two parts with the manifest after each, a summary with its own");
+    assert_eq!(moments.len(), 7, "a study begun, two parts with the list after each, a summary with the manifest");
     let mut tried = 0;
     for pair in moments.windows(2) {
         for left in deaths(&pair[0], &pair[1]) {
@@ -96,9 +105,9 @@ fn a_death_at_any_step_of_writing_loses_at_most_what_was_not_written_yet() {
 }
 
 #[test]
-fn a_part_that_the_manifest_does_not_know_is_played_again_whatever_its_bytes() {
+fn a_part_that_is_not_listed_is_played_again_whatever_its_bytes() {
     let moments = written_one_by_one();
-    // The part is renamed, and the process dies before the manifest knows it; then a bit rots.
+    // The part is renamed, and the process dies before it is listed; then a bit rots.
     let (name, bytes) = changed(&moments[2], &moments[3]);
     for at in [None, Some(0), Some(bytes.len() / 3), Some(bytes.len() - 9)] {
         let mut rotten = bytes.clone();

@@ -49,6 +49,14 @@ macro_rules! wrong {
 }
 
 wrong! {
+    seats_that_a_game_does_not_have: line("batch regatta beeline tacker --seats 9", 2);
+    seats_of_a_game_that_has_one_number_of_them: batch("seats = 3");
+    seats_that_too_few_entrants_fill: line("batch regatta beeline tacker --seats 3", 2);
+    one_seat_in_a_tournament: line("tournament regatta beeline tacker --seats 1", 2);
+    one_seat_in_a_comparison: line("compare regatta beeline tacker --seats 1", 2);
+    more_seats_than_a_sweep_has_entrants: line("sweep regatta --entrant tacker --against beeline --vary rules.wind=4..8/3 --seats 3", 2);
+    fewer_seats_than_a_sweep_has_entrants: line("sweep regatta --entrant tacker --against beeline --vary rules.wind=4..8/3 --seats 1", 2);
+    a_match_of_more_than_there_are_seats: line("match piste heron dunlin godwit", 2);
     brief_with_an_unknown_key: batch("match = 10");
     brief_with_a_misspelt_game: brief(format!("kind = \"batch\"\ngame = \"pist\"\n{ENTRANTS}"));
     brief_with_an_unknown_kind: brief(format!("kind = \"bach\"\ngame = \"piste\"\n{ENTRANTS}"));

@@ -35,6 +35,59 @@ fn knockout_told() {
     assert_snapshot!(told);
 }
 
+/// Who sat where in each match of a study: by match, the entrant of each seat.
+fn seats(bench: &Bench, study: &str) -> Vec<Vec<String>> {
+    let text = bench.ok(&format!("ledger export {study} --to jsonl --quiet"));
+    let mut matches: Vec<Vec<String>> = Vec::new();
+    for row in text.lines().map(|line| serde_json::from_str::<Value>(line).expect("a line of JSON")) {
+        if row["seat"] == 0 {
+            matches.push(Vec::new());
+        }
+        let name = row["entrant"].as_str().expect("a name").to_string();
+        matches.last_mut().expect("seats are in order").push(name);
+    }
+    matches
+}
+
+#[test]
+fn two_boats_meet_wherever_two_are_named_and_sail_alone_where_that_is_asked_for() {
+    let bench = Bench::new();
+    for verb in ["batch", "tournament", "compare"] {
+        bench.ok(&format!("{verb} regatta tacker beeline -m 4 --name {verb} --quiet"));
+        let sat = seats(&bench, verb);
+        assert_eq!(sat.len(), 4, "{verb}");
+        assert!(sat.iter().all(|seats| seats.len() == 2), "{verb}: {sat:?}");
+        assert!(sat.chunks(2).all(|block| block[0][0] == block[1][1]), "{verb} changes seats: {sat:?}");
+    }
+    bench.ok("batch regatta tacker beeline --seats 1 -m 4 --name alone --quiet");
+    assert!(seats(&bench, "alone").iter().all(|seats| seats.len() == 1));
+}
+
+#[test]
+fn a_block_of_three_boats_gives_each_every_seat() {
+    let bench = Bench::new();
+    bench.write(
+        "three.toml",
+        "kind = \"tournament\"\ngame = \"regatta\"\nseats = 3\nmatches = 6\n[[entrant]]\nagent = \"tacker\"\n\
+         [[entrant]]\nagent = \"beeline\"\n[[entrant]]\nagent = \"drifter\"\n[[entrant]]\nname = \"other\"\nagent = \"beeline\"\n",
+    );
+    let found = bench.json("run three.toml --name three");
+    // Four tables of three, and two blocks of three matches at each.
+    assert_eq!((found["matches"].as_u64(), found["pairings"].as_array().map(Vec::len)), (Some(24), Some(6)));
+    let sat = seats(&bench, "three");
+    assert_eq!(sat.len(), 24);
+    for block in sat.chunks(3) {
+        for seat in 0..3 {
+            let mut sat: Vec<&String> = block.iter().map(|seats| &seats[seat]).collect();
+            sat.sort();
+            sat.dedup();
+            assert_eq!(sat.len(), 3, "{block:?}");
+        }
+    }
+    let printed = bench.ok("run three.toml --print-brief");
+    assert!(printed.contains("seats = 3"), "{printed}");
+}
+
 #[test]
 fn summary_has_the_keys_that_scripts_read() {
     let bench = Bench::new();

@@ -165,10 +165,10 @@ impl<'a> Checker<'a> {
         }
     }
 
-    /// The seats that have to be filled: those asked for, as far as the game has them, or the fewest of the game.
+    /// The seats that have to be filled: those asked for, where the game has them, or the fewest of the game.
     fn seats_of(&self, draft: &Draft) -> usize {
         let (fewest, most) = self.seat_range();
-        draft.seats.map_or(fewest, |seats| (seats as usize).clamp(fewest, most))
+        draft.seats.map_or(fewest, |seats| if seats <= most as u64 { fewest.max(seats as usize) } else { fewest })
     }
 
     /// Whether these seats leave somebody to win against.

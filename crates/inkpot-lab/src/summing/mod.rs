@@ -13,6 +13,7 @@ use crate::chance::BootstrapDraws;
 use crate::kind::{About, Finds, Kind, Sums};
 use crate::notes::notes;
 use crate::outcomes::{Pattern, first_seat_share, share};
+use crate::stored_rows::visit_rows;
 use crate::tally::{CellTally, EntrantTally, Keeping, Tally, Times, TimesBy};
 use crate::{EntrantSummary, PairingSummary, PeopleSummary, Plan, Summary};
 
@@ -53,7 +54,7 @@ fn read(
 ) -> Result<(Vec<CellTally>, TimesBy), LedgerError> {
     let keeping = Keeping { outcomes: kind.compares_blocks(plan), times_by_cell: kind.times_by_cell() };
     let mut tally = Tally::new(plan, game, keeping);
-    study.visit(manifest, &game.measure_names(), |rows| {
+    visit_rows(study, manifest, plan, &game.measure_names(), |rows| {
         tally.take(rows);
         take(rows);
         Ok(())

@@ -10,6 +10,7 @@ use thiserror::Error;
 use super::asked::Requirement;
 use super::comparison::ComparisonSummary;
 use crate::course::{Course, print_of};
+use crate::stored_rows::visit_rows;
 use crate::{Cell, Entrant, Plan};
 
 /// An entrant of a stored study.
@@ -173,7 +174,7 @@ fn names(side: Stored, tables: &[&Table]) -> Vec<String> {
 fn shares(side: Stored, game: &dyn GameEntry) -> Result<Shares, LedgerError> {
     let measures = game.measure_names();
     let mut shares = Shares::new();
-    side.study.visit(side.manifest, &measures, |rows: &Rows| {
+    visit_rows(side.study, side.manifest, side.plan, &measures, |rows: &Rows| {
         for block in rows.blocks() {
             let cell = &side.plan.cells[block.cell()];
             if let Some(share) = block.points(side.place).filter(|_| !block.has_void()) {

@@ -1,5 +1,6 @@
 //! An evolution, resolved and checked.
 
+use inkpot_core::Seating;
 use serde::{Deserialize, Serialize};
 
 use super::Method;
@@ -46,9 +47,14 @@ impl Rivals {
 }
 
 impl Evolve {
-    /// Seats of a match.
-    pub fn seats(&self) -> u64 {
-        if self.aim.opponents.is_empty() && self.rivals.is_none() { 1 } else { 2 }
+    /// Who sits where: a candidate alone, or against one other.
+    pub fn seating(&self) -> Seating {
+        self.aim.ground.seating(if self.aim.opponents.is_empty() && self.rivals.is_none() { 1 } else { 2 })
+    }
+
+    /// Matches of a block.
+    pub fn matches_a_block(&self) -> u64 {
+        self.seating().matches_a_block() as u64
     }
 
     /// Matches of a generation at first, with as many rivals as there may be.
@@ -64,6 +70,6 @@ impl Evolve {
 
     /// Matches of one candidate in a generation that meets this number of rivals.
     pub(super) fn matches_a_candidate(&self, rivals: u64) -> u64 {
-        self.blocks * self.seats() * (self.aim.opponents.len() as u64 + rivals).max(1)
+        self.blocks * self.matches_a_block() * (self.aim.opponents.len() as u64 + rivals).max(1)
     }
 }

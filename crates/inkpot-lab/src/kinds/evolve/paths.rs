@@ -18,6 +18,6 @@ pub(crate) fn paths(
     let own: Repetition = restored_of(&evolve.aim, checkpoint, seed)?;
     let champion = &own.looks.champion_or_last().pick.genome;
     let field = evolve.aim.training(&[], game);
-    let field = if field.stands_alone() == (evolve.seats() == 1) { field } else { evolve.aim.looking() };
+    let field = if field.stands_alone() == (evolve.seating().seats() == 1) { field } else { evolve.aim.looking() };
     Ok(ways(&evolve.aim, &field, champion, &own.own.evolver.ask(), game))
 }

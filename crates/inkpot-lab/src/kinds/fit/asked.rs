@@ -1,6 +1,6 @@
 //! A fit, resolved and checked.
 
-use inkpot_core::{Casting, GameEntry, Knobs, Seating, Setting};
+use inkpot_core::{Casting, GameEntry, Knobs, Setting};
 use serde::{Deserialize, Serialize};
 
 use super::HumanLog;
@@ -26,7 +26,7 @@ pub struct Fit {
 impl Fit {
     /// Matches of each simulated person against each opponent.
     pub(super) fn series(&self) -> u64 {
-        self.ground.series.unwrap_or(2)
+        self.ground.seating(2).matches_a_block() as u64
     }
 
     /// Opponents that were met at all, each with how often.
@@ -58,7 +58,7 @@ impl Fit {
             rules: self.ground.rules.clone(),
             level: self.ground.level.clone(),
             cast: vec![Casting::new(0, &self.standin.kind, knobs), Casting::new(1, &other.kind, other.knobs.clone())],
-            seating: Seating::rotated(2).in_series(self.series() as usize / 2),
+            seating: self.ground.seating(2),
             study_seed: self.ground.seed,
             pairing: opponent as u64,
         }

@@ -3,7 +3,7 @@
 use inkpot_core::Rows;
 use nalgebra::{DMatrix, DVector};
 
-use crate::figure::Figure;
+use crate::figure::{Figure, player_seat};
 
 /// Added to the diagonal of the covariance, as a share of it, so that columns that say the same do no harm.
 const RIDGE: f64 = 0.01;
@@ -45,7 +45,7 @@ pub(super) fn person(
     let mut sums = vec![(0.0, 0.0); figures.len()];
     for (rows, (_, share)) in rows.iter().zip(met) {
         for played in rows.matches().filter(|played| !played.is_void()) {
-            let own = played.seat_of(0).unwrap_or(0);
+            let own = player_seat(played);
             for (figure, sum) in figures.iter().zip(&mut sums) {
                 let x = figure.of(played, own, ticks_per_second);
                 if x.is_finite() {

@@ -120,19 +120,19 @@ impl Aim {
         self.ground.seed.wrapping_add(repetition as u64)
     }
 
-    /// The seats of a match of the yardstick.
-    pub(crate) fn yardstick_seats(&self) -> u64 {
-        if self.yardstick.opponents.is_empty() { 1 } else { 2 }
+    /// Who sits where on the yardstick: a candidate alone, or against one other.
+    pub(crate) fn yardstick_seating(&self) -> Seating {
+        self.ground.seating(if self.yardstick.opponents.is_empty() { 1 } else { 2 })
     }
 
     /// Blocks of a look at the yardstick.
     pub(crate) fn yardstick_blocks(&self) -> u64 {
-        self.yardstick.matches.div_ceil(self.yardstick_seats())
+        self.yardstick.matches.div_ceil(self.yardstick_seating().matches_a_block() as u64)
     }
 
     /// Blocks of the proof of one champion against one opponent.
     pub(crate) fn proof_blocks(&self) -> u64 {
-        self.proof.div_ceil(self.yardstick_seats())
+        self.proof.div_ceil(self.yardstick_seating().matches_a_block() as u64)
     }
 
     /// Where candidates are looked at.
@@ -148,7 +148,7 @@ impl Aim {
 
     /// The interval of the yardstick's figure over blocks, each of as many matches as it has pairings and seats.
     pub(crate) fn interval(&self, blocks: &[f64], pairings: usize, sheet: &GameSheet) -> Option<Interval> {
-        let matches_a_block = self.yardstick_seats() as usize * pairings;
+        let matches_a_block = self.yardstick_seating().matches_a_block() * pairings;
         interval_of(self.yardstick.of, sheet, blocks, matches_a_block, self.ground.confidence)
     }
 

@@ -100,7 +100,7 @@ impl SearchProof {
             game: aim.ground.game.clone(),
             level: Some(aim.yardstick.level.clone()),
             seed: Some(aim.ground.seed),
-            seats: Some(aim.yardstick_seats()),
+            seats: Some(aim.yardstick_seating().seats() as u64),
             matches: Some(aim.proof),
             confidence: Some(aim.ground.confidence),
             rules: aim.yardstick.rules.clone(),

@@ -6,7 +6,7 @@ use inkpot_learn::Judged;
 use super::Aim;
 use super::niche::Niche;
 use super::term::Figures;
-use crate::figure::figure_mean;
+use crate::figure::{figure_mean, player_seat};
 
 /// What the blocks of one play came to.
 pub(crate) struct Seen {
@@ -41,7 +41,7 @@ impl Seen {
 pub(crate) fn block_figures(aim: &Aim, niches: &[Niche], rows: &[Rows], sheet: &GameSheet) -> Vec<f64> {
     let mean = |figure: &dyn Fn(MatchRows, Seat) -> f64| {
         let matches = rows.iter().flat_map(Rows::matches);
-        figure_mean(matches, |played: MatchRows| figure(played, played.seat_of(0).unwrap_or(0)))
+        figure_mean(matches, |played: MatchRows| figure(played, player_seat(played)))
     };
     let mut all: Vec<f64> =
         aim.terms.iter().map(|term| mean(&|played, seat| term.value(played, seat, sheet))).collect();

@@ -46,14 +46,15 @@ impl Kind for Sweep {
         plan.rounds = vec![plan.cells.len()];
     }
 
-    /// Everybody sits down at once.
+    /// All entrants sit down at once.
     fn seats(&self, checker: &mut Checker, asked: Option<u64>, entrants: usize) -> usize {
-        let seats = checker.seats(asked.or(Some(entrants as u64)), entrants);
-        if seats != entrants {
-            let what = format!("{entrants} entrants cannot fill {seats} seats: a sweep plays one pairing");
-            checker.problem("seats", what, "leave `seats` out, or name as many entrants");
+        let (fewest, most) = checker.seat_range();
+        let Some(seats) = asked else { return entrants.clamp(fewest, most) };
+        if seats < entrants as u64 && seats >= fewest as u64 {
+            let what = format!("a sweep seats all its {entrants} entrants at once, not {seats} of them");
+            checker.problem("seats", what, "leave `seats` out, or name fewer");
         }
-        seats
+        checker.seats(asked, entrants)
     }
 
     fn cell_name(&self, _plan: &Plan, cell: &Cell) -> String {

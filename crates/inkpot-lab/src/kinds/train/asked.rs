@@ -47,9 +47,14 @@ impl Leg {
 }
 
 impl Train {
-    /// Seats of a match.
-    pub fn seats(&self) -> u64 {
-        if self.aim.opponents.is_empty() && !self.self_play { 1 } else { 2 }
+    /// Who sits where: the learner alone, or against one other.
+    pub fn seating(&self) -> Seating {
+        self.aim.ground.seating(if self.aim.opponents.is_empty() && !self.self_play { 1 } else { 2 })
+    }
+
+    /// Matches of a block.
+    pub fn matches_a_block(&self) -> u64 {
+        self.seating().matches_a_block() as u64
     }
 
     /// Matches of a look: on the yardstick, on the levels that are held back, and on a leg.

@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
 use super::past::Record;
+use crate::figure::player_seat;
 use crate::kinds::found::{Figures, Pays};
 
 /// Matches of a training, one after the other.
@@ -180,10 +181,10 @@ impl<'a> Lesson<'a> {
 
     fn spot(&self, episode: u64) -> (usize, Spot) {
         let past = u64::from(self.train.meets_past());
-        let (seats, opponents) = (self.train.seats(), self.fixed as u64 + past);
-        let rotation = (episode % seats) as usize;
-        let opponent = (episode / seats % opponents) as usize;
-        let block = episode / seats / opponents;
+        let (a_block, opponents) = (self.train.matches_a_block(), self.fixed as u64 + past);
+        let rotation = (episode % a_block) as usize;
+        let opponent = (episode / a_block % opponents) as usize;
+        let block = episode / a_block / opponents;
         (opponent, Spot { cell: 0, block, rotation, match_index: 0, leads: false })
     }
 
@@ -250,7 +251,7 @@ impl<'a> Lesson<'a> {
             sum
         };
         if !train.plays_both() {
-            return to(played.seat_of(0).unwrap_or(0));
+            return to(player_seat(played));
         }
         // What one gets the other loses.
         let (own, other) = (to(0), to(1));
@@ -276,7 +277,7 @@ impl<'a> Lesson<'a> {
         self.notice_fall();
         let Self { train, game, rows, .. } = self;
         let Some(played) = rows.matches().next() else { return End::Over };
-        let seat = played.seat_of(0).unwrap_or(0);
+        let seat = player_seat(played);
         let row = &played.seats()[seat];
         let sheet = game.sheet();
         let outcome = |played: MatchRows| train.aim.yardstick.of.of(played, seat, sheet.ticks_per_second);

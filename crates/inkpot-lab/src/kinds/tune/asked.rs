@@ -1,6 +1,6 @@
 //! A tuning, resolved and checked: what is free, what is wanted, who plays.
 
-use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Seating, Setting};
+use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Setting};
 
 use serde::{Deserialize, Serialize};
 
@@ -175,7 +175,7 @@ pub(crate) struct Seated {
 impl Tune {
     /// Matches a block of one player.
     pub(crate) fn matches_a_block(&self) -> u64 {
-        self.ground.series.unwrap_or(2)
+        self.ground.seating(2).matches_a_block() as u64
     }
 
     /// Matches a block of all players of a rung.
@@ -233,7 +233,7 @@ impl Tune {
                     rules: seated.rules.clone(),
                     level: self.ground.level.clone(),
                     cast: std::iter::once(own).chain(others).collect(),
-                    seating: Seating::rotated(seats).in_series(self.ground.series.unwrap_or(0) as usize / seats),
+                    seating: self.ground.seating(seats),
                     study_seed: self.ground.seed,
                     pairing: number as u64,
                 }
@@ -263,7 +263,9 @@ impl Tune {
 
     /// Whether it is of one number and one win rate a rung, so that a curve says all.
     pub fn follows_a_curve(&self) -> bool {
-        super::models::is_curve(self)
+        let one = matches!(self.free.as_slice(), [free] if matches!(free.range, FreeRange::Number { .. }));
+        let aim = |target: &Target| target.figure == "win_rate" && target.low() > 0.0 && target.high() < 1.0;
+        one && self.rungs.iter().all(|rung| matches!(rung.targets.as_slice(), [target] if aim(target)))
     }
 
     /// A point in words: `skill 0.41, reaction 12`.

@@ -4,7 +4,7 @@ use inkpot_stats::normal_density;
 
 use super::curve::{CurveSeen, seen_of, wanted};
 use super::surface::SurfaceSeen;
-use super::{FreeRange, Probed, Target, Tune};
+use super::{Probed, Target, Tune};
 
 /// Soft targets count this much against hard ones.
 const SOFT: f64 = 0.05;
@@ -17,17 +17,10 @@ pub(crate) enum Models {
     Surfaces(Vec<SurfaceSeen>),
 }
 
-/// Whether a tuning is of one number and one win rate a rung, so that a curve says all.
-pub(crate) fn is_curve(tune: &Tune) -> bool {
-    let one = matches!(tune.free.as_slice(), [free] if matches!(free.range, FreeRange::Number { .. }));
-    let aim = |target: &Target| target.figure == "win_rate" && target.low() > 0.0 && target.high() < 1.0;
-    one && tune.rungs.iter().all(|rung| matches!(rung.targets.as_slice(), [target] if aim(target)))
-}
-
 impl Models {
     pub(crate) fn fit(tune: &Tune, history: &[Probed]) -> Self {
         let rungs = 0..tune.rungs.len();
-        if is_curve(tune) {
+        if tune.follows_a_curve() {
             let curve = |rung: usize| {
                 let wanted = wanted(&tune.rungs[rung].targets[0]);
                 CurveSeen::fit(&tune.free[0], &seen_of(history, rung, 0), wanted, tune.ground.confidence)

@@ -4,7 +4,7 @@ use inkpot_core::{GameSheet, Rows};
 use inkpot_stats::Moments;
 
 use super::{Point, Target, Tune};
-use crate::figure::figure_mean;
+use crate::figure::{figure_mean, player_seat};
 
 /// A rung to be played at a point.
 #[derive(Clone, Debug, PartialEq)]
@@ -66,9 +66,8 @@ pub(crate) fn block_figures(tune: &Tune, rung: usize, rows: &[Rows], sheet: &Gam
         let Some(figure) = target.of(sheet) else { return f64::NAN };
         let (mut sum, mut weight) = (0.0, 0.0);
         for (rows, player) in rows.iter().zip(&rung.players) {
-            let mean = figure_mean(rows.matches(), |played| {
-                figure.of(played, played.seat_of(0).unwrap_or(0), sheet.ticks_per_second)
-            });
+            let mean =
+                figure_mean(rows.matches(), |played| figure.of(played, player_seat(played), sheet.ticks_per_second));
             if mean.is_finite() {
                 (sum, weight) = (sum + player.weight * mean, weight + player.weight);
             }

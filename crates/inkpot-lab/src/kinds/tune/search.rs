@@ -5,49 +5,13 @@ use inkpot_stats::Solved;
 
 use super::choose::{choose, choose_without};
 use super::curve::{Next, Sizes, next_values, seen_of};
+use super::found::{Found, FoundRung, Miss};
 use super::history::{read_history, write_history};
-use super::models::{Models, is_curve};
+use super::models::Models;
 use super::probe::block_figures;
 use super::{Point, Probe, Probed, Proof, Sheet, Target, Tune, proposing};
 use crate::searching::{Ask, Play, Results, SearchRound, Searching};
 use crate::{CheckpointError, Ground, Made, Plan, Problem, Seeks};
-
-/// What a search came to.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Found {
-    /// Each rung's values, with what is known of them.
-    pub rungs: Vec<FoundRung>,
-    /// Matches played.
-    pub matches: u64,
-}
-
-/// The values of a rung.
-#[derive(Clone, Debug, PartialEq)]
-pub struct FoundRung {
-    /// The values of the free knobs.
-    pub point: Point,
-    /// Interval of the one free knob, where a curve was followed: the value that gives the wanted rate.
-    pub interval: Option<(f64, f64)>,
-    /// Other values of that knob which give it.
-    pub others: Vec<Solved>,
-    /// Free knobs that lie at an end of their range.
-    pub binds: Vec<String>,
-    /// Hard targets that are out of reach by what was seen, each with what stands against it.
-    pub misses: Vec<Miss>,
-    /// Matches of the search on this rung.
-    pub matches: u64,
-}
-
-/// A target that seems out of reach.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Miss {
-    /// The target.
-    pub target: String,
-    /// Targets without which it could be met.
-    pub fights: Vec<String>,
-    /// Whether it could be met if rungs were free of each other.
-    pub order: bool,
-}
 
 /// The search of a tuning: what comes next is a function of what was played.
 pub struct TuneSearch<'a> {
@@ -80,7 +44,7 @@ impl Seeks for Tune {
 
     fn proof_blocks(&self) -> u64 {
         let players: u64 = self.rungs.iter().map(|rung| rung.players.len() as u64).sum();
-        self.proof.div_ceil(self.ground.series.unwrap_or(2)) * players
+        self.proof.div_ceil(self.matches_a_block()) * players
     }
 
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
@@ -171,7 +135,7 @@ pub(crate) fn matches(tune: &Tune, history: &[Probed]) -> u64 {
 
 /// What to play next; nothing once the search is over.
 pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Probe> {
-    if !is_curve(tune) {
+    if !tune.follows_a_curve() {
         return proposing::next_probes(tune, history, round);
     }
     let mut probes = Vec::new();

@@ -40,7 +40,7 @@ impl Searches for Evolve {
     fn check(&self, _effects: bool, desk: &Desk) -> Result<Checked, Failure> {
         let game = desk.game(&self.aim.ground.game)?;
         let search = self.aim.seeds * self.matches;
-        let proof = self.proof_blocks() * self.seats();
+        let proof = self.proof_blocks() * self.matches_a_block();
         let pace = Pace::sampled(&self.samples(game), game, u64::MAX);
         let text = format!(
             "an evolution of {} by {}.\n{} of {} matches a generation; at most {} of search, {} of proof; {} in all on {}.",

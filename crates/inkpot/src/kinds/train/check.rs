@@ -37,7 +37,7 @@ impl Searches for Train {
         let game = desk.game(&self.aim.ground.game)?;
         let looks = self.steps.div_ceil(self.aim.yardstick.every);
         let watched = self.aim.seeds * looks * self.look_matches();
-        let proof = self.proof_blocks() * self.seats();
+        let proof = self.proof_blocks() * self.matches_a_block();
         let pace = Pace::sampled(&self.samples(game), game, u64::MAX);
         let steps = self.aim.seeds * self.steps;
         let text = format!(

@@ -23,7 +23,7 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
     if desk.json {
         let changed: Vec<_> = changed.iter().map(|(file, why)| json!({ "file": file, "why": why })).collect();
         desk.print_json(&json!({
-            "study": stored.name(), "fine": fine, "files": manifest.files.len(), "changed": changed, "strays": strays,
+            "study": stored.name(), "fine": fine, "files": manifest.file_count(), "changed": changed, "strays": strays,
             "damaged": replayed.damaged, "replayed": replayed.count, "differ": replayed.differ,
             "of_record": replayed.of_record, "by_the_clock": replayed.by_the_clock,
         }));
@@ -59,7 +59,7 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
             desk.print(format!(
                 "{} is sound: {} as written, {} played again with the same rows{of_record}.",
                 stored.name(),
-                counted(manifest.files.len() as u64, "file", "files"),
+                counted(manifest.file_count() as u64, "file", "files"),
                 counted(replayed.count, "match", "matches"),
             ));
         }

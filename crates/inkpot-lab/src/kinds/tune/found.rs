@@ -1,0 +1,42 @@
+//! What the search of a tuning came to, before it is proved.
+
+use inkpot_stats::Solved;
+
+use super::asked::Point;
+
+/// What a search came to.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Found {
+    /// Each rung's values, with what is known of them.
+    pub rungs: Vec<FoundRung>,
+    /// Matches played.
+    pub matches: u64,
+}
+
+/// The values of a rung.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FoundRung {
+    /// The values of the free knobs.
+    pub point: Point,
+    /// Interval of the one free knob, where a curve was followed: the value that gives the wanted rate.
+    pub interval: Option<(f64, f64)>,
+    /// Other values of that knob which give it.
+    pub others: Vec<Solved>,
+    /// Free knobs that lie at an end of their range.
+    pub binds: Vec<String>,
+    /// Hard targets that are out of reach by what was seen, each with what stands against it.
+    pub misses: Vec<Miss>,
+    /// Matches of the search on this rung.
+    pub matches: u64,
+}
+
+/// A target that seems out of reach.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Miss {
+    /// The target.
+    pub target: String,
+    /// Targets without which it could be met.
+    pub fights: Vec<String>,
+    /// Whether it could be met if rungs were free of each other.
+    pub order: bool,
+}
