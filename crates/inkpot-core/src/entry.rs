@@ -183,6 +183,11 @@ impl<G: Playable> Entry<G> {
         of_game.map(|(measure, _)| measure).collect()
     }
 
+    /// Whether the agents of a kind last for a block.
+    fn remembers(&self, kind: &str) -> bool {
+        self.agents.iter().any(|own| own.sheet().name == kind && own.sheet().remembers)
+    }
+
     fn setup(&self, setting: &Setting) -> Result<Setup<G>, SettingError> {
         self.setup_with(setting, |_| false)
     }
@@ -220,6 +225,7 @@ impl<G: Playable> Entry<G> {
         Ok(Setup {
             game: game(),
             setting: setting.clone(),
+            remembers: setting.cast.iter().map(|casting| self.remembers(&casting.kind)).collect(),
             factories: factories.collect::<Result<_, _>>()?,
             lay,
             start: self.start.clone(),
@@ -306,6 +312,11 @@ impl<G: Playable> GameEntry for Entry<G> {
     }
 
     fn lessons(&self, setting: &Setting) -> Result<Box<dyn Lessons>, SettingError> {
+        let others = setting.cast.iter().filter(|casting| casting.entrant != LEARNER);
+        if let Some(other) = others.into_iter().find(|casting| self.remembers(&casting.kind)) {
+            let reason = "it remembers the matches of a block, and those of a learner are not played again".into();
+            return Err(SettingError::Agent { game: self.sheet.name.clone(), kind: other.kind.clone(), reason });
+        }
         let setup = self.setup_with(setting, |casting| casting.entrant == LEARNER)?;
         Ok(Box::new(LessonsOf::new(setup)))
     }

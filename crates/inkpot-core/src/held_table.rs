@@ -8,7 +8,7 @@ use crate::fall::catch;
 use crate::held::{Considered, HeldMatch};
 use crate::record::Played;
 use crate::setup::Setup;
-use crate::{Acting, Fall, Game, Playable, Record, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Table, Thoughts};
+use crate::{Acting, Agent, Fall, Game, Playable, Record, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Table, Thoughts};
 
 /// A table with its setup: what a stage opens.
 pub(crate) struct HeldTable<G: Game> {
@@ -20,6 +20,21 @@ pub(crate) struct HeldTable<G: Game> {
     left_at: Option<u64>,
     /// How it came out, once it is over.
     played: Option<Played>,
+}
+
+/// Who sits down at a held match.
+pub(crate) struct Cast<G: Game> {
+    /// By seat, the place in the cast.
+    pub(crate) seating: Vec<usize>,
+    /// By place in the cast, an agent that remembers the matches before; none of one that is made for this match.
+    pub(crate) remembering: Vec<Option<Box<dyn Agent<G>>>>,
+}
+
+impl<G: Game> Cast<G> {
+    /// Agents that are all made for this match.
+    pub(crate) fn seated(seating: Vec<usize>) -> Self {
+        Self { remembering: seating.iter().map(|_| None).collect(), seating }
+    }
 }
 
 /// Something of the game as JSON. Errs as a fall of the game where that cannot be.
@@ -41,20 +56,25 @@ impl<G: Playable> HeldTable<G> {
     pub(crate) fn begin(
         setup: Arc<Setup<G>>,
         spot: Spot,
-        seating: Vec<usize>,
+        cast: Cast<G>,
         record: &Record,
         begun: Result<Table<G>, String>,
     ) -> Self {
+        let Cast { seating, mut remembering } = cast;
         let seated = begun.map_err(|message| (None, message)).and_then(|mut table| {
             if spot.leads {
                 table.keep_leads();
             }
             table.keep_choices(setup.recorded(&seating));
-            let agent = |(seat, &who): (Seat, &usize)| match record.player(seat).map_err(|message| (None, message))? {
+            let mut agent = |(seat, &who): (Seat, &usize)| match record
+                .player(seat)
+                .map_err(|message| (None, message))?
+            {
                 Some(player) => Ok(player),
+                None if remembering[who].is_some() => Ok(remembering[who].take().expect("it is there")),
                 None => catch(|| setup.agent(who, setup.person(who, spot))).map_err(|message| (Some(seat), message)),
             };
-            let agents = seating.iter().enumerate().map(agent).collect::<Result<Vec<_>, _>>()?;
+            let agents = seating.iter().enumerate().map(&mut agent).collect::<Result<Vec<_>, _>>()?;
             for (seat, agent) in agents.into_iter().enumerate() {
                 let seated = catch(|| table.sit(agent, setup.seat_chance(spot, seat)));
                 seated.map_err(|message| (Some(seat), message))?;

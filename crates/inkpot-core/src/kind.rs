@@ -19,7 +19,13 @@ pub struct AgentKind<G: Game> {
 impl<G: Game + 'static> AgentKind<G> {
     /// A kind with a name and one line about it.
     pub fn new(name: &str, help: &str) -> Self {
-        let sheet = AgentSheet { name: name.into(), help: help.into(), knobs: Vec::new(), presets: Vec::new() };
+        let sheet = AgentSheet {
+            name: name.into(),
+            help: help.into(),
+            knobs: Vec::new(),
+            presets: Vec::new(),
+            remembers: false,
+        };
         let nameless = name.to_string();
         Self {
             sheet,
@@ -66,6 +72,15 @@ impl<G: Game + 'static> AgentKind<G> {
         prepare: impl Fn(&Knobs, &Laying) -> Result<Factory<G>, String> + Send + Sync + 'static,
     ) -> Self {
         self.prepare = Arc::new(prepare);
+        self
+    }
+
+    /// With agents that last for a block: each plays its matches one after the other, and may keep what it learned in the
+    /// earlier ones. [`Agent::begin`] and [`Agent::end`] frame each match; [`Agent::renew`] is not asked. A match of the
+    /// block that is played on its own is preceded by those before it, so that the agent knows what it would.
+    #[must_use]
+    pub fn remembering(mut self) -> Self {
+        self.sheet.remembers = true;
         self
     }
 

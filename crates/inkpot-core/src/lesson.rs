@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::fall::catch;
-use crate::held_table::HeldTable;
+use crate::held_table::{Cast, HeldTable};
 use crate::setup::Setup;
 use crate::{Acting, Fall, Game, Intent, Playable, Position, Record, Rows, Seat, Spot, TICK_LIMIT, Table};
 
@@ -102,7 +102,13 @@ impl<G: Playable> Lessons for LessonsOf<G> {
         self.setup.seating(spot, &mut self.seating);
         let begun = catch(|| self.setup.laid(spot)).and_then(|laid| laid);
         let begun = begun.and_then(|(game, world)| catch(|| Table::new(game, world)));
-        self.held = Some(HeldTable::begin(self.setup.clone(), spot, self.seating.clone(), &Record::default(), begun));
+        self.held = Some(HeldTable::begin(
+            self.setup.clone(),
+            spot,
+            Cast::seated(self.seating.clone()),
+            &Record::default(),
+            begun,
+        ));
         self.play(1, |_, _, _| None);
     }
 

@@ -98,6 +98,8 @@ pub(crate) struct Setup<G: Game> {
     pub(crate) game: String,
     pub(crate) setting: Setting,
     pub(crate) factories: Vec<Factory<G>>,
+    /// Who of the cast lasts for a block.
+    pub(crate) remembers: Vec<bool>,
     pub(crate) lay: GameFactory<G>,
     pub(crate) start: Option<PlainStart<G>>,
     pub(crate) abilities: Abilities<G>,
@@ -116,6 +118,11 @@ impl<G: Game> Setup<G> {
     /// Matches a block.
     pub(crate) fn matches_a_block(&self) -> usize {
         self.setting.seating.matches_a_block()
+    }
+
+    /// Whether anybody of the cast lasts for a block.
+    pub(crate) fn is_remembered(&self) -> bool {
+        self.remembers.contains(&true)
     }
 
     fn streams(&self) -> Streams {

@@ -61,6 +61,8 @@ pub struct AgentSheet {
     pub knobs: Vec<Knob>,
     /// Named sets of values.
     pub presets: Vec<Preset>,
+    /// Whether its agents last for a block, and keep what they learned from match to match.
+    pub remembers: bool,
 }
 
 impl AgentSheet {

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use crate::fall::catch;
 use crate::held::HeldMatch;
-use crate::held_table::HeldTable;
+use crate::held_table::{Cast, HeldTable};
 use crate::record::Played;
 use crate::setup::{PositionError, Setup};
 use crate::{Agent, Chance, Game, Halt, Playable, Record, Rows, Seat, Spot, TICK_LIMIT, Table};
@@ -16,8 +16,16 @@ pub trait Stage: Send {
     fn matches_a_block(&self) -> usize;
     /// Lets matches and decisions from now on be asked to stop. The rows of one that was under way then mean nothing.
     fn heed(&mut self, halt: &Halt);
-    /// Plays one match and appends its rows, one a seat in order of seat.
+    /// Plays one match and appends its rows, one a seat in order of seat. Where an agent remembers the matches of its
+    /// block, those before it are played first, unless they just were.
     fn play(&mut self, spot: Spot, rows: &mut Rows);
+    /// Plays all matches of a block in order and appends their rows; `first` is the first of them.
+    fn play_block(&mut self, first: Spot, rows: &mut Rows) {
+        for number in 0..self.matches_a_block() {
+            let match_index = first.match_index + number as u64;
+            self.play(Spot { rotation: number, match_index, ..first }, rows);
+        }
+    }
     /// The same match at its start, for somebody to hold.
     fn open(&self, spot: Spot) -> Box<dyn HeldMatch>;
     /// The same where some seats are played by record, whoever sat there.
@@ -35,17 +43,24 @@ pub(crate) struct StageOf<G: Game> {
     table: Option<Table<G>>,
     /// Agents of matches before, by the place in the cast.
     agents: Vec<Option<Box<dyn Agent<G>>>>,
+    /// The match that comes next for agents that remember: its block, and its number there.
+    next: Option<(u64, usize)>,
 }
 
 impl<G: Game> StageOf<G> {
     pub(crate) fn new(setup: Setup<G>) -> Self {
+        Self::of(Arc::new(setup))
+    }
+
+    fn of(setup: Arc<Setup<G>>) -> Self {
         let agents = (0..setup.seats()).map(|_| None).collect();
-        Self { setup: Arc::new(setup), seating: Vec::new(), halt: Halt::never(), table: None, agents }
+        Self { setup, seating: Vec::new(), halt: Halt::never(), table: None, agents, next: None }
     }
 
     /// Puts everybody at the table for a match. Errs with the message of a panic, and the seat whose agent it was.
     fn deal(&mut self, spot: Spot) -> Result<(), (Option<Seat>, String)> {
-        let Self { setup, seating, halt, table, agents } = self;
+        let Self { setup, seating, halt, table, agents, next } = self;
+        let goes_on = spot.rotation > 0 && *next == Some((spot.block, spot.rotation));
         let laid = catch(|| setup.laid(spot)).map_err(|message| (None, message))?;
         let (game, world) = laid.map_err(|message| (None, message))?;
         // What was used before goes before anything is caught: if that falls, it is no fault of this match.
@@ -65,8 +80,13 @@ impl<G: Game> StageOf<G> {
         for (seat, &who) in seating.iter().enumerate() {
             let by = |message| (Some(seat), message);
             let person = setup.person(who, spot);
-            let renewed = agents[who].as_mut().map(|agent| catch(|| agent.renew(&person)).map_err(by)).transpose()?;
-            if renewed != Some(true) {
+            let stays = if setup.remembers[who] {
+                goes_on && agents[who].is_some()
+            } else {
+                let renewed = agents[who].as_mut().map(|agent| catch(|| agent.renew(&person)).map_err(by));
+                renewed.transpose()? == Some(true)
+            };
+            if !stays {
                 drop(agents[who].take());
                 agents[who] = Some(catch(|| setup.agent(who, person)).map_err(by)?);
             }
@@ -81,16 +101,23 @@ impl<G: Game> StageOf<G> {
     }
 }
 
-impl<G: Playable> Stage for StageOf<G> {
-    fn matches_a_block(&self) -> usize {
-        self.setup.matches_a_block()
+impl<G: Playable> StageOf<G> {
+    /// Plays the matches of a block that come before this one, where somebody remembers them and they were not played
+    /// last.
+    fn catch_up(&mut self, spot: Spot) {
+        let is_due = self.setup.is_remembered() && spot.rotation > 0 && self.next != Some((spot.block, spot.rotation));
+        if !is_due {
+            return;
+        }
+        let mut rows = Rows::new(self.setup.sources.len());
+        for rotation in 0..spot.rotation {
+            rows.clear();
+            self.play_next(Spot { rotation, leads: false, ..spot }, &mut rows);
+        }
     }
 
-    fn heed(&mut self, halt: &Halt) {
-        self.halt = halt.clone();
-    }
-
-    fn play(&mut self, spot: Spot, rows: &mut Rows) {
+    /// Plays a match with agents as they are.
+    fn play_next(&mut self, spot: Spot, rows: &mut Rows) {
         self.setup.seating(spot, &mut self.seating);
         let begun = self.deal(spot);
         let (table, played) = match (&mut self.table, begun) {
@@ -109,10 +136,26 @@ impl<G: Playable> Stage for StageOf<G> {
                 self.agents[who] = Some(agent);
             }
         } else {
-            // What has fallen is not used again.
+            // What has fallen is not used again; whoever remembered begins anew.
             self.table = None;
             self.agents.fill_with(|| None);
         }
+        self.next = Some((spot.block, spot.rotation + 1));
+    }
+}
+
+impl<G: Playable> Stage for StageOf<G> {
+    fn matches_a_block(&self) -> usize {
+        self.setup.matches_a_block()
+    }
+
+    fn heed(&mut self, halt: &Halt) {
+        self.halt = halt.clone();
+    }
+
+    fn play(&mut self, spot: Spot, rows: &mut Rows) {
+        self.catch_up(spot);
+        self.play_next(spot, rows);
     }
 
     fn open(&self, spot: Spot) -> Box<dyn HeldMatch> {
@@ -124,7 +167,13 @@ impl<G: Playable> Stage for StageOf<G> {
         self.setup.seating(spot, &mut seating);
         let begun = catch(|| self.setup.laid(spot)).and_then(|laid| laid);
         let begun = begun.and_then(|(game, world)| catch(|| Table::new(game, world)));
-        Box::new(HeldTable::begin(self.setup.clone(), spot, seating, record, begun))
+        let mut before = Self::of(self.setup.clone());
+        before.heed(&self.halt);
+        before.catch_up(spot);
+        let remembering =
+            before.agents.into_iter().zip(&self.setup.remembers).map(|(agent, stays)| agent.filter(|_| *stays));
+        let cast = Cast { seating, remembering: remembering.collect() };
+        Box::new(HeldTable::begin(self.setup.clone(), spot, cast, record, begun))
     }
 
     fn open_at(&self, position: Option<&str>) -> Result<Box<dyn HeldMatch>, PositionError> {
@@ -132,13 +181,7 @@ impl<G: Playable> Stage for StageOf<G> {
         let state = catch(|| self.setup.position(position));
         let state = state.map_err(|reason| PositionError::Fell { game: self.setup.game.clone(), reason })??;
         let world = Chance::from_seed(self.setup.world_seed(spot));
-        let seating = (0..self.setup.seats()).collect();
-        Ok(Box::new(HeldTable::begin(
-            self.setup.clone(),
-            spot,
-            seating,
-            &Record::default(),
-            Ok(Table::new(state, world)),
-        )))
+        let cast = Cast::seated((0..self.setup.seats()).collect());
+        Ok(Box::new(HeldTable::begin(self.setup.clone(), spot, cast, &Record::default(), Ok(Table::new(state, world)))))
     }
 }

@@ -117,6 +117,59 @@ fn the_order_of_playing_has_no_bearing() {
     }
 }
 
+/// A series of six matches of one who practises.
+fn practice(other: &str) -> Setting {
+    let mut setting = setting(&["practised", other], &Knobs::default().with("goal", 6.0), 4);
+    setting.seating = setting.seating.in_series(3);
+    setting
+}
+
+fn spot(block: u64, rotation: usize) -> Spot {
+    Spot { cell: 0, block, rotation, match_index: block * 6 + rotation as u64, leads: false }
+}
+
+#[test]
+fn an_agent_that_remembers_keeps_what_it_learned_for_a_block() {
+    let mut stage = staged(&practice("steady:1"));
+    let mut rows = none();
+    stage.play_block(spot(0, 0), &mut rows);
+    let own = |rows: &Rows| rows.rows.iter().filter(|row| row.entrant == 0).map(|row| row.score).collect::<Vec<_>>();
+    // No step in the first match, one in the second, two in the third, three from the fourth on.
+    assert_eq!(own(&rows), [0.0, 6.0, 6.0, 6.0, 6.0, 6.0]);
+    rows.clear();
+    stage.play_block(spot(1, 0), &mut rows);
+    assert_eq!(own(&rows)[0], 0.0, "another block begins without memory");
+}
+
+#[test]
+fn any_match_of_a_series_is_that_of_its_block_in_whatever_order_and_whoever_holds_it() {
+    for other in ["roller", "panicker"] {
+        let setting = practice(other);
+        let mut blocks = none();
+        (0..2).for_each(|block| staged(&setting).play_block(spot(block, 0), &mut blocks));
+        let blocks = comparable(&blocks);
+        let whole: Vec<&[Row]> = blocks.matches().map(|played| played.seats()).collect();
+        let mut stage = staged(&setting);
+        for (block, rotation) in [(1, 5), (0, 3), (0, 4), (1, 0), (0, 2), (1, 1)] {
+            let expected = whole[block as usize * 6 + rotation];
+            let (mut played, mut held) = (none(), none());
+            stage.play(spot(block, rotation), &mut played);
+            assert_eq!(comparable(&played).rows, expected, "{other}: match {rotation} of block {block}");
+            let mut open = stage.open(spot(block, rotation));
+            while open.turn() {}
+            open.close(&mut held);
+            assert_eq!(comparable(&held).rows, expected, "{other}: match {rotation} of block {block}, held");
+        }
+    }
+}
+
+#[test]
+fn nobody_learns_against_one_who_remembers_matches_that_are_not_played_again() {
+    let error =
+        entry(2).lessons(&setting(&["steady", "practised"], &Knobs::default(), 1)).err().expect("it is refused");
+    assert!(error.to_string().contains("remembers the matches of a block"), "{error}");
+}
+
 #[test]
 fn another_seed_is_another_chance_and_the_same_seed_the_same() {
     let of = |seed: u64| comparable(&block(staged(&setting(&["roller", "roller"], &windy(), seed)).as_mut(), 0));

@@ -190,13 +190,13 @@ impl<'a> Runner<'a> {
         let rotations = self.plan.matches_a_block();
         let count = (span.end - span.start) * self.plan.rows_a_block();
         let mut rows = Rows::with_capacity(self.measures.len(), count as usize);
-        for match_index in span.start * rotations..span.end * rotations {
+        for block in span.clone() {
             if self.halt.is_called() {
                 break;
             }
-            let spot = self.plan.spot(match_index);
-            let cell = spot.cell as usize;
-            stages.get(cell, || self.plan.setting(&self.plan.cells[cell])).play(spot, &mut rows);
+            let first = self.plan.spot(block * rotations);
+            let cell = first.cell as usize;
+            stages.get(cell, || self.plan.setting(&self.plan.cells[cell])).play_block(first, &mut rows);
         }
         rows
     }

@@ -52,9 +52,7 @@ fn staged(game: &dyn GameEntry, setting: &Setting, halt: &Halt) -> Box<dyn Stage
 
 /// Plays all matches of a block and appends their rows.
 fn play_block(stage: &mut dyn Stage, block: u64, rows: &mut Rows) {
-    for rotation in 0..stage.matches_a_block() {
-        stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64, leads: false }, rows);
-    }
+    stage.play_block(Spot { block, ..Spot::default() }, rows);
 }
 
 /// Several settings that are played on the same blocks.

@@ -120,6 +120,22 @@ impl Agent<Race> for Learner {
     }
 }
 
+/// Steps as often as matches ended in which it sat, at most three.
+#[derive(Default)]
+struct Practised {
+    matches: i64,
+}
+
+impl Agent<Race> for Practised {
+    fn choose(&mut self, _sight: &Sight<'_, Race>) -> Result<i64, GaveUp> {
+        Ok(self.matches.min(3))
+    }
+
+    fn end(&mut self, _verdict: &Verdict) {
+        self.matches += 1;
+    }
+}
+
 /// Walks, and goes wrong at its third decision.
 struct Walker {
     decisions: u32,
@@ -183,6 +199,9 @@ pub(crate) fn entry(seats: usize) -> Entry<Race> {
         });
     let roller = AgentKind::new("roller", "rolls").factory(|_| Box::new(|_| Box::new(Roller(Chance::from_seed(0)))));
     let learner = AgentKind::new("learner", "learns").factory(|_| Box::new(|person| Box::new(Learner(person))));
+    let practised = AgentKind::new("practised", "keeps count of its matches")
+        .factory(|_| Box::new(|_| Box::new(Practised::default())))
+        .remembering();
     Entry::new(sheet, move |laying| {
         let rules = laying.rules;
         let (goal, windy) = (rules.number("goal"), rules.word("wind") == "windy");
@@ -192,6 +211,7 @@ pub(crate) fn entry(seats: usize) -> Entry<Race> {
     .agent(steady)
     .agent(roller)
     .agent(learner)
+    .agent(practised)
     .agent(walker("panicker", Then::Panics))
     .agent(walker("quitter", Then::GivesUp))
     .agent(walker("cheat", Then::Cheats))
