@@ -45,6 +45,7 @@ pub(crate) fn millis() -> Knob {
     Knob::whole("millis", 0..=600_000, 10)
         .unit("ms")
         .one_of(GROUP)
+        .by_the_clock()
         .help("time that it may take for a decision; no two runs are alike")
 }
 

@@ -5,6 +5,7 @@
 
 use crate::budget::{self, Budget, Meter};
 use crate::limits::Graded;
+use crate::value_weights::ValueWeights;
 use inkpot_core::{
     Agent, AgentKind, Appraise, Chance, Choices, Factory, GaveUp, Imagine, Knob, Knobs, Laying, Options, Pace, Person,
     Seat, Sight, Spent, Thoughts, Weighed, margin,
@@ -18,7 +19,8 @@ const TOLD: usize = 12;
 /// The kind `horizon` for any game that can be imagined, continuous actions included. The others are expected to act
 /// as the knob `opponent` says: idle, random, mirror (as the plan does), or like one of `models` (a kind or a preset
 /// of it, at its defaults). Values are in score margin, gained from now on.
-pub fn horizon<G: Options + Imagine + Appraise + 'static>(models: &[AgentKind<G>]) -> AgentKind<G> {
+/// `weights` are the knobs of the game's value of a state, in its order.
+pub fn horizon<G: Options + Imagine + Appraise + 'static>(weights: &[Knob], models: &[AgentKind<G>]) -> AgentKind<G> {
     let models: Vec<AgentKind<G>> = models.to_vec();
     let presets = |kind: &AgentKind<G>| {
         let presets = kind.sheet().presets.iter().map(|preset| preset.name.clone());
@@ -42,11 +44,11 @@ pub fn horizon<G: Options + Imagine + Appraise + 'static>(models: &[AgentKind<G>
         .knob(Knob::choice("keep", &["yes", "no"]).help("whether the rest of the last plan is tried first"))
         .knob(Knob::real("discount", 0.0..=1.0, 0.98).help("worth of a gain one action later, relative to one now"))
         .knob(Knob::choice("opponent", &opponents).help("how it expects the others to act"));
-    G::weights()
-        .into_iter()
-        .fold(kind, AgentKind::knob)
+    let weights = ValueWeights::of(weights);
+    weights
+        .added_to(kind)
         .factory_for(move |knobs, laying| {
-            let traits = Traits::of::<G>(knobs);
+            let traits = Traits::of(&weights, knobs);
             let model = std::sync::Arc::new(Model::of(knobs.word("opponent"), &models, laying));
             Ok(Box::new(move |_person| Box::new(Horizon::<G>::new(traits.clone(), model.clone()))))
         })
@@ -66,7 +68,7 @@ struct Traits {
 }
 
 impl Traits {
-    fn of<G: Appraise>(knobs: &Knobs) -> Self {
+    fn of(weights: &ValueWeights, knobs: &Knobs) -> Self {
         Self {
             budget: Budget::read(knobs, "rollouts"),
             length: knobs.number("length") as usize,
@@ -75,7 +77,7 @@ impl Traits {
             mutation: knobs.number("mutation"),
             keep: knobs.word("keep") == "yes",
             discount: knobs.number("discount"),
-            weights: G::weights().iter().map(|knob| knobs.number(&knob.name)).collect(),
+            weights: weights.read(knobs),
         }
     }
 }
@@ -267,15 +269,16 @@ impl<G: Options + Imagine + Appraise> Horizon<G> {
         gained
     }
 
-    /// The others as the model has them, one a seat.
+    /// The others as the model has them, one a seat; whoever cannot be made acts at random, like one that gives up.
     fn others(&self, state: &G, chance: &mut Chance) -> Vec<Option<Box<dyn Agent<G>>>> {
         let Model::Like(factory) = self.model.as_ref() else { return Vec::new() };
         let other = |seat: Seat| {
-            (seat != self.seat).then(|| {
-                let mut agent = factory(Person::new(Chance::from_seed(chance.bits())));
-                agent.begin(seat, Chance::from_seed(chance.bits()));
-                agent
-            })
+            if seat == self.seat {
+                return None;
+            }
+            let mut agent = factory(Person::new(Chance::from_seed(chance.bits()))).ok()?;
+            agent.begin(seat, Chance::from_seed(chance.bits()));
+            Some(agent)
         };
         (0..state.seats()).map(other).collect()
     }

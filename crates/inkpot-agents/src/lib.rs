@@ -18,6 +18,7 @@ mod table;
 mod tape;
 mod tree;
 mod treesearch;
+mod value_weights;
 mod weights;
 
 pub use drifter::drifter;

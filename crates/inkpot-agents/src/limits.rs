@@ -48,7 +48,8 @@ fn limited<G: Options + 'static>(inner: Factory<G>, knobs: &Knobs) -> Factory<G>
         return inner;
     }
     Box::new(move |person| {
-        Box::new(Limited { inner: inner(person), slip, temper, slipped: false, chance: Chance::from_seed(0) })
+        let inner = inner(person)?;
+        Ok(Box::new(Limited { inner, slip, temper, slipped: false, chance: Chance::from_seed(0) }))
     })
 }
 

@@ -2,6 +2,7 @@
 
 use crate::budget::{self, Budget};
 use crate::limits::Graded;
+use crate::value_weights::ValueWeights;
 use inkpot_core::{
     Agent, AgentKind, Appraise, Chance, GaveUp, Halt, Imagine, Keyed, Knob, Knobs, Options, Pace, Seat, Sight, Spent,
     Step, Thoughts, Weighed,
@@ -14,7 +15,8 @@ const MIB: f64 = 1_048_576.0;
 
 /// The kind `minimax` for any game of turns that can be imagined: negamax with alpha-beta and a transposition table for
 /// two seats, max-n for more. Values are in score margin; once the depth covers the game they are exact.
-pub fn minimax<G: Options + Imagine + Appraise + Keyed + 'static>() -> AgentKind<G> {
+/// `weights` are the knobs of the game's value of a state, in its order; none where it has no use for any.
+pub fn minimax<G: Options + Imagine + Appraise + Keyed + 'static>(weights: &[Knob]) -> AgentKind<G> {
     let kind = AgentKind::new("minimax", "looks a set number of turns ahead and expects everybody's best play")
         .knob(budget::depth(4))
         .knob(budget::nodes(10_000))
@@ -26,11 +28,11 @@ pub fn minimax<G: Options + Imagine + Appraise + Keyed + 'static>() -> AgentKind
         )
         .knob(Knob::choice("ties", &["chance", "first"]).help("which of equally good options it takes"))
         .knob(Knob::real("table", 0.0..=16_384.0, 32.0).unit("MiB").help("most memory for positions already searched"));
-    G::weights()
-        .into_iter()
-        .fold(kind, AgentKind::knob)
-        .factory(|knobs| {
-            let traits = Traits::of::<G>(knobs);
+    let weights = ValueWeights::of(weights);
+    weights
+        .added_to(kind)
+        .factory(move |knobs| {
+            let traits = Traits::of(&weights, knobs);
             Box::new(move |_person| Box::new(Minimax::<G>::new(traits.clone())))
         })
         .graded_by_values()
@@ -46,13 +48,13 @@ struct Traits {
 }
 
 impl Traits {
-    fn of<G: Appraise>(knobs: &Knobs) -> Self {
+    fn of(weights: &ValueWeights, knobs: &Knobs) -> Self {
         Self {
             budget: Budget::read(knobs, ""),
             quiescence: knobs.number("quiescence") as u32,
             ties_first: knobs.word("ties") == "first",
             table_bytes: (knobs.number("table") * MIB) as usize,
-            weights: G::weights().iter().map(|knob| knobs.number(&knob.name)).collect(),
+            weights: weights.read(knobs),
         }
     }
 }

@@ -2,6 +2,7 @@
 
 use crate::budget::{self, Budget, Meter};
 use crate::limits::Graded;
+use crate::value_weights::ValueWeights;
 use inkpot_core::{
     Agent, AgentKind, Appraise, Chance, Choices, GaveUp, Imagine, Knob, Knobs, Options, Pace, Seat, Sight, Spent,
     Thoughts, Weighed,
@@ -10,7 +11,8 @@ use inkpot_core::{
 use crate::rollout::{Playout, Roller};
 
 /// The kind `playouts` for any game that can be imagined. Values are points shares, 0 to 1.
-pub fn playouts<G: Options + Imagine + Appraise + 'static>() -> AgentKind<G> {
+/// `weights` are the knobs of the game's value of a state, in its order.
+pub fn playouts<G: Options + Imagine + Appraise + 'static>(weights: &[Knob]) -> AgentKind<G> {
     let kind = AgentKind::new("playouts", "plays out every option many times and takes the one that does best")
         .knob(budget::iterations("iterations", 300, "playouts for each decision, spread evenly over the options"))
         .knob(budget::nodes(10_000))
@@ -18,11 +20,11 @@ pub fn playouts<G: Options + Imagine + Appraise + 'static>() -> AgentKind<G> {
         .knob(Playout::knob())
         .knob(Playout::length_knob())
         .knob(Knob::choice("ties", &["chance", "first"]).help("which of equally good options it takes"));
-    G::weights()
-        .into_iter()
-        .fold(kind, AgentKind::knob)
-        .factory(|knobs| {
-            let traits = Traits::of::<G>(knobs);
+    let weights = ValueWeights::of(weights);
+    weights
+        .added_to(kind)
+        .factory(move |knobs| {
+            let traits = Traits::of(&weights, knobs);
             Box::new(move |_person| Box::new(Playouts::<G>::new(&traits)))
         })
         .graded_by_values()
@@ -37,13 +39,13 @@ struct Traits {
 }
 
 impl Traits {
-    fn of<G: Appraise>(knobs: &Knobs) -> Self {
+    fn of(weights: &ValueWeights, knobs: &Knobs) -> Self {
         Self {
             budget: Budget::read(knobs, "iterations"),
             playout: Playout::of(knobs.word("playout")),
             length: knobs.number("length") as u32,
             ties_first: knobs.word("ties") == "first",
-            weights: G::weights().iter().map(|knob| knobs.number(&knob.name)).collect(),
+            weights: weights.read(knobs),
         }
     }
 }

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use inkpot_core::{
-    Agent, AgentKind, Chance, Features, GaveUp, Intent, Knob, Knobs, Laying, Options, Person, Seat, Sight, Thoughts,
-    Weighed,
+    Agent, AgentKind, Chance, FeatureSheet, Features, GaveUp, Intent, Knob, Knobs, Laying, Options, Person, Seat,
+    Sight, Thoughts, Weighed,
 };
 use inkpot_learn::{Body, Gives, Memory, Network};
 
@@ -30,8 +30,8 @@ pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
             ),
         )
         .factory_for(|knobs, laying| {
-            let (trained, gives) = network::<G>(knobs, laying)?;
-            let discrete = G::features(laying.rules).actions.is_discrete();
+            let (trained, gives) = network(knobs, laying)?;
+            let discrete = features(laying)?.actions.is_discrete();
             let (every, temper) = (knobs.number("decide_every") as u32, knobs.number("temper"));
             if temper > 0.0 && !discrete {
                 return Err("`temper` softens a choice among options, and the actions are continuous here".into());
@@ -61,9 +61,9 @@ pub fn policy<G: Features + Options + 'static>() -> AgentKind<G> {
 
 /// The network of these knobs, and what it gives. Errs where it does not read and give what the game has under these
 /// rules.
-fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<(Trained<Arc<Network>>, Gives), String> {
+fn network(knobs: &Knobs, laying: &Laying) -> Result<(Trained<Arc<Network>>, Gives), String> {
     let weights = read(knobs)?;
-    let sheet = G::features(laying.rules);
+    let sheet = features(laying)?;
     let observed: Vec<&str> = sheet.observation.iter().map(|figure| figure.name.as_str()).collect();
     differs("reads", &weights.observation, &observed)?;
     differs("gives", &weights.actions, &sheet.actions.names())?;
@@ -73,6 +73,11 @@ fn network<G: Features>(knobs: &Knobs, laying: &Laying) -> Result<(Trained<Arc<N
     let kept = weights.earlier.into_iter().map(|(share, own)| (share, Arc::new(Network::Dense(own))));
     let kept: Vec<_> = kept.collect();
     Ok((Trained::at(knobs.number("training"), &kept, Arc::new(last))?, weights.gives))
+}
+
+/// What a policy observes and can do where matches are laid so. Errs in a game without features.
+pub(crate) fn features<'a>(laying: &Laying<'a>) -> Result<&'a FeatureSheet, String> {
+    laying.features.ok_or_else(|| "a policy needs a game with features".into())
 }
 
 /// Errs with the first name that is another one; those that a file does not tell may be any.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use inkpot_core::{ActionSpace, Agent, AgentKind, Chance, Features, GaveUp, Intent, Knob, Person, Seat, Sight};
 use inkpot_learn::{Body, Tape};
 
-use crate::policy::{differs, largest};
+use crate::policy::{differs, features, largest};
 use crate::weights::read;
 
 /// The kind `tape` for any game in real time with features: it sees nothing and carries out one step after the other.
@@ -19,7 +19,7 @@ pub fn tape<G: Features + 'static>() -> AgentKind<G> {
         )
         .factory_for(|knobs, laying| {
             let weights = read(knobs)?;
-            let actions = G::features(laying.rules).actions;
+            let actions = &features(laying)?.actions;
             differs("gives", &weights.actions, &actions.names())?;
             let Body::Tape(tape) = weights.body else {
                 return Err("the file holds a network and not a tape; play it by the agent `policy`".into());

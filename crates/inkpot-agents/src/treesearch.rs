@@ -7,6 +7,7 @@
 
 use crate::budget::{self, Budget, Meter};
 use crate::limits::Graded;
+use crate::value_weights::ValueWeights;
 use inkpot_core::{
     Agent, AgentKind, Appraise, Chance, Choices, GaveUp, Imagine, Keyed, Knob, Knobs, Options, Pace, Seat, Sight,
     Spent, Thoughts, Weighed,
@@ -20,17 +21,19 @@ const MIB: f64 = 1_048_576.0;
 const UNTRIED: f32 = 1000.0;
 
 /// The kind `treesearch` for any game that can be imagined. Values are points shares, 0 to 1.
-pub fn treesearch<G: Options + Imagine + Appraise + 'static>() -> AgentKind<G> {
-    let kind = knobs::<G>();
-    made(kind, |_| None)
+/// `weights` are the knobs of the game's value of a state, in its order.
+pub fn treesearch<G: Options + Imagine + Appraise + 'static>(weights: &[Knob]) -> AgentKind<G> {
+    let weights = ValueWeights::of(weights);
+    made(knobs::<G>(&weights), weights, |_| None)
 }
 
 /// The same with the knob `reuse`, for a game of turns without chance in which nothing is hidden: the part of the tree
 /// that still counts is kept from one decision to the next.
-pub fn treesearch_reusing<G: Options + Imagine + Appraise + Keyed + 'static>() -> AgentKind<G> {
-    let kind = knobs::<G>()
+pub fn treesearch_reusing<G: Options + Imagine + Appraise + Keyed + 'static>(weights: &[Knob]) -> AgentKind<G> {
+    let weights = ValueWeights::of(weights);
+    let kind = knobs::<G>(&weights)
         .knob(Knob::choice("reuse", &["yes", "no"]).help("whether the tree is kept from one decision to the next"));
-    made(kind, |knobs| {
+    made(kind, weights, |knobs| {
         (knobs.word("reuse") == "yes").then_some(((|a: &G, b: &G| a.key() == b.key()) as Same<G>) as Same<G>)
     })
 }
@@ -38,7 +41,7 @@ pub fn treesearch_reusing<G: Options + Imagine + Appraise + Keyed + 'static>() -
 /// Whether two states have the same future.
 pub(crate) type Same<G> = fn(&G, &G) -> bool;
 
-fn knobs<G: Appraise + Options + Imagine + 'static>() -> AgentKind<G> {
+fn knobs<G: Appraise + Options + Imagine + 'static>(weights: &ValueWeights) -> AgentKind<G> {
     let kind = AgentKind::new("treesearch", "grows a tree of the likely play by thousands of playouts")
         .knob(budget::iterations("iterations", 1000, "playouts for each decision"))
         .knob(budget::nodes(50_000))
@@ -59,15 +62,16 @@ fn knobs<G: Appraise + Options + Imagine + 'static>() -> AgentKind<G> {
                 .unit("MiB")
                 .help("most memory for the tree; when full it grows no more"),
         );
-    G::weights().into_iter().fold(kind, AgentKind::knob)
+    weights.added_to(kind)
 }
 
 fn made<G: Options + Imagine + Appraise + 'static>(
     kind: AgentKind<G>,
+    weights: ValueWeights,
     same: fn(&Knobs) -> Option<Same<G>>,
 ) -> AgentKind<G> {
     kind.factory(move |knobs| {
-        let traits = Traits::of::<G>(knobs);
+        let traits = Traits::of(&weights, knobs);
         let same = same(knobs);
         Box::new(move |_person| Box::new(TreeSearch::<G>::new(traits.clone(), same)))
     })
@@ -87,7 +91,7 @@ struct Traits {
 }
 
 impl Traits {
-    fn of<G: Appraise>(knobs: &Knobs) -> Self {
+    fn of(weights: &ValueWeights, knobs: &Knobs) -> Self {
         Self {
             budget: Budget::read(knobs, "iterations"),
             exploration: knobs.number("exploration"),
@@ -96,7 +100,7 @@ impl Traits {
             bias: knobs.number("bias"),
             ties_first: knobs.word("ties") == "first",
             tree_bytes: (knobs.number("tree") * MIB) as usize,
-            weights: G::weights().iter().map(|knob| knobs.number(&knob.name)).collect(),
+            weights: weights.read(knobs),
         }
     }
 }

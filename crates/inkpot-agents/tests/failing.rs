@@ -11,15 +11,15 @@ use toys::{Doors, Posts, entry, everywhere, knobs_of, set, weighed};
 #[test]
 fn no_budget_and_a_tiny_one_still_give_a_legal_choice() {
     let cases: Vec<(AgentKind<Posts>, &str)> = vec![
-        (minimax(), "depth"),
-        (minimax(), "nodes"),
-        (minimax(), "millis"),
-        (treesearch(), "iterations"),
-        (treesearch_reusing(), "nodes"),
-        (playouts(), "iterations"),
-        (playouts(), "millis"),
-        (horizon(&[]), "rollouts"),
-        (horizon(&[]), "nodes"),
+        (minimax(&[]), "depth"),
+        (minimax(&[]), "nodes"),
+        (minimax(&[]), "millis"),
+        (treesearch(&[]), "iterations"),
+        (treesearch_reusing(&[]), "nodes"),
+        (playouts(&[]), "iterations"),
+        (playouts(&[]), "millis"),
+        (horizon(&[], &[]), "rollouts"),
+        (horizon(&[], &[]), "nodes"),
     ];
     for (kind, budget) in cases {
         for amount in [0.0, 1.0, 3.0] {
@@ -32,7 +32,7 @@ fn no_budget_and_a_tiny_one_still_give_a_legal_choice() {
 
 #[test]
 fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
-    let kinds: Vec<AgentKind<Posts>> = vec![minimax(), treesearch(), playouts()];
+    let kinds: Vec<AgentKind<Posts>> = vec![minimax(&[]), treesearch(&[]), playouts(&[])];
     for kind in kinds {
         let knobs = knobs_of(&kind, &Knobs::default());
         let name = kind.sheet().name.clone();
@@ -44,14 +44,14 @@ fn a_search_that_panics_forfeits_and_leaves_the_line_it_was_looking_at() {
         assert!(incident.contains("rotten") && incident.contains("it was looking at the line ["), "{name}: {incident}");
         assert_eq!((rows.rows[0].placement, rows.rows[1].placement), (2, 1));
     }
-    let explained = weighed(2, |_| Posts::trapped(5), minimax(), &Knobs::default());
+    let explained = weighed(2, |_| Posts::trapped(5), minimax(&[]), &Knobs::default());
     assert!(explained.fell.unwrap().contains("rotten"));
     assert!(!explained.thoughts.unwrap().looking_at.is_empty());
 }
 
 #[test]
 fn minimax_refuses_seats_that_choose_at_once() {
-    let explained = weighed(2, |_| Doors::new(), minimax(), &Knobs::default());
+    let explained = weighed(2, |_| Doors::new(), minimax(&[]), &Knobs::default());
     assert!(explained.fell.unwrap().contains("several choose at once; use treesearch or horizon"));
 }
 

@@ -11,8 +11,8 @@ use toys::{Calls, Cups, Doors, Ladder, Posts, entry, everywhere, knobs_of, set, 
 
 #[test]
 fn the_toy_with_a_symmetry_keeps_what_games_promise() -> Result<(), Broken> {
-    let posts = entry(2, |_| Posts::new(7)).agent(minimax());
-    Conformance::of(&posts).options().imagined().appraised().keyed().agents().check()
+    let posts = entry(2, |_| Posts::new(7)).agent(minimax(&[]));
+    Conformance::of(&posts).options().imagined().appraised(Vec::new()).keyed().agents().check()
 }
 
 /// Whether the mover wins, and after how many turns, by every line; winners hurry and losers linger.
@@ -67,7 +67,7 @@ fn minimax_agrees_with_every_line_and_hurries_to_win_and_lingers_to_lose() {
         let best = judged.iter().map(|(_, future)| liking(*future)).max().unwrap();
         let tied = judged.iter().filter(|(_, future)| future.0 == best.0 && liking(*future) != best).count();
         decided_by_time[usize::from(best.0)] += usize::from(tied > 0);
-        let explained = weighed(2, move |_| row.clone(), minimax(), &set("depth", 20.0));
+        let explained = weighed(2, move |_| row.clone(), minimax(&[]), &set("depth", 20.0));
         let thoughts = explained.thoughts.unwrap();
         assert!(thoughts.spent.exact);
         for option in &thoughts.options {
@@ -82,7 +82,7 @@ fn minimax_agrees_with_every_line_and_hurries_to_win_and_lingers_to_lose() {
 
 #[test]
 fn max_n_looks_after_each_of_three_seats() {
-    let explained = weighed(3, |_| Ladder::new(3, 5), minimax(), &set("depth", 9.0));
+    let explained = weighed(3, |_| Ladder::new(3, 5), minimax(&[]), &set("depth", 9.0));
     let thoughts = explained.thoughts.unwrap();
     assert!(thoughts.spent.exact);
     let values: Vec<f64> = thoughts.options.iter().map(|option| option.value).collect();
@@ -106,7 +106,7 @@ fn by_hand() -> Vec<f64> {
 
 #[test]
 fn tree_search_and_playouts_find_the_winning_post() {
-    for (kind, budget) in [(treesearch(), 4000.0), (treesearch_reusing(), 4000.0)] {
+    for (kind, budget) in [(treesearch(&[]), 4000.0), (treesearch_reusing(&[]), 4000.0)] {
         let explained = weighed(2, |_| Posts::new(5), kind, &set("iterations", budget));
         assert_eq!(explained.best.unwrap().to_string(), "[2,1]");
         let thoughts = explained.thoughts.unwrap();
@@ -114,13 +114,14 @@ fn tree_search_and_playouts_find_the_winning_post() {
         assert!(!thoughts.options[0].replies.is_empty(), "two layers were asked for");
         assert_eq!(thoughts.spent.iterations, 4000);
     }
-    let flat = weighed(2, |_| Posts::new(2), playouts(), &set("iterations", 200.0));
+    let flat = weighed(2, |_| Posts::new(2), playouts(&[]), &set("iterations", 200.0));
     assert_eq!(flat.best.unwrap().to_string(), "[0,2]");
 }
 
 #[test]
 fn seats_that_choose_at_once_mix_their_choices() {
-    let explained = weighed(2, |_| Doors::new(), treesearch(), &set("iterations", 30_000.0).with("exploration", 0.3));
+    let explained =
+        weighed(2, |_| Doors::new(), treesearch(&[]), &set("iterations", 30_000.0).with("exploration", 0.3));
     let shares: Vec<(String, f64)> =
         explained.thoughts.unwrap().options.iter().map(|o| (o.option.to_string(), o.share.unwrap())).collect();
     // Points shares count wins alone, so by symmetry each door is one third; nobody who chose in turn would mix.
@@ -131,7 +132,7 @@ fn seats_that_choose_at_once_mix_their_choices() {
 
 #[test]
 fn where_chance_decides_who_acts_next_every_seat_chooses_for_itself() {
-    for kind in [treesearch(), playouts(), horizon(&[])] {
+    for kind in [treesearch(&[]), playouts(&[]), horizon(&[], &[])] {
         let name = kind.sheet().name.clone();
         let explained = weighed(2, |_| Calls::new(), kind, &Knobs::default());
         assert_eq!((explained.fell, explained.best), (None, Some(1.into())), "{name}");
@@ -142,7 +143,7 @@ fn where_chance_decides_who_acts_next_every_seat_chooses_for_itself() {
 fn hidden_things_are_imagined_and_never_known() {
     // Lifting blindly is worth -4 on average, walking away -0.25: who peeked would lift the right cup.
     for seed in 0..8 {
-        let kind = treesearch();
+        let kind = treesearch(&[]);
         let knobs = knobs_of(&kind, &set("iterations", 2000.0));
         let setting = everywhere("treesearch", &knobs, 1, seed);
         let explained = entry(1, Cups::new).agent(kind).explain(&setting, None, None, 1).unwrap();
@@ -181,10 +182,10 @@ fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, se
 #[test]
 fn telling_a_match_changes_nothing_and_carries_the_thoughts() {
     for (kind, given) in [
-        (minimax(), set("nodes", 300.0)),
-        (treesearch_reusing(), set("iterations", 60.0)),
-        (playouts(), set("iterations", 60.0)),
-        (horizon(&[]), set("rollouts", 20.0)),
+        (minimax(&[]), set("nodes", 300.0)),
+        (treesearch_reusing(&[]), set("iterations", 60.0)),
+        (playouts(&[]), set("iterations", 60.0)),
+        (horizon(&[], &[]), set("rollouts", 20.0)),
     ] {
         let told = choices(kind.clone(), &given, true);
         let played = choices(kind.clone(), &given, false);
@@ -200,7 +201,7 @@ fn telling_a_match_changes_nothing_and_carries_the_thoughts() {
 
 /// Share of the first choices of many seeds that minimax makes when it is limited.
 fn share_of_best(given: &Knobs) -> f64 {
-    let kind = minimax();
+    let kind = minimax(&[]);
     let knobs = knobs_of(&kind, &given.clone().with("depth", 9.0));
     let game = entry(2, |_| Posts::new(3)).agent(kind);
     let best = (0..400).filter(|&seed| {

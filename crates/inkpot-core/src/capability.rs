@@ -5,7 +5,7 @@ use std::hash::Hash;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 
-use crate::{Chance, Game, Knob, Scene, Seat, Shape};
+use crate::{Chance, Game, Scene, Seat, Shape};
 
 /// Finitely many legal actions, or a coarse finite set where the true one is continuous.
 pub trait Options: Game {
@@ -43,13 +43,8 @@ pub trait Imagine: Game + Clone {
 
 /// A heuristic value of a state.
 pub trait Appraise: Game {
-    /// The weights of the value as knobs, all numbers; agents that use the value take them over as their own knobs.
-    fn weights() -> Vec<Knob> {
-        Vec::new()
-    }
-
-    /// How well `seat` stands, in units of score margin; `weights` in the order of [`Appraise::weights`]. By default
-    /// the margin itself. Asked of states in play; once a match is over the final margin counts.
+    /// How well `seat` stands, in units of score margin; `weights` in the order of the knobs that
+    /// agents were given for it. By default the margin itself. Asked of states in play; once a match is over the final margin counts.
     fn appraise(&self, seat: Seat, _weights: &[f64]) -> f64 {
         margin(self.scores(), seat)
     }
@@ -145,24 +140,35 @@ pub trait Pictured: Game {
 
 /// How a person at a keyboard plays a game in real time.
 pub trait ByHand: Game {
-    /// The controls, in the order in which they are shown.
-    fn controls() -> Vec<Control>;
-
-    /// What a seat does while one of the controls that hold is in force, and another was tapped, each by its place.
+    /// What a seat does while one of the controls that hold is in force, and another was tapped, each by its place among
+    /// those that the entry lists.
     fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Self::Action;
 }
 
 /// Something that a person can press.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Control {
     /// Its name.
-    pub name: &'static str,
+    pub name: String,
     /// What it does, in a few words.
-    pub help: &'static str,
+    pub help: String,
     /// The keys that press it where nobody says otherwise: a character, or `left`, `right`, `up`, `down`, `space`.
-    pub keys: &'static [&'static str],
+    pub keys: Vec<String>,
     /// Whether it holds until another that holds is pressed; else it acts once.
     pub holds: bool,
+}
+
+impl Control {
+    /// A control that holds until another that holds is pressed.
+    pub fn held(name: &str, help: &str, keys: &[&str]) -> Self {
+        let keys = keys.iter().map(ToString::to_string).collect();
+        Self { name: name.into(), help: help.into(), keys, holds: true }
+    }
+
+    /// A control that acts once.
+    pub fn tapped(name: &str, help: &str, keys: &[&str]) -> Self {
+        Self { holds: false, ..Self::held(name, help, keys) }
+    }
 }
 
 /// A game that can go into a registry: it is measured, and its actions and views can be written down, and actions read

@@ -23,6 +23,9 @@ type Lay<G> = Box<dyn Fn(&Laying) -> Result<GameFactory<G>, String> + Send + Syn
 /// Counts positions and move sequences from a state.
 type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Layer>, CountError>;
 
+/// What is observed and can be done under these rules.
+type FeaturesUnder = Box<dyn Fn(&Knobs) -> FeatureSheet + Send + Sync>;
+
 /// Finds what is best against an agent from a state on.
 type Respond<G> = fn(&G, &Factory<G>, &ResponseRequest) -> Result<Response, ResponseError>;
 
@@ -33,7 +36,7 @@ pub struct Entry<G: Game> {
     lay: Lay<G>,
     start: Option<PlainStart<G>>,
     abilities: Abilities<G>,
-    features: Option<fn(&Knobs) -> FeatureSheet>,
+    features: Option<FeaturesUnder>,
     count: Option<Count<G>>,
     respond: Option<Respond<G>>,
     controls: Vec<Control>,
@@ -111,24 +114,25 @@ impl<G: Playable> Entry<G> {
         self
     }
 
-    /// With controls for a person.
+    /// With these controls for a person, in the order in which they are shown.
     #[must_use]
-    pub fn by_hand(mut self) -> Self
+    pub fn by_hand(mut self, controls: Vec<Control>) -> Self
     where
         G: ByHand,
     {
-        self.controls = G::controls();
+        self.controls = controls;
         self.abilities.hand = Some(G::by_hand);
         self
     }
 
-    /// With its views and actions as numbers, for policies.
+    /// With its views and actions as numbers, for policies; `features` says what is observed and can be done under all
+    /// rules knobs.
     #[must_use]
-    pub fn featured(mut self) -> Self
+    pub fn featured(mut self, features: impl Fn(&Knobs) -> FeatureSheet + Send + Sync + 'static) -> Self
     where
         G: Features,
     {
-        self.features = Some(G::features);
+        self.features = Some(Box::new(features));
         self.abilities.features = Some((G::observe, G::act));
         self
     }
@@ -203,7 +207,8 @@ impl<G: Playable> Entry<G> {
             let seats = seats_in_words(&self.sheet);
             return Err(SettingError::Seats { game: game(), seats, got: setting.cast.len() });
         }
-        let laying = setting.laying();
+        let features = self.features.as_ref().map(|features| features(&setting.rules));
+        let laying = setting.laying(features.as_ref());
         let fell = |reason| SettingError::Fell { game: game(), reason };
         let factory = |kind: &str, knobs: &Knobs| {
             let found = self.agents.iter().find(|own| own.sheet().name == kind);
@@ -212,7 +217,7 @@ impl<G: Playable> Entry<G> {
             prepared.map_err(|reason| SettingError::Agent { game: game(), kind: kind.into(), reason })
         };
         let factories = setting.cast.iter().map(|casting| {
-            let from_outside = || -> Factory<G> { Box::new(|_| Box::new(Outside)) };
+            let from_outside = || -> Factory<G> { Box::new(|_| Ok(Box::new(Outside))) };
             if outside(casting) || casting.kind == HAND {
                 Ok(from_outside())
             } else {
@@ -304,7 +309,7 @@ impl<G: Playable> GameEntry for Entry<G> {
     }
 
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet> {
-        self.features.map(|features| features(rules))
+        self.features.as_ref().map(|features| features(rules))
     }
 
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError> {

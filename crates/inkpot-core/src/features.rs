@@ -2,15 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::{Game, Knobs, Seat};
+use crate::{Game, Seat};
 
 /// A seat's view as numbers, and numbers as its actions: what a policy plays by.
 pub trait Features: Game {
-    /// What is observed and what can be done, under these rules.
-    fn features(rules: &Knobs) -> FeatureSheet;
-
     /// Writes over `into` what `seat` perceives now, nothing that its view does not show: one number in `-1..=1` for
-    /// each figure of the sheet, in its order.
+    /// each figure of the entry's feature sheet, in its order.
     fn observe(&self, seat: Seat, into: &mut Vec<f32>);
 
     /// The action of a seat that acts now which comes nearest to this intent; always a legal one.

@@ -30,6 +30,12 @@ pub trait Game: Send {
     fn knows_score(&self, _seat: Seat, _of: Seat) -> bool {
         true
     }
+    /// Why the game cannot go on, if something went wrong at any call since the last tick: it is asked before and after
+    /// each, and the match is then void. Only a game that is played elsewhere has reason to say more than none.
+    #[inline(always)]
+    fn fault(&self) -> Option<String> {
+        None
+    }
     /// How it came out, once nobody acts.
     fn verdict(&self) -> Option<Verdict>;
 }

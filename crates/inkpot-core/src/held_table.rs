@@ -66,14 +66,16 @@ impl<G: Playable> HeldTable<G> {
                 table.keep_leads();
             }
             table.keep_choices(setup.recorded(&seating));
-            let mut agent = |(seat, &who): (Seat, &usize)| match record
-                .player(seat)
-                .map_err(|message| (None, message))?
-            {
-                Some(player) => Ok(player),
-                None if remembering[who].is_some() => Ok(remembering[who].take().expect("it is there")),
-                None => catch(|| setup.agent(who, setup.person(who, spot))).map_err(|message| (Some(seat), message)),
-            };
+            let mut agent =
+                |(seat, &who): (Seat, &usize)| match record.player(seat).map_err(|message| (None, message))? {
+                    Some(player) => Ok(player),
+                    None if remembering[who].is_some() => Ok(remembering[who].take().expect("it is there")),
+                    None => {
+                        let made = catch(|| setup.agent(who, setup.person(who, spot)));
+                        let made = made.and_then(|made| made.map_err(|gave_up| gave_up.to_string()));
+                        made.map_err(|message| (Some(seat), message))
+                    }
+                };
             let agents = seating.iter().enumerate().map(&mut agent).collect::<Result<Vec<_>, _>>()?;
             for (seat, agent) in agents.into_iter().enumerate() {
                 let seated = catch(|| table.sit(agent, setup.seat_chance(spot, seat)));
@@ -111,7 +113,11 @@ impl<G: Playable> HeldTable<G> {
     /// Does something at the table that may fall, unless the match is over.
     pub(crate) fn at_table<T>(&mut self, what: impl FnOnce(&mut Table<G>) -> Result<T, Fall>) -> Option<T> {
         let table = self.table.as_mut().filter(|_| self.played.is_none())?;
-        match catch(|| what(table)) {
+        let done = catch(|| {
+            let done = what(table);
+            table.sound().and(done)
+        });
+        match done {
             Ok(Ok(done)) => Some(done),
             Ok(Err(fall)) => {
                 self.played = Some(Played::of(Ok(Err(fall)), table));

@@ -2,10 +2,14 @@
 
 use std::sync::Arc;
 
-use crate::{Agent, AgentSheet, Game, Knob, KnobError, Knobs, Laying, Person, Preset};
+use crate::{Agent, AgentSheet, Game, GaveUp, Knob, KnobError, Knobs, Laying, Person, Preset};
 
-/// Makes one agent a match, given the person it plays in the block.
-pub type Factory<G> = Box<dyn Fn(Person) -> Box<dyn Agent<G>> + Send + Sync>;
+/// Builds the agent for one match, given the person it plays in the block. One that cannot says why: its seat then
+/// forfeits the match.
+pub type Factory<G> = Box<dyn Fn(Person) -> Result<Box<dyn Agent<G>>, GaveUp> + Send + Sync>;
+
+/// The same where nothing can fail.
+pub type Maker<G> = Box<dyn Fn(Person) -> Box<dyn Agent<G>> + Send + Sync>;
 
 /// Makes a factory from the values of all knobs, for matches that are laid so; errs with what does not fit.
 type Prepare<G> = Arc<dyn Fn(&Knobs, &Laying) -> Result<Factory<G>, String> + Send + Sync>;
@@ -25,6 +29,7 @@ impl<G: Game + 'static> AgentKind<G> {
             knobs: Vec::new(),
             presets: Vec::new(),
             remembers: false,
+            repeats: true,
         };
         let nameless = name.to_string();
         Self {
@@ -60,7 +65,7 @@ impl<G: Game + 'static> AgentKind<G> {
     /// With what makes its agents: given all knob values once, a factory that makes one agent a match. The factory is
     /// given the block's [`Person`], which a stand-in draws its traits from.
     #[must_use]
-    pub fn factory(self, prepare: impl Fn(&Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
+    pub fn factory(self, prepare: impl Fn(&Knobs) -> Maker<G> + Send + Sync + 'static) -> Self {
         self.factory_for(move |knobs, _laying| Ok(prepare(knobs)))
     }
 
@@ -68,6 +73,18 @@ impl<G: Game + 'static> AgentKind<G> {
     /// fit.
     #[must_use]
     pub fn factory_for(
+        self,
+        prepare: impl Fn(&Knobs, &Laying) -> Result<Maker<G>, String> + Send + Sync + 'static,
+    ) -> Self {
+        self.failing_factory(move |knobs, laying| {
+            let make = prepare(knobs, laying)?;
+            Ok(Box::new(move |person| Ok(make(person))))
+        })
+    }
+
+    /// The same where an agent may turn out not to start for a match: a process, a connection, a file that is gone.
+    #[must_use]
+    pub fn failing_factory(
         mut self,
         prepare: impl Fn(&Knobs, &Laying) -> Result<Factory<G>, String> + Send + Sync + 'static,
     ) -> Self {
@@ -84,11 +101,18 @@ impl<G: Game + 'static> AgentKind<G> {
         self
     }
 
+    /// With agents that no two runs play alike, whatever their knobs say.
+    #[must_use]
+    pub fn unrepeatable(mut self) -> Self {
+        self.sheet.repeats = false;
+        self
+    }
+
     /// With every factory wrapped in another, which is given the knob values too.
     #[must_use]
     pub fn wrapped(self, wrap: impl Fn(Factory<G>, &Knobs) -> Factory<G> + Send + Sync + 'static) -> Self {
         let inner = self.prepare.clone();
-        self.factory_for(move |knobs, laying| Ok(wrap(inner(knobs, laying)?, knobs)))
+        self.failing_factory(move |knobs, laying| Ok(wrap(inner(knobs, laying)?, knobs)))
     }
 
     /// What it is.

@@ -21,6 +21,7 @@ pub struct Knob {
     pub help: String,
     follows: Option<Follow>,
     group: Option<String>,
+    by_clock: bool,
 }
 
 /// The values a knob may take.
@@ -68,6 +69,17 @@ impl Knob {
         Self::new(name, KnobRange::Whole { low: *bounds.start(), high: *bounds.end(), default })
     }
 
+    /// As one that, where it is set, makes its agent decide by the clock, so that no two runs are alike.
+    #[must_use]
+    pub fn by_the_clock(self) -> Self {
+        Self { by_clock: true, ..self }
+    }
+
+    /// Whether its agent decides by the clock where it is set.
+    pub fn is_by_the_clock(&self) -> bool {
+        self.by_clock
+    }
+
     /// One of some words; the first is the default.
     pub fn choice(name: &str, of: &[&str]) -> Self {
         let of: Vec<String> = of.iter().map(ToString::to_string).collect();
@@ -81,7 +93,15 @@ impl Knob {
     }
 
     fn new(name: &str, range: KnobRange) -> Self {
-        Self { name: name.into(), range, unit: String::new(), help: String::new(), follows: None, group: None }
+        Self {
+            name: name.into(),
+            range,
+            unit: String::new(),
+            help: String::new(),
+            follows: None,
+            group: None,
+            by_clock: false,
+        }
     }
 
     /// With a unit.

@@ -1,6 +1,6 @@
 //! What a match is laid by.
 
-use crate::{Knobs, Level};
+use crate::{FeatureSheet, Knobs, Level};
 
 /// What a match is laid by, once for all matches of a setting.
 #[derive(Clone, Copy, Debug)]
@@ -11,4 +11,6 @@ pub struct Laying<'a> {
     pub level: &'a Level,
     /// Seats of the match, as many as the game's sheet allows.
     pub seats: usize,
+    /// What is observed and can be done under these rules, in a game with features.
+    pub features: Option<&'a FeatureSheet>,
 }

@@ -69,7 +69,7 @@ pub use filing::Position;
 pub use game::{Acting, Advance, Choices, Ending, Game, MOST_SEATS, Seat, SeatSet, Verdict};
 pub use halt::Halt;
 pub use held::{Considered, HeldMatch, Moment, Telling, tell};
-pub use kind::{AgentKind, Factory};
+pub use kind::{AgentKind, Factory, Maker};
 pub use knob::{Knob, KnobError, KnobRange, KnobValue, nearest};
 pub use knobs::Knobs;
 pub use laying::Laying;

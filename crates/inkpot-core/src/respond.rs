@@ -213,7 +213,7 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         let wrong = |reason: String| ResponseError::Agent { position: state.note(), reason };
         let chosen = catch(|| {
             let chance = Chance::named(self.request.seed, draw);
-            let mut agent = (self.agent)(Person::new(chance.clone()));
+            let mut agent = (self.agent)(Person::new(chance.clone()))?;
             agent.begin(seat, chance);
             agent.choose(&Sight::new(state, seat, turn))
         });

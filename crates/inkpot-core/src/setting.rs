@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 
-use crate::{Knobs, Laying, Level, Seating};
+use crate::{FeatureSheet, Knobs, Laying, Level, Seating};
 
 /// What is to be played: resolved rules, a level, and who sits down.
 #[derive(Clone, Debug, PartialEq)]
@@ -23,9 +23,9 @@ pub struct Setting {
 }
 
 impl Setting {
-    /// What its matches are laid by.
-    pub fn laying(&self) -> Laying<'_> {
-        Laying { rules: &self.rules, level: &self.level, seats: self.cast.len() }
+    /// What its matches are laid by, in a game with these features.
+    pub fn laying<'a>(&'a self, features: Option<&'a FeatureSheet>) -> Laying<'a> {
+        Laying { rules: &self.rules, level: &self.level, seats: self.cast.len(), features }
     }
 }
 

@@ -5,7 +5,7 @@ use thiserror::Error;
 use crate::experience::Source;
 use crate::filing::Filing;
 use crate::{
-    Agent, Chance, Factory, Game, Intent, Laying, Person, Scene, Seat, SeatSet, Setting, Shape, Spot, Streams,
+    Agent, Chance, Factory, Game, GaveUp, Intent, Laying, Person, Scene, Seat, SeatSet, Setting, Shape, Spot, Streams,
 };
 
 /// Makes the state at the start of a match from the world's chance.
@@ -158,7 +158,7 @@ impl<G: Game> Setup<G> {
     }
 
     /// An agent of a member of the cast.
-    pub(crate) fn agent(&self, who: usize, person: Person) -> Box<dyn Agent<G>> {
+    pub(crate) fn agent(&self, who: usize, person: Person) -> Result<Box<dyn Agent<G>>, GaveUp> {
         (self.factories[who])(person)
     }
 
@@ -182,7 +182,7 @@ impl<G: Game> Setup<G> {
     fn first_state(&self) -> Result<G, PositionError> {
         match &self.start {
             None => Ok((self.lay)(&mut Chance::from_seed(self.world_seed(Spot::default())))),
-            Some(start) => start(&self.setting.laying())
+            Some(start) => start(&self.setting.laying(None))
                 .map_err(|reason| PositionError::Position { game: self.game.clone(), reason }),
         }
     }

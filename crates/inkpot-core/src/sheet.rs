@@ -63,6 +63,8 @@ pub struct AgentSheet {
     pub presets: Vec<Preset>,
     /// Whether its agents last for a block, and keep what they learned from match to match.
     pub remembers: bool,
+    /// Whether it decides alike on every run, but for knobs that make it decide by the clock.
+    pub repeats: bool,
 }
 
 impl AgentSheet {

@@ -88,7 +88,8 @@ impl<G: Game> StageOf<G> {
             };
             if !stays {
                 drop(agents[who].take());
-                agents[who] = Some(catch(|| setup.agent(who, person)).map_err(by)?);
+                let made = catch(|| setup.agent(who, person)).map_err(by)?;
+                agents[who] = Some(made.map_err(|gave_up| by(gave_up.to_string()))?);
             }
         }
         for (seat, &who) in seating.iter().enumerate() {

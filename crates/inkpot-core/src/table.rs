@@ -150,7 +150,7 @@ impl<G: Game> Table<G> {
         }
         self.stepper.step().map_err(Fall::Game)?;
         self.experience.look(self.stepper.tick(), self.stepper.game().scores());
-        Ok(())
+        self.sound()
     }
 
     /// One tick in which every seat that has not chosen is decided by its own agent. False once the match is over.
@@ -164,7 +164,10 @@ impl<G: Game> Table<G> {
             }
             players.decide(game, seat, tick).map_err(|why| Fall::Agent(seat, why))
         };
-        if !stepper.collect(decide)? {
+        let collected = stepper.collect(decide);
+        // What the agents saw of a game that failed says nothing of them.
+        self.sound()?;
+        if !collected? {
             return Ok(false);
         }
         self.step()?;
@@ -184,6 +187,12 @@ impl<G: Game> Table<G> {
         self.finish()
     }
 
+    /// Errs where something went wrong in the game at any call.
+    #[inline(always)]
+    pub(crate) fn sound(&self) -> Result<(), Fall> {
+        self.stepper.game().fault().map_or(Ok(()), |reason| Err(Fall::Game(reason)))
+    }
+
     /// Errs where nobody sits at a seat.
     fn seated(&self, seat: Seat) -> Result<(), Fall> {
         let seats = self.players.seats();
@@ -201,6 +210,7 @@ impl<G: Game> Table<G> {
 
     /// Ends the match: by its rules where it is over, else cut short at the tick limit. Tells the agents.
     pub fn finish(&mut self) -> Result<Verdict, Fall> {
+        self.sound()?;
         let verdict = if self.stepper.acting() == Acting::Nobody {
             let missing = || Fall::Game("nobody acts, yet the game gives no verdict".into());
             self.stepper.verdict().ok_or_else(missing)?
@@ -208,6 +218,7 @@ impl<G: Game> Table<G> {
             self.cut_short("tick limit")
         };
         self.comes_out(&verdict)?;
+        self.sound()?;
         self.end(&verdict);
         Ok(verdict)
     }

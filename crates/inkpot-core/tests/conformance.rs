@@ -267,7 +267,7 @@ fn entry(flaw: Flaw) -> Entry<Coins> {
 
 fn check(flaw: Flaw) -> Result<(), Broken> {
     let entry = entry(flaw);
-    let check = Conformance::of(&entry).options().imagined().appraised().keyed().noted().pictured().agents();
+    let check = Conformance::of(&entry).options().imagined().appraised(Vec::new()).keyed().noted().pictured().agents();
     check.playing(10, 20).check()
 }
 

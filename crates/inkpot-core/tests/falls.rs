@@ -41,6 +41,11 @@ impl Game for Rickety {
         }
     }
 
+    /// What went wrong while somebody looked.
+    fn fault(&self) -> Option<String> {
+        (self.wrong == "fault" && self.ticks == 5).then(|| "the line is dead".into())
+    }
+
     fn view(&self, _seat: Seat) -> Glance {
         Glance(self.wrong != "view")
     }
@@ -108,6 +113,7 @@ fn entry() -> Entry<Rickety> {
         "nothing",
         "seats",
         "view",
+        "fault",
         "acting",
         "acting panics",
         "scores",
@@ -217,6 +223,7 @@ fn what_a_game_does_wrong_makes_the_match_void_and_is_told() {
         ("seats", "the game has 3 seats and 2 scores, and the match has 2 entrants"),
         ("acting", "it lets seat 7 act, and there are 2 seats"),
         ("acting panics", "nobody knows who acts"),
+        ("fault", "the game failed: the line is dead; tick 5"),
         ("scores", "its scores are ["),
         ("scores panic", "the board is gone"),
         ("verdict", "nobody acts, yet the game gives no verdict"),

@@ -171,6 +171,17 @@ fn nobody_learns_against_one_who_remembers_matches_that_are_not_played_again() {
 }
 
 #[test]
+fn an_agent_that_cannot_be_made_for_a_match_forfeits_that_match_alone_and_says_why() {
+    let mut stage = staged(&setting(&["absent", "steady"], &Knobs::default().with("goal", 3.0), 2));
+    let rows = block(stage.as_mut(), 0);
+    let endings: Vec<&str> = rows.matches().map(|played| played.seats()[0].ending.as_ref()).collect();
+    assert_eq!(endings, ["goal", "forfeit"]);
+    let forfeit = &rows.rows[3];
+    assert_eq!((forfeit.entrant, forfeit.outcome), (0, Outcome::Loss));
+    assert_eq!(forfeit.incident.as_deref(), Some("seat 1 gave up: nobody is at home; before the first tick"));
+}
+
+#[test]
 fn another_seed_is_another_chance_and_the_same_seed_the_same() {
     let of = |seed: u64| comparable(&block(staged(&setting(&["roller", "roller"], &windy(), seed)).as_mut(), 0));
     assert_eq!(of(1), of(1));

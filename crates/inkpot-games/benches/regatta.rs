@@ -15,7 +15,7 @@ fn laid(level: &str, rays: f64) -> GameFactory<Regatta> {
     let sheet = inkpot_core::GameEntry::sheet(&entry).clone();
     let rules = Knobs::default().with("rays", rays).resolve(&sheet.rules).expect("the rules are the game's");
     let level = Level::named(level, Knobs::default()).resolve(&sheet).expect("the level is the game's");
-    entry.laid(&Laying { rules: &rules, level: &level, seats: 1 }).expect("the level can be laid")
+    entry.laid(&Laying { rules: &rules, level: &level, seats: 1, features: None }).expect("the level can be laid")
 }
 
 /// Ticks a second of a boat that steers by what it observes, so that nothing of it can be left out.

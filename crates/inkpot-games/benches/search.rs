@@ -88,7 +88,7 @@ struct Nodes {
 
 fn made(kind: &AgentKind<Sowing>, knobs: &Knobs) -> Factory<Sowing> {
     let (rules, level) = (Knobs::default(), Level::named("plain", Knobs::default()));
-    let laying = Laying { rules: &rules, level: &level, seats: 2 };
+    let laying = Laying { rules: &rules, level: &level, seats: 2, features: None };
     kind.made(knobs, &laying).expect("the knobs are within their ranges")
 }
 
@@ -96,7 +96,7 @@ fn played(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> Nodes {
     let factory = made(kind, knobs);
     let mut table = Table::new(opened(seed), Chance::from_seed(3));
     for seat in 0..2 {
-        table.sit(factory(Person::new(Chance::from_seed(seat + 1))), Chance::from_seed(seat));
+        table.sit(factory(Person::new(Chance::from_seed(seat + 1))).expect("a house agent"), Chance::from_seed(seat));
     }
     let mut nodes = Nodes::default();
     let mut pending = Vec::new();
@@ -125,7 +125,7 @@ fn decides(kind: &AgentKind<Sowing>, knobs: &Knobs, start: Sowing, layers: u32) 
     let factory = made(kind, knobs);
     let mut table = Table::new(start, Chance::from_seed(3));
     for seat in 0..2 {
-        table.sit(factory(Person::new(Chance::from_seed(seat + 1))), Chance::from_seed(seat));
+        table.sit(factory(Person::new(Chance::from_seed(seat + 1))).expect("a house agent"), Chance::from_seed(seat));
     }
     if layers > 0 {
         table.reflect(layers);
@@ -171,8 +171,8 @@ fn ratio(what: &str, bare: impl Fn(u64) -> u64, search: impl Fn(u64) -> u64) {
 }
 
 fn main() {
-    let minimax = inkpot_agents::minimax::<Sowing>();
-    let treesearch = inkpot_agents::treesearch_reusing::<Sowing>();
+    let minimax = inkpot_agents::minimax::<Sowing>(&Sowing::weights());
+    let treesearch = inkpot_agents::treesearch_reusing::<Sowing>(&Sowing::weights());
     let set = |knob: &str, value: f64| Knobs::default().with(knob, value);
     for depth in [4.0, 8.0] {
         let knobs = set("depth", depth);

@@ -7,7 +7,15 @@ use inkpot_games::{berths, piste, regatta, sowing};
 #[test]
 fn piste_keeps_what_it_promises() -> Result<(), Broken> {
     let entry = piste::entry();
-    Conformance::of(&entry).playing(4, 600).options().imagined().appraised().pictured().featured().agents().check()
+    Conformance::of(&entry)
+        .playing(4, 600)
+        .options()
+        .imagined()
+        .appraised(piste::Piste::weights())
+        .pictured()
+        .featured()
+        .agents()
+        .check()
 }
 
 #[test]
@@ -26,7 +34,7 @@ fn sowing_keeps_what_it_promises() -> Result<(), Broken> {
         .rules(Knobs::default().with("pits", 3.0).with("seeds", 2.0).with("opening", 2.0))
         .options()
         .imagined()
-        .appraised()
+        .appraised(sowing::Sowing::weights())
         .keyed()
         .noted()
         .agents()
@@ -38,7 +46,13 @@ fn berths_keeps_what_it_promises() -> Result<(), Broken> {
     let entry = berths::entry();
     for (width, length) in [(4.0, 4.0), (8.0, 3.0)] {
         let rules = Knobs::default().with("width", width).with("length", length);
-        let promises = Conformance::of(&entry).rules(rules).options().imagined().appraised().keyed().noted();
+        let promises = Conformance::of(&entry)
+            .rules(rules)
+            .options()
+            .imagined()
+            .appraised(berths::Berths::weights())
+            .keyed()
+            .noted();
         promises.agents().check()?;
     }
     Ok(())

@@ -1,7 +1,6 @@
 //! What should be known before the figures are believed, in plain sentences.
 
 use crate::kind::Kind;
-use crate::plan::is_by_the_clock;
 use crate::tally::CellTally;
 use crate::{Plan, Summary};
 
@@ -103,7 +102,7 @@ fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
     let names: Vec<String> = plan
         .entrants
         .iter()
-        .filter(|entrant| is_by_the_clock(&entrant.knobs))
+        .filter(|entrant| entrant.is_by_the_clock(&entrant.knobs))
         .map(|entrant| format!("`{}`", entrant.name))
         .collect();
     if !names.is_empty() {

@@ -77,6 +77,38 @@ pub struct Entrant {
     pub given: Knobs,
     /// Every knob.
     pub knobs: Knobs,
+    /// Whether its agent decides alike on every run, but for the knobs below.
+    #[serde(default = "repeats", skip_serializing_if = "is_true")]
+    pub repeats: bool,
+    /// Knobs that make it decide by the clock where they are set.
+    #[serde(default = "clock_knobs")]
+    pub clock: Vec<String>,
+}
+
+fn repeats() -> bool {
+    true
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "what serde calls")]
+fn is_true(flag: &bool) -> bool {
+    *flag
+}
+
+/// What plans of the first two releases leave out.
+fn clock_knobs() -> Vec<String> {
+    vec!["millis".into()]
+}
+
+impl Entrant {
+    /// Whether it decides by the clock with these values of its knobs.
+    pub(crate) fn is_by_the_clock(&self, knobs: &Knobs) -> bool {
+        self.clock.iter().any(|knob| knobs.get(knob).is_some())
+    }
+
+    /// Whether every run plays it alike with these values of its knobs.
+    fn repeats(&self, knobs: &Knobs) -> bool {
+        self.repeats && !self.is_by_the_clock(knobs)
+    }
 }
 
 /// A pairing or a point: who plays, and with which values.
@@ -195,7 +227,7 @@ impl Plan {
         let cast = cell.entrants.iter().enumerate().map(|(index, &place)| {
             let entrant = &self.entrants[place];
             let knobs = knobs(index, entrant);
-            let recorded = entrant.kind == HAND || self.record && is_by_the_clock(&knobs);
+            let recorded = entrant.kind == HAND || self.record && !entrant.repeats(&knobs);
             Casting { recorded, ..Casting::new(place as u16, &entrant.kind, knobs) }
         });
         let ground = &self.ground;
@@ -219,9 +251,10 @@ impl Plan {
         self.rounds.iter().take_while(|tables| left.checked_sub(**tables).map(|rest| left = rest).is_some()).count()
     }
 
-    /// Whether an entrant of this cell thinks by the clock, so that no two runs play it alike.
-    pub fn by_the_clock(&self, cell: &Cell) -> bool {
-        self.setting(cell).cast.iter().any(|casting| is_by_the_clock(&casting.knobs))
+    /// Whether every run plays this cell alike: no entrant of it decides by the clock, or otherwise anew each time.
+    pub fn repeats(&self, cell: &Cell) -> bool {
+        let setting = self.setting(cell);
+        setting.cast.iter().all(|casting| self.entrants[usize::from(casting.entrant)].repeats(&casting.knobs))
     }
 
     /// Whether matches of this cell are stored with the choices of whoever cannot play them again.
@@ -239,9 +272,4 @@ impl Plan {
         let names: Vec<&str> = cell.entrants.iter().map(|&index| self.entrants[index].name.as_str()).collect();
         names.join(" against ")
     }
-}
-
-/// Whether an agent with these knobs thinks by the clock.
-pub(crate) fn is_by_the_clock(knobs: &Knobs) -> bool {
-    knobs.get("millis").is_some()
 }

@@ -224,7 +224,9 @@ impl Cma {
         let mut from = 0;
         for run in order.chunk_by(|&a, &b| judged[a].worth == judged[b].worth) {
             let rank = from as f64 + (run.len() as f64 - 1.0) / 2.0;
-            run.iter().for_each(|&own| lost[own] = rank / last + penalties[own]);
+            for &own in run {
+                lost[own] = rank / last + penalties[own];
+            }
             from += run.len();
         }
         order.sort_by(|&a, &b| lost[a].total_cmp(&lost[b]));

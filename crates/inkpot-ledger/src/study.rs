@@ -563,12 +563,12 @@ mod tests {
         study.write_manifest(&manifest).unwrap();
         fs::remove_file(study.folder().join(LIST)).unwrap();
         let mut manifest = study.manifest().unwrap();
-        assert_eq!((study.missing(&manifest, 3), manifest.blocks_done), (vec![2..3], 2));
+        assert_eq!((study.missing(&manifest, 3).len(), manifest.blocks_done), (1, 2));
         assert_eq!((study.strays(&manifest).unwrap().len(), study.changed_files(&manifest).len()), (0, 0));
         assert_eq!(study.mend(&mut manifest, &names()).unwrap(), Vec::<String>::new());
         let manifest = study.manifest().unwrap();
         assert!(!manifest.files.contains_key(&name) && study.folder().join(LIST).exists());
-        assert_eq!((study.missing(&manifest, 3), manifest.matches_done), (vec![2..3], 2));
+        assert_eq!((study.missing(&manifest, 3).len(), manifest.matches_done), (1, 2));
     }
 
     #[test]

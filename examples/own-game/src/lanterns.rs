@@ -126,11 +126,12 @@ impl Noted for Lanterns {
     }
 }
 
-impl Appraise for Lanterns {
-    fn weights() -> Vec<Knob> {
-        vec![Knob::real("room", 0.0..=5.0, 1.0).help("points that a free pole beside an own lantern is worth")]
-    }
+/// The weights of the value of a state.
+fn weights() -> Vec<Knob> {
+    vec![Knob::real("room", 0.0..=5.0, 1.0).help("points that a free pole beside an own lantern is worth")]
+}
 
+impl Appraise for Lanterns {
     fn appraise(&self, seat: Seat, weights: &[f64]) -> f64 {
         let room = |own| {
             let beside = |pair: &&[char]| pair.contains(&own) && pair.contains(&FREE);
@@ -165,8 +166,8 @@ pub fn entry() -> Entry<Lanterns> {
     .noted()
     .optioned()
     .counted()
-    .agent(minimax().preset("tern", "looks two turns ahead", Knobs::default().with("depth", 2.0)))
-    .agent(treesearch_reusing())
+    .agent(minimax(&weights()).preset("tern", "looks two turns ahead", Knobs::default().with("depth", 2.0)))
+    .agent(treesearch_reusing(&weights()))
     .agent(drifter(1).graded())
 }
 
@@ -174,5 +175,5 @@ pub fn entry() -> Entry<Lanterns> {
 #[test]
 fn lanterns_keeps_what_it_promises() -> Result<(), inkpot_core::Broken> {
     let entry = entry();
-    inkpot_core::Conformance::of(&entry).options().imagined().appraised().keyed().noted().agents().check()
+    inkpot_core::Conformance::of(&entry).options().imagined().appraised(weights()).keyed().noted().agents().check()
 }

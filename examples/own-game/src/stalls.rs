@@ -174,14 +174,14 @@ pub fn entry() -> Entry<Stalls> {
     })
     .agent(haggler())
     .agent(drifter(1).graded())
-    .agent(treesearch())
-    .agent(playouts())
-    .agent(horizon(&[haggler()]))
+    .agent(treesearch(&[]))
+    .agent(playouts(&[]))
+    .agent(horizon(&[], &[haggler()]))
 }
 
 #[cfg(test)]
 #[test]
 fn stalls_keeps_what_it_promises() -> Result<(), inkpot_core::Broken> {
     let entry = entry();
-    inkpot_core::Conformance::of(&entry).options().imagined().appraised().agents().check()
+    inkpot_core::Conformance::of(&entry).options().imagined().appraised(Vec::new()).agents().check()
 }

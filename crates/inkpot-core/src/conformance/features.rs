@@ -4,13 +4,16 @@ use std::collections::BTreeSet;
 
 use super::promise::{Made, Promise, advanced};
 use super::walk::acting;
-use crate::{ActionSpace, Advance, Chance, Feature, FeatureSheet, Features, Intent, Knobs, Seat};
+use crate::{
+    ActionSpace, Advance, Chance, Entry, Feature, FeatureSheet, Features, GameEntry, Intent, Knobs, Playable, Seat,
+};
 
 /// The sheet under the rules that are checked.
 struct Featured(FeatureSheet);
 
-pub(super) fn promise<G: Features + Clone + 'static>(rules: &Knobs) -> Made<G> {
-    Box::new(Featured(G::features(rules)))
+pub(super) fn promise<G: Features + Clone + Playable>(entry: &Entry<G>, rules: &Knobs) -> Made<G> {
+    let none = FeatureSheet { observation: Vec::new(), actions: ActionSpace::Discrete(Vec::new()) };
+    Box::new(Featured(entry.features(rules).unwrap_or(none)))
 }
 
 impl<G: Features + Clone> Promise<G> for Featured {

@@ -12,8 +12,8 @@ mod sheets;
 mod walk;
 
 use crate::{
-    Appraise, Chance, Entry, Features, GameEntry, Imagine, Keyed, Knobs, Laying, Level, MOST_SEATS, Noted, Options,
-    Pictured, Playable,
+    Appraise, Chance, Entry, Features, GameEntry, Imagine, Keyed, Knob, Knobs, Laying, Level, MOST_SEATS, Noted,
+    Options, Pictured, Playable,
 };
 
 pub use broken::Broken;
@@ -21,6 +21,9 @@ use broken::{in_words, under};
 use promise::Made;
 use sheets::default_level;
 use walk::{Draw, Mover, walk};
+
+/// Makes a promise under these rules.
+type Promised<'a, G> = Box<dyn Fn(&Knobs) -> Made<G> + 'a>;
 
 /// A check of a game with its agents. Of every game it checks that
 ///
@@ -44,7 +47,7 @@ pub struct Conformance<'a, G: Playable> {
     ticks: u64,
     rules: Vec<Knobs>,
     draw: Option<Draw<G>>,
-    promises: Vec<fn(&Knobs) -> Made<G>>,
+    promises: Vec<Promised<'a, G>>,
     agents: bool,
 }
 
@@ -91,13 +94,13 @@ impl<'a, G: Playable> Conformance<'a, G> {
         self.with(imagined::promise)
     }
 
-    /// [`Appraise`]: weights are numbers, and the value of a state is finite for every seat.
+    /// [`Appraise`]: the value of a state is finite for every seat; `weights` are the knobs that agents are given for it.
     #[must_use]
-    pub fn appraised(self) -> Self
+    pub fn appraised(self, weights: Vec<Knob>) -> Self
     where
         G: Appraise,
     {
-        self.with(promise::appraised)
+        self.with(move |_| promise::appraised(weights.clone()))
     }
 
     /// [`Keyed`]: states with equal keys have the same scores, options and successors; a turned state has the turned
@@ -136,7 +139,8 @@ impl<'a, G: Playable> Conformance<'a, G> {
     where
         G: Features + Clone,
     {
-        self.with(features::promise)
+        let entry = self.entry;
+        self.with(move |rules| features::promise(entry, rules))
     }
 
     /// Every agent and every preset, on every level, against the first agent of the game: it plays a block without a
@@ -146,8 +150,8 @@ impl<'a, G: Playable> Conformance<'a, G> {
         Self { agents: true, ..self }
     }
 
-    fn with(mut self, promise: fn(&Knobs) -> Made<G>) -> Self {
-        self.promises.push(promise);
+    fn with(mut self, promise: impl Fn(&Knobs) -> Made<G> + 'a) -> Self {
+        self.promises.push(Box::new(promise));
         self
     }
 
@@ -173,7 +177,8 @@ impl<'a, G: Playable> Conformance<'a, G> {
     fn check_seats(&self, rules: &Knobs, level: &Level, seats: usize, at: &str) -> Result<(), Broken> {
         let resolved = rules.resolve(&self.entry.sheet().rules);
         let resolved = resolved.map_err(|errors| Broken { at: at.into(), what: in_words(&errors) })?;
-        let laying = Laying { rules: &resolved, level, seats };
+        let features = self.entry.features(&resolved);
+        let laying = Laying { rules: &resolved, level, seats, features: features.as_ref() };
         let lay = self.entry.laid(&laying).map_err(|what| Broken { at: at.into(), what })?;
         let own = lay(&mut Chance::from_seed(0)).seats();
         if own != seats {

@@ -2,7 +2,7 @@
 
 use super::broken::in_words;
 use super::walk::{acting, json, reads_back};
-use crate::{Advance, Appraise, Chance, Choices, Game, Knobs, Noted, Options, Pictured, Scene, Seat, Shape};
+use crate::{Advance, Appraise, Chance, Choices, Game, Knob, Knobs, Noted, Options, Pictured, Scene, Seat, Shape};
 
 /// A promise that is checked at every state of the matches of one level.
 pub(super) trait Promise<G> {
@@ -78,11 +78,10 @@ pub(super) fn options<G: Options<Action: serde::Serialize + serde::de::Deseriali
     })
 }
 
-pub(super) fn appraised<G: Appraise + 'static>(_: &Knobs) -> Made<G> {
-    Box::new(|state: &G, _: &mut Chance| {
-        let knobs = G::weights();
+pub(super) fn appraised<G: Appraise + 'static>(knobs: Vec<Knob>) -> Made<G> {
+    Box::new(move |state: &G, _: &mut Chance| {
         let values = Knobs::default().resolve(&knobs).map_err(|errors| in_words(&errors))?;
-        let number = |knob: &crate::Knob| {
+        let number = |knob: &Knob| {
             let value = values.get(&knob.name).and_then(crate::KnobValue::number);
             value.ok_or_else(|| format!("the weight `{}` is not a number", knob.name))
         };

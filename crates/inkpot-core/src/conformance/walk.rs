@@ -35,7 +35,10 @@ impl<G: Playable> Mover<G> {
         let make = make.map_err(|errors| Broken { at: format!("agent `{name}`"), what: in_words(&errors) })?;
         let streams = Streams::of_study(number);
         let person = |seat| Person { chance: streams.person(0, seat), matches_before: 0 };
-        Ok(Self::Agents { name, seats: (0..*entry.seats().end()).map(|seat| make(person(seat))).collect() })
+        let told = |what: String| Broken { at: format!("agent `{name}`"), what };
+        let made = (0..*entry.seats().end()).map(|seat| make(person(seat)).map_err(|own| told(own.to_string())));
+        let seats = made.collect::<Result<_, _>>()?;
+        Ok(Self::Agents { name, seats })
     }
 
     fn begin(&mut self, seats: usize, number: u64) {

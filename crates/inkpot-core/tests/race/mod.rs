@@ -202,6 +202,13 @@ pub(crate) fn entry(seats: usize) -> Entry<Race> {
     let practised = AgentKind::new("practised", "keeps count of its matches")
         .factory(|_| Box::new(|_| Box::new(Practised::default())))
         .remembering();
+    let absent =
+        AgentKind::new("absent", "does not turn up for the second match of a block").failing_factory(|_, _| {
+            Ok(Box::new(|person| match person.matches_before {
+                1 => Err(GaveUp::because("nobody is at home")),
+                _ => Ok(Box::new(Steady(1))),
+            }))
+        });
     Entry::new(sheet, move |laying| {
         let rules = laying.rules;
         let (goal, windy) = (rules.number("goal"), rules.word("wind") == "windy");
@@ -212,6 +219,7 @@ pub(crate) fn entry(seats: usize) -> Entry<Race> {
     .agent(roller)
     .agent(learner)
     .agent(practised)
+    .agent(absent)
     .agent(walker("panicker", Then::Panics))
     .agent(walker("quitter", Then::GivesUp))
     .agent(walker("cheat", Then::Cheats))

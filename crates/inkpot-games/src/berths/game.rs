@@ -239,15 +239,18 @@ impl Noted for Berths {
     }
 }
 
-impl Appraise for Berths {
-    fn weights() -> Vec<Knob> {
+impl Berths {
+    /// The weights of the value of a state.
+    pub fn weights() -> Vec<Knob> {
         vec![
             Knob::real("room", -1.0..=1.0, 0.2).help("worth of each more option than the other has"),
             Knob::real("safety", -1.0..=1.0, 0.4).help("worth of each more safe option than the other has"),
             Knob::real("tempo", -1.0..=1.0, -0.1).help("worth of being the one to move"),
         ]
     }
+}
 
+impl Appraise for Berths {
     /// The weighted sum x as x / (1 + |x|), so that no number of options is worth a won match.
     #[inline]
     fn appraise(&self, seat: Seat, weights: &[f64]) -> f64 {

@@ -27,14 +27,14 @@ pub fn entry() -> Entry<Berths> {
     .counted()
     .filed()
     .agent(harbourmaster())
-    .agent(minimax().preset("sandpiper", "looks 2 turns ahead", Knobs::default().with("depth", 2.0)).preset(
-        "whimbrel",
-        "looks 4 turns ahead",
-        Knobs::default().with("depth", 4.0),
-    ))
-    .agent(treesearch_reusing())
-    .agent(playouts())
-    .agent(horizon(&[harbourmaster()]))
+    .agent(
+        minimax(&Berths::weights())
+            .preset("sandpiper", "looks 2 turns ahead", Knobs::default().with("depth", 2.0))
+            .preset("whimbrel", "looks 4 turns ahead", Knobs::default().with("depth", 4.0)),
+    )
+    .agent(treesearch_reusing(&Berths::weights()))
+    .agent(playouts(&Berths::weights()))
+    .agent(horizon(&Berths::weights(), &[harbourmaster()]))
     .agent(filed_policy())
     .agent(standin(&PEOPLE))
     .agent(drifter(1).graded())

@@ -67,8 +67,9 @@ const fn figure(
     Figure { name, unit, low, high, help, of }
 }
 
-impl Features for Piste {
-    fn features(_rules: &Knobs) -> FeatureSheet {
+impl Piste {
+    /// What is observed and can be done, whatever the rules.
+    pub(crate) fn features(_rules: &Knobs) -> FeatureSheet {
         let described = |own: &Figure| Feature::new(own.name, own.unit, own.low, own.high, own.help);
         let mut observation: Vec<Feature> = FIGURES.iter().map(described).collect();
         for (whose, help) in [("own", "1 while our blade is at this, else 0"), ("other", "the same of the other's")] {
@@ -78,7 +79,9 @@ impl Features for Piste {
         let options = BLADES.iter().flat_map(|(blade, _)| THROTTLES.map(|throttle| format!("{throttle:+}{blade}")));
         FeatureSheet { observation, actions: ActionSpace::Discrete(options.collect()) }
     }
+}
 
+impl Features for Piste {
     fn observe(&self, seat: Seat, into: &mut Vec<f32>) {
         let view = self.view(seat);
         into.clear();

@@ -348,8 +348,9 @@ impl Imagine for Piste {
     }
 }
 
-impl Appraise for Piste {
-    fn weights() -> Vec<Knob> {
+impl Piste {
+    /// The weights of the value of a state.
+    pub fn weights() -> Vec<Knob> {
         vec![
             Knob::real("spacing", 0.0..=1.0, 0.02)
                 .unit("touches/m")
@@ -359,7 +360,9 @@ impl Appraise for Piste {
                 .help("cost of each metre that the strip behind is shorter than two metres"),
         ]
     }
+}
 
+impl Appraise for Piste {
     fn appraise(&self, seat: Seat, weights: &[f64]) -> f64 {
         let margin = self.scores[seat] - self.scores[1 - seat];
         let &[spacing, ground] = weights else { return margin };

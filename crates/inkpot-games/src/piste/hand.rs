@@ -10,19 +10,20 @@ const RIGHT: usize = 1;
 const LUNGE: usize = 3;
 const PARRY: usize = 4;
 
-impl ByHand for Piste {
-    fn controls() -> Vec<Control> {
-        let feet = |name, help, keys| Control { name, help, keys, holds: true };
-        let blade = |name, help, keys| Control { name, help, keys, holds: false };
+impl Piste {
+    /// The controls of a person.
+    pub(crate) fn controls() -> Vec<Control> {
         vec![
-            feet("left", "run to the left", &["left", "a"]),
-            feet("right", "run to the right", &["right", "d"]),
-            feet("stand", "stand still", &["down", "s"]),
-            blade("lunge", "lunge", &["space", "j"]),
-            blade("parry", "parry", &["up", "k"]),
+            Control::held("left", "run to the left", &["left", "a"]),
+            Control::held("right", "run to the right", &["right", "d"]),
+            Control::held("stand", "stand still", &["down", "s"]),
+            Control::tapped("lunge", "lunge", &["space", "j"]),
+            Control::tapped("parry", "parry", &["up", "k"]),
         ]
     }
+}
 
+impl ByHand for Piste {
     /// Left and right are those of the picture. A blade that is busy waits: nobody commits a fault by hand.
     fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Order {
         let forward = if seat == 0 { 1.0 } else { -1.0 };

@@ -13,9 +13,11 @@ const FAST: f64 = 10.0;
 /// The options of a discrete rudder, in order.
 const RUDDERS: [(&str, f64); 3] = [("port", -1.0), ("straight", 0.0), ("starboard", 1.0)];
 
-impl Features for Regatta {
+impl Regatta {
+    /// What is observed and can be done under these rules.
+    ///
     /// Directions are given by two numbers each, so that none of them jumps from one end to the other astern.
-    fn features(rules: &Knobs) -> FeatureSheet {
+    pub(crate) fn features(rules: &Knobs) -> FeatureSheet {
         let unit = |name: &str, help: &str| Feature::new(name, "", -1.0, 1.0, help);
         let mut observation = vec![
             unit("mark_ahead", "the next mark's direction: cosine of its angle from the bow"),
@@ -37,7 +39,9 @@ impl Features for Regatta {
         };
         FeatureSheet { observation, actions }
     }
+}
 
+impl Features for Regatta {
     #[inline]
     fn observe(&self, seat: Seat, into: &mut Vec<f32>) {
         let boat = &self.boats()[seat];

@@ -4,16 +4,18 @@ use inkpot_core::{ByHand, Control, Seat};
 
 use super::game::{Helm, Regatta};
 
-impl ByHand for Regatta {
-    fn controls() -> Vec<Control> {
-        let rudder = |name, help, keys| Control { name, help, keys, holds: true };
+impl Regatta {
+    /// The controls of a person.
+    pub(crate) fn controls() -> Vec<Control> {
         vec![
-            rudder("port", "steer to port", &["left", "a"]),
-            rudder("starboard", "steer to starboard", &["right", "d"]),
-            rudder("straight", "steer straight on", &["down", "s"]),
+            Control::held("port", "steer to port", &["left", "a"]),
+            Control::held("starboard", "steer to starboard", &["right", "d"]),
+            Control::held("straight", "steer straight on", &["down", "s"]),
         ]
     }
+}
 
+impl ByHand for Regatta {
     fn by_hand(&self, _seat: Seat, held: Option<usize>, _tapped: Option<usize>) -> Helm {
         Helm {
             rudder: match held {

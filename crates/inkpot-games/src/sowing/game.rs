@@ -211,15 +211,18 @@ impl Noted for Sowing {
     }
 }
 
-impl Appraise for Sowing {
-    fn weights() -> Vec<Knob> {
+impl Sowing {
+    /// The weights of the value of a state.
+    pub fn weights() -> Vec<Knob> {
         vec![
             Knob::real("hoard", -2.0..=2.0, 0.1).help("worth of a seed on its own side, relative to one in its store"),
             Knob::real("mobility", -2.0..=2.0, 0.0).help("worth of each more pit to choose from than the other has"),
             Knob::real("tempo", -4.0..=4.0, 0.0).help("worth of being the one to move"),
         ]
     }
+}
 
+impl Appraise for Sowing {
     #[inline]
     fn appraise(&self, seat: Seat, weights: &[f64]) -> f64 {
         let mut value = self.scores[seat] - self.scores[1 - seat];

@@ -27,14 +27,14 @@ pub fn entry() -> Entry<Sowing> {
     .filed()
     .agent(grabber())
     .agent(
-        minimax()
+        minimax(&Sowing::weights())
             .preset("sanderling", "looks 2 turns ahead", Knobs::default().with("depth", 2.0))
             .preset("plover", "looks 4 turns ahead", Knobs::default().with("depth", 4.0))
             .preset("curlew", "looks 8 turns ahead", Knobs::default().with("depth", 8.0)),
     )
-    .agent(treesearch_reusing())
-    .agent(playouts())
-    .agent(horizon(&[grabber()]))
+    .agent(treesearch_reusing(&Sowing::weights()))
+    .agent(playouts(&Sowing::weights()))
+    .agent(horizon(&Sowing::weights(), &[grabber()]))
     .agent(filed_policy())
     .agent(standin(&PEOPLE))
     .agent(drifter(1).graded())

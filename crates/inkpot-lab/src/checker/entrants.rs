@@ -30,7 +30,16 @@ impl Checker<'_> {
                 let values = point.iter().map(|(knob, value)| format!("{knob} {value}"));
                 let name = std::iter::once(base.clone()).chain(values).collect::<Vec<_>>().join(" ");
                 self.label(&at, &name, &entrants);
-                entrants.push(Entrant { name, agent: asked.agent.clone(), kind: sheet.name.clone(), given, knobs });
+                let clock = sheet.knobs.iter().filter(|knob| knob.is_by_the_clock()).map(|knob| knob.name.clone());
+                entrants.push(Entrant {
+                    name,
+                    agent: asked.agent.clone(),
+                    kind: sheet.name.clone(),
+                    given,
+                    knobs,
+                    repeats: sheet.repeats,
+                    clock: clock.collect(),
+                });
             }
         }
         entrants

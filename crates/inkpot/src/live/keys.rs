@@ -25,7 +25,7 @@ impl Bindings {
     /// The controls with their own keys, and those of `set` in their place (`lunge=l,parry=k`). Errs where it names no
     /// control, or a key that presses something else.
     pub(crate) fn of(controls: &[Control], set: Option<&str>) -> Result<Self, Failure> {
-        let own = |control: &Control| (*control, control.keys.iter().map(ToString::to_string).collect());
+        let own = |control: &Control| (control.clone(), control.keys.clone());
         let mut bindings = Self { controls: controls.iter().map(own).collect() };
         for part in set.unwrap_or_default().split(',').filter(|part| !part.trim().is_empty()) {
             bindings.bind(part.trim())?;
@@ -39,7 +39,7 @@ impl Bindings {
         let Some((name, key)) = part.split_once('=') else {
             return Err(wrong("there is no key".into(), "write CONTROL=KEY, as in `lunge=l`".into()));
         };
-        let names: Vec<&str> = self.controls.iter().map(|(control, _)| control.name).collect();
+        let names: Vec<&str> = self.controls.iter().map(|(control, _)| control.name.as_str()).collect();
         let Some(place) = names.iter().position(|own| *own == name) else {
             let known = if names.is_empty() {
                 "this game is played by choosing among options".to_string()
@@ -115,14 +115,13 @@ fn code(name: &str) -> Option<KeyCode> {
 mod tests {
     use super::*;
 
-    const CONTROLS: [Control; 2] = [
-        Control { name: "left", help: "run to the left", keys: &["left", "a"], holds: true },
-        Control { name: "lunge", help: "lunge", keys: &["space"], holds: false },
-    ];
+    fn controls() -> [Control; 2] {
+        [Control::held("left", "run to the left", &["left", "a"]), Control::tapped("lunge", "lunge", &["space"])]
+    }
 
     #[test]
     fn a_key_that_is_set_presses_its_control_alone() {
-        let bindings = Bindings::of(&CONTROLS, Some("lunge=a")).expect("both have a key");
+        let bindings = Bindings::of(&controls(), Some("lunge=a")).expect("both have a key");
         assert_eq!(bindings.pressed(KeyCode::Char('a')), Some(1));
         assert_eq!(bindings.pressed(KeyCode::Left), Some(0));
         assert_eq!(bindings.pressed(KeyCode::Char(' ')), None);

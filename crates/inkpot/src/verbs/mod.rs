@@ -182,7 +182,7 @@ fn stored_match(which: &str, desk: &Desk) -> Result<OneMatch, Failure> {
     }
     let spot = plan.spot(index);
     let record = stored::record(&study, &manifest, &plan, index, desk)?;
-    if plan.by_the_clock(&plan.cells[spot.cell as usize]) && !record.is_any() {
+    if !plan.repeats(&plan.cells[spot.cell as usize]) && !record.is_any() {
         desk.say("note: an agent of this match thinks by the clock and may play otherwise now; `--record` keeps what such agents choose");
     }
     Ok(OneMatch { plan, spot, record })

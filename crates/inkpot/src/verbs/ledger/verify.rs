@@ -115,7 +115,7 @@ fn replay(
             let spot = plan.spot(index);
             let wanted = seen % stride == 0 && replayed.count + replayed.by_the_clock < sample;
             let (cell, record) = (&plan.cells[spot.cell as usize], Record::of(stored.seats()));
-            if wanted && plan.by_the_clock(cell) && !record.is_any() {
+            if wanted && !plan.repeats(cell) && !record.is_any() {
                 replayed.by_the_clock += 1;
             } else if wanted {
                 let stage = game.stage(&plan.setting(cell));
