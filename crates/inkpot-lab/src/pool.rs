@@ -8,11 +8,11 @@ use inkpot_stats::{FieldSize, Interval, Meeting, Ratings};
 
 use crate::Plan;
 use crate::kinds::tournament::meetings_of;
-use crate::outcomes::{Outcomes, Pattern, pattern};
+use crate::outcomes::{Outcomes, Pattern, Seated, seated};
 use crate::stored_rows::visit_rows;
 
 /// A table of a study at which only members of the pool sat: what is known of its blocks.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct PoolTable {
     /// Who sat there, by name.
     pub entrants: Vec<String>,
@@ -20,21 +20,19 @@ pub struct PoolTable {
     pub seed: u64,
     /// Number of its first block.
     pub first_block: u64,
-    courses: Vec<Pattern>,
-    /// Which course each block went, from 1 up; 0 counts for nobody.
-    blocks: Vec<usize>,
+    outcomes: Outcomes,
 }
 
 impl PoolTable {
     /// Matches that count.
     pub fn matches(&self) -> u64 {
-        self.patterns().map(|(_, pattern)| pattern.len() as u64).sum()
+        self.patterns().map(|(_, pattern)| pattern.matches().len() as u64).sum()
     }
 
     /// Whether both are of the same people in the same worlds.
     pub fn overlaps(&self, other: &Self) -> bool {
         let who = |table: &Self| table.entrants.iter().cloned().collect::<BTreeSet<String>>();
-        let span = |table: &Self| table.first_block..table.first_block + table.blocks.len() as u64;
+        let span = |table: &Self| table.first_block..table.first_block + table.outcomes.len() as u64;
         let (a, b) = (span(self), span(other));
         self.seed == other.seed && a.start < b.end && b.start < a.end && who(self) == who(other)
     }
@@ -42,14 +40,14 @@ impl PoolTable {
     /// The courses that its blocks went: the matches of one by spaces, the seats of a match by dashes, each as who sat
     /// there and the place.
     pub fn courses(&self) -> Vec<String> {
-        let seat = |(who, place): &(usize, u16)| format!("{who}:{place}");
-        let played = |seats: &Vec<(usize, u16)>| seats.iter().map(seat).collect::<Vec<_>>().join("-");
-        self.courses.iter().map(|course| course.iter().map(played).collect::<Vec<_>>().join(" ")).collect()
+        let seat = |(who, place): &Seated| format!("{who}:{place}");
+        let played = |seats: &[Seated]| seats.iter().map(seat).collect::<Vec<_>>().join("-");
+        self.outcomes.patterns().map(|course| course.matches().map(played).collect::<Vec<_>>().join(" ")).collect()
     }
 
     /// Which course each block went, from 1 up; 0 counts for nobody.
-    pub fn blocks(&self) -> &[usize] {
-        &self.blocks
+    pub fn blocks(&self) -> impl Iterator<Item = usize> {
+        self.outcomes.numbers()
     }
 
     /// A table from its courses as they are written. None where these do not say who sat where.
@@ -58,27 +56,32 @@ impl PoolTable {
         seed: u64,
         first_block: u64,
         courses: &[String],
-        blocks: Vec<usize>,
+        blocks: &[usize],
     ) -> Option<Self> {
+        let seats = entrants.len();
         let seat = |text: &str| {
             let (who, place) = text.split_once(':')?;
-            Some((
-                who.parse().ok().filter(|who| *who < entrants.len())?,
-                place.parse().ok().filter(|place| *place > 0)?,
-            ))
+            let who = who.parse().ok().filter(|who| usize::from(*who) < seats)?;
+            Some((who, place.parse().ok().filter(|place| *place > 0)?))
         };
-        let played = |text: &str| -> Option<Vec<(usize, u16)>> {
-            text.split('-').map(seat).collect::<Option<Vec<_>>>().filter(|seats| seats.len() == entrants.len())
+        let played = |text: &str| -> Option<Vec<Seated>> {
+            text.split('-').map(seat).collect::<Option<Vec<_>>>().filter(|own| own.len() == seats)
         };
-        let course = |text: &String| text.split(' ').map(played).collect::<Option<Pattern>>();
-        let courses = courses.iter().map(course).collect::<Option<Vec<Pattern>>>()?;
-        let whole = blocks.iter().all(|block| *block <= courses.len());
-        whole.then_some(Self { entrants, seed, first_block, courses, blocks })
+        let course = |text: &String| text.split(' ').map(played).collect::<Option<Vec<_>>>().map(|all| all.concat());
+        let courses = courses.iter().map(course).collect::<Option<Vec<Vec<Seated>>>>()?;
+        let mut outcomes = Outcomes::new(seats);
+        for block in blocks {
+            match block.checked_sub(1) {
+                Some(index) => outcomes.push(Some(courses.get(index)?)),
+                None => outcomes.push(None),
+            }
+        }
+        Some(Self { entrants, seed, first_block, outcomes })
     }
 
-    fn patterns(&self) -> impl Iterator<Item = (u64, &Pattern)> {
-        let each = self.blocks.iter().enumerate();
-        each.filter_map(|(at, course)| Some((self.first_block + at as u64, &self.courses[course.checked_sub(1)?])))
+    fn patterns(&self) -> impl Iterator<Item = (u64, Pattern<'_>)> {
+        let block = |index| Some((self.first_block + index as u64, self.outcomes.get(index)?));
+        (0..self.outcomes.len()).filter_map(block)
     }
 }
 
@@ -98,16 +101,17 @@ pub fn pool_tables(
         for block in rows.blocks() {
             let cell = block.cell();
             if names(cell).iter().all(|name| members.contains(name)) {
-                let own = (!block.has_void()).then(|| pattern(block, &plan.cells[cell].entrants));
-                seen.entry(cell).or_default().push(own);
+                let own = (!block.has_void()).then(|| seated(block, &plan.cells[cell].entrants));
+                seen.entry(cell).or_insert_with(|| Outcomes::new(plan.seats() as usize)).push(own.as_deref());
             }
         }
         Ok(())
     })?;
-    let table = |(cell, outcomes): (usize, Outcomes)| {
-        let (courses, blocks) = outcomes.into_parts();
-        let first_block = plan.cells[cell].first_block;
-        PoolTable { entrants: names(cell), seed: plan.ground.seed, first_block, courses, blocks }
+    let table = |(cell, outcomes): (usize, Outcomes)| PoolTable {
+        entrants: names(cell),
+        seed: plan.ground.seed,
+        first_block: plan.cells[cell].first_block,
+        outcomes,
     };
     Ok(seen.into_iter().map(table).collect())
 }
@@ -150,20 +154,20 @@ mod tests {
         let names = vec!["a".to_string(), "b".into()];
         let courses = ["0:1-1:2 1:2-0:1".to_string(), "0:2-1:1 1:1-0:2".into()];
         let blocks = [vec![1; wins], vec![2; losses]].concat();
-        PoolTable::read(names, seed, 0, &courses, blocks).expect("it is written so")
+        PoolTable::read(names, seed, 0, &courses, &blocks).expect("it is written so")
     }
 
     #[test]
     fn what_is_written_reads_back() {
         let own = table(3, 4, 2);
-        let again = PoolTable::read(own.entrants.clone(), 3, 0, &own.courses(), own.blocks().to_vec());
+        let again = PoolTable::read(own.entrants.clone(), 3, 0, &own.courses(), &own.blocks().collect::<Vec<_>>());
         assert_eq!(again, Some(own.clone()));
         assert_eq!(own.matches(), 12);
         let names = || vec!["a".to_string(), "b".into()];
         for courses in ["0:1", "0:1-2:2", "0:1-1:0", "0-1"] {
-            assert_eq!(PoolTable::read(names(), 3, 0, &[courses.into()], vec![1]), None, "{courses}");
+            assert_eq!(PoolTable::read(names(), 3, 0, &[courses.into()], &[1]), None, "{courses}");
         }
-        assert_eq!(PoolTable::read(names(), 3, 0, &[], vec![1]), None);
+        assert_eq!(PoolTable::read(names(), 3, 0, &[], &[1]), None);
     }
 
     #[test]

@@ -62,10 +62,20 @@ impl<'a> Runner<'a> {
     /// Plays every block that is missing from the study, round by round. The rows are the same whatever the threads,
     /// and whether it takes one sitting or several. Gives the plan too, with every round drawn that was reached.
     pub fn play(
-        mut self,
+        self,
         study: &Study,
         manifest: &mut Manifest,
         mut listener: impl FnMut(&Event),
+    ) -> Result<(Sitting, StudyPlan), PlayError> {
+        self.play_to(study, manifest, &mut listener)
+    }
+
+    /// The same; compiled once, here, whoever listens.
+    fn play_to(
+        mut self,
+        study: &Study,
+        manifest: &mut Manifest,
+        listener: &mut dyn FnMut(&Event),
     ) -> Result<(Sitting, StudyPlan), PlayError> {
         let files = study.mend(manifest, &self.measures)?;
         if !files.is_empty() {
@@ -89,7 +99,7 @@ impl<'a> Runner<'a> {
         loop {
             let drawn = (self.plan.cells.len() as u64 * self.plan.blocks).min(manifest.blocks);
             let missing = study.missing(manifest, drawn);
-            self.play_missing(study, manifest, missing, watch.as_deref_mut(), &mut listener)?;
+            self.play_missing(study, manifest, missing, watch.as_deref_mut(), listener)?;
             let all = study.missing(manifest, drawn.min(manifest.blocks)).is_empty();
             if !all || self.plan.rounds_drawn() >= self.plan.rounds.len() {
                 break;
@@ -113,7 +123,7 @@ impl<'a> Runner<'a> {
         manifest: &mut Manifest,
         missing: Vec<Span>,
         mut watch: Option<&mut (dyn Watching + '_)>,
-        listener: &mut impl FnMut(&Event),
+        listener: &mut dyn FnMut(&Event),
     ) -> Result<(), PlayError> {
         let mut done = manifest.blocks_done;
         let (mut failed, mut stopped_at) = (None, None);

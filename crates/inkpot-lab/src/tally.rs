@@ -8,7 +8,7 @@ use inkpot_stats::{BlockRates, Interval, Moments, People};
 use crate::Plan;
 use crate::course::{Course, print_of};
 use crate::figure::scale_of;
-use crate::outcomes::{Outcomes, pattern};
+use crate::outcomes::{Outcomes, seated};
 use crate::plan::OF_THE_CELL;
 use crate::suspense::Courses;
 
@@ -88,7 +88,7 @@ impl CellTally {
             voids: 0,
             cut_short: 0,
             endings: BTreeMap::new(),
-            outcomes: compared.then(Outcomes::default),
+            outcomes: compared.then(|| Outcomes::new(plan.seats() as usize)),
             first_block: plan.cells[cell].first_block,
             course: Course::default(),
             courses: Courses::default(),
@@ -149,7 +149,7 @@ impl CellTally {
     fn keep_outcome(&mut self, block: Block, counts: bool) {
         let Some(mut outcomes) = self.outcomes.take() else { return };
         let places: Vec<usize> = self.entrants.iter().map(|own| own.place).collect();
-        outcomes.push(counts.then(|| pattern(block, &places)));
+        outcomes.push(counts.then(|| seated(block, &places)).as_deref());
         self.outcomes = Some(outcomes);
     }
 

@@ -229,7 +229,7 @@ fn table(mut reader: Reader) -> Option<PoolTable> {
     let numbers =
         |blocks: String| blocks.split_whitespace().map(|word| word.parse().ok()).collect::<Option<Vec<usize>>>();
     let read =
-        blocks.and_then(numbers).and_then(|blocks| PoolTable::read(entrants, seed?, first_block?, &courses, blocks));
+        blocks.and_then(numbers).and_then(|blocks| PoolTable::read(entrants, seed?, first_block?, &courses, &blocks));
     if read.is_none() {
         reader.problem("", "this is not what the program writes", "delete this [[added]] and add the study again");
     }
@@ -242,7 +242,7 @@ impl Added {
     fn text(&self) -> String {
         let mut text = format!("\n[[added]]\nstudy = {}\n", toml::Value::from(self.study.as_str()));
         for table in &self.tables {
-            let blocks = table.blocks().iter().map(usize::to_string).collect::<Vec<_>>().join(" ");
+            let blocks = table.blocks().map(|number| number.to_string()).collect::<Vec<_>>().join(" ");
             let _ = write!(
                 text,
                 "\n[[added.table]]\nentrants = {}\nseed = {}\nfirst_block = {}\ncourses = {}\nblocks = \"{blocks}\"\n",

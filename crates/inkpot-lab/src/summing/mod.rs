@@ -12,7 +12,7 @@ use self::measured::{SUSPENSE, measured, searched};
 use crate::chance::BootstrapDraws;
 use crate::kind::{About, Finds, Kind, Sums};
 use crate::notes::notes;
-use crate::outcomes::{Pattern, first_seat_share, share};
+use crate::outcomes::Pattern;
 use crate::stored_rows::visit_rows;
 use crate::tally::{CellTally, EntrantTally, Keeping, Tally, Times, TimesBy};
 use crate::{EntrantSummary, PairingSummary, PeopleSummary, Plan, Summary};
@@ -203,7 +203,7 @@ fn joint_rate(plan: &Plan, place: usize, cells: &[&CellTally]) -> BlockRates {
     let index = |cell: &CellTally| cell.entrants.iter().position(|own| own.place == place).unwrap_or(0);
     match cells {
         [only] => only.entrants[index(only)].rates,
-        _ => joint(plan, cells, |cell, pattern| share(pattern, index(cell))),
+        _ => joint(plan, cells, |cell, pattern| pattern.share(index(cell))),
     }
 }
 
@@ -215,14 +215,14 @@ fn first_seat(plan: &Plan, cells: &[CellTally]) -> Option<Interval> {
     let all: Vec<&CellTally> = cells.iter().collect();
     let rates = match all.as_slice() {
         [only] => only.first_seat,
-        _ => joint(plan, &all, |_, pattern| first_seat_share(pattern)),
+        _ => joint(plan, &all, |_, pattern| pattern.first_seat_share()),
     };
     rates.interval(plan.ground.confidence)
 }
 
 /// A share over several cells. A block counts once, with the mean of its cells, since these share its chance: cells
 /// that begin at one block share all of them, those of different rounds share none.
-fn joint(plan: &Plan, cells: &[&CellTally], share: impl Fn(&CellTally, &Pattern) -> f64) -> BlockRates {
+fn joint(plan: &Plan, cells: &[&CellTally], share: impl Fn(&CellTally, Pattern) -> f64) -> BlockRates {
     let decided = cells.iter().all(|cell| cell.is_decided());
     let together = cells.chunk_by(|a, b| a.first_block == b.first_block);
     let widest = together.clone().map(<[_]>::len).max().unwrap_or(1);

@@ -11,7 +11,7 @@ use super::finding::{
     TournamentSummary,
 };
 use crate::kind::Sums;
-use crate::outcomes::{Pattern, share};
+use crate::outcomes::{Pattern, placement};
 use crate::standing::Played;
 use crate::tally::CellTally;
 use crate::{PairingSummary, Plan};
@@ -108,17 +108,17 @@ fn meetings<'a>(plan: &'a Plan, cells: &'a [CellTally], first: usize) -> impl It
 
 /// Every pair of seats of every match of a block between these.
 pub(crate) fn meetings_of<'a>(
-    pattern: &'a Pattern,
+    pattern: Pattern<'a>,
     entrants: &'a [usize],
     block: usize,
 ) -> impl Iterator<Item = Meeting> + 'a {
-    pattern.iter().flat_map(move |seats| {
+    pattern.matches().flat_map(move |seats| {
         (0..seats.len()).flat_map(move |i| (i + 1..seats.len()).map(move |j| (i, j))).map(move |(i, j)| {
             let (one, other) = (seats[i], seats[j]);
             Meeting {
                 block,
-                first: (entrants[one.0], i),
-                second: (entrants[other.0], j),
+                first: (entrants[usize::from(one.0)], i),
+                second: (entrants[usize::from(other.0)], j),
                 halves: match one.1.cmp(&other.1) {
                     std::cmp::Ordering::Less => 2,
                     std::cmp::Ordering::Equal => 1,
@@ -145,7 +145,7 @@ fn pairs(plan: &Plan, cells: &[CellTally]) -> (Vec<Pair>, Vec<Record>) {
                 let outcomes = tally.outcomes.iter();
                 let blocks = outcomes.flat_map(|outcomes| (0..outcomes.len()).filter_map(|block| outcomes.get(block)));
                 for pattern in blocks {
-                    rate.push(against(pattern, i, j));
+                    rate.push(pattern.share_against(i, j));
                     count(record, pattern, i, j);
                 }
             }
@@ -158,20 +158,12 @@ fn pairs(plan: &Plan, cells: &[CellTally]) -> (Vec<Pair>, Vec<Record>) {
 }
 
 /// Counts the matches of a block for one against another.
-fn count(record: &mut Record, pattern: &Pattern, one: usize, other: usize) {
-    for seats in pattern {
-        let place = |who: usize| seats.iter().find(|(seated, _)| *seated == who).map(|(_, placement)| *placement);
-        if let (Some(own), Some(others)) = (place(one), place(other)) {
+fn count(record: &mut Record, pattern: Pattern, one: usize, other: usize) {
+    for seats in pattern.matches() {
+        if let [Some(own), Some(others)] = [one, other].map(|who| placement(seats, who)) {
             record[(own.cmp(&others) as i8 + 1) as usize] += 1;
         }
     }
-}
-
-/// Points share of one of a cell against another of it in a block.
-fn against(pattern: &Pattern, one: usize, other: usize) -> f64 {
-    let only =
-        |seats: &Vec<(usize, u16)>| seats.iter().filter(|(who, _)| *who == one || *who == other).copied().collect();
-    share(&pattern.iter().map(only).collect(), one)
 }
 
 fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
