@@ -6,7 +6,7 @@ use inkpot_core::{
     Agent, AgentKind, Chance, FeatureSheet, Features, GaveUp, Intent, Knob, Knobs, Laying, Options, Person, Seat,
     Sight, Thoughts, Weighed,
 };
-use inkpot_learn::{Body, Gives, Memory, Network};
+use inkpot_learn::{Body, Gives, Memory, Network, largest};
 
 use crate::Graded;
 use crate::weights::{Trained, read, training};
@@ -192,9 +192,4 @@ impl<G: Features> Agent<G> for Policy<G::Action> {
         });
         Some(Thoughts::of(weighed.collect()))
     }
-}
-
-/// The place of the largest; of equals the first.
-pub(crate) fn largest(values: &[f32]) -> usize {
-    (1..values.len()).fold(0, |best, place| if values[place] > values[best] { place } else { best })
 }

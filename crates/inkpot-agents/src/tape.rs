@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use inkpot_core::{ActionSpace, Agent, AgentKind, Chance, Features, GaveUp, Intent, Knob, Person, Seat, Sight};
-use inkpot_learn::{Body, Tape};
+use inkpot_learn::{Body, Tape, largest};
 
-use crate::policy::{differs, features, largest};
+use crate::policy::{differs, features};
 use crate::weights::read;
 
 /// The kind `tape` for any game in real time with features: it sees nothing and carries out one step after the other.

@@ -25,7 +25,7 @@ pub use evolver::{Evolver, Genome};
 pub use genetic::{Crossover, Genetic, GeneticSettings, Selection};
 pub use judged::{Judged, Spread};
 pub use nes::{Nes, NesSettings};
-pub use network::{Activation, Adam, Dense, Graph, GraphNode, Link, Memory, Network, Pass, shorten};
+pub use network::{Activation, Adam, Dense, Graph, GraphNode, Link, Memory, Network, Pass, largest, shorten};
 pub use reward::{
     Actions, At, Bench, Diverged, Dqn, DqnSettings, End, Environment, Episode, Learned, Normaliser, Ppo, PpoSettings,
     Replay, Segment, Step, Table, TableLearned, TableMethod, TableSettings, Turns, advantages,

@@ -14,10 +14,10 @@ use inkpot_core::Chance;
 /// Longest that any command of these tests may take before it counts as hanging.
 const HANGS: Duration = Duration::from_secs(120);
 
-/// A study of each kind, small and in many parts.
 /// A brief by the name of its study.
 type Named = (&'static str, &'static str);
 
+/// A study of each kind, small and in many parts.
 const STUDIES: [Named; 9] = [
     (
         "batch",

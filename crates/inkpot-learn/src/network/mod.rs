@@ -27,6 +27,12 @@ pub enum Network {
     Graph(Graph),
 }
 
+/// The place of the largest of the numbers that a network gives; of equals the first.
+#[must_use]
+pub fn largest(given: &[f32]) -> usize {
+    (1..given.len()).fold(0, |best, place| if given[place] > given[best] { place } else { best })
+}
+
 /// What a network keeps while it computes, and from one time to the next: buffers, and what loops carry.
 #[derive(Clone, Debug, Default)]
 pub struct Memory {

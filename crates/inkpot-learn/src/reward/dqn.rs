@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use super::environment::{Bench, Diverged, End, Environment, Learned};
 use super::replay::{Memory as Moment, Replay};
 use super::scale::Normaliser;
-use crate::{Activation, Adam, Dense, Memory, Pass, shorten};
+use crate::{Activation, Adam, Dense, Memory, Pass, largest, shorten};
 
 const DECISIONS: u64 = 1;
 const DRAWS: u64 = 2;
@@ -80,11 +80,6 @@ struct Brain {
     returns: Normaliser,
 }
 
-/// The place of the largest; of equals the first.
-fn largest(values: &[f32]) -> usize {
-    (1..values.len()).fold(0, |best, place| if values[place] > values[best] { place } else { best })
-}
-
 impl Dqn {
     /// A learner with a network of these hidden layers, which reads this many figures and chooses among this many options,
     /// in this many environments.
@@ -143,8 +138,9 @@ impl Dqn {
         }
     }
 
-    /// Decides this often in every environment and learns on the way, from `progress` (0 to 1) of the whole way on; `whole`
-    /// is how many decisions that is. Errs where a number becomes infinite or none; what was learned before stands.
+    /// Decides `turns` times in every environment and learns on the way. `whole` is the number of decisions of the whole
+    /// training, over which the rate and the exploration fall. Errs where a number becomes infinite or none; then nothing
+    /// of this call stands in the networks.
     ///
     /// # Panics
     /// When there are not as many environments as it was made for.

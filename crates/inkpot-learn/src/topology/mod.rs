@@ -1,9 +1,10 @@
 //! Evolution of nodes and links together (Stanley & Miikkulainen 2002): genes carry historical markings by which parents
 //! are aligned, species protect what is new, and networks begin small and grow.
 //!
-//! Differs from the paper in two ways: offspring are shared out by the ranks of a species' members, not by raw fitness,
-//! so that worth may be of any scale, or several numbers; and the threshold of distance moves so that there are about
-//! as many species as asked for. A search may be set to renew itself: then nothing stays that does not become better.
+//! It departs from the paper in these points. Offspring are shared out by a power of the ranks of a species' members, not
+//! by raw fitness, so that worth may be of any scale, or several numbers. The threshold of distance moves so that there
+//! are about as many species as asked for. Excess and disjoint genes count alike. A search may be set to renew itself:
+//! then the champion of a species stays only while the species improves.
 
 mod breed;
 mod genome;
@@ -41,8 +42,8 @@ const THRESHOLD: f64 = 3.0;
 const TRIES: usize = 8;
 /// Share of a species that may have children.
 const SURVIVORS: f64 = 0.2;
-/// A species that has not become better for this many generations has no children, unless it is one of the best two;
-/// for the second number where the search renews itself, and then the best two have some only where nobody else has.
+/// Generations without improvement after which a species dies out, unless it is one of the best two; the second number is
+/// for a search that renews itself, which spares the best two only where every species would die out.
 const PATIENCE: [u64; 2] = [15, 8];
 const BEST: usize = 2;
 /// The champion of a species of more than this many stays as it is.
