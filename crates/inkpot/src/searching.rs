@@ -24,6 +24,8 @@ pub(crate) fn make(
 ) -> Result<(Study, StudySummary), Failure> {
     let (kind, ground) = (sought.kind().name(), sought.own().ground());
     let numbered = format!("{kind}-{}", ground.game);
+    // From the first file on an interrupt leaves a sound study, and says how to go on.
+    Desk::halt_on_interrupt();
     let begun = desk.ledger.begin(name.map_or(Naming::Numbered(&numbered), Naming::Named))?;
     begun.study().write(BRIEF, text.as_bytes())?;
     begun.study().write(RESOLVED, kinds::searches(sought).write().as_bytes())?;

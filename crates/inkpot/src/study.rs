@@ -41,6 +41,8 @@ pub(crate) fn make(
 pub(crate) fn make_as(plan: &StudyPlan, making: Making, desk: &Desk) -> Result<(Study, StudySummary), Failure> {
     let (kind, ground) = (plan.kind().name(), &plan.ground);
     let numbered = format!("{}-{}", making.word, ground.game);
+    // From the first file on an interrupt leaves a sound study, and says how to go on.
+    Desk::halt_on_interrupt();
     let begun = desk.ledger.begin(making.name.map_or(Naming::Numbered(&numbered), Naming::Named))?;
     begun.study().write(BRIEF, making.brief.as_bytes())?;
     if let Some(resolved) = making.resolved {
