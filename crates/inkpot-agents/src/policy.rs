@@ -75,7 +75,7 @@ fn network(knobs: &Knobs, laying: &Laying) -> Result<(Trained<Arc<Network>>, Giv
     Ok((Trained::at(knobs.number("training"), &kept, Arc::new(last))?, weights.gives))
 }
 
-/// What a policy observes and can do where matches are laid so. Errs in a game without features.
+/// Looks up the features of the game that is laid. Errs in a game without.
 pub(crate) fn features<'a>(laying: &Laying<'a>) -> Result<&'a FeatureSheet, String> {
     laying.features.ok_or_else(|| "a policy needs a game with features".into())
 }

@@ -140,8 +140,8 @@ pub trait Pictured: Game {
 
 /// How a person at a keyboard plays a game in real time.
 pub trait ByHand: Game {
-    /// What a seat does while one of the controls that hold is in force, and another was tapped, each by its place among
-    /// those that the entry lists.
+    /// The action of a seat whose person holds the control `held` and has just pressed `tapped`: both are places in the
+    /// entry's list of controls.
     fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Self::Action;
 }
 

@@ -23,7 +23,7 @@ type Lay<G> = Box<dyn Fn(&Laying) -> Result<GameFactory<G>, String> + Send + Syn
 /// Counts positions and move sequences from a state.
 type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Layer>, CountError>;
 
-/// What is observed and can be done under these rules.
+/// Lists the observations and actions of a game under these rules.
 type FeaturesUnder = Box<dyn Fn(&Knobs) -> FeatureSheet + Send + Sync>;
 
 /// Finds what is best against an agent from a state on.
@@ -125,7 +125,7 @@ impl<G: Playable> Entry<G> {
         self
     }
 
-    /// With its views and actions as numbers, for policies; `features` says what is observed and can be done under all
+    /// With its views and actions as numbers, for policies; `features` lists the observations and actions under all
     /// rules knobs.
     #[must_use]
     pub fn featured(mut self, features: impl Fn(&Knobs) -> FeatureSheet + Send + Sync + 'static) -> Self

@@ -11,6 +11,6 @@ pub struct Laying<'a> {
     pub level: &'a Level,
     /// Seats of the match, as many as the game's sheet allows.
     pub seats: usize,
-    /// What is observed and can be done under these rules, in a game with features.
+    /// The observations and actions under these rules, in a game with features.
     pub features: Option<&'a FeatureSheet>,
 }

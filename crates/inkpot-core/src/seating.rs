@@ -4,11 +4,11 @@ use serde::{Deserialize, Serialize};
 
 use crate::Chance;
 
-/// Who sits where in the matches of a block.
+/// Spreads the cast of a setting over the seats of the matches of a block.
 ///
 /// The cast of a [`Setting`](crate::Setting) lists who sits down, one member a seat; an entrant that takes several seats
-/// stands there several times. A seating says how the matches of a block spread the cast over the seats. Whoever needs
-/// to know where somebody sits, or how many matches a block has, asks it.
+/// stands there several times. Whoever needs to know where somebody sits, or how many matches a block has, asks its
+/// seating.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Seating {
     seats: usize,

@@ -165,7 +165,7 @@ impl<G: Game> Table<G> {
             players.decide(game, seat, tick).map_err(|why| Fall::Agent(seat, why))
         };
         let collected = stepper.collect(decide);
-        // What the agents saw of a game that failed says nothing of them.
+        // A fault of the game comes first: its agents may have failed over what it showed them.
         self.sound()?;
         if !collected? {
             return Ok(false);

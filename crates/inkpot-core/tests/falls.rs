@@ -15,7 +15,7 @@ struct Rickety {
     scores: Vec<f64>,
 }
 
-/// What a seat perceives; false where it cannot be written down.
+/// A view that serialises if true, and fails to if false.
 struct Glance(bool);
 
 impl Serialize for Glance {

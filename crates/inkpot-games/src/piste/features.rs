@@ -68,7 +68,7 @@ const fn figure(
 }
 
 impl Piste {
-    /// What is observed and can be done, whatever the rules.
+    /// Lists the observations and actions, which are the same under all rules.
     pub(crate) fn features(_rules: &Knobs) -> FeatureSheet {
         let described = |own: &Figure| Feature::new(own.name, own.unit, own.low, own.high, own.help);
         let mut observation: Vec<Feature> = FIGURES.iter().map(described).collect();

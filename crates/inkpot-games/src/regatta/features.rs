@@ -14,7 +14,7 @@ const FAST: f64 = 10.0;
 const RUDDERS: [(&str, f64); 3] = [("port", -1.0), ("straight", 0.0), ("starboard", 1.0)];
 
 impl Regatta {
-    /// What is observed and can be done under these rules.
+    /// Lists the observations and actions under these rules.
     ///
     /// Directions are given by two numbers each, so that none of them jumps from one end to the other astern.
     pub(crate) fn features(rules: &Knobs) -> FeatureSheet {
