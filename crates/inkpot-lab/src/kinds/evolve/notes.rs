@@ -74,7 +74,11 @@ fn at_ends(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     let note = |place: usize| {
         let (count, all) = (at_end(place), champions().count());
         let knob = &free[place].knob;
-        (count > 0).then(|| format!("`{knob}` lies at an end of its range in {count} of {all} champions: widen it"))
+        (count > 0).then(|| {
+            format!(
+                "`{knob}` lies at an end of its range in {count} of {all} champions: widen it, if the knob itself goes further"
+            )
+        })
     };
     numbers.filter_map(note).collect()
 }

@@ -96,7 +96,9 @@ impl Finds for FitProof {
                      columns that are far apart";
         let misfit = fitted.misfit_p.filter(|p| *p < MISFIT).map(|_| apart.to_string());
         let ends = fitted.knobs.iter().filter(|own| own.at_end);
-        let ends = ends.map(|own| format!("`{}` lies at the end of its range: widen it", own.knob));
+        let ends = ends.map(|own| {
+            format!("`{}` lies at the end of its range: widen it, if the knob itself goes further", own.knob)
+        });
         misfit.into_iter().chain(ends).collect()
     }
 }
