@@ -37,18 +37,14 @@ impl<G: Game> Cast<G> {
     }
 }
 
-/// Something of the game as JSON. Errs as a fall of the game where that cannot be.
-fn json(what: &str, value: impl serde::Serialize) -> Result<Value, Fall> {
-    let unwritable = |error| Fall::Game(format!("{what} cannot be written as JSON: {error}"));
-    serde_json::to_value(value).map_err(unwritable)
+/// Writes something of the game as JSON. Errs with the serialiser's reason.
+fn json(what: &str, value: impl serde::Serialize) -> Result<Value, String> {
+    serde_json::to_value(value).map_err(|error| format!("{what} cannot be written as JSON: {error}"))
 }
 
-/// The same where no fall can be told of: what is wrong stands in its place.
+/// Writes the same for somebody who only looks on: an error stands in its place.
 fn shown(what: &str, value: impl serde::Serialize) -> Value {
-    json(what, value).unwrap_or_else(|fall| match fall {
-        Fall::Game(why) => Value::String(why),
-        Fall::Agent(..) | Fall::Halted => Value::Null,
-    })
+    json(what, value).unwrap_or_else(Value::String)
 }
 
 impl<G: Playable> HeldTable<G> {
@@ -66,17 +62,16 @@ impl<G: Playable> HeldTable<G> {
                 table.keep_leads();
             }
             table.keep_choices(setup.recorded(&seating));
-            let mut agent =
-                |(seat, &who): (Seat, &usize)| match record.player(seat).map_err(|message| (None, message))? {
-                    Some(player) => Ok(player),
-                    None if remembering[who].is_some() => Ok(remembering[who].take().expect("it is there")),
-                    None => {
-                        let made = catch(|| setup.agent(who, setup.person(who, spot)));
-                        let made = made.and_then(|made| made.map_err(|gave_up| gave_up.to_string()));
-                        made.map_err(|message| (Some(seat), message))
-                    }
-                };
-            let agents = seating.iter().enumerate().map(&mut agent).collect::<Result<Vec<_>, _>>()?;
+            let agent = |(seat, &who): (Seat, &usize)| {
+                let recorded = record.player(seat).map_err(|message| (None, message))?;
+                if let Some(agent) = recorded.or_else(|| remembering[who].take()) {
+                    return Ok(agent);
+                }
+                let made = catch(|| setup.agent(who, setup.person(who, spot)));
+                let made = made.and_then(|made| made.map_err(|gave_up| gave_up.to_string()));
+                made.map_err(|message| (Some(seat), message))
+            };
+            let agents = seating.iter().enumerate().map(agent).collect::<Result<Vec<_>, _>>()?;
             for (seat, agent) in agents.into_iter().enumerate() {
                 let seated = catch(|| table.sit(agent, setup.seat_chance(spot, seat)));
                 seated.map_err(|message| (Some(seat), message))?;
@@ -201,7 +196,7 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     }
 
     fn view(&mut self, seat: Seat) -> Value {
-        self.at_table(|table| json("a view", table.sight(seat).view())).unwrap_or(Value::Null)
+        self.at_table(|table| json("a view", table.sight(seat).view()).map_err(Fall::Game)).unwrap_or(Value::Null)
     }
 
     fn options(&self, seat: Seat) -> Option<Vec<Value>> {
@@ -251,7 +246,8 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
         let view = self.view(seat);
         let action = self.at_table(|table| {
             table.decide(seat)?;
-            table.stepper().choices().get(seat).map_or(Ok(Value::Null), |action| json("an action", action))
+            let written = |action| json("an action", action).map_err(Fall::Game);
+            table.stepper().choices().get(seat).map_or(Ok(Value::Null), written)
         });
         let fell = || self.played.as_ref().and_then(Played::reason).unwrap_or("the match is over").to_string();
         Considered { view, action: action.ok_or_else(fell), thoughts: self.weighed(seat) }

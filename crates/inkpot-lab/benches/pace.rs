@@ -51,7 +51,7 @@ fn study(plan: &StudyPlan, threads: usize) -> (f64, f64) {
     let halt = Halt::new();
     let runner = Runner::new(plan, game, threads, &halt);
     let start = Instant::now();
-    runner.play(&study, &mut manifest, |_| {}).expect("the batch is played");
+    runner.play(&study, &mut manifest, &mut |_| {}).expect("the batch is played");
     let played = start.elapsed().as_secs_f64();
     summarise(&study, &manifest, plan, game).expect("the rows are summed up");
     (played, start.elapsed().as_secs_f64() - played)

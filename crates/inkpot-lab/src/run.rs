@@ -62,16 +62,6 @@ impl<'a> Runner<'a> {
     /// Plays every block that is missing from the study, round by round. The rows are the same whatever the threads,
     /// and whether it takes one sitting or several. Gives the plan too, with every round drawn that was reached.
     pub fn play(
-        self,
-        study: &Study,
-        manifest: &mut Manifest,
-        mut listener: impl FnMut(&Event),
-    ) -> Result<(Sitting, StudyPlan), PlayError> {
-        self.play_to(study, manifest, &mut listener)
-    }
-
-    /// The same; compiled once, here, whoever listens.
-    fn play_to(
         mut self,
         study: &Study,
         manifest: &mut Manifest,

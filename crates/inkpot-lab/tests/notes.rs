@@ -30,7 +30,7 @@ fn summary(registry: &Registry, draft: &StudyDraft) -> StudySummary {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), &plan);
     let halt = Halt::new();
-    let (_, plan) = Runner::new(&plan, game, 2, &halt).play(&study, &mut manifest, |_| {}).expect("it is played");
+    let (_, plan) = Runner::new(&plan, game, 2, &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
     summarise(&study, &manifest, &plan, game).expect("it is complete").0
 }
 

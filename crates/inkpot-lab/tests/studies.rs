@@ -47,12 +47,12 @@ impl Trial {
         let halt = Halt::new();
         let game = self.registry.game("highest").unwrap();
         let runner = Runner::new(&self.plan, game, threads, &halt);
-        let listener = |event: &Event| {
+        let mut listener = |event: &Event| {
             if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
                 halt.call();
             }
         };
-        let (sitting, plan) = runner.play(&self.study, &mut self.manifest, listener).unwrap();
+        let (sitting, plan) = runner.play(&self.study, &mut self.manifest, &mut listener).unwrap();
         self.plan = plan;
         sitting
     }

@@ -74,12 +74,12 @@ impl Trial {
     fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
         let halt = Halt::new();
         let runner = Runner::new(&self.plan, self.registry.game("highest").unwrap(), threads, &halt);
-        let listener = |event: &Event| {
+        let mut listener = |event: &Event| {
             if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
                 halt.call();
             }
         };
-        runner.play(&self.study, &mut self.manifest, listener).unwrap().0
+        runner.play(&self.study, &mut self.manifest, &mut listener).unwrap().0
     }
 
     fn summary(&self) -> StudySummary {

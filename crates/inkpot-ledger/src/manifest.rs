@@ -8,8 +8,10 @@ use serde::{Deserialize, Serialize};
 use crate::files::checksum;
 use crate::part_list::ListedPart;
 
-/// Version of the study format that this crate writes and reads.
-pub const ROW_FORMAT: u32 = 4;
+/// Version of the study format that this crate writes.
+pub const ROW_FORMAT: u32 = 5;
+/// The oldest version that it reads: the manifest itself lists the parts.
+pub(crate) const OLDEST_FORMAT: u32 = 4;
 
 /// What a study is and how far it got. Times and rates live here, so that summaries compare byte for byte.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -8,7 +8,7 @@ use inkpot_core::Rows;
 
 use crate::codec::{Columns, decode};
 use crate::files::{checksum, sweep, write_whole};
-use crate::manifest::now;
+use crate::manifest::{OLDEST_FORMAT, now};
 use crate::part::{FOLDER, Part, Span, gaps};
 use crate::part_list::{self, LIST, ListedPart};
 use crate::step::{Step, step};
@@ -162,7 +162,7 @@ impl Study {
         if format > ROW_FORMAT {
             return Err(LedgerError::NewerFormat { study: self.name.clone(), found: format, known: ROW_FORMAT });
         }
-        if format < ROW_FORMAT {
+        if format < OLDEST_FORMAT {
             return Err(LedgerError::OlderFormat { study: self.name.clone(), found: format, known: ROW_FORMAT });
         }
         let manifest: Manifest = serde_json::from_value(value).map_err(|error| damaged(error.to_string()))?;
@@ -206,12 +206,11 @@ impl Study {
         Ok(())
     }
 
-    /// Lets the list be changed: the manifest no longer vouches for it.
+    /// Lets the list be changed: the manifest no longer vouches for it, and says that there is one, so that a version of
+    /// the program which knows no list refuses the study and plays nothing again.
     fn open_list(&self, manifest: &mut Manifest) -> Result<(), LedgerError> {
-        match manifest.files.remove(LIST) {
-            Some(_) => self.write_manifest(manifest),
-            None => Ok(()),
-        }
+        let is_older = std::mem::replace(&mut manifest.format, ROW_FORMAT) < ROW_FORMAT;
+        if manifest.files.remove(LIST).is_some() || is_older { self.write_manifest(manifest) } else { Ok(()) }
     }
 
     /// Writes the list of parts anew.
@@ -503,7 +502,7 @@ mod tests {
         manifest.format = ROW_FORMAT + 1;
         study.write_manifest(&manifest).unwrap();
         assert!(matches!(study.manifest(), Err(LedgerError::NewerFormat { .. })));
-        manifest.format = ROW_FORMAT - 1;
+        manifest.format = OLDEST_FORMAT - 1;
         study.write_manifest(&manifest).unwrap();
         assert!(matches!(study.manifest(), Err(LedgerError::OlderFormat { .. })));
     }
@@ -560,6 +559,7 @@ mod tests {
         fill(&study, &mut manifest, &[0, 1]);
         let name = Part::file_name(&(0..2));
         manifest.files.insert(name.clone(), manifest.parts[&0].checksum.clone());
+        manifest.format = OLDEST_FORMAT;
         study.write_manifest(&manifest).unwrap();
         fs::remove_file(study.folder().join(LIST)).unwrap();
         let mut manifest = study.manifest().unwrap();
@@ -568,6 +568,7 @@ mod tests {
         assert_eq!(study.mend(&mut manifest, &names()).unwrap(), Vec::<String>::new());
         let manifest = study.manifest().unwrap();
         assert!(!manifest.files.contains_key(&name) && study.folder().join(LIST).exists());
+        assert_eq!(manifest.format, ROW_FORMAT, "an older program refuses it from now on");
         assert_eq!((study.missing(&manifest, 3).len(), manifest.matches_done), (1, 2));
     }
 

@@ -23,7 +23,7 @@ pub(crate) fn go_on(
     }
     let runner = Runner::new(plan, game, desk.threads, Desk::halt_on_interrupt());
     let mut progress = Progress::new(plan, desk);
-    let sitting = runner.play(study, manifest, |event| progress.hear(event));
+    let sitting = runner.play(study, manifest, &mut |event| progress.hear(event));
     if let Ok((Sitting::Complete, _)) = sitting {
         progress.hear(&Event::SummingUp);
     }
