@@ -123,7 +123,7 @@ impl<'a> Runner<'a> {
         let played = in_order(
             self.threads,
             self.runs(missing, &length),
-            || Stages::new(self.game, self.halt),
+            || self.stages(),
             |stages, span| self.timed(stages, span, &length),
             |mut span, rows| {
                 let Some(mut rows) = rows else { return ControlFlow::Break(()) };
@@ -183,7 +183,11 @@ impl<'a> Runner<'a> {
 
     /// Plays the blocks of a run.
     pub fn play_span(&self, span: &Span) -> Rows {
-        self.play_on(&mut Stages::new(self.game, self.halt), span)
+        self.play_on(&mut self.stages(), span)
+    }
+
+    fn stages(&self) -> Stages<'_> {
+        Stages::new(self.game, self.halt, self.plan.design.own().interleaved())
     }
 
     fn play_on(&self, stages: &mut Stages, span: &Span) -> Rows {

@@ -4,25 +4,27 @@ use std::collections::HashMap;
 
 use inkpot_core::{GameEntry, Halt, Rows, Setting, Spot, Stage};
 
-/// Stages that are kept: a comparison goes to and fro between its cells.
+/// Stages that are kept for good, at most.
 const KEPT: usize = 64;
 
 /// Stages by number.
 ///
-/// The first are kept for good, and beside them the one that was asked for last: where a study has more cells than that,
-/// those it goes to and fro between lose nothing to the others, and a field with many thousand cells, which plays one
-/// after the other, holds few.
+/// The one that was asked for last is kept. A study that goes to and fro between its cells keeps the first 64 beside it,
+/// for good: of more cells than that, only the rest are made again. Stages keep what searches remember, many megabytes
+/// each, so a study that plays its cells one after the other keeps no more.
 pub(crate) struct Stages<'a> {
     game: &'a dyn GameEntry,
     halt: &'a Halt,
+    to_and_fro: bool,
     kept: HashMap<usize, Box<dyn Stage>>,
     last: Option<(usize, Box<dyn Stage>)>,
 }
 
 impl<'a> Stages<'a> {
-    /// No stages of this game yet; what is played on them can be asked to stop.
-    pub(crate) fn new(game: &'a dyn GameEntry, halt: &'a Halt) -> Self {
-        Self { game, halt, kept: HashMap::new(), last: None }
+    /// No stages of this game yet; what is played on them can be asked to stop. `to_and_fro` says whether they are asked
+    /// for in turns.
+    pub(crate) fn new(game: &'a dyn GameEntry, halt: &'a Halt, to_and_fro: bool) -> Self {
+        Self { game, halt, to_and_fro, kept: HashMap::new(), last: None }
     }
 
     /// The stage of this number, made from its setting where it is not kept.
@@ -31,7 +33,7 @@ impl<'a> Stages<'a> {
     /// When the setting cannot be staged; it was checked before anything was played.
     pub(crate) fn get(&mut self, number: usize, setting: impl FnOnce() -> Setting) -> &mut dyn Stage {
         let (game, halt) = (self.game, self.halt);
-        if self.kept.len() < KEPT || self.kept.contains_key(&number) {
+        if self.to_and_fro && (self.kept.len() < KEPT || self.kept.contains_key(&number)) {
             return self.kept.entry(number).or_insert_with(|| staged(game, &setting(), halt)).as_mut();
         }
         let again = self.last.take().filter(|(last, _)| *last == number);
