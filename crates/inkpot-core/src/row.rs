@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 pub(crate) const ABANDONED: &str = "abandoned";
 
 /// One seat's side of one match.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Row {
     /// Pairing or point of the study.
     pub cell: u32,
@@ -148,7 +148,7 @@ impl FromStr for Outcome {
 }
 
 /// Many rows with their measures; a buffer that is reused.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Rows {
     /// The rows, a match's seats one after the other.
     pub rows: Vec<Row>,

@@ -1,11 +1,12 @@
 //! What is to be played: rules, a level, who sits down.
 
+use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 use crate::{FeatureSheet, Knobs, Laying, Level, Seating};
 
 /// What is to be played: resolved rules, a level, and who sits down.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Setting {
     /// Every rules knob.
     pub rules: Knobs,
@@ -30,7 +31,7 @@ impl Setting {
 }
 
 /// One entrant of a setting.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Casting {
     /// Its place in the study.
     pub entrant: u16,

@@ -12,8 +12,8 @@ use std::time::Instant;
 
 use inkpot_core::{Acting, Chance, Choices, Game, Halt, Options};
 use inkpot_games::sowing::{Board, Pit, Sowing};
-use inkpot_lab::{Draft, EntrantDraft, Runner, StudyPlan, resolve, summarise};
-use inkpot_ledger::PartWriter;
+use inkpot_lab::{Answer, Draft, EntrantDraft, Job, PlanJob, Runner, StudyPlan, Task, Threads, resolve, summarise};
+use inkpot_ledger::{PartWriter, Span};
 
 const ROUNDS: usize = 9;
 
@@ -49,7 +49,8 @@ fn study(plan: &StudyPlan, threads: usize) -> (f64, f64) {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), plan);
     let halt = Halt::new();
-    let runner = Runner::new(plan, game, threads, &halt);
+    let threads = Threads(threads);
+    let runner = Runner::new(plan, game, &threads, &halt);
     let start = Instant::now();
     runner.play(&study, &mut manifest, &mut |_| {}).expect("the batch is played");
     let played = start.elapsed().as_secs_f64();
@@ -62,15 +63,21 @@ fn play_then_write(plan: &StudyPlan) -> (f64, f64) {
     let registry = inkpot_games::registry();
     let game = registry.game(&plan.ground.game).expect("the house games are registered");
     let halt = Halt::new();
-    let runner = Runner::new(plan, game, 1, &halt);
+    let job = PlanJob::new(plan, game, &halt);
+    let mut worker = job.worker();
+    let mut play = |span: Span| match worker(&Task::Blocks(span)) {
+        Answer::Rows { rows, .. } => rows,
+        other => unreachable!("nobody stops it: {other:?}"),
+    };
     let spans = (0..plan.total_blocks()).step_by(50).map(|first| first..(first + 50).min(plan.total_blocks()));
     let start = Instant::now();
-    let mut runs: Vec<_> = spans.map(|span| (span.clone(), runner.play_span(&span))).collect();
+    let mut runs: Vec<_> = spans.map(|span| (span.clone(), play(span))).collect();
     let played = start.elapsed().as_secs_f64();
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), plan);
+    let measures = game.measure_names();
     let start = Instant::now();
-    let mut writer = PartWriter::new(&study, runner.measures(), &mut manifest);
+    let mut writer = PartWriter::new(&study, &measures, &mut manifest);
     for (span, rows) in &mut runs {
         writer.take(span.clone(), rows).expect("the rows are written");
     }

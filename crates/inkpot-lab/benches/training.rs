@@ -9,7 +9,7 @@ use std::time::Instant;
 
 use inkpot_core::{Chance, GameEntry, Halt, Intent, KnobValue, Knobs, Spot};
 use inkpot_lab::{AimDraft, MethodDraft, Results, SearchError, Seeks, SubjectDraft, TermDraft, Train, TrainDraft};
-use inkpot_lab::{YardstickDraft, resolve_train, search};
+use inkpot_lab::{SearchJob, Threads, YardstickDraft, resolve_train, search};
 use inkpot_learn::{Activation, Adam, Dense, Pass, shorten};
 
 const ROUNDS: usize = 7;
@@ -42,10 +42,11 @@ fn train(seeds: u64) -> Train {
 
 /// Decisions a second, end to end.
 fn whole(train: &Train, game: &dyn GameEntry, threads: usize) -> f64 {
-    let mut searches = [train.begin(game, None).expect("a search begins")];
+    let mut searching = train.begin(game, None).expect("a search begins");
     let start = Instant::now();
     let halt = Halt::new();
-    search(&mut searches, game, threads, &halt, &mut Results::new(), |_, _| Ok::<(), SearchError>(()))
+    let job = SearchJob::new(train.work(game).expect("it has work"), game, &halt, String::new());
+    search(searching.as_mut(), &job, &Threads(threads), &halt, &mut Results::new(), |_, _| Ok::<(), SearchError>(()))
         .expect("the training goes on to its end");
     (train.aim.seeds * STEPS) as f64 / start.elapsed().as_secs_f64()
 }

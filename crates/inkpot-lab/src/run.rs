@@ -9,11 +9,11 @@ use inkpot_ledger::{LedgerError, Manifest, PartWriter, Span, State, Study};
 use inkpot_stats::{BlockRates, Interval};
 use thiserror::Error;
 
-use crate::in_order::{Fell, in_order};
 use crate::kind::Watching;
-use crate::stages::Stages;
+use crate::plan_job::PlanJob;
 use crate::standing::read as read_standing;
 use crate::stored_rows::visit_stretch;
+use crate::work::{Answer, Executor, Fell, Task};
 use crate::{Event, Plan, Sitting, StudyPlan};
 
 /// Blocks are handed out in runs that take about so long.
@@ -27,7 +27,7 @@ pub struct Runner<'a> {
     plan: StudyPlan,
     game: &'a dyn GameEntry,
     measures: Vec<String>,
-    threads: usize,
+    executor: &'a dyn Executor,
     halt: &'a Halt,
 }
 
@@ -47,11 +47,11 @@ pub enum PlayError {
 }
 
 impl<'a> Runner<'a> {
-    /// A runner on this many threads; once `halt` is called, it gives up the blocks that are running and ends the
-    /// sitting.
-    pub fn new(plan: &StudyPlan, game: &'a dyn GameEntry, threads: usize, halt: &'a Halt) -> Self {
+    /// A runner that has blocks played by this executor; once `halt` is called, it gives up the blocks that are running
+    /// and ends the sitting.
+    pub fn new(plan: &StudyPlan, game: &'a dyn GameEntry, executor: &'a dyn Executor, halt: &'a Halt) -> Self {
         let measures = game.measure_names();
-        Self { plan: plan.clone(), game, measures, threads, halt }
+        Self { plan: plan.clone(), game, measures, executor, halt }
     }
 
     /// Names of the measure columns.
@@ -120,36 +120,38 @@ impl<'a> Runner<'a> {
         let mut rates = Rates::new(&self.plan);
         let length = AtomicU64::new(1);
         let mut writer = PartWriter::new(study, &self.measures, manifest);
-        let played = in_order(
-            self.threads,
-            self.runs(missing, &length),
-            || self.stages(),
-            |stages, span| self.timed(stages, span, &length),
-            |mut span, rows| {
-                let Some(mut rows) = rows else { return ControlFlow::Break(()) };
-                if let Some(keep) = watch.as_mut().and_then(|watch| watch.take(&rows)) {
-                    rows.truncate(keep);
-                    let a_block = self.plan.rows_a_block();
-                    span.end = span.start + keep as u64 / a_block;
-                    stopped_at = Some(span.end);
+        let job = PlanJob::new(&self.plan, self.game, self.halt);
+        let mut tasks = self.runs(missing, &length).map(Task::Blocks);
+        let played = self.executor.run(&job, &mut tasks, &mut |task, answer| {
+            let (mut span, mut rows, seconds) = match (task, answer) {
+                (Task::Blocks(span), Answer::Rows { rows, seconds }) => (span, rows, seconds),
+                // None of the blocks counts that were under way when it was asked to stop.
+                (_, Answer::Stopped) => return ControlFlow::Break(()),
+                (_, other) => {
+                    failed = Some(other.out_of_place().into());
+                    return ControlFlow::Break(());
                 }
-                done += span.end - span.start;
-                let so_far = rates.count(&rows).and_then(|(cell, seen)| {
-                    let seen = watch.as_ref().map_or(seen, |watch| watch.latest())?;
-                    Some((self.plan.cell_name(&self.plan.cells[cell]), seen))
-                });
-                let flow = writer.take(span, &mut rows);
-                listener(&Event::Played { done, so_far });
-                failed = flow.err();
-                if failed.is_some() || stopped_at.is_some() {
-                    ControlFlow::Break(())
-                } else {
-                    ControlFlow::Continue(())
-                }
-            },
-        );
+            };
+            let a_block = seconds / (span.end - span.start) as f64;
+            length.store(((RUN_S / a_block) as u64).clamp(1, LONGEST_RUN), Ordering::Relaxed);
+            if let Some(keep) = watch.as_mut().and_then(|watch| watch.take(&rows)) {
+                rows.truncate(keep);
+                let a_block = self.plan.rows_a_block();
+                span.end = span.start + keep as u64 / a_block;
+                stopped_at = Some(span.end);
+            }
+            done += span.end - span.start;
+            let so_far = rates.count(&rows).and_then(|(cell, seen)| {
+                let seen = watch.as_ref().map_or(seen, |watch| watch.latest())?;
+                Some((self.plan.cell_name(&self.plan.cells[cell]), seen))
+            });
+            let flow = writer.take(span, &mut rows);
+            listener(&Event::Played { done, so_far });
+            failed = flow.err().map(PlayError::from);
+            if failed.is_some() || stopped_at.is_some() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+        });
         match failed {
-            Some(error) => return Err(error.into()),
+            Some(error) => return Err(error),
             None => writer.flush()?,
         }
         played?;
@@ -181,49 +183,13 @@ impl<'a> Runner<'a> {
         Ok(Some(watch))
     }
 
-    /// Plays the blocks of a run.
-    pub fn play_span(&self, span: &Span) -> Rows {
-        self.play_on(&mut self.stages(), span)
-    }
-
-    fn stages(&self) -> Stages<'_> {
-        Stages::new(self.game, self.halt, self.plan.design.own().interleaved())
-    }
-
-    fn play_on(&self, stages: &mut Stages, span: &Span) -> Rows {
-        let rotations = self.plan.matches_a_block();
-        let count = (span.end - span.start) * self.plan.rows_a_block();
-        let mut rows = Rows::with_capacity(self.measures.len(), count as usize);
-        for block in span.clone() {
-            if self.halt.is_called() {
-                break;
-            }
-            let first = self.plan.spot(block * rotations);
-            let cell = first.cell as usize;
-            stages.get(cell, || self.plan.setting(&self.plan.cells[cell])).play_block(first, &mut rows);
-        }
-        rows
-    }
-
-    /// Plays the blocks of a run; none of them counts once it was asked to stop.
-    fn timed(&self, stages: &mut Stages, span: &Span, length: &AtomicU64) -> Option<Rows> {
-        let start = Instant::now();
-        let rows = self.play_on(stages, span);
-        if self.halt.is_called() {
-            return None;
-        }
-        let a_block = start.elapsed().as_secs_f64() / (span.end - span.start) as f64;
-        length.store(((RUN_S / a_block) as u64).clamp(1, LONGEST_RUN), Ordering::Relaxed);
-        Some(rows)
-    }
-
     /// Cuts the missing spans into runs; where they are cut has no bearing on the rows.
     fn runs(&self, missing: Vec<Span>, length: &AtomicU64) -> impl Iterator<Item = Span> + Send {
         let mut left = missing.into_iter();
         let mut span = 0..0;
-        let cell = self.plan.blocks;
+        let (cell, halt) = (self.plan.blocks, self.halt);
         std::iter::from_fn(move || {
-            if self.halt.is_called() {
+            if halt.is_called() {
                 return None;
             }
             if span.is_empty() {

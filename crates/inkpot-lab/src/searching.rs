@@ -1,41 +1,31 @@
 //! One mechanism for everything that searches: it says what to play next, that is played, and it learns from what was
 //! seen, until it has finished.
 //!
-//! The loop, the threads, stopping and the order of results are here; a search only proposes and learns. Several
-//! searches run side by side, each with chance of its own, and wait for one another round by round.
+//! The loop, stopping and the order of results are here; a search only proposes and learns, its workers read figures and
+//! do its own work, and an executor has that done.
 
 use std::ops::ControlFlow;
+use std::sync::Arc;
 
 use inkpot_core::{GameEntry, Halt, Rows, Setting};
 use thiserror::Error;
 
 use crate::Sitting;
-use crate::in_order::{Fell, in_order};
 use crate::stages::StageSet;
+use crate::work::{Answer, Executor, Fell, Job, Piece, Play, State, Task, Worker};
 
 /// Blocks of a proof begin here: no search comes so far.
 pub(crate) const FIRST_PROOF_BLOCK: u64 = 1 << 32;
-/// Blocks that a thread is given at once.
+/// Blocks that a worker is given at once.
 const RUN: u64 = 8;
 
-/// Something a search wants to see: each of these settings on each of these blocks.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Play {
-    /// What is played; the same blocks of all.
-    pub settings: Vec<Setting>,
-    /// Number of the first block.
-    pub first_block: u64,
-    /// This many blocks.
-    pub blocks: u64,
-}
-
 /// What a search says next.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 pub enum Ask {
     /// These are to be played, and shown to it together.
     Play(Vec<Play>),
-    /// It has this many pieces of work of its own, apart from one another.
-    Work(usize),
+    /// These pieces of its own work are to be gone on with, apart from one another.
+    Work(Vec<Piece>),
     /// It has finished.
     Finished,
     /// It cannot go on, for this reason.
@@ -57,20 +47,19 @@ pub enum SearchError {
 pub type Results = Vec<Vec<Vec<f64>>>;
 
 /// A search.
-pub trait Searching: Sync {
+pub trait Searching {
     /// What to play next. Asked again before anything is shown, it says the same.
     fn next(&mut self) -> Ask;
 
-    /// The figures of one block of a play that it asked for, given the rows of each of its settings. Called from
-    /// several threads at once.
-    fn figures(&self, play: usize, rows: &[Rows]) -> Vec<f64>;
-
-    /// Does a piece of its own work, as far as it is not asked to stop. What is done is part of the search, whatever the
-    /// order and however far it came. Called from several threads at once, for each piece of what it asked for last.
-    fn work(&self, _piece: usize, _halt: &Halt) {}
-
-    /// Learns from all that it asked for, in the order in which it asked, whatever the threads.
+    /// Learns from all plays that it asked for, in the order in which it asked, whatever the threads.
     fn take(&mut self, results: Results);
+
+    /// Takes in how far a piece of its own work is now. What is done is part of the search, whatever the order and
+    /// however far it came.
+    fn take_piece(&mut self, _number: usize, _state: State) {}
+
+    /// Takes in why a piece of its own work cannot be gone on with.
+    fn take_stuck(&mut self, _why: String) {}
 
     /// All of its state: restored from this it goes on to the same end.
     fn checkpoint(&self) -> String;
@@ -89,6 +78,63 @@ pub trait Searching: Sync {
     /// How it gets on, for whoever watches it; none where it does not say.
     fn watched(&self) -> Option<Watched> {
         None
+    }
+}
+
+/// What the workers of a search do: functions of what they are given, and of what the search rests on.
+pub trait SearchWork: Sync {
+    /// The figures of one block of a play, given the rows of each of its settings; `reading` is that of the play.
+    fn figures(&self, reading: usize, rows: &[Rows]) -> Vec<f64>;
+
+    /// Goes on with a piece of the search's own work, as far as it is not asked to stop. Errs where that is not possible.
+    fn go_on(&self, piece: &Piece, _halt: &Halt) -> Result<State, String> {
+        Err(format!("there is no piece of work {}", piece.number))
+    }
+}
+
+/// A search, for whoever does its work.
+pub struct SearchJob<'a> {
+    work: Box<dyn SearchWork + 'a>,
+    game: &'a dyn GameEntry,
+    halt: &'a Halt,
+    basis: String,
+}
+
+impl<'a> SearchJob<'a> {
+    /// The work of a search at this game; `basis` is what it rests on as text, and what is under way gives up once `halt`
+    /// is called.
+    pub fn new(work: Box<dyn SearchWork + 'a>, game: &'a dyn GameEntry, halt: &'a Halt, basis: String) -> Self {
+        Self { work, game, halt, basis }
+    }
+
+    /// The figures of these blocks; none counts once it was asked to stop, as matches may have been given up.
+    fn figures(&self, stages: &mut StageSet, reading: usize, blocks: std::ops::Range<u64>) -> Answer {
+        let figures = blocks.map(|block| self.work.figures(reading, stages.play(block))).collect();
+        if self.halt.is_called() { Answer::Stopped } else { Answer::Figures(figures) }
+    }
+}
+
+impl Job for SearchJob<'_> {
+    fn basis(&self) -> String {
+        self.basis.clone()
+    }
+
+    fn worker(&self) -> Worker<'_> {
+        // What is played is staged once, and not for every run of its blocks.
+        let mut staged: Option<(Arc<Play>, StageSet)> = None;
+        Box::new(move |task| match task {
+            Task::Figures { play, blocks } => {
+                let held = staged.take().filter(|(held, _)| Arc::ptr_eq(held, play));
+                let anew = || (play.clone(), StageSet::of(&play.settings, self.game, self.halt));
+                let (_, stages) = staged.insert(held.unwrap_or_else(anew));
+                self.figures(stages, play.reading, blocks.clone())
+            }
+            Task::Piece(piece) => match self.work.go_on(piece, self.halt) {
+                Ok(state) => Answer::State(state),
+                Err(why) => Answer::Stuck(why),
+            },
+            Task::Blocks(_) => Answer::Stuck("a search has no blocks of a plan".into()),
+        })
     }
 }
 
@@ -129,148 +175,137 @@ pub struct SearchRound {
     pub choice: String,
 }
 
-/// Runs searches side by side until all have finished, or until it is asked to stop.
+/// Runs a search until it has finished, or until it is asked to stop.
 ///
 /// `seen` is what was seen of the round under way: given that of an earlier sitting it goes on within the round, and all
-/// of it stands there when it is stopped. `keep` is shown the searches and `seen` after every round, when that is empty,
-/// and many times within one; what it cannot keep ends them. Errs too when the work of a thread falls.
+/// of it stands there when it is stopped. `keep` is shown the search and `seen` after every round and every piece of work,
+/// when that is empty, and many times within a round; what it cannot keep ends the search. Errs too when the work of a
+/// thread falls.
 pub fn search<S: Searching + ?Sized, E: From<SearchError>>(
-    searches: &mut [Box<S>],
-    game: &dyn GameEntry,
-    threads: usize,
+    searching: &mut S,
+    job: &dyn Job,
+    executor: &dyn Executor,
     halt: &Halt,
     seen: &mut Results,
-    mut keep: impl FnMut(&[Box<S>], &Results) -> Result<(), E>,
+    mut keep: impl FnMut(&S, &Results) -> Result<(), E>,
 ) -> Result<Sitting, E> {
     loop {
-        let round = Round::begun(searches)?;
-        if round.asked.is_empty() {
-            return Ok(Sitting::Complete);
-        }
-        if !round.is_begun_by(seen) {
-            *seen = vec![Vec::new(); round.asked.len()];
-        }
-        let left = round.left(seen);
-        let kept = round.play(searches, &left, game, threads, halt, |index, blocks| {
-            seen[index].extend(blocks);
-            keep(searches, seen)
-        });
+        let kept = match searching.next() {
+            Ask::Finished => return Ok(Sitting::Complete),
+            Ask::Play(plays) if plays.is_empty() => return Ok(Sitting::Complete),
+            Ask::Stuck(why) => return Err(SearchError::Stuck(why).into()),
+            Ask::Play(plays) => {
+                let round = Round::of(plays);
+                if !round.is_begun_by(seen) {
+                    *seen = vec![Vec::new(); round.plays.len()];
+                }
+                let left = round.left(seen);
+                round.play(left, (job, executor), halt, |index, figures| {
+                    seen[index].extend(figures);
+                    keep(searching, seen)
+                })
+            }
+            Ask::Work(pieces) => {
+                seen.clear();
+                work(pieces, (job, executor), halt, |number, done| {
+                    match done {
+                        Ok(state) => searching.take_piece(number, state),
+                        Err(why) => searching.take_stuck(why),
+                    }
+                    keep(searching, seen)
+                })
+            }
+        };
         kept.map_err(SearchError::from)??;
         if halt.is_called() {
             return Ok(Sitting::Interrupted);
         }
-        let mut results = std::mem::take(seen);
-        for (own, searching) in searches.iter_mut().enumerate() {
-            let count = round.asked.iter().filter(|(whose, ..)| *whose == own).count();
-            if count > 0 {
-                let rest = results.split_off(count);
-                searching.take(std::mem::replace(&mut results, rest));
-            }
+        if !seen.is_empty() {
+            searching.take(std::mem::take(seen));
+            keep(searching, seen)?;
         }
-        keep(searches, seen)?;
     }
 }
 
-/// A round: what is done, each with whose it is and its number among that one's.
+/// Who does the work of a search.
+type Doing<'a> = (&'a dyn Job, &'a dyn Executor);
+
+/// A round: what is played in it.
 struct Round {
-    asked: Vec<(usize, usize, Task)>,
+    plays: Vec<Arc<Play>>,
 }
 
-/// What is done in a round.
-enum Task {
-    Play(Play),
-    Work,
+/// Blocks of a play, by its place in the round.
+struct Left {
+    index: usize,
+    blocks: std::ops::Range<u64>,
 }
-
-impl Task {
-    /// Where its blocks begin, and how many there are.
-    fn blocks(&self) -> (u64, u64) {
-        match self {
-            Self::Play(play) => (play.first_block, play.blocks),
-            Self::Work => (0, 1),
-        }
-    }
-}
-
-/// Blocks of one play, from the first up to before the last, by its place in the round.
-type Blocks = (usize, u64, u64);
 
 impl Round {
-    /// What these searches ask for; nothing once all have finished.
-    fn begun<S: Searching + ?Sized>(searches: &mut [Box<S>]) -> Result<Self, SearchError> {
-        let mut asked = Vec::new();
-        for (own, searching) in searches.iter_mut().enumerate() {
-            match searching.next() {
-                Ask::Play(plays) => {
-                    asked.extend(plays.into_iter().enumerate().map(|(number, play)| (own, number, Task::Play(play))));
-                }
-                Ask::Work(pieces) => asked.extend((0..pieces).map(|piece| (own, piece, Task::Work))),
-                Ask::Finished => {}
-                Ask::Stuck(why) => return Err(SearchError::Stuck(why)),
-            }
-        }
-        Ok(Self { asked })
+    fn of(plays: Vec<Play>) -> Self {
+        Self { plays: plays.into_iter().map(Arc::new).collect() }
     }
 
-    /// Whether this was seen of it, and not of another round. Work is kept by the search itself, and shows nothing.
+    /// Whether this was seen of it, and not of another round.
     fn is_begun_by(&self, seen: &Results) -> bool {
-        let fits = |(own, (_, _, task)): (&Vec<_>, &(_, _, Task))| match task {
-            Task::Play(play) => own.len() as u64 <= play.blocks,
-            Task::Work => own.is_empty(),
-        };
-        seen.len() == self.asked.len() && seen.iter().zip(&self.asked).all(fits)
+        let fits = |(seen, play): (&Vec<_>, &Arc<Play>)| seen.len() as u64 <= play.blocks;
+        seen.len() == self.plays.len() && seen.iter().zip(&self.plays).all(fits)
     }
 
     /// What was not seen of it yet.
-    fn left(&self, seen: &Results) -> Vec<Blocks> {
-        let runs = self.asked.iter().zip(seen).enumerate().flat_map(|(index, ((_, _, task), seen))| {
-            let (start, count) = task.blocks();
-            let (first, end) = (start + seen.len() as u64, start + count);
-            (first..end).step_by(RUN as usize).map(move |start| (index, start, (start + RUN).min(end)))
+    fn left(&self, seen: &Results) -> Vec<Left> {
+        let runs = self.plays.iter().zip(seen).enumerate().flat_map(|(index, (play, seen))| {
+            let (first, end) = (play.first_block + seen.len() as u64, play.first_block + play.blocks);
+            (first..end).step_by(RUN as usize).map(move |start| Left { index, blocks: start..(start + RUN).min(end) })
         });
         runs.collect()
     }
 
     /// Plays this much of it, and hands over what was seen in the order of the blocks, until it is asked to stop or `take`
     /// errs, which it gives.
-    fn play<S: Searching + ?Sized, E>(
+    fn play<E>(
         &self,
-        searches: &[Box<S>],
-        left: &[Blocks],
-        game: &dyn GameEntry,
-        threads: usize,
+        left: Vec<Left>,
+        (job, executor): Doing,
         halt: &Halt,
         mut take: impl FnMut(usize, Vec<Vec<f64>>) -> Result<(), E>,
     ) -> Result<Result<(), E>, Fell> {
-        let mut taken = Ok(());
-        in_order(
-            threads,
-            left.iter().take_while(|_| !halt.is_called()),
-            || None,
-            |kept: &mut Option<(usize, StageSet)>, &&(index, start, end)| {
-                let (own, number, task) = &self.asked[index];
-                let Task::Play(play) = task else {
-                    searches[*own].work(*number, halt);
-                    return Vec::new();
-                };
-                if kept.as_ref().is_none_or(|(held, _)| *held != index) {
-                    *kept = Some((index, StageSet::of(&play.settings, game, halt)));
-                }
-                let figures = |(_, stages): &mut (usize, StageSet)| {
-                    let block = |block| searches[*own].figures(*number, stages.play(block));
-                    (start..end).map(block).collect::<Vec<_>>()
-                };
-                kept.as_mut().map(figures).unwrap_or_default()
-            },
-            |&(index, ..), blocks| {
+        let places: Vec<usize> = left.iter().map(|run| run.index).collect();
+        let mut places = places.into_iter();
+        let task = |run: Left| Task::Figures { play: self.plays[run.index].clone(), blocks: run.blocks };
+        let mut tasks = left.into_iter().take_while(|_| !halt.is_called()).map(task);
+        let mut taken = Ok(Ok(()));
+        executor.run(job, &mut tasks, &mut |_, answer| {
+            taken = match (places.next(), answer) {
+                (Some(index), Answer::Figures(figures)) => Ok(take(index, figures)),
                 // What was played while it was asked to stop may have been given up.
-                if halt.is_called() {
-                    return ControlFlow::Break(());
-                }
-                taken = take(index, blocks);
-                if taken.is_ok() { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
-            },
-        )?;
-        Ok(taken)
+                (_, Answer::Stopped) => return ControlFlow::Break(()),
+                (_, other) => Err(other.out_of_place()),
+            };
+            if matches!(taken, Ok(Ok(()))) { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
+        })?;
+        taken
     }
+}
+
+/// Goes on with these pieces of a search's own work, and hands over how far each is in their order, until `take` errs,
+/// which it gives. What a piece has come to when it is asked to stop is handed over too.
+fn work<E>(
+    pieces: Vec<Piece>,
+    (job, executor): Doing,
+    halt: &Halt,
+    mut take: impl FnMut(usize, Result<State, String>) -> Result<(), E>,
+) -> Result<Result<(), E>, Fell> {
+    let mut numbers = pieces.iter().map(|piece| piece.number).collect::<Vec<_>>().into_iter();
+    let mut tasks = pieces.into_iter().take_while(|_| !halt.is_called()).map(Task::Piece);
+    let mut taken = Ok(Ok(()));
+    executor.run(job, &mut tasks, &mut |_, answer| {
+        taken = match (numbers.next(), answer) {
+            (Some(number), Answer::State(state)) => Ok(take(number, Ok(state))),
+            (Some(number), Answer::Stuck(why)) => Ok(take(number, Err(why))),
+            (_, other) => Err(other.out_of_place()),
+        };
+        if matches!(taken, Ok(Ok(()))) { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
+    })?;
+    taken
 }

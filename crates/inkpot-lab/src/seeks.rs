@@ -3,6 +3,7 @@
 use inkpot_core::{GameEntry, Setting};
 use thiserror::Error;
 
+use crate::searching::SearchWork;
 use crate::{Ground, Searching};
 
 /// A kind of search, resolved and checked.
@@ -22,6 +23,9 @@ pub trait Seeks {
         game: &'a dyn GameEntry,
         checkpoint: Option<&str>,
     ) -> Result<Box<dyn Searching + 'a>, CheckpointError>;
+
+    /// What its workers do. Errs when that makes no sense with what is sought.
+    fn work<'a>(&'a self, game: &'a dyn GameEntry) -> Result<Box<dyn SearchWork + 'a>, CheckpointError>;
 }
 
 /// The study that a search is part of.

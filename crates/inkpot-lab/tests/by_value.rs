@@ -12,7 +12,7 @@ use inkpot_core::{
     Halt, Imagine, Keyed, KnobValue, Knobs, Level, LevelSheet, Measured, Noted, Options, Registry, Seat, SeatSet,
     Seating, Setting, Verdict,
 };
-use inkpot_lab::{Draft, EntrantDraft, Runner, StudySummary, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Runner, StudySummary, Threads, resolve, summarise};
 
 /// A game of crates on a quay, of which each in turn takes some; everything about it is a value.
 struct Rules {
@@ -252,8 +252,9 @@ fn a_batch_of_them_is_played_by_a_table_a_search_and_at_random() {
         let folder = tempfile::tempdir().expect("a temporary folder");
         let (study, mut manifest) = begin::begun(folder.path(), &plan);
         let halt = Halt::new();
-        let (_, plan) =
-            Runner::new(&plan, game, 2, &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
+        let (_, plan) = Runner::new(&plan, game, &Threads(2), &halt)
+            .play(&study, &mut manifest, &mut |_| {})
+            .expect("it is played");
         let found: StudySummary = summarise(&study, &manifest, &plan, game).expect("it is complete").0;
         assert!(found.entrants.iter().all(|own| own.faults == 0), "{:?}", found.entrants);
         // Whoever moves first has the same theory before them: both that know it win as often.

@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 use inkpot_core::{Halt, KnobValue, Knobs, Registry, Rows, Seating, Setting, Spot};
 use inkpot_lab::{
     Draft, EntrantDraft, Fit, FitDraft, FitProof, Fitted, FreeDraft, HumanLog, LoggedMatch, Problem, Results,
-    SearchError, Seeks, Sitting, resolve, resolve_fit, search,
+    SearchError, SearchJob, Seeks, Sitting, Threads, resolve, resolve_fit, search,
 };
 
 const COLUMNS: [&str; 11] = [
@@ -88,11 +88,13 @@ fn log(truth: &[(&str, f64)], people: u64, matches: u32, seed: u64) -> HumanLog 
 fn searched(fit: &Fit, from: Option<&str>, threads: usize) -> Vec<String> {
     let registry = registry();
     let game = registry.game("piste").expect("a house game");
-    let mut searches = [fit.begin(game, from).expect("a checkpoint of this fit")];
+    let mut searching = fit.begin(game, from).expect("a checkpoint of this fit");
+    let halt = Halt::never();
+    let job = SearchJob::new(fit.work(game).expect("a log that was read"), game, &halt, String::new());
     let mut kept = Vec::new();
-    let ended = search(&mut searches, game, threads, &Halt::never(), &mut Results::new(), |searches, seen| {
+    let ended = search(searching.as_mut(), &job, &Threads(threads), &halt, &mut Results::new(), |searching, seen| {
         if seen.is_empty() {
-            kept.push(searches[0].checkpoint());
+            kept.push(searching.checkpoint());
         }
         Ok::<(), SearchError>(())
     });

@@ -4,7 +4,7 @@ mod begin;
 mod tiny;
 
 use inkpot_core::{Halt, Knobs, Registry};
-use inkpot_lab::{Draft, EntrantDraft, Runner, StudyDraft, StudySummary, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Runner, StudyDraft, StudySummary, Threads, resolve, summarise};
 use inkpot_stats::Interval;
 
 fn caller(name: &str, number: f64) -> EntrantDraft {
@@ -30,7 +30,8 @@ fn summary(registry: &Registry, draft: &StudyDraft) -> StudySummary {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), &plan);
     let halt = Halt::new();
-    let (_, plan) = Runner::new(&plan, game, 2, &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
+    let (_, plan) =
+        Runner::new(&plan, game, &Threads(2), &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
     summarise(&study, &manifest, &plan, game).expect("it is complete").0
 }
 

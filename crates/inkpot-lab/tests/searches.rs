@@ -4,10 +4,14 @@
 mod tiny;
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use inkpot_core::{Casting, Halt, Knobs, Level, Registry, Rows, Seating, Setting};
-use inkpot_lab::{Ask, Fell, Play, Results, SearchError, SearchRound, Searching, Sitting, search};
+use inkpot_lab::{
+    Ask, Fell, Piece, Play, Results, SearchError, SearchJob, SearchRound, SearchWork, Searching, Sitting, State,
+    Threads, search,
+};
 
 const GOAL: f64 = 7.0;
 const BLOCKS: u64 = 20;
@@ -21,22 +25,12 @@ struct Climber {
     seen: BTreeMap<i64, f64>,
     asked: Vec<i64>,
     rounds: u64,
-    /// Blocks whose figures it read.
-    read: AtomicU64,
 }
 
 impl Climber {
     fn new(from: i64, seed: u64) -> Self {
         let seen = BTreeMap::new();
-        Self {
-            registry: tiny::registry(2),
-            seed,
-            at: from,
-            seen,
-            asked: Vec::new(),
-            rounds: 0,
-            read: AtomicU64::new(0),
-        }
+        Self { registry: tiny::registry(2), seed, at: from, seen, asked: Vec::new(), rounds: 0 }
     }
 
     fn setting(&self, number: i64) -> Setting {
@@ -68,14 +62,8 @@ impl Searching for Climber {
         if self.asked.is_empty() {
             return Ask::Finished;
         }
-        let play = |number: &i64| Play { settings: vec![self.setting(*number)], first_block: 0, blocks: BLOCKS };
+        let play = |number: &i64| Play::new(vec![self.setting(*number)], 0, BLOCKS);
         Ask::Play(self.asked.iter().map(play).collect())
-    }
-
-    fn figures(&self, _play: usize, rows: &[Rows]) -> Vec<f64> {
-        self.read.fetch_add(1, Ordering::Relaxed);
-        let block = rows[0].blocks().next().expect("a block was played");
-        vec![block.points(0).expect("no match is void"), block.number() as f64]
     }
 
     fn take(&mut self, results: Results) {
@@ -104,103 +92,104 @@ impl Searching for Climber {
     }
 }
 
-/// Runs searches; gives their checkpoints after every round.
-fn run(searches: &mut [Box<Climber>], threads: usize) -> Vec<Vec<String>> {
-    let registry = tiny::registry(2);
+/// Reads points off blocks, and counts them.
+struct Reading<'a>(&'a AtomicU64);
+
+impl SearchWork for Reading<'_> {
+    fn figures(&self, _reading: usize, rows: &[Rows]) -> Vec<f64> {
+        self.0.fetch_add(1, Ordering::Relaxed);
+        let block = rows[0].blocks().next().expect("a block was played");
+        vec![block.points(0).expect("no match is void"), block.number() as f64]
+    }
+}
+
+/// Searches until `keep` errs, or calls the halt; gives how it ended, and how many blocks were read.
+fn searched(
+    climber: &mut Climber,
+    seen: &mut Results,
+    threads: usize,
+    halt: &Halt,
+    keep: impl FnMut(&Climber, &Results) -> Result<(), SearchError>,
+) -> (Result<Sitting, SearchError>, u64) {
+    let (registry, read) = (tiny::registry(2), AtomicU64::new(0));
     let game = registry.game("highest").expect("the game is there");
+    let job = SearchJob::new(Box::new(Reading(&read)), game, halt, String::new());
+    let ended = search(climber, &job, &Threads(threads), halt, seen, keep);
+    drop(job);
+    (ended, read.into_inner())
+}
+
+/// Runs a search; gives its checkpoint after every round, and how many blocks were read.
+fn run(climber: &mut Climber, threads: usize) -> (Vec<String>, u64) {
     let mut kept = Vec::new();
-    let ended = search(searches, game, threads, &Halt::never(), &mut Results::new(), |searches, seen| {
+    let (ended, read) = searched(climber, &mut Results::new(), threads, &Halt::never(), |climber, seen| {
         if seen.is_empty() {
-            kept.push(searches.iter().map(|own| own.checkpoint()).collect());
+            kept.push(climber.checkpoint());
         }
-        Ok::<(), SearchError>(())
+        Ok(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));
-    kept
+    (kept, read)
 }
 
 #[test]
 fn a_search_is_asked_and_shown_until_it_has_finished() {
-    let mut searches = [Box::new(Climber::new(1, 5))];
-    let kept = run(&mut searches, 2);
-    let [climbed] = &searches;
-    assert_eq!(climbed.at, 9, "{:?}", climbed.seen);
-    assert_eq!(climbed.rounds as usize, kept.len());
-    assert!(climbed.seen[&9] > climbed.seen[&5] && climbed.seen[&5] > climbed.seen[&1]);
+    let mut climber = Climber::new(1, 5);
+    let (kept, _) = run(&mut climber, 2);
+    assert_eq!(climber.at, 9, "{:?}", climber.seen);
+    assert_eq!(climber.rounds as usize, kept.len());
+    assert!(climber.seen[&9] > climber.seen[&5] && climber.seen[&5] > climber.seen[&1]);
 }
 
 #[test]
 fn threads_change_nothing() {
-    let of = |threads: usize| run(&mut [Box::new(Climber::new(2, 8))], threads);
+    let of = |threads: usize| run(&mut Climber::new(2, 8), threads).0;
     let one = of(1);
     for threads in [2, 3, 7] {
         assert_eq!(of(threads), one, "{threads} threads");
     }
 }
 
-#[test]
-fn searches_side_by_side_find_what_each_finds_alone() {
-    let alone: Vec<String> = [(1, 5), (6, 6), (9, 7)]
-        .into_iter()
-        .map(|(from, seed)| {
-            let mut searches = [Box::new(Climber::new(from, seed))];
-            run(&mut searches, 2);
-            searches[0].checkpoint()
-        })
-        .collect();
-    let mut searches = [Climber::new(1, 5), Climber::new(6, 6), Climber::new(9, 7)].map(Box::new);
-    let kept = run(&mut searches, 2);
-    assert_eq!(kept.last(), Some(&alone));
-    // The one that has finished early waits, and is not asked for anything any more.
-    let rounds: Vec<u64> = searches.iter().map(|own| own.rounds).collect();
-    assert!(rounds[0] > rounds[2] && kept.len() as u64 == rounds[0], "{rounds:?}");
-}
-
-/// Searches until `keep` was called this often, and says what was seen of the round under way.
-fn stopped(searches: &mut [Box<Climber>], seen: &mut Results, calls: usize, threads: usize) -> Sitting {
-    let registry = tiny::registry(2);
-    let game = registry.game("highest").expect("the game is there");
-    let halt = Halt::new();
-    let mut called = 0;
-    let ended = search(searches, game, threads, &halt, seen, |_, _| {
+/// Searches until `keep` was called this often.
+fn stopped(climber: &mut Climber, seen: &mut Results, calls: usize, threads: usize) -> (Sitting, u64) {
+    let (halt, mut called) = (Halt::new(), 0);
+    let (ended, read) = searched(climber, seen, threads, &halt, |_, _| {
         called += 1;
         if called == calls {
             halt.call();
         }
-        Ok::<(), SearchError>(())
+        Ok(())
     });
-    ended.expect("it is stopped or has finished")
+    (ended.expect("it is stopped or has finished"), read)
 }
 
 #[test]
 fn a_search_that_is_stopped_goes_on_within_the_round() {
-    let mut whole = [Box::new(Climber::new(1, 5)), Box::new(Climber::new(9, 7))];
-    run(&mut whole, 2);
-    let end = whole.each_ref().map(|own| own.checkpoint());
-    let blocks = whole.each_ref().map(|own| own.read.load(Ordering::Relaxed));
+    let mut whole = Climber::new(1, 5);
+    let (_, blocks) = run(&mut whole, 2);
     for calls in 1.. {
-        let mut searches = [Box::new(Climber::new(1, 5)), Box::new(Climber::new(9, 7))];
-        let mut seen = Results::new();
-        if stopped(&mut searches, &mut seen, calls, 1) == Sitting::Complete {
+        let (mut climber, mut seen) = (Climber::new(1, 5), Results::new());
+        let (ended, before) = stopped(&mut climber, &mut seen, calls, 1);
+        if ended == Sitting::Complete {
             assert!(calls > 20, "{calls} calls to the end");
             break;
         }
-        assert_eq!(stopped(&mut searches, &mut seen, usize::MAX, 1), Sitting::Complete);
-        assert_eq!(searches.each_ref().map(|own| own.checkpoint()), end, "after {calls} calls");
-        let read = searches.each_ref().map(|own| own.read.load(Ordering::Relaxed));
+        let (ended, after) = stopped(&mut climber, &mut seen, usize::MAX, 1);
+        assert_eq!(ended, Sitting::Complete);
+        assert_eq!(climber.checkpoint(), whole.checkpoint(), "after {calls} calls");
         // The block that was under way is played again, and the rest of its run.
-        assert!(read[0] + read[1] <= blocks[0] + blocks[1] + 40, "{read:?} for {blocks:?}");
+        assert!(before + after <= blocks + 40, "{before} and {after} for {blocks}");
     }
 }
 
 #[test]
 fn what_was_seen_of_another_round_is_not_taken() {
-    let mut searches = [Box::new(Climber::new(1, 5))];
+    let mut climber = Climber::new(1, 5);
     let mut seen = vec![vec![vec![1.0, 0.0]; 5]; 2];
-    assert_eq!(stopped(&mut searches, &mut seen, usize::MAX, 2), Sitting::Complete);
-    let mut whole = [Box::new(Climber::new(1, 5))];
+    assert_eq!(stopped(&mut climber, &mut seen, usize::MAX, 2).0, Sitting::Complete);
+    let mut whole = Climber::new(1, 5);
     run(&mut whole, 2);
-    assert_eq!(searches[0].checkpoint(), whole[0].checkpoint());
+    assert_eq!(climber.checkpoint(), whole.checkpoint());
 }
 
 fn full() -> SearchError {
@@ -209,56 +198,64 @@ fn full() -> SearchError {
 
 #[test]
 fn what_cannot_be_kept_ends_the_search() {
-    let registry = tiny::registry(2);
-    let game = registry.game("highest").expect("the game is there");
-    let mut searches = [Box::new(Climber::new(1, 5))];
-    let ended = search(&mut searches, game, 2, &Halt::never(), &mut Results::new(), |_, seen| {
+    let mut climber = Climber::new(1, 5);
+    let (ended, _) = searched(&mut climber, &mut Results::new(), 2, &Halt::never(), |_, seen| {
         if seen.is_empty() { Err(full()) } else { Ok(()) }
     });
     assert_eq!(ended, Err(full()));
-    assert_eq!(searches[0].rounds, 1);
-    let ended = search(&mut searches, game, 2, &Halt::never(), &mut Results::new(), |_, _| Err(full()));
-    assert_eq!((ended, searches[0].rounds), (Err(full()), 1), "within a round, too");
+    assert_eq!(climber.rounds, 1);
+    let (ended, _) = searched(&mut climber, &mut Results::new(), 2, &Halt::never(), |_, _| Err(full()));
+    assert_eq!((ended, climber.rounds), (Err(full()), 1), "within a round, too");
 }
 
 #[test]
 fn a_search_that_is_finished_plays_nothing() {
     let mut finished = Climber::new(9, 5);
     finished.seen = (0..=9).map(|number| (number, 0.5)).collect();
-    assert_eq!(run(&mut [Box::new(finished)], 2), Vec::<Vec<String>>::new());
-    assert_eq!(run(&mut [], 2), Vec::<Vec<String>>::new());
+    assert_eq!(run(&mut finished, 2), (Vec::new(), 0));
 }
 
 #[test]
 fn asked_again_a_search_says_the_same() {
     let mut climber = Climber::new(4, 5);
     let Ask::Play(first) = climber.next() else { panic!("it has just begun") };
-    assert_eq!(climber.next(), Ask::Play(first));
+    let Ask::Play(again) = climber.next() else { panic!("it was shown nothing") };
+    assert_eq!(again, first);
 }
 
 /// Works in pieces of its own: each counts up to three, once a round.
-struct Worker {
-    counts: Vec<AtomicU64>,
-    asked: Vec<usize>,
+struct Counting {
+    counts: Vec<u64>,
+    /// The piece that cannot be gone on with.
+    bad: Option<usize>,
+    stuck: Option<String>,
 }
 
-impl Searching for Worker {
+impl Searching for Counting {
     fn next(&mut self) -> Ask {
-        let open = |own: &usize| self.counts[*own].load(Ordering::Relaxed) < 3;
-        self.asked = (0..self.counts.len()).filter(open).collect();
-        if self.asked.is_empty() { Ask::Finished } else { Ask::Work(self.asked.len()) }
+        if let Some(why) = &self.stuck {
+            return Ask::Stuck(why.clone());
+        }
+        let open = self.counts.iter().enumerate().filter(|(_, count)| **count < 3);
+        let piece = |(number, count): (usize, &u64)| {
+            let state =
+                if self.bad == Some(number) { State::of(Arc::new("no count")) } else { State::of(Arc::new(*count)) };
+            Piece { number, state }
+        };
+        let pieces: Vec<Piece> = open.map(piece).collect();
+        if pieces.is_empty() { Ask::Finished } else { Ask::Work(pieces) }
     }
 
-    fn figures(&self, _play: usize, _rows: &[Rows]) -> Vec<f64> {
+    fn take(&mut self, _: Results) {
         unreachable!("it plays nothing")
     }
 
-    fn work(&self, piece: usize, _halt: &Halt) {
-        self.counts[self.asked[piece]].fetch_add(1, Ordering::Relaxed);
+    fn take_piece(&mut self, number: usize, state: State) {
+        self.counts[number] = *state.into_value().expect("a count");
     }
 
-    fn take(&mut self, results: Results) {
-        assert!(results.iter().all(Vec::is_empty), "work shows nothing");
+    fn take_stuck(&mut self, why: String) {
+        self.stuck = Some(why);
     }
 
     fn checkpoint(&self) -> String {
@@ -274,21 +271,49 @@ impl Searching for Worker {
     }
 }
 
-#[test]
-fn each_piece_of_work_is_done_once_a_round_on_any_number_of_threads() {
+struct Adding;
+
+impl SearchWork for Adding {
+    fn figures(&self, _: usize, _: &[Rows]) -> Vec<f64> {
+        unreachable!("it plays nothing")
+    }
+
+    fn go_on(&self, piece: &Piece, _: &Halt) -> Result<State, String> {
+        let count: Arc<u64> = piece.state.clone().into_value().map_err(|error| error.to_string())?;
+        Ok(State::of(Arc::new(*count + 1)))
+    }
+}
+
+/// Counts; gives how it ended, and the counts whenever it is shown.
+fn counted(counting: &mut Counting, threads: usize) -> (Result<Sitting, SearchError>, Vec<String>) {
     let registry = tiny::registry(2);
     let game = registry.game("highest").expect("the game is there");
+    let halt = Halt::never();
+    let job = SearchJob::new(Box::new(Adding), game, &halt, String::new());
+    let mut counts = Vec::new();
+    let ended = search(counting, &job, &Threads(threads), &halt, &mut Results::new(), |own, seen| {
+        assert!(seen.is_empty(), "work shows nothing");
+        counts.push(own.checkpoint());
+        Ok(())
+    });
+    (ended, counts)
+}
+
+#[test]
+fn each_piece_of_work_is_done_once_a_round_on_any_number_of_threads() {
     for threads in [1, 2, 5] {
-        let counts = [0, 2, 1, 0].map(AtomicU64::new).into();
-        let mut searches = [Box::new(Worker { counts, asked: Vec::new() })];
-        let mut rounds = Vec::new();
-        let ended = search(&mut searches, game, threads, &Halt::never(), &mut Results::new(), |searches, seen| {
-            if seen.is_empty() {
-                rounds.push(searches[0].checkpoint());
-            }
-            Ok::<(), SearchError>(())
-        });
+        let mut counting = Counting { counts: vec![1, 2, 1], bad: None, stuck: None };
+        let (ended, counts) = counted(&mut counting, threads);
         assert_eq!(ended, Ok(Sitting::Complete));
-        assert_eq!(rounds, ["[1, 3, 2, 1]", "[2, 3, 3, 2]", "[3, 3, 3, 3]"], "{threads} threads");
+        let expected = ["[2, 2, 1]", "[2, 3, 1]", "[2, 3, 2]", "[3, 3, 2]", "[3, 3, 3]"];
+        assert_eq!(counts, expected, "{threads} threads");
     }
+}
+
+#[test]
+fn work_that_cannot_be_gone_on_with_ends_the_search() {
+    let mut counting = Counting { counts: vec![1, 1], bad: Some(1), stuck: None };
+    let (ended, counts) = counted(&mut counting, 2);
+    assert!(matches!(ended, Err(SearchError::Stuck(why)) if why.contains("other work")));
+    assert_eq!(counts, ["[2, 1]", "[2, 1]"], "what was done before stands");
 }

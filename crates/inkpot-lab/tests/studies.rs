@@ -8,8 +8,8 @@ use std::path::Path;
 
 use inkpot_core::{Halt, KnobValue, Knobs, Outcome, Registry, Row, Rows};
 use inkpot_lab::{
-    Asked, Draft, EntrantDraft, Event, PlanFileError, Runner, Sitting, StudyDraft, StudyPlan, StudySummary, Subject,
-    SweepDraft, VaryDraft, VaryRange, read_plan, resolve, summarise, write_plan,
+    Answer, Asked, Draft, EntrantDraft, Event, Job, PlanFileError, PlanJob, Runner, Sitting, StudyDraft, StudyPlan,
+    StudySummary, Subject, SweepDraft, Task, Threads, VaryDraft, VaryRange, read_plan, resolve, summarise, write_plan,
 };
 use inkpot_ledger::{Manifest, Study};
 use proptest::prelude::*;
@@ -46,7 +46,8 @@ impl Trial {
     fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
         let halt = Halt::new();
         let game = self.registry.game("highest").unwrap();
-        let runner = Runner::new(&self.plan, game, threads, &halt);
+        let threads = Threads(threads);
+        let runner = Runner::new(&self.plan, game, &threads, &halt);
         let mut listener = |event: &Event| {
             if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
                 halt.call();
@@ -238,7 +239,9 @@ fn a_stored_plan_plays_as_it_was_planned_whatever_the_defaults_are_now() {
     assert_eq!(plan, first.plan);
     let halt = Halt::new();
     let game = registry.game("highest").unwrap();
-    let again = Runner::new(&plan, game, 1, &halt).play_span(&(0..plan.total_blocks()));
+    let job = PlanJob::new(&plan, game, &halt);
+    let answer = job.worker()(&Task::Blocks(0..plan.total_blocks()));
+    let Answer::Rows { rows: again, .. } = answer else { panic!("{answer:?}") };
     let untimed = |mut rows: Rows| {
         rows.rows.iter_mut().for_each(|row| row.decision_us = 0.0);
         rows

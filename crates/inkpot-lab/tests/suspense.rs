@@ -6,7 +6,7 @@ use inkpot_core::{
     Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Halt, Knob, Knobs,
     LevelSheet, Measured, Registry, Seat, Sight, Verdict,
 };
-use inkpot_lab::{Draft, EntrantDraft, Runner, StudySummary, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Runner, StudySummary, Threads, resolve, summarise};
 use inkpot_stats::Interval;
 
 const TICKS: u64 = 40;
@@ -101,7 +101,8 @@ fn summary(decided_at: f64, bonus: f64, matches: u64) -> StudySummary {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), &plan);
     let halt = Halt::new();
-    let (_, plan) = Runner::new(&plan, game, 2, &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
+    let (_, plan) =
+        Runner::new(&plan, game, &Threads(2), &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
     summarise(&study, &manifest, &plan, game).expect("it is complete").0
 }
 

@@ -5,7 +5,7 @@ mod tiny;
 
 use inkpot_core::{Halt, Knobs, Registry, Rows};
 use inkpot_lab::{
-    Asked, Draft, EntrantDraft, Format, Runner, StudyDraft, StudyPlan, StudySummary, TournamentDraft, resolve,
+    Asked, Draft, EntrantDraft, Format, Runner, StudyDraft, StudyPlan, StudySummary, Threads, TournamentDraft, resolve,
     summarise,
 };
 
@@ -41,8 +41,9 @@ fn played(registry: &Registry, draft: &StudyDraft, threads: usize) -> (StudyPlan
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), &plan);
     let halt = Halt::new();
-    let (_, plan) =
-        Runner::new(&plan, game, threads, &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
+    let (_, plan) = Runner::new(&plan, game, &Threads(threads), &halt)
+        .play(&study, &mut manifest, &mut |_| {})
+        .expect("it is played");
     let names = tiny::measures(registry);
     let mut rows = Rows::new(names.len());
     let keep = |part: &Rows| {

@@ -9,7 +9,7 @@ use std::path::Path;
 use inkpot_core::{Halt, KnobValue, Knobs, Registry};
 use inkpot_lab::{
     Asked, CompareDraft, Draft, EntrantDraft, Event, Format, Requirement, Runner, Sitting, StudyDraft, StudyPlan,
-    StudySummary, TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
+    StudySummary, Threads, TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
 };
 use inkpot_ledger::{Manifest, Study};
 use inkpot_stats::Interval;
@@ -73,7 +73,8 @@ impl Trial {
     /// Plays on this many threads until this many blocks are done, from the plan as it was resolved.
     fn sit(&mut self, threads: usize, stop_after: u64) -> Sitting {
         let halt = Halt::new();
-        let runner = Runner::new(&self.plan, self.registry.game("highest").unwrap(), threads, &halt);
+        let threads = Threads(threads);
+        let runner = Runner::new(&self.plan, self.registry.game("highest").unwrap(), &threads, &halt);
         let mut listener = |event: &Event| {
             if matches!(event, Event::Played { done, .. } if *done >= stop_after) {
                 halt.call();

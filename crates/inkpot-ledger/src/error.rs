@@ -36,6 +36,8 @@ pub enum LedgerError {
     Changed { study: String, file: String, why: String },
     #[error("{} in `{study}` is damaged: {why}", file.display())]
     DamagedPart { study: String, file: PathBuf, why: String },
+    #[error("{} is no part of `{study}`: {why}", file.display())]
+    NotAdopted { study: String, file: PathBuf, why: String },
     #[error("`{study}` is not complete: {}", if *missing == 0 { "it is not summed up yet".into() } else { format!("{missing} of {total} blocks are missing") })]
     Incomplete { study: String, missing: u64, total: u64 },
     #[error("cannot {doing} {}: {}", path.display(), plainly(source))]

@@ -15,6 +15,7 @@ mod manifest;
 mod part;
 mod part_list;
 mod part_writer;
+mod parts;
 mod step;
 mod study;
 

@@ -1,6 +1,6 @@
 //! Playing a plan into its study, in one sitting or several.
 
-use inkpot_lab::{Event, PlayError, Runner, Sitting, StudyPlan, StudySummary, summarise};
+use inkpot_lab::{Event, PlayError, Runner, Sitting, StudyPlan, StudySummary, Threads, summarise};
 use inkpot_ledger::{LedgerError, Manifest, Study};
 
 use crate::desk::Desk;
@@ -21,7 +21,8 @@ pub(crate) fn go_on(
     for (name, _) in kinds::written(&plan.design).files(None)? {
         manifest.files.remove(&name);
     }
-    let runner = Runner::new(plan, game, desk.threads, Desk::halt_on_interrupt());
+    let threads = Threads(desk.threads);
+    let runner = Runner::new(plan, game, &threads, Desk::halt_on_interrupt());
     let mut progress = Progress::new(plan, desk);
     let sitting = runner.play(study, manifest, &mut |event| progress.hear(event));
     if let Ok((Sitting::Complete, _)) = sitting {

@@ -106,7 +106,6 @@ fn begun(study: &Study, checkpoint: &str) -> Option<(f64, Results)> {
 
 #[cfg(test)]
 mod tests {
-    use inkpot_core::Rows;
     use inkpot_lab::{Ask, SearchRound};
     use inkpot_ledger::{Ledger, Machine, Manifest, Naming};
 
@@ -118,10 +117,6 @@ mod tests {
     impl Searching for After {
         fn next(&mut self) -> Ask {
             Ask::Finished
-        }
-
-        fn figures(&self, _play: usize, _rows: &[Rows]) -> Vec<f64> {
-            Vec::new()
         }
 
         fn take(&mut self, _results: Results) {}

@@ -1,7 +1,9 @@
 //! Making a study that searches: the search with its checkpoints, and what it found as a study that proves it.
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Made, Place, Problem, Searching, Sitting, Sought, StudyPlan, StudySummary, search};
+use inkpot_lab::{
+    Made, Place, Problem, Searching, Sitting, Sought, StudyPlan, StudySummary, Threads, search, search_job,
+};
 use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
 
 use crate::desk::Desk;
@@ -84,32 +86,35 @@ pub(crate) fn go_on(
     desk: &Desk,
 ) -> Result<StudySummary, Failure> {
     let game = desk.game(&sought.own().ground().game)?;
-    let mut searches = [begun(study, sought, game, desk)?];
+    let mut searching = begun(study, sought, game, desk)?;
+    let searching = searching.as_mut();
     let halt = Desk::halt_on_interrupt();
-    let (mut keeper, mut seen) = Keeper::new(study, searches[0].as_ref());
+    let job = search_job(sought, game, halt).map_err(|error| Failure::Failed(error.to_string()))?;
+    let threads = Threads(desk.threads);
+    let (mut keeper, mut seen) = Keeper::new(study, searching);
     let ended: Sitting = if desk.watch {
         let title = format!("{} {}", sought.kind().name(), study.name());
         watch::watched(&title, game, halt, desk.color, |watching| -> Result<Sitting, Failure> {
-            let ended = search(&mut searches, game, desk.threads, halt, &mut seen, |searches, seen| {
-                watching.hear(searches[0].as_ref());
-                keeper.hear(searches[0].as_ref(), seen, watching.is_paused())?;
+            let ended = search(searching, &job, &threads, halt, &mut seen, |searching, seen| {
+                watching.hear(searching);
+                keeper.hear(searching, seen, watching.is_paused())?;
                 keeper.leave_out(watching.wait(halt));
                 Ok::<(), Failure>(())
             })?;
-            keeper.save(searches[0].as_ref(), &seen)?;
+            keeper.save(searching, &seen)?;
             Ok(ended)
         })??
     } else {
         let mut progress = SearchProgress::new(desk);
-        let ended = search(&mut searches, game, desk.threads, halt, &mut seen, |searches, seen| {
+        let ended = search(searching, &job, &threads, halt, &mut seen, |searching, seen| {
             if seen.is_empty() {
-                progress.hear(&searches[0].round());
+                progress.hear(&searching.round());
             }
-            keeper.hear(searches[0].as_ref(), seen, false)
+            keeper.hear(searching, seen, false)
         });
         progress.finish();
         let ended = ended?;
-        keeper.save(searches[0].as_ref(), &seen)?;
+        keeper.save(searching, &seen)?;
         ended
     };
     if ended == Sitting::Interrupted {
@@ -119,10 +124,10 @@ pub(crate) fn go_on(
         return Err(Failure::Interrupted(format!("interrupted: what the search has played is saved; {resume}")));
     }
     keeper.finish()?;
-    let plan = proving(study, manifest, sought, &searches[0].checkpoint(), desk)?;
+    let plan = proving(study, manifest, sought, &searching.checkpoint(), desk)?;
     playing::store_plan(study, &plan)?;
     study.write_kept(manifest, PLAN, stored::plan_text(&plan)?.as_bytes())?;
-    study.write_kept(manifest, HISTORY, searches[0].history().as_bytes())?;
+    study.write_kept(manifest, HISTORY, searching.history().as_bytes())?;
     manifest.phase = Phase::Play;
     // A search says beforehand how much there is to prove at most.
     manifest.blocks = plan.total_blocks();

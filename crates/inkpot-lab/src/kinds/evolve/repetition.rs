@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use super::asked::Evolve;
 use super::rivals::Population;
 use crate::kinds::found::{Comparison, Ended, Figures, Look, Looks, Pick, Seen, StoppedBy, best_of, judged};
-use crate::searching::Play;
+use crate::work::Play;
 
 /// What is kept of a generation.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -93,10 +93,9 @@ impl Repetition {
             let first_block = if evolve.fresh_blocks { self.own.evolver.generation() * evolve.blocks } else { 0 };
             for (population, rivals) in self.sides(evolve, number) {
                 let field = evolve.aim.training(&rivals, game);
-                plays.extend(population.evolver.ask().iter().map(|genome| Play {
-                    settings: evolve.aim.settings(genome, &field, evolve.aim.seed_of(number), game),
-                    first_block,
-                    blocks: evolve.blocks,
+                plays.extend(population.evolver.ask().iter().map(|genome| {
+                    let settings = evolve.aim.settings(genome, &field, evolve.aim.seed_of(number), game);
+                    Play::new(settings, first_block, evolve.blocks)
                 }));
             }
         }

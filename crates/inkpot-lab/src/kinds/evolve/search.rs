@@ -10,7 +10,7 @@ use crate::kinds::found::{
     watched,
 };
 
-use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
+use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching, Watched};
 use crate::{CheckpointError, Ground, Plan, Problem, Seeks};
 
 /// The search of an evolution.
@@ -38,10 +38,6 @@ impl Searching for EvolveSearch<'_> {
         self.asked = plays.iter().map(Vec::len).collect();
         let all: Vec<_> = plays.into_iter().flatten().collect();
         if all.is_empty() { Ask::Finished } else { Ask::Play(all) }
-    }
-
-    fn figures(&self, _play: usize, rows: &[Rows]) -> Vec<f64> {
-        block_figures(&self.evolve.aim, &self.evolve.method.niches, rows, self.game.sheet())
     }
 
     fn take(&mut self, results: Results) {
@@ -107,6 +103,18 @@ impl Searching for EvolveSearch<'_> {
     }
 }
 
+/// What its workers do.
+struct EvolveWork<'a> {
+    evolve: &'a Evolve,
+    game: &'a dyn GameEntry,
+}
+
+impl SearchWork for EvolveWork<'_> {
+    fn figures(&self, _reading: usize, rows: &[Rows]) -> Vec<f64> {
+        block_figures(&self.evolve.aim, &self.evolve.method.niches, rows, self.game.sheet())
+    }
+}
+
 impl Seeks for Evolve {
     fn ground(&self) -> &Ground {
         &self.aim.ground
@@ -133,6 +141,10 @@ impl Seeks for Evolve {
             Some(text) => restored(&self.aim, text)?,
         };
         Ok(Box::new(EvolveSearch { evolve: self, game, repetitions, asked: Vec::new(), stuck: None }))
+    }
+
+    fn work<'a>(&'a self, game: &'a dyn GameEntry) -> Result<Box<dyn SearchWork + 'a>, CheckpointError> {
+        Ok(Box::new(EvolveWork { evolve: self, game }))
     }
 }
 

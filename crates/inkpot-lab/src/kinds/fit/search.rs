@@ -13,7 +13,8 @@ use super::people::{PersonSums, flat, means, person, sums, weight_of};
 use super::surfaces::Surfaces;
 use super::{Fit, FitError, FitProof};
 use crate::kinds::tune::spread;
-use crate::searching::{Ask, Play, Results, SearchRound, Searching};
+use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching};
+use crate::work::Play;
 use crate::{CheckpointError, Ground, Plan, Problem, Seeks};
 
 /// Region of each round, as a share of the ranges to each side, and matches at each of its points.
@@ -142,7 +143,7 @@ impl<'a> FitSearch<'a> {
 
     fn play(&self, point: &[f64], first_block: u64, blocks: u64) -> Play {
         let settings = self.met.iter().map(|(opponent, _)| self.fit.setting(point, *opponent, self.game)).collect();
-        Play { settings, first_block, blocks }
+        Play::new(settings, first_block, blocks)
     }
 
     fn weight(&self) -> DMatrix<f64> {
@@ -196,10 +197,6 @@ impl Searching for FitSearch<'_> {
         }
     }
 
-    fn figures(&self, _play: usize, rows: &[Rows]) -> Vec<f64> {
-        flat(&person(&self.met, &self.observed.figures, rows, self.game.sheet().ticks_per_second))
-    }
-
     fn take(&mut self, results: Results) {
         let people: Vec<Vec<PersonSums>> =
             results.iter().map(|blocks| blocks.iter().map(|figures| sums(figures)).collect()).collect();
@@ -248,6 +245,13 @@ impl Searching for FitSearch<'_> {
     }
 }
 
+/// What its workers do is what a search at its beginning knows.
+impl SearchWork for FitSearch<'_> {
+    fn figures(&self, _reading: usize, rows: &[Rows]) -> Vec<f64> {
+        flat(&person(&self.met, &self.observed.figures, rows, self.game.sheet().ticks_per_second))
+    }
+}
+
 impl Seeks for Fit {
     fn ground(&self) -> &Ground {
         &self.ground
@@ -268,6 +272,10 @@ impl Seeks for Fit {
         checkpoint: Option<&str>,
     ) -> Result<Box<dyn Searching + 'a>, CheckpointError> {
         Ok(Box::new(restored(self, game, checkpoint)?))
+    }
+
+    fn work<'a>(&'a self, game: &'a dyn GameEntry) -> Result<Box<dyn SearchWork + 'a>, CheckpointError> {
+        Ok(Box::new(restored(self, game, None)?))
     }
 }
 

@@ -9,7 +9,7 @@ use super::Aim;
 use super::aim::Field;
 use super::seen::{Seen, best_of, judged};
 use super::term::Figures;
-use crate::searching::Play;
+use crate::work::Play;
 
 /// Blocks of looks at the yardstick begin here, and those of the last comparison: neither a generation nor a proof comes
 /// so far.
@@ -127,17 +127,14 @@ impl Looks {
 
     /// A genome on the yardstick.
     fn on_yardstick(aim: &Aim, genome: &Genome, first_block: u64, game: &dyn GameEntry) -> Play {
-        Play {
-            settings: aim.settings(genome, &aim.looking(), aim.ground.seed, game),
-            first_block,
-            blocks: aim.yardstick_blocks(),
-        }
+        let settings = aim.settings(genome, &aim.looking(), aim.ground.seed, game);
+        Play::new(settings, first_block, aim.yardstick_blocks())
     }
 
     /// A genome on the levels that are held back; none where there are none.
     fn on_held_back(aim: &Aim, genome: &Genome, first_block: u64, blocks: u64, game: &dyn GameEntry) -> Option<Play> {
         let settings = aim.settings_held_back(genome, game);
-        (!settings.is_empty()).then_some(Play { settings, first_block, blocks })
+        (!settings.is_empty()).then(|| Play::new(settings, first_block, blocks))
     }
 
     /// Who is looked at next.
@@ -165,10 +162,9 @@ impl Looks {
         };
         let plays = self.due.iter().flat_map(look);
         plays
-            .chain(self.compared.iter().map(|pick| Play {
-                settings: aim.settings(&pick.genome, &compared.field, compared.seed, game),
-                first_block: FIRST_COMPARED_BLOCK + before * compared.blocks,
-                blocks: compared.blocks,
+            .chain(self.compared.iter().map(|pick| {
+                let settings = aim.settings(&pick.genome, &compared.field, compared.seed, game);
+                Play::new(settings, FIRST_COMPARED_BLOCK + before * compared.blocks, compared.blocks)
             }))
             .collect()
     }

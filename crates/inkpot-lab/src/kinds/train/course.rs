@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
 use crate::kinds::found::{LegFound, Looked, Pick, Seen};
-use crate::searching::Play;
+use crate::work::Play;
 
 /// The looks at legs, one a look at the yardstick, until the last leg was passed.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
@@ -46,10 +46,10 @@ impl Course {
 
     /// Where a pick is looked at to see whether the leg is passed; nowhere once it has passed all.
     pub(super) fn look(&self, train: &Train, pick: &Pick, first_block: u64, game: &dyn GameEntry) -> Option<Play> {
-        (!self.is_over(train)).then(|| Play {
-            settings: train.aim.settings(&pick.genome, &train.looking_at(self.leg()), train.aim.ground.seed, game),
-            first_block,
-            blocks: train.aim.yardstick_blocks(),
+        (!self.is_over(train)).then(|| {
+            let field = train.looking_at(self.leg());
+            let settings = train.aim.settings(&pick.genome, &field, train.aim.ground.seed, game);
+            Play::new(settings, first_block, train.aim.yardstick_blocks())
         })
     }
 

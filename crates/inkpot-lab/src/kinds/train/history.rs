@@ -23,9 +23,9 @@ fn options(train: &Train) -> Vec<String> {
 }
 
 /// The table: a line a look, with what was learned from until then.
-pub(super) fn write(train: &Train, repetitions: &[Repetition]) -> String {
+pub(super) fn write<'a>(train: &'a Train, repetitions: impl Iterator<Item = &'a Repetition>) -> String {
     let known = |x: Option<f64>| x.unwrap_or(f64::NAN);
-    let lines = repetitions.iter().enumerate().flat_map(|(number, repetition)| {
+    let lines = repetitions.enumerate().flat_map(|(number, repetition)| {
         repetition.rounds.iter().zip(1..).map(move |(own, round)| {
             let figures = own.figures.terms.iter().chain([&own.figures.outcome]).copied();
             let positions = own.positions.map(|count| count as f64);

@@ -1,6 +1,6 @@
 //! One repetition of a training: it learns for a while, is looked at, and learns on.
 
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::sync::Arc;
 
 use inkpot_core::{GameEntry, Halt};
 use inkpot_learn::Genome;
@@ -14,7 +14,7 @@ use super::learner::Learner;
 use super::lesson::{Lesson, Past, UnderWay};
 use super::past::Record;
 use crate::kinds::found::{Comparison, Ended, Looks, Pick, Seen, StoppedBy};
-use crate::searching::Play;
+use crate::work::Play;
 
 /// Decisions after which a repetition that learns is saved.
 const SAVED_EVERY: u64 = 16_384;
@@ -81,7 +81,7 @@ impl Repetition {
     }
 
     /// Its matches, where they were left.
-    fn lessons<'a>(&mut self, train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Vec<Lesson<'a>> {
+    pub(super) fn lessons<'a>(&mut self, train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Vec<Lesson<'a>> {
         let past = self.past(train);
         let mut lessons: Vec<Lesson> =
             (0..train.method.environments()).map(|_| Lesson::new(train, number, game)).collect();
@@ -153,7 +153,7 @@ impl Repetition {
 
     /// Learns until it is looked at next, or it has learned enough to be saved, or it is asked to stop. Errs where a match
     /// could not be played, or a term has no value.
-    fn learn(&mut self, train: &Train, lessons: &mut [Lesson], halt: &Halt) -> Result<(), String> {
+    pub(super) fn learn(&mut self, train: &Train, lessons: &mut [Lesson], halt: &Halt) -> Result<(), String> {
         let begun = self.learner.steps();
         let due = (self.rounds.len() as u64 + 1) * train.aim.yardstick.every;
         while self.learner.steps() < due.min(train.steps) && !self.learner.is_done() {
@@ -249,35 +249,5 @@ impl Repetition {
             self.course.take(train, &seen, self.learner.steps(), game);
         }
         self.looks.thin(&train.aim);
-    }
-}
-
-/// A repetition with its matches, for one thread at a time.
-pub(super) struct Sitting<'a> {
-    own: Mutex<(Repetition, Option<Vec<Lesson<'a>>>)>,
-}
-
-impl<'a> Sitting<'a> {
-    pub(super) fn new(own: Repetition) -> Self {
-        Self { own: Mutex::new((own, None)) }
-    }
-
-    /// The repetition.
-    pub(super) fn lock(&self) -> MutexGuard<'_, (Repetition, Option<Vec<Lesson<'a>>>)> {
-        self.own.lock().unwrap_or_else(PoisonError::into_inner)
-    }
-
-    /// Learns for a while. Errs as [`Repetition::learn`] does.
-    pub(super) fn learn(
-        &self,
-        train: &'a Train,
-        number: usize,
-        game: &'a dyn GameEntry,
-        halt: &Halt,
-    ) -> Result<(), String> {
-        let mut held = self.lock();
-        let (own, lessons) = &mut *held;
-        let lessons = lessons.get_or_insert_with(|| own.lessons(train, number, game));
-        own.learn(train, lessons, halt)
     }
 }

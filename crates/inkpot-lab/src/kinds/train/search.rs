@@ -1,102 +1,89 @@
 //! The search of a training: its repetitions side by side.
 
-use std::sync::Mutex;
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex, PoisonError};
 
 use inkpot_core::{GameEntry, Halt, Registry, Rows, Setting};
 
 use super::asked::Train;
 use super::gathered::Round;
 use super::history;
+use super::lesson::Lesson;
 use super::notes;
-use super::repetition::{Repetition, Sitting};
+use super::repetition::Repetition;
 use crate::kinds::found::{
     Field, How, LearnedOn, Look, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored, watched,
 };
-use crate::searching::{Ask, Results, SearchRound, Searching, Watched};
+use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching, Watched};
+use crate::work::{Piece, State};
 use crate::{CheckpointError, Ground, Plan, Problem, Seeks};
 
 /// The search of a training.
 struct TrainSearch<'a> {
     train: &'a Train,
     game: &'a dyn GameEntry,
-    repetitions: Vec<Sitting<'a>>,
-    /// The repetitions that learn in what was asked for last.
-    learning: Vec<usize>,
+    repetitions: Vec<Arc<Repetition>>,
     /// Plays of each repetition in what was asked for last.
     asked: Vec<usize>,
     /// Why it cannot go on.
-    stuck: Mutex<Option<String>>,
-}
-
-impl TrainSearch<'_> {
-    fn kept(&self) -> Vec<Repetition> {
-        self.repetitions.iter().map(|own| own.lock().0.clone()).collect()
-    }
-
-    fn why_stuck(&self) -> Option<String> {
-        self.stuck.lock().ok()?.clone()
-    }
+    stuck: Option<String>,
 }
 
 impl Searching for TrainSearch<'_> {
     fn next(&mut self) -> Ask {
-        if let Some(why) = self.why_stuck() {
-            return Ask::Stuck(why);
+        if let Some(why) = &self.stuck {
+            return Ask::Stuck(why.clone());
         }
-        self.learning = (0..self.repetitions.len()).filter(|own| self.repetitions[*own].lock().0.learns()).collect();
-        if !self.learning.is_empty() {
-            return Ask::Work(self.learning.len());
+        let learning = self.repetitions.iter().enumerate().filter(|(_, own)| own.learns());
+        let pieces: Vec<_> = learning.map(|(number, own)| Piece { number, state: State::of(own.clone()) }).collect();
+        if !pieces.is_empty() {
+            return Ask::Work(pieces);
         }
-        let plays: Vec<Vec<_>> = self.repetitions.iter().map(|own| own.lock().0.plays(self.train, self.game)).collect();
+        let plays: Vec<Vec<_>> = self.repetitions.iter().map(|own| own.plays(self.train, self.game)).collect();
         self.asked = plays.iter().map(Vec::len).collect();
         let all: Vec<_> = plays.into_iter().flatten().collect();
         if all.is_empty() { Ask::Finished } else { Ask::Play(all) }
     }
 
-    fn figures(&self, _play: usize, rows: &[Rows]) -> Vec<f64> {
-        block_figures(&self.train.aim, &[], rows, self.game.sheet())
-    }
-
-    fn work(&self, piece: usize, halt: &Halt) {
-        let number = self.learning[piece];
-        if let Err(why) = self.repetitions[number].learn(self.train, number, self.game, halt)
-            && let Ok(mut stuck) = self.stuck.lock()
-        {
-            stuck.get_or_insert(why);
-        }
-    }
-
     fn take(&mut self, results: Results) {
-        if !self.learning.is_empty() {
-            return;
-        }
         let mut results = results.into_iter();
-        for (repetition, count) in self.repetitions.iter().zip(&self.asked) {
+        for (repetition, count) in self.repetitions.iter_mut().zip(&self.asked) {
             let seen: Vec<Seen> =
                 results.by_ref().take(*count).map(|blocks| Seen::of(&self.train.aim, &[], &blocks)).collect();
             if !seen.is_empty() {
-                repetition.lock().0.take(self.train, seen, self.game);
+                Arc::make_mut(repetition).take(self.train, seen, self.game);
             }
         }
     }
 
+    fn take_piece(&mut self, number: usize, state: State) {
+        match state.into_value() {
+            Ok(repetition) => self.repetitions[number] = repetition,
+            Err(error) => self.take_stuck(error.0),
+        }
+    }
+
+    fn take_stuck(&mut self, why: String) {
+        self.stuck.get_or_insert(why);
+    }
+
     fn is_stuck(&self) -> bool {
-        self.why_stuck().is_some()
+        self.stuck.is_some()
     }
 
     fn checkpoint(&self) -> String {
-        serde_json::to_string(&self.kept()).expect("a search is plain data")
+        serde_json::to_string(&self.repetitions).expect("a search is plain data")
     }
 
     fn history(&self) -> String {
-        history::write(self.train, &self.kept())
+        history::write(self.train, self.repetitions.iter().map(Arc::as_ref))
     }
 
     fn round(&self) -> SearchRound {
-        let kept = || self.repetitions.iter().map(|own| own.lock());
-        let steps: u64 = kept().map(|own| own.0.learner.steps()).sum();
-        let rounds = kept().map(|own| own.0.rounds.len()).max().unwrap_or(0);
-        let looks = kept().filter_map(|own| own.0.looks.all.last().map(|look| look.figures.outcome));
+        let all = || self.repetitions.iter();
+        let steps: u64 = all().map(|own| own.learner.steps()).sum();
+        let rounds = all().map(|own| own.rounds.len()).max().unwrap_or(0);
+        let looks = all().filter_map(|own| own.looks.all.last().map(|look| look.figures.outcome));
         let outcome = looks.fold(f64::NEG_INFINITY, f64::max);
         let figure = &self.train.aim.yardstick.figure;
         SearchRound {
@@ -113,15 +100,52 @@ impl Searching for TrainSearch<'_> {
     }
 
     fn watched(&self) -> Option<Watched> {
-        let kept = self.kept();
-        let looks: Vec<_> = kept.iter().map(|own| &own.looks).collect();
+        let all = &self.repetitions;
+        let looks: Vec<_> = all.iter().map(|own| &own.looks).collect();
         let spread = |own: &Round| (own.steps as f64, [own.best, own.quartiles[2], own.quartiles[1], own.quartiles[0]]);
         let spreads = |own: usize| {
-            let known = kept[own].rounds.iter().filter(|round| round.best.is_finite());
+            let known = all[own].rounds.iter().filter(|round| round.best.is_finite());
             known.map(spread).collect()
         };
-        let spent = |own: usize, look: &Look| kept[own].rounds[look.pick.generation as usize - 1].steps as f64;
+        let spent = |own: usize, look: &Look| all[own].rounds[look.pick.generation as usize - 1].steps as f64;
         watched(&self.train.aim, "reward", &looks, spent, spreads, self.game)
+    }
+}
+
+/// What its workers do.
+struct TrainWork<'a> {
+    train: &'a Train,
+    game: &'a dyn GameEntry,
+    /// The matches under way of each repetition, with the decisions by then, so that they need not be brought back.
+    lessons: Mutex<BTreeMap<usize, (u64, Vec<Lesson<'a>>)>>,
+}
+
+impl<'a> TrainWork<'a> {
+    /// The matches of a repetition that is so far, if they are here.
+    fn kept(&self, number: usize, steps: u64) -> Option<Vec<Lesson<'a>>> {
+        let mut kept = self.lessons.lock().unwrap_or_else(PoisonError::into_inner);
+        kept.remove(&number).filter(|(by, _)| *by == steps).map(|(_, lessons)| lessons)
+    }
+
+    fn keep(&self, number: usize, steps: u64, lessons: Vec<Lesson<'a>>) {
+        self.lessons.lock().unwrap_or_else(PoisonError::into_inner).insert(number, (steps, lessons));
+    }
+}
+
+impl SearchWork for TrainWork<'_> {
+    fn figures(&self, _reading: usize, rows: &[Rows]) -> Vec<f64> {
+        block_figures(&self.train.aim, &[], rows, self.game.sheet())
+    }
+
+    fn go_on(&self, piece: &Piece, halt: &Halt) -> Result<State, String> {
+        let Piece { number, state } = piece.clone();
+        let held: Arc<Repetition> = state.into_value().map_err(|error| error.0)?;
+        let mut own = Arc::unwrap_or_clone(held);
+        let kept = self.kept(number, own.learner.steps());
+        let mut lessons = kept.unwrap_or_else(|| own.lessons(self.train, number, self.game));
+        own.learn(self.train, &mut lessons, halt)?;
+        self.keep(number, own.learner.steps(), lessons);
+        Ok(State::of(Arc::new(own)))
     }
 }
 
@@ -161,11 +185,14 @@ impl Seeks for Train {
         Ok(Box::new(TrainSearch {
             train: self,
             game,
-            repetitions: repetitions.into_iter().map(Sitting::new).collect(),
-            learning: Vec::new(),
+            repetitions: repetitions.into_iter().map(Arc::new).collect(),
             asked: Vec::new(),
-            stuck: Mutex::new(None),
+            stuck: None,
         }))
+    }
+
+    fn work<'a>(&'a self, game: &'a dyn GameEntry) -> Result<Box<dyn SearchWork + 'a>, CheckpointError> {
+        Ok(Box::new(TrainWork { train: self, game, lessons: Mutex::default() }))
     }
 }
 

@@ -10,7 +10,8 @@ use super::history::{read_history, write_history};
 use super::models::Models;
 use super::probe::block_figures;
 use super::{Point, Probe, Probed, Proof, Sheet, Target, Tune, proposing};
-use crate::searching::{Ask, Play, Results, SearchRound, Searching};
+use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching};
+use crate::work::Play;
 use crate::{CheckpointError, Ground, Made, Plan, Problem, Seeks};
 
 /// The search of a tuning: what comes next is a function of what was played.
@@ -60,6 +61,22 @@ impl Seeks for Tune {
         let played = checkpoint.map(|text| played(self, text)).transpose()?.unwrap_or_default();
         Ok(Box::new(TuneSearch::new(self, game, played)))
     }
+
+    fn work<'a>(&'a self, game: &'a dyn GameEntry) -> Result<Box<dyn SearchWork + 'a>, CheckpointError> {
+        Ok(Box::new(TuneWork { tune: self, game }))
+    }
+}
+
+/// What its workers do: the reading of a play is its rung.
+struct TuneWork<'a> {
+    tune: &'a Tune,
+    game: &'a dyn GameEntry,
+}
+
+impl SearchWork for TuneWork<'_> {
+    fn figures(&self, rung: usize, rows: &[Rows]) -> Vec<f64> {
+        block_figures(self.tune, rung, rows, self.game.sheet())
+    }
 }
 
 impl Tune {
@@ -89,12 +106,9 @@ impl Searching for TuneSearch<'_> {
             settings: self.tune.settings(probe.rung, &probe.point, self.game),
             first_block: probe.first_block,
             blocks: probe.blocks,
+            reading: probe.rung,
         };
         Ask::Play(self.asked.iter().map(play).collect())
-    }
-
-    fn figures(&self, play: usize, rows: &[Rows]) -> Vec<f64> {
-        block_figures(self.tune, self.asked[play].rung, rows, self.game.sheet())
     }
 
     fn take(&mut self, results: Results) {

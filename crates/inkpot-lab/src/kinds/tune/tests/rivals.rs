@@ -2,7 +2,7 @@
 //! strategy (Hansen & Ostermeier 2001) with all individuals of a generation on the same blocks. Both have the same
 //! matches; what each chose is then measured on fresh ones.
 
-use inkpot_core::{Chance, GameEntry, Halt, Rows};
+use inkpot_core::{Chance, GameEntry, Halt};
 use inkpot_stats::Moments;
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
 
@@ -10,10 +10,10 @@ use super::super::models::loss_of;
 use super::super::probe::block_figures;
 use super::super::{FreeDraft, Point, TargetDraft, Tune, TuneSearch, found};
 use super::made::{aim, free, ladder, range, rung};
-use crate::SearchError;
-use crate::Sitting;
-use crate::searching::{Ask, Play, Results, SearchRound, Searching, search};
+use crate::searching::{Ask, Results, SearchError, SearchJob, SearchRound, Searching, search};
 use crate::stages::StageSet;
+use crate::work::{Play, Threads};
+use crate::{Seeks, Sitting};
 
 const FRESH: u64 = 4000;
 
@@ -82,21 +82,22 @@ fn means(blocks: &[Vec<f64>]) -> Vec<f64> {
 }
 
 fn by_surrogate(tune: &Tune, game: &dyn GameEntry) -> Point {
-    let searched = run(TuneSearch::new(tune, game, Vec::new()), game);
+    let searched = run(TuneSearch::new(tune, game, Vec::new()), tune, game);
     found(tune, searched.played()).rungs[0].point.clone()
 }
 
 fn by_evolution(tune: &Tune, game: &dyn GameEntry, blocks: u64, seed: u64) -> Point {
-    let evolved = run(Evolution::new(tune, game, blocks, seed), game);
+    let evolved = run(Evolution::new(tune, game, blocks, seed), tune, game);
     tune.point_at(evolved.mean.as_slice())
 }
 
-fn run<S: Searching>(searching: S, game: &dyn GameEntry) -> S {
-    let mut searches = [Box::new(searching)];
-    let ended = search(&mut searches, game, 2, &Halt::never(), &mut Results::new(), |_, _| Ok::<(), SearchError>(()));
+fn run<S: Searching>(mut searching: S, tune: &Tune, game: &dyn GameEntry) -> S {
+    let halt = Halt::never();
+    let job = SearchJob::new(tune.work(game).unwrap(), game, &halt, String::new());
+    let keep = |_: &S, _: &Results| Ok::<(), SearchError>(());
+    let ended = search(&mut searching, &job, &Threads(2), &halt, &mut Results::new(), keep);
     assert_eq!(ended, Ok(Sitting::Complete));
-    let [searched] = searches;
-    *searched
+    searching
 }
 
 /// The rival: weighted recombination, rank-one and rank-mu updates, cumulative step sizes, with the usual settings.
@@ -208,17 +209,10 @@ impl Searching for Evolution<'_> {
         // The same blocks for all of a generation.
         let play = |step| {
             let inside: Vec<f64> = self.at(step).iter().map(|x| x.clamp(0.0, 1.0)).collect();
-            Play {
-                settings: self.tune.settings(0, &self.tune.point_at(&inside), self.game),
-                first_block: self.generation * self.blocks,
-                blocks: self.blocks,
-            }
+            let settings = self.tune.settings(0, &self.tune.point_at(&inside), self.game);
+            Play::new(settings, self.generation * self.blocks, self.blocks)
         };
         Ask::Play(self.steps.iter().map(play).collect())
-    }
-
-    fn figures(&self, _: usize, rows: &[Rows]) -> Vec<f64> {
-        block_figures(self.tune, 0, rows, self.game.sheet())
     }
 
     fn take(&mut self, results: Results) {
@@ -281,8 +275,8 @@ fn both_rivals_keep_to_the_budget_and_end_nearer_than_they_began() {
     let game = registry.game(&tune.ground.game).expect("a house game");
     let middle = judged(&tune, game, &tune.point_at(&[0.5; 3]), 400).0;
 
-    let searched = run(TuneSearch::new(&tune, game, Vec::new()), game);
-    let evolved = run(Evolution::new(&tune, game, 10, 1), game);
+    let searched = run(TuneSearch::new(&tune, game, Vec::new()), &tune, game);
+    let evolved = run(Evolution::new(&tune, game, 10, 1), &tune, game);
     assert!(searched.round().spent <= tune.budget, "{:?}", searched.round());
     // Another generation of seven points on ten blocks would not fit.
     assert_eq!(evolved.round().spent, 1200 / 140 * 140);

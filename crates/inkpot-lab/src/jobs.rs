@@ -1,0 +1,32 @@
+//! The work of whatever it rests on.
+
+use inkpot_core::{GameEntry, Halt};
+
+use crate::plan_job::PlanJob;
+use crate::searching::SearchJob;
+use crate::study::Basis;
+use crate::work::Job;
+use crate::{CheckpointError, Sought};
+
+/// The work of a search at its game. Errs where that makes no sense with what is sought.
+pub fn search_job<'a>(
+    sought: &'a Sought,
+    game: &'a dyn GameEntry,
+    halt: &'a Halt,
+) -> Result<SearchJob<'a>, CheckpointError> {
+    let basis = Basis::Search(std::borrow::Cow::Borrowed(sought)).text();
+    Ok(SearchJob::new(sought.own().work(game)?, game, halt, basis))
+}
+
+/// The work that rests on this, at its game, wherever it is to be done; what is under way gives up once `halt` is called.
+/// Errs where it makes no sense.
+pub fn job<'a>(
+    basis: &'a Basis<'_>,
+    game: &'a dyn GameEntry,
+    halt: &'a Halt,
+) -> Result<Box<dyn Job + 'a>, CheckpointError> {
+    Ok(match basis {
+        Basis::Plan(plan) => Box::new(PlanJob::new(plan, game, halt)),
+        Basis::Search(sought) => Box::new(search_job(sought, game, halt)?),
+    })
+}
