@@ -201,10 +201,9 @@ agent = "avocet"
 #[test]
 fn two_processes_play_the_rows_that_threads_play() {
     let (bench, processes) = (Bench::new(), Processes::two());
-    for (name, brief) in [
-        ("batch", BATCH.into()),
-        ("swiss", BATCH.replace("\"batch\"", "\"tournament\"") + "\n[tournament]\nformat = \"swiss\"\n"),
-    ] {
+    for (name, brief) in
+        [("batch", BATCH.into()), ("swiss", BATCH.replace("\"batch\"", "\"tournament\"\nformat = \"swiss\""))]
+    {
         bench.write("brief.toml", &brief);
         bench.ok(&format!("run brief.toml --name {name}"));
         let plan: StudyPlan = stored(&bench, name, "plan.json");

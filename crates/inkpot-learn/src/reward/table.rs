@@ -1,11 +1,11 @@
 //! Values of single positions, learned one decision after the other (Sutton & Barto 2018, chapters 6 and 7).
 
-use std::collections::{HashMap, VecDeque};
+use std::collections::{BTreeMap, HashMap, VecDeque};
 use std::hash::Hash;
 
 use inkpot_core::Chance;
 use rustc_hash::FxBuildHasher;
-use serde::{Deserialize, Serialize};
+use serde::{Deserialize, Serialize, Serializer};
 
 use super::environment::{End, Episode, Step};
 
@@ -87,13 +87,22 @@ impl Default for TableSettings {
 
 /// A learner under way, with its table.
 #[derive(Clone, Debug, Serialize, Deserialize)]
-#[serde(bound(serialize = "K: Serialize + Eq + Hash", deserialize = "K: Deserialize<'de> + Eq + Hash"))]
+#[serde(bound(serialize = "K: Serialize + Ord", deserialize = "K: Deserialize<'de> + Eq + Hash"))]
 pub struct Table<K> {
     settings: TableSettings,
     seed: u64,
+    #[serde(serialize_with = "in_order")]
     rows: HashMap<K, Row, FxBuildHasher>,
     episodes: u64,
     steps: u64,
+}
+
+/// Rows by position, in the order of their keys: equal tables are written alike, whatever their history.
+fn in_order<K: Serialize + Ord, S: Serializer>(
+    rows: &HashMap<K, Row, FxBuildHasher>,
+    serializer: S,
+) -> Result<S::Ok, S::Error> {
+    rows.iter().collect::<BTreeMap<_, _>>().serialize(serializer)
 }
 
 /// What is known of a position.
