@@ -1,9 +1,11 @@
 //! Limits to an agent's skill: `slip` and `temper` make weaker grades of any agent.
 
 use inkpot_core::{
-    Agent, AgentKind, Chance, Factory, Game, GaveUp, Knob, Knobs, Options, Pace, Person, Seat, Shape, Sight, Spent,
-    Thoughts, Verdict, Weighed,
+    Agent, AgentKind, Chance, Factory, Game, GaveUp, Knob, KnobValue, Knobs, Options, Pace, Person, Seat, Shape, Sight,
+    Spent, Thoughts, Verdict, Weighed,
 };
+
+use crate::soft::drawn;
 
 /// Weaker grades of an agent kind, made by knobs.
 pub trait Graded {
@@ -20,11 +22,12 @@ pub trait Graded {
 
 impl<G: Options + 'static> Graded for AgentKind<G> {
     fn graded(self) -> Self {
-        self.wrapped(limited).knob(slip())
+        self.wrapped(|inner, knobs| limited(inner, number(knobs, "slip"), 0.0)).knob(slip())
     }
 
     fn graded_by_values(self) -> Self {
-        self.graded().knob(temper())
+        let limited = |inner, knobs: &Knobs| limited(inner, number(knobs, "slip"), number(knobs, "temper"));
+        self.wrapped(limited).knob(slip()).knob(temper())
     }
 }
 
@@ -34,16 +37,19 @@ fn slip() -> Knob {
 }
 
 /// The knob `temper`.
-fn temper() -> Knob {
+pub(crate) fn temper() -> Knob {
     Knob::real("temper", 0.0..=1000.0, 0.0)
         .unit("value")
         .help("softens its choice: an option this much worse is taken e times less often; 0 always takes the best")
 }
 
-/// A factory whose agents are limited as the knobs say; the factory itself where they limit nothing.
-fn limited<G: Options + 'static>(inner: Factory<G>, knobs: &Knobs) -> Factory<G> {
-    let number = |name| knobs.get(name).and_then(inkpot_core::KnobValue::number).unwrap_or(0.0);
-    let (slip, temper) = (number("slip"), number("temper"));
+/// The value of a limit; 0 where the knob is not set.
+fn number(knobs: &Knobs, name: &str) -> f64 {
+    knobs.get(name).and_then(KnobValue::number).unwrap_or(0.0)
+}
+
+/// A factory whose agents are limited so far; the factory itself where they limit nothing.
+fn limited<G: Options + 'static>(inner: Factory<G>, slip: f64, temper: f64) -> Factory<G> {
     if slip == 0.0 && temper == 0.0 {
         return inner;
     }
@@ -120,19 +126,9 @@ impl<G: Options> Agent<G> for Limited<G> {
 }
 
 impl<G: Game> Limited<G> {
-    /// Draws an option with a chance that falls by `e` for each `temper` it is worse than the best (softmax).
+    /// Draws an option, the likelier the better it is.
     fn soften(&mut self, options: &[Weighed<G::Action>]) -> Option<G::Action> {
-        let best = options.iter().map(|option| option.value).fold(f64::NEG_INFINITY, f64::max);
-        let weight = |option: &Weighed<G::Action>| {
-            let weight = libm::exp((option.value - best) / self.temper);
-            if weight.is_nan() { 0.0 } else { weight }
-        };
-        let total: f64 = options.iter().map(weight).sum();
-        let mut left = self.chance.unit() * total;
-        let pick = options.iter().find(|option| {
-            left -= weight(option);
-            left < 0.0
-        });
-        pick.map(|option| option.option.clone())
+        let values: Vec<f64> = options.iter().map(|option| option.value).collect();
+        drawn(&values, self.temper, &mut self.chance).map(|place| options[place].option.clone())
     }
 }

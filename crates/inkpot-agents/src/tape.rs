@@ -5,8 +5,7 @@ use std::sync::Arc;
 use inkpot_core::{ActionSpace, Agent, AgentKind, Chance, Features, GaveUp, Intent, Knob, Person, Seat, Sight};
 use inkpot_learn::{Body, Tape, largest};
 
-use crate::policy::{differs, features};
-use crate::weights::read;
+use crate::policy::{differs, features, read};
 
 /// The kind `tape` for any game in real time with features: it sees nothing and carries out one step after the other.
 pub fn tape<G: Features + 'static>() -> AgentKind<G> {

@@ -6,13 +6,14 @@ mod begin;
 use std::fmt::Write;
 use std::sync::Arc;
 
-use inkpot_agents::{drifter, filed_policy, minimax, treesearch_reusing};
+use inkpot_agents::{drifter, minimax, networks, policy, tables, treesearch_reusing};
 use inkpot_core::{
-    Acting, Advance, Appraise, Bytes, Casting, Chance, Choices, Conformance, Ending, Entry, Game, GameEntry, GameSheet,
-    Halt, Imagine, Keyed, KnobValue, Knobs, Level, LevelSheet, Measured, Noted, Options, Registry, Seat, SeatSet,
-    Seating, Setting, Verdict,
+    Acting, ActionSpace, Advance, Appraise, Bytes, Casting, Chance, Choices, Conformance, Ending, Entry, Feature,
+    FeatureSheet, Features, Game, GameEntry, GameSheet, Halt, Imagine, Intent, Keyed, KnobValue, Knobs, Level,
+    LevelSheet, Measured, Noted, Options, Registry, Seat, SeatSet, Seating, Setting, Verdict, normalised,
 };
 use inkpot_lab::{Draft, EntrantDraft, Runner, StudySummary, Threads, resolve, summarise};
+use inkpot_learn::{Activation, Body, Dense, Gives, Memory, Network, Weights, largest};
 
 /// A game of crates on a quay, of which each in turn takes some; everything about it is a value.
 struct Rules {
@@ -108,6 +109,20 @@ impl Noted for Quay {
     }
 }
 
+/// A network sees how many crates there are, and says how many to take.
+impl Features for Quay {
+    fn observe(&self, _seat: Seat, into: &mut Vec<f32>) {
+        into.clear();
+        into.push(normalised(f64::from(self.crates), 0.0, 21.0));
+    }
+
+    fn act(&self, _seat: Seat, intent: Intent<'_>) -> u32 {
+        let takes = (self.rules.takes)(self.crates);
+        let Intent::Option(option) = intent else { return takes[0] };
+        takes[option.min(takes.len() - 1)]
+    }
+}
+
 impl Measured for Quay {
     fn measures(&self, _seat: Seat, _into: &mut Vec<f64>) {}
 }
@@ -139,7 +154,11 @@ fn entry(rules: Rules) -> Entry<Quay> {
     .counted()
     .agent(minimax(&[]))
     .agent(treesearch_reusing(&[]))
-    .agent(filed_policy())
+    .featured(|_rules| FeatureSheet {
+        observation: vec![Feature::new("crates", "", 0.0, 21.0, "crates that are left")],
+        actions: ActionSpace::Discrete(["first", "second", "third"].map(String::from).into()),
+    })
+    .agent(policy(vec![networks(), tables()]))
     .agent(drifter(1))
 }
 
@@ -263,6 +282,54 @@ fn a_batch_of_them_is_played_by_a_table_a_search_and_at_random() {
         let wins = |pairing: usize| found.pairings[pairing].win_rate.unwrap().low > 0.5;
         assert!(wins(1) && wins(2), "{}: {:?}", rules.name, found.pairings);
     }
+}
+
+/// A policy by this file.
+fn by_file(name: &str, bytes: Vec<u8>) -> Knobs {
+    let mut knobs = Knobs::default();
+    knobs.set("file", KnobValue::File { file: name.into(), bytes: Bytes(bytes.into()) });
+    knobs
+}
+
+#[test]
+fn a_policy_plays_by_the_kind_of_model_that_its_file_holds() {
+    let registry = registry();
+    let entry = registry.game("last-wins").unwrap();
+    let network = Dense::drawn(vec![1, 6, 3], Activation::Tanh, &mut Chance::from_seed(5));
+    let weights = Weights {
+        observation: vec!["crates".into()],
+        actions: ["first", "second", "third"].map(String::from).into(),
+        gives: Gives::Scores,
+        body: Body::Network(Network::Dense(network.clone())),
+        earlier: Vec::new(),
+    };
+    let of_network = by_file("one.safetensors", weights.to_bytes());
+    let KnobValue::File { bytes, .. } = table("last-wins", &threes("", true).takes) else { unreachable!("a file") };
+    let of_table = by_file("one.csv", bytes.0.to_vec());
+    let mut memory = Memory::default();
+    let mut apart = 0;
+    for crates in 5..=21 {
+        let given = largest(network.forward(&[normalised(f64::from(crates), 0.0, 21.0)], &mut memory));
+        let (_, taken) = weighed(entry, "policy", &of_network, crates);
+        assert_eq!(taken, Some(given as u32 + 1), "the network, {crates} crates");
+        let (value, taken) = weighed(entry, "policy", &of_table, crates);
+        assert_eq!(value, Some(if is_lost("last-wins", crates) { 0.0 } else { 1.0 }));
+        let taken = taken.expect("it chooses");
+        assert!(is_lost("last-wins", crates) || is_lost("last-wins", crates - taken), "the table, {crates} crates");
+        apart += u32::from(taken != given as u32 + 1);
+    }
+    assert!(apart > 0, "they are two models");
+    let unknown = by_file("one.txt", b"one".to_vec()).resolve(&entry.agent("policy").unwrap().knobs).unwrap();
+    let setting = Setting {
+        rules: Knobs::default(),
+        level: Level::named("quay", Knobs::default()),
+        cast: Casting::everywhere("policy", &unknown, 2),
+        seating: Seating::rotated(2),
+        study_seed: 1,
+        pairing: 0,
+    };
+    let refused = entry.stage(&setting).err().expect("no model has such files").to_string();
+    assert!(refused.contains("`one.txt`") && refused.contains(".onnx") && refused.contains(".csv"), "{refused}");
 }
 
 #[test]

@@ -1,6 +1,6 @@
 //! What berths says of itself.
 
-use inkpot_agents::{Graded, drifter, filed_policy, horizon, minimax, playouts, treesearch_reusing};
+use inkpot_agents::{Graded, drifter, horizon, minimax, playouts, policy, tables, treesearch_reusing};
 use inkpot_core::{Entry, GameSheet, Knob, Knobs, Laying, Level, LevelSheet, Measure, Wanted};
 
 use super::basin::{Basin, MOST};
@@ -35,7 +35,7 @@ pub fn entry() -> Entry<Berths> {
     .agent(treesearch_reusing(&Berths::weights()))
     .agent(playouts(&Berths::weights()))
     .agent(horizon(&Berths::weights(), &[harbourmaster()]))
-    .agent(filed_policy())
+    .agent(policy(vec![tables()]))
     .agent(standin(&PEOPLE))
     .agent(drifter(1).graded())
 }

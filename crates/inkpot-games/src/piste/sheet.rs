@@ -1,6 +1,6 @@
 //! What piste says of itself.
 
-use inkpot_agents::{Graded, drifter, horizon, playouts, policy, treesearch};
+use inkpot_agents::{Graded, drifter, horizon, networks, playouts, policy, treesearch};
 use inkpot_core::{Entry, GameSheet, Knob, LevelSheet, Measure, Wanted};
 
 use super::fencer::fencer;
@@ -24,7 +24,7 @@ pub fn entry() -> Entry<Piste> {
     // Sixty decisions a second leave time for short looks ahead.
     .agent(treesearch(&Piste::weights()).with_default("iterations", 60.0).with_default("length", 40.0))
     .agent(playouts(&Piste::weights()).with_default("iterations", 45.0).with_default("length", 40.0))
-    .agent(policy())
+    .agent(policy(vec![networks()]))
     .agent(drifter(30).graded())
 }
 

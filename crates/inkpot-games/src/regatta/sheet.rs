@@ -2,7 +2,7 @@
 
 use std::sync::{Arc, Mutex, PoisonError};
 
-use inkpot_agents::{Graded, drifter, policy, tape};
+use inkpot_agents::{Graded, drifter, networks, policy, tape};
 use inkpot_core::{Entry, GameSheet, Knob, Knobs, Level, LevelSheet, Measure, Wanted};
 
 use super::beeline::beeline;
@@ -50,7 +50,7 @@ pub fn entry() -> Entry<Regatta> {
     .featured(Regatta::features)
     .agent(tacker().graded())
     .agent(beeline().graded())
-    .agent(policy())
+    .agent(policy(vec![networks()]))
     .agent(tape())
     .agent(drifter(10).graded())
 }

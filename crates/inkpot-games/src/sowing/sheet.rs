@@ -1,6 +1,6 @@
 //! What sowing says of itself.
 
-use inkpot_agents::{Graded, drifter, filed_policy, horizon, minimax, playouts, treesearch_reusing};
+use inkpot_agents::{Graded, drifter, horizon, minimax, playouts, policy, tables, treesearch_reusing};
 use inkpot_core::{Entry, GameSheet, Knob, Knobs, Laying, Level, LevelSheet, Measure, Wanted};
 
 use super::board::{Board, MOST_PITS};
@@ -35,7 +35,7 @@ pub fn entry() -> Entry<Sowing> {
     .agent(treesearch_reusing(&Sowing::weights()))
     .agent(playouts(&Sowing::weights()))
     .agent(horizon(&Sowing::weights(), &[grabber()]))
-    .agent(filed_policy())
+    .agent(policy(vec![tables()]))
     .agent(standin(&PEOPLE))
     .agent(drifter(1).graded())
 }

@@ -1,29 +1,37 @@
-//! `policy` of a game of turns: plays by the values of single positions that were learned.
+//! Tables of values as what a policy plays by: those of single positions that were learned.
 
 use std::collections::HashMap;
 use std::sync::Arc;
 
 use inkpot_core::{
-    Agent, AgentKind, Chance, GaveUp, Imagine, Keyed, Knob, KnobValue, Knobs, Laying, Noted, Options, Person, Seat,
-    Sight, Thoughts, Weighed, folded,
+    Chance, GaveUp, Imagine, Keyed, Knob, KnobValue, Knobs, Laying, Noted, Options, Seat, Sight, folded,
 };
 
-use crate::Graded;
-use crate::weights::{Trained, training};
+use super::trained::Trained;
+use super::{Model, ModelKind, Models};
 
-/// The kind `policy` for any game whose positions are filed: it takes the best option of a table.
-pub fn filed_policy<G>() -> AgentKind<G>
+/// Tables, for a game whose positions are filed: they give the value of every option.
+pub fn tables<G>() -> ModelKind<G>
 where
     G: Keyed + Noted + Options + Imagine + 'static,
 {
-    AgentKind::new("policy", "plays by a table of values that was learned, position by position")
-        .knob(Knob::file("file", "a table of values (CSV)").help("the table, as a training wrote it"))
-        .knob(training())
-        .factory_for(|knobs, _laying: &Laying| {
-            let trained = read(knobs)?;
-            Ok(Box::new(move |_person| Box::new(Filed::new(trained.clone()))))
-        })
-        .graded_by_values()
+    ModelKind {
+        about: "plays by a table of values that was learned, position by position",
+        file: Knob::file("file", "a table of values (CSV)").help("the table, as a training wrote it"),
+        endings: &[".csv"],
+        knobs: Vec::new(),
+        read: models,
+    }
+}
+
+fn models<G>(knobs: &Knobs, _laying: &Laying) -> Result<Models<G>, String>
+where
+    G: Keyed + Noted + Options + Imagine + 'static,
+{
+    let trained = read(knobs)?;
+    Ok(Box::new(move || {
+        Box::new(Filed { table: trained.later().clone(), trained: trained.clone(), seat: 0, options: Vec::new() })
+    }))
 }
 
 /// The values of the options of each position, by its text.
@@ -76,62 +84,43 @@ struct Filed<A> {
     /// The state that this match is played by.
     table: Arc<Values>,
     seat: Seat,
-    chance: Chance,
+    /// The options of the position that was judged last.
     options: Vec<A>,
-    /// What it knows of these; NaN where it never met the position.
-    values: Vec<f64>,
 }
 
-impl<A> Filed<A> {
-    fn new(trained: Trained<Arc<Values>>) -> Self {
-        Self {
-            table: trained.later().clone(),
-            trained,
-            seat: 0,
-            chance: Chance::from_seed(0),
-            options: Vec::new(),
-            values: Vec::new(),
-        }
-    }
-}
-
-impl<G> Agent<G> for Filed<G::Action>
+impl<G> Model<G> for Filed<G::Action>
 where
     G: Keyed + Noted + Options + Imagine,
 {
-    fn begin(&mut self, seat: Seat, chance: Chance) {
+    fn begin(&mut self, seat: Seat, chance: &mut Chance) {
         self.seat = seat;
-        self.chance = chance;
-        self.table = self.trained.of_match(&mut self.chance).clone();
+        self.table = self.trained.of_match(chance).clone();
     }
 
-    fn renew(&mut self, _person: &Person) -> bool {
-        true
-    }
-
-    /// The best option; of equals, and in a position that it never met, any.
-    fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
-        let state = sight.imagine(&mut self.chance).ok_or_else(|| GaveUp::because("nothing can be imagined"))?;
+    fn judge(&mut self, sight: &Sight<'_, G>, chance: &mut Chance, values: &mut Vec<f64>) -> Result<(), GaveUp> {
+        let state = sight.imagine(chance).ok_or_else(|| GaveUp::because("nothing can be imagined"))?;
         // Who answers one opponent knows positions as they stand: that may not be the same in those that are alike.
         let symmetry = if self.table.contains_key(&state.note()) { 0 } else { folded(&state).1 };
         let filed = state.turned(symmetry);
         self.options.clear();
         filed.options(self.seat, &mut self.options);
         self.options.iter_mut().for_each(|option| *option = state.turn_back(symmetry, option));
-        self.values.clear();
         match self.table.get(&filed.note()) {
-            Some(known) if known.len() == self.options.len() => self.values.extend_from_slice(known),
-            _ => self.values.resize(self.options.len(), f64::NAN),
+            Some(known) if known.len() == self.options.len() => values.extend_from_slice(known),
+            _ => values.resize(self.options.len(), f64::NAN),
         }
-        let best = self.values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        let ties = || (0..self.options.len()).filter(|&own| self.values[own].is_nan() || self.values[own] == best);
-        let pick = self.chance.below(ties().count());
-        let chosen = ties().nth(pick).unwrap_or(0);
-        Ok(self.options[chosen].clone())
+        Ok(())
     }
 
-    fn thoughts(&self) -> Option<Thoughts<G::Action>> {
-        let weighed = self.options.iter().zip(&self.values);
-        Some(Thoughts::of(weighed.map(|(own, &value)| Weighed::new(own.clone(), value).of_seat(self.seat)).collect()))
+    /// Of equals, and in a position that it never met, any.
+    fn best(&self, values: &[f64], chance: &mut Chance) -> usize {
+        let best = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let ties = || (0..values.len()).filter(|&own| values[own].is_nan() || values[own] == best);
+        let pick = chance.below(ties().count());
+        ties().nth(pick).unwrap_or(0)
+    }
+
+    fn act(&self, _sight: &Sight<'_, G>, option: usize) -> G::Action {
+        self.options[option].clone()
     }
 }

@@ -1,4 +1,4 @@
-//! The file of weights that an agent plays by.
+//! The file of weights that an agent plays by, at some share of its training.
 
 use inkpot_core::{Chance, Knob, KnobValue, Knobs};
 use inkpot_learn::Weights;

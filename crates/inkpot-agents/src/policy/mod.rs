@@ -1,0 +1,195 @@
+//! `policy`: plays by a model that was learned, whatever kind of model its file holds.
+//!
+//! A [`Model`] judges what an agent sees; the policy keeps to a choice, softens it and tells what it weighed. A game says
+//! which kinds of model its policies can be ([`ModelKind`]): [`networks`] where it has features, [`tables`] where its
+//! positions are filed.
+
+mod networks;
+mod tables;
+mod trained;
+
+use inkpot_core::{
+    Agent, AgentKind, Chance, Game, GaveUp, Knob, KnobValue, Knobs, Laying, Options, Person, Seat, Sight, Thoughts,
+    Weighed,
+};
+
+use crate::Graded;
+use crate::limits::temper;
+use crate::soft::{drawn, shares};
+
+pub use networks::networks;
+pub use tables::tables;
+
+pub(crate) use networks::{differs, features};
+pub(crate) use trained::read;
+
+/// What a policy plays by.
+pub trait Model<G: Game>: Send {
+    /// Begins a match in this seat.
+    fn begin(&mut self, seat: Seat, chance: &mut Chance);
+
+    /// Looks at what the agent sees, and says in `values` what each of its options is worth; NaN where that is not known.
+    /// Where it gives an action and not a choice it leaves them empty. Errs where it cannot judge.
+    fn judge(&mut self, sight: &Sight<'_, G>, chance: &mut Chance, values: &mut Vec<f64>) -> Result<(), GaveUp>;
+
+    /// The best of these values; which of equals is the model's own.
+    fn best(&self, values: &[f64], chance: &mut Chance) -> usize;
+
+    /// The action that an option means now, or the action that it gave where it has no options.
+    fn act(&self, sight: &Sight<'_, G>, option: usize) -> G::Action;
+
+    /// Whether values are logarithms of chances, as those of a stochastic policy are.
+    fn gives_chances(&self) -> bool {
+        false
+    }
+}
+
+/// Makes a model for each agent.
+pub type Models<G> = Box<dyn Fn() -> Box<dyn Model<G>> + Send + Sync>;
+
+/// A kind of model, with the files that hold one.
+pub struct ModelKind<G: Game> {
+    /// What an agent is that plays by it, in a line.
+    about: &'static str,
+    /// What its files are, in words.
+    file: Knob,
+    /// What the names of its files end in.
+    endings: &'static [&'static str],
+    /// Knobs of its own.
+    knobs: Vec<Knob>,
+    /// Reads a model. Errs with what is wrong with it.
+    read: fn(&Knobs, &Laying) -> Result<Models<G>, String>,
+}
+
+/// The kind `policy`: it plays by a model of one of these kinds, the one that its file is of.
+///
+/// # Panics
+/// Where there are no kinds.
+pub fn policy<G: Options + 'static>(kinds: Vec<ModelKind<G>>) -> AgentKind<G> {
+    let (about, file) = match kinds.as_slice() {
+        [] => panic!("a policy plays by something"),
+        [only] => (only.about, only.file.clone()),
+        _ => (
+            "plays by a model that was learned",
+            Knob::file("file", "a network (safetensors or ONNX) or a table (CSV)")
+                .help("the model, as a search or a training wrote it"),
+        ),
+    };
+    let mut kind = AgentKind::new("policy", about).knob(file);
+    for own in kinds.iter().flat_map(|kind| &kind.knobs) {
+        if kind.sheet().knobs.iter().all(|knob| knob.name != own.name) {
+            kind = kind.knob(own.clone());
+        }
+    }
+    kind.knob(trained::training())
+        .knob(temper())
+        .factory_for(move |knobs, laying| {
+            let models = (of_file(&kinds, knobs)?.read)(knobs, laying)?;
+            let every = knobs.get("decide_every").and_then(KnobValue::number).unwrap_or(1.0) as u32;
+            let temper = knobs.number("temper");
+            Ok(Box::new(move |_person| Box::new(Policy::new(models(), every, temper))))
+        })
+        .graded()
+}
+
+/// The kind of model that the file of these knobs holds, by its name. Errs where no kind has such files.
+fn of_file<'a, G: Game>(kinds: &'a [ModelKind<G>], knobs: &Knobs) -> Result<&'a ModelKind<G>, String> {
+    let Some(KnobValue::File { file, .. }) = knobs.get("file") else {
+        return Err("the knob `file` names no file".into());
+    };
+    if let [only] = kinds {
+        // It says itself what is wrong with another file.
+        return Ok(only);
+    }
+    let is_of = |kind: &&ModelKind<G>| kind.endings.iter().any(|ending| file.ends_with(ending));
+    let known = || kinds.iter().flat_map(|kind| kind.endings).copied().collect::<Vec<_>>().join(", ");
+    kinds.iter().find(is_of).ok_or_else(|| format!("`{file}` cannot be used: its name ends in none of {}", known()))
+}
+
+struct Policy<G: Game> {
+    model: Box<dyn Model<G>>,
+    every: u32,
+    temper: f64,
+    /// Decisions for which the choice is kept.
+    left: u32,
+    /// The option that is kept to.
+    chosen: usize,
+    seat: Seat,
+    chance: Chance,
+    values: Vec<f64>,
+    /// The actions that the options mean now, for whoever reads its thoughts.
+    options: Vec<G::Action>,
+    /// Whether somebody reads its thoughts.
+    reflects: bool,
+}
+
+impl<G: Game> Policy<G> {
+    fn new(model: Box<dyn Model<G>>, every: u32, temper: f64) -> Self {
+        Self {
+            model,
+            every,
+            temper,
+            left: 0,
+            chosen: 0,
+            seat: 0,
+            chance: Chance::from_seed(0),
+            values: Vec::new(),
+            options: Vec::new(),
+            reflects: false,
+        }
+    }
+
+    /// The best option, or, softened, one the likelier the better it is.
+    fn option(&mut self) -> usize {
+        let best = self.model.best(&self.values, &mut self.chance);
+        if self.temper == 0.0 { best } else { drawn(&self.values, self.temper, &mut self.chance).unwrap_or(best) }
+    }
+}
+
+impl<G: Game> Agent<G> for Policy<G> {
+    fn begin(&mut self, seat: Seat, chance: Chance) {
+        self.left = 0;
+        self.seat = seat;
+        self.chance = chance;
+        self.model.begin(seat, &mut self.chance);
+    }
+
+    fn renew(&mut self, _person: &Person) -> bool {
+        self.reflects = false;
+        true
+    }
+
+    fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
+        if self.left == 0 {
+            self.left = self.every;
+            self.values.clear();
+            self.model.judge(sight, &mut self.chance, &mut self.values)?;
+            if !self.values.is_empty() {
+                self.chosen = self.option();
+            }
+        }
+        self.left -= 1;
+        if self.reflects {
+            self.options.clear();
+            self.options.extend((0..self.values.len()).map(|option| self.model.act(sight, option)));
+        }
+        Ok(self.model.act(sight, self.chosen))
+    }
+
+    fn reflect(&mut self, _layers: u32) {
+        self.reflects = true;
+    }
+
+    /// What each option was worth at its last look, with its chance where that is what the model gives.
+    fn thoughts(&self) -> Option<Thoughts<G::Action>> {
+        if self.options.is_empty() {
+            return None;
+        }
+        let chances = self.model.gives_chances().then(|| shares(&self.values, 1.0));
+        let weighed = self.options.iter().zip(&self.values).enumerate().map(|(place, (option, value))| Weighed {
+            share: chances.as_ref().map(|own| own[place]),
+            ..Weighed::new(option.clone(), *value).of_seat(self.seat)
+        });
+        Some(Thoughts::of(weighed.collect()))
+    }
+}
