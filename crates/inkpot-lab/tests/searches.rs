@@ -279,7 +279,7 @@ impl SearchWork for Adding {
     }
 
     fn go_on(&self, piece: &Piece, _: &Halt) -> Result<State, String> {
-        let count: Arc<u64> = piece.state.clone().into_value().map_err(|error| error.to_string())?;
+        let count: Arc<u64> = piece.state.clone().into_value()?;
         Ok(State::of(Arc::new(*count + 1)))
     }
 }

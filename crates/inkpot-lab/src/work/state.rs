@@ -7,8 +7,6 @@ use std::sync::Arc;
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
-use crate::CheckpointError;
-
 /// The state of a piece of work: of its own type where it stays in this process, as JSON where it has travelled.
 #[derive(Clone)]
 pub struct State(Kept);
@@ -36,16 +34,16 @@ impl State {
         Self(Kept::Value(value))
     }
 
-    /// What it is. Errs where it is something else.
-    pub fn into_value<T: DeserializeOwned + Any + Send + Sync>(self) -> Result<Arc<T>, CheckpointError> {
+    /// What it is. Errs with why not, where it is something else.
+    pub fn into_value<T: DeserializeOwned + Any + Send + Sync>(self) -> Result<Arc<T>, String> {
         match self.0 {
             Kept::Value(value) => {
                 let value: Arc<dyn Any + Send + Sync> = value;
-                value.downcast().map_err(|_| CheckpointError("the state is one of other work".into()))
+                value.downcast().map_err(|_| "the state is one of other work".into())
             }
             Kept::Text(text) => serde_json::from_str(&text)
                 .map(Arc::new)
-                .map_err(|error| CheckpointError(format!("the state is one of other work: {error}"))),
+                .map_err(|error| format!("the state is one of other work: {error}")),
         }
     }
 

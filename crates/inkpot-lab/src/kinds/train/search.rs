@@ -59,7 +59,7 @@ impl Searching for TrainSearch<'_> {
     fn take_piece(&mut self, number: usize, state: State) {
         match state.into_value() {
             Ok(repetition) => self.repetitions[number] = repetition,
-            Err(error) => self.take_stuck(error.0),
+            Err(why) => self.take_stuck(why),
         }
     }
 
@@ -139,7 +139,7 @@ impl SearchWork for TrainWork<'_> {
 
     fn go_on(&self, piece: &Piece, halt: &Halt) -> Result<State, String> {
         let Piece { number, state } = piece.clone();
-        let held: Arc<Repetition> = state.into_value().map_err(|error| error.0)?;
+        let held: Arc<Repetition> = state.into_value()?;
         let mut own = Arc::unwrap_or_clone(held);
         let kept = self.kept(number, own.learner.steps());
         let mut lessons = kept.unwrap_or_else(|| own.lessons(self.train, number, self.game));
