@@ -45,7 +45,7 @@ fn plan(batch: Batch) -> StudyPlan {
 /// Seconds to play the batch into a study of its own, and to sum it up.
 fn study(plan: &StudyPlan, threads: usize) -> (f64, f64) {
     let registry = inkpot_games::registry();
-    let game = registry.game(&plan.ground.game).expect("the house games are registered");
+    let game = registry.find(&plan.ground.game).expect("the house games are registered");
     let folder = tempfile::tempdir().expect("a temporary folder");
     let (study, mut manifest) = begin::begun(folder.path(), plan);
     let halt = Halt::new();
@@ -61,7 +61,7 @@ fn study(plan: &StudyPlan, threads: usize) -> (f64, f64) {
 /// Seconds to play the same matches on one thread, and seconds to write their rows.
 fn play_then_write(plan: &StudyPlan) -> (f64, f64) {
     let registry = inkpot_games::registry();
-    let game = registry.game(&plan.ground.game).expect("the house games are registered");
+    let game = registry.find(&plan.ground.game).expect("the house games are registered");
     let halt = Halt::new();
     let job = PlanJob::new(plan, game, &halt);
     let mut worker = job.worker();

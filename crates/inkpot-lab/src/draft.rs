@@ -1,6 +1,6 @@
 //! What a study of any kind is asked, before it is checked: a brief or a command line as plain data.
 
-use inkpot_core::{KnobValue, Knobs, Level};
+use inkpot_core::{GameSource, KnobValue, Knobs, Level};
 
 use crate::Place;
 
@@ -8,7 +8,7 @@ use crate::Place;
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Draft {
     /// Name of the game.
-    pub game: String,
+    pub game: GameSource,
     /// Level, if not the game's first; its knobs not resolved yet.
     pub level: Option<Level>,
     /// Seed from which all chance is drawn.

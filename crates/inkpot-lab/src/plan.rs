@@ -1,6 +1,6 @@
 //! A plan: where, how and by whom the blocks of a study are played, resolved and checked before the first match.
 
-use inkpot_core::{Casting, HAND, KnobValue, Knobs, Level, Seating, Setting, Spot, Streams};
+use inkpot_core::{Casting, GameSource, HAND, KnobValue, Knobs, Level, Seating, Setting, Spot, Streams};
 use serde::{Deserialize, Serialize};
 
 use crate::combinations::rank;
@@ -12,8 +12,8 @@ pub(crate) const OF_THE_CELL: &str = "rows are of the entrants of their cell";
 /// Where and how matches are played, whatever is studied.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Ground {
-    /// Name of the game.
-    pub game: String,
+    /// The game.
+    pub game: GameSource,
     /// The level, resolved.
     pub level: Level,
     /// Every rules knob.

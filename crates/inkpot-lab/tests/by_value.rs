@@ -5,14 +5,16 @@ mod begin;
 
 use std::fmt::Write;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
 
 use inkpot_agents::{drifter, minimax, networks, policy, tables, treesearch_reusing};
 use inkpot_core::{
-    Acting, ActionSpace, Advance, Appraise, Bytes, Casting, Chance, Choices, Conformance, Ending, Entry, Feature,
-    FeatureSheet, Features, Game, GameEntry, GameSheet, Halt, Imagine, Intent, Keyed, KnobValue, Knobs, Level,
-    LevelSheet, Measured, Noted, Options, Registry, Seat, SeatSet, Seating, Setting, Verdict, normalised,
+    Acting, ActionSpace, Advance, Agent, AgentKind, Appraise, Bytes, Casting, Chance, Choices, Conformance, Ending,
+    Entry, Feature, FeatureSheet, Features, Game, GameEntry, GameSheet, GaveUp, Halt, Imagine, Intent, Keyed, Knob,
+    KnobValue, Knobs, Level, LevelSheet, Measured, Noted, Options, Registry, Seat, SeatSet, Seating, Setting, Sight,
+    Verdict, normalised,
 };
-use inkpot_lab::{Draft, EntrantDraft, Runner, StudySummary, Threads, resolve, summarise};
+use inkpot_lab::{Draft, EntrantDraft, Job, PlanJob, Runner, StudySummary, Task, Threads, resolve, summarise};
 use inkpot_learn::{Activation, Body, Dense, Gives, Memory, Network, Weights, largest};
 
 /// A game of crates on a quay, of which each in turn takes some; everything about it is a value.
@@ -330,6 +332,45 @@ fn a_policy_plays_by_the_kind_of_model_that_its_file_holds() {
     };
     let refused = entry.stage(&setting).err().expect("no model has such files").to_string();
     assert!(refused.contains("`one.txt`") && refused.contains(".onnx") && refused.contains(".csv"), "{refused}");
+}
+
+/// Takes what comes first.
+struct First;
+
+impl Agent<Quay> for First {
+    fn begin(&mut self, _seat: Seat, _chance: Chance) {}
+
+    fn choose(&mut self, sight: &Sight<'_, Quay>) -> Result<u32, GaveUp> {
+        Ok(sight.act(Intent::Option(0)))
+    }
+}
+
+#[test]
+fn a_brief_is_checked_without_starting_an_agent() {
+    let started = Arc::new(AtomicU64::new(0));
+    let counted = started.clone();
+    let pace = Knob::real("pace", 0.0..=1.0, 0.5).help("counts for nothing");
+    let slow = AgentKind::new("slow", "takes long to start").knob(pace).factory(move |_knobs| {
+        let counted = counted.clone();
+        Box::new(move |_person| {
+            counted.fetch_add(1, Ordering::Relaxed);
+            Box::new(First)
+        })
+    });
+    let registry = Registry::default().with(entry(threes("last-wins", true)).agent(slow));
+    let entrant = |name: &str, pace: f64| EntrantDraft {
+        name: Some(name.into()),
+        agent: "slow".into(),
+        knobs: Knobs::default().with("pace", pace),
+        vary: Vec::new(),
+    };
+    let entrants = vec![entrant("one", 0.1), entrant("two", 0.9)];
+    let draft = Draft { game: "last-wins".into(), matches: Some(4), entrants, ..Draft::default() };
+    let plan = resolve(&draft.into(), &registry).expect("the draft is fine");
+    assert_eq!(started.load(Ordering::Relaxed), 0);
+    let (game, halt) = (registry.game("last-wins").unwrap(), Halt::never());
+    PlanJob::new(&plan, game, &halt).worker()(&Task::Blocks(0..1));
+    assert!(started.load(Ordering::Relaxed) > 0, "a match starts them");
 }
 
 #[test]

@@ -3,8 +3,7 @@
 use std::io::IsTerminal;
 use std::sync::OnceLock;
 
-use inkpot_core::{GameEntry, Halt, Registry};
-use inkpot_lab::Problem;
+use inkpot_core::{GameEntry, GameSource, Halt, Registry};
 use inkpot_ledger::Ledger;
 
 use crate::failure::Failure;
@@ -60,18 +59,9 @@ impl Desk {
         Ok(())
     }
 
-    /// The game of this name.
-    pub(crate) fn game(&self, name: &str) -> Result<&dyn GameEntry, Failure> {
-        self.registry.game(name).ok_or_else(|| {
-            let names: Vec<_> = self.registry.games().map(|game| game.sheet().name.clone()).collect();
-            let near = self.registry.nearest(name).map(|near| format!("did you mean `{near}`? ")).unwrap_or_default();
-            let problem = Problem::new(
-                "game",
-                format!("there is no game `{name}`"),
-                format!("{near}Available: {}", names.join(", ")),
-            );
-            Failure::wrong(problem.what, problem.help)
-        })
+    /// The game that comes from there.
+    pub(crate) fn game(&self, source: impl Into<GameSource>) -> Result<&dyn GameEntry, Failure> {
+        self.registry.find(&source.into()).map_err(|none| Failure::wrong(none.to_string(), none.help()))
     }
 
     /// What asks a study to stop; from now on an interrupt calls it instead of ending the process.

@@ -69,7 +69,7 @@ impl Pool {
         let added: Vec<Option<Added>> = top.tables("added").into_iter().map(added).collect();
         top.finish();
         let shared = Draft {
-            game: game.clone(),
+            game: game.as_str().into(),
             level: level.clone(),
             rules: rules.clone(),
             entrants: entrants.clone(),
@@ -94,7 +94,7 @@ impl Pool {
     /// Puts the field into a draft that names this pool.
     pub(crate) fn enter(self, draft: &mut StudyDraft) -> Result<(), Failure> {
         let (anchor, rules, level) = (self.anchor.clone(), self.rules.clone(), self.level.clone());
-        let members = self.members_for(&draft.game)?;
+        let members = self.members_for(draft.game.name())?;
         draft.entrants.extend(members);
         if let Asked::Tournament(asked) = &mut draft.asked {
             asked.anchor = asked.anchor.take().or(anchor);

@@ -36,7 +36,7 @@ pub(crate) fn make(
     }
     stored::store_search(begun.study(), sought)?;
     let blocks = sought.own().proof_blocks();
-    let mut manifest = Manifest::begin(kind, &ground.game, ground.seed, blocks, stored::machine(desk));
+    let mut manifest = Manifest::begin(kind, ground.game.name(), ground.seed, blocks, stored::machine(desk));
     manifest.phase = Phase::Search;
     let (study, mut manifest, lock) = begun.settle(manifest)?;
     let made = go_on(&study, &mut manifest, sought, desk);

@@ -49,7 +49,7 @@ pub(crate) fn make_as(plan: &StudyPlan, making: Making, desk: &Desk) -> Result<(
         begun.study().write(RESOLVED, resolved.as_bytes())?;
     }
     playing::store_plan(begun.study(), plan)?;
-    let manifest = Manifest::begin(kind, &ground.game, ground.seed, plan.total_blocks(), machine(desk));
+    let manifest = Manifest::begin(kind, ground.game.name(), ground.seed, plan.total_blocks(), machine(desk));
     let (study, mut manifest, _lock) = begun.settle(manifest)?;
     let summary = go_on(&study, &mut manifest, plan, desk)?;
     Ok((study, summary))

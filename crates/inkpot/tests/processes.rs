@@ -66,7 +66,7 @@ fn worker() {
     let mut next: Option<Message> = line.receive();
     while let Some(Message::Basis(text)) = next {
         let basis = Basis::read(&text).expect("it was written by this version");
-        let game = registry.game(&basis.ground().game).expect("a house game");
+        let game = registry.find(&basis.ground().game).expect("a house game");
         let job = job(&basis, game, &halt).expect("it makes sense");
         let (hash, mut worker) = (basis_hash(&text), job.worker());
         next = loop {
@@ -230,7 +230,7 @@ fn two_processes_search_to_where_threads_come() {
         bench.ok(&format!("run brief.toml --name {name}"));
         let sought: Sought = stored(&bench, name, "search.json");
         let registry = inkpot_games::registry();
-        let game = registry.game(&sought.own().ground().game).expect("a house game");
+        let game = registry.find(&sought.own().ground().game).expect("a house game");
         let halt = Halt::never();
         let job = search_job(&sought, game, &halt).expect("it has work");
         let mut searching = sought.own().begin(game, None).expect("it begins");

@@ -4,8 +4,8 @@ mod entrants;
 mod values;
 
 use inkpot_core::{
-    AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Level, LevelError, Registry, Setting,
-    SettingError, nearest,
+    AgentSheet, Casting, GameEntry, GameSource, Knob, KnobError, KnobValue, Knobs, Level, LevelError, Registry,
+    Setting, SettingError, nearest,
 };
 
 use crate::{Draft, Entrant, Ground, Place, Plan, Problem};
@@ -37,6 +37,11 @@ pub(crate) fn unknown(at: &Place, what: &str, name: &str, known: &[String]) -> P
     Problem::new(at, format!("there is no {what} `{name}`"), help)
 }
 
+/// The game that comes from there. Errs with what to do where there is none.
+pub(crate) fn found_game<'a>(registry: &'a Registry, source: &GameSource) -> Result<&'a dyn GameEntry, Vec<Problem>> {
+    registry.find(source).map_err(|none| vec![Problem::new("game", none.to_string(), none.help())])
+}
+
 /// What a draft of any kind says of the ground.
 pub(crate) struct Grounds<'a> {
     pub(crate) level: Option<&'a Level>,
@@ -55,16 +60,16 @@ impl<'a> Grounds<'a> {
 
 /// What the checks of all kinds share: the game, and what they found.
 pub(crate) struct Checker<'a> {
+    source: GameSource,
     game: &'a dyn GameEntry,
     problems: Vec<Problem>,
 }
 
 impl<'a> Checker<'a> {
     /// A checker of drafts for this game. Errs when there is no such game.
-    pub(crate) fn at(game: &str, registry: &'a Registry) -> Result<Self, Vec<Problem>> {
-        let names = || registry.games().map(|game| game.sheet().name.clone()).collect::<Vec<_>>();
-        let found = registry.game(game).ok_or_else(|| vec![unknown(&"game".into(), "game", game, &names())])?;
-        Ok(Self { game: found, problems: Vec::new() })
+    pub(crate) fn at(game: &GameSource, registry: &'a Registry) -> Result<Self, Vec<Problem>> {
+        let (source, game) = (game.clone(), found_game(registry, game)?);
+        Ok(Self { source, game, problems: Vec::new() })
     }
 
     /// The game.
@@ -133,9 +138,8 @@ impl<'a> Checker<'a> {
                 "it must be a number from 0.5 to 0.9999",
             );
         }
-        let game = self.game.sheet().name.clone();
         Ground {
-            game,
+            game: self.source.clone(),
             level,
             rules,
             seed: asked.seed.unwrap_or(1),

@@ -78,7 +78,7 @@ fn summary(
     }
     let ground = &plan.ground;
     Summary {
-        game: ground.game.clone(),
+        game: ground.game.to_string(),
         level: ground.level.to_string(),
         seed: ground.seed,
         matches: total(|cell| cell.matches),

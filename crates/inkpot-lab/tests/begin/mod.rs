@@ -10,7 +10,7 @@ pub(crate) fn begun(folder: &Path, plan: &StudyPlan) -> (Study, Manifest) {
     let ledger = Ledger::at(folder);
     let begun = ledger.begin(Naming::Named("study")).expect("the name is free");
     let (kind, ground) = (plan.kind().name(), &plan.ground);
-    let manifest = Manifest::begin(kind, &ground.game, ground.seed, plan.total_blocks(), Machine::default());
+    let manifest = Manifest::begin(kind, ground.game.name(), ground.seed, plan.total_blocks(), Machine::default());
     let (study, manifest, _) = begun.settle(manifest).expect("the folder can be renamed");
     (study, manifest)
 }

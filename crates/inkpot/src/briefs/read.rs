@@ -172,7 +172,7 @@ fn typed(
         entrants,
         frame_ms: top.number("frame_ms"),
         record: top.flag("record").unwrap_or(false),
-        game: of.to_string(),
+        game: of.into(),
         seats: top.count("seats"),
     };
     let draft = StudyDraft { shared, asked: asked(&mut top) };

@@ -114,7 +114,7 @@ fn section(told: &Reported, desk: &Desk) -> Result<Section, Failure> {
 fn asked(plan: &StudyPlan, summary: &StudySummary, game: &dyn GameEntry) -> Vec<(String, String)> {
     let mut asked = vec![
         ("Kind".to_string(), plan.kind().name().to_string()),
-        ("Game".into(), plan.ground.game.clone()),
+        ("Game".into(), plan.ground.game.to_string()),
         ("Level".into(), plan.ground.level.to_string()),
         ("Matches".into(), format!("{} in {} blocks", count(summary.matches), count(summary.blocks))),
         ("Seed".into(), plan.ground.seed.to_string()),

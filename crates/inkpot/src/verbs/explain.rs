@@ -96,7 +96,7 @@ fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inq
         let setting = everywhere(&setting, &casting.kind, &casting.knobs);
         game.explain(&setting, Some(position), explained.seat, args.layers).ok()?.best
     });
-    Ok(Inquiry { game: plan.ground.game.clone(), name, explained, afresh })
+    Ok(Inquiry { game: plan.ground.game.to_string(), name, explained, afresh })
 }
 
 /// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.

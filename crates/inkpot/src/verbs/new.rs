@@ -86,7 +86,7 @@ fn first_brief(game: &dyn GameEntry, desk: &Desk) -> Result<String, Failure> {
         ..EntrantDraft::default()
     };
     let draft = Draft {
-        game: game.sheet().name.clone(),
+        game: game.sheet().name.as_str().into(),
         seed: Some(1),
         matches: Some(200),
         entrants: kinds.enumerate().map(named).collect(),

@@ -194,7 +194,7 @@ impl Stored {
         begun.study().write(BRIEF, brief(plan, game).as_bytes())?;
         begun.study().write(RESOLVED, brief(plan, game).as_bytes())?;
         playing::store_plan(begun.study(), plan)?;
-        let manifest = Manifest::begin(plan.kind().name(), &plan.ground.game, plan.ground.seed, 1, machine(desk));
+        let manifest = Manifest::begin(plan.kind().name(), plan.ground.game.name(), plan.ground.seed, 1, machine(desk));
         let (study, manifest, lock) = begun.settle(manifest)?;
         let mut own = Self { study, manifest, measures: game.measure_names(), _lock: lock };
         own.rows(0, rows)?;

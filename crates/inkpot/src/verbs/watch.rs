@@ -33,7 +33,7 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
     let ground = &one.plan.ground;
     let rate = desk.game(&ground.game)?.sheet().ticks_per_second;
     if rate.is_none() && args.pace.is_some() {
-        return Err(no_pace(&ground.game));
+        return Err(no_pace(ground.game.name()));
     }
     if rate.is_some() && args.delay.is_some() {
         let what = format!("`{}` goes on in real time: `--delay` is for games of turns", ground.game);

@@ -1,6 +1,6 @@
 //! From the draft of a fit to the fit: names looked up, the log looked at, all problems at once.
 
-use inkpot_core::{Knobs, Level, Registry};
+use inkpot_core::{GameSource, Knobs, Level, Registry};
 
 use super::observed::Observed;
 use super::{Fit, HumanLog};
@@ -17,7 +17,7 @@ const MOST_MATCHES: u64 = 1_000_000_000;
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct FitDraft {
     /// Name of the game.
-    pub game: String,
+    pub game: GameSource,
     /// Level, if not the game's first.
     pub level: Option<Level>,
     /// Seed from which all chance is drawn.

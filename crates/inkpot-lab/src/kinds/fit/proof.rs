@@ -69,7 +69,7 @@ impl FitProof {
         let mut plan = Batch::planned(&draft, registry)?;
         plan.cells = (1..=met.len()).map(|opponent| Cell::of_its_own(vec![0, opponent], FIRST_PROOF_BLOCK)).collect();
         plan.rounds = vec![plan.cells.len()];
-        let sheet = registry.game(&fit.ground.game).map(GameEntry::sheet);
+        let sheet = registry.find(&fit.ground.game).ok().map(GameEntry::sheet);
         let columns = sheet.and_then(|sheet| fit.log.figures(sheet).ok()).unwrap_or_default();
         let shares = met.into_iter().map(|(_, share)| share).collect();
         Ok((plan, Self { agent: fit.standin.agent.clone(), given, fitted, columns, shares }))

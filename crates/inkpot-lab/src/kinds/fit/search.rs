@@ -12,6 +12,7 @@ use super::observed::Observed;
 use super::people::{PersonSums, flat, means, person, sums, weight_of};
 use super::surfaces::Surfaces;
 use super::{Fit, FitError, FitProof};
+use crate::checker::found_game;
 use crate::kinds::tune::spread;
 use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching};
 use crate::work::Play;
@@ -284,8 +285,7 @@ impl Fit {
     /// be proved.
     pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, FitProof), Vec<Problem>> {
         let failed = |why: String| vec![Problem::new("", why, "docs/tune.md says what a log holds")];
-        let unknown = || failed(format!("there is no game `{}`", self.ground.game));
-        let game = registry.game(&self.ground.game).ok_or_else(unknown)?;
+        let game = found_game(registry, &self.ground.game)?;
         let search = restored(self, game, Some(checkpoint)).map_err(|error| failed(error.0))?;
         let surfaces = search.surfaces().filter(|_| !search.state.undetermined);
         let undetermined = || failed(FitError::Undetermined.to_string());

@@ -1,6 +1,6 @@
 //! What is sought and how it is judged, as asked for.
 
-use inkpot_core::{Knobs, Level};
+use inkpot_core::{GameSource, Knobs, Level};
 
 use crate::{EntrantDraft, FreeDraft};
 
@@ -8,7 +8,7 @@ use crate::{EntrantDraft, FreeDraft};
 #[derive(Clone, Debug, Default, PartialEq)]
 #[expect(missing_docs, reason = "each as in the brief, and in `Aim`")]
 pub struct AimDraft {
-    pub game: String,
+    pub game: GameSource,
     pub level: Option<Level>,
     pub seed: Option<u64>,
     pub confidence: Option<f64>,

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use inkpot_core::{Knobs, Level};
+use inkpot_core::{GameSource, Knobs, Level};
 use serde::{Deserialize, Serialize};
 
 use crate::EntrantDraft;
@@ -14,7 +14,7 @@ pub type Texts = BTreeMap<String, String>;
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct TuneDraft {
     /// Name of the game.
-    pub game: String,
+    pub game: GameSource,
     /// Level, if not the game's first.
     pub level: Option<Level>,
     /// Seed from which all chance is drawn.

@@ -59,7 +59,7 @@ impl Proof {
         let mut sheet = sheet.clone();
         sheet.rungs.iter_mut().flat_map(|rung| &mut rung.targets).for_each(|target| target.measured = None);
         let mut draft = Draft {
-            game: sheet.game.clone(),
+            game: sheet.game.as_str().into(),
             level: Some(level),
             seed: Some(sheet.proof.seed),
             seats: Some(2),

@@ -10,6 +10,7 @@ use super::history::{read_history, write_history};
 use super::models::Models;
 use super::probe::block_figures;
 use super::{Point, Probe, Probed, Proof, Sheet, Target, Tune, proposing};
+use crate::checker::found_game;
 use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching};
 use crate::work::Play;
 use crate::{CheckpointError, Ground, Made, Plan, Problem, Seeks};
@@ -84,8 +85,7 @@ impl Tune {
     /// be proved.
     pub fn prove(&self, checkpoint: &str, made: &Made, registry: &Registry) -> Result<(Plan, Proof), Vec<Problem>> {
         let played = played(self, checkpoint).map_err(|error| vec![Problem::new("", error.0, "search anew")])?;
-        let unknown = || vec![Problem::new("game", format!("there is no game `{}`", self.ground.game), "search anew")];
-        let game = registry.game(&self.ground.game).ok_or_else(unknown)?;
+        let game = found_game(registry, &self.ground.game)?;
         let sheet = Sheet::of(self, &found(self, &played), made, game);
         Proof::plan(&sheet, self.ground.level.clone(), registry)
     }

@@ -179,7 +179,7 @@ impl Sheet {
         Self {
             format: SHEET_FORMAT,
             program: format!("inkpot {}", env!("CARGO_PKG_VERSION")),
-            game: tune.ground.game.clone(),
+            game: tune.ground.game.to_string(),
             level: tune.ground.level.to_string(),
             languages: tune.languages.clone(),
             rules: tune.ground.rules.clone(),

@@ -29,7 +29,7 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     let opponents: Vec<EntrantDraft> = top.tables("opponent").into_iter().map(entrant).collect();
     let own = log_path(&mut top, brief);
     let draft = FitDraft {
-        game,
+        game: game.into(),
         level,
         seed: top.count("seed"),
         confidence: top.number("confidence"),
@@ -40,7 +40,7 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
         opponents,
         proof: top.count("proof"),
     };
-    let readable = !draft.game.is_empty() && !draft.standin.agent.is_empty();
+    let readable = !draft.game.name().is_empty() && !draft.standin.agent.is_empty();
     top.finish();
     let Some(path) = own.filter(|_| readable) else { return Ok(Err(Vec::new())) };
     let fit = resolve_fit(&draft, &brief.desk.registry).map(|fit| Sought::Fit(Box::new(fit)));
@@ -71,7 +71,7 @@ pub(super) fn write(fit: &Fit) -> String {
     let text = |text: &str| Value::from(text).to_string();
     let mut out = format!(
         "kind = \"fit\"\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nlog = {}\nproof = {}\n\n[rules]\n{}\n[standin]\n{}",
-        text(&fit.ground.game),
+        text(fit.ground.game.name()),
         text(&fit.ground.level.to_string()),
         Value::from(fit.ground.confidence),
         fit.ground.seed,

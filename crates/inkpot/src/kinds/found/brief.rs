@@ -51,13 +51,13 @@ pub(crate) fn read_aim(top: &mut Reader, brief: &Brief) -> Result<AimDraft, Fail
         seeds: top.count("seeds"),
         yardstick,
         proof: top.count("proof"),
-        game,
+        game: game.into(),
     })
 }
 
 /// Whether enough can be read for the rest to be checked.
 pub(crate) fn is_readable(draft: &AimDraft) -> bool {
-    !draft.game.is_empty() && !draft.subject.agent.is_empty()
+    !draft.game.name().is_empty() && !draft.subject.agent.is_empty()
 }
 
 fn subject(mut table: Reader) -> SubjectDraft {
@@ -165,7 +165,7 @@ pub(crate) fn write_head(aim: &Aim, kind: StudyKind, own: &str, out: &mut String
         "kind = {}\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nseeds = {}\n{own}proof = {}\nin_turn = {}\n\n\
          [rules]\n{}",
         text(kind.name()),
-        text(&ground.game),
+        text(ground.game.name()),
         text(&ground.level.to_string()),
         Value::from(ground.confidence),
         ground.seed,

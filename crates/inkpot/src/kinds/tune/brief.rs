@@ -29,7 +29,7 @@ fn draft(brief: &Brief) -> Result<TuneDraft, Failure> {
     let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
     let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk)).transpose()?;
     let draft = TuneDraft {
-        game,
+        game: game.into(),
         level,
         seed: top.count("seed"),
         series: top.count("series"),
@@ -131,7 +131,7 @@ pub(super) fn write(tune: &Tune) -> String {
     let text = |text: &str| Value::from(text).to_string();
     let mut out = format!(
         "kind = \"tune\"\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nbudget = {}\nproof = {}\nprecision = {}\nlanguages = {}\n",
-        text(&tune.ground.game),
+        text(tune.ground.game.name()),
         text(&tune.ground.level.to_string()),
         Value::from(tune.ground.confidence),
         tune.ground.seed,

@@ -272,7 +272,7 @@ fn both_rivals_keep_to_the_budget_and_end_nearer_than_they_began() {
     let registry = inkpot_games::registry();
     let (_, mut tune) = tasks(1).swap_remove(0);
     tune.budget = 1200;
-    let game = registry.game(&tune.ground.game).expect("a house game");
+    let game = registry.find(&tune.ground.game).expect("a house game");
     let middle = judged(&tune, game, &tune.point_at(&[0.5; 3]), 400).0;
 
     let searched = run(TuneSearch::new(&tune, game, Vec::new()), &tune, game);
@@ -299,7 +299,7 @@ fn the_surrogate_finds_better_knobs_than_evolution_for_the_same_matches() {
         for seed in 1..=runs {
             let (label, tune) = tasks(seed).swap_remove(place);
             name = label;
-            let game = registry.game(&tune.ground.game).expect("a house game");
+            let game = registry.find(&tune.ground.game).expect("a house game");
             let mut points = vec![by_surrogate(&tune, game)];
             points.extend([10, 20, 40].map(|blocks| by_evolution(&tune, game, blocks, seed)));
             for (i, point) in points.iter().enumerate() {
