@@ -4,7 +4,7 @@
 //! match there is, sowing between random movers, whose whole study is held against a bare loop too. Taken in turns, so that a
 //! machine whose speed drifts treats all alike; the medians of the ratios are printed.
 
-#[path = "../tests/begin/mod.rs"]
+#[path = "../tests/all/begin/mod.rs"]
 mod begin;
 
 use std::hint::black_box;

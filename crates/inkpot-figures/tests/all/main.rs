@@ -1,0 +1,6 @@
+//! The tests of this crate from outside, in one program: it is linked once, and its tests share the cores.
+
+mod figures;
+mod marks;
+mod ordinary;
+mod page;

@@ -1,0 +1,127 @@
+//! What a study says should be known before its figures are believed.
+
+use inkpot_core::{Halt, Knobs, Registry};
+use inkpot_lab::{Draft, EntrantDraft, Runner, StudyDraft, StudySummary, Threads, resolve, summarise};
+use inkpot_stats::Interval;
+
+fn caller(name: &str, number: f64) -> EntrantDraft {
+    let knobs = Knobs::default().with("number", number);
+    EntrantDraft { name: Some(name.into()), agent: "caller".into(), knobs, vary: Vec::new() }
+}
+
+fn with(draft: EntrantDraft, knob: &str, value: f64) -> EntrantDraft {
+    EntrantDraft { knobs: draft.knobs.clone().with(knob, value), ..draft }
+}
+
+fn draft(entrants: Vec<EntrantDraft>, rules: Knobs, matches: u64) -> StudyDraft {
+    Draft { game: "highest".into(), seed: Some(9), matches: Some(matches), rules, entrants, ..Draft::default() }.into()
+}
+
+fn luck(luck: f64) -> Knobs {
+    Knobs::default().with("luck", luck)
+}
+
+fn summary(registry: &Registry, draft: &StudyDraft) -> StudySummary {
+    let plan = resolve(draft, registry).expect("the draft is fine");
+    let game = registry.game("highest").expect("the game is there");
+    let folder = tempfile::tempdir().expect("a temporary folder");
+    let (study, mut manifest) = crate::begin::begun(folder.path(), &plan);
+    let halt = Halt::new();
+    let (_, plan) =
+        Runner::new(&plan, game, &Threads(2), &halt).play(&study, &mut manifest, &mut |_| {}).expect("it is played");
+    summarise(&study, &manifest, &plan, game).expect("it is complete").0
+}
+
+fn notes(draft: &StudyDraft) -> Vec<String> {
+    summary(&crate::tiny::registry(2), draft).shared.notes
+}
+
+/// Whether one of the notes says so.
+fn says(notes: &[String], what: &str) -> bool {
+    notes.iter().any(|note| note.contains(what))
+}
+
+#[test]
+fn an_ordinary_study_has_nothing_to_note() {
+    assert_eq!(notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), 400)), Vec::<String>::new());
+}
+
+#[test]
+fn few_blocks_are_told_and_enough_are_not() {
+    let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
+    assert!(says(&of(2), "only 1 block: every interval is wide; play more matches"));
+    assert!(says(&of(38), "only 19 blocks:"));
+    assert!(!says(&of(40), "every interval is wide"));
+}
+
+#[test]
+fn matches_that_do_not_fill_blocks_are_told() {
+    let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
+    assert!(says(&of(101), "102 matches were played instead of 101: blocks of 2 are played whole"));
+    assert!(!says(&of(102), "were played instead of"));
+}
+
+#[test]
+fn one_sided_pairings_are_told_from_both_sides() {
+    let told = notes(&draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(4.0), 200));
+    assert!(says(&told, "one-sided: `low` hardly ever wins") && says(&told, "one-sided: `high` hardly ever loses"));
+    let even = notes(&draft(vec![caller("a", 4.0), caller("b", 5.0)], luck(9.0), 200));
+    assert!(!says(&even, "one-sided"));
+}
+
+#[test]
+fn a_match_that_is_always_the_same_is_told_from_twenty_blocks_on() {
+    let of = |luck_of: f64, matches| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(luck_of), matches));
+    let decided = "a against b: decided: always the same match";
+    assert!(says(&of(0.0, 40), decided), "{:?}", of(0.0, 40));
+    assert!(!says(&of(0.0, 38), decided) && !says(&of(0.1, 200), decided));
+}
+
+#[test]
+fn only_what_is_decided_is_known_without_error() {
+    let of = |luck_of: f64| {
+        summary(&crate::tiny::registry(2), &draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(luck_of), 200))
+    };
+    let (decided, luck) = (of(0.0), of(1.0));
+    let rates = |study: &StudySummary| study.pairings[0].win_rate.expect("they met");
+    assert_eq!(rates(&decided), Interval::exactly(0.0));
+    assert_eq!(decided.entrants[1].score.and_then(|score| score.interval()), Some(Interval::exactly(9.0)));
+    // One that always wins by luck's leave is not decided.
+    assert!(rates(&luck).value == 0.0 && rates(&luck).high > 0.005, "{:?}", rates(&luck));
+}
+
+#[test]
+fn draws_are_told_from_three_in_ten_on() {
+    let told = notes(&draft(vec![caller("a", 4.0), caller("b", 4.0)], luck(0.0), 100));
+    assert!(says(&told, "draw-heavy: 100 % of the matches are draws"), "{told:?}");
+    assert!(!says(&notes(&draft(vec![caller("a", 4.0), caller("b", 4.0)], luck(1.0), 100)), "draw-heavy"));
+}
+
+#[test]
+fn faults_are_told_by_whom_and_how_many() {
+    let told = notes(&draft(vec![caller("a", 3.0), caller("cheat", 15.0)], luck(4.0), 100));
+    assert!(says(&told, "`cheat` made 100 faults in 100 matches"), "{told:?}");
+    assert!(!says(&told, "`a` made"));
+}
+
+#[test]
+fn forfeits_are_told_with_their_number() {
+    let shaky = with(caller("shaky", 4.0), "panics", 0.5);
+    let study = summary(&crate::tiny::registry(2), &draft(vec![caller("a", 4.0), shaky], luck(4.0), 200));
+    let forfeits = study.endings["forfeit"];
+    assert!((60..=140).contains(&forfeits), "{forfeits} of 200");
+    assert!(says(&study.notes, &format!("{forfeits} of 200 matches were forfeited by an agent that crashed")));
+}
+
+#[test]
+fn void_matches_are_told_with_the_blocks_they_cost() {
+    let rules = luck(4.0).with("fall", 0.1);
+    let study = summary(&crate::tiny::registry(2), &draft(vec![caller("a", 4.0), caller("b", 5.0)], rules, 400));
+    assert!(
+        says(&study.notes, &format!("the game itself failed in {} of 400 matches", study.voids)),
+        "{:?}",
+        study.notes
+    );
+    assert!(says(&study.notes, "blocks with a void match are left out of all rates"));
+    assert!((20..=60).contains(&study.voids), "{} of 400", study.voids);
+}
