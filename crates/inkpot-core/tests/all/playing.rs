@@ -213,14 +213,16 @@ fn an_illegal_choice_is_a_fault_and_the_match_goes_on() {
 
 #[test]
 fn who_panics_or_gives_up_is_last_and_the_others_tie_before() {
-    for (agent, said) in [("panicker", "panicked: no way forward"), ("quitter", "gave up: tired")] {
+    for (agent, said) in [("panicker", ["panicked", ": no way forward"]), ("quitter", ["gave up", ": tired"])] {
         let rows = first(&["steady:1", agent, "steady:2"], &Knobs::default());
         assert_eq!(column(&rows, |row| row.placement), [1, 3, 1], "{agent}");
         assert_eq!(column(&rows, |row| row.ending.to_string()), ["forfeit"; 3]);
         assert_eq!(column(&rows, |row| row.faults), [0, 1, 0]);
         assert_eq!(column(&rows, |row| row.score), [2.0, 2.0, 4.0], "as far as it had come");
         let incident = rows.rows[1].incident.as_deref().expect("what went wrong");
-        assert!(incident.starts_with(&format!("seat 1 {said}; tick 2")), "{incident}");
+        // Between the two stands the place of the panic, once panics in matches are quieted.
+        assert!(incident.starts_with(&format!("seat 1 {}", said[0])), "{incident}");
+        assert!(incident.contains(&format!("{}; tick 2", said[1])), "{incident}");
     }
 }
 
