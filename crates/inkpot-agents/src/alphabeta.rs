@@ -6,7 +6,7 @@ use crate::budget::{Budget, Meter};
 use inkpot_core::{Acting, Appraise, Chance, Choices, Halt, Imagine, Keyed, Options, Seat, Step, folded, margin};
 
 use crate::score::Score;
-use crate::table::{Known, Sense, Table};
+use crate::transpositions::{Known, Sense, TranspositionTable};
 
 /// Positions nearer to the leaves than this are not worth a place in the table.
 const TABLE_FROM: u32 = 2;
@@ -25,7 +25,7 @@ pub(crate) struct AlphaBeta<G: Keyed + Options> {
     pub(crate) depth: u32,
     /// Whether the last iteration reached the end of the game on all lines.
     pub(crate) resolved: bool,
-    table: Table<G::Key>,
+    table: TranspositionTable<G::Key>,
     plies: Vec<Ply<G>>,
     choices: Choices<G::Action>,
     /// What the rules leave to chance in imagined states.
@@ -82,7 +82,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
             line: Vec::new(),
             depth: 0,
             resolved: false,
-            table: Table::new(table_bytes),
+            table: TranspositionTable::new(table_bytes),
             plies: Vec::new(),
             choices: Choices::none(2),
             chance: Chance::from_seed(0),
@@ -116,7 +116,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
         self.depth = 0;
         let deepest = if let Budget::Depth(depth) = budget { depth } else { DEEPEST };
         let mut steps = Vec::new();
-        let mut kept: Vec<(Option<Score>, bool)> = roots.iter().map(|_| (None, false)).collect();
+        let mut exact: Vec<(Option<Score>, bool)> = roots.iter().map(|_| (None, false)).collect();
         while self.depth < deepest && !self.meter.out {
             self.depth += 1;
             self.open = false;
@@ -125,7 +125,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
                 self.depth -= 1;
                 if self.depth > 0 {
                     // A half-done iteration says little: the last whole one stands.
-                    for (root, (score, bound)) in roots.iter_mut().zip(&kept) {
+                    for (root, (score, bound)) in roots.iter_mut().zip(&exact) {
                         (root.score, root.bound) = (*score, *bound);
                     }
                 }
@@ -133,7 +133,7 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
             }
             // Best first for the next iteration; the sort is stable, so bounds keep the order of before.
             roots.sort_by_key(|root| (std::cmp::Reverse(root.score), root.bound));
-            kept = roots.iter().map(|root| (root.score, root.bound)).collect();
+            exact = roots.iter().map(|root| (root.score, root.bound)).collect();
             if let Some((best, Some(score))) = roots.first().map(|root| (root.option.clone(), root.score)) {
                 steps.push(Step { depth: self.depth, best, value: score.value(), nodes: self.meter.nodes });
             }

@@ -112,8 +112,8 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         // A bound that equals the best was proved worse by how soon it comes.
         let sure = |root: &&Root<G>| !root.bound;
         let best = roots.iter().filter(sure).filter_map(|root| root.score).max();
-        let kept = roots.iter().filter(sure).filter(|root| root.score == best);
-        self.best = kept.map(|root| root.option.clone()).collect();
+        let best_roots = roots.iter().filter(sure).filter(|root| root.score == best);
+        self.best = best_roots.map(|root| root.option.clone()).collect();
         if self.layers > 0 && self.search.depth > 0 {
             self.reflect_on(state, seat, halt);
         }
@@ -124,8 +124,8 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         self.search.meter = budget::Meter::start(Budget::Depth(self.search.depth), halt);
         let full = self.search.weigh_all(state, seat, self.spent.nodes, self.layers);
         for option in full {
-            if let Some(own) = self.weighed.iter_mut().find(|own| own.option == option.option) {
-                *own = Weighed { share: own.share, depth: own.depth, ..option };
+            if let Some(weighed) = self.weighed.iter_mut().find(|weighed| weighed.option == option.option) {
+                *weighed = Weighed { share: weighed.share, depth: weighed.depth, ..option };
             }
         }
     }
@@ -166,8 +166,8 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         self.spent.nodes = search.meter.nodes;
         self.spent.out_of_budget = search.meter.out;
         let best = self.weighed.iter().map(|option| option.value).fold(f64::NAN, f64::max);
-        let kept = self.weighed.iter().filter(|option| option.value == best);
-        self.best = kept.map(|option| option.option.clone()).collect();
+        let best_options = self.weighed.iter().filter(|option| option.value == best);
+        self.best = best_options.map(|option| option.option.clone()).collect();
     }
 
     /// One of the best options found, or any where nothing was found in time.

@@ -11,11 +11,11 @@ const REACH: usize = 12;
 impl<G: Options + Imagine + Appraise> TreeSearch<G> {
     /// Keeps the part of the tree below the state that the match has come to, if it can be found.
     pub(crate) fn settle(&mut self, state: &G, chance: &mut Chance) {
-        let kept = match (self.same, self.at.take()) {
+        let subtree = match (self.same, self.at.take()) {
             (Some(same), Some(before)) => self.find(0, &before, state, same, REACH, chance),
             _ => None,
         };
-        match kept {
+        match subtree {
             Some(root) => self.tree = self.tree.branch(root),
             None => self.tree.clear(),
         }

@@ -50,9 +50,9 @@ impl Score {
 
     /// A window around all scores of this value, however soon they come, and of values up to `off` away.
     pub(crate) fn window(self, off: f64) -> (Self, Self) {
-        let (own, off) = (self.split().0, parts(off).max(0));
+        let (exact, off) = (self.split().0, parts(off).max(0));
         let edge = |parts: i64, half: i64| Self((parts.clamp(-MOST_PARTS, MOST_PARTS) << TURN_BITS) + half);
-        (edge(own - off, -(1 << (TURN_BITS - 1))), edge(own + off, 1 << (TURN_BITS - 1)))
+        (edge(exact - off, -(1 << (TURN_BITS - 1))), edge(exact + off, 1 << (TURN_BITS - 1)))
     }
 
     /// Whether both are the same value, however soon it comes.

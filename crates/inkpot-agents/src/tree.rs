@@ -162,10 +162,10 @@ impl<A: Clone + PartialEq> Tree<A> {
     /// state.
     pub(crate) fn widen(&mut self, fan: usize, options: &[A]) {
         let Fan { seat, start, len } = self.fans[fan];
-        let own = start as usize..(start + len) as usize;
+        let range = start as usize..(start + len) as usize;
         let fresh: Vec<A> = options
             .iter()
-            .filter(|option| !self.arms[own.clone()].iter().any(|arm| arm.action == **option))
+            .filter(|option| !self.arms[range.clone()].iter().any(|arm| arm.action == **option))
             .cloned()
             .collect();
         if fresh.is_empty() {
@@ -173,7 +173,7 @@ impl<A: Clone + PartialEq> Tree<A> {
         }
         // The arms move behind all others, so that they stay in one piece.
         let moved = self.arms.len() as u32;
-        let mut arms = self.arms[own].to_vec();
+        let mut arms = self.arms[range].to_vec();
         arms.extend(fresh.into_iter().map(Arm::new));
         self.fans[fan] = Fan { seat, start: moved, len: arms.len() as u32 };
         self.arms.append(&mut arms);

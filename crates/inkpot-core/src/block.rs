@@ -89,9 +89,9 @@ impl<'a> Block<'a> {
     /// Mean points share of an entrant over the matches that count; none where it had none.
     pub fn points(&self, entrant: usize) -> Option<f64> {
         let (mut sum, mut matches) = (0.0, 0.0);
-        for own in self.matches().filter(|own| !own.is_void()) {
-            if let Some(seat) = own.seat_of(entrant) {
-                sum += own.points(seat);
+        for played in self.matches().filter(|played| !played.is_void()) {
+            if let Some(seat) = played.seat_of(entrant) {
+                sum += played.points(seat);
                 matches += 1.0;
             }
         }

@@ -224,8 +224,8 @@ mod tests {
             ("unit", mean(&mut || chance.unit()), 0.5, (1.0f64 / 12.0).sqrt()),
             ("normal", mean(&mut || other.normal()), 0.0, 1.0),
         ];
-        for (what, seen, expected, sd) in cases {
-            assert!((seen - expected).abs() < 5.0 * sd / f64::from(n).sqrt(), "{what}: {seen}");
+        for (what, measured, expected, sd) in cases {
+            assert!((measured - expected).abs() < 5.0 * sd / f64::from(n).sqrt(), "{what}: {measured}");
         }
         let mut chance = Chance::from_seed(8);
         let square = (0..n).map(|_| chance.normal().powi(2)).sum::<f64>() / f64::from(n);

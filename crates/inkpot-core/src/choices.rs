@@ -35,7 +35,7 @@ impl<A: Clone + PartialEq> ChoiceLog<A> {
     }
 
     /// What a seat chose as JSON, `[[choice, count], ...]`; none where it is not kept.
-    pub(crate) fn told(&self, seat: Seat) -> Option<String>
+    pub(crate) fn written(&self, seat: Seat) -> Option<String>
     where
         A: Serialize,
     {
@@ -135,7 +135,7 @@ mod tests {
             choices.set(1, choice);
             log.take(&choices, 2);
         }
-        assert_eq!(log.told(1).as_deref(), Some("[[3,3],[5,1],[3,1]]"));
-        assert_eq!(log.told(0), None, "nobody asked for those of seat 0");
+        assert_eq!(log.written(1).as_deref(), Some("[[3,3],[5,1],[3,1]]"));
+        assert_eq!(log.written(0), None, "nobody asked for those of seat 0");
     }
 }

@@ -189,7 +189,7 @@ impl<G: Playable> Entry<G> {
 
     /// Whether the agents of a kind last for a block.
     fn remembers(&self, kind: &str) -> bool {
-        self.agents.iter().any(|own| own.sheet().name == kind && own.sheet().remembers)
+        self.agents.iter().any(|sheet_agent| sheet_agent.sheet().name == kind && sheet_agent.sheet().remembers)
     }
 
     fn setup(&self, setting: &Setting) -> Result<Setup<G>, SettingError> {
@@ -211,7 +211,7 @@ impl<G: Playable> Entry<G> {
         let laying = setting.laying(features.as_ref());
         let fell = |reason| SettingError::Fell { game: game(), reason };
         let factory = |kind: &str, knobs: &Knobs| {
-            let found = self.agents.iter().find(|own| own.sheet().name == kind);
+            let found = self.agents.iter().find(|agent| agent.sheet().name == kind);
             let found = found.ok_or_else(|| SettingError::NoSuchAgent { game: game(), kind: kind.into() })?;
             let prepared = catch(|| found.prepared(knobs, &laying)).map_err(fell)?;
             prepared.map_err(|reason| SettingError::Agent { game: game(), kind: kind.into(), reason })

@@ -65,7 +65,7 @@ pub(crate) fn sourced(sheet: &GameSheet) -> (Vec<Measure>, Vec<Source>) {
     let mut sources: Vec<Source> = sheet.measures.iter().map(source).collect();
     let mut measures = sheet.measures.clone();
     for (feel, measure) in common {
-        if !measures.iter().any(|own| own.name == measure.name) {
+        if !measures.iter().any(|known| known.name == measure.name) {
             measures.push(measure);
             sources.push(Source::Scores(feel));
         }
@@ -123,9 +123,9 @@ impl Experience {
     /// A match begins with these scores, in the memory of the one before.
     pub(crate) fn begin(&mut self, scores: &[f64]) {
         let Self { mut start, scores: mut before, mut deepest, .. } = std::mem::take(self);
-        for kept in [&mut start, &mut before] {
-            kept.clear();
-            kept.extend_from_slice(scores);
+        for curve in [&mut start, &mut before] {
+            curve.clear();
+            curve.extend_from_slice(scores);
         }
         deepest.clear();
         deepest.resize(scores.len(), 0.0);
@@ -279,17 +279,17 @@ mod tests {
     #[test]
     fn a_match_that_turns_is_told_from_its_scores() {
         // Behind by 2 from 20 to 30, by 1 until 40, level until 50, then ahead by 1 to the end at 100.
-        let seen =
+        let figures_now =
             figures(&[(10, [0.0, 1.0]), (20, [0.0, 2.0]), (30, [1.0, 2.0]), (40, [2.0, 2.0]), (50, [3.0, 2.0])], 100);
         // Mean lead (10 * 1 + 10 * 2 + 10 * 1 + 50 * 1) / 100 = 0.9 of the largest change, 3.
-        assert_eq!(seen, [0.7, 1.0, 2.0, 50.0, 10.0, 20.0]);
+        assert_eq!(figures_now, [0.7, 1.0, 2.0, 50.0, 10.0, 20.0]);
     }
 
     #[test]
     fn a_match_without_a_score_is_as_close_as_can_be_and_has_no_first_one() {
-        let seen = figures(&[], 30);
-        assert_eq!(seen[..4], [1.0, 0.0, 0.0, 30.0]);
-        assert!(seen[4].is_nan() && seen[5].is_nan());
+        let figures_now = figures(&[], 30);
+        assert_eq!(figures_now[..4], [1.0, 0.0, 0.0, 30.0]);
+        assert!(figures_now[4].is_nan() && figures_now[5].is_nan());
     }
 
     #[test]
@@ -308,7 +308,7 @@ mod tests {
 
     #[test]
     fn a_tie_on_the_way_is_one_change_of_lead() {
-        let seen = figures(&[(1, [1.0, 0.0]), (2, [1.0, 1.0]), (3, [1.0, 2.0])], 4);
-        assert_eq!(seen[1], 1.0);
+        let figures_now = figures(&[(1, [1.0, 0.0]), (2, [1.0, 1.0]), (3, [1.0, 2.0])], 4);
+        assert_eq!(figures_now[1], 1.0);
     }
 }

@@ -200,7 +200,7 @@ impl Verdict {
     /// Places by score, higher is better, equal scores tie ("1224" ranking).
     pub fn by_score(scores: &[f64], ending: Ending) -> Self {
         let placement =
-            scores.iter().map(|own| 1 + scores.iter().filter(|other| *other > own).count() as u16).collect();
+            scores.iter().map(|score| 1 + scores.iter().filter(|other| *other > score).count() as u16).collect();
         Self { placement, ending }
     }
 }
@@ -225,7 +225,7 @@ impl Verdict {
     /// Points share by seat: the share of opponents placed behind it, ties half.
     pub fn points(&self) -> impl Iterator<Item = f64> + '_ {
         let places = self.placement.iter().copied();
-        self.placement.iter().enumerate().map(move |(seat, own)| points_share(places.clone(), seat, *own))
+        self.placement.iter().enumerate().map(move |(seat, placed)| points_share(places.clone(), seat, *placed))
     }
 }
 

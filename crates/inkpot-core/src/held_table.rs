@@ -8,14 +8,16 @@ use crate::fall::catch;
 use crate::held::{Considered, HeldMatch};
 use crate::record::Played;
 use crate::setup::Setup;
-use crate::{Acting, Agent, Fall, Game, Playable, Record, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Table, Thoughts};
+use crate::{
+    Acting, Agent, Fall, Game, MatchTable, Playable, Record, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Thoughts,
+};
 
 /// A table with its setup: what a stage opens.
 pub(crate) struct HeldTable<G: Game> {
     setup: Arc<Setup<G>>,
     spot: Spot,
     seating: Vec<usize>,
-    table: Option<Table<G>>,
+    table: Option<MatchTable<G>>,
     /// The tick at which a person left it, where it is played by record.
     left_at: Option<u64>,
     /// How it came out, once it is over.
@@ -54,7 +56,7 @@ impl<G: Playable> HeldTable<G> {
         spot: Spot,
         cast: Cast<G>,
         record: &Record,
-        begun: Result<Table<G>, String>,
+        begun: Result<MatchTable<G>, String>,
     ) -> Self {
         let Cast { seating, mut remembering } = cast;
         let seated = begun.map_err(|message| (None, message)).and_then(|mut table| {
@@ -106,7 +108,7 @@ impl<G: Playable> HeldTable<G> {
     }
 
     /// Does something at the table that may fall, unless the match is over.
-    pub(crate) fn at_table<T>(&mut self, what: impl FnOnce(&mut Table<G>) -> Result<T, Fall>) -> Option<T> {
+    pub(crate) fn at_table<T>(&mut self, what: impl FnOnce(&mut MatchTable<G>) -> Result<T, Fall>) -> Option<T> {
         let table = self.table.as_mut().filter(|_| self.played.is_none())?;
         let done = catch(|| {
             let done = what(table);
@@ -169,7 +171,7 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     }
 
     fn tick(&self) -> u64 {
-        self.table.as_ref().map_or(0, Table::tick)
+        self.table.as_ref().map_or(0, MatchTable::tick)
     }
 
     fn scores(&self) -> &[f64] {
@@ -179,7 +181,7 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
 
     fn known_scores(&mut self, seat: Seat) -> Vec<Option<f64>> {
         let seats = self.seats();
-        let known = |table: &mut Table<G>| {
+        let known = |table: &mut MatchTable<G>| {
             let sight = table.sight(seat);
             Ok((0..seats).map(|of| sight.score(of)).collect())
         };
@@ -263,13 +265,13 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     }
 
     fn step(&mut self) -> bool {
-        self.at_table(Table::step);
+        self.at_table(MatchTable::step);
         self.look();
         self.played.is_none()
     }
 
     fn turn(&mut self) -> bool {
-        let stepped = self.at_table(Table::turn) == Some(true);
+        let stepped = self.at_table(MatchTable::turn) == Some(true);
         if !stepped || self.tick() >= TICK_LIMIT || self.left_at.is_some() {
             self.look();
         }

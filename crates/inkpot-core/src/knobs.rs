@@ -141,8 +141,8 @@ impl Knobs {
             let group = knobs.iter().find(|knob| knob.name == name).and_then(Knob::group);
             group.is_some_and(|group| self.in_force(group, knobs).is_some())
         };
-        let kept = base.iter().filter(|(name, _)| !dropped(name));
-        self.over(&kept.map(|(name, value)| (name.to_string(), value.clone())).collect())
+        let unchanged = base.iter().filter(|(name, _)| !dropped(name));
+        self.over(&unchanged.map(|(name, value)| (name.to_string(), value.clone())).collect())
     }
 
     /// The knob of a group that is set, and its value.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::fall::catch;
 use crate::held_table::{Cast, HeldTable};
 use crate::setup::Setup;
-use crate::{Acting, Fall, Game, Intent, Playable, Position, Record, Rows, Seat, Spot, TICK_LIMIT, Table};
+use crate::{Acting, Fall, Game, Intent, MatchTable, Playable, Position, Record, Rows, Seat, Spot, TICK_LIMIT};
 
 /// The place in the study of who learns; whoever of a cast has it is decided from outside.
 pub const LEARNER: u16 = 0;
@@ -73,7 +73,7 @@ impl<G: Playable> LessonsOf<G> {
 
 /// Lets all others decide, and steps, until one of the learner's seats decides; none once the match is over.
 fn play_on<G: Game>(
-    table: &mut Table<G>,
+    table: &mut MatchTable<G>,
     learns: &impl Fn(Seat) -> bool,
     pending: &mut Vec<Seat>,
 ) -> Result<Option<Seat>, Fall> {
@@ -101,7 +101,7 @@ impl<G: Playable> Lessons for LessonsOf<G> {
     fn begin(&mut self, spot: Spot) {
         self.setup.seating(spot, &mut self.seating);
         let begun = catch(|| self.setup.laid(spot)).and_then(|laid| laid);
-        let begun = begun.and_then(|(game, world)| catch(|| Table::new(game, world)));
+        let begun = begun.and_then(|(game, world)| catch(|| MatchTable::new(game, world)));
         self.held = Some(HeldTable::begin(
             self.setup.clone(),
             spot,

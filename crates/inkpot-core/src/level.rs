@@ -89,12 +89,12 @@ impl Level {
             Self::File { file, .. } if sheet.level_file.is_none() => Err(LevelError::NoFiles { file: file.clone() }),
             Self::File { .. } => Ok(self.clone()),
             Self::Named { name, given, .. } => {
-                let Some(own) = sheet.levels.iter().find(|level| level.name == *name) else {
+                let Some(level) = sheet.levels.iter().find(|level| level.name == *name) else {
                     let known: Vec<String> = sheet.levels.iter().map(|level| level.name.clone()).collect();
                     let nearest = nearest(name, known.iter().map(String::as_str));
                     return Err(LevelError::Unknown { name: name.clone(), known, nearest });
                 };
-                let knobs = given.resolve(&own.knobs).map_err(LevelError::Knobs)?;
+                let knobs = given.resolve(&level.knobs).map_err(LevelError::Knobs)?;
                 Ok(Self::Named { name: name.clone(), given: given.clone(), knobs })
             }
         }

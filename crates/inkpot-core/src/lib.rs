@@ -1,7 +1,7 @@
 //! What a game, an agent and a match are, without input, output or interface.
 //!
 //! A game implements [`Game`] (and the capability traits it can offer); an agent implements [`Agent`] for a game or
-//! for every game with some capability. A [`Table`] is one match under way: its tight loop plays it, and whoever holds
+//! for every game with some capability. A [`MatchTable`] is one match under way: its tight loop plays it, and whoever holds
 //! it may go through it step by step. [`Registry`] lists games and agents by name; a [`Stage`] is one concrete pairing,
 //! ready to play blocks and hand back [`Rows`], or to open a match as a [`HeldMatch`]. All chance comes from
 //! [`Streams`].
@@ -31,6 +31,7 @@ mod knobs;
 mod laying;
 mod lesson;
 mod level;
+mod match_table;
 mod person;
 mod players;
 mod points;
@@ -47,7 +48,6 @@ mod source;
 mod spot;
 mod stage;
 mod stepper;
-mod table;
 mod thoughts;
 mod times;
 
@@ -76,6 +76,7 @@ pub use knobs::Knobs;
 pub use laying::Laying;
 pub use lesson::{LEARNER, Lessons};
 pub use level::{Level, LevelError};
+pub use match_table::{Fall, MatchTable, TICK_LIMIT};
 pub use person::Person;
 pub use players::Players;
 pub use points::points_share;
@@ -91,6 +92,5 @@ pub use source::GameSource;
 pub use spot::Spot;
 pub use stage::Stage;
 pub use stepper::Stepper;
-pub use table::{Fall, TICK_LIMIT, Table};
 pub use thoughts::{Spent, Step, Thoughts, Weighed};
 pub use times::DecisionTimes;

@@ -3,13 +3,14 @@
 use std::cmp::Ordering;
 
 /// Points share of the `who`-th of a table by the placements of all of it; `own` is its placement.
-pub fn points_share(placements: impl ExactSizeIterator<Item = u16>, who: usize, own: u16) -> f64 {
+pub fn points_share(placements: impl ExactSizeIterator<Item = u16>, who: usize, placement: u16) -> f64 {
     let opponents = placements.len().saturating_sub(1).max(1) as f64;
-    let points = placements.enumerate().filter(|(other, _)| *other != who).map(|(_, place)| match own.cmp(&place) {
-        Ordering::Less => 1.0,
-        Ordering::Equal => 0.5,
-        Ordering::Greater => 0.0,
-    });
+    let points =
+        placements.enumerate().filter(|(other, _)| *other != who).map(|(_, place)| match placement.cmp(&place) {
+            Ordering::Less => 1.0,
+            Ordering::Equal => 0.5,
+            Ordering::Greater => 0.0,
+        });
     points.sum::<f64>() / opponents
 }
 
@@ -18,7 +19,7 @@ mod tests {
     use super::*;
 
     fn shares(placements: &[u16]) -> Vec<f64> {
-        let share = |(who, own): (usize, &u16)| points_share(placements.iter().copied(), who, *own);
+        let share = |(who, placement): (usize, &u16)| points_share(placements.iter().copied(), who, *placement);
         placements.iter().enumerate().map(share).collect()
     }
 

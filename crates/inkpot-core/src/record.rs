@@ -6,7 +6,9 @@ use crate::experience::Source;
 use crate::fall::catch;
 use crate::row::ABANDONED;
 use crate::setup::Setup;
-use crate::{DecisionTimes, Ending, Fall, Game, Measured, Outcome, Row, Rows, Seat, Spot, Stepper, Table, Verdict};
+use crate::{
+    DecisionTimes, Ending, Fall, Game, MatchTable, Measured, Outcome, Row, Rows, Seat, Spot, Stepper, Verdict,
+};
 
 /// How a match came out, falls included.
 pub(crate) struct Played {
@@ -44,7 +46,7 @@ impl Played {
     }
 
     /// What playing came to; a panic is its message.
-    pub(crate) fn of<G: Game>(played: Result<Result<Verdict, Fall>, String>, table: &Table<G>) -> Self
+    pub(crate) fn of<G: Game>(played: Result<Result<Verdict, Fall>, String>, table: &MatchTable<G>) -> Self
     where
         G::Action: Serialize,
     {
@@ -58,7 +60,7 @@ impl Played {
     }
 
     /// The seat whose agent fell forfeits: last place, the others tie before it. A match whose game fell is void.
-    fn after_fall<G: Game>(message: &str, by: Option<Seat>, table: &Table<G>) -> Self
+    fn after_fall<G: Game>(message: &str, by: Option<Seat>, table: &MatchTable<G>) -> Self
     where
         G::Action: Serialize,
     {
@@ -71,8 +73,8 @@ impl Played {
         let mut incident = format!("{who} {message}; tick {}, choices so far {choices}{search}", stepper.tick());
         let mut verdict = forfeit(by, seats);
         // A game that fell over its scores, or has none worth the name, takes the forfeit with it.
-        if let Some(own) = &verdict {
-            let fell = match catch(|| table.comes_out(own)) {
+        if let Some(forfeit) = &verdict {
+            let fell = match catch(|| table.comes_out(forfeit)) {
                 Ok(Err(Fall::Game(reason))) => Some(format!("failed: {reason}")),
                 Ok(_) => None,
                 Err(message) => Some(message),
@@ -104,7 +106,7 @@ fn forfeit(by: Option<Seat>, seats: usize) -> Option<Verdict> {
 }
 
 /// How far the search of a seat had got, in words.
-fn search_of<G: Game>(table: &Table<G>, seat: Seat) -> Option<String>
+fn search_of<G: Game>(table: &MatchTable<G>, seat: Seat) -> Option<String>
 where
     G::Action: Serialize,
 {
@@ -122,12 +124,12 @@ impl<G: Game<Action: Serialize> + Measured> Setup<G> {
         spot: Spot,
         seating: &[usize],
         played: &Played,
-        table: Option<&Table<G>>,
+        table: Option<&MatchTable<G>>,
         rows: &mut Rows,
     ) {
         let placements = played.verdict.as_ref().map(|verdict| verdict.placement.as_slice()).unwrap_or_default();
-        let stepper = table.map(Table::stepper);
-        let players = table.map(Table::players);
+        let stepper = table.map(MatchTable::stepper);
+        let players = table.map(MatchTable::players);
         let world_seed = self.world_seed(spot);
         // A game that fell may fall again when asked for its scores.
         let scores = stepper.and_then(|stepper| catch(|| stepper.game().scores()).ok()).unwrap_or_default();
@@ -157,25 +159,25 @@ impl<G: Game<Action: Serialize> + Measured> Setup<G> {
                 decision_times: players.and_then(|players| players.decision_times(seat)).map(DecisionTimes::to_bytes),
                 nodes: players.map_or(0.0, |players| players.nodes(seat)),
                 leads: table.filter(|_| seat == 0).and_then(|table| table.experience().leads(table.tick())),
-                choices: table.and_then(Table::log).and_then(|log| log.told(seat)),
+                choices: table.and_then(MatchTable::log).and_then(|log| log.written(seat)),
                 incident: played.incident.clone(),
             });
         }
     }
 
     /// Appends the measures of a seat: the game's own at first, then each put where its column is.
-    fn measures(&self, seat: Seat, table: Option<&Table<G>>, rows: &mut Rows) {
+    fn measures(&self, seat: Seat, table: Option<&MatchTable<G>>, rows: &mut Rows) {
         let start = rows.measures.len();
-        let own = self.sources.iter().filter(|source| **source == Source::Game).count();
+        let width = self.sources.iter().filter(|source| **source == Source::Game).count();
         // A game that panicked may panic again when asked for its figures.
-        let asked = table.map(|table| catch(|| table.game().measures(seat, &mut rows.measures)));
-        if asked.is_none_or(|asked| asked.is_err()) {
+        let measured = table.map(|table| catch(|| table.game().measures(seat, &mut rows.measures)));
+        if measured.is_none_or(|result| result.is_err()) {
             rows.measures.truncate(start);
         }
-        rows.measures.resize(start + own, f64::NAN);
+        rows.measures.resize(start + width, f64::NAN);
         rows.measures.resize(start + self.sources.len(), f64::NAN);
         // From behind, so that the game's own, which never move forward, are not overwritten.
-        let mut next = start + own;
+        let mut next = start + width;
         for (column, source) in self.sources.iter().enumerate().rev() {
             rows.measures[start + column] = match source {
                 Source::Game => {

@@ -139,7 +139,7 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         let seat = match state.acting() {
             Acting::Nobody => {
                 let verdict = state.verdict();
-                let points = verdict.and_then(|own| own.points().nth(self.seat)).unwrap_or(0.5);
+                let points = verdict.and_then(|verdict| verdict.points().nth(self.seat)).unwrap_or(0.5);
                 return Ok(Entered::Known(points));
             }
             Acting::One(seat) | Acting::These(&[seat]) => seat,
@@ -165,16 +165,16 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
     }
 
     /// What a position is worth once all its options are, after this many turns.
-    fn closed(&mut self, own: Open<G>, turn: u64) -> Result<f64, ResponseError> {
-        let points = if own.seat == self.seat {
-            let best = own.values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-            self.response.rows.insert(own.state.note(), own.values);
+    fn closed(&mut self, node: Open<G>, turn: u64) -> Result<f64, ResponseError> {
+        let points = if node.seat == self.seat {
+            let best = node.values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+            self.response.rows.insert(node.state.note(), node.values);
             best
         } else {
-            let shares = self.shares(&own.state, own.seat, turn, &own.options)?;
-            shares.iter().zip(&own.values).map(|(share, value)| share * value).sum()
+            let shares = self.shares(&node.state, node.seat, turn, &node.options)?;
+            shares.iter().zip(&node.values).map(|(share, value)| share * value).sum()
         };
-        self.known.insert(own.state.key(), Some(points));
+        self.known.insert(node.state.key(), Some(points));
         Ok(points)
     }
 
@@ -193,12 +193,12 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         let position = self.response.asked;
         self.response.asked += 1;
         let mut draws = 0;
-        while draws < FEW || (draws < self.request.draws && taken.iter().filter(|own| **own > 0).count() > 1) {
+        while draws < FEW || (draws < self.request.draws && taken.iter().filter(|count| **count > 0).count() > 1) {
             taken[self.asked(state, seat, turn, options, &[position, draws])?] += 1;
             draws += 1;
         }
-        self.response.varied += u64::from(taken.iter().filter(|own| **own > 0).count() > 1);
-        Ok(taken.into_iter().map(|own| own as f64 / draws as f64).collect())
+        self.response.varied += u64::from(taken.iter().filter(|count| **count > 0).count() > 1);
+        Ok(taken.into_iter().map(|count| count as f64 / draws as f64).collect())
     }
 
     /// The place of the option that the agent takes.
@@ -218,7 +218,7 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
             agent.choose(&Sight::new(state, seat, turn))
         });
         let chosen = chosen.map_err(wrong)?.map_err(|gave_up| wrong(gave_up.to_string()))?;
-        let place = options.iter().position(|own| *own == chosen);
+        let place = options.iter().position(|listed| *listed == chosen);
         place.ok_or_else(|| wrong("chose what is no option".into()))
     }
 }

@@ -134,9 +134,9 @@ impl<G: Game> Setup<G> {
     pub(crate) fn laid(&self, spot: Spot) -> Result<(G, Chance), String> {
         let mut world = Chance::from_seed(self.world_seed(spot));
         let game = (self.lay)(&mut world);
-        let (own, scores, asked) = (game.seats(), game.scores().len(), self.seats());
-        if (own, scores) != (asked, asked) {
-            return Err(format!("the game has {own} seats and {scores} scores, and the match has {asked} entrants"));
+        let (seats, scores, wanted) = (game.seats(), game.scores().len(), self.seats());
+        if (seats, scores) != (wanted, wanted) {
+            return Err(format!("the game has {seats} seats and {scores} scores, and the match has {wanted} entrants"));
         }
         Ok((game, world))
     }

@@ -7,7 +7,7 @@ use crate::held::HeldMatch;
 use crate::held_table::{Cast, HeldTable};
 use crate::record::Played;
 use crate::setup::{PositionError, Setup};
-use crate::{Agent, Chance, Game, Halt, Playable, Record, Rows, Seat, Spot, TICK_LIMIT, Table};
+use crate::{Agent, Chance, Game, Halt, MatchTable, Playable, Record, Rows, Seat, Spot, TICK_LIMIT};
 
 /// Gives the rows of any match of its setting. What is costly to make is kept from match to match, with no bearing on
 /// how they come out.
@@ -40,7 +40,7 @@ pub(crate) struct StageOf<G: Game> {
     seating: Vec<usize>,
     halt: Halt,
     /// The table of the match before, whose memory the next takes over.
-    table: Option<Table<G>>,
+    table: Option<MatchTable<G>>,
     /// Agents of matches before, by the place in the cast.
     agents: Vec<Option<Box<dyn Agent<G>>>>,
     /// The match that comes next for agents that remember: its block, and its number there.
@@ -69,7 +69,7 @@ impl<G: Game> StageOf<G> {
                 table.restart(game, world);
                 table
             }
-            None => table.insert(Table::new(game, world)),
+            None => table.insert(MatchTable::new(game, world)),
         };
         table.heed(halt);
         if spot.leads {
@@ -167,7 +167,7 @@ impl<G: Playable> Stage for StageOf<G> {
         let mut seating = Vec::new();
         self.setup.seating(spot, &mut seating);
         let begun = catch(|| self.setup.laid(spot)).and_then(|laid| laid);
-        let begun = begun.and_then(|(game, world)| catch(|| Table::new(game, world)));
+        let begun = begun.and_then(|(game, world)| catch(|| MatchTable::new(game, world)));
         let mut before = Self::of(self.setup.clone());
         before.heed(&self.halt);
         before.catch_up(spot);
@@ -183,6 +183,12 @@ impl<G: Playable> Stage for StageOf<G> {
         let state = state.map_err(|reason| PositionError::Fell { game: self.setup.game.clone(), reason })??;
         let world = Chance::from_seed(self.setup.world_seed(spot));
         let cast = Cast::seated((0..self.setup.seats()).collect());
-        Ok(Box::new(HeldTable::begin(self.setup.clone(), spot, cast, &Record::default(), Ok(Table::new(state, world)))))
+        Ok(Box::new(HeldTable::begin(
+            self.setup.clone(),
+            spot,
+            cast,
+            &Record::default(),
+            Ok(MatchTable::new(state, world)),
+        )))
     }
 }

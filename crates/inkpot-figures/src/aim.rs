@@ -99,8 +99,8 @@ impl AimLine {
         for (u, v, size) in &self.tried {
             let at = (x.at(*u), y.at(*v));
             canvas.disc(at, 2.5 + 5.0 * size.sqrt(), tint(colour, 0.55));
-            let told = format!("{}: {} at {u:.3}", self.name, percent(*v));
-            canvas.hover((at.0 - 7.0, at.1 - 7.0), (at.0 + 7.0, at.1 + 7.0), &self.name, &told);
+            let hover = format!("{}: {} at {u:.3}", self.name, percent(*v));
+            canvas.hover((at.0 - 7.0, at.1 - 7.0), (at.0 + 7.0, at.1 + 7.0), &self.name, &hover);
         }
         canvas.disc((x.at(self.value), y.at(self.wanted)), 7.0, colour);
     }

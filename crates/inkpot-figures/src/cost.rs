@@ -191,9 +191,10 @@ impl Cost {
             let (at, y) = (costs.at(mark.cost), rates.at(mark.rate.value));
             let room = |x: f64, y: f64| [x, y - 14.0, x + width, y + 4.0];
             let free = |&(x, y): &(f64, f64)| {
-                let own = room(x, y);
-                let apart =
-                    |other: &[f64; 4]| own[0] > other[2] || own[2] < other[0] || own[1] > other[3] || own[3] < other[1];
+                let space = room(x, y);
+                let apart = |other: &[f64; 4]| {
+                    space[0] > other[2] || space[2] < other[0] || space[1] > other[3] || space[3] < other[1]
+                };
                 let inside = x > PADDING && x + width < WIDTH - PADDING && y > TOP && y < HEIGHT - BOTTOM - 60.0;
                 inside && taken.iter().all(apart)
             };
@@ -285,8 +286,8 @@ mod tests {
         assert_eq!(ticks(&axis, CostOf::Time), ["10 µs", "100 µs", "1 ms", "10 ms", "100 ms"]);
         assert_eq!((axis.at(Some(10.0)), axis.at(Some(1e5))), (0.0, 400.0));
         let axis = LogAxis::new((300.0, 2e6), (100.0, 400.0), Some(20.0));
-        let told = ["none", "100", "1,000", "10,000", "100,000", "1 million", "10 million"];
-        assert_eq!(ticks(&axis, CostOf::States), told);
+        let labels = ["none", "100", "1,000", "10,000", "100,000", "1 million", "10 million"];
+        assert_eq!(ticks(&axis, CostOf::States), labels);
         assert_eq!((axis.at(None), axis.at(Some(100.0))), (20.0, 100.0));
     }
 }

@@ -87,7 +87,7 @@ impl ForestRow {
             (format!("{} to {}", whole(rating.low), whole(rating.high)), second),
             (self.points.clone(), second),
         ];
-        let told = format!(
+        let hover = format!(
             "{}: rating {} ({} to {}), points {}",
             self.name,
             whole(rating.value),
@@ -95,7 +95,7 @@ impl ForestRow {
             whole(rating.high),
             self.points
         );
-        canvas.hover((PADDING, y - 10.0), (WIDTH - PADDING, y + 10.0), &self.name, &told);
+        canvas.hover((PADDING, y - 10.0), (WIDTH - PADDING, y + 10.0), &self.name, &hover);
         for (x, (text, kind)) in columns.into_iter().zip(figures) {
             canvas.text((x, y + 5.0), &text, kind, Anchor::End);
         }

@@ -49,8 +49,8 @@ impl FrontAxis {
         (self.wanted.0 - x).max(x - self.wanted.1).max(0.0)
     }
 
-    fn axis(&self, seen: impl Iterator<Item = f64> + Clone, pixels: (f64, f64)) -> Axis {
-        let all = seen.chain([self.wanted.0, self.wanted.1]).filter(|x| x.is_finite());
+    fn axis(&self, values: impl Iterator<Item = f64> + Clone, pixels: (f64, f64)) -> Axis {
+        let all = values.chain([self.wanted.0, self.wanted.1]).filter(|x| x.is_finite());
         let (low, high) = all.fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), x| (low.min(x), high.max(x)));
         Axis::round((low, high), pixels, 6)
     }
@@ -64,14 +64,14 @@ impl Front {
     /// The probes that no other is nearer than in both figures, from the nearest across to the nearest up.
     pub fn edge(&self) -> Vec<(f64, f64)> {
         let off = |mark: &FrontMark| (self.across.off(mark.at.0), self.up.off(mark.at.1));
-        let beaten = |own: &FrontMark| {
-            let (x, y) = off(own);
+        let beaten = |mark: &FrontMark| {
+            let (x, y) = off(mark);
             self.tried.iter().any(|other| {
                 let (u, v) = off(other);
                 u <= x && v <= y && (u < x || v < y)
             })
         };
-        let mut edge: Vec<&FrontMark> = self.tried.iter().filter(|own| !beaten(own)).collect();
+        let mut edge: Vec<&FrontMark> = self.tried.iter().filter(|mark| !beaten(mark)).collect();
         edge.sort_by(|a, b| off(a).partial_cmp(&off(b)).unwrap_or(std::cmp::Ordering::Equal));
         edge.iter().map(|mark| mark.at).collect()
     }

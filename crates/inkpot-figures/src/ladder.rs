@@ -99,8 +99,8 @@ impl LadderPanel {
             canvas.text((axis.at(x), bottom + 20.0), &text, Type::new(13.5, SECOND), Anchor::Middle);
         }
         canvas.line((left, bottom), (right, bottom), AXIS, 1.0);
-        for (index, own) in self.rows.iter().enumerate() {
-            own.draw(canvas, &axis, (first + row * (index as f64 + 0.5), row), (left, right), widest);
+        for (index, entry) in self.rows.iter().enumerate() {
+            entry.draw(canvas, &axis, (first + row * (index as f64 + 0.5), row), (left, right), widest);
         }
     }
 }
@@ -131,7 +131,7 @@ impl LadderRow {
         canvas.text((right + 24.0, y + 5.0), &self.text, kind, Anchor::Start);
         let said = Type::new(LABEL, if self.met { SECOND } else { ORANGE_TEXT });
         canvas.text((WIDTH - PADDING, y + 5.0), &self.verdict, said, Anchor::End);
-        let told = format!("{}: {}, {}", self.name, self.text, self.verdict);
-        canvas.hover((left, y - row / 2.0), (right, y + row / 2.0), &self.name, &told);
+        let hover = format!("{}: {}, {}", self.name, self.text, self.verdict);
+        canvas.hover((left, y - row / 2.0), (right, y + row / 2.0), &self.name, &hover);
     }
 }

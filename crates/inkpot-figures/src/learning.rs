@@ -71,7 +71,7 @@ impl Learning {
         }
         if let Some(target) = self.target {
             canvas.dashes((left, y.at(target)), (right, y.at(target)), ORANGE, 1.6, (6.0, 5.0));
-            let text = format!("target {}", self.told(target));
+            let text = format!("target {}", self.number_text(target));
             canvas.text((left + 8.0, y.at(target) - 7.0), &text, Type::new(13.5, ORANGE_TEXT), Anchor::Start);
         }
         self.names(&mut canvas, &y, right, room);
@@ -83,38 +83,38 @@ impl Learning {
             return (0.0, 1.0);
         }
         let points = self.searches.iter().flat_map(|search| search.repetitions.iter().flatten()).map(|point| point.1);
-        let proved = self.searches.iter().filter_map(|search| search.proved).flat_map(|own| [own.low, own.high]);
+        let proved = self.searches.iter().filter_map(|search| search.proved).flat_map(|proof| [proof.low, proof.high]);
         let all = points.chain(proved).chain(self.target);
         let (low, high) = all.fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), y| (low.min(y), high.max(y)));
         if low <= high { (low, high) } else { (0.0, 1.0) }
     }
 
-    fn told(&self, value: f64) -> String {
+    fn number_text(&self, value: f64) -> String {
         if self.is_share { percent(value) } else { short(value) }
     }
 
     /// Width of the widest label.
     fn room(&self, canvas: &Canvas) -> f64 {
         let kind = Type::new(LABEL, INK).bold();
-        let each = self.searches.iter().flat_map(|own| [own.name.clone(), self.proved(own)]);
+        let each = self.searches.iter().flat_map(|search| [search.name.clone(), self.proved(search)]);
         each.map(|text| canvas.measure(&text, kind) + 34.0).fold(120.0, f64::max).min(NAMES)
     }
 
-    fn proved(&self, own: &LearningSearch) -> String {
-        let told = |seen: Estimate| {
-            let fine = self.is_share && seen.high - seen.low < 0.02;
-            let text = |x: f64| if fine { format!("{:.1} %", 100.0 * x) } else { self.told(x) };
-            let [value, low, high] = [seen.value, seen.low, seen.high].map(text);
+    fn proved(&self, search: &LearningSearch) -> String {
+        let shown = |estimate: Estimate| {
+            let fine = self.is_share && estimate.high - estimate.low < 0.02;
+            let text = |x: f64| if fine { format!("{:.1} %", 100.0 * x) } else { self.number_text(x) };
+            let [value, low, high] = [estimate.value, estimate.low, estimate.high].map(text);
             format!("proved {value} ({}-{high})", low.trim_end_matches(" %"))
         };
-        own.proved.map_or("not proved".into(), told)
+        search.proved.map_or("not proved".into(), shown)
     }
 
     /// What each champion was proved to be worth, at the right, and the names of the searches, moved apart.
     fn names(&self, canvas: &mut Canvas, y: &Axis, right: f64, room: f64) {
         let place = |search: &LearningSearch| {
             let last = Repetitions(&search.repetitions).quartiles().last().map(|(_, quartiles)| quartiles[1]);
-            search.proved.map(|own| own.value).or(last).map(|value| y.at(value))
+            search.proved.map(|proof| proof.value).or(last).map(|value| y.at(value))
         };
         let searches = self.searches.iter().take(CATEGORIES.len()).enumerate();
         let mut places: Vec<(f64, usize)> =
@@ -125,9 +125,9 @@ impl Learning {
         }
         for (at, index) in places {
             let (search, (mark, text)) = (&self.searches[index], CATEGORIES[index]);
-            if let Some(own) = search.proved {
-                canvas.line((right, y.at(own.low)), (right, y.at(own.high)), mark, 2.4);
-                canvas.disc((right, y.at(own.value)), 6.0, mark);
+            if let Some(proof) = search.proved {
+                canvas.line((right, y.at(proof.low)), (right, y.at(proof.high)), mark, 2.4);
+                canvas.disc((right, y.at(proof.value)), 6.0, mark);
             }
             let name = canvas.fit(&search.name, Type::new(LABEL, text).bold(), room - 20.0);
             canvas.text((right + 16.0, at - 2.0), &name, Type::new(LABEL, text).bold(), Anchor::Start);

@@ -43,7 +43,7 @@ pub use learning::{Learning, LearningSearch};
 pub use matrix::{Matrix, MatrixOf};
 pub use measures::{Measures, Panel, PanelMark};
 pub use options::{OptionRow, OptionValues};
-pub use page::{Figure as PageFigure, Page, Section, Table as PageTable, TableCell, TableRow};
+pub use page::{Figure as PageFigure, Page, PageTable, Section, TableCell, TableRow};
 pub use paths::{Paths, PathsShape};
 pub use rates::{Rates, RatesRow};
 pub use repetitions::quartiles;

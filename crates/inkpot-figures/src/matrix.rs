@@ -42,10 +42,10 @@ const STRONG: f64 = 0.2;
 
 impl MatrixOf {
     /// Whether it can be told from even.
-    fn is_clear(self, seen: &Estimate) -> bool {
+    fn is_clear(self, estimate: &Estimate) -> bool {
         match self {
-            Self::Rates => seen.clear_of(0.5),
-            Self::Residuals => seen.clear_of(0.0),
+            Self::Rates => estimate.clear_of(0.5),
+            Self::Residuals => estimate.clear_of(0.0),
             Self::Values { .. } => true,
         }
     }
@@ -93,8 +93,8 @@ impl Matrix {
                     let at = (left + cell.0 * column as f64, top + cell.1 * row as f64);
                     fill(&mut canvas, at, cell, (rate, self.of));
                     let (a, b) = (&self.names[row], &self.names[column]);
-                    let told = format!("{a} against {b}: {}", told(rate, self.of));
-                    canvas.hover(at, (at.0 + cell.0, at.1 + cell.1), a, &told);
+                    let hover = format!("{a} against {b}: {}", rate_text(rate, self.of));
+                    canvas.hover(at, (at.0 + cell.0, at.1 + cell.1), a, &hover);
                 }
             }
         }
@@ -126,7 +126,7 @@ impl Matrix {
 }
 
 /// A cell in words.
-pub(crate) fn told(rate: &Estimate, of: MatrixOf) -> String {
+pub(crate) fn rate_text(rate: &Estimate, of: MatrixOf) -> String {
     let ends = [rate.low, rate.high].map(|end| of.text(end, false));
     format!("{} ({} to {})", of.text(rate.value, false), ends[0], ends[1])
 }

@@ -89,8 +89,8 @@ impl Panel {
             canvas.text((room.left, y + 4.5), &name, kind, Anchor::Start);
             canvas.line((x.at(mark.estimate.low), y), (x.at(mark.estimate.high), y), tint(INDIGO, 0.5), 4.0);
             canvas.disc((x.at(mark.estimate.value), y), 4.5, INDIGO);
-            let told = format!("{}: {} {}", self.label, mark.name, ends(&mark.estimate));
-            canvas.hover((room.left, y - 9.0), (room.right, y + 9.0), &mark.name, &told);
+            let hover = format!("{}: {} {}", self.label, mark.name, ends(&mark.estimate));
+            canvas.hover((room.left, y - 9.0), (room.right, y + 9.0), &mark.name, &hover);
             canvas.text((room.right, y + 4.5), &short(mark.estimate.value), Type::new(SMALL, INK).bold(), Anchor::End);
         }
         canvas.line((room.left + widest + 16.0, room.bottom), (room.right - figure, room.bottom), AXIS, 1.0);
@@ -116,8 +116,8 @@ impl Panel {
         for mark in &self.marks {
             let at = (x.at(mark.x), y.at(mark.estimate.value));
             canvas.disc(at, 3.2, INDIGO);
-            let told = format!("{}: {} {}", self.label, mark.name, ends(&mark.estimate));
-            canvas.hover((at.0 - 6.0, at.1 - 8.0), (at.0 + 6.0, at.1 + 8.0), &mark.name, &told);
+            let hover = format!("{}: {} {}", self.label, mark.name, ends(&mark.estimate));
+            canvas.hover((at.0 - 6.0, at.1 - 8.0), (at.0 + 6.0, at.1 + 8.0), &mark.name, &hover);
         }
         canvas.line((left, room.bottom), (room.right, room.bottom), AXIS, 1.0);
         for (at, label) in x.ticks(5) {

@@ -108,7 +108,7 @@ impl Paths {
         filled.sort_unstable();
         let most = filled.get(filled.len() * 98 / 100).copied().unwrap_or(1);
         for (place, count) in visits.iter().enumerate().filter(|(_, count)| **count > 0) {
-            let [x, y] = [place % counts[0], place / counts[0]].map(|own| own as f64 * cell);
+            let [x, y] = [place % counts[0], place / counts[0]].map(|index| index as f64 * cell);
             let corner = [map.low[0] + x, map.low[1] + y];
             let (from, to) = (map.at(corner), map.at([corner[0] + cell, corner[1] + cell]));
             canvas.rectangle(

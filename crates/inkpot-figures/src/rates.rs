@@ -62,8 +62,8 @@ impl Rates {
                 (format!("{:.1}–{:.1}", row.rate.low * 100.0, row.rate.high * 100.0), Type::new(LABEL, SECOND)),
                 (record(row), Type::new(LABEL, SECOND)),
             ];
-            let told = format!("{}: {}, interval {}; {}", row.name, figures[0].0, figures[1].0, figures[2].0);
-            canvas.hover((PADDING, y - 14.0), (WIDTH - PADDING, y + 14.0), &row.name, &told);
+            let hover = format!("{}: {}, interval {}; {}", row.name, figures[0].0, figures[1].0, figures[2].0);
+            canvas.hover((PADDING, y - 14.0), (WIDTH - PADDING, y + 14.0), &row.name, &hover);
             for (x, (text, kind)) in columns.into_iter().zip(figures) {
                 canvas.text((x, y + 5.0), &text, kind, Anchor::End);
             }

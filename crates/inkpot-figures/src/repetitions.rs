@@ -17,7 +17,7 @@ impl Repetitions<'_> {
     pub(crate) fn draw(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Rgb, width: f64) {
         let quartiles = self.quartiles();
         let line = |which: usize| -> Vec<(f64, f64)> {
-            quartiles.iter().map(|(spent, own)| (x.at(*spent), y.at(own[which]))).collect()
+            quartiles.iter().map(|(spent, quartile)| (x.at(*spent), y.at(quartile[which]))).collect()
         };
         if self.0.len() > 1 && quartiles.len() > 1 {
             let mut area = line(0);
@@ -68,7 +68,7 @@ mod tests {
     fn a_repetition_that_has_ended_keeps_its_last_value() {
         let repetitions = [vec![(10.0, 0.0), (20.0, 1.0)], vec![(10.0, 0.5), (20.0, 0.5), (30.0, 0.8)]];
         let quartiles = Repetitions(&repetitions).quartiles();
-        let medians: Vec<(f64, f64)> = quartiles.into_iter().map(|(spent, own)| (spent, own[1])).collect();
+        let medians: Vec<(f64, f64)> = quartiles.into_iter().map(|(spent, quartile)| (spent, quartile[1])).collect();
         assert_eq!(medians, [(10.0, 0.25), (20.0, 0.75), (30.0, 0.9)]);
     }
 }

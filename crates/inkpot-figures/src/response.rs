@@ -85,9 +85,9 @@ impl Response {
             canvas.disc((at, y.at(point.rate.value)), 4.8, INDIGO);
             let name = point.label.clone().unwrap_or_else(|| short(point.x));
             let ends = [point.rate.value, point.rate.low, point.rate.high].map(|rate| format!("{:.1} %", 100.0 * rate));
-            let told = format!("{} {name}: {} ({} to {})", self.knob, ends[0], ends[1], ends[2]);
+            let hover = format!("{} {name}: {} ({} to {})", self.knob, ends[0], ends[1], ends[2]);
             let (low, high) = (y.at(point.rate.low), y.at(point.rate.high));
-            canvas.hover((at - 10.0, low.max(high) + 6.0), (at + 10.0, low.min(high) - 6.0), &name, &told);
+            canvas.hover((at - 10.0, low.max(high) + 6.0), (at + 10.0, low.min(high) - 6.0), &name, &hover);
         }
         self.answer(&mut canvas, x, y, (left, right, bottom));
         canvas.finish()

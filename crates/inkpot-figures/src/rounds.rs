@@ -39,7 +39,11 @@ impl Rounds {
         let last = all().map(|(round, _)| *round).max().unwrap_or(1);
         let first = all().map(|(round, _)| *round).min().unwrap_or(1);
         // Early intervals may be very wide: the axis holds the values, and the intervals of the last round.
-        let values = || all().map(|(_, seen)| seen.value).chain(self.ends().flat_map(|seen| [seen.low, seen.high]));
+        let values = || {
+            all()
+                .map(|(_, estimate)| estimate.value)
+                .chain(self.ends().flat_map(|estimate| [estimate.low, estimate.high]))
+        };
         let range = (values().fold(f64::INFINITY, f64::min), values().fold(f64::NEG_INFINITY, f64::max));
         let y = Axis::round(if range.0.is_finite() { range } else { (-1.0, 1.0) }, (bottom, top), 6);
         let x = Axis::new((first as f64, last as f64), (left + 14.0, right - 14.0));
@@ -68,7 +72,7 @@ impl Rounds {
     }
 
     fn ends(&self) -> impl Iterator<Item = &Estimate> {
-        self.lines.iter().filter_map(|line| line.points.last().map(|(_, seen)| seen))
+        self.lines.iter().filter_map(|line| line.points.last().map(|(_, estimate)| estimate))
     }
 
     /// Width of the widest name.
@@ -103,19 +107,19 @@ impl Rounds {
 impl RoundsLine {
     /// Its last rating and its name.
     fn label(&self) -> String {
-        let value = self.points.last().map_or(0.0, |(_, seen)| seen.value);
+        let value = self.points.last().map_or(0.0, |(_, estimate)| estimate.value);
         format!("{}  {}", whole(value), self.name)
     }
 
     fn draw(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Option<(u8, u8, u8)>) {
         let points: Vec<(f64, f64)> =
-            self.points.iter().map(|(round, seen)| (x.at(*round as f64), y.at(seen.value))).collect();
+            self.points.iter().map(|(round, estimate)| (x.at(*round as f64), y.at(estimate.value))).collect();
         let Some(colour) = colour else {
             canvas.path(points, tint(AXIS, 0.5), 1.2);
             return;
         };
-        if let (Some((_, seen)), Some(end)) = (self.points.last(), points.last()) {
-            canvas.line((end.0, y.at(seen.low)), (end.0, y.at(seen.high)), tint(colour, 0.5), 4.0);
+        if let (Some((_, estimate)), Some(end)) = (self.points.last(), points.last()) {
+            canvas.line((end.0, y.at(estimate.low)), (end.0, y.at(estimate.high)), tint(colour, 0.5), 4.0);
         }
         let end = points.last().copied();
         canvas.path(points, colour, 2.4);

@@ -37,10 +37,11 @@ impl Running {
         let label = Type::new(LABEL, SECOND);
         for (value, _) in y.ticks(5) {
             canvas.line((left, y.at(value)), (right, y.at(value)), GRID, 1.0);
-            canvas.text((left - 12.0, y.at(value) + 5.0), &self.told(value), label, Anchor::End);
+            canvas.text((left - 12.0, y.at(value) + 5.0), &self.number_text(value), label, Anchor::End);
         }
-        let ends =
-            |low: bool| self.looks.iter().map(move |(block, seen)| (*block, if low { seen.low } else { seen.high }));
+        let ends = |low: bool| {
+            self.looks.iter().map(move |(block, estimate)| (*block, if low { estimate.low } else { estimate.high }))
+        };
         let mut area: Vec<(f64, f64)> = ends(true).map(|(block, end)| (at(block), y.at(end))).collect();
         let back: Vec<(f64, f64)> = ends(false).map(|(block, end)| (at(block), y.at(end))).collect();
         area.extend(back.iter().rev());
@@ -55,10 +56,10 @@ impl Running {
             canvas.text(place, &text, Type::new(13.5, ORANGE_TEXT), Anchor::Start);
         }
         // The first values may lie anywhere: those beyond the axis are left out.
-        let within_axis = |seen: &Estimate| y.at(seen.value) > top + 0.5 && y.at(seen.value) < bottom - 0.5;
+        let within_axis = |estimate: &Estimate| y.at(estimate.value) > top + 0.5 && y.at(estimate.value) < bottom - 0.5;
         for looks in self.looks.chunk_by(|a, b| within_axis(&a.1) == within_axis(&b.1)) {
             if looks.len() > 1 && within_axis(&looks[0].1) {
-                let middle = looks.iter().map(|(block, seen)| (at(*block), y.at(seen.value))).collect();
+                let middle = looks.iter().map(|(block, estimate)| (at(*block), y.at(estimate.value))).collect();
                 canvas.path(middle, INDIGO, 2.4);
             }
         }
@@ -78,10 +79,10 @@ impl Running {
 
     /// The last look, and where it became clear.
     fn end(&self, canvas: &mut Canvas, y: &Axis, at: impl Fn(u64) -> f64, (top, bottom): (f64, f64)) {
-        if let Some((block, seen)) = self.looks.last() {
+        if let Some((block, estimate)) = self.looks.last() {
             let x = at(*block);
-            canvas.line((x, y.at(seen.low)), (x, y.at(seen.high)), INDIGO, 2.4);
-            canvas.disc((x, y.at(seen.value)), 6.0, INDIGO);
+            canvas.line((x, y.at(estimate.low)), (x, y.at(estimate.high)), INDIGO, 2.4);
+            canvas.disc((x, y.at(estimate.value)), 6.0, INDIGO);
         }
         if let Some((block, text)) = &self.clear {
             let kind = Type::new(LABEL, ORANGE_TEXT).bold();
@@ -94,11 +95,11 @@ impl Running {
     fn reach(&self) -> (f64, f64) {
         let late = self.looks.iter().skip(self.looks.len() / 3);
         let within = self.equal_within.unwrap_or(0.0);
-        let ends = || late.clone().flat_map(|(_, seen)| [seen.low, seen.high]).chain([-within, within]);
+        let ends = || late.clone().flat_map(|(_, estimate)| [estimate.low, estimate.high]).chain([-within, within]);
         (ends().fold(0.0, f64::min), ends().fold(0.0, f64::max))
     }
 
-    fn told(&self, value: f64) -> String {
+    fn number_text(&self, value: f64) -> String {
         if self.even > 0.0 { percent(value) } else { signed(value * 100.0) }
     }
 }

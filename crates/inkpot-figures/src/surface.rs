@@ -3,7 +3,7 @@
 use crate::Drawing;
 use crate::canvas::{Anchor, Type};
 use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
-use crate::matrix::{MatrixOf, fill, key, told};
+use crate::matrix::{MatrixOf, fill, key, rate_text};
 use crate::palette::{INK, ORANGE, SECOND};
 
 /// A figure over two knobs or measures.
@@ -54,15 +54,15 @@ impl Surface {
                 let Some(rate) = rate else { continue };
                 let at = (left + size.0 * across as f64, bottom - size.1 * (up as f64 + 1.0));
                 fill(&mut canvas, at, size, (rate, self.of));
-                let told = format!(
+                let hover = format!(
                     "{} {}, {} {}: {}",
                     self.across.0,
                     self.across.1[across],
                     self.up.0,
                     self.up.1[up],
-                    told(rate, self.of)
+                    rate_text(rate, self.of)
                 );
-                canvas.hover(at, (at.0 + size.0, at.1 + size.1), "", &told);
+                canvas.hover(at, (at.0 + size.0, at.1 + size.1), "", &hover);
                 if self.target.is_some_and(|target| !rate.clear_of(target)) {
                     let (low, high) = ((at.0 + 2.5, at.1 + 2.5), (at.0 + size.0 - 2.5, at.1 + size.1 - 2.5));
                     let corners = vec![low, (high.0, low.1), high, (low.0, high.1), low];

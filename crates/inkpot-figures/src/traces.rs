@@ -66,9 +66,9 @@ impl TracesPanel {
             None => Axis::round(self.reach(), pixels, 3),
         };
         let named = |(number, name): (usize, &String)| (number as f64, name.clone());
-        let told = |(at, text): (f64, String)| if self.is_share { (at, percent(at)) } else { (at, text) };
+        let labelled = |(at, text): (f64, String)| if self.is_share { (at, percent(at)) } else { (at, text) };
         let ticks: Vec<(f64, String)> = match self.names.as_slice() {
-            [] => y.ticks(3).into_iter().map(told).collect(),
+            [] => y.ticks(3).into_iter().map(labelled).collect(),
             names => names.iter().enumerate().map(named).collect(),
         };
         let widest = ticks.iter().map(|(_, text)| canvas.measure(text, label)).fold(20.0, f64::max).min(110.0);
@@ -84,9 +84,9 @@ impl TracesPanel {
             canvas.text((x.at(at), room.bottom + 18.0), &grouped(at), label, Anchor::Middle);
         }
         canvas.text((f64::midpoint(left, room.right), room.bottom + 36.0), spent, label, Anchor::Middle);
-        let own = Repetitions(&self.repetitions);
+        let spread = Repetitions(&self.repetitions);
         if self.names.is_empty() {
-            own.draw(canvas, &x, &y, INDIGO, 2.2);
+            spread.draw(canvas, &x, &y, INDIGO, 2.2);
         } else {
             // Between words there is no median.
             for points in &self.repetitions {

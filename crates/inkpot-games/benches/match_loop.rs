@@ -9,8 +9,8 @@ use std::hint::black_box;
 use std::time::Instant;
 
 use inkpot_core::{
-    Acting, Agent, Casting, Chance, Choices, Game, GaveUp, Knobs, Level, Rows, Seating, Setting, Sight, Spot, Stage,
-    TICK_LIMIT, Table,
+    Acting, Agent, Casting, Chance, Choices, Game, GaveUp, Knobs, Level, MatchTable, Rows, Seating, Setting, Sight,
+    Spot, Stage, TICK_LIMIT,
 };
 use inkpot_games::piste::{Blade, Brain, Double, Order, Phase, Piste, PisteRules, View};
 
@@ -97,10 +97,10 @@ fn bare<A: Decides>(seed: u64) -> u64 {
     ticks
 }
 
-fn table<A: Decides>(seed: u64) -> Table<Piste> {
+fn table<A: Decides>(seed: u64) -> MatchTable<Piste> {
     let mut world = Chance::from_seed(seed);
     let game = Piste::new(RULES, &mut world);
-    let mut table = Table::new(game, world);
+    let mut table = MatchTable::new(game, world);
     for seat in [1, 2] {
         table.sit(Box::new(A::at(seed ^ seat)), Chance::from_seed(0));
     }

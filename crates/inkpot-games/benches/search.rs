@@ -10,7 +10,9 @@
 use std::hint::black_box;
 use std::time::Instant;
 
-use inkpot_core::{Acting, AgentKind, Chance, Choices, Factory, Game, Knobs, Laying, Level, Options, Person, Table};
+use inkpot_core::{
+    Acting, AgentKind, Chance, Choices, Factory, Game, Knobs, Laying, Level, MatchTable, Options, Person,
+};
 use inkpot_games::sowing::{Board, Pit, Sowing};
 
 const PITS: u8 = 6;
@@ -94,7 +96,7 @@ fn made(kind: &AgentKind<Sowing>, knobs: &Knobs) -> Factory<Sowing> {
 
 fn played(kind: &AgentKind<Sowing>, knobs: &Knobs, seed: u64) -> Nodes {
     let factory = made(kind, knobs);
-    let mut table = Table::new(opened(seed), Chance::from_seed(3));
+    let mut table = MatchTable::new(opened(seed), Chance::from_seed(3));
     for seat in 0..2 {
         table.sit(factory(Person::new(Chance::from_seed(seat + 1))).expect("a house agent"), Chance::from_seed(seat));
     }
@@ -123,7 +125,7 @@ fn memory(what: &str, kind: &AgentKind<Sowing>, knobs: &Knobs, mib: f64) {
 /// Seconds of the first decision of a match, with all options valued exactly or the best one alone.
 fn decides(kind: &AgentKind<Sowing>, knobs: &Knobs, start: Sowing, layers: u32) -> f64 {
     let factory = made(kind, knobs);
-    let mut table = Table::new(start, Chance::from_seed(3));
+    let mut table = MatchTable::new(start, Chance::from_seed(3));
     for seat in 0..2 {
         table.sit(factory(Person::new(Chance::from_seed(seat + 1))).expect("a house agent"), Chance::from_seed(seat));
     }

@@ -129,9 +129,9 @@ impl<G: Counting> Agent<G> for Standin<G::Action> {
                 continue;
             }
             let counted = count(&state, option, self.traits.lookahead, &mut self.options);
-            let worth = counted + self.traits.misjudge * self.chance.normal();
-            if best.is_none_or(|(known, _)| worth > known) {
-                best = Some((worth, option));
+            let value = counted + self.traits.misjudge * self.chance.normal();
+            if best.is_none_or(|(known, _)| value > known) {
+                best = Some((value, option));
             }
         }
         Ok(best.map_or(random, |(_, option)| self.options[option].clone()))

@@ -128,12 +128,12 @@ fn pace(batch: Batch) {
     let plan = plan(batch);
     let (mut threads, mut writing, mut summing, mut rate) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     for _ in 0..ROUNDS {
-        let (one, sum) = study(&plan, 1);
+        let (single, sum) = study(&plan, 1);
         let (two, _) = study(&plan, 2);
         let (played, written) = play_then_write(&plan);
-        threads.push(one / two);
+        threads.push(single / two);
         writing.push(written / played * 100.0);
-        summing.push(sum / one * 100.0);
+        summing.push(sum / single * 100.0);
         rate.push(batch.matches as f64 / two);
     }
     let median = |values: &mut Vec<f64>| {

@@ -115,7 +115,7 @@ fn main() {
         seen.iter_mut().zip(round).for_each(|(all, x)| all.push(x));
     }
     let ratios = |a: usize, b: usize| median(seen[a].iter().zip(&seen[b]).map(|(a, b)| a / b).collect());
-    let [single, double, matches, updates] = [0, 1, 2, 3].map(|own| median(seen[own].clone()));
+    let [single, double, matches, updates] = [0, 1, 2, 3].map(|rate| median(seen[rate].clone()));
     println!("PPO on regatta, 64-64, a decision a tick, {epochs} epochs:");
     println!("  end to end, one thread         {single:>10.0} decisions a second");
     println!("  two repetitions, two threads   {double:>10.0} decisions a second");

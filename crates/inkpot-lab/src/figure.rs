@@ -149,10 +149,10 @@ pub enum Met {
 
 impl Met {
     /// What an interval says of a figure that should lie within these ends.
-    pub(crate) fn of(seen: &Interval, low: f64, high: f64) -> Self {
-        if seen.low >= low && seen.high <= high {
+    pub(crate) fn of(interval: &Interval, low: f64, high: f64) -> Self {
+        if interval.low >= low && interval.high <= high {
             Self::Met
-        } else if seen.high < low || seen.low > high {
+        } else if interval.high < low || interval.low > high {
             Self::NotMet
         } else {
             Self::NotSeparable

@@ -76,9 +76,9 @@ impl FigureTally {
         for block in 0..blocks {
             let (mut sum, mut weight) = (0.0, 0.0);
             for cell in &cells {
-                let (x, own) = (self.blocks[*cell][figure][block], self.cells[*cell].weight);
+                let (x, factor) = (self.blocks[*cell][figure][block], self.cells[*cell].weight);
                 if x.is_finite() {
-                    (sum, weight) = (sum + own * x, weight + own);
+                    (sum, weight) = (sum + factor * x, weight + factor);
                 }
             }
             moments.push(sum / weight);

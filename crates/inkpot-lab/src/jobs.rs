@@ -6,16 +6,16 @@ use crate::plan_job::PlanJob;
 use crate::searching::SearchJob;
 use crate::study::Basis;
 use crate::work::Job;
-use crate::{CheckpointError, Sought};
+use crate::{CheckpointError, SearchPlan};
 
 /// The work of a search at its game. Errs where that makes no sense with what is sought.
 pub fn search_job<'a>(
-    sought: &'a Sought,
+    search: &'a SearchPlan,
     game: &'a dyn GameEntry,
     halt: &'a Halt,
 ) -> Result<SearchJob<'a>, CheckpointError> {
-    let basis = Basis::Search(std::borrow::Cow::Borrowed(sought)).text();
-    Ok(SearchJob::new(sought.own().work(game)?, game, halt, basis))
+    let basis = Basis::Search(std::borrow::Cow::Borrowed(search)).text();
+    Ok(SearchJob::new(search.as_search().work(game)?, game, halt, basis))
 }
 
 /// The work that rests on this, at its game, wherever it is to be done; what is under way gives up once `halt` is called.
@@ -27,6 +27,6 @@ pub fn job<'a>(
 ) -> Result<Box<dyn Job + 'a>, CheckpointError> {
     Ok(match basis {
         Basis::Plan(plan) => Box::new(PlanJob::new(plan, game, halt)),
-        Basis::Search(sought) => Box::new(search_job(sought, game, halt)?),
+        Basis::Search(search) => Box::new(search_job(search, game, halt)?),
     })
 }

@@ -14,8 +14,8 @@ pub(crate) trait Kind {
     fn lay_out(&self, plan: &mut Plan, checker: &mut Checker);
 
     /// Seats of a match of this many entrants, given what is asked for.
-    fn seats(&self, checker: &mut Checker, asked: Option<u64>, entrants: usize) -> usize {
-        checker.seats(asked, entrants)
+    fn seats(&self, checker: &mut Checker, wanted: Option<u64>, entrants: usize) -> usize {
+        checker.seats(wanted, entrants)
     }
 
     /// A cell in words: `guest against house`, `skill 0.4`.

@@ -71,15 +71,15 @@ pub use kinds::tournament::{
 };
 pub use kinds::train::{Leg, LegDraft, Train, TrainDraft, Training, resolve_train};
 pub use kinds::tune::{
-    Across, CurveSeen, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next,
-    Player, Point, Probe, Probed, ProfileDraft, Proof, Rung, RungDraft, Seen, Sheet, SheetAgent, SheetKnob,
+    Across, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next, Player,
+    Point, Probe, ProbeCurve, Probed, ProfileDraft, Proof, Rung, RungDraft, Sample, Sheet, SheetAgent, SheetKnob,
     SheetModifiers, SheetProof, SheetRung, SheetValue, Side, Sizes, Target, TargetDraft, Texts, Tune, TuneDraft,
     TuneFinding, TuneSearch, TuneSummary, found, next_values, read_history, resolve_tune, write_history,
 };
-pub use kinds::{Asked, Design, Finding, Sought, StudyKind};
+pub use kinds::{Design, Finding, KindDraft, SearchPlan, StudyKind};
 pub use pace::Pace;
 pub use place::Place;
-pub use plan::{Cell, CellOwn, Entrant, Ground, Plan};
+pub use plan::{Cell, Entrant, Ground, Plan, Variation};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use plan_job::PlanJob;
 pub use pool::{PoolTable, pool_tables, rate_pool};

@@ -35,8 +35,8 @@ pub(crate) fn notes(
     notes.extend(caveats);
     let played = plan.blocks * plan.matches_a_block();
     if played != plan.matches && !stopped {
-        let (asked, seats) = (plan.matches, plan.matches_a_block());
-        notes.push(format!("{played} matches were played instead of {asked}: blocks of {seats} are played whole"));
+        let (wanted, seats) = (plan.matches, plan.matches_a_block());
+        notes.push(format!("{played} matches were played instead of {wanted}: blocks of {seats} are played whole"));
     }
     let blocks = kind.fresh_blocks(plan);
     if blocks < FEW_BLOCKS && !stopped {

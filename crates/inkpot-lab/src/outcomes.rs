@@ -43,7 +43,7 @@ impl<'a> Pattern<'a> {
     /// Mean points share of one of the cell against another of it alone.
     pub(crate) fn share_against(self, who: usize, other: usize) -> f64 {
         self.mean(|seats| match [who, other].map(|who| placement(seats, who)) {
-            [Some(own), Some(others)] => points_share([own, others].into_iter(), 0, own),
+            [Some(mine), Some(others)] => points_share([mine, others].into_iter(), 0, mine),
             _ => 0.0,
         })
     }
@@ -195,8 +195,8 @@ mod tests {
         outcomes.push(Some(&block([[1, 2], [2, 1]])));
         outcomes.push(None);
         outcomes.push(Some(&block([[1, 2], [1, 1]])));
-        let own: Vec<f64> = outcomes.shares(0).collect();
-        assert_eq!((own[0], own[1].is_nan(), own[2]), (1.0, true, 0.75));
+        let shares: Vec<f64> = outcomes.shares(0).collect();
+        assert_eq!((shares[0], shares[1].is_nan(), shares[2]), (1.0, true, 0.75));
         assert_eq!(outcomes.shares(1).nth(2), Some(0.25));
         assert_eq!((outcomes.len(), outcomes.get(1)), (3, None));
         let last = outcomes.get(2).expect("it counts");

@@ -49,7 +49,7 @@ impl Place {
 
     /// Whether it is a key of this name or stands in one.
     pub fn has(&self, key: &str) -> bool {
-        self.0.iter().any(|step| matches!(step, Step::Key(own) if own == key))
+        self.0.iter().any(|step| matches!(step, Step::Key(name) if name == key))
     }
 
     /// Which item of a list it is or stands in.

@@ -125,14 +125,14 @@ pub struct Cell {
     /// Values of the varied knobs, in the order of `vary`.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub point: Vec<KnobValue>,
-    /// What is otherwise than on the ground and with the entrants of the plan.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub own: Option<Box<CellOwn>>,
+    /// Where the cell departs from the ground and the entrants of the plan.
+    #[serde(rename = "own", default, skip_serializing_if = "Option::is_none")]
+    pub variation: Option<Box<Variation>>,
 }
 
-/// What a cell has otherwise than its plan.
+/// The level, rules and knobs of a cell that departs from its plan.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct CellOwn {
+pub struct Variation {
     /// The level, resolved.
     pub level: Level,
     /// Every rules knob.
@@ -145,7 +145,7 @@ impl Cell {
     /// A cell of these entrants on the ground of the plan, whose seats share their chance with those of the other
     /// cells.
     pub(crate) fn of(entrants: Vec<usize>, first_block: u64) -> Self {
-        Self { entrants, first_block, pairing: 0, point: Vec::new(), own: None }
+        Self { entrants, first_block, pairing: 0, point: Vec::new(), variation: None }
     }
 
     /// The same with seats that share their chance with the cells of the same entrants alone.
@@ -159,8 +159,8 @@ impl Cell {
 impl Plan {
     /// Whether two are played at one game, level and set of rules.
     pub fn same_setting(&self, other: &Self) -> bool {
-        let (own, other) = (&self.ground, &other.ground);
-        own.game == other.game && own.rules == other.rules && own.level.same_as(&other.level)
+        let (ground, other) = (&self.ground, &other.ground);
+        ground.game == other.game && ground.rules == other.rules && ground.level.same_as(&other.level)
     }
 
     /// Seats of the matches.
@@ -220,8 +220,8 @@ impl Plan {
 
     /// What the stage of a cell is given.
     pub fn setting(&self, cell: &Cell) -> Setting {
-        let knobs = |index: usize, entrant: &Entrant| match &cell.own {
-            Some(own) => own.knobs[index].clone(),
+        let knobs = |index: usize, entrant: &Entrant| match &cell.variation {
+            Some(varied) => varied.knobs[index].clone(),
             None => entrant.knobs.clone(),
         };
         let cast = cell.entrants.iter().enumerate().map(|(index, &place)| {
@@ -231,8 +231,8 @@ impl Plan {
             Casting { recorded, ..Casting::new(place as u16, &entrant.kind, knobs) }
         });
         let ground = &self.ground;
-        let (level, rules) = match &cell.own {
-            Some(own) => (&own.level, &own.rules),
+        let (level, rules) = match &cell.variation {
+            Some(varied) => (&varied.level, &varied.rules),
             None => (&ground.level, &ground.rules),
         };
         Setting {

@@ -49,7 +49,7 @@ impl Job for PlanJob<'_> {
     }
 
     fn worker(&self) -> Worker<'_> {
-        let mut stages = Stages::new(self.game, self.halt, self.plan.design.own().interleaved());
+        let mut stages = Stages::new(self.game, self.halt, self.plan.design.as_kind().interleaved());
         Box::new(move |task| match task {
             Task::Blocks(span) => self.play(&mut stages, span),
             Task::Figures { .. } | Task::Piece(_) => Answer::Stuck("a plan has blocks alone".into()),

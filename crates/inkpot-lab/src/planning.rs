@@ -22,14 +22,18 @@ pub(crate) struct Planning<'a, K> {
 pub(crate) const MATCHES: u64 = 400;
 
 /// Checks a draft against the registry. Errs with everything that is wrong with it.
-pub(crate) fn planned<K>(draft: &Draft, registry: &Registry, asked: &Planning<K>) -> Result<(Plan, K), Vec<Problem>> {
+pub(crate) fn planned<K>(
+    draft: &Draft,
+    registry: &Registry,
+    planning: &Planning<K>,
+) -> Result<(Plan, K), Vec<Problem>> {
     let mut checker = Checker::at(&draft.game, registry)?;
     let ground = checker.ground(&Grounds::of(draft));
     let entrants = checker.entrants(draft);
-    let design = (asked.check)(&mut checker, &entrants);
-    let kind = (asked.kind)(&design);
+    let design = (planning.check)(&mut checker, &entrants);
+    let kind = (planning.kind)(&design);
     let seats = kind.seats(&mut checker, draft.seats, entrants.len());
-    let matches = checker.matches(draft, asked.matches);
+    let matches = checker.matches(draft, planning.matches);
     if let Some(frame) = draft.frame_ms.filter(|frame| !(*frame > 0.0 && frame.is_finite())) {
         checker.problem(
             "frame_ms",
@@ -55,7 +59,11 @@ pub(crate) fn planned<K>(draft: &Draft, registry: &Registry, asked: &Planning<K>
     checker.stages(&plan);
     checker.series(&plan);
     if plan.ground.series.is_some() && !kind.has_series() {
-        checker.problem("series", format!("a {} has no series", asked.name), "use it in a batch, a sweep or a tuning");
+        checker.problem(
+            "series",
+            format!("a {} has no series", planning.name),
+            "use it in a batch, a sweep or a tuning",
+        );
     }
     plan.blocks = matches.div_ceil(plan.matches_a_block().max(1));
     if checker.count() == 0 { Ok((plan, design)) } else { Err(checker.found()) }

@@ -65,7 +65,7 @@ impl PoolTable {
             Some((who, place.parse().ok().filter(|place| *place > 0)?))
         };
         let played = |text: &str| -> Option<Vec<Seated>> {
-            text.split('-').map(seat).collect::<Option<Vec<_>>>().filter(|own| own.len() == seats)
+            text.split('-').map(seat).collect::<Option<Vec<_>>>().filter(|placed| placed.len() == seats)
         };
         let course = |text: &String| text.split(' ').map(played).collect::<Option<Vec<_>>>().map(|all| all.concat());
         let courses = courses.iter().map(course).collect::<Option<Vec<Vec<Seated>>>>()?;
@@ -101,8 +101,8 @@ pub fn pool_tables(
         for block in rows.blocks() {
             let cell = block.cell();
             if names(cell).iter().all(|name| members.contains(name)) {
-                let own = (!block.has_void()).then(|| seated(block, &plan.cells[cell].entrants));
-                seen.entry(cell).or_insert_with(|| Outcomes::new(plan.seats() as usize)).push(own.as_deref());
+                let seated = (!block.has_void()).then(|| seated(block, &plan.cells[cell].entrants));
+                seen.entry(cell).or_insert_with(|| Outcomes::new(plan.seats() as usize)).push(seated.as_deref());
             }
         }
         Ok(())
@@ -130,7 +130,7 @@ pub fn rate_pool(
     let worlds: BTreeMap<(u64, u64), usize> = worlds.into_iter().zip(0..).collect();
     let seats = tables.iter().map(|table| table.entrants.len()).max().unwrap_or(2);
     let size = FieldSize { entrants: members.len(), seats, blocks: worlds.len() };
-    let place = |name: &String| members.iter().position(|own| own == name);
+    let place = |name: &String| members.iter().position(|other| other == name);
     let seated: Vec<Option<Vec<usize>>> =
         tables.iter().map(|table| table.entrants.iter().map(place).collect()).collect();
     let meetings = || {
@@ -159,10 +159,11 @@ mod tests {
 
     #[test]
     fn what_is_written_reads_back() {
-        let own = table(3, 4, 2);
-        let again = PoolTable::read(own.entrants.clone(), 3, 0, &own.courses(), &own.blocks().collect::<Vec<_>>());
-        assert_eq!(again, Some(own.clone()));
-        assert_eq!(own.matches(), 12);
+        let first = table(3, 4, 2);
+        let again =
+            PoolTable::read(first.entrants.clone(), 3, 0, &first.courses(), &first.blocks().collect::<Vec<_>>());
+        assert_eq!(again, Some(first.clone()));
+        assert_eq!(first.matches(), 12);
         let names = || vec!["a".to_string(), "b".into()];
         for courses in ["0:1", "0:1-2:2", "0:1-1:0", "0-1"] {
             assert_eq!(PoolTable::read(names(), 3, 0, &[courses.into()], &[1]), None, "{courses}");
@@ -182,12 +183,12 @@ mod tests {
 
     #[test]
     fn only_the_same_people_in_the_same_worlds_overlap() {
-        let own = table(1, 3, 3);
-        assert!(own.overlaps(&table(1, 1, 0)));
-        assert!(!own.overlaps(&table(2, 3, 3)));
-        let later = PoolTable { first_block: 6, ..own.clone() };
-        assert!(!own.overlaps(&later));
-        let others = PoolTable { entrants: vec!["a".into(), "c".into()], ..own.clone() };
-        assert!(!own.overlaps(&others));
+        let second = table(1, 3, 3);
+        assert!(second.overlaps(&table(1, 1, 0)));
+        assert!(!second.overlaps(&table(2, 3, 3)));
+        let later = PoolTable { first_block: 6, ..second.clone() };
+        assert!(!second.overlaps(&later));
+        let others = PoolTable { entrants: vec!["a".into(), "c".into()], ..second.clone() };
+        assert!(!second.overlaps(&others));
     }
 }

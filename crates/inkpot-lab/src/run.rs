@@ -20,7 +20,7 @@ use crate::{Event, Plan, Sitting, StudyPlan};
 const RUN_S: f64 = 0.005;
 const LONGEST_RUN: u64 = 64;
 /// The rate so far is told at most this often: an interval costs as much as several of the cheapest matches.
-const TOLD_EVERY: Duration = Duration::from_millis(100);
+const EVENT_EVERY: Duration = Duration::from_millis(100);
 
 /// Plays the blocks of a plan.
 pub struct Runner<'a> {
@@ -141,9 +141,9 @@ impl<'a> Runner<'a> {
                 stopped_at = Some(span.end);
             }
             done += span.end - span.start;
-            let so_far = rates.count(&rows).and_then(|(cell, seen)| {
-                let seen = watch.as_ref().map_or(seen, |watch| watch.latest())?;
-                Some((self.plan.cell_name(&self.plan.cells[cell]), seen))
+            let so_far = rates.count(&rows).and_then(|(cell, rate)| {
+                let latest = watch.as_ref().map_or(rate, |watch| watch.latest())?;
+                Some((self.plan.cell_name(&self.plan.cells[cell]), latest))
             });
             let flow = writer.take(span, &mut rows);
             listener(&Event::Played { done, so_far });
@@ -164,7 +164,7 @@ impl<'a> Runner<'a> {
     /// Shows a watch what is stored already; where there is a gap, what comes after it is played again, since looks
     /// come in order.
     fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Box<dyn Watching>>, LedgerError> {
-        let Some(mut watch) = self.plan.design.own().watch(&self.plan) else { return Ok(None) };
+        let Some(mut watch) = self.plan.design.as_kind().watch(&self.plan) else { return Ok(None) };
         let gap = study.missing(manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);
         study.cut(manifest, gap)?;
         study.mend(manifest, &self.measures)?;
@@ -208,12 +208,17 @@ struct Rates<'a> {
     plan: &'a Plan,
     cell: usize,
     so_far: BlockRates,
-    told: Instant,
+    last_event: Instant,
 }
 
 impl<'a> Rates<'a> {
     fn new(plan: &'a Plan) -> Self {
-        Self { plan, cell: usize::MAX, so_far: BlockRates::new(plan.matches_a_block() as usize), told: Instant::now() }
+        Self {
+            plan,
+            cell: usize::MAX,
+            so_far: BlockRates::new(plan.matches_a_block() as usize),
+            last_event: Instant::now(),
+        }
     }
 
     /// Counts the rows of a run; from time to time gives its cell and the rate so far.
@@ -225,10 +230,10 @@ impl<'a> Rates<'a> {
         }
         let first = self.plan.cells[cell].entrants[0];
         rows.blocks().filter_map(|block| block.points(first)).for_each(|share| self.so_far.push(share));
-        if self.told.elapsed() < TOLD_EVERY {
+        if self.last_event.elapsed() < EVENT_EVERY {
             return None;
         }
-        self.told = Instant::now();
+        self.last_event = Instant::now();
         Some((cell, self.so_far.interval(self.plan.ground.confidence)))
     }
 }

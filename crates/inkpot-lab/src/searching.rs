@@ -142,7 +142,7 @@ impl Job for SearchJob<'_> {
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Watched {
     /// What its candidates are worth, in a word: `fitness` or `reward`.
-    pub worth: &'static str,
+    pub fitness: &'static str,
     /// The figure that its best are looked at by.
     pub figure: String,
     /// Whether that is a share.
@@ -186,43 +186,43 @@ pub fn search<S: Searching + ?Sized, E: From<SearchError>>(
     job: &dyn Job,
     executor: &dyn Executor,
     halt: &Halt,
-    seen: &mut Results,
+    results: &mut Results,
     mut keep: impl FnMut(&S, &Results) -> Result<(), E>,
 ) -> Result<Sitting, E> {
     loop {
-        let kept = match searching.next() {
+        let next = match searching.next() {
             Ask::Finished => return Ok(Sitting::Complete),
             Ask::Play(plays) if plays.is_empty() => return Ok(Sitting::Complete),
             Ask::Stuck(why) => return Err(SearchError::Stuck(why).into()),
             Ask::Play(plays) => {
                 let round = Round::of(plays);
-                if !round.is_begun_by(seen) {
-                    *seen = vec![Vec::new(); round.plays.len()];
+                if !round.is_begun_by(results) {
+                    *results = vec![Vec::new(); round.plays.len()];
                 }
-                let left = round.left(seen);
+                let left = round.left(results);
                 round.play(left, (job, executor), halt, |index, figures| {
-                    seen[index].extend(figures);
-                    keep(searching, seen)
+                    results[index].extend(figures);
+                    keep(searching, results)
                 })
             }
             Ask::Work(pieces) => {
-                seen.clear();
+                results.clear();
                 work(pieces, (job, executor), halt, |number, done| {
                     match done {
                         Ok(state) => searching.take_piece(number, state),
                         Err(why) => searching.take_stuck(why),
                     }
-                    keep(searching, seen)
+                    keep(searching, results)
                 })
             }
         };
-        kept.map_err(SearchError::from)??;
+        next.map_err(SearchError::from)??;
         if halt.is_called() {
             return Ok(Sitting::Interrupted);
         }
-        if !seen.is_empty() {
-            searching.take(std::mem::take(seen));
-            keep(searching, seen)?;
+        if !results.is_empty() {
+            searching.take(std::mem::take(results));
+            keep(searching, results)?;
         }
     }
 }
@@ -247,15 +247,15 @@ impl Round {
     }
 
     /// Whether this was seen of it, and not of another round.
-    fn is_begun_by(&self, seen: &Results) -> bool {
-        let fits = |(seen, play): (&Vec<_>, &Arc<Play>)| seen.len() as u64 <= play.blocks;
-        seen.len() == self.plays.len() && seen.iter().zip(&self.plays).all(fits)
+    fn is_begun_by(&self, results: &Results) -> bool {
+        let fits = |(figures, play): (&Vec<_>, &Arc<Play>)| figures.len() as u64 <= play.blocks;
+        results.len() == self.plays.len() && results.iter().zip(&self.plays).all(fits)
     }
 
     /// What was not seen of it yet.
-    fn left(&self, seen: &Results) -> Vec<Left> {
-        let runs = self.plays.iter().zip(seen).enumerate().flat_map(|(index, (play, seen))| {
-            let (first, end) = (play.first_block + seen.len() as u64, play.first_block + play.blocks);
+    fn left(&self, results: &Results) -> Vec<Left> {
+        let runs = self.plays.iter().zip(results).enumerate().flat_map(|(index, (play, figures))| {
+            let (first, end) = (play.first_block + figures.len() as u64, play.first_block + play.blocks);
             (first..end).step_by(RUN as usize).map(move |start| Left { index, blocks: start..(start + RUN).min(end) })
         });
         runs.collect()

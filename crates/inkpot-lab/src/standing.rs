@@ -20,18 +20,18 @@ pub(crate) struct Played {
 impl Played {
     /// What one has of the table: the share of the others that had fewer points, those with as many for half.
     pub(crate) fn won(&self, index: usize) -> f64 {
-        let own = self.points[index];
-        let against = |other: &f64| if own > *other { 1.0 } else { f64::from(u8::from(own == *other)) / 2.0 };
+        let points = self.points[index];
+        let against = |other: &f64| if points > *other { 1.0 } else { f64::from(u8::from(points == *other)) / 2.0 };
         let all = self.points.iter().map(against).sum::<f64>() - 0.5;
         all / self.points.len().saturating_sub(1).max(1) as f64
     }
 
     /// Who goes through in a knockout: most blocks won, then most points, then most score, then the better seed.
     pub(crate) fn winner(&self) -> usize {
-        let worth = |index: &usize| (self.blocks_won[*index], self.points[*index], self.score[*index]);
+        let rank_key = |index: &usize| (self.blocks_won[*index], self.points[*index], self.score[*index]);
         let better = |a: &usize, b: &usize| {
-            worth(b)
-                .partial_cmp(&worth(a))
+            rank_key(b)
+                .partial_cmp(&rank_key(a))
                 .unwrap_or(std::cmp::Ordering::Equal)
                 .then(self.entrants[*a].cmp(&self.entrants[*b]))
         };
@@ -40,10 +40,10 @@ impl Played {
 
     /// Whether nothing but the seed told them apart.
     pub(crate) fn by_seed(&self) -> bool {
-        let worth = |index: usize| (self.blocks_won[index], self.points[index], self.score[index]);
+        let rank_key = |index: usize| (self.blocks_won[index], self.points[index], self.score[index]);
         let winner = self.winner();
         let Some(won) = self.entrants.iter().position(|entrant| *entrant == winner) else { return false };
-        (0..self.entrants.len()).any(|other| other != won && worth(other) == worth(won))
+        (0..self.entrants.len()).any(|other| other != won && rank_key(other) == rank_key(won))
     }
 }
 
@@ -56,7 +56,7 @@ pub(crate) fn read(
     known: &mut Vec<Played>,
 ) -> Result<(), LedgerError> {
     let first = known.len();
-    let mut tables: Vec<Table> = plan.cells[first..].iter().map(|cell| Table::new(&cell.entrants)).collect();
+    let mut tables: Vec<TableSums> = plan.cells[first..].iter().map(|cell| TableSums::new(&cell.entrants)).collect();
     let stretch: Span = first as u64 * plan.blocks..plan.cells.len() as u64 * plan.blocks;
     let only = Columns {
         fields: vec!["cell", "block", "match", "entrant", "score", "outcome", "placement"],
@@ -70,12 +70,12 @@ pub(crate) fn read(
         }
         Ok(())
     })?;
-    known.extend(tables.into_iter().map(Table::played));
+    known.extend(tables.into_iter().map(TableSums::played));
     Ok(())
 }
 
 /// The sums of one table.
-struct Table {
+struct TableSums {
     entrants: Vec<usize>,
     points: Vec<f64>,
     blocks_won: Vec<f64>,
@@ -83,7 +83,7 @@ struct Table {
     matches: f64,
 }
 
-impl Table {
+impl TableSums {
     fn new(entrants: &[usize]) -> Self {
         let none = vec![0.0; entrants.len()];
         Self { entrants: entrants.to_vec(), points: none.clone(), blocks_won: none.clone(), score: none, matches: 0.0 }
@@ -91,26 +91,27 @@ impl Table {
 
     /// Counts a block; a void match counts for nobody.
     fn take(&mut self, block: Block) {
-        let mut own = vec![0.0; self.entrants.len()];
-        let mut scores = own.clone();
+        let mut gained = vec![0.0; self.entrants.len()];
+        let mut scores = gained.clone();
         for played in block.matches().filter(|played| !played.is_void()) {
             self.matches += 1.0;
             for (seat, row) in played.seats().iter().enumerate() {
                 if let Some(who) = self.entrants.iter().position(|entrant| *entrant == usize::from(row.entrant)) {
-                    own[who] += played.points(seat);
+                    gained[who] += played.points(seat);
                     scores[who] += row.score;
                 }
             }
         }
-        let most = own.iter().copied().fold(0.0, f64::max);
-        if own.iter().filter(|points| **points == most).count() == 1 {
-            own.iter()
+        let most = gained.iter().copied().fold(0.0, f64::max);
+        if gained.iter().filter(|points| **points == most).count() == 1 {
+            gained
+                .iter()
                 .zip(&mut self.blocks_won)
                 .filter(|(points, _)| **points == most)
                 .for_each(|(_, won)| *won += 1.0);
         }
-        scores.iter().zip(&mut self.score).for_each(|(own, sum)| *sum += own);
-        own.iter().zip(&mut self.points).for_each(|(own, sum)| *sum += own);
+        scores.iter().zip(&mut self.score).for_each(|(score, sum)| *sum += score);
+        gained.iter().zip(&mut self.points).for_each(|(share, sum)| *sum += share);
     }
 
     fn played(self) -> Played {

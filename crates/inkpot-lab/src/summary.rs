@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::Knobs;
-use inkpot_stats::{Interval, Mean, PeopleSeen};
+use inkpot_stats::{Interval, Mean, PeopleFigures};
 use serde::{Deserialize, Serialize};
 
 /// What is summed up of a study of any kind. Holds nothing that differs from run to run.
@@ -115,7 +115,7 @@ pub struct PeopleSummary {
     pub matches: u64,
     /// How they fare.
     #[serde(flatten)]
-    pub seen: PeopleSeen,
+    pub seen: PeopleFigures,
 }
 
 /// Two entrants against each other; figures of `a` against `b`.

@@ -52,8 +52,13 @@ impl Courses {
                     *lead = -*lead;
                 }
             }
-            let own = &seats[seat];
-            Some(Course { match_index: own.match_index, ticks: own.ticks as f64, leads, won: played.points(seat) })
+            let seats_of = &seats[seat];
+            Some(Course {
+                match_index: seats_of.match_index,
+                ticks: seats_of.ticks as f64,
+                leads,
+                won: played.points(seat),
+            })
         };
         let courses: Vec<Course> = block.matches().filter(|played| !played.is_void()).filter_map(course).collect();
         if !courses.is_empty() {
@@ -73,16 +78,16 @@ impl Courses {
         let fitted = Fitted::to(&all, None)?;
         let groups = self.blocks.len().min(GROUPS);
         let without = |group: usize| -> Option<f64> {
-            let kept = all.iter().enumerate().filter(|(block, _)| block * groups / all.len() != group);
-            let kept: Vec<&[Course]> = kept.map(|(_, block)| *block).collect();
-            Fitted::to(&kept, Some(&fitted)).map(|fitted| fitted.mean(&kept))
+            let rest = all.iter().enumerate().filter(|(block, _)| block * groups / all.len() != group);
+            let rest: Vec<&[Course]> = rest.map(|(_, block)| *block).collect();
+            Fitted::to(&rest, Some(&fitted)).map(|fitted| fitted.mean(&rest))
         };
         // As an angle, which is spread more evenly around its value than a share near an end is.
         let angle = |share: f64| share.clamp(0.0, 1.0).sqrt().asin();
         let left_out = (0..groups).map(|group| without(group).map(angle)).collect::<Option<Vec<f64>>>()?;
-        let seen = jackknife(angle(fitted.mean(&all)), &left_out, confidence)?;
+        let estimate = jackknife(angle(fitted.mean(&all)), &left_out, confidence)?;
         let share = |angle: f64| angle.clamp(0.0, FRAC_PI_2).sin().powi(2);
-        Some(Interval { value: share(seen.value), low: share(seen.low), high: share(seen.high) })
+        Some(Interval { value: share(estimate.value), low: share(estimate.low), high: share(estimate.high) })
     }
 }
 
@@ -145,8 +150,8 @@ pub fn suspense_of_matches(
     visit_rows(study, manifest, plan, &game.measure_names(), |rows| {
         for block in rows.blocks() {
             let cell = block.cell();
-            if let (Some(courses), Some(own)) = (cells.get_mut(cell), plan.cells.get(cell)) {
-                courses.take(block, own.entrants[0]);
+            if let (Some(courses), Some(planned)) = (cells.get_mut(cell), plan.cells.get(cell)) {
+                courses.take(block, planned.entrants[0]);
             }
         }
         Ok(())
@@ -154,8 +159,9 @@ pub fn suspense_of_matches(
     let of_cell = |(cell, courses): (usize, &Courses)| -> Vec<(usize, u64, f64)> {
         let all: Vec<&[Course]> = courses.blocks.iter().map(Vec::as_slice).collect();
         let fitted = Fitted::to(&all, None).filter(|_| all.len() >= FEWEST);
-        let of =
-            |fitted: Fitted| all.iter().copied().flatten().map(|own| (cell, own.match_index, fitted.of(own))).collect();
+        let of = |fitted: Fitted| {
+            all.iter().copied().flatten().map(|course| (cell, course.match_index, fitted.of(course))).collect()
+        };
         fitted.map(of).unwrap_or_default()
     };
     Ok(cells.iter().enumerate().flat_map(of_cell).collect())

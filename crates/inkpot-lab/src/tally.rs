@@ -148,7 +148,7 @@ impl CellTally {
     /// Keeps how a block came out, where cells are compared block by block.
     fn keep_outcome(&mut self, block: Block, counts: bool) {
         let Some(mut outcomes) = self.outcomes.take() else { return };
-        let places: Vec<usize> = self.entrants.iter().map(|own| own.place).collect();
+        let places: Vec<usize> = self.entrants.iter().map(|entrant| entrant.place).collect();
         outcomes.push(counts.then(|| seated(block, &places)).as_deref());
         self.outcomes = Some(outcomes);
     }
@@ -157,19 +157,19 @@ impl CellTally {
     fn count_people(&mut self, block: Block) {
         for entrant in &mut self.entrants {
             let Some(people) = &mut entrant.people else { continue };
-            let own = |played: MatchRows| played.seat_of(entrant.place).map(|seat| played.points(seat));
-            people.push(&block.matches().filter_map(own).collect::<Vec<_>>());
+            let points = |played: MatchRows| played.seat_of(entrant.place).map(|seat| played.points(seat));
+            people.push(&block.matches().filter_map(points).collect::<Vec<_>>());
         }
     }
 
     /// Counts what the draw of a tournament looks at.
     fn count_points(&mut self, sums: &[Sums]) {
-        let most = sums.iter().map(|own| own.points).fold(0.0, f64::max);
-        let alone = sums.iter().filter(|own| own.points == most).count() == 1;
-        for (entrant, own) in self.entrants.iter_mut().zip(sums) {
-            entrant.points += own.points;
-            entrant.score_sum += own.score;
-            entrant.blocks_won += f64::from(u8::from(alone && own.points == most));
+        let most = sums.iter().map(|sum| sum.points).fold(0.0, f64::max);
+        let alone = sums.iter().filter(|sum| sum.points == most).count() == 1;
+        for (entrant, sum) in self.entrants.iter_mut().zip(sums) {
+            entrant.points += sum.points;
+            entrant.score_sum += sum.score;
+            entrant.blocks_won += f64::from(u8::from(alone && sum.points == most));
         }
     }
 
@@ -216,9 +216,9 @@ impl Times {
     fn take(&mut self, row: &Row) {
         let mut decisions = 0;
         if let Some(bytes) = &row.decision_times {
-            let mut own = DecisionTimes::default();
-            own.absorb(bytes);
-            decisions = own.count();
+            let mut times = DecisionTimes::default();
+            times.absorb(bytes);
+            decisions = times.count();
             self.each.absorb(bytes);
         }
         if row.decision_us.is_finite() {

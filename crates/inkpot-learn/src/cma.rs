@@ -4,9 +4,9 @@
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
+use crate::fitness::ranking;
 use crate::linear::{Axes, norm};
-use crate::worth::ranking;
-use crate::{Judged, Space, Spread, Worth};
+use crate::{Fitness, Judged, Space, Spread};
 
 /// Which covariance is evolved.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -58,7 +58,7 @@ pub struct Cma {
     step_path: Vec<f64>,
     covariance_path: Vec<f64>,
     /// The best of the last generations.
-    lately: Vec<Worth>,
+    lately: Vec<Fitness>,
 }
 
 /// Axes shorter than this, in units of the first spread, say that a run has converged.
@@ -84,7 +84,8 @@ impl Constants {
         let raw: Vec<f64> =
             (1..=population).map(|i| libm::log(f64::midpoint(lambda, 1.0)) - libm::log(i as f64)).collect();
         let (good, bad) = raw.split_at(population / 2);
-        let effective = |own: &[f64]| own.iter().sum::<f64>().powi(2) / own.iter().map(|w| w * w).sum::<f64>();
+        let effective =
+            |weights: &[f64]| weights.iter().sum::<f64>().powi(2) / weights.iter().map(|w| w * w).sum::<f64>();
         let (mu_eff, mu_eff_bad) = (effective(good), effective(bad));
         let mut c_1 = 2.0 / ((n + 1.3).powi(2) + mu_eff);
         let mut c_mu = (2.0 * (0.25 + mu_eff + 1.0 / mu_eff - 2.0) / ((n + 2.0).powi(2) + mu_eff)).min(1.0 - c_1);
@@ -178,29 +179,29 @@ impl Cma {
         let deviations = self.deviations();
         assert_eq!(judged.len(), deviations.len(), "every candidate that was asked for is judged");
         let n = self.space.len();
-        let own = Constants::of(n, self.population, self.settings.covariance);
+        let constants = Constants::of(n, self.population, self.settings.covariance);
         let order = self.ranked(judged, &deviations);
         let sorted: Vec<&Vec<f64>> = order.iter().map(|&place| &deviations[place]).collect();
         self.generation += 1;
         let mut shift = vec![0.0; n];
-        for (weight, deviation) in own.weights.iter().zip(&sorted).filter(|(weight, _)| **weight > 0.0) {
+        for (weight, deviation) in constants.weights.iter().zip(&sorted).filter(|(weight, _)| **weight > 0.0) {
             shift.iter_mut().zip(*deviation).for_each(|(sum, x)| *sum += weight * x);
         }
         self.mean.iter_mut().zip(&shift).for_each(|(mean, x)| *mean += self.sigma * x);
-        self.follow(&own, &shift, &sorted);
+        self.follow(&constants, &shift, &sorted);
         let age = self.generation - self.began;
-        if age.is_multiple_of(own.lag(n)) {
+        if age.is_multiple_of(constants.lag(n)) {
             self.axes = match self.settings.covariance {
                 Covariance::Full => Axes::of_matrix(&self.covariance, n),
                 Covariance::Diagonal => Axes::of_diagonal(&self.covariance),
             };
         }
-        let kept = 10 + (30 * n).div_ceil(self.population);
-        self.lately.push(judged[order[0]].worth.clone());
-        if self.lately.len() > kept {
+        let span = 10 + (30 * n).div_ceil(self.population);
+        self.lately.push(judged[order[0]].fitness.clone());
+        if self.lately.len() > span {
             self.lately.remove(0);
         }
-        let flat = self.lately.len() == kept && self.lately.iter().all(|worth| *worth == self.lately[0]);
+        let flat = self.lately.len() == span && self.lately.iter().all(|fitness| *fitness == self.lately[0]);
         if self.settings.restarts && (flat || self.has_converged()) {
             self.begin_anew();
         }
@@ -214,18 +215,18 @@ impl Cma {
     /// and the distance is in units of the search's own deviations: so it has no weight to adapt, and worth may be several
     /// numbers.
     fn ranked(&self, judged: &[Judged], deviations: &[Vec<f64>]) -> Vec<usize> {
-        let mut order = ranking(judged.iter().map(|one| &one.worth));
-        let penalties: Vec<f64> = deviations.iter().map(|own| self.penalty(own)).collect();
-        if penalties.iter().all(|own| *own == 0.0) {
+        let mut order = ranking(judged.iter().map(|judgement| &judgement.fitness));
+        let penalties: Vec<f64> = deviations.iter().map(|excess| self.penalty(excess)).collect();
+        if penalties.iter().all(|penalty| *penalty == 0.0) {
             return order;
         }
         let last = (order.len() - 1).max(1) as f64;
         let mut lost = vec![0.0; order.len()];
         let mut from = 0;
-        for run in order.chunk_by(|&a, &b| judged[a].worth == judged[b].worth) {
+        for run in order.chunk_by(|&a, &b| judged[a].fitness == judged[b].fitness) {
             let rank = from as f64 + (run.len() as f64 - 1.0) / 2.0;
-            for &own in run {
-                lost[own] = rank / last + penalties[own];
+            for &term in run {
+                lost[term] = rank / last + penalties[term];
             }
             from += run.len();
         }
@@ -247,33 +248,34 @@ impl Cma {
     }
 
     /// The paths, the step and the covariance after a shift of the mean; names of constants as in the tutorial.
-    fn follow(&mut self, own: &Constants, shift: &[f64], sorted: &[&Vec<f64>]) {
+    fn follow(&mut self, constants: &Constants, shift: &[f64], sorted: &[&Vec<f64>]) {
         let n = shift.len();
         let white = self.axes.whitened(shift);
-        let pull = (own.c_sigma * (2.0 - own.c_sigma) * own.mu_eff).sqrt();
+        let pull = (constants.c_sigma * (2.0 - constants.c_sigma) * constants.mu_eff).sqrt();
         for (path, x) in self.step_path.iter_mut().zip(white) {
-            *path = (1.0 - own.c_sigma) * *path + pull * x;
+            *path = (1.0 - constants.c_sigma) * *path + pull * x;
         }
         let length = norm(&self.step_path);
         let age = (self.generation - self.began) as f64;
-        let settled = (1.0 - libm::pow(1.0 - own.c_sigma, 2.0 * age)).sqrt();
-        let moves = length / settled < (1.4 + 2.0 / (n as f64 + 1.0)) * own.expected_norm;
-        let pull = if moves { (own.c_c * (2.0 - own.c_c) * own.mu_eff).sqrt() } else { 0.0 };
+        let settled = (1.0 - libm::pow(1.0 - constants.c_sigma, 2.0 * age)).sqrt();
+        let moves = length / settled < (1.4 + 2.0 / (n as f64 + 1.0)) * constants.expected_norm;
+        let pull = if moves { (constants.c_c * (2.0 - constants.c_c) * constants.mu_eff).sqrt() } else { 0.0 };
         for (path, x) in self.covariance_path.iter_mut().zip(shift) {
-            *path = (1.0 - own.c_c) * *path + pull * x;
+            *path = (1.0 - constants.c_c) * *path + pull * x;
         }
-        self.sigma *= libm::exp((own.c_sigma / own.d_sigma * (length / own.expected_norm - 1.0)).min(1.0));
-        let made_up = if moves { 0.0 } else { own.c_1 * own.c_c * (2.0 - own.c_c) };
-        let kept = 1.0 + made_up - own.c_1 - own.c_mu * own.weights.iter().sum::<f64>();
-        self.covariance.iter_mut().for_each(|x| *x *= kept);
-        added(&mut self.covariance, &self.covariance_path, own.c_1);
-        for (weight, deviation) in own.weights.iter().zip(sorted) {
+        self.sigma *=
+            libm::exp((constants.c_sigma / constants.d_sigma * (length / constants.expected_norm - 1.0)).min(1.0));
+        let made_up = if moves { 0.0 } else { constants.c_1 * constants.c_c * (2.0 - constants.c_c) };
+        let share = 1.0 + made_up - constants.c_1 - constants.c_mu * constants.weights.iter().sum::<f64>();
+        self.covariance.iter_mut().for_each(|x| *x *= share);
+        added(&mut self.covariance, &self.covariance_path, constants.c_1);
+        for (weight, deviation) in constants.weights.iter().zip(sorted) {
             let weight = if *weight >= 0.0 {
                 *weight
             } else {
                 weight * n as f64 / norm(&self.axes.whitened(deviation)).powi(2).max(f64::MIN_POSITIVE)
             };
-            added(&mut self.covariance, deviation, own.c_mu * weight);
+            added(&mut self.covariance, deviation, constants.c_mu * weight);
         }
     }
 
@@ -310,11 +312,11 @@ impl Cma {
 fn added(covariance: &mut [f64], vector: &[f64], weight: f64) {
     let n = vector.len();
     if covariance.len() == n {
-        covariance.iter_mut().zip(vector).for_each(|(x, own)| *x += weight * own * own);
+        covariance.iter_mut().zip(vector).for_each(|(x, factor)| *x += weight * factor * factor);
         return;
     }
-    for (row, own) in covariance.chunks_exact_mut(n).zip(vector) {
-        row.iter_mut().zip(vector).for_each(|(x, other)| *x += weight * own * other);
+    for (row, factor) in covariance.chunks_exact_mut(n).zip(vector) {
+        row.iter_mut().zip(vector).for_each(|(x, other)| *x += weight * factor * other);
     }
 }
 
@@ -327,12 +329,15 @@ mod tests {
     fn constants_are_those_of_the_tutorial() {
         // Its table of defaults for ten genes: ten candidates, 3.17 effective parents.
         assert_eq!([2, 10, 100].map(CmaSettings::population_for), [6, 10, 17]);
-        let own = Constants::of(10, 10, Covariance::Full);
-        let good: f64 = own.weights[..5].iter().sum();
-        assert!((good - 1.0).abs() < 1e-12 && own.weights.is_sorted_by(|a, b| a > b));
-        for (value, expected) in
-            [(own.mu_eff, 3.167_3), (own.c_sigma, 0.284_43), (own.c_1, 0.015_284), (own.c_mu, 0.023_552)]
-        {
+        let constants = Constants::of(10, 10, Covariance::Full);
+        let good: f64 = constants.weights[..5].iter().sum();
+        assert!((good - 1.0).abs() < 1e-12 && constants.weights.is_sorted_by(|a, b| a > b));
+        for (value, expected) in [
+            (constants.mu_eff, 3.167_3),
+            (constants.c_sigma, 0.284_43),
+            (constants.c_1, 0.015_284),
+            (constants.c_mu, 0.023_552),
+        ] {
             assert!((value - expected).abs() < 1e-4 * expected, "{value}, expected {expected}");
         }
     }
@@ -357,17 +362,17 @@ mod tests {
         let settings = CmaSettings { population: 10, spread: 0.3, covariance: Covariance::Full, restarts: false };
         let mut search = Cma::new(Space(vec![Gene::Share; genes]), settings, seed, None);
         let weight = |place: usize| libm::pow(10.0, 2.0 * place as f64 / 9.0);
-        let worth = |genome: &[f64]| {
+        let fitness = |genome: &[f64]| {
             let each = genome.iter().enumerate();
             -each.map(|(place, x)| weight(place) * (x - optimum).powi(2)).sum::<f64>()
         };
-        let best = worth(&vec![optimum.clamp(0.0, 1.0); genes]);
+        let best = fitness(&vec![optimum.clamp(0.0, 1.0); genes]);
         let (mut evaluations, mut outside) = (0, 0.0_f64);
         while evaluations < 100_000 {
-            let asked = search.ask();
-            evaluations += asked.len() as u64;
-            let found = asked.iter().map(|genome| worth(genome)).fold(f64::NEG_INFINITY, f64::max);
-            search.tell(&asked.iter().map(|genome| Judged::of(worth(genome))).collect::<Vec<_>>());
+            let genomes = search.ask();
+            evaluations += genomes.len() as u64;
+            let found = genomes.iter().map(|genome| fitness(genome)).fold(f64::NEG_INFINITY, f64::max);
+            search.tell(&genomes.iter().map(|genome| Judged::of(fitness(genome))).collect::<Vec<_>>());
             for (place, mean) in search.mean.iter().enumerate() {
                 let deviation = search.sigma * search.covariance[place * (genes + 1)].sqrt();
                 outside = outside.max((mean - mean.clamp(0.0, 1.0)).abs() / deviation);

@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
-use crate::{Judged, Space, Spread, Worth};
+use crate::{Fitness, Judged, Space, Spread};
 
 /// What such a search is set to.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -35,7 +35,8 @@ pub struct Elite {
     /// Its genome.
     pub genome: Vec<f64>,
     /// What it was worth on average over its trials.
-    pub worth: Worth,
+    #[serde(rename = "worth")]
+    pub fitness: Fitness,
     /// What it did on average, in shares of the range of each measure.
     pub traits: Vec<f64>,
     /// How often it was tried.
@@ -46,14 +47,16 @@ impl Elite {
     /// Takes in one more trial; one in which it did nothing that can be measured says nothing.
     fn tried(&mut self, judged: &Judged) {
         let finite = |values: &[f64]| values.iter().all(|x| x.is_finite() && x.abs() < f64::MAX);
-        if !finite(&judged.traits) || !finite(judged.worth.values()) || !finite(self.worth.values()) {
+        if !finite(&judged.traits) || !finite(judged.fitness.values()) || !finite(self.fitness.values()) {
             return;
         }
         self.trials += 1;
         let mean = |old: f64, new: f64| old + (new - old) / self.trials as f64;
         let both = |old: &[f64], new: &[f64]| old.iter().zip(new).map(|(old, new)| mean(*old, *new)).collect();
-        (self.worth, self.traits) =
-            (Worth::in_turn(both(self.worth.values(), judged.worth.values())), both(&self.traits, &judged.traits));
+        (self.fitness, self.traits) = (
+            Fitness::in_turn(both(self.fitness.values(), judged.fitness.values())),
+            both(&self.traits, &judged.traits),
+        );
     }
 }
 
@@ -110,12 +113,12 @@ impl MapElites {
         let along = self.settings.line * chance.normal();
         let each = self.space.0.iter().zip(parent.iter().zip(other));
         let strength = self.settings.mutation_strength;
-        each.map(|(gene, (&own, &other))| match gene {
+        each.map(|(gene, (&pair, &other))| match gene {
             crate::Gene::Choice(_) => {
-                let pick = if chance.happens(0.5) { own } else { other };
+                let pick = if chance.happens(0.5) { pair } else { other };
                 if chance.happens(strength) { gene.draw(chance) } else { pick }
             }
-            _ => gene.held(own + strength * gene.scale() * chance.normal() + along * (other - own)),
+            _ => gene.held(pair + strength * gene.scale() * chance.normal() + along * (other - pair)),
         })
         .collect()
     }
@@ -135,23 +138,23 @@ impl MapElites {
     }
 
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
-        let (again, asked) = (self.again(), self.ask());
-        assert_eq!(judged.len(), asked.len(), "every candidate that was asked for is judged");
-        for (place, own) in again.iter().zip(judged) {
-            self.elites[*place].tried(own);
+        let (again, genomes) = (self.again(), self.ask());
+        assert_eq!(judged.len(), genomes.len(), "every candidate that was asked for is judged");
+        for (place, judgement) in again.iter().zip(judged) {
+            self.elites[*place].tried(judgement);
         }
-        let fresh = asked.into_iter().zip(judged).skip(again.len());
-        let fresh = fresh.map(|(genome, own)| Elite {
+        let fresh = genomes.into_iter().zip(judged).skip(again.len());
+        let fresh = fresh.map(|(genome, judgement)| Elite {
             niche: [0, 0],
             genome,
-            worth: own.worth.clone(),
-            traits: own.traits.clone(),
+            fitness: judgement.fitness.clone(),
+            traits: judgement.traits.clone(),
             trials: 1,
         });
         let mut map: BTreeMap<[usize; 2], Elite> = BTreeMap::new();
         for elite in std::mem::take(&mut self.elites).into_iter().chain(fresh) {
             let Some(niche) = self.niche(&elite.traits) else { continue };
-            if map.get(&niche).is_none_or(|held| elite.worth > held.worth) {
+            if map.get(&niche).is_none_or(|held| elite.fitness > held.fitness) {
                 map.insert(niche, Elite { niche, ..elite });
             }
         }
@@ -175,9 +178,10 @@ mod tests {
     use super::*;
     use crate::Gene;
 
-    fn told(search: &mut MapElites) {
+    fn generation(search: &mut MapElites) {
         // It does what its first two genes say, and is worth more the nearer its third is to 1/2.
-        let judge = |own: &Vec<f64>| Judged { worth: Worth::of(-(own[2] - 0.5).abs()), traits: own[..2].to_vec() };
+        let judge =
+            |genome: &Vec<f64>| Judged { fitness: Fitness::of(-(genome[2] - 0.5).abs()), traits: genome[..2].to_vec() };
         let judged: Vec<Judged> = search.ask().iter().map(judge).collect();
         search.tell(&judged);
     }
@@ -197,18 +201,18 @@ mod tests {
     #[test]
     fn every_niche_is_filled_and_its_elite_only_gets_better() {
         let mut search = search();
-        let mut before: BTreeMap<[usize; 2], Worth> = BTreeMap::new();
+        let mut before: BTreeMap<[usize; 2], Fitness> = BTreeMap::new();
         for _ in 0..100 {
-            told(&mut search);
+            generation(&mut search);
             for elite in search.elites() {
-                let own = [0, 1].map(|axis| (elite.traits[axis] * [8.0, 6.0][axis]).floor() as usize);
-                assert_eq!(elite.niche, own);
-                assert!(before.get(&elite.niche).is_none_or(|worth| elite.worth >= *worth));
-                before.insert(elite.niche, elite.worth.clone());
+                let cell = [0, 1].map(|axis| (elite.traits[axis] * [8.0, 6.0][axis]).floor() as usize);
+                assert_eq!(elite.niche, cell);
+                assert!(before.get(&elite.niche).is_none_or(|fitness| elite.fitness >= *fitness));
+                before.insert(elite.niche, elite.fitness.clone());
             }
         }
         assert_eq!(search.elites().len(), 48);
-        assert!(search.elites().iter().all(|elite| elite.worth.first() > -0.1));
+        assert!(search.elites().iter().all(|elite| elite.fitness.first() > -0.1));
     }
 
     /// Of candidates whose measures are seen with noise, those that were tried again are where they belong.
@@ -219,9 +223,9 @@ mod tests {
             search.settings.again = again;
             let mut noise = Chance::from_seed(5);
             for _ in 0..200 {
-                let judge = |own: &Vec<f64>| {
-                    let traits = own[..2].iter().map(|x| (x + 0.15 * noise.normal()).clamp(0.0, 1.0)).collect();
-                    Judged { worth: Worth::of(-(own[2] - 0.5).abs()), traits }
+                let judge = |genome: &Vec<f64>| {
+                    let traits = genome[..2].iter().map(|x| (x + 0.15 * noise.normal()).clamp(0.0, 1.0)).collect();
+                    Judged { fitness: Fitness::of(-(genome[2] - 0.5).abs()), traits }
                 };
                 let judged: Vec<Judged> = search.ask().iter().map(judge).collect();
                 search.tell(&judged);
@@ -236,7 +240,7 @@ mod tests {
     #[test]
     fn what_did_nothing_that_can_be_measured_takes_no_niche() {
         let mut search = search();
-        let judged = vec![Judged { worth: Worth::of(1.0), traits: vec![f64::NAN, 0.5] }; 40];
+        let judged = vec![Judged { fitness: Fitness::of(1.0), traits: vec![f64::NAN, 0.5] }; 40];
         search.tell(&judged);
         assert!(search.elites().is_empty());
     }

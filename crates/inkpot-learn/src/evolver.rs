@@ -37,22 +37,22 @@ impl Evolver {
     pub fn ask(&self) -> Vec<Genome> {
         let numbers = |genomes: Vec<Vec<f64>>| genomes.into_iter().map(Genome::Numbers).collect();
         match self {
-            Self::Genetic(own) => numbers(own.ask()),
-            Self::CmaEs(own) => numbers(own.ask()),
-            Self::Nes(own) => numbers(own.ask()),
-            Self::MapElites(own) => numbers(own.ask()),
-            Self::Topology(own) => own.ask().into_iter().map(Genome::Graph).collect(),
+            Self::Genetic(genetic) => numbers(genetic.ask()),
+            Self::CmaEs(cma_es) => numbers(cma_es.ask()),
+            Self::Nes(nes) => numbers(nes.ask()),
+            Self::MapElites(map_elites) => numbers(map_elites.ask()),
+            Self::Topology(topology) => topology.ask().into_iter().map(Genome::Graph).collect(),
         }
     }
 
     /// How many candidates it wants to be told of next.
     pub fn asks(&self) -> usize {
         match self {
-            Self::Genetic(own) => own.asks(),
-            Self::CmaEs(own) => own.asks(),
-            Self::Nes(own) => own.asks(),
-            Self::MapElites(own) => own.asks(),
-            Self::Topology(own) => own.asks(),
+            Self::Genetic(genetic) => genetic.asks(),
+            Self::CmaEs(cma_es) => cma_es.asks(),
+            Self::Nes(nes) => nes.asks(),
+            Self::MapElites(map_elites) => map_elites.asks(),
+            Self::Topology(topology) => topology.asks(),
         }
     }
 
@@ -62,33 +62,33 @@ impl Evolver {
     /// When not every candidate is judged.
     pub fn tell(&mut self, judged: &[Judged]) {
         match self {
-            Self::Genetic(own) => own.tell(judged),
-            Self::CmaEs(own) => own.tell(judged),
-            Self::Nes(own) => own.tell(judged),
-            Self::MapElites(own) => own.tell(judged),
-            Self::Topology(own) => own.tell(judged),
+            Self::Genetic(genetic) => genetic.tell(judged),
+            Self::CmaEs(cma_es) => cma_es.tell(judged),
+            Self::Nes(nes) => nes.tell(judged),
+            Self::MapElites(map_elites) => map_elites.tell(judged),
+            Self::Topology(topology) => topology.tell(judged),
         }
     }
 
     /// Generations that it was told of.
     pub fn generation(&self) -> u64 {
         match self {
-            Self::Genetic(own) => own.generation(),
-            Self::CmaEs(own) => own.generation(),
-            Self::Nes(own) => own.generation(),
-            Self::MapElites(own) => own.generation(),
-            Self::Topology(own) => own.generation(),
+            Self::Genetic(genetic) => genetic.generation(),
+            Self::CmaEs(cma_es) => cma_es.generation(),
+            Self::Nes(nes) => nes.generation(),
+            Self::MapElites(map_elites) => map_elites.generation(),
+            Self::Topology(topology) => topology.generation(),
         }
     }
 
     /// How far apart the candidates are that it would give next.
     pub fn spread(&self) -> Spread {
         match self {
-            Self::Genetic(own) => own.spread(),
-            Self::CmaEs(own) => own.spread(),
-            Self::Nes(own) => own.spread(),
-            Self::MapElites(own) => own.spread(),
-            Self::Topology(own) => own.spread(),
+            Self::Genetic(genetic) => genetic.spread(),
+            Self::CmaEs(cma_es) => cma_es.spread(),
+            Self::Nes(nes) => nes.spread(),
+            Self::MapElites(map_elites) => map_elites.spread(),
+            Self::Topology(topology) => topology.spread(),
         }
     }
 }

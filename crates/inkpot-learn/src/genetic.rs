@@ -3,8 +3,8 @@
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
-use crate::worth::ranking;
-use crate::{Gene, Judged, Space, Spread, Worth};
+use crate::fitness::ranking;
+use crate::{Fitness, Gene, Judged, Space, Spread};
 
 /// How parents are chosen.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -99,9 +99,9 @@ impl Genetic {
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
         assert_eq!(judged.len(), self.members.len(), "every candidate that was asked for is judged");
         self.generation += 1;
-        let worth: Vec<&Worth> = judged.iter().map(|own| &own.worth).collect();
-        let order = ranking(worth.iter().copied());
-        let draw = Draw::of(self.settings.selection, &worth, &order);
+        let fitness: Vec<&Fitness> = judged.iter().map(|judgement| &judgement.fitness).collect();
+        let order = ranking(fitness.iter().copied());
+        let draw = Draw::of(self.settings.selection, &fitness, &order);
         let elites = order.iter().take(self.settings.elites).map(|&best| self.members[best].clone());
         let children = (self.settings.elites..self.settings.population).map(|place| {
             let mut chance = Chance::named(self.seed, &[self.generation, place as u64]);
@@ -177,15 +177,15 @@ enum Draw {
 }
 
 impl Draw {
-    fn of(how: Selection, worth: &[&Worth], order: &[usize]) -> Self {
-        let count = worth.len();
+    fn of(how: Selection, fitness: &[&Fitness], order: &[usize]) -> Self {
+        let count = fitness.len();
         if let Selection::Tournament(size) = how {
             let mut place = vec![0; count];
-            order.iter().enumerate().for_each(|(rank, &own)| place[own] = rank);
+            order.iter().enumerate().for_each(|(rank, &index)| place[index] = rank);
             return Self::Tournament { size, place };
         }
         let mut running = 0.0;
-        let wheel = probabilities(how, worth, order).into_iter().map(|share| {
+        let wheel = probabilities(how, fitness, order).into_iter().map(|share| {
             running += share;
             running
         });
@@ -196,7 +196,7 @@ impl Draw {
         match self {
             Self::Tournament { size, place } => {
                 let drawn = (0..*size).map(|_| chance.below(place.len()));
-                drawn.min_by_key(|&own| place[own]).unwrap_or(0)
+                drawn.min_by_key(|&index| place[index]).unwrap_or(0)
             }
             Self::Wheel(running) => {
                 let at = chance.unit() * running.last().copied().unwrap_or(1.0);
@@ -207,11 +207,11 @@ impl Draw {
 }
 
 /// The probability of each candidate to be drawn as a parent; of a tournament, where nobody is drawn alike.
-fn probabilities(how: Selection, worth: &[&Worth], order: &[usize]) -> Vec<f64> {
+fn probabilities(how: Selection, fitness: &[&Fitness], order: &[usize]) -> Vec<f64> {
     let count = order.len();
     let by_rank = |share: &dyn Fn(usize) -> f64| {
         let mut all = vec![0.0; count];
-        order.iter().enumerate().for_each(|(rank, &own)| all[own] = share(rank));
+        order.iter().enumerate().for_each(|(rank, &index)| all[index] = share(rank));
         all
     };
     match how {
@@ -220,18 +220,22 @@ fn probabilities(how: Selection, worth: &[&Worth], order: &[usize]) -> Vec<f64> 
             by_rank(&|rank| beaten(rank) - beaten(rank + 1))
         }
         Selection::Truncation(share) => {
-            let kept = ((share * count as f64).round() as usize).clamp(1, count);
-            by_rank(&|rank| if rank < kept { 1.0 / kept as f64 } else { 0.0 })
+            let parents = ((share * count as f64).round() as usize).clamp(1, count);
+            by_rank(&|rank| if rank < parents { 1.0 / parents as f64 } else { 0.0 })
         }
         Selection::Rank(most) => {
             let steps = (count as f64 - 1.0).max(1.0);
             by_rank(&|rank| (most - (2.0 * most - 2.0) * rank as f64 / steps) / count as f64)
         }
         Selection::Roulette => {
-            let least = worth.iter().map(|own| own.first()).fold(f64::INFINITY, f64::min);
-            let above: Vec<f64> = worth.iter().map(|own| own.first() - least).collect();
+            let least = fitness.iter().map(|each| each.first()).fold(f64::INFINITY, f64::min);
+            let above: Vec<f64> = fitness.iter().map(|each| each.first() - least).collect();
             let sum: f64 = above.iter().sum();
-            if sum > 0.0 { above.into_iter().map(|own| own / sum).collect() } else { vec![1.0 / count as f64; count] }
+            if sum > 0.0 {
+                above.into_iter().map(|above| above / sum).collect()
+            } else {
+                vec![1.0 / count as f64; count]
+            }
         }
     }
 }
@@ -256,17 +260,17 @@ mod tests {
         }
     }
 
-    fn worths() -> Vec<Worth> {
-        (0..20).map(|own| Worth::of(f64::from((own * 7) % 20))).collect()
+    fn worths() -> Vec<Fitness> {
+        (0..20).map(|number| Fitness::of(f64::from((number * 7) % 20))).collect()
     }
 
     #[test]
     fn probabilities_add_up_and_rise_with_worth() {
         let worths = worths();
-        let worth: Vec<&Worth> = worths.iter().collect();
-        let order = ranking(worth.iter().copied());
+        let fitness: Vec<&Fitness> = worths.iter().collect();
+        let order = ranking(fitness.iter().copied());
         for how in EACH {
-            let shares = probabilities(how, &worth, &order);
+            let shares = probabilities(how, &fitness, &order);
             assert!((shares.iter().sum::<f64>() - 1.0).abs() < 1e-12, "{how:?}");
             assert!(order.windows(2).all(|pair| shares[pair[0]] >= shares[pair[1]]), "{how:?}: {shares:?}");
         }
@@ -275,28 +279,28 @@ mod tests {
     #[test]
     fn parents_are_drawn_as_often_as_their_probability_says() {
         let worths = worths();
-        let worth: Vec<&Worth> = worths.iter().collect();
-        let order = ranking(worth.iter().copied());
+        let fitness: Vec<&Fitness> = worths.iter().collect();
+        let order = ranking(fitness.iter().copied());
         let draws = 100_000;
         for how in EACH {
-            let shares = probabilities(how, &worth, &order);
-            let draw = Draw::of(how, &worth, &order);
+            let shares = probabilities(how, &fitness, &order);
+            let draw = Draw::of(how, &fitness, &order);
             let mut chance = Chance::from_seed(4);
-            let mut counts = vec![0.0; worth.len()];
+            let mut counts = vec![0.0; fitness.len()];
             (0..draws).for_each(|_| counts[draw.parent(&mut chance)] += 1.0);
-            for (own, share) in shares.iter().enumerate() {
-                let (expected, seen) = (share * f64::from(draws), counts[own]);
-                assert!((seen - expected).abs() <= 5.0 * expected.sqrt() + 1e-9, "{how:?}: {seen} of {expected}");
+            for (number, share) in shares.iter().enumerate() {
+                let (expected, count) = (share * f64::from(draws), counts[number]);
+                assert!((count - expected).abs() <= 5.0 * expected.sqrt() + 1e-9, "{how:?}: {count} of {expected}");
             }
         }
     }
 
     #[test]
     fn worth_that_is_all_alike_gives_everybody_the_same_chance() {
-        let worths = vec![Worth::of(3.0); 4];
-        let worth: Vec<&Worth> = worths.iter().collect();
-        let order = ranking(worth.iter().copied());
-        assert_eq!(probabilities(Selection::Roulette, &worth, &order), [0.25; 4]);
+        let worths = vec![Fitness::of(3.0); 4];
+        let fitness: Vec<&Fitness> = worths.iter().collect();
+        let order = ranking(fitness.iter().copied());
+        assert_eq!(probabilities(Selection::Roulette, &fitness, &order), [0.25; 4]);
     }
 
     #[test]
@@ -305,8 +309,8 @@ mod tests {
         let (a, b) = (vec![0.0; 6], vec![1.0; 6]);
         let mut chance = Chance::from_seed(2);
         for _ in 0..500 {
-            let one = crossed(Crossover::OnePoint, &space, &a, &b, &mut chance);
-            assert!(one.is_sorted() && one[0] == 0.0 && one[5] == 1.0, "{one:?}");
+            let child = crossed(Crossover::OnePoint, &space, &a, &b, &mut chance);
+            assert!(child.is_sorted() && child[0] == 0.0 && child[5] == 1.0, "{child:?}");
             let uniform = crossed(Crossover::Uniform, &space, &a, &b, &mut chance);
             assert!(uniform.iter().all(|x| *x == 0.0 || *x == 1.0));
             let blend = crossed(Crossover::Blend(0.5), &space, &a, &b, &mut chance);
@@ -322,12 +326,12 @@ mod tests {
             let mut search = Genetic::new(space.clone(), GeneticSettings { adaptive, ..settings() }, 9, &[]);
             let mut best = f64::NEG_INFINITY;
             for _ in 0..40 {
-                let worth: Vec<f64> =
-                    search.ask().iter().map(|own| -own.iter().map(|x| (x - 0.3).powi(2)).sum::<f64>()).collect();
-                let now = worth.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+                let fitness: Vec<f64> =
+                    search.ask().iter().map(|genome| -genome.iter().map(|x| (x - 0.3).powi(2)).sum::<f64>()).collect();
+                let now = fitness.iter().copied().fold(f64::NEG_INFINITY, f64::max);
                 assert!(now >= best, "{now} after {best}");
                 best = now;
-                search.tell(&worth.into_iter().map(Judged::of).collect::<Vec<_>>());
+                search.tell(&fitness.into_iter().map(Judged::of).collect::<Vec<_>>());
             }
             assert!(best > -1e-3, "{best}");
         }
@@ -339,7 +343,7 @@ mod tests {
         let strict = GeneticSettings { mutation_rate: 1.0, mutation_strength: 0.5, elites: 1, ..settings() };
         let mut search = Genetic::new(space, strict, 1, &[]);
         let before = search.ask();
-        let judged: Vec<Judged> = (0..before.len()).map(|own| Judged::of(own as f64)).collect();
+        let judged: Vec<Judged> = (0..before.len()).map(|number| Judged::of(number as f64)).collect();
         search.tell(&judged);
         // The elite, which was a parent of many, is what it was.
         assert_eq!(search.ask()[0], before[before.len() - 1]);

@@ -2,13 +2,13 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::Worth;
+use crate::Fitness;
 
 /// What is known of a candidate once it was tried.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Judged {
     /// What it is worth.
-    pub worth: Worth,
+    pub fitness: Fitness,
     /// What it does, in shares of the range of each measure: where it belongs on a map of niches. Empty for all other
     /// methods.
     pub traits: Vec<f64>,
@@ -16,8 +16,8 @@ pub struct Judged {
 
 impl Judged {
     /// A candidate of this worth.
-    pub fn of(worth: f64) -> Self {
-        Self { worth: Worth::of(worth), traits: Vec::new() }
+    pub fn of(fitness: f64) -> Self {
+        Self { fitness: Fitness::of(fitness), traits: Vec::new() }
     }
 }
 

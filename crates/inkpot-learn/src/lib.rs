@@ -8,6 +8,7 @@ mod bits;
 mod cma;
 mod elites;
 mod evolver;
+mod fitness;
 mod genetic;
 mod judged;
 mod linear;
@@ -17,20 +18,19 @@ mod reward;
 mod space;
 mod topology;
 mod weights;
-mod worth;
 
 pub use cma::{Cma, CmaSettings, Covariance};
 pub use elites::{Elite, MapElites, MapElitesSettings};
 pub use evolver::{Evolver, Genome};
+pub use fitness::Fitness;
 pub use genetic::{Crossover, Genetic, GeneticSettings, Selection};
 pub use judged::{Judged, Spread};
 pub use nes::{Nes, NesSettings};
 pub use network::{Activation, Adam, Dense, Graph, GraphNode, Link, Memory, Network, Pass, largest, shorten};
 pub use reward::{
     Actions, At, Bench, Diverged, Dqn, DqnSettings, End, Environment, Episode, Learned, Normaliser, Ppo, PpoSettings,
-    Replay, Segment, Step, Table, TableLearned, TableMethod, TableSettings, Turns, advantages,
+    Replay, Segment, Step, TableLearned, TableMethod, TableSettings, Turns, ValueTable, advantages,
 };
 pub use space::{Gene, Space};
 pub use topology::{Topology, TopologySettings};
 pub use weights::{Body, Gives, Tape, Weights, WeightsError};
-pub use worth::Worth;

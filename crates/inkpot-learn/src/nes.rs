@@ -3,8 +3,8 @@
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
-use crate::worth::ranking;
-use crate::{Gene, Judged, Space, Spread, Worth};
+use crate::fitness::ranking;
+use crate::{Fitness, Gene, Judged, Space, Spread};
 
 /// What such a search is set to.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -88,7 +88,7 @@ impl Nes {
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
         let deviations = self.deviations();
         assert_eq!(judged.len(), 2 * deviations.len() + 1, "every candidate that was asked for is judged");
-        let shaped = shaped(&judged[1..].iter().map(|own| &own.worth).collect::<Vec<_>>());
+        let shaped = shaped(&judged[1..].iter().map(|judgement| &judgement.fitness).collect::<Vec<_>>());
         let mut slope = vec![0.0; self.mean.len()];
         for (pair, deviation) in deviations.iter().enumerate() {
             let weight = (shaped[2 * pair] - shaped[2 * pair + 1]) / (2.0 * deviations.len() as f64);
@@ -119,15 +119,15 @@ impl Nes {
 
 /// Ranks spread evenly from -1/2, the worst, to 1/2; equals share the mean of their ranks, so that candidates of the same
 /// worth pull nowhere.
-fn shaped(worth: &[&Worth]) -> Vec<f64> {
-    let order = ranking(worth.iter().copied());
-    let steps = (worth.len() as f64 - 1.0).max(1.0);
-    let mut all = vec![0.0; worth.len()];
+fn shaped(fitness: &[&Fitness]) -> Vec<f64> {
+    let order = ranking(fitness.iter().copied());
+    let steps = (fitness.len() as f64 - 1.0).max(1.0);
+    let mut all = vec![0.0; fitness.len()];
     let mut from = 0;
-    for run in order.chunk_by(|&a, &b| worth[a] == worth[b]) {
+    for run in order.chunk_by(|&a, &b| fitness[a] == fitness[b]) {
         let rank = from as f64 + (run.len() as f64 - 1.0) / 2.0;
-        for &own in run {
-            all[own] = 0.5 - rank / steps;
+        for &noise in run {
+            all[noise] = 0.5 - rank / steps;
         }
         from += run.len();
     }
@@ -140,7 +140,7 @@ mod tests {
 
     #[test]
     fn ranks_are_spread_evenly_and_equals_share_theirs() {
-        let worths = [2.0, 5.0, 2.0, 1.0, 9.0].map(Worth::of);
+        let worths = [2.0, 5.0, 2.0, 1.0, 9.0].map(Fitness::of);
         assert_eq!(shaped(&worths.iter().collect::<Vec<_>>()), [-0.125, 0.25, -0.125, -0.5, 0.5]);
     }
 
@@ -148,11 +148,11 @@ mod tests {
     fn samples_come_in_mirrored_pairs_around_the_mean() {
         let settings = NesSettings { population: 8, spread: 0.3, rate: 0.1 };
         let search = Nes::new(Space(vec![Gene::Free(2.0); 3]), settings, 5, None);
-        let asked = search.ask();
-        assert_eq!(asked.len(), 9);
-        for pair in asked[1..].chunks(2) {
+        let genomes = search.ask();
+        assert_eq!(genomes.len(), 9);
+        for pair in genomes[1..].chunks(2) {
             for place in 0..3 {
-                assert!((f64::midpoint(pair[0][place], pair[1][place]) - asked[0][place]).abs() < 1e-12);
+                assert!((f64::midpoint(pair[0][place], pair[1][place]) - genomes[0][place]).abs() < 1e-12);
             }
         }
     }
@@ -162,8 +162,8 @@ mod tests {
         let settings = NesSettings { population: 20, spread: 0.1, rate: 0.05 };
         let mut search = Nes::new(Space(vec![Gene::Free(1.0); 5]), settings, 1, Some(&[1.0; 5]));
         for _ in 0..200 {
-            let worth = |own: &Vec<f64>| Judged::of(-own.iter().map(|x| (x - 0.3).powi(2)).sum::<f64>());
-            let judged: Vec<Judged> = search.ask().iter().map(worth).collect();
+            let fitness = |genome: &Vec<f64>| Judged::of(-genome.iter().map(|x| (x - 0.3).powi(2)).sum::<f64>());
+            let judged: Vec<Judged> = search.ask().iter().map(fitness).collect();
             search.tell(&judged);
         }
         assert!(search.ask()[0].iter().all(|x| (x - 0.3).abs() < 0.1), "{:?}", search.ask()[0]);
@@ -176,8 +176,9 @@ mod tests {
             for seed in 0..5 {
                 let mut search = Nes::new(Space(vec![Gene::Share; 5]), settings, seed, None);
                 for _ in 0..400 {
-                    let worth = |own: &Vec<f64>| Judged::of(-own.iter().map(|x| (x - optimum).powi(2)).sum::<f64>());
-                    let judged: Vec<Judged> = search.ask().iter().map(worth).collect();
+                    let fitness =
+                        |genome: &Vec<f64>| Judged::of(-genome.iter().map(|x| (x - optimum).powi(2)).sum::<f64>());
+                    let judged: Vec<Judged> = search.ask().iter().map(fitness).collect();
                     search.tell(&judged);
                     assert!(search.mean.iter().all(|x| (0.0..=1.0).contains(x)), "{:?}", search.mean);
                 }

@@ -44,11 +44,11 @@ fn encoded(columns: &[(String, Column)]) -> Result<Vec<u8>, ParquetError> {
     for (_, column) in columns {
         match column {
             Column::Words(words) => {
-                put::<ByteArrayType, _>(&mut group, words.iter().map(|own| own.as_str().into()), None)?;
+                put::<ByteArrayType, _>(&mut group, words.iter().map(|word| word.as_str().into()), None)?;
             }
             Column::Wholes(wholes) => put::<Int64Type, _>(&mut group, wholes.iter().copied(), None)?,
             Column::Numbers(numbers) => {
-                let levels: Vec<i16> = numbers.iter().map(|own| i16::from(own.is_some())).collect();
+                let levels: Vec<i16> = numbers.iter().map(|number| i16::from(number.is_some())).collect();
                 put::<DoubleType, _>(&mut group, numbers.iter().flatten().copied(), Some(&levels))?;
             }
         }

@@ -109,7 +109,7 @@ fn each(
     mut line: impl FnMut(&mut dyn Iterator<Item = (String, Value)>) -> Result<(), LedgerError>,
 ) -> Result<(), LedgerError> {
     for (index, row) in rows.rows.iter().enumerate() {
-        let own = fields().map(|field| (field.name.to_string(), value(field, row, labels)));
+        let labelled = fields().map(|field| (field.name.to_string(), value(field, row, labels)));
         let cells = labels.cells.iter().map(|(name, values)| {
             let value = values.get(row.cell as usize).map_or(Value::Null, |value| match value {
                 KnobValue::Number(x) => Value::from(*x),
@@ -118,7 +118,7 @@ fn each(
             (name.clone(), value)
         });
         let measured = measures.iter().zip(rows.measures_of(index)).map(|(name, x)| (name.clone(), Value::from(*x)));
-        line(&mut own.chain(cells).chain(measured))?;
+        line(&mut labelled.chain(cells).chain(measured))?;
     }
     Ok(())
 }

@@ -187,14 +187,14 @@ mod tests {
     fn links_are_followed_and_modes_are_kept() {
         use std::os::unix::fs::{PermissionsExt, symlink};
         let folder = tempfile::tempdir().unwrap();
-        let (own, link, lost) = (folder.path().join("own"), folder.path().join("link"), folder.path().join("lost"));
-        write_whole(&own, b"one").unwrap();
-        fs::set_permissions(&own, Permissions::from_mode(0o640)).unwrap();
+        let (file, link, lost) = (folder.path().join("own"), folder.path().join("link"), folder.path().join("lost"));
+        write_whole(&file, b"one").unwrap();
+        fs::set_permissions(&file, Permissions::from_mode(0o640)).unwrap();
         symlink("own", &link).unwrap();
         write_whole(&link, b"two").unwrap();
-        assert_eq!(fs::read(&own).unwrap(), b"two");
+        assert_eq!(fs::read(&file).unwrap(), b"two");
         assert!(fs::symlink_metadata(&link).unwrap().is_symlink());
-        assert_eq!(fs::metadata(&own).unwrap().permissions().mode() & 0o777, 0o640);
+        assert_eq!(fs::metadata(&file).unwrap().permissions().mode() & 0o777, 0o640);
         symlink("sub/new", &lost).unwrap();
         write_whole(&lost, b"three").unwrap();
         assert_eq!(fs::read(folder.path().join("sub/new")).unwrap(), b"three");

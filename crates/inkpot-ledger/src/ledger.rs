@@ -347,17 +347,17 @@ mod tests {
     fn removing_follows_no_link_out() {
         let folder = tempfile::tempdir().unwrap();
         let elsewhere = tempfile::tempdir().unwrap();
-        let kept = elsewhere.path().join("letters.txt");
-        fs::write(&kept, "kept").unwrap();
+        let stray = elsewhere.path().join("letters.txt");
+        fs::write(&stray, "kept").unwrap();
         let ledger = Ledger::at(folder.path());
         let study = make(&ledger, Naming::Named("birds")).unwrap();
         std::os::unix::fs::symlink(elsewhere.path(), study.folder().join("rows")).unwrap();
         let _ = fs::remove_file(study.folder().join(LOCK));
-        std::os::unix::fs::symlink(&kept, study.folder().join(LOCK)).unwrap();
+        std::os::unix::fs::symlink(&stray, study.folder().join(LOCK)).unwrap();
         assert!(matches!(study.lock(), Err(LedgerError::Io { .. })));
-        assert_eq!(fs::read(&kept).unwrap(), b"kept");
+        assert_eq!(fs::read(&stray).unwrap(), b"kept");
         fs::remove_file(study.folder().join(LOCK)).unwrap();
         ledger.remove("birds").unwrap();
-        assert_eq!(fs::read(&kept).unwrap(), b"kept");
+        assert_eq!(fs::read(&stray).unwrap(), b"kept");
     }
 }

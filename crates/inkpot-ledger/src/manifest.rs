@@ -182,8 +182,8 @@ impl Manifest {
     /// It, if it is as it was sealed; one of the first releases is believed.
     pub(crate) fn unsealed(mut self) -> Option<Self> {
         let stored = self.checksum.take();
-        let own = self.own_checksum().ok()?;
-        stored.is_none_or(|stored| stored == own).then_some(self)
+        let sum = self.own_checksum().ok()?;
+        stored.is_none_or(|stored| stored == sum).then_some(self)
     }
 
     fn own_checksum(&self) -> Result<String, serde_json::Error> {

@@ -29,8 +29,10 @@ impl Part {
     pub(crate) fn holds(&self, rows: &Rows) -> bool {
         let (blocks, matches) = (self.span.end - self.span.start, rows.matches().count() as u64);
         let first = self.span.start * (matches / blocks);
-        let mut numbers = rows.matches().map(|own| own.seats()[0].match_index);
-        matches > 0 && matches.is_multiple_of(blocks) && (first..first + matches).all(|own| numbers.next() == Some(own))
+        let mut numbers = rows.matches().map(|played| played.seats()[0].match_index);
+        matches > 0
+            && matches.is_multiple_of(blocks)
+            && (first..first + matches).all(|number| numbers.next() == Some(number))
     }
 
     /// Reads the span off a file's name; none if it is no part.

@@ -40,7 +40,7 @@ impl ListedPart {
         let mut number = || words.next()?.parse::<u64>().ok();
         let (start, end, matches) = (number()?, number()?, number()?);
         Some(Self { span: start..end, matches, checksum: words.next()?.into() })
-            .filter(|own| own.span.start < own.span.end)
+            .filter(|part| part.span.start < part.span.end)
     }
 }
 
@@ -82,7 +82,7 @@ mod tests {
     }
 
     fn listed(folder: &Path) -> Vec<u64> {
-        read(folder).unwrap().unwrap_or_default().iter().map(|own| own.span.start).collect()
+        read(folder).unwrap().unwrap_or_default().iter().map(|part| part.span.start).collect()
     }
 
     #[test]
@@ -113,7 +113,7 @@ mod tests {
             flipped[at] ^= 1;
             fs::write(&path, flipped).unwrap();
             let found = read(folder.path()).unwrap().unwrap();
-            assert!(found.iter().all(|own| *own == part(own.span.start)), "byte {at}: {found:?}");
+            assert!(found.iter().all(|listed| *listed == part(listed.span.start)), "byte {at}: {found:?}");
         }
     }
 

@@ -250,8 +250,8 @@ mod tests {
         let (study, mut manifest) = study(folder.path());
         fill(&study, &mut manifest, &[0, 3]);
         assert_eq!(study.missing(&manifest, 4), vec![1..3]);
-        let seen = study.visit(&manifest, &names(), |_| Ok(()));
-        assert!(matches!(seen, Err(LedgerError::Incomplete { missing: 2, total: 4, .. })));
+        let visited = study.visit(&manifest, &names(), |_| Ok(()));
+        assert!(matches!(visited, Err(LedgerError::Incomplete { missing: 2, total: 4, .. })));
         fill(&study, &mut manifest, &[1, 2]);
         let mut order = Vec::new();
         study
@@ -305,8 +305,8 @@ mod tests {
         fs::rename(&part.path, &moved.path).unwrap();
         let listed = manifest.parts.remove(&0).unwrap();
         manifest.parts.insert(1, ListedPart { span: moved.span.clone(), ..listed });
-        let told = study.read_part(&moved, &manifest, &names()).unwrap_err().to_string();
-        assert!(told.contains("not those of the blocks in its name"), "{told}");
+        let message = study.read_part(&moved, &manifest, &names()).unwrap_err().to_string();
+        assert!(message.contains("not those of the blocks in its name"), "{message}");
     }
 
     #[test]

@@ -55,8 +55,8 @@ pub(crate) fn step(step: Step, path: &Path) -> io::Result<()> {
         let mut log = std::fs::File::options().create(true).append(true).open(file)?;
         writeln!(log, "{number} {step:?} {}", path.display())?;
     }
-    let asked = std::env::var("INKPOT_STEP").unwrap_or_default();
-    match asked.split_once(':') {
+    let setting = std::env::var("INKPOT_STEP").unwrap_or_default();
+    match setting.split_once(':') {
         Some(("die", at)) if at.parse() == Ok(number) => std::process::abort(),
         Some(("full", at)) if at.parse() == Ok(number) => Err(io::ErrorKind::StorageFull.into()),
         _ => Ok(()),

@@ -128,7 +128,7 @@ impl Study {
         let bytes = fs::read(&path).map_err(LedgerError::io("read", &path))?;
         let text = String::from_utf8(bytes).map_err(|_| changed())?;
         match text.strip_prefix(SEAL).and_then(|rest| rest.split_once('\n')) {
-            Some((stored, own)) if stored == checksum(own.as_bytes()) => Ok(Some(own.into())),
+            Some((stored, stored_text)) if stored == checksum(stored_text.as_bytes()) => Ok(Some(stored_text.into())),
             Some(_) => Err(changed()),
             None => Ok(Some(text)),
         }

@@ -101,9 +101,9 @@ mod tests {
     #[test]
     fn holm_steps_down_and_stays_monotone() {
         // By hand: sorted .01 .02 .03 .04 times 4 3 2 1 gives .04 .06 .06 .06.
-        let seen = holm(&[0.04, 0.01, 0.03, 0.02]);
-        for (seen, expected) in seen.iter().zip([0.06, 0.04, 0.06, 0.06]) {
-            assert!((seen - expected).abs() < 1e-12);
+        let adjusted = holm(&[0.04, 0.01, 0.03, 0.02]);
+        for (value, expected) in adjusted.iter().zip([0.06, 0.04, 0.06, 0.06]) {
+            assert!((value - expected).abs() < 1e-12);
         }
     }
 
@@ -113,27 +113,27 @@ mod tests {
         // 25.25 / 100 / 101 = 0.0025; two of them: error sqrt(0.005), t(198) = 1.972017.
         let mut half = Moments::default();
         (0..100).for_each(|block| half.push(f64::from(block % 2)));
-        let seen = unpaired_difference(&half, &half, 0.95).unwrap();
-        assert!((seen.half_width() - 1.972_017 * 0.005f64.sqrt()).abs() < 1e-6, "{seen:?}");
+        let interval = unpaired_difference(&half, &half, 0.95).unwrap();
+        assert!((interval.half_width() - 1.972_017 * 0.005f64.sqrt()).abs() < 1e-6, "{interval:?}");
         let mut won = Moments::default();
         (0..20).for_each(|_| won.push(1.0));
-        let seen = unpaired_difference(&won, &won, 0.95).unwrap();
-        assert!(seen.holds(0.0) && seen.half_width() > 0.05, "{seen:?}");
+        let interval = unpaired_difference(&won, &won, 0.95).unwrap();
+        assert!(interval.holds(0.0) && interval.half_width() > 0.05, "{interval:?}");
     }
 
     #[test]
     fn blocks_that_all_agree_still_have_width() {
-        let seen = paired_difference([(0.5, 0.5); 40], 0.95).unwrap();
-        assert_eq!((seen.difference.value, seen.effect), (0.0, 0.0));
-        assert!(seen.difference.high > 0.01 && seen.difference.low < -0.01);
-        assert!(seen.p > 0.99);
+        let interval = paired_difference([(0.5, 0.5); 40], 0.95).unwrap();
+        assert_eq!((interval.difference.value, interval.effect), (0.0, 0.0));
+        assert!(interval.difference.high > 0.01 && interval.difference.low < -0.01);
+        assert!(interval.p > 0.99);
     }
 
     #[test]
     fn a_clear_difference_is_separable_and_its_effect_counted_by_blocks() {
         let pairs: Vec<(f64, f64)> = (0..100).map(|i| if i % 4 == 0 { (0.5, 1.0) } else { (1.0, 0.5) }).collect();
-        let seen = paired_difference(pairs, 0.95).unwrap();
-        assert_eq!((seen.difference.value, seen.effect, seen.blocks), (0.25, 0.5, 100));
-        assert!(seen.difference.low > 0.1 && seen.p < 1e-6);
+        let interval = paired_difference(pairs, 0.95).unwrap();
+        assert_eq!((interval.difference.value, interval.effect, interval.blocks), (0.25, 0.5, 100));
+        assert!(interval.difference.low > 0.1 && interval.p < 1e-6);
     }
 }

@@ -126,8 +126,8 @@ mod tests {
             ("beta a 1", beta_quantile(0.975, 3.0, 1.0), 0.975f64.powf(1.0 / 3.0), 1e-12),
             ("beta symmetric", beta_quantile(0.5, 400.5, 400.5), 0.5, 1e-12),
         ];
-        for (what, seen, expected, tolerance) in cases {
-            assert!((seen - expected).abs() < tolerance, "{what}: {seen} instead of {expected}");
+        for (what, interval, expected, tolerance) in cases {
+            assert!((interval - expected).abs() < tolerance, "{what}: {interval} instead of {expected}");
         }
     }
 

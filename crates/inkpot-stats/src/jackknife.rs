@@ -28,9 +28,9 @@ mod tests {
         // 2, 4, 4, 4, 5, 5, 7, 9: mean 5, variance of the mean 32 / 7 / 8, t(7) = 2.364624.
         let all = [2.0, 4.0, 4.0, 4.0, 5.0, 5.0, 7.0, 9.0];
         let without: Vec<f64> = all.iter().map(|x| (40.0 - x) / 7.0).collect();
-        let seen = jackknife(5.0, &without, 0.95).unwrap();
-        assert!((seen.value - 5.0).abs() < 1e-12);
-        assert!((seen.half_width() - 2.364_624 * (32.0f64 / 7.0 / 8.0).sqrt()).abs() < 1e-5, "{seen:?}");
+        let interval = jackknife(5.0, &without, 0.95).unwrap();
+        assert!((interval.value - 5.0).abs() < 1e-12);
+        assert!((interval.half_width() - 2.364_624 * (32.0f64 / 7.0 / 8.0).sqrt()).abs() < 1e-5, "{interval:?}");
     }
 
     #[test]
@@ -38,7 +38,7 @@ mod tests {
         // The square of a mean is too large by its variance: 25 less 32 / 7 / 8.
         let all = [2.0, 4.0, 4.0, 4.0, 5.0, 5.0, 7.0, 9.0];
         let without: Vec<f64> = all.iter().map(|x| ((40.0 - x) / 7.0f64).powi(2)).collect();
-        let seen = jackknife(25.0, &without, 0.95).unwrap();
-        assert!((seen.value - (25.0 - 32.0 / 56.0)).abs() < 1e-9, "{seen:?}");
+        let interval = jackknife(25.0, &without, 0.95).unwrap();
+        assert!((interval.value - (25.0 - 32.0 / 56.0)).abs() < 1e-9, "{interval:?}");
     }
 }

@@ -32,7 +32,7 @@ pub use logistic::{CurvePoint, LapseLogistic};
 pub use logit::Logit;
 pub use mean::{FEWEST_BLOCKS, Mean, Moments, Scale};
 pub use pairs::{Cycles, Pair, cycles};
-pub use people::{HOPELESS, IDLE, People, PeopleSeen};
+pub use people::{HOPELESS, IDLE, People, PeopleFigures};
 pub use quadratic::Quadratic;
 pub use ratings::{Meeting, Ratings};
 pub use resample::{BlockTable, Draws};

@@ -48,7 +48,7 @@ pub struct LocalCurve {
     nodes: Vec<f64>,
     pieces: Vec<Piece>,
     /// Covariance of the coefficients of each piece, and of those of each with those of the next.
-    own: Vec<Matrix3<f64>>,
+    covariances: Vec<Matrix3<f64>>,
     next: Vec<Matrix3<f64>>,
     margin: f64,
 }
@@ -85,7 +85,7 @@ impl LocalCurve {
         let mut curve = Self {
             nodes: nodes.to_vec(),
             pieces,
-            own: Vec::new(),
+            covariances: Vec::new(),
             next: Vec::new(),
             margin: t_quantile(f64::midpoint(1.0, confidence), measured.blocks - 1.0),
         };
@@ -95,7 +95,7 @@ impl LocalCurve {
             let least = least_design_effect(measured.blocks) * p * (1.0 - p) / measured.matches[point];
             covariance[(point, point)] = covariance[(point, point)].max(least);
         }
-        curve.own = curve.pieces.iter().map(|piece| piece.covariance(piece, &covariance)).collect();
+        curve.covariances = curve.pieces.iter().map(|piece| piece.covariance(piece, &covariance)).collect();
         curve.next = curve.pieces.windows(2).map(|pair| pair[0].covariance(&pair[1], &covariance)).collect();
         Some(curve)
     }
@@ -150,7 +150,7 @@ impl LocalCurve {
         let (left, right, part) = self.blend(place);
         let (a, b) = (self.pieces[left].terms(place) * (1.0 - part), self.pieces[right].terms(place) * part);
         let both = if left == right { 0.0 } else { 2.0 * a.dot(&(self.next[left] * b)) };
-        let variance = a.dot(&(self.own[left] * a)) + b.dot(&(self.own[right] * b)) + both;
+        let variance = a.dot(&(self.covariances[left] * a)) + b.dot(&(self.covariances[right] * b)) + both;
         variance.max(0.0).sqrt()
     }
 
@@ -222,7 +222,7 @@ impl LocalCurve {
         let (low, high) = (end(open.from), end(to));
         // Where noise takes the curve across and back within the band there is one solution, or none; one on either
         // side where it goes beyond and comes back.
-        let kept = match open.at.as_slice() {
+        let support = match open.at.as_slice() {
             [] => {
                 crossings.possible.push((low, high));
                 Vec::new()
@@ -230,7 +230,7 @@ impl LocalCurve {
             odd if odd.len() % 2 == 1 => vec![odd[odd.len() / 2]],
             even => vec![even[0], even[even.len() - 1]],
         };
-        crossings.solved.extend(kept.into_iter().map(|place| Solved { value: self.x(place), low, high }));
+        crossings.solved.extend(support.into_iter().map(|place| Solved { value: self.x(place), low, high }));
     }
 }
 
@@ -272,15 +272,15 @@ impl Piece {
     /// A piece that stands alone at a place, fitted to the points at most so far from a middle.
     fn fit(measured: &Measured, places: &[f64], centre: f64, (middle, half): (f64, f64)) -> Self {
         let mut piece = Self { centre, values: Vector3::zeros(), follows: Vec::new() };
-        let own: Vec<usize> =
+        let units: Vec<usize> =
             (0..places.len()).filter(|point| (places[*point] - middle).abs() <= half + 1e-9).collect();
-        let weights: Vec<f64> = own.iter().map(|point| measured.matches[*point] + PRIOR_MATCHES).collect();
-        let shares: Vec<f64> = own
+        let weights: Vec<f64> = units.iter().map(|point| measured.matches[*point] + PRIOR_MATCHES).collect();
+        let shares: Vec<f64> = units
             .iter()
             .zip(&weights)
             .map(|(&at, weight)| (measured.means[at] * measured.matches[at] + PRIOR_MATCHES / 2.0) / weight)
             .collect();
-        let terms: Vec<Vector3<f64>> = own.iter().map(|point| piece.terms(places[*point])).collect();
+        let terms: Vec<Vector3<f64>> = units.iter().map(|point| piece.terms(places[*point])).collect();
         let height = |values: &Vector3<f64>| -> f64 {
             let each = terms.iter().zip(&weights).zip(&shares);
             each.map(|((terms, weight), share)| {
@@ -314,7 +314,7 @@ impl Piece {
             }
         }
         let inverse = derivatives(&piece.values).1.try_inverse().unwrap_or_else(Matrix3::zeros);
-        let follows = own.iter().zip(&terms).map(|(&at, terms)| (at, inverse * terms * measured.matches[at]));
+        let follows = units.iter().zip(&terms).map(|(&at, terms)| (at, inverse * terms * measured.matches[at]));
         piece.follows = follows.collect();
         piece
     }

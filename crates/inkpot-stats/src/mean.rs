@@ -42,8 +42,8 @@ impl Mean {
 }
 
 impl From<Interval> for Mean {
-    fn from(seen: Interval) -> Self {
-        Self { value: seen.value, low: Some(seen.low), high: Some(seen.high), alike: false }
+    fn from(interval: Interval) -> Self {
+        Self { value: interval.value, low: Some(interval.low), high: Some(interval.high), alike: false }
     }
 }
 
@@ -179,17 +179,17 @@ mod tests {
     #[test]
     fn interval_of_a_worked_example() {
         // 1 to 20 with 1 and 20 once more: mean 10.5, sum of squares 665 + 2 * 9.5^2 = 845.5; t(19) = 2.093024.
-        let seen = of(Scale::Any, (1..=20).map(f64::from).chain([f64::NAN])).interval(0.95).unwrap();
-        assert_eq!(seen.value, 10.5);
+        let interval = of(Scale::Any, (1..=20).map(f64::from).chain([f64::NAN])).interval(0.95).unwrap();
+        assert_eq!(interval.value, 10.5);
         let margin = 2.093_024 * (845.5f64 / 21.0 / 22.0).sqrt();
-        assert!((seen.half_width() - margin).abs() < 1e-5, "{seen:?}");
+        assert!((interval.half_width() - margin).abs() < 1e-5, "{interval:?}");
     }
 
     #[test]
     fn a_plain_t_interval_where_the_ends_are_not_known() {
         // t(99) = 1.984217.
-        let seen = Moments::of(100, 5.0, 2.0).interval(0.95).unwrap();
-        assert!((seen.half_width() - 0.1 * 2.0 * 1.984_217).abs() < 1e-6, "{seen:?}");
+        let interval = Moments::of(100, 5.0, 2.0).interval(0.95).unwrap();
+        assert!((interval.half_width() - 0.1 * 2.0 * 1.984_217).abs() < 1e-6, "{interval:?}");
     }
 
     #[test]

@@ -29,7 +29,7 @@ pub struct People {
 
 /// How differently people fare.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct PeopleSeen {
+pub struct PeopleFigures {
     /// Share of people whose chance to win is below [`HOPELESS`].
     pub hopeless: Interval,
     /// Share of people whose chance to win is above [`IDLE`].
@@ -76,7 +76,7 @@ impl People {
     /// People's chances to win are taken for beta-distributed; the distribution has the mean of the shares seen and
     /// their variance less that which luck in this many matches makes (the method of moments of the beta-binomial law;
     /// Kleinman 1973). Intervals: Student's t on the error that resampling people gives.
-    pub fn seen(&self, confidence: f64, draws: &mut impl Draws) -> Option<PeopleSeen> {
+    pub fn seen(&self, confidence: f64, draws: &mut impl Draws) -> Option<PeopleFigures> {
         if self.shares.len() < FEWEST_BLOCKS as usize || self.matches < 4 {
             return None;
         }
@@ -110,7 +110,7 @@ impl People {
                 high: if value < rare { high.max(rare) } else { high },
             }
         };
-        Some(PeopleSeen {
+        Some(PeopleFigures {
             hopeless: interval(&|law| law.below(HOPELESS)),
             idle: interval(&|law| 1.0 - law.below(IDLE)),
             spread: fit.variance.sqrt(),
@@ -131,10 +131,10 @@ impl Law {
     fn of(shares: &[f64], matches: usize) -> Self {
         let n = shares.len() as f64;
         let mean = shares.iter().sum::<f64>() / n;
-        let seen = shares.iter().map(|share| (share - mean).powi(2)).sum::<f64>() / (n - 1.0);
+        let total = shares.iter().map(|share| (share - mean).powi(2)).sum::<f64>() / (n - 1.0);
         let m = matches as f64;
         let luck = mean * (1.0 - mean) / m;
-        Self { mean, variance: ((seen - luck) * m / (m - 1.0)).max(0.0) }
+        Self { mean, variance: ((total - luck) * m / (m - 1.0)).max(0.0) }
     }
 
     /// Share of people with a lower chance than this.
@@ -176,10 +176,10 @@ mod tests {
             people.push(&[0.0, 0.0, 1.0, 0.0, 0.5]);
             people.push(&[0.0, 0.0, 0.0, 0.0, 0.0]);
         }
-        let seen = people.seen(0.95, &mut Source(0.3)).unwrap();
-        assert_eq!(seen.first_win.value, 4.0); // third match, and five without a win
-        assert_eq!(seen.never.value, 0.5);
-        assert_eq!(seen.longest_losses.value, 3.5); // two, and five
+        let figures = people.seen(0.95, &mut Source(0.3)).unwrap();
+        assert_eq!(figures.first_win.value, 4.0); // third match, and five without a win
+        assert_eq!(figures.never.value, 0.5);
+        assert_eq!(figures.longest_losses.value, 3.5); // two, and five
     }
 
     #[test]
@@ -192,10 +192,10 @@ mod tests {
             let points: Vec<f64> = (0..20).map(|_| f64::from(u8::from(source.unit() < chance))).collect();
             people.push(&points);
         }
-        let seen = people.seen(0.95, &mut source).unwrap();
-        assert!((seen.hopeless.value - 0.15).abs() < 0.02, "{:?}", seen.hopeless);
-        assert!((seen.idle.value - 0.10).abs() < 0.02, "{:?}", seen.idle);
-        assert!((seen.spread - (1.0f64 / 12.0).sqrt()).abs() < 0.01, "{}", seen.spread);
+        let figures = people.seen(0.95, &mut source).unwrap();
+        assert!((figures.hopeless.value - 0.15).abs() < 0.02, "{:?}", figures.hopeless);
+        assert!((figures.idle.value - 0.10).abs() < 0.02, "{:?}", figures.idle);
+        assert!((figures.spread - (1.0f64 / 12.0).sqrt()).abs() < 0.01, "{}", figures.spread);
     }
 
     #[test]
@@ -206,8 +206,8 @@ mod tests {
             let points: Vec<f64> = (0..10).map(|_| f64::from(u8::from(source.unit() < 0.5))).collect();
             people.push(&points);
         }
-        let seen = people.seen(0.95, &mut source).unwrap();
-        assert!(seen.hopeless.value < 0.02 && seen.idle.value < 0.02, "{seen:?}");
+        let figures = people.seen(0.95, &mut source).unwrap();
+        assert!(figures.hopeless.value < 0.02 && figures.idle.value < 0.02, "{figures:?}");
     }
 
     #[test]

@@ -56,9 +56,10 @@ impl Ratings {
     /// Fits a field; `meetings` gives the same ones each time it is called. None when nobody met anybody.
     pub fn fit<I: Iterator<Item = Meeting>>(size: FieldSize, meetings: impl Fn() -> I) -> Option<Self> {
         let mut counts = Counts::new();
-        for seen in meetings() {
-            let slot = counts.entry((seen.first.0, seen.second.0, seen.first.1, seen.second.1)).or_default();
-            slot[2 - usize::from(seen.halves.min(2))] += 1.0;
+        for meeting in meetings() {
+            let slot =
+                counts.entry((meeting.first.0, meeting.second.0, meeting.first.1, meeting.second.1)).or_default();
+            slot[2 - usize::from(meeting.halves.min(2))] += 1.0;
         }
         if counts.is_empty() {
             return None;
@@ -67,7 +68,7 @@ impl Ratings {
         let values = problem.climb();
         let bread = problem.information(&values).try_inverse()?;
         let mut clusters = Clusters::new(size);
-        meetings().for_each(|seen| clusters.add(&seen, &problem, &values, &bread));
+        meetings().for_each(|meeting| clusters.add(&meeting, &problem, &values, &bread));
         let mut meat = product(&clusters.scores, &clusters.scores.transpose()) * problem.small_sample();
         problem.prior_scatter(&values, &mut meat);
         let covariance = product(&product(&bread, &meat), &bread);
@@ -173,22 +174,22 @@ impl Clusters {
     }
 
     /// Adds a score, divided by what the fit has taken off it by following this pairing's block.
-    fn add(&mut self, seen: &Meeting, problem: &Likelihood, values: &DVector<f64>, bread: &DMatrix<f64>) {
-        let key = (seen.first.0, seen.second.0, seen.first.1, seen.second.1);
+    fn add(&mut self, meeting: &Meeting, problem: &Likelihood, values: &DVector<f64>, bread: &DMatrix<f64>) {
+        let key = (meeting.first.0, meeting.second.0, meeting.first.1, meeting.second.1);
         let [win, tie, loss] = odds(values, self.size, problem.ties, key);
-        let cluster = self.size.cluster(seen.block);
-        let (a, b) = (seen.first.0, seen.second.0);
+        let cluster = self.size.cluster(meeting.block);
+        let (a, b) = (meeting.first.0, meeting.second.0);
         let spread = (win + loss - (win - loss) * (win - loss)) / 4.0;
         let followed = spread * self.size.seats as f64 * (bread[(a, a)] + bread[(b, b)] - 2.0 * bread[(a, b)]);
-        let along = (f64::from(seen.halves) - 1.0 - (win - loss)) / 2.0 / (1.0 - followed).max(LEAST_LEFT);
+        let along = (f64::from(meeting.halves) - 1.0 - (win - loss)) / 2.0 / (1.0 - followed).max(LEAST_LEFT);
         for (index, sign) in problem.signs(key) {
             self.scores[(index, cluster)] += sign * along;
         }
         if problem.ties {
-            self.scores[(self.size.tie(), cluster)] += f64::from(u8::from(seen.halves == 1)) - tie;
+            self.scores[(self.size.tie(), cluster)] += f64::from(u8::from(meeting.halves == 1)) - tie;
         }
-        self.played[seen.first.0][cluster] = true;
-        self.played[seen.second.0][cluster] = true;
+        self.played[meeting.first.0][cluster] = true;
+        self.played[meeting.second.0][cluster] = true;
     }
 
     /// Clusters that each entrant played in.

@@ -134,8 +134,8 @@ pub(crate) mod tests {
         let table = table(&[vec![0.0, 1.0, 0.5, 0.5], vec![1.0, f64::NAN, 1.0, 0.0]]);
         assert_eq!(table.means(), [0.5, 2.0 / 3.0]);
         // Variance of the mean: sample variance 1/6 over 4; 1/3 over 3.
-        for (seen, expected) in table.variances().iter().zip([1.0 / 24.0, 1.0 / 9.0]) {
-            assert!((seen - expected).abs() < 1e-12);
+        for (variance, expected) in table.variances().iter().zip([1.0 / 24.0, 1.0 / 9.0]) {
+            assert!((variance - expected).abs() < 1e-12);
         }
     }
 

@@ -149,7 +149,7 @@ impl Response {
     pub fn solve(&self, share: f64) -> Solution {
         let found = self.curve.solve(share);
         let everywhere = |(low, high): (Option<f64>, Option<f64>)| low.is_none() && high.is_none();
-        let ends = found.solved.iter().map(|own| (own.low, own.high));
+        let ends = found.solved.iter().map(|zero| (zero.low, zero.high));
         let unseen = self.turns.is_empty() && self.effect_p > 1.0 - self.confidence;
         let outcome = if unseen && self.overall.holds(share) {
             Outcome::Flat
@@ -191,8 +191,8 @@ fn turns(measured: &Measured, confidence: f64) -> Vec<Turn> {
             let p = (means[at] * matches[at] + 0.5) / (matches[at] + 1.0);
             least_design_effect(*blocks) * p * (1.0 - p) / matches[at]
         };
-        let own = |at: usize| covariance[(at, at)].max(least(at));
-        let variance = own(low) + own(high) - 2.0 * covariance[(low, high)];
+        let spread = |at: usize| covariance[(at, at)].max(least(at));
+        let variance = spread(low) + spread(high) - 2.0 * covariance[(low, high)];
         means[high] - means[low] > margin * variance.max(least(low) + least(high)).sqrt()
     };
     let mut turns: Vec<Turn> = Vec::new();
@@ -248,8 +248,8 @@ fn effect_p(means: &[f64], deviations: &[Vec<f64>]) -> f64 {
         let mean = values.iter().sum::<f64>() / values.len() as f64;
         values.iter().map(|value| (value - mean).powi(2)).sum::<f64>()
     };
-    let seen = spread(means);
-    let wider = deviations.iter().filter(|deviation| spread(deviation) >= seen).count();
+    let observed = spread(means);
+    let wider = deviations.iter().filter(|deviation| spread(deviation) >= observed).count();
     (1 + wider) as f64 / (1 + deviations.len()) as f64
 }
 
@@ -316,7 +316,7 @@ mod tests {
         assert_eq!(response.model, Model::Local);
         assert!(response.at(1.0).holds(0.05) && response.at(4.0).holds(0.5), "{:?}", response.at(4.0));
         let solution = response.solve(0.7);
-        assert!(solution.solved.iter().all(|own| (5.0..6.0).contains(&own.value)), "{solution:?}");
+        assert!(solution.solved.iter().all(|zero| (5.0..6.0).contains(&zero.value)), "{solution:?}");
     }
 
     #[test]

@@ -97,13 +97,13 @@ impl Sequence {
         if !self.excludes(outside, confidence) || inside == outside {
             return outside;
         }
-        let (mut kept, mut out) = (inside, outside);
+        let (mut bounds, mut out) = (inside, outside);
         for _ in 0..BISECTIONS {
-            let middle = f64::midpoint(kept, out);
+            let middle = f64::midpoint(bounds, out);
             if self.excludes(middle, confidence) {
                 out = middle;
             } else {
-                kept = middle;
+                bounds = middle;
             }
         }
         out
@@ -137,9 +137,9 @@ mod tests {
     #[test]
     fn the_ends_are_where_the_wealth_reaches_the_bound() {
         let sequence = of(&[(0.0, 10), (0.5, 40), (1.0, 50)]);
-        let seen = sequence.interval(0.95);
-        assert!(seen.low < 0.7 && 0.7 < seen.high, "{seen:?}");
-        for end in [seen.low, seen.high] {
+        let interval = sequence.interval(0.95);
+        assert!(interval.low < 0.7 && 0.7 < interval.high, "{interval:?}");
+        for end in [interval.low, interval.high] {
             assert!((sequence.log_wealth(end) - 20f64.ln()).abs() < 1e-6, "{end}");
         }
         assert!(sequence.excludes(0.5, 0.95) && !sequence.excludes(0.7, 0.95));

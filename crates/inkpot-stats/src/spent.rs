@@ -82,9 +82,11 @@ mod tests {
     #[test]
     fn a_side_that_may_never_reach_it_leaves_the_ratio_open() {
         let (often, sometimes) = ([10.0, 11.0, 12.0, 13.0, 14.0], [30.0, 33.0, 36.0, NEVER, NEVER]);
-        let low = spent_ratio(&often, &sometimes, 0.95, &mut Cycle(1)).and_then(|own| own.range).expect("an interval");
+        let low =
+            spent_ratio(&often, &sometimes, 0.95, &mut Cycle(1)).and_then(|ratio| ratio.range).expect("an interval");
         assert_eq!(low[0], 0.0);
-        let high = spent_ratio(&sometimes, &often, 0.95, &mut Cycle(1)).and_then(|own| own.range).expect("an interval");
+        let high =
+            spent_ratio(&sometimes, &often, 0.95, &mut Cycle(1)).and_then(|ratio| ratio.range).expect("an interval");
         assert_eq!(high[1], NEVER);
         assert_eq!(spent_ratio(&[NEVER; 5], &often, 0.95, &mut Cycle(1)), None);
     }

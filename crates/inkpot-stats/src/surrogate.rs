@@ -34,8 +34,8 @@ impl Surrogate {
             return None;
         }
         let mean = ys.iter().sum::<f64>() / n as f64;
-        let seen = (ys.iter().map(|y| (y - mean).powi(2)).sum::<f64>() / n as f64).sqrt();
-        let base = if seen > 0.0 { seen } else { 1e-6 };
+        let sd = (ys.iter().map(|y| (y - mean).powi(2)).sum::<f64>() / n as f64).sqrt();
+        let base = if sd > 0.0 { sd } else { 1e-6 };
         let dimensions = xs[0].len();
         let mut best = (f64::NEG_INFINITY, vec![1.0; dimensions], base * SPREADS[1]);
         let try_out = |lengths: &[f64], spread: f64| {

@@ -97,9 +97,9 @@ mod tests {
     fn many_independent_matches_come_close_to_the_binomial_interval() {
         // 500 blocks of two independent fair matches: shares 0, 1/2, 1 in the ratio 1 : 2 : 1.
         let shares: Vec<f64> = (0..500).map(|block| [0.0, 0.5, 0.5, 1.0][block % 4]).collect();
-        let seen = of(2, &shares).half_width();
+        let margin = of(2, &shares).half_width();
         let binomial = 1.96 * (0.25f64 / 1000.0).sqrt();
-        assert!((seen / binomial - 1.0).abs() < 0.02, "{seen} against {binomial}");
+        assert!((margin / binomial - 1.0).abs() < 0.02, "{margin} against {binomial}");
     }
 
     #[test]

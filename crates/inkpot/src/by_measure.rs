@@ -44,8 +44,8 @@ pub(crate) fn by_measure(
     if index >= columns.len() {
         // What is read off a study is of the matches whose leads are kept.
         let all = suspense_of_matches(study, &manifest, &plan, game)?;
-        let (kept, of) = (count(all.len() as u64), count(manifest.matches_done));
-        desk.say(format!("note: suspense is known for {kept} of {of} matches: those of the first blocks"));
+        let (matches, of) = (count(all.len() as u64), count(manifest.matches_done));
+        desk.say(format!("note: suspense is known for {matches} of {of} matches: those of the first blocks"));
         for (cell, match_index, value) in all {
             take(Found { value, match_index, cell, whose: None });
         }

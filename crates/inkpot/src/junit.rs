@@ -15,29 +15,29 @@ use crate::output;
 pub(crate) fn write(
     path: Option<&Path>,
     study: &str,
-    told: &ComparisonSummary,
+    comparison: &ComparisonSummary,
     confidence: f64,
 ) -> Result<(), Failure> {
     let Some(path) = path else { return Ok(()) };
-    let text = report(study, told, confidence).map_err(|error| Failure::file("write", path, &error))?;
+    let text = report(study, comparison, confidence).map_err(|error| Failure::file("write", path, &error))?;
     output::write(path, text)
 }
 
 /// One suite of one case, named after what had to be established; it fails where that is not, and is skipped where
 /// nothing had to be.
-fn report(study: &str, told: &ComparisonSummary, confidence: f64) -> io::Result<String> {
+fn report(study: &str, comparison: &ComparisonSummary, confidence: f64) -> io::Result<String> {
     let mut writer = Writer::new_with_indent(Vec::new(), b' ', 2);
-    let failures = if told.met == Some(false) { "1" } else { "0" };
-    let skipped = if told.met.is_none() { "1" } else { "0" };
-    let text = sentence(told, confidence);
-    let (case, message) = (asked(told), text.as_str());
+    let failures = if comparison.met == Some(false) { "1" } else { "0" };
+    let skipped = if comparison.met.is_none() { "1" } else { "0" };
+    let text = sentence(comparison, confidence);
+    let (case, message) = (asked(comparison), text.as_str());
     let suites = writer.create_element("testsuites").with_attributes([("tests", "1"), ("failures", failures)]);
     suites.write_inner_content(|writer| {
         let counts = [("name", study), ("tests", "1"), ("failures", failures), ("errors", "0"), ("skipped", skipped)];
         writer.create_element("testsuite").with_attributes(counts).write_inner_content(|writer| {
             let names = [("classname", "inkpot.compare"), ("name", case.as_str())];
             writer.create_element("testcase").with_attributes(names).write_inner_content(|writer| {
-                match told.met {
+                match comparison.met {
                     Some(true) => {}
                     Some(false) => {
                         let failure = writer.create_element("failure").with_attribute(("message", "not established"));

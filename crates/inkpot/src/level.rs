@@ -13,14 +13,15 @@ use crate::spec;
 /// `base`. What is neither is left for the checks of the study, which know what there is.
 pub(crate) fn typed(text: &str, game: &str, base: &Path, desk: &Desk) -> Result<Level, Failure> {
     let (name, knobs) = text.split_once(':').map_or((text, None), |(name, knobs)| (name, Some(knobs)));
-    let own = desk.registry.game(game).is_some_and(|game| game.sheet().levels.iter().any(|level| level.name == name));
+    let is_own =
+        desk.registry.game(game).is_some_and(|game| game.sheet().levels.iter().any(|level| level.name == name));
     let path = base.join(text);
-    if !own && (path.is_file() || looks_like_a_path(text)) {
+    if !is_own && (path.is_file() || looks_like_a_path(text)) {
         let bytes = fs::read(&path).map_err(|error| Failure::file("read", &path, &error))?;
         return Ok(Level::file(text, bytes));
     }
-    let given = knobs.map_or(Ok(Knobs::default()), |knobs| spec::assignments(knobs, text))?;
-    Ok(Level::named(name, given))
+    let stated = knobs.map_or(Ok(Knobs::default()), |knobs| spec::assignments(knobs, text))?;
+    Ok(Level::named(name, stated))
 }
 
 fn looks_like_a_path(text: &str) -> bool {

@@ -54,7 +54,7 @@ pub fn main_with(registry: Registry) -> ExitCode {
     let matches = command().try_get_matches();
     let cli = match matches.and_then(|matches| Cli::from_arg_matches(&matches)) {
         Ok(cli) => cli,
-        Err(usage) => return told(&usage),
+        Err(usage) => return usage_error(&usage),
     };
     inkpot_core::quiet_panics_in_matches();
     let mut desk = Desk::new(&cli.global, registry);
@@ -91,7 +91,7 @@ fn named(command: clap::Command, program: &str) -> clap::Command {
 }
 
 /// Help that was asked for, or what is wrong with the arguments.
-fn told(usage: &clap::Error) -> ExitCode {
+fn usage_error(usage: &clap::Error) -> ExitCode {
     let written = usage.print();
     if !usage.use_stderr() {
         outlet::keep(written);

@@ -34,10 +34,12 @@ fn fitting<'g>(gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
 pub(crate) fn drawings(gallery: &Gallery) -> Result<Vec<(Name, Drawing)>, Failure> {
     // The rows are read once for all distributions.
     let fitting = fitting(gallery)?;
-    let names: Vec<Name> = fitting.iter().map(|own| own.name).collect();
-    let (spread, others): (Vec<Fitting>, Vec<Fitting>) = fitting.into_iter().partition(|own| own.name.is_spread());
-    let mut drawings = others.iter().map(|own| Ok((own.name, (own.draw)()?))).collect::<Result<Vec<_>, Failure>>()?;
-    let spread: Vec<Name> = spread.iter().map(|own| own.name).collect();
+    let names: Vec<Name> = fitting.iter().map(|figure| figure.name).collect();
+    let (spread, others): (Vec<Fitting>, Vec<Fitting>) =
+        fitting.into_iter().partition(|figure| figure.name.is_spread());
+    let mut drawings =
+        others.iter().map(|figure| Ok((figure.name, (figure.draw)()?))).collect::<Result<Vec<_>, Failure>>()?;
+    let spread: Vec<Name> = spread.iter().map(|figure| figure.name).collect();
     for (name, distribution) in spread.iter().zip(distributions(gallery, &spread)?) {
         drawings.push((*name, distribution.draw()));
     }
@@ -62,10 +64,10 @@ pub(crate) fn draw_all(gallery: &Gallery, study: &Study) -> Result<Vec<PathBuf>,
 /// Draws one figure.
 pub(crate) fn draw(gallery: &Gallery, name: Name) -> Result<Drawing, Failure> {
     let fitting = fitting(gallery)?;
-    if let Some(own) = fitting.iter().find(|own| own.name == name) {
-        return (own.draw)();
+    if let Some(figure) = fitting.iter().find(|figure| figure.name == name) {
+        return (figure.draw)();
     }
-    let names: Vec<String> = fitting.iter().map(|own| own.name.word()).collect();
+    let names: Vec<String> = fitting.iter().map(|figure| figure.name.word()).collect();
     let (kind, study) = (gallery.summary.kind().name(), &gallery.summary.study);
     Err(Failure::wrong(
         format!("the figure `{}` does not fit the {kind} `{study}`", name.word()),

@@ -9,7 +9,7 @@ use std::path::{Path, PathBuf};
 
 use inkpot_core::{GameEntry, Knobs, Level};
 use inkpot_lab::{
-    Asked, Draft, EntrantDraft, Place, PoolTable, StudyDraft, StudyPlan, TournamentDraft, pool_tables, rate_pool,
+    Draft, EntrantDraft, KindDraft, Place, PoolTable, StudyDraft, StudyPlan, TournamentDraft, pool_tables, rate_pool,
     resolve,
 };
 use inkpot_ledger::{Manifest, Study};
@@ -75,8 +75,8 @@ impl Pool {
             entrants: entrants.clone(),
             ..Draft::default()
         };
-        let asked = Asked::Tournament(TournamentDraft { anchor: anchor.clone(), ..TournamentDraft::default() });
-        let draft = StudyDraft { shared, asked };
+        let kind = KindDraft::Tournament(TournamentDraft { anchor: anchor.clone(), ..TournamentDraft::default() });
+        let draft = StudyDraft { shared, asked: kind };
         let mut findings = findings.into_inner();
         let places = std::mem::take(&mut findings.places);
         let plan = resolve(&draft, &desk.registry);
@@ -96,8 +96,8 @@ impl Pool {
         let (anchor, rules, level) = (self.anchor.clone(), self.rules.clone(), self.level.clone());
         let members = self.members_for(draft.game.name())?;
         draft.entrants.extend(members);
-        if let Asked::Tournament(asked) = &mut draft.asked {
-            asked.anchor = asked.anchor.take().or(anchor);
+        if let KindDraft::Tournament(tournament) = &mut draft.asked {
+            tournament.anchor = tournament.anchor.take().or(anchor);
         }
         draft.rules = draft.rules.over(&rules);
         draft.level = draft.level.take().or(level);
@@ -174,7 +174,8 @@ impl Pool {
                 "give a new run a name of its own",
             ));
         }
-        let overlaps = |added: &&Added| added.tables.iter().any(|old| new.tables.iter().any(|own| own.overlaps(old)));
+        let overlaps =
+            |added: &&Added| added.tables.iter().any(|old| new.tables.iter().any(|table| table.overlaps(old)));
         if let Some(before) = self.added.iter().find(overlaps) {
             return Err(Failure::wrong(
                 format!("`{study}` and `{}`, which was added to {path}, have the same seed and pairing", before.study),
@@ -193,8 +194,8 @@ impl Pool {
             ));
         }
         for entrant in &plan.entrants {
-            let own = self.plan.entrants.iter().find(|own| own.name == entrant.name);
-            if own.is_some_and(|own| own.kind != entrant.kind || own.knobs != entrant.knobs) {
+            let known = self.plan.entrants.iter().find(|other| other.name == entrant.name);
+            if known.is_some_and(|known| known.kind != entrant.kind || known.knobs != entrant.knobs) {
                 return Err(Failure::wrong(
                     format!("`{}` of `{study}` is not the agent that the pool has under this name", entrant.name),
                     "give a changed agent a name of its own, so that its rating starts anew",

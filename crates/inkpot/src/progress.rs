@@ -42,8 +42,8 @@ impl<'a> Progress<'a> {
             }),
             Event::Played { done, so_far } => {
                 self.bar.set_position(done * self.rotations);
-                if let Some((what, seen)) = so_far {
-                    self.bar.set_message(outlet::shown(&format!("{what}: {}", rate(seen)), false).into_owned());
+                if let Some((what, interval)) = so_far {
+                    self.bar.set_message(outlet::shown(&format!("{what}: {}", rate(interval)), false).into_owned());
                 }
             }
             Event::SummingUp => self.bar.set_message("summing up"),

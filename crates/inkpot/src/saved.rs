@@ -33,7 +33,7 @@ impl<'a> Keeper<'a> {
             clock.go_on_from(seconds);
         }
         let keeper = Self { study, clock, saved: Instant::now(), checkpoint: None };
-        (keeper, begun.map_or_else(Results::new, |(_, seen)| seen))
+        (keeper, begun.map_or_else(Results::new, |(_, results)| results))
     }
 
     /// So much of the time was a pause.
@@ -43,19 +43,19 @@ impl<'a> Keeper<'a> {
 
     /// Takes in how far the search is, and what was `seen` of the round under way; saves it where it is time to, or has
     /// to be `now`.
-    pub(crate) fn hear(&mut self, searching: &dyn Searching, seen: &Results, now: bool) -> Result<(), Failure> {
-        if seen.is_empty() {
+    pub(crate) fn hear(&mut self, searching: &dyn Searching, results: &Results, now: bool) -> Result<(), Failure> {
+        if results.is_empty() {
             self.clock.round(searching.round().rounds);
             self.checkpoint = None;
         }
         if searching.is_stuck() || self.saved.elapsed() < SAVED_EVERY && !now {
             return Ok(());
         }
-        self.save(searching, seen)
+        self.save(searching, results)
     }
 
     /// Saves it.
-    pub(crate) fn save(&mut self, searching: &dyn Searching, seen: &Results) -> Result<(), Failure> {
+    pub(crate) fn save(&mut self, searching: &dyn Searching, results: &Results) -> Result<(), Failure> {
         self.saved = Instant::now();
         let checkpoint = if let Some(saved) = self.checkpoint.take() {
             saved
@@ -66,8 +66,8 @@ impl<'a> Keeper<'a> {
             self.study.write_sealed(CHECKPOINT, &text)?;
             checksum(text.as_bytes())
         };
-        if !seen.is_empty() {
-            self.study.write_sealed(ROUND, &written(&checkpoint, self.clock.seconds(), seen))?;
+        if !results.is_empty() {
+            self.study.write_sealed(ROUND, &written(&checkpoint, self.clock.seconds(), results))?;
         }
         self.checkpoint = Some(checkpoint);
         Ok(())
@@ -81,11 +81,11 @@ impl<'a> Keeper<'a> {
 
 /// What was seen of a round, with the checkpoint that it follows and the seconds by then; figures by their bits, as some
 /// of them are no numbers.
-fn written(checkpoint: &str, seconds: f64, seen: &Results) -> String {
+fn written(checkpoint: &str, seconds: f64, results: &Results) -> String {
     let bits = |blocks: &Vec<Vec<f64>>| -> Vec<Vec<u64>> {
         blocks.iter().map(|figures| figures.iter().map(|x| x.to_bits()).collect()).collect()
     };
-    let bits: Vec<_> = seen.iter().map(bits).collect();
+    let bits: Vec<_> = results.iter().map(bits).collect();
     format!("{checkpoint} {seconds}\n{}", serde_json::to_string(&bits).expect("lists of numbers"))
 }
 
@@ -142,32 +142,32 @@ mod tests {
         (folder, study)
     }
 
-    fn bits(seen: &Results) -> Vec<u64> {
-        seen.iter().flatten().flatten().map(|x| x.to_bits()).collect()
+    fn bits(results: &Results) -> Vec<u64> {
+        results.iter().flatten().flatten().map(|x| x.to_bits()).collect()
     }
 
     #[test]
     fn a_round_under_way_comes_back_bit_by_bit_and_with_its_seconds() {
         let (_folder, study) = study();
-        let seen = vec![vec![vec![0.1, f64::NAN], vec![f64::INFINITY, -0.0]], Vec::new()];
+        let results = vec![vec![vec![0.1, f64::NAN], vec![f64::INFINITY, -0.0]], Vec::new()];
         let (mut keeper, begun) = Keeper::new(&study, &After(3));
         assert_eq!(begun, Results::new(), "nothing is saved yet");
         keeper.clock.go_on_from(12.5);
-        keeper.hear(&After(3), &seen, true).unwrap();
+        keeper.hear(&After(3), &results, true).unwrap();
         let (again, begun) = Keeper::new(&study, &After(3));
         assert_eq!((begun.len(), begun[0].len(), begun[1].len()), (2, 2, 0));
-        assert_eq!(bits(&begun), bits(&seen));
+        assert_eq!(bits(&begun), bits(&results));
         assert!(again.clock.seconds() >= 12.5, "{}", again.clock.seconds());
     }
 
     #[test]
     fn what_belongs_to_another_round_or_is_damaged_is_left_out() {
         let (_folder, study) = study();
-        let seen = vec![vec![vec![1.0]]];
+        let results = vec![vec![vec![1.0]]];
         let (mut keeper, _) = Keeper::new(&study, &After(1));
-        keeper.hear(&After(1), &seen, true).unwrap();
+        keeper.hear(&After(1), &results, true).unwrap();
         assert_eq!(Keeper::new(&study, &After(2)).1, Results::new());
-        assert_eq!(Keeper::new(&study, &After(1)).1, seen);
+        assert_eq!(Keeper::new(&study, &After(1)).1, results);
         let text = study.read_text(ROUND).unwrap();
         study.write(ROUND, text.replace("[[[", "[[").as_bytes()).unwrap();
         assert_eq!(Keeper::new(&study, &After(1)).1, Results::new());

@@ -10,12 +10,12 @@ pub(crate) fn drawn(shapes: &[Shape]) -> Vec<DrawnShape> {
 
 fn shape(shape: Shape) -> DrawnShape {
     match shape {
-        Shape::Line { from, to, width, paint: own } => DrawnShape::Line { from, to, width, paint: paint(own) },
-        Shape::Rectangle { low, high, paint: own } => DrawnShape::Rectangle { low, high, paint: paint(own) },
-        Shape::Circle { centre, radius, paint: own } => DrawnShape::Circle { centre, radius, paint: paint(own) },
-        Shape::Ring { centre, radius, paint: own } => DrawnShape::Ring { centre, radius, paint: paint(own) },
-        Shape::Area { corners, paint: own } => DrawnShape::Area { corners, paint: paint(own) },
-        Shape::Text { at, text, size, paint: own } => DrawnShape::Text { at, text, size, paint: paint(own) },
+        Shape::Line { from, to, width, paint: colour } => DrawnShape::Line { from, to, width, paint: paint(colour) },
+        Shape::Rectangle { low, high, paint: colour } => DrawnShape::Rectangle { low, high, paint: paint(colour) },
+        Shape::Circle { centre, radius, paint: colour } => DrawnShape::Circle { centre, radius, paint: paint(colour) },
+        Shape::Ring { centre, radius, paint: colour } => DrawnShape::Ring { centre, radius, paint: paint(colour) },
+        Shape::Area { corners, paint: colour } => DrawnShape::Area { corners, paint: paint(colour) },
+        Shape::Text { at, text, size, paint: colour } => DrawnShape::Text { at, text, size, paint: paint(colour) },
     }
 }
 

@@ -2,7 +2,7 @@
 
 use inkpot_core::GameEntry;
 use inkpot_lab::{
-    Made, Place, Problem, Searching, Sitting, Sought, StudyPlan, StudySummary, Threads, search, search_job,
+    Made, Place, Problem, SearchPlan, Searching, Sitting, StudyPlan, StudySummary, Threads, search, search_job,
 };
 use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
 
@@ -19,28 +19,28 @@ use crate::watch;
 
 /// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
 pub(crate) fn make(
-    sought: &Sought,
+    search: &SearchPlan,
     text: &str,
     name: Option<&str>,
     desk: &Desk,
 ) -> Result<(Study, StudySummary), Failure> {
-    let (kind, ground) = (sought.kind().name(), sought.own().ground());
+    let (kind, ground) = (search.kind().name(), search.as_search().ground());
     let numbered = format!("{kind}-{}", ground.game);
     // From the first file on an interrupt leaves a sound study, and says how to go on.
     Desk::halt_on_interrupt();
     let begun = desk.ledger.begin(name.map_or(Naming::Numbered(&numbered), Naming::Named))?;
     begun.study().write(BRIEF, text.as_bytes())?;
-    begun.study().write(RESOLVED, kinds::searches(sought).write().as_bytes())?;
-    for (file, text) in kinds::searches(sought).files() {
+    begun.study().write(RESOLVED, kinds::searches(search).write().as_bytes())?;
+    for (file, text) in kinds::searches(search).files() {
         begun.study().write(file, text.as_bytes())?;
     }
-    stored::store_search(begun.study(), sought)?;
-    let blocks = sought.own().proof_blocks();
+    stored::store_search(begun.study(), search)?;
+    let blocks = search.as_search().proof_blocks();
     let mut manifest = Manifest::begin(kind, ground.game.name(), ground.seed, blocks, stored::machine(desk));
     manifest.phase = Phase::Search;
     let (study, mut manifest, lock) = begun.settle(manifest)?;
-    let made = go_on(&study, &mut manifest, sought, desk);
-    if matches!(made, Err(Failure::Wrong(_))) && !has_learned(&study, sought, desk)? {
+    let made = go_on(&study, &mut manifest, search, desk);
+    if matches!(made, Err(Failure::Wrong(_))) && !has_learned(&study, search, desk)? {
         // What was asked makes no sense with the first that was seen: there is nothing to go on from.
         drop(lock);
         desk.ledger.remove(study.name())?;
@@ -49,9 +49,9 @@ pub(crate) fn make(
 }
 
 /// Whether more than the beginning of a search is saved.
-fn has_learned(study: &Study, sought: &Sought, desk: &Desk) -> Result<bool, Failure> {
+fn has_learned(study: &Study, search: &SearchPlan, desk: &Desk) -> Result<bool, Failure> {
     let saved = study.read_sealed(CHECKPOINT)?;
-    let fresh = sought.own().begin(desk.game(&sought.own().ground().game)?, None);
+    let fresh = search.as_search().begin(desk.game(&search.as_search().ground().game)?, None);
     Ok(saved.is_some_and(|saved| fresh.is_ok_and(|fresh| fresh.checkpoint() != saved)))
 }
 
@@ -59,13 +59,13 @@ fn has_learned(study: &Study, sought: &Sought, desk: &Desk) -> Result<bool, Fail
 /// comes to the same end.
 fn begun<'a>(
     study: &Study,
-    sought: &'a Sought,
+    search: &'a SearchPlan,
     game: &'a dyn GameEntry,
     desk: &Desk,
 ) -> Result<Box<dyn Searching + 'a>, Failure> {
     let checkpoint = match study.read_sealed(CHECKPOINT) {
         Err(LedgerError::Changed { .. }) => None,
-        other => other?.map(|text| sought.own().begin(game, Some(&text))),
+        other => other?.map(|text| search.as_search().begin(game, Some(&text))),
     };
     match checkpoint {
         Some(Ok(begun)) => return Ok(begun),
@@ -75,46 +75,46 @@ fn begun<'a>(
         }
         _ => {}
     }
-    sought.own().begin(game, None).map_err(|error| Failure::Failed(error.to_string()))
+    search.as_search().begin(game, None).map_err(|error| Failure::Failed(error.to_string()))
 }
 
 /// Goes on with a search where it stopped, and proves what it found.
 pub(crate) fn go_on(
     study: &Study,
     manifest: &mut Manifest,
-    sought: &Sought,
+    sought: &SearchPlan,
     desk: &Desk,
 ) -> Result<StudySummary, Failure> {
-    let game = desk.game(&sought.own().ground().game)?;
+    let game = desk.game(&sought.as_search().ground().game)?;
     let mut searching = begun(study, sought, game, desk)?;
     let searching = searching.as_mut();
     let halt = Desk::halt_on_interrupt();
     let job = search_job(sought, game, halt).map_err(|error| Failure::Failed(error.to_string()))?;
     let threads = Threads(desk.threads);
-    let (mut keeper, mut seen) = Keeper::new(study, searching);
+    let (mut keeper, mut results) = Keeper::new(study, searching);
     let ended: Sitting = if desk.watch {
         let title = format!("{} {}", sought.kind().name(), study.name());
         watch::watched(&title, game, halt, desk.color, |watching| -> Result<Sitting, Failure> {
-            let ended = search(searching, &job, &threads, halt, &mut seen, |searching, seen| {
+            let ended = search(searching, &job, &threads, halt, &mut results, |searching, results| {
                 watching.hear(searching);
-                keeper.hear(searching, seen, watching.is_paused())?;
+                keeper.hear(searching, results, watching.is_paused())?;
                 keeper.leave_out(watching.wait(halt));
                 Ok::<(), Failure>(())
             })?;
-            keeper.save(searching, &seen)?;
+            keeper.save(searching, &results)?;
             Ok(ended)
         })??
     } else {
         let mut progress = SearchProgress::new(desk);
-        let ended = search(searching, &job, &threads, halt, &mut seen, |searching, seen| {
-            if seen.is_empty() {
+        let ended = search(searching, &job, &threads, halt, &mut results, |searching, results| {
+            if results.is_empty() {
                 progress.hear(&searching.round());
             }
-            keeper.hear(searching, seen, false)
+            keeper.hear(searching, results, false)
         });
         progress.finish();
         let ended = ended?;
-        keeper.save(searching, &seen)?;
+        keeper.save(searching, &results)?;
         ended
     };
     if ended == Sitting::Interrupted {
@@ -139,32 +139,32 @@ pub(crate) fn go_on(
 fn proving(
     study: &Study,
     manifest: &Manifest,
-    sought: &Sought,
+    search: &SearchPlan,
     checkpoint: &str,
     desk: &Desk,
 ) -> Result<StudyPlan, Failure> {
     let brief = study.read_kept(manifest, BRIEF)?;
     let made = Made { study: study.name(), brief: &brief };
-    StudyPlan::of_found(sought, checkpoint, &made, &desk.registry).map_err(|problems| unproved(sought, &problems, desk))
+    StudyPlan::of_found(search, checkpoint, &made, &desk.registry).map_err(|problems| unproved(search, &problems, desk))
 }
 
 /// What a study that has searched plays, made again from its search; none where its checkpoint is not what it was.
 pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<StudyPlan>, Failure> {
-    let sought = stored::stored_search(study, manifest)?;
+    let search = stored::stored_search(study, manifest)?;
     let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
-    proving(study, manifest, &sought, &checkpoint, desk).map(Some)
+    proving(study, manifest, &search, &checkpoint, desk).map(Some)
 }
 
 /// The history of a search that has finished, made again from where it ended; none where its checkpoint is not what it
 /// was.
 pub(crate) fn history_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<String>, Failure> {
-    let sought = stored::stored_search(study, manifest)?;
+    let search = stored::stored_search(study, manifest)?;
     let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
-    let begun = sought.own().begin(desk.game(&sought.own().ground().game)?, Some(&checkpoint));
+    let begun = search.as_search().begin(desk.game(&search.as_search().ground().game)?, Some(&checkpoint));
     Ok(begun.ok().map(|searching| searching.history()))
 }
 
-fn unproved(sought: &Sought, problems: &[Problem], desk: &Desk) -> Failure {
-    let what = format!("what the {} found", sought.kind().name());
+fn unproved(search: &SearchPlan, problems: &[Problem], desk: &Desk) -> Failure {
+    let what = format!("what the {} found", search.kind().name());
     Source::Arguments([(Place::default(), what)].into()).report(problems, desk.color_err)
 }

@@ -33,7 +33,7 @@ impl By {
     }
 
     /// This much of it, in words.
-    pub(crate) fn told(self, spent: f64) -> String {
+    pub(crate) fn amount(self, spent: f64) -> String {
         let whole = spent.round() as u64;
         match self {
             Self::Matches => counted(whole, "match", "matches"),

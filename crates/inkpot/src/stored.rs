@@ -1,7 +1,7 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
 use inkpot_core::Record;
-use inkpot_lab::{Sought, StudyPlan, StudySummary, drawn, drawn_as_far, read_plan, summarise, write_plan};
+use inkpot_lab::{SearchPlan, StudyPlan, StudySummary, drawn, drawn_as_far, read_plan, summarise, write_plan};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, State, Study};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -49,12 +49,12 @@ pub(crate) fn plan_text(plan: &impl Serialize) -> Result<String, Failure> {
 }
 
 /// Stores what a study searches with.
-pub(crate) fn store_search(study: &Study, sought: &Sought) -> Result<(), Failure> {
-    store(study, SEARCH, sought)
+pub(crate) fn store_search(study: &Study, search: &SearchPlan) -> Result<(), Failure> {
+    store(study, SEARCH, search)
 }
 
 /// What a study searches, or searched, with.
-pub(crate) fn stored_search(study: &Study, manifest: &Manifest) -> Result<Sought, Failure> {
+pub(crate) fn stored_search(study: &Study, manifest: &Manifest) -> Result<SearchPlan, Failure> {
     stored(study, manifest, SEARCH)
 }
 
@@ -97,8 +97,8 @@ pub(crate) fn record(
     let part = study.parts(manifest).into_iter().find(|part| part.span.contains(&block));
     let Some(part) = part else { return Ok(Record::default()) };
     let rows = study.read_part(&part, manifest, &measures)?;
-    let found = rows.matches().find(|own| own.seats()[0].match_index == match_index);
-    Ok(found.map(|own| Record::of(own.seats())).unwrap_or_default())
+    let found = rows.matches().find(|played| played.seats()[0].match_index == match_index);
+    Ok(found.map(|played| Record::of(played.seats())).unwrap_or_default())
 }
 
 /// The manifest of a study that does not search, or not any more.

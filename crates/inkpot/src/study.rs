@@ -3,7 +3,7 @@
 use inkpot_lab::{StudyPlan, StudySummary};
 use inkpot_ledger::{Manifest, Naming, Phase, Study};
 
-use crate::briefs::{self, Asked};
+use crate::briefs::{self, ResolvedBrief};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::hint;
@@ -11,7 +11,7 @@ use crate::kinds;
 use crate::playing::{self, go_on};
 use crate::searching;
 use crate::show;
-use crate::show::told::Told;
+use crate::show::study_view::StudyView;
 use crate::stored::{self, BRIEF, HISTORY, PLAN, RESOLVED, SEARCH, machine};
 use crate::telling;
 
@@ -57,22 +57,22 @@ pub(crate) fn make_as(plan: &StudyPlan, making: Making, desk: &Desk) -> Result<(
 
 /// Makes a study of what a brief asks for.
 pub(crate) fn make_asked(
-    asked: &Asked,
+    asked: &ResolvedBrief,
     brief: &str,
     name: Option<&str>,
     desk: &Desk,
 ) -> Result<(Study, StudySummary), Failure> {
     match asked {
-        Asked::Study(plan) => make(plan, brief, name, desk),
-        Asked::Search(sought) => searching::make(sought, brief, name, desk),
+        ResolvedBrief::Study(plan) => make(plan, brief, name, desk),
+        ResolvedBrief::Search(search) => searching::make(search, brief, name, desk),
     }
 }
 
 /// The text of what a brief asks for, with every default.
-pub(crate) fn resolved(asked: &Asked, desk: &Desk) -> Result<String, Failure> {
-    match asked {
-        Asked::Study(plan) => Ok(briefs::write(plan, desk.game(&plan.ground.game)?)),
-        Asked::Search(sought) => Ok(kinds::searches(sought).write()),
+pub(crate) fn resolved(brief: &ResolvedBrief, desk: &Desk) -> Result<String, Failure> {
+    match brief {
+        ResolvedBrief::Study(plan) => Ok(briefs::write(plan, desk.game(&plan.ground.game)?)),
+        ResolvedBrief::Search(search) => Ok(kinds::searches(search).write()),
     }
 }
 
@@ -83,16 +83,16 @@ pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<StudySummary, Failure
     manifest.machine = machine(desk);
     remade(study, &manifest, desk)?;
     if manifest.phase == Phase::Search {
-        let sought = stored::stored_search(study, &manifest)?;
-        if desk.watch && sought.aim().is_none() {
+        let search = stored::stored_search(study, &manifest)?;
+        if desk.watch && search.aim().is_none() {
             let what = format!(
                 "`{}` is a {} study, and only an evolution or a training can be watched",
                 study.name(),
-                sought.kind().name()
+                search.kind().name()
             );
             return Err(Failure::wrong(what, "leave `--watch` out: the progress line says how far the search is"));
         }
-        return searching::go_on(study, &mut manifest, &sought, desk);
+        return searching::go_on(study, &mut manifest, &search, desk);
     }
     // Its later rounds are drawn as they are reached: what they follow from may be damaged, and is then played again.
     let plan = stored::stored_plan(study, &manifest)?;
@@ -129,11 +129,11 @@ fn again(study: &Study, manifest: &Manifest, file: &str, desk: &Desk) -> Result<
         return searching::history_again(study, manifest, desk);
     }
     let brief = study.read_kept(manifest, BRIEF)?;
-    let asked = briefs::read_named(&brief, &study.folder().join(BRIEF), desk)?;
-    match (file, &asked) {
-        (RESOLVED, _) => resolved(&asked, desk).map(Some),
-        (PLAN, Asked::Study(plan)) => stored::plan_text(plan).map(Some),
-        (SEARCH, Asked::Search(sought)) => stored::plan_text(sought).map(Some),
+    let parsed = briefs::read_named(&brief, &study.folder().join(BRIEF), desk)?;
+    match (file, &parsed) {
+        (RESOLVED, _) => resolved(&parsed, desk).map(Some),
+        (PLAN, ResolvedBrief::Study(plan)) => stored::plan_text(plan).map(Some),
+        (SEARCH, ResolvedBrief::Search(search)) => stored::plan_text(search).map(Some),
         _ => Ok(None),
     }
 }
@@ -156,7 +156,7 @@ pub(crate) fn print(study: &Study, summary: &StudySummary, desk: &Desk) -> Resul
         return Ok(());
     }
     let game = desk.game(&summary.game)?;
-    desk.print(telling::text(&Told { summary, game, times }, desk.color));
+    desk.print(telling::text(&StudyView { summary, game, times }, desk.color));
     for note in &slow {
         desk.print(format!("note: {note}"));
     }

@@ -8,7 +8,7 @@ use crate::kinds::{self, Part};
 use crate::show::asked::changed;
 use crate::show::format::{confidence, counted, said};
 use crate::show::people;
-use crate::show::told::Told;
+use crate::show::study_view::StudyView;
 
 /// What was found, in one sentence.
 pub(crate) fn finding(summary: &StudySummary) -> String {
@@ -16,40 +16,40 @@ pub(crate) fn finding(summary: &StudySummary) -> String {
 }
 
 /// The whole of it as text for the terminal.
-pub(crate) fn text(told: &Told, color: bool) -> String {
-    let summary = told.summary;
+pub(crate) fn text(view: &StudyView, color: bool) -> String {
+    let summary = view.summary;
     let mut parts = vec![finding(summary)];
-    parts.extend(kinds::of(summary).parts(told).into_iter().map(|part| match part {
+    parts.extend(kinds::of(summary).parts(view).into_iter().map(|part| match part {
         Part::Table(table) => table.terminal(color),
         Part::Lines(lines) => lines,
     }));
-    joined(parts, told, color)
+    joined(parts, view, color)
 }
 
 /// Its tables alone, of a study that is not complete.
-pub(crate) fn tables(told: &Told, color: bool) -> String {
-    let parts = kinds::of(told.summary).parts(told).into_iter().filter_map(|part| match part {
+pub(crate) fn tables(view: &StudyView, color: bool) -> String {
+    let parts = kinds::of(view.summary).parts(view).into_iter().filter_map(|part| match part {
         Part::Table(table) => Some(table.terminal(color)),
         Part::Lines(_) => None,
     });
-    joined(parts.collect(), told, color)
+    joined(parts.collect(), view, color)
 }
 
-fn joined(mut parts: Vec<String>, told: &Told, color: bool) -> String {
-    let summary = told.summary;
+fn joined(mut parts: Vec<String>, view: &StudyView, color: bool) -> String {
+    let summary = view.summary;
     if !summary.people.is_empty() {
         parts.push(format!("{}\n{}", people::table(&summary.people).terminal(color), people::legend(&summary.people)));
     }
-    parts.push(closing(told));
+    parts.push(closing(view));
     parts.retain(|part| !part.is_empty());
     parts.join("\n\n")
 }
 
 /// Where and how it was played: the seed and the level, and what differs from the default.
-fn setting(told: &Told) -> String {
-    let summary = told.summary;
+fn setting(view: &StudyView) -> String {
+    let summary = view.summary;
     let mut setting = format!("seed {}, level {}", summary.seed, summary.level);
-    let rules = changed(&summary.rules, &told.game.sheet().rules);
+    let rules = changed(&summary.rules, &view.game.sheet().rules);
     if !rules.is_empty() {
         let _ = write!(setting, ", rules {rules}");
     }
@@ -59,13 +59,13 @@ fn setting(told: &Told) -> String {
     setting
 }
 
-fn closing(told: &Told) -> String {
-    let summary = told.summary;
+fn closing(view: &StudyView) -> String {
+    let summary = view.summary;
     let mut lines = vec![format!(
         "{} in {}, {}; intervals {}.",
         counted(summary.matches, "match", "matches"),
         counted(summary.blocks, "block", "blocks"),
-        setting(told),
+        setting(view),
         confidence(summary)
     )];
     if summary.entrants.iter().any(|entrant| entrant.draws > 0) {

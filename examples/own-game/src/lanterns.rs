@@ -18,13 +18,13 @@ pub struct Lanterns {
 }
 
 /// The lengths of the rows of one colour.
-fn rows(poles: &[char], own: char) -> impl Iterator<Item = usize> {
-    poles.split(move |pole| *pole != own).map(<[char]>::len)
+fn rows(poles: &[char], colour: char) -> impl Iterator<Item = usize> {
+    poles.split(move |pole| *pole != colour).map(<[char]>::len)
 }
 
 impl Lanterns {
     fn on(poles: Vec<char>) -> Self {
-        let squares = |own| rows(&poles, own).map(|length| length * length).sum::<usize>() as f64;
+        let squares = |colour| rows(&poles, colour).map(|length| length * length).sum::<usize>() as f64;
         Self { scores: COLOURS.map(squares), poles }
     }
 }
@@ -88,7 +88,7 @@ impl Keyed for Lanterns {
 
     /// Two bits a pole, so that a row may have 32.
     fn key(&self) -> u64 {
-        let bits = |pole: &char| COLOURS.iter().position(|own| own == pole).map_or(0, |place| place as u64 + 1);
+        let bits = |pole: &char| COLOURS.iter().position(|other| other == pole).map_or(0, |place| place as u64 + 1);
         self.poles.iter().fold(0, |key, pole| key << 2 | bits(pole))
     }
 
@@ -116,7 +116,7 @@ impl Noted for Lanterns {
 
     fn read_note(&self, text: &str) -> Result<Self, String> {
         let poles: Vec<char> = text.trim().chars().collect();
-        let hung = COLOURS.map(|own| poles.iter().filter(|&&pole| pole == own).count());
+        let hung = COLOURS.map(|colour| poles.iter().filter(|&&pole| pole == colour).count());
         let known = poles.iter().all(|pole| *pole == FREE || COLOURS.contains(pole));
         if !known || poles.len() != self.poles.len() || !(hung[1]..=hung[1] + 1).contains(&hung[0]) {
             let length = self.poles.len();
@@ -133,8 +133,8 @@ fn weights() -> Vec<Knob> {
 
 impl Appraise for Lanterns {
     fn appraise(&self, seat: Seat, weights: &[f64]) -> f64 {
-        let room = |own| {
-            let beside = |pair: &&[char]| pair.contains(&own) && pair.contains(&FREE);
+        let room = |colour| {
+            let beside = |pair: &&[char]| pair.contains(&colour) && pair.contains(&FREE);
             self.poles.windows(2).filter(beside).count() as f64
         };
         inkpot_core::margin(&self.scores, seat) + weights[0] * (room(COLOURS[seat]) - room(COLOURS[1 - seat]))

@@ -53,10 +53,11 @@ fn what_needs_a_scene_says_so() {
         ),
     ] {
         let mut command = Command::new(env!("CARGO_BIN_EXE_own-game"));
-        let told = command.args(arguments.split_whitespace()).current_dir(folder.path()).env("NO_COLOR", "1").output();
-        let told = told.unwrap();
-        assert_eq!(told.status.code(), Some(2), "{arguments}");
-        let text = String::from_utf8_lossy(&told.stderr);
+        let output =
+            command.args(arguments.split_whitespace()).current_dir(folder.path()).env("NO_COLOR", "1").output();
+        let output = output.unwrap();
+        assert_eq!(output.status.code(), Some(2), "{arguments}");
+        let text = String::from_utf8_lossy(&output.stderr);
         assert!(text.starts_with(what) && text.contains("  help: "), "{text}");
     }
 }

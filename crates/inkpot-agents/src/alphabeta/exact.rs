@@ -92,11 +92,11 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     ) {
         let (low, high) = score.window(0.0);
         for root in self.roots(state, seat) {
-            let own = self.follow(&root.state, seat, depth, ply, low, high);
+            let value = self.follow(&root.state, seat, depth, ply, low, high);
             if self.meter.out {
                 return;
             }
-            if own.same_value(score) {
+            if value.same_value(score) {
                 line.push(root.option);
                 if let Some(next) = mover(&root.state).filter(|_| depth > 1) {
                     let score = if next == seat { score } else { -score };

@@ -76,9 +76,9 @@ pub fn policy<G: Options + 'static>(kinds: Vec<ModelKind<G>>) -> AgentKind<G> {
         ),
     };
     let mut kind = AgentKind::new("policy", about).knob(file);
-    for own in kinds.iter().flat_map(|kind| &kind.knobs) {
-        if kind.sheet().knobs.iter().all(|knob| knob.name != own.name) {
-            kind = kind.knob(own.clone());
+    for extra in kinds.iter().flat_map(|kind| &kind.knobs) {
+        if kind.sheet().knobs.iter().all(|knob| knob.name != extra.name) {
+            kind = kind.knob(extra.clone());
         }
     }
     kind.knob(trained::training())
@@ -187,7 +187,7 @@ impl<G: Game> Agent<G> for Policy<G> {
         }
         let chances = self.model.gives_chances().then(|| shares(&self.values, 1.0));
         let weighed = self.options.iter().zip(&self.values).enumerate().map(|(place, (option, value))| Weighed {
-            share: chances.as_ref().map(|own| own[place]),
+            share: chances.as_ref().map(|chance| chance[place]),
             ..Weighed::new(option.clone(), *value).of_seat(self.seat)
         });
         Some(Thoughts::of(weighed.collect()))

@@ -54,9 +54,9 @@ fn network(knobs: &Knobs, laying: &Laying) -> Result<(Trained<Arc<Network>>, Giv
     let Body::Network(last) = weights.body else {
         return Err("the file holds a tape and not a network; play it by the agent `tape`".into());
     };
-    let kept = weights.earlier.into_iter().map(|(share, own)| (share, Arc::new(Network::Dense(own))));
-    let kept: Vec<_> = kept.collect();
-    Ok((Trained::at(knobs.number("training"), &kept, Arc::new(last))?, weights.gives))
+    let stages = weights.earlier.into_iter().map(|(share, network)| (share, Arc::new(Network::Dense(network))));
+    let stages: Vec<_> = stages.collect();
+    Ok((Trained::at(knobs.number("training"), &stages, Arc::new(last))?, weights.gives))
 }
 
 /// Looks up the features of the game that is laid. Errs in a game without.
@@ -65,12 +65,12 @@ pub(crate) fn features<'a>(laying: &Laying<'a>) -> Result<&'a FeatureSheet, Stri
 }
 
 /// Errs with the first name that is another one; those that a file does not tell may be any.
-pub(crate) fn differs(verb: &str, own: &[String], game: &[&str]) -> Result<(), String> {
-    if own.len() != game.len() {
-        return Err(format!("the network {verb} {} figures, and the game has {} here", own.len(), game.len()));
+pub(crate) fn differs(verb: &str, written: &[String], game: &[&str]) -> Result<(), String> {
+    if written.len() != game.len() {
+        return Err(format!("the network {verb} {} figures, and the game has {} here", written.len(), game.len()));
     }
-    match own.iter().zip(game).find(|(own, game)| !own.is_empty() && own != game) {
-        Some((own, game)) => Err(format!("the network {verb} `{own}` where the game has `{game}` here")),
+    match written.iter().zip(game).find(|(written, game)| !written.is_empty() && written != game) {
+        Some((written, game)) => Err(format!("the network {verb} `{written}` where the game has `{game}` here")),
         None => Ok(()),
     }
 }

@@ -48,12 +48,12 @@ fn read(knobs: &Knobs) -> Result<Trained<Arc<Values>>, String> {
     let headers = reader.headers().map_err(|_| wrong("it is no table of values (CSV)".into()))?.clone();
     let place = |name: &str| {
         let missing = || wrong(format!("it has no column `{name}`, so it is no table of values"));
-        headers.iter().position(|own| own == name).ok_or_else(missing)
+        headers.iter().position(|header| header == name).ok_or_else(missing)
     };
     let (position, option, last) = (place("position")?, place("option")?, place("value")?);
     let by = |(place, name): (usize, &str)| Some((name.strip_prefix("value_")?.parse::<f64>().ok()?, place));
-    let kept: Vec<(f64, usize)> = headers.iter().enumerate().filter_map(by).collect();
-    let columns = Trained::at(knobs.number("training"), &kept, last).map_err(wrong)?;
+    let stages: Vec<(f64, usize)> = headers.iter().enumerate().filter_map(by).collect();
+    let columns = Trained::at(knobs.number("training"), &stages, last).map_err(wrong)?;
     let rows: Vec<csv::StringRecord> =
         reader.records().collect::<Result<_, _>>().map_err(|error| wrong(error.to_string()))?;
     let table = |value: usize| {
@@ -68,11 +68,11 @@ fn read(knobs: &Knobs) -> Result<Trained<Arc<Values>>, String> {
             let (Some(option), Some(value)) = (number(option), number(value)) else {
                 return Err(wrong(format!("line {line} has no position, option and value")));
             };
-            let own = values.entry(cell(position).to_string()).or_default();
-            if option != (own.len() + 1) as f64 {
-                return Err(wrong(format!("line {line} is not option {} of its position", own.len() + 1)));
+            let known = values.entry(cell(position).to_string()).or_default();
+            if option != (known.len() + 1) as f64 {
+                return Err(wrong(format!("line {line} is not option {} of its position", known.len() + 1)));
             }
-            own.push(value);
+            known.push(value);
         }
         Ok(Arc::new(values))
     };
@@ -115,7 +115,7 @@ where
     /// Of equals, and in a position that it never met, any.
     fn best(&self, values: &[f64], chance: &mut Chance) -> usize {
         let best = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        let ties = || (0..values.len()).filter(|&own| values[own].is_nan() || values[own] == best);
+        let ties = || (0..values.len()).filter(|&option| values[option].is_nan() || values[option] == best);
         let pick = chance.below(ties().count());
         ties().nth(pick).unwrap_or(0)
     }

@@ -35,15 +35,15 @@ impl<T: Clone> Trained<T> {
     }
 
     /// At this share, of states by their share, in order, and the last one. Errs where no earlier one was kept.
-    pub(crate) fn at(share: f64, kept: &[(f64, T)], last: T) -> Result<Self, String> {
+    pub(crate) fn at(share: f64, stages: &[(f64, T)], last: T) -> Result<Self, String> {
         if share >= 1.0 {
             return Ok(Self::whole(last));
         }
-        let Some(first) = kept.first() else {
+        let Some(first) = stages.first() else {
             return Err("it keeps no earlier state of its training; leave `training` at 1".into());
         };
-        let (from, earlier) = kept.iter().rev().find(|(by, _)| *by <= share).unwrap_or(first);
-        let (to, later) = kept.iter().find(|(by, _)| *by > share).map_or((1.0, &last), |(by, own)| (*by, own));
+        let (from, earlier) = stages.iter().rev().find(|(by, _)| *by <= share).unwrap_or(first);
+        let (to, later) = stages.iter().find(|(by, _)| *by > share).map_or((1.0, &last), |(by, stage)| (*by, stage));
         let share = ((share - from) / (to - from)).clamp(0.0, 1.0);
         Ok(Self { earlier: earlier.clone(), later: later.clone(), share })
     }
@@ -77,12 +77,12 @@ mod tests {
 
     #[test]
     fn between_two_states_each_is_played_by_how_near_it_is() {
-        let kept = [(0.0, 'a'), (0.25, 'b'), (0.5, 'c')];
+        let stages = [(0.0, 'a'), (0.25, 'b'), (0.5, 'c')];
         let share = |training: f64| {
-            let own = Trained::at(training, &kept, 'd').unwrap();
+            let played = Trained::at(training, &stages, 'd').unwrap();
             let mut chance = Chance::from_seed(1);
             let mut seen = std::collections::BTreeMap::new();
-            (0..10_000).for_each(|_| *seen.entry(*own.of_match(&mut chance)).or_insert(0) += 1);
+            (0..10_000).for_each(|_| *seen.entry(*played.of_match(&mut chance)).or_insert(0) += 1);
             seen
         };
         assert_eq!(share(1.0), [('d', 10_000)].into());

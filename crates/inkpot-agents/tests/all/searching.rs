@@ -92,8 +92,8 @@ fn max_n_looks_after_each_of_three_seats() {
 fn by_hand() -> Vec<f64> {
     fn winner(count: u32, turn: usize) -> usize {
         let reached = |step: u32| if count + step >= 5 { turn } else { winner(count + step, (turn + 1) % 3) };
-        let (one, two) = (reached(1), reached(2));
-        if one != turn && two == turn { two } else { one }
+        let (first, two) = (reached(1), reached(2));
+        if first != turn && two == turn { two } else { first }
     }
     let mut values = [1, 2].map(|step| -> f64 {
         if winner(step, 1) == 0 { 1.0 } else { -1.0 }
@@ -153,7 +153,7 @@ fn hidden_things_are_imagined_and_never_known() {
 }
 
 /// The choices of a whole match, told or only played.
-fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, serde_json::Value)> {
+fn choices(kind: AgentKind<Posts>, given: &Knobs, by_word: bool) -> Vec<(String, serde_json::Value)> {
     let knobs = knobs_of(&kind, given);
     let name = kind.sheet().name.clone();
     let game = entry(2, |_| Posts::new(9)).agent(kind);
@@ -165,13 +165,13 @@ fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, se
             made.push((action.to_string(), thoughts));
         }
     };
-    if told {
+    if by_word {
         tell(stage.open(spot), Telling::Choices, &mut listener, &mut rows);
     } else {
         stage.play(spot, &mut rows);
         made.push((format!("{} {}", rows.rows[0].ticks, rows.rows[0].score), serde_json::Value::Null));
     }
-    if told {
+    if by_word {
         made.push((format!("{} {}", rows.rows[0].ticks, rows.rows[0].score), serde_json::Value::Null));
     }
     made
@@ -179,16 +179,16 @@ fn choices(kind: AgentKind<Posts>, given: &Knobs, told: bool) -> Vec<(String, se
 
 #[test]
 fn telling_a_match_changes_nothing_and_carries_the_thoughts() {
-    for (kind, given) in [
+    for (kind, knobs) in [
         (minimax(&[]), set("nodes", 300.0)),
         (treesearch_reusing(&[]), set("iterations", 60.0)),
         (playouts(&[]), set("iterations", 60.0)),
         (horizon(&[], &[]), set("rollouts", 20.0)),
     ] {
-        let told = choices(kind.clone(), &given, true);
-        let played = choices(kind.clone(), &given, false);
-        assert_eq!(told.last(), played.last(), "{}", kind.sheet().name);
-        for (action, thoughts) in &told[..told.len() - 1] {
+        let by_word = choices(kind.clone(), &knobs, true);
+        let played = choices(kind.clone(), &knobs, false);
+        assert_eq!(by_word.last(), played.last(), "{}", kind.sheet().name);
+        for (action, thoughts) in &by_word[..by_word.len() - 1] {
             let options = thoughts["options"].as_array().unwrap();
             let named: Vec<String> = options.iter().map(|option| option["option"].to_string()).collect();
             assert!(named.contains(action), "{}", kind.sheet().name);

@@ -28,7 +28,7 @@ fn plays(
     knobs: &Knobs,
 ) -> Result<(), String> {
     let sheet = entry.sheet();
-    let resolved = |given: &Knobs, of: &[crate::Knob]| given.resolve(of).map_err(|errors| in_words(&errors));
+    let resolved = |knobs: &Knobs, of: &[crate::Knob]| knobs.resolve(of).map_err(|errors| in_words(&errors));
     let casting = |entrant: usize, agent: &AgentSheet, knobs: &Knobs| {
         Ok::<_, String>(Casting::new(entrant as u16, &agent.name, resolved(knobs, &agent.knobs)?))
     };
@@ -51,8 +51,8 @@ fn plays(
         }
     }
     let second = block(entry, &setting)?;
-    let told = |rows: &Rows| (rows.rows.iter().map(timeless).collect::<Vec<_>>(), format!("{:?}", rows.measures));
-    if told(&first) == told(&second) {
+    let facts = |rows: &Rows| (rows.rows.iter().map(timeless).collect::<Vec<_>>(), format!("{:?}", rows.measures));
+    if facts(&first) == facts(&second) {
         return Ok(());
     }
     Err("it plays another block from the same seed: take all chance from what `begin` and `advance` are given, and no \

@@ -61,10 +61,10 @@ impl Featured {
 fn described(sheet: &FeatureSheet) -> Result<(), String> {
     let mut names = BTreeSet::new();
     let figures =
-        |figures: &[Feature]| figures.iter().find(|figure| figure.low >= figure.high).map(|own| own.name.clone());
+        |figures: &[Feature]| figures.iter().find(|figure| figure.low >= figure.high).map(|wrong| wrong.name.clone());
     let flat = figures(&sheet.observation).or_else(|| match &sheet.actions {
         ActionSpace::Discrete(_) => None,
-        ActionSpace::Continuous(own) => figures(own),
+        ActionSpace::Continuous(continuous) => figures(continuous),
     });
     if let Some(name) = flat {
         return Err(format!("the feature `{name}` has a range without width"));

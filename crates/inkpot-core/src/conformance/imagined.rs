@@ -31,25 +31,25 @@ where
         for seat in seats {
             let Some(imagined) = state.imagine(seat, chance) else { continue };
             self.0 = true;
-            let differs = |what: &str, imagined: String, own: String| {
-                format!("{what} in the state that seat {seat} imagines is {imagined}, and in the true one {own}")
+            let differs = |what: &str, imagined: String, theirs: String| {
+                format!("{what} in the state that seat {seat} imagines is {imagined}, and in the true one {theirs}")
             };
-            let (own, other) = (json(&state.view(seat)), json(&imagined.view(seat)));
-            if own != other {
-                return Err(differs("what it sees", other, own));
+            let (true_view, other) = (json(&state.view(seat)), json(&imagined.view(seat)));
+            if true_view != other {
+                return Err(differs("what it sees", other, true_view));
             }
-            let (own, other) = (acting(state)?, acting(&imagined)?);
-            if own != other {
-                return Err(differs("who acts", format!("{other:?}"), format!("{own:?}")));
+            let (true_turn, other) = (acting(state)?, acting(&imagined)?);
+            if true_turn != other {
+                return Err(differs("who acts", format!("{other:?}"), format!("{true_turn:?}")));
             }
-            let (own, other) = (json(&listed(state, seat)), json(&listed(&imagined, seat)));
-            if own != other {
-                return Err(differs("what it may do", other, own));
+            let (true_options, other) = (json(&listed(state, seat)), json(&listed(&imagined, seat)));
+            if true_options != other {
+                return Err(differs("what it may do", other, true_options));
             }
             for of in (0..state.seats()).filter(|&of| state.knows_score(seat, of)) {
-                let (own, other) = (state.scores()[of], imagined.scores()[of]);
-                if own.to_bits() != other.to_bits() {
-                    return Err(differs(&format!("the score of seat {of}"), other.to_string(), own.to_string()));
+                let (true_score, other) = (state.scores()[of], imagined.scores()[of]);
+                if true_score.to_bits() != other.to_bits() {
+                    return Err(differs(&format!("the score of seat {of}"), other.to_string(), true_score.to_string()));
                 }
             }
             played_on(imagined, chance).map_err(|what| format!("in a state that seat {seat} imagines, {what}"))?;

@@ -31,13 +31,14 @@ impl<G: Keyed + Options<Action: Serialize> + Clone> Promise<G> for Keys<G::Key> 
         if let Some(known) = self.0.get(&state.key())
             && *known != future
         {
-            let [own, known] = [&future, known].map(|future| {
+            let [future, known] = [&future, known].map(|future| {
                 let scores: Vec<f64> = future.scores.iter().map(|bits| f64::from_bits(*bits)).collect();
                 let moves: Vec<&str> = future.moves.iter().map(|(option, _)| option.as_str()).collect();
                 format!("{:?} to act, scores {scores:?}, options {moves:?}", future.acting)
             });
-            let but = if own == known { "though they lead to states of other keys" } else { "and they are not alike" };
-            return Err(format!("two states have one key, {but}: one has {own}, the other {known}"));
+            let but =
+                if future == known { "though they lead to states of other keys" } else { "and they are not alike" };
+            return Err(format!("two states have one key, {but}: one has {future}, the other {known}"));
         }
         self.0.insert(state.key(), future);
         (1..=state.symmetries()).try_for_each(|symmetry| {
@@ -76,14 +77,14 @@ fn turned<G: Keyed + Options<Action: Serialize> + Clone>(state: &G, symmetry: us
     }
     let seats = acting(state)?;
     for &seat in &seats {
-        let own = listed(state, seat);
-        let image: Vec<G::Action> = own.iter().map(|option| state.turn_action(symmetry, option)).collect();
+        let options = listed(state, seat);
+        let image: Vec<G::Action> = options.iter().map(|option| state.turn_action(symmetry, option)).collect();
         let there = listed(&turned, seat);
         if image.len() != there.len() || image.iter().any(|option| !there.contains(option)) {
             let (image, there) = (json(&image), json(&there));
             return Err(format!("the options of seat {seat} turn into {image}, and the turned state has {there}"));
         }
-        for (option, image) in own.iter().zip(&image) {
+        for (option, image) in options.iter().zip(&image) {
             let back = state.turn_back(symmetry, image);
             if back != *option {
                 let (option, image, back) = (json(option), json(image), json(&back));

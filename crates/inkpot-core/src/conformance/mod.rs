@@ -180,29 +180,29 @@ impl<'a, G: Playable> Conformance<'a, G> {
         let features = self.entry.features(&resolved);
         let laying = Laying { rules: &resolved, level, seats, features: features.as_ref() };
         let lay = self.entry.laid(&laying).map_err(|what| Broken { at: at.into(), what })?;
-        let own = lay(&mut Chance::from_seed(0)).seats();
-        if own != seats {
-            let what = format!("it is laid for {seats} seats and has {own}; take them from `laying.seats`");
+        let laid = lay(&mut Chance::from_seed(0)).seats();
+        if laid != seats {
+            let what = format!("it is laid for {seats} seats and has {laid}; take them from `laying.seats`");
             return Err(Broken { at: at.into(), what });
         }
         let mut promises: Vec<_> = self.promises.iter().map(|promise| promise(&resolved)).collect();
         for number in 0..self.matches {
-            let told = |(tick, what)| Broken { at: format!("{at}, at tick {tick} of match {number}"), what };
+            let broken = |(tick, what)| Broken { at: format!("{at}, at tick {tick} of match {number}"), what };
             let mut played = Vec::new();
             walk(self.entry, &lay, number, self.ticks, &mut self.mover(number, &laying)?, &mut |state, chance| {
                 promises.iter_mut().try_for_each(|promise| promise.holds(state, chance))?;
-                played.push(walk::told(state));
+                played.push(walk::described(state));
                 Ok(())
             })
-            .map_err(told)?;
+            .map_err(broken)?;
             let mut before = played.into_iter();
             walk(self.entry, &lay, number, self.ticks, &mut self.mover(number, &laying)?, &mut |state, _| {
-                let (before, now) = (before.next().unwrap_or_default(), walk::told(state));
+                let (before, now) = (before.next().unwrap_or_default(), walk::described(state));
                 (before == now).then_some(()).ok_or_else(|| {
                     format!("the same seed gives another match: it was {before}, and played again it is {now}")
                 })
             })
-            .map_err(told)?;
+            .map_err(broken)?;
         }
         promises.iter().try_for_each(|promise| promise.seen()).map_err(|what| Broken { at: at.into(), what })?;
         careless::check(&lay, self.ticks).map_err(|what| Broken { at: at.into(), what })

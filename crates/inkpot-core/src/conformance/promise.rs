@@ -103,17 +103,17 @@ pub(super) fn noted<G: Noted<View: serde::Serialize> + 'static>(_: &Knobs) -> Ma
             return Err(format!("the position {text:?} is not one line of text without blanks around it"));
         }
         let back = state.read_note(&text).map_err(|error| format!("the position `{text}` cannot be read: {error}"))?;
-        let (again, own, other) = (back.note(), acting(state)?, acting(&back)?);
+        let (again, turn, other) = (back.note(), acting(state)?, acting(&back)?);
         if again != text {
             return Err(format!("the position `{text}` reads back as `{again}`"));
         }
-        if own != other {
-            return Err(format!("at `{text}` {own:?} are to act, and {other:?} once it is read back"));
+        if turn != other {
+            return Err(format!("at `{text}` {turn:?} are to act, and {other:?} once it is read back"));
         }
-        for seat in own {
-            let (own, other) = (json(&state.view(seat)), json(&back.view(seat)));
-            if own != other {
-                return Err(format!("at `{text}` seat {seat} sees {own}, and {other} once it is read back"));
+        for seat in turn {
+            let (shown, other) = (json(&state.view(seat)), json(&back.view(seat)));
+            if shown != other {
+                return Err(format!("at `{text}` seat {seat} sees {shown}, and {other} once it is read back"));
             }
         }
         let wrong = "no position at all";

@@ -81,8 +81,8 @@ fn follows(knob: &Knob, master: &Knob) -> Result<(), String> {
     Ok(())
 }
 
-fn resolves(given: &Knobs, agent: &AgentSheet) -> Result<(), String> {
-    given.resolve(&agent.knobs).map(drop).map_err(|errors| in_words(&errors))
+fn resolves(knobs: &Knobs, agent: &AgentSheet) -> Result<(), String> {
+    knobs.resolve(&agent.knobs).map(drop).map_err(|errors| in_words(&errors))
 }
 
 /// A level of this name with its knobs at their defaults.

@@ -35,8 +35,9 @@ impl<G: Playable> Mover<G> {
         let make = make.map_err(|errors| Broken { at: format!("agent `{name}`"), what: in_words(&errors) })?;
         let streams = Streams::of_study(number);
         let person = |seat| Person { chance: streams.person(0, seat), matches_before: 0 };
-        let told = |what: String| Broken { at: format!("agent `{name}`"), what };
-        let made = (0..*entry.seats().end()).map(|seat| make(person(seat)).map_err(|own| told(own.to_string())));
+        let broken = |what: String| Broken { at: format!("agent `{name}`"), what };
+        let made =
+            (0..*entry.seats().end()).map(|seat| make(person(seat)).map_err(|failed| broken(failed.to_string())));
         let seats = made.collect::<Result<_, _>>()?;
         Ok(Self::Agents { name, seats })
     }
@@ -143,20 +144,20 @@ fn sound<G: Playable>(entry: &Entry<G>, game: &G) -> Result<(), String> {
 }
 
 fn measured<G: Playable>(entry: &Entry<G>, game: &G) -> Result<(), String> {
-    let own = entry.own_measures();
+    let measures = entry.own_measures();
     let mut first = Vec::new();
     for seat in 0..game.seats() {
         let mut figures = Vec::new();
         game.measures(seat, &mut figures);
-        if figures.len() != own.len() {
-            let names: Vec<&str> = own.iter().map(|measure| measure.name.as_str()).collect();
+        if figures.len() != measures.len() {
+            let names: Vec<&str> = measures.iter().map(|measure| measure.name.as_str()).collect();
             return Err(format!("`measures` gives {} figures, and the sheet has {names:?}", figures.len()));
         }
         if seat == 0 {
             first.clone_from(&figures);
         }
         let differs = |(a, b): (&f64, &f64)| a.total_cmp(b).is_ne() && !(a.is_nan() && b.is_nan());
-        for (measure, pair) in own.iter().zip(first.iter().zip(&figures)) {
+        for (measure, pair) in measures.iter().zip(first.iter().zip(&figures)) {
             if measure.of == MeasureOf::Match && differs(pair) {
                 let (a, b) = pair;
                 let name = &measure.name;
@@ -168,16 +169,16 @@ fn measured<G: Playable>(entry: &Entry<G>, game: &G) -> Result<(), String> {
 }
 
 /// The state as far as anybody can tell: who acts, what they see, scores and measures.
-pub(super) fn told<G: Playable>(game: &G) -> String {
-    let mut told = String::new();
-    let _ = write!(told, "{:?} to act, scores {:?}", acting(game).unwrap_or_default(), game.scores());
+pub(super) fn described<G: Playable>(game: &G) -> String {
+    let mut text = String::new();
+    let _ = write!(text, "{:?} to act, scores {:?}", acting(game).unwrap_or_default(), game.scores());
     for seat in acting(game).unwrap_or_default() {
-        let _ = write!(told, ", seat {seat} sees {}", json(&game.view(seat)));
+        let _ = write!(text, ", seat {seat} sees {}", json(&game.view(seat)));
     }
     let mut figures = Vec::new();
     (0..game.seats()).for_each(|seat| game.measures(seat, &mut figures));
-    let _ = write!(told, ", measures {figures:?}");
-    told
+    let _ = write!(text, ", measures {figures:?}");
+    text
 }
 
 pub(super) fn reads_back<A: Serialize + DeserializeOwned + PartialEq>(action: &A) -> Result<(), String> {

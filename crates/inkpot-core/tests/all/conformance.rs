@@ -89,8 +89,8 @@ impl Game for Coins {
 
     fn view(&self, seat: Seat) -> (Vec<bool>, u8, u32) {
         let shared = if self.flaw == Flaw::CopiesShare { self.shared.load(Ordering::Relaxed) } else { 0 };
-        let seen = if self.flaw == Flaw::PeeksAtHidden { self.purses[1 - seat] } else { self.purses[seat] };
-        (self.there.clone(), seen, shared)
+        let shown_purse = if self.flaw == Flaw::PeeksAtHidden { self.purses[1 - seat] } else { self.purses[seat] };
+        (self.there.clone(), shown_purse, shared)
     }
 
     fn advance(&mut self, choices: &Choices<Take>, _chance: &mut Chance) -> Advance {
@@ -279,7 +279,7 @@ fn a_game_that_keeps_its_promises_passes_with_its_options_and_with_its_agents_al
 
 #[test]
 fn every_broken_promise_is_found_and_told() {
-    let told = [
+    let messages = [
         (Flaw::ActsTooFar, "seat 2 acts, and there are 2 seats, counted from 0"),
         (Flaw::BlankPicture, "window without area"),
         (Flaw::CarelessWithoutFault, "the seats [0] made no choice, and `advance` gives Fine"),
@@ -302,11 +302,11 @@ fn every_broken_promise_is_found_and_told() {
         (Flaw::VerdictMissing, "nobody acts, yet there is no verdict"),
         (Flaw::WeakAgent, "`first` on level table: seat 0 gave up: it lost heart"),
     ];
-    for (flaw, words) in told {
+    for (flaw, words) in messages {
         let broken = check(flaw).expect_err(&format!("{flaw:?} is not found")).to_string();
         assert!(broken.contains(words), "{flaw:?}: {broken}");
     }
-    let kinds: BTreeSet<String> = told.iter().map(|(flaw, _)| format!("{flaw:?}")).collect();
+    let kinds: BTreeSet<String> = messages.iter().map(|(flaw, _)| format!("{flaw:?}")).collect();
     // All but none, and the one that shows under other rules only.
     assert_eq!(kinds.len(), Flaw::WeakAgent as usize - 1, "a flaw has no row here");
 }

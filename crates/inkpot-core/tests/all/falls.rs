@@ -196,9 +196,9 @@ fn played(game: &str, agents: [&str; 2]) -> Rows {
     // Asking what a broken game is at breaks nobody else.
     let _ = (open.scores().len(), open.pending(), open.options(0), open.note());
     open.close(&mut held);
-    for (one, other) in played.rows.iter().zip(&held.rows) {
+    for (row, other) in played.rows.iter().zip(&held.rows) {
         assert_eq!(
-            (one.outcome, &one.incident, one.placement),
+            (row.outcome, &row.incident, row.placement),
             (other.outcome, &other.incident, other.placement),
             "{game}"
         );
@@ -209,8 +209,8 @@ fn played(game: &str, agents: [&str; 2]) -> Rows {
 #[test]
 fn a_view_that_cannot_be_written_ends_the_match_and_says_why() {
     let mut open = staged("view", ["nothing"; 2]).open(Spot::default());
-    let told = open.consider(1).action.expect_err("it has no view");
-    assert_eq!(told, "failed: a view cannot be written as JSON: it is too strange");
+    let message = open.consider(1).action.expect_err("it has no view");
+    assert_eq!(message, "failed: a view cannot be written as JSON: it is too strange");
     assert!(open.pending().is_empty(), "the match is over");
     let mut ended = rows();
     open.close(&mut ended);
@@ -219,7 +219,7 @@ fn a_view_that_cannot_be_written_ends_the_match_and_says_why() {
 
 #[test]
 fn what_a_game_does_wrong_makes_the_match_void_and_is_told() {
-    for (wrong, told) in [
+    for (wrong, message) in [
         ("seats", "the game has 3 seats and 2 scores, and the match has 2 entrants"),
         ("acting", "it lets seat 7 act, and there are 2 seats"),
         ("acting panics", "nobody knows who acts"),
@@ -238,7 +238,7 @@ fn what_a_game_does_wrong_makes_the_match_void_and_is_told() {
         assert_eq!(rows.rows.len(), 2, "{wrong}");
         for row in &rows.rows {
             assert_eq!((row.outcome, row.placement), (Outcome::Void, 0), "{wrong}");
-            assert!(row.incident.as_ref().is_some_and(|own| own.contains(told)), "{wrong}: {:?}", row.incident);
+            assert!(row.incident.as_ref().is_some_and(|text| text.contains(message)), "{wrong}: {:?}", row.incident);
         }
     }
     assert_eq!(played("scores of one", ["nothing", "nothing"]).rows[0].outcome, Outcome::Void);
@@ -251,23 +251,23 @@ fn what_an_agent_does_wrong_loses_it_the_match_wherever_it_falls() {
         let rows = played("nothing", ["nothing", wrong]);
         let outcomes: Vec<Outcome> = rows.rows.iter().map(|row| row.outcome).collect();
         assert_eq!(outcomes, [Outcome::Win, Outcome::Loss], "{wrong}");
-        assert!(rows.rows[1].incident.as_ref().is_some_and(|own| own.starts_with("seat 1 panicked at")), "{wrong}");
+        assert!(rows.rows[1].incident.as_ref().is_some_and(|text| text.starts_with("seat 1 panicked at")), "{wrong}");
         assert_eq!((rows.rows[0].faults, rows.rows[1].faults), (0, 1), "{wrong}");
     }
     // A game that has no sound scores by then has no winner either.
     let rows = played("forfeit without scores", ["nothing", "choose"]);
     assert!(rows.rows.iter().all(|row| row.outcome == Outcome::Void), "{rows:?}");
-    assert!(rows.rows[0].incident.as_ref().is_some_and(|own| own.contains("; the game failed: its scores are [")));
+    assert!(rows.rows[0].incident.as_ref().is_some_and(|text| text.contains("; the game failed: its scores are [")));
 }
 
 #[test]
 fn what_falls_while_it_is_made_ready_is_an_error() {
     quiet_panics_in_matches();
-    for (game, agent, told) in
+    for (game, agent, message) in
         [("lay", "nothing", "there is no ground"), ("nothing", "prepare", "it cannot be prepared")]
     {
         let error = entry().stage(&setting(game, [agent, "nothing"])).err().expect("it cannot be staged");
-        assert!(matches!(error, SettingError::Fell { .. }) && error.to_string().contains(told), "{error}");
+        assert!(matches!(error, SettingError::Fell { .. }) && error.to_string().contains(message), "{error}");
     }
 }
 
@@ -278,7 +278,7 @@ fn a_panic_of_what_is_thrown_away_is_no_fault_of_the_next_match() {
     stage.play(Spot::default(), &mut rows);
     assert!(rows.rows[0].incident.is_none(), "it came to its end");
     let fell = inkpot_core::catch(|| stage.play(Spot::default(), &mut rows));
-    assert!(fell.is_err_and(|told| told.ends_with("it does not go")), "whoever plays on the stage hears of it");
+    assert!(fell.is_err_and(|message| message.ends_with("it does not go")), "whoever plays on the stage hears of it");
     let leaves = inkpot_core::catch(|| drop(stage));
     assert!(leaves.is_err());
 }

@@ -60,7 +60,8 @@ fn a_match_is_told_seat_by_seat() {
     assert_eq!(column(&rows, |row| row.ending.to_string()), ["goal", "goal"]);
     assert_eq!(column(&rows, |row| (row.cut_short, row.faults)), [(false, 0); 2]);
     let names = names();
-    let measured = |row: usize, name: &str| rows.measures_of(row)[names.iter().position(|own| own == name).unwrap()];
+    let measured =
+        |row: usize, name: &str| rows.measures_of(row)[names.iter().position(|other| other == name).unwrap()];
     assert_eq!([measured(0, "done"), measured(1, "done"), measured(0, "gusts")], [1.0, 8.0 / 12.0, 0.0]);
     // What is read off the scores of any game: ahead from the first tick, and never caught up.
     assert_eq!([measured(0, "lead_changes"), measured(0, "comeback")], [0.0, 0.0]);
@@ -90,9 +91,10 @@ fn every_entrant_sits_in_every_seat_once_a_block_in_one_world() {
         assert_eq!(stage.matches_a_block(), seats);
         let rows = block(stage.as_mut(), 3);
         for entrant in 0..seats as u16 {
-            let mut own: Vec<u16> = rows.rows.iter().filter(|row| row.entrant == entrant).map(|row| row.seat).collect();
-            own.sort_unstable();
-            assert_eq!(own, (0..seats as u16).collect::<Vec<_>>(), "{seats} seats");
+            let mut taken: Vec<u16> =
+                rows.rows.iter().filter(|row| row.entrant == entrant).map(|row| row.seat).collect();
+            taken.sort_unstable();
+            assert_eq!(taken, (0..seats as u16).collect::<Vec<_>>(), "{seats} seats");
         }
         let world = rows.rows[0].world_seed;
         assert!(rows.rows.iter().all(|row| row.world_seed == world));
@@ -131,12 +133,12 @@ fn an_agent_that_remembers_keeps_what_it_learned_for_a_block() {
     let mut stage = staged(&practice("steady:1"));
     let mut rows = none();
     stage.play_block(spot(0, 0), &mut rows);
-    let own = |rows: &Rows| rows.rows.iter().filter(|row| row.entrant == 0).map(|row| row.score).collect::<Vec<_>>();
+    let scores = |rows: &Rows| rows.rows.iter().filter(|row| row.entrant == 0).map(|row| row.score).collect::<Vec<_>>();
     // No step in the first match, one in the second, two in the third, three from the fourth on.
-    assert_eq!(own(&rows), [0.0, 6.0, 6.0, 6.0, 6.0, 6.0]);
+    assert_eq!(scores(&rows), [0.0, 6.0, 6.0, 6.0, 6.0, 6.0]);
     rows.clear();
     stage.play_block(spot(1, 0), &mut rows);
-    assert_eq!(own(&rows)[0], 0.0, "another block begins without memory");
+    assert_eq!(scores(&rows)[0], 0.0, "another block begins without memory");
 }
 
 #[test]
@@ -242,10 +244,10 @@ fn a_match_whose_game_falls_counts_for_nobody() {
 fn what_fell_in_one_match_has_no_bearing_on_the_next() {
     let setting = setting(&["panicker", "roller"], &Knobs::default().with("goal", 20.0), 6);
     let mut stage = staged(&setting);
-    let one = block(stage.as_mut(), 0);
+    let first = block(stage.as_mut(), 0);
     let fresh = block(staged(&setting).as_mut(), 1);
     let two = block(stage.as_mut(), 1);
-    assert!(one.rows.iter().any(|row| row.incident.is_some()));
+    assert!(first.rows.iter().any(|row| row.incident.is_some()));
     assert_eq!(comparable(&two), comparable(&fresh));
 }
 
@@ -256,14 +258,14 @@ fn a_held_match_goes_as_the_played_one() {
         let mut stage = staged(&setting);
         for rotation in 0..agents.len() {
             let spot = Spot { cell: 0, block: 2, rotation, match_index: 7, leads: false };
-            let (mut played, mut turned, mut told) = (none(), none(), none());
+            let (mut played, mut turned, mut incidents) = (none(), none(), none());
             stage.play(spot, &mut played);
             let mut held = stage.open(spot);
             while held.turn() {}
             held.close(&mut turned);
-            tell(stage.open(spot), Telling::Choices, &mut |_| {}, &mut told);
+            tell(stage.open(spot), Telling::Choices, &mut |_| {}, &mut incidents);
             assert_eq!(comparable(&turned), comparable(&played), "{agents:?}, rotation {rotation}");
-            assert_eq!(comparable(&told), comparable(&played), "{agents:?}, rotation {rotation}");
+            assert_eq!(comparable(&incidents), comparable(&played), "{agents:?}, rotation {rotation}");
         }
     }
 }
@@ -341,8 +343,8 @@ fn a_setting_that_does_not_fit_the_game_is_refused_in_words() {
     assert_eq!(race.stage(&two).err().map(|error| error.to_string()).as_deref(), Some("`race` has 3 seats, not 2"));
     let mut unknown = fine;
     unknown.cast[1].kind = "rolller".into();
-    let told = race.stage(&unknown).err().map(|error| error.to_string());
-    assert_eq!(told.as_deref(), Some("the game `race` has no agent `rolller`"));
+    let message = race.stage(&unknown).err().map(|error| error.to_string());
+    assert_eq!(message.as_deref(), Some("the game `race` has no agent `rolller`"));
 }
 
 /// A setting whose first member of the cast is recorded.

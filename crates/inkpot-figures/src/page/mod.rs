@@ -46,7 +46,7 @@ pub struct Section {
     /// Figures.
     pub figures: Vec<Figure>,
     /// Tables.
-    pub tables: Vec<Table>,
+    pub tables: Vec<PageTable>,
     /// How it was done.
     pub method: Vec<String>,
     /// Texts to look up: heading and text as it stands.
@@ -70,7 +70,7 @@ impl Figure {
 
 /// A table that sorts.
 #[derive(Clone, Debug, PartialEq, Serialize)]
-pub struct Table {
+pub struct PageTable {
     /// What it shows.
     pub caption: String,
     /// Headings, and whether their column holds figures.

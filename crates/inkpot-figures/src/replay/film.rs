@@ -111,7 +111,7 @@ pub struct MindOption {
 #[derive(Clone, Debug, Default, PartialEq, Serialize)]
 pub struct End {
     /// In a sentence.
-    pub told: String,
+    pub sentence: String,
     /// The longest time without a score, from and to (ticks).
     pub lull: Option<(u64, u64)>,
 }
@@ -277,14 +277,14 @@ impl Film {
     }
 
     /// What is told of it without a script: the course of the score, as time and scores, and the end.
-    pub(super) fn told(&self) -> Vec<(String, String)> {
+    pub(super) fn score_texts(&self) -> Vec<(String, String)> {
         let when = |tick: u64| match self.about.per_second {
             Some(rate) => format!("{:.1} s", tick as f64 / rate),
             None => format!("turn {tick}"),
         };
         let plain = |score: &f64| ((score * 100.0).round() / 100.0 + 0.0).to_string();
-        let scores = |own: &[f64]| own.iter().map(plain).collect::<Vec<_>>().join(" : ");
-        self.scores.iter().map(|(tick, own)| (when(*tick), scores(own))).collect()
+        let scores = |numbers: &[f64]| numbers.iter().map(plain).collect::<Vec<_>>().join(" : ");
+        self.scores.iter().map(|(tick, score)| (when(*tick), scores(score))).collect()
     }
 
     /// What a page reads, in this detail: JSON, deflated (zlib, RFC 1950), in base64.
@@ -292,21 +292,22 @@ impl Film {
         let last = self.ticks.len().saturating_sub(1);
         let scored: Vec<u64> = self.scores.iter().flat_map(|(tick, _)| [*tick, tick.saturating_sub(1)]).collect();
         let keep = |at: &usize| at.is_multiple_of(detail.pictures) || *at == last || scored.contains(&self.ticks[*at]);
-        let kept: Vec<usize> = (0..self.ticks.len()).filter(keep).collect();
+        let shown: Vec<usize> = (0..self.ticks.len()).filter(keep).collect();
         let mut before = 0;
-        let ticks = kept.iter().map(|&at| {
+        let ticks = shown.iter().map(|&at| {
             let apart = self.ticks[at] - before;
             before = self.ticks[at];
             apart
         });
-        let scene = self.scene.stored(&kept);
+        let scene = self.scene.stored(&shown);
         let step = scene.step();
         let cut: Vec<Said<Mind>> = self.seats.iter().map(|seat| seat.minds.cut(detail.options)).collect();
         let seats = self.seats.iter().zip(&cut).map(|(seat, minds)| {
-            let place = |&at: &usize| seat.places[at].map(|point| point.map(|own| (own / step).round() as i64));
+            let place =
+                |&at: &usize| seat.places[at].map(|point| point.map(|coordinate| (coordinate / step).round() as i64));
             PageSeat {
-                sight: seat.sight.stored(&kept),
-                places: kept.iter().filter_map(place).collect(),
+                sight: seat.sight.stored(&shown),
+                places: shown.iter().filter_map(place).collect(),
                 choices: page_said(&seat.choices, |_| true),
                 minds: page_said(minds, |place| place.is_multiple_of(detail.minds)),
                 measures: &seat.measures,
@@ -423,8 +424,8 @@ mod tests {
         let mut tick = 0;
         let apart = page["ticks"].as_array().unwrap().iter();
         apart
-            .map(|own| {
-                tick += own.as_u64().unwrap();
+            .map(|parts| {
+                tick += parts.as_u64().unwrap();
                 tick
             })
             .collect()
@@ -437,10 +438,10 @@ mod tests {
         assert_eq!((ticks(&whole).len(), whole["notes"].as_array().unwrap().len()), (101, 0));
         let thin = unpacked(&film, Detail { pictures: 30, minds: 4, options: 3 });
         assert_eq!(ticks(&thin), [0, 30, 49, 50, 60, 90, 100], "the score changes at 50, and the end is kept");
-        let (own, all) = (&thin["seats"][0], &whole["seats"][0]);
-        assert_eq!(own["choices"], all["choices"], "every choice is kept");
+        let (first, all) = (&thin["seats"][0], &whole["seats"][0]);
+        assert_eq!(first["choices"], all["choices"], "every choice is kept");
         assert_eq!(
-            own["minds"]["at"].as_array().unwrap().len(),
+            first["minds"]["at"].as_array().unwrap().len(),
             all["minds"]["at"].as_array().unwrap().len().div_ceil(4)
         );
         let notes: Vec<&str> = thin["notes"].as_array().unwrap().iter().map(|note| note.as_str().unwrap()).collect();
@@ -452,7 +453,7 @@ mod tests {
         let film = filmed();
         let whole = unpacked(&film, Detail { pictures: 1, minds: 1, options: 12 });
         assert_eq!(whole["seats"][0]["faults"], serde_json::json!([20]));
-        let told = film.told();
-        assert_eq!(told, [("0.0 s".to_string(), "0".to_string()), ("0.8 s".into(), "1".into())]);
+        let texts = film.score_texts();
+        assert_eq!(texts, [("0.0 s".to_string(), "0".to_string()), ("0.8 s".into(), "1".into())]);
     }
 }

@@ -48,7 +48,7 @@ pub struct ReplayPage {
 
 /// A match as the template sees it.
 #[derive(Serialize)]
-struct Told<'a> {
+struct MatchContext<'a> {
     title: &'a str,
     scores: Vec<(String, String)>,
     data: String,
@@ -70,7 +70,11 @@ impl ReplayPage {
 
     fn html_in(&self, detail: Detail) -> Result<String, String> {
         let films = self.films.iter().map(|film| {
-            Value::from_serialize(Told { title: film.title(), scores: film.told(), data: film.packed(detail) })
+            Value::from_serialize(MatchContext {
+                title: film.title(),
+                scores: film.score_texts(),
+                data: film.packed(detail),
+            })
         });
         let films: Vec<_> = films.collect();
         rendered(

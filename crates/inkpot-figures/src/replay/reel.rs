@@ -138,8 +138,8 @@ impl Reel {
     }
 
     /// These pictures, in order.
-    pub(super) fn stored(&self, kept: &[usize]) -> Stored<'_> {
-        let pictures: Vec<&Picture> = kept.iter().filter_map(|&at| self.pictures.get(at)).collect();
+    pub(super) fn stored(&self, indices: &[usize]) -> Stored<'_> {
+        let pictures: Vec<&Picture> = indices.iter().filter_map(|&at| self.pictures.get(at)).collect();
         let runs = pictures.chunk_by(|a, b| a.kinds == b.kinds).map(|run| {
             let column = |at: usize| {
                 let values: Vec<i64> = run.iter().map(|picture| picture.numbers[at]).collect();

@@ -390,7 +390,7 @@
 
     tell(tick) {
       const scores = this.data.scores[Math.max(0, lastAt(this.data.scores, tick))][1];
-      const over = tick >= this.last ? `. ${this.data.end.told}` : "";
+      const over = tick >= this.last ? `. ${this.data.end.sentence}` : "";
       const moment = `${this.time(tick)}, ${scores.map(plain).join(" : ")}${over}`;
       const shown = this.article.querySelector(".moment");
       shown.setAttribute("aria-live", state.playing ? "off" : "polite");

@@ -74,11 +74,11 @@ fn rounds(count: usize, looks: usize) -> Drawing {
 }
 
 fn learning(searches: usize, repetitions: usize, looks: usize, is_share: bool) -> Drawing {
-    let value = |i: usize, own: usize, look: usize| 0.9 - 0.8 / (1.0 + (look + i + own) as f64);
+    let value = |i: usize, number: usize, look: usize| 0.9 - 0.8 / (1.0 + (look + i + number) as f64);
     let search = |(i, name): (usize, String)| LearningSearch {
         name,
         repetitions: (0..repetitions)
-            .map(|own| (0..looks).map(|look| (500.0 * (look + 1) as f64, value(i, own, look))).collect())
+            .map(|number| (0..looks).map(|look| (500.0 * (look + 1) as f64, value(i, number, look))).collect())
             .collect(),
         proved: (i % 2 == 0).then_some(Estimate { value: 0.7, low: 0.6, high: 0.8 }),
     };
@@ -94,7 +94,8 @@ fn learning(searches: usize, repetitions: usize, looks: usize, is_share: bool) -
 }
 
 fn traces(panels: usize, repetitions: usize, words_of: usize) -> Drawing {
-    let points = |own: usize| (1..30).map(|look| (700.0 * f64::from(look), f64::from(look) * own as f64)).collect();
+    let points =
+        |number: usize| (1..30).map(|look| (700.0 * f64::from(look), f64::from(look) * number as f64)).collect();
     let panel = |label: String| TracesPanel {
         label,
         repetitions: (0..repetitions).map(points).collect(),
@@ -107,7 +108,7 @@ fn traces(panels: usize, repetitions: usize, words_of: usize) -> Drawing {
 }
 
 fn paths(ways: usize, reach: f64) -> Drawing {
-    let way = |own: usize| (0..60).map(|step| [f64::from(step) * reach, own as f64 * reach]).collect();
+    let way = |number: usize| (0..60).map(|step| [f64::from(step) * reach, number as f64 * reach]).collect();
     Paths {
         words: words(),
         window: [[0.0, -10.0], [100.0, 40.0]],

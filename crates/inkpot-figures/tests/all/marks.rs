@@ -78,12 +78,12 @@ fn texts_of_ordinary_figures_do_not_run_into_one_another() {
         let mut found = Vec::new();
         boxes(tree.root(), &mut found);
         assert!(found.len() > 5, "{name} has texts");
-        for (i, (one, a)) in found.iter().enumerate() {
-            assert!(a.width() > 3.0 && a.height() > 3.0, "{name}: `{one}` has a size");
+        for (i, (text, a)) in found.iter().enumerate() {
+            assert!(a.width() > 3.0 && a.height() > 3.0, "{name}: `{text}` has a size");
             for (other, b) in &found[i + 1..] {
                 let across = a.right().min(b.right()) - a.left().max(b.left());
                 let down = a.bottom().min(b.bottom()) - a.top().max(b.top());
-                assert!(across < 1.0 || down < 1.0, "{name}: `{one}` and `{other}` overlap by {across} x {down}");
+                assert!(across < 1.0 || down < 1.0, "{name}: `{text}` and `{other}` overlap by {across} x {down}");
             }
         }
     }
@@ -117,9 +117,9 @@ fn rates_stand_in_order_and_as_far_right_as_they_are_high() {
 #[test]
 fn what_is_pointed_at_tells_its_figures() {
     let drawing = rates(&birds());
-    let told: Vec<(&str, &str)> = drawing.spots().iter().map(|spot| (spot.key.as_str(), spot.text.as_str())).collect();
-    assert_eq!(told[0], ("heron", "heron: 80.0 %, interval 75.0–85.0; 55-3-42"));
-    assert_eq!(told.len(), 4);
+    let texts: Vec<(&str, &str)> = drawing.spots().iter().map(|spot| (spot.key.as_str(), spot.text.as_str())).collect();
+    assert_eq!(texts[0], ("heron", "heron: 80.0 %, interval 75.0–85.0; 55-3-42"));
+    assert_eq!(texts.len(), 4);
     for (name, drawing) in ordinary() {
         for spot in drawing.spots() {
             assert!(spot.width >= 6.0 && spot.height >= 6.0, "{name}: {spot:?} is too small to point at");

@@ -41,7 +41,7 @@ impl Pictured for Berths {
         // What was taken before the match began belongs to nobody that is known.
         let known = [0, 1].into_iter().flat_map(|side| self.moored(side).flat_map(move |berth| berth.both(side)));
         let strangers: Vec<Mooring> = berths().filter(|berth| basin.is_taken(*berth)).collect();
-        let strangers = strangers.into_iter().filter(|berth| !known.clone().any(|own| own == *berth));
+        let strangers = strangers.into_iter().filter(|berth| !known.clone().any(|other| other == *berth));
         shapes.extend(strangers.map(|berth| {
             let [x, y] = low(berth);
             let (from, to) = ([x + AROUND, y + AROUND], [x + 1.0 - AROUND, y + 1.0 - AROUND]);

@@ -106,33 +106,33 @@ impl Brain {
             self.phrase = view.phrase;
             self.plan = Plan::Measure;
         }
-        let seen = self.eyes.look(view, &mut self.chance);
-        self.lapsing = seen.is_none();
-        let Some(seen) = seen else {
+        let glimpse = self.eyes.look(view, &mut self.chance);
+        self.lapsing = glimpse.is_none();
+        let Some(glimpse) = glimpse else {
             // An absent mind lets its feet run on.
             return Order { blade: Blade::None, ..self.last };
         };
-        self.seen = seen;
+        self.seen = glimpse;
         if view.phase == Phase::Free {
-            self.notice(view, &seen);
-            self.consider(view, &seen);
+            self.notice(view, &glimpse);
+            self.consider(view, &glimpse);
         } else {
             self.plan = Plan::Measure;
         }
-        let blade = self.blade(view, &seen);
-        let throttle = self.throttle(view, &seen);
+        let blade = self.blade(view, &glimpse);
+        let throttle = self.throttle(view, &glimpse);
         self.plan = self.plan.passed();
         self.last = Order { throttle, blade };
         self.last
     }
 
     /// Answers a lunge seen coming, once.
-    fn notice(&mut self, view: &View, seen: &Glimpse) {
-        if seen.other_phase != Phase::WindUp {
+    fn notice(&mut self, view: &View, glimpse: &Glimpse) {
+        if glimpse.other_phase != Phase::WindUp {
             self.answered = false;
             return;
         }
-        if self.answered || seen.gap_m > view.reach_m + THREAT_M {
+        if self.answered || glimpse.gap_m > view.reach_m + THREAT_M {
             return;
         }
         self.answered = true;
@@ -146,14 +146,14 @@ impl Brain {
     }
 
     /// Takes an opening, guesses at a rush, starts an attack or a feint.
-    fn consider(&mut self, view: &View, seen: &Glimpse) {
+    fn consider(&mut self, view: &View, glimpse: &Glimpse) {
         if matches!(self.plan, Plan::Parry { .. } | Plan::Attack { .. }) {
             return;
         }
         let rate = |a_second: f64| a_second * TICK_S;
-        let near = seen.gap_m < view.reach_m + NEAR_M;
-        let open = matches!(seen.other_phase, Phase::Recovery | Phase::GuardRecovery);
-        let rush = seen.other_speed - RUSH_SPEED;
+        let near = glimpse.gap_m < view.reach_m + NEAR_M;
+        let open = matches!(glimpse.other_phase, Phase::Recovery | Phase::GuardRecovery);
+        let rush = glimpse.other_speed - RUSH_SPEED;
         let cornered = if view.behind_m < CORNER_M { 2.0 } else { 1.0 };
         if view.since_parry < RIPOSTE_TICKS {
             self.plan = Plan::Attack { left: ATTACK_TICKS };
@@ -165,7 +165,7 @@ impl Brain {
         {
             self.plan = Plan::Attack { left: ATTACK_TICKS };
         } else if rush > 0.0
-            && seen.gap_m < view.reach_m + THREAT_M
+            && glimpse.gap_m < view.reach_m + THREAT_M
             && self.chance.happens(rate(GUESSES_PER_S * rush * self.temper.parry_rate))
         {
             self.plan = Plan::Parry { wait: 0 };
@@ -174,7 +174,7 @@ impl Brain {
         }
     }
 
-    fn blade(&mut self, view: &View, seen: &Glimpse) -> Blade {
+    fn blade(&mut self, view: &View, glimpse: &Glimpse) -> Blade {
         if view.phase != Phase::Free {
             return Blade::None;
         }
@@ -183,7 +183,7 @@ impl Brain {
                 self.plan = Plan::Measure;
                 Blade::Parry
             }
-            Plan::Attack { .. } if seen.gap_m < view.reach_m - BITE_M => {
+            Plan::Attack { .. } if glimpse.gap_m < view.reach_m - BITE_M => {
                 self.plan = Plan::Measure;
                 Blade::Lunge
             }
@@ -191,9 +191,9 @@ impl Brain {
         }
     }
 
-    fn throttle(&mut self, view: &View, seen: &Glimpse) -> f64 {
+    fn throttle(&mut self, view: &View, glimpse: &Glimpse) -> f64 {
         let top = self.temper.top_share;
-        let error = seen.gap_m - self.temper.distance_m;
+        let error = glimpse.gap_m - self.temper.distance_m;
         let wanted = match self.plan {
             Plan::Attack { .. } => top,
             Plan::Feint { left } => {
@@ -216,7 +216,7 @@ impl Brain {
 
 impl Plan {
     /// In a few words.
-    fn told(self) -> &'static str {
+    fn name(self) -> &'static str {
         match self {
             Plan::Measure => "keeps its distance",
             Plan::Attack { .. } => "attacks",
@@ -251,7 +251,7 @@ impl Agent<Piste> for Brain {
 
     /// Where it takes the other to be, and what it is up to.
     fn believes(&self, sight: &Sight<'_, Piste>, into: &mut Vec<Shape>) {
-        let plan = if self.lapsing { "attention lapses" } else { self.plan.told() };
+        let plan = if self.lapsing { "attention lapses" } else { self.plan.name() };
         ghost(sight.seat(), &sight.view(), &self.seen, plan, into);
     }
 }

@@ -70,7 +70,7 @@ const fn figure(
 impl Piste {
     /// Lists the observations and actions, which are the same under all rules.
     pub(crate) fn features(_rules: &Knobs) -> FeatureSheet {
-        let described = |own: &Figure| Feature::new(own.name, own.unit, own.low, own.high, own.help);
+        let described = |figure: &Figure| Feature::new(figure.name, figure.unit, figure.low, figure.high, figure.help);
         let mut observation: Vec<Feature> = FIGURES.iter().map(described).collect();
         for (whose, help) in [("own", "1 while our blade is at this, else 0"), ("other", "the same of the other's")] {
             let phase = |(name, _): &(&str, Phase)| Feature::new(format!("{whose}_{name}"), "", 0.0, 1.0, help);
@@ -85,9 +85,9 @@ impl Features for Piste {
     fn observe(&self, seat: Seat, into: &mut Vec<f32>) {
         let view = self.view(seat);
         into.clear();
-        into.extend(FIGURES.iter().map(|own| normalised((own.of)(&view), own.low, own.high)));
+        into.extend(FIGURES.iter().map(|figure| normalised((figure.of)(&view), figure.low, figure.high)));
         for phase in [view.phase, view.other_phase] {
-            into.extend(PHASES.iter().map(|(_, own)| if *own == phase { 1.0 } else { -1.0 }));
+            into.extend(PHASES.iter().map(|(_, stance)| if *stance == phase { 1.0 } else { -1.0 }));
         }
     }
 

@@ -245,18 +245,18 @@ impl Game for Piste {
 
     #[inline(always)]
     fn view(&self, seat: Seat) -> View {
-        let own = &self.fighters[seat];
+        let fighter = &self.fighters[seat];
         let other = &self.fighters[1 - seat];
         View {
             gap_m: self.gap_m(),
-            speed: own.speed,
+            speed: fighter.speed,
             other_speed: other.speed,
-            behind_m: own.place_m,
+            behind_m: fighter.place_m,
             other_behind_m: other.place_m,
-            phase: own.phase,
-            left: own.left,
+            phase: fighter.phase,
+            left: fighter.left,
             other_phase: other.phase,
-            since_parry: own.since_parry,
+            since_parry: fighter.since_parry,
             reach_m: self.rules.reach_m,
             wind_up: self.rules.wind_up,
             touches: self.scores[seat] as u32,

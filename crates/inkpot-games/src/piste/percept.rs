@@ -86,9 +86,9 @@ impl Eyes {
         }
         // A longer delay slows what is seen down; it never runs backwards.
         self.seen = self.seen.max(self.now.saturating_sub(self.delay));
-        let mut seen = self.memory[self.seen & LONGEST_DELAY];
-        seen.gap_m += self.blur;
-        Some(seen)
+        let mut glimpse = self.memory[self.seen & LONGEST_DELAY];
+        glimpse.gap_m += self.blur;
+        Some(glimpse)
     }
 
     fn settle(&mut self, chance: &mut Chance) {
@@ -126,8 +126,8 @@ mod tests {
         let mut chance = Chance::from_seed(1);
         for tick in 0..100 {
             let view = View { gap_m: f64::from(tick), phrase: 1, ..View::default() };
-            let seen = eyes.look(&view, &mut chance).expect("no lapses");
-            assert_eq!(seen.gap_m, f64::from((tick - 5).max(0)));
+            let glimpse = eyes.look(&view, &mut chance).expect("no lapses");
+            assert_eq!(glimpse.gap_m, f64::from((tick - 5).max(0)));
         }
     }
 
@@ -138,7 +138,7 @@ mod tests {
         for phrase in 1..4 {
             for _ in 0..40 {
                 let view = View { gap_m: f64::from(phrase), phrase, ..View::default() };
-                assert_eq!(eyes.look(&view, &mut chance).map(|seen| seen.gap_m), Some(f64::from(phrase)));
+                assert_eq!(eyes.look(&view, &mut chance).map(|glimpse| glimpse.gap_m), Some(f64::from(phrase)));
             }
         }
     }
@@ -150,7 +150,8 @@ mod tests {
         let n = 60_000;
         let square: f64 = (0..n)
             .map(|_| {
-                eyes.look(&View { phrase: 1, ..View::default() }, &mut chance).map_or(0.0, |seen| seen.gap_m.powi(2))
+                eyes.look(&View { phrase: 1, ..View::default() }, &mut chance)
+                    .map_or(0.0, |glimpse| glimpse.gap_m.powi(2))
             })
             .sum::<f64>()
             / f64::from(n);

@@ -110,15 +110,15 @@ impl Pictured for Piste {
 }
 
 /// The other as a fencer with this view takes it to be, late and blurred, and what the fencer is up to, in words.
-pub(crate) fn ghost(seat: Seat, view: &View, seen: &Glimpse, plan: &str, into: &mut Vec<Shape>) {
+pub(crate) fn ghost(seat: Seat, view: &View, glimpse: &Glimpse, plan: &str, into: &mut Vec<Shape>) {
     let strip_m = view.behind_m + view.gap_m + view.other_behind_m;
-    let (own, forward) = stance(seat, view.behind_m, strip_m);
-    let at = own + forward * seen.gap_m;
+    let (foot, forward) = stance(seat, view.behind_m, strip_m);
+    let at = foot + forward * glimpse.gap_m;
     let paint = Paint::Seat(1 - seat);
-    let pose = Pose::of(seen.other_phase, view.reach_m);
+    let pose = Pose::of(glimpse.other_phase, view.reach_m);
     let point = |[ahead, above]: [f64; 2]| [at - forward * ahead, above];
     into.push(Shape::Line { from: [at, 0.0], to: [at, SHOULDER_M], width: 0.05, paint });
     into.push(Shape::Line { from: point(pose.hand), to: point(pose.tip), width: 0.04, paint });
     into.push(Shape::Ring { centre: [at, HEAD_M], radius: 0.18, paint });
-    into.push(Shape::Text { at: [own, 2.35], text: plan.into(), size: 0.19, paint: Paint::Seat(seat) });
+    into.push(Shape::Text { at: [foot, 2.35], text: plan.into(), size: 0.19, paint: Paint::Seat(seat) });
 }

@@ -54,17 +54,17 @@ impl Tally {
     /// The figures of a seat in the order of the sheet; `lead` is seat 0's touches minus seat 1's, at this tick.
     pub(crate) fn figures(&self, seat: usize, lead: i32, into: &mut Vec<f64>) {
         let ticks = f64::from(self.ticks);
-        let own = &self.seats[seat];
+        let tally = &self.seats[seat];
         let share = |part: u32, whole: u32| f64::from(part) / f64::from(whole);
         into.extend([
-            f64::from(own.lunges),
-            share(own.landed, own.lunges),
-            f64::from(own.parries),
-            share(own.parried, own.parries),
-            own.run_m,
-            f64::from(own.reversals) * TICKS_PER_SECOND / ticks,
-            f64::from(own.idle) / ticks,
-            own.gap_sum / ticks,
+            f64::from(tally.lunges),
+            share(tally.landed, tally.lunges),
+            f64::from(tally.parries),
+            share(tally.parried, tally.parries),
+            tally.run_m,
+            f64::from(tally.reversals) * TICKS_PER_SECOND / ticks,
+            f64::from(tally.idle) / ticks,
+            tally.gap_sum / ticks,
             ticks * TICK_S,
             f64::from(self.doubles),
             f64::from(lead.abs()),

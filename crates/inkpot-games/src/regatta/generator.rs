@@ -17,16 +17,16 @@ const TRIES: usize = 200;
 
 /// How many of what there are.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Asked {
+pub(crate) struct ChartSize {
     pub(crate) marks: usize,
     pub(crate) shores: usize,
 }
 
 /// The water of this number of this seed.
-pub(crate) fn water(seed: u64, number: u64, asked: Asked) -> Water {
+pub(crate) fn water(seed: u64, number: u64, size: ChartSize) -> Water {
     let mut chance = Chance::from_seed(seed.wrapping_mul(1_000_003).wrapping_add(number));
     loop {
-        if let Some(water) = chart(asked, &mut chance).and_then(|chart| Water::of(&chart).ok()) {
+        if let Some(water) = chart(size, &mut chance).and_then(|chart| Water::of(&chart).ok()) {
             return water;
         }
     }
@@ -37,16 +37,16 @@ fn anywhere(chance: &mut Chance) -> Point {
 }
 
 /// A chart; none where something found no room.
-fn chart(asked: Asked, chance: &mut Chance) -> Option<Chart> {
+fn chart(size: ChartSize, chance: &mut Chance) -> Option<Chart> {
     let mut stops = vec![anywhere(chance)];
-    for _ in 0..asked.marks {
+    for _ in 0..size.marks {
         let before = stops[stops.len() - 1];
         let fits = |point: &Point| distance(*point, before) >= LEG_M;
         stops.push((0..TRIES).map(|_| anywhere(chance)).find(fits)?);
     }
     let heading = chance.between(0.0, 360.0);
     let mut chart = Chart::open(stops[0], heading, &stops[1..]);
-    for _ in 0..asked.shores {
+    for _ in 0..size.shores {
         let fits = |shore: &Vec<Point>| {
             let mut lines = shore.windows(2).map(|pair| Line { from: pair[0], to: pair[1] });
             lines.all(|line| stops.iter().all(|stop| line.distance(*stop) >= ROOM_M))
@@ -80,10 +80,10 @@ mod tests {
 
     #[test]
     fn every_mark_of_every_water_can_be_reached_and_no_two_are_alike() {
-        let asked = Asked { marks: 3, shores: 6 };
+        let size = ChartSize { marks: 3, shores: 6 };
         let mut seen = Vec::new();
         for number in 0..60 {
-            let water = water(7, number, asked);
+            let water = water(7, number, size);
             let (straight, along) = (water.straight_left_m(water.start, 0), water.water_left_m(water.start, 0));
             assert!(along.is_finite() && along >= straight - 1e-9, "{along} along, {straight} straight");
             assert_eq!((water.marks.len(), water.shores.len() >= 12), (3, true));

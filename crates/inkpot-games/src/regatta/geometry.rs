@@ -56,17 +56,17 @@ impl Line {
     /// Whether the way from `a` to `b` meets it; touching counts.
     #[inline]
     pub(crate) fn meets(&self, a: Point, b: Point) -> bool {
-        let (own, way) = (minus(self.to, self.from), minus(b, a));
+        let (edge, way) = (minus(self.to, self.from), minus(b, a));
         let side = |of: Point, from: Point, to: Point| cross(of, minus(to, from));
-        side(own, self.from, a) * side(own, self.from, b) <= 0.0
+        side(edge, self.from, a) * side(edge, self.from, b) <= 0.0
             && side(way, a, self.from) * side(way, a, self.to) <= 0.0
     }
 
     /// Distance from a point.
     pub(crate) fn distance(&self, to: Point) -> f64 {
-        let own = minus(self.to, self.from);
-        let along = dot(minus(to, self.from), own) / dot(own, own).max(f64::MIN_POSITIVE);
-        distance(to, plus(self.from, times(own, along.clamp(0.0, 1.0))))
+        let edge = minus(self.to, self.from);
+        let along = dot(minus(to, self.from), edge) / dot(edge, edge).max(f64::MIN_POSITIVE);
+        distance(to, plus(self.from, times(edge, along.clamp(0.0, 1.0))))
     }
 }
 

@@ -65,7 +65,9 @@ impl Routes {
 fn spread(between: &[Vec<f64>], direct: Vec<f64>) -> Vec<f64> {
     let mut far = direct;
     let mut open: Vec<usize> = (0..far.len()).collect();
-    while let Some(place) = open.iter().enumerate().min_by(|a, b| far[*a.1].total_cmp(&far[*b.1])).map(|own| own.0) {
+    while let Some(place) =
+        open.iter().enumerate().min_by(|a, b| far[*a.1].total_cmp(&far[*b.1])).map(|corner| corner.0)
+    {
         let nearest = open.swap_remove(place);
         for &other in &open {
             far[other] = far[other].min(far[nearest] + between[nearest][other]);
@@ -82,11 +84,11 @@ fn passed(corners: &[Point]) -> Vec<Point> {
     let off = |index: usize| {
         let before = if index > 0 { Some(corners[index - 1]) } else { closed.then(|| corners[last - 1]) };
         let after = corners.get(index + 1).copied();
-        let own = corners[index];
-        let out = [before, after].into_iter().flatten().map(|other| way(other, own)).fold([0.0; 2], plus);
+        let corner = corners[index];
+        let out = [before, after].into_iter().flatten().map(|other| way(other, corner)).fold([0.0; 2], plus);
         let long = length(out);
         // A corner that does not bend is passed by nobody.
-        (long > 1e-6).then(|| plus(own, times(out, BERTH_M / long)))
+        (long > 1e-6).then(|| plus(corner, times(out, BERTH_M / long)))
     };
     let count = if closed { last } else { corners.len() };
     (0..count).filter_map(off).collect()

@@ -72,14 +72,14 @@ impl Pictured for Regatta {
             let paint = if number == next { Paint::Signal } else { Paint::Ink };
             into.shapes.push(Shape::Ring { centre: mark, radius: water.radius_m, paint });
             // A mark that is rounded again is named once, by all its numbers.
-            let again = water.marks.iter().enumerate().filter(|(_, own)| **own == mark);
-            let numbers: Vec<String> = again.map(|(own, _)| (own + 1).to_string()).collect();
-            let first = water.marks.iter().position(|own| *own == mark) == Some(number);
+            let again = water.marks.iter().enumerate().filter(|(_, other)| **other == mark);
+            let numbers: Vec<String> = again.map(|(number, _)| (number + 1).to_string()).collect();
+            let first = water.marks.iter().position(|other| *other == mark) == Some(number);
             let text = if first { numbers.join(" ") } else { String::new() };
             into.shapes.push(Shape::Text { at: mark, text, size: 5.5, paint: Paint::Ink });
         }
-        for (seat, own) in self.boats().iter().enumerate() {
-            boat(own, hull_m, wind.from, Paint::Seat(seat), &mut into.shapes);
+        for (seat, sailor) in self.boats().iter().enumerate() {
+            boat(sailor, hull_m, wind.from, Paint::Seat(seat), &mut into.shapes);
         }
         let text = format!("{:.1} s   wind {:.1} m/s", self.time_s(), wind.speed);
         let at = [f64::midpoint(low[0], high[0]), high[1] - 8.0];
@@ -88,22 +88,22 @@ impl Pictured for Regatta {
 
     /// The rays to the shores, the way to the next mark and where the wind comes from: all that a boat perceives.
     fn sight(&self, seat: Seat, into: &mut Vec<Shape>) {
-        let Some(own) = self.boats().get(seat) else { return };
+        let Some(boat) = self.boats().get(seat) else { return };
         let paint = Paint::Seat(seat);
         let rays = &self.course().rules.rays;
-        self.water().look(own.at, own.bow, rays, |ray, far| {
+        self.water().look(boat.at, boat.bow, rays, |ray, far| {
             let [ahead, starboard] = rays[ray];
-            let way = plus(times(own.bow, ahead), times(right(own.bow), starboard));
-            let to = plus(own.at, times(way, far));
-            into.push(Shape::Line { from: own.at, to, width: 0.5, paint });
+            let way = plus(times(boat.bow, ahead), times(right(boat.bow), starboard));
+            let to = plus(boat.at, times(way, far));
+            into.push(Shape::Line { from: boat.at, to, width: 0.5, paint });
             into.push(Shape::Circle { centre: to, radius: 1.1, paint });
         });
         let way = self.to_mark(seat);
         if length(way) > 0.0 {
-            into.push(Shape::Line { from: own.at, to: plus(own.at, way), width: 0.4, paint: Paint::Signal });
+            into.push(Shape::Line { from: boat.at, to: plus(boat.at, way), width: 0.4, paint: Paint::Signal });
         }
-        let wind = plus(own.at, times(self.wind().from, 12.0));
-        into.push(Shape::Line { from: wind, to: own.at, width: 0.8, paint: Paint::Ink });
+        let wind = plus(boat.at, times(self.wind().from, 12.0));
+        into.push(Shape::Line { from: wind, to: boat.at, width: 0.8, paint: Paint::Ink });
     }
 
     fn place(&self, seat: Seat) -> Option<[f64; 2]> {

@@ -8,7 +8,7 @@ use inkpot_core::{Entry, GameSheet, Knob, Knobs, Level, LevelSheet, Measure, Wan
 use super::beeline::beeline;
 use super::course::Course;
 use super::game::Regatta;
-use super::generator::{self, Asked};
+use super::generator::{self, ChartSize};
 use super::rules::{RegattaRules, TICKS_PER_SECOND, ray_degrees};
 use super::tacker::tacker;
 use super::water::Water;
@@ -69,7 +69,7 @@ fn time_s(level: &Level) -> Result<f64, String> {
 /// The waters of a level, made ready once and not for every setting.
 fn waters(level: &Level, ready: &Ready) -> Result<Vec<Arc<Water>>, String> {
     let mut kept = ready.lock().unwrap_or_else(PoisonError::into_inner);
-    if let Some((_, waters)) = kept.iter().find(|(own, _)| own.same_as(level)) {
+    if let Some((_, waters)) = kept.iter().find(|(known, _)| known.same_as(level)) {
         return Ok(waters.clone());
     }
     let knobs = generator(level)?;
@@ -77,9 +77,9 @@ fn waters(level: &Level, ready: &Ready) -> Result<Vec<Arc<Water>>, String> {
     let waters = if let Some((.., chart)) = charted {
         vec![Arc::new(Water::of(&chart())?)]
     } else {
-        let asked = Asked { marks: knobs.number("marks") as usize, shores: knobs.number("shores") as usize };
+        let size = ChartSize { marks: knobs.number("marks") as usize, shores: knobs.number("shores") as usize };
         let (seed, number) = (knobs.number("seed") as u64, knobs.number("waters") as u64);
-        (0..number).map(|number| Arc::new(generator::water(seed, number, asked))).collect()
+        (0..number).map(|number| Arc::new(generator::water(seed, number, size))).collect()
     };
     if kept.len() == KEPT {
         kept.remove(0);

@@ -126,15 +126,15 @@ impl Tacker {
         let found = sides.map(|side| (side, free(side)));
         let by_turn =
             |pair: &(f64, Option<f64>)| pair.1.map_or(f64::INFINITY, |course| wrapped(course - course_deg).abs());
-        let kept = if self.side != 0.0 && found[0].1.is_some() {
+        let side = if self.side != 0.0 && found[0].1.is_some() {
             found[0]
         } else if by_turn(&found[1]) < by_turn(&found[0]) {
             found[1]
         } else {
             found[0]
         };
-        self.side = kept.0;
-        kept.1.unwrap_or(wrapped(course_deg + kept.0 * 120.0))
+        self.side = side.0;
+        side.1.unwrap_or(wrapped(course_deg + side.0 * 120.0))
     }
 }
 

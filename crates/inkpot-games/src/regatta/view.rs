@@ -55,9 +55,9 @@ impl View {
 
     /// Calls `seen` with each ray's direction (degrees from the bow, starboard positive) and how far it goes until it
     /// meets a shore (m), at most 40.
-    pub fn look(&self, mut seen: impl FnMut(f64, f64)) {
+    pub fn look(&self, mut report: impl FnMut(f64, f64)) {
         let Lookout { course, water, at, bow } = &self.lookout;
-        course.waters[*water].look(*at, *bow, &course.rules.rays, |ray, far| seen(course.ray_degrees[ray], far));
+        course.waters[*water].look(*at, *bow, &course.rules.rays, |ray, far| report(course.ray_degrees[ray], far));
     }
 }
 

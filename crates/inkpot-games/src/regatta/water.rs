@@ -53,15 +53,15 @@ impl Water {
     /// How far it is to the nearest shore along each ray, at most [`RAY_M`]: `rays` are given ahead and to starboard of
     /// a boat here whose bow points so.
     #[inline]
-    pub(crate) fn look(&self, at: Point, bow: Point, rays: &[Point], mut seen: impl FnMut(usize, f64)) {
+    pub(crate) fn look(&self, at: Point, bow: Point, rays: &[Point], mut report: impl FnMut(usize, f64)) {
         let cell = self.near.at(at);
         if cell.clear_m >= RAY_M {
-            rays.iter().enumerate().for_each(|(ray, _)| seen(ray, RAY_M));
+            rays.iter().enumerate().for_each(|(ray, _)| report(ray, RAY_M));
             return;
         }
         for (ray, &[ahead, starboard]) in rays.iter().enumerate() {
             let way = [bow[0] * ahead + bow[1] * starboard, bow[1] * ahead - bow[0] * starboard];
-            seen(ray, cast(&cell.lines, at, way));
+            report(ray, cast(&cell.lines, at, way));
         }
     }
 
@@ -82,10 +82,10 @@ impl Water {
 fn cast(lines: &[Line], at: Point, way: Point) -> f64 {
     let mut nearest = RAY_M;
     for line in lines {
-        let (own, off) = (minus(line.to, line.from), minus(line.from, at));
-        let across = cross(way, own);
+        let (edge, off) = (minus(line.to, line.from), minus(line.from, at));
+        let across = cross(way, edge);
         // By how much of the line, and how far along the ray, both times `across`.
-        let (share, far) = (cross(off, way), cross(off, own));
+        let (share, far) = (cross(off, way), cross(off, edge));
         let (share, far, across) = if across < 0.0 { (-share, -far, -across) } else { (share, far, across) };
         if share >= 0.0 && share <= across && far >= 0.0 && far < nearest * across {
             nearest = far / across;

@@ -30,8 +30,8 @@ pub(crate) struct Wind {
 }
 
 /// A step of a series of standard normal numbers of which this much is kept.
-fn next(now: f64, kept: f64, chance: &mut Chance) -> f64 {
-    (kept * now + (1.0 - kept * kept).sqrt() * chance.normal()).clamp(-MOST, MOST)
+fn next(now: f64, decay: f64, chance: &mut Chance) -> f64 {
+    (decay * now + (1.0 - decay * decay).sqrt() * chance.normal()).clamp(-MOST, MOST)
 }
 
 impl Wind {

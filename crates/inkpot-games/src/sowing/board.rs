@@ -123,14 +123,14 @@ impl Board {
     #[inline]
     pub(crate) fn sow(&mut self, pit: usize) -> Sown {
         let (pits, side) = (self.pits(), usize::from(self.side));
-        let [mut own, mut other] = [self.rows[side], self.rows[1 - side]];
+        let [mut mine, mut other] = [self.rows[side], self.rows[1 - side]];
         let before = self.stores[side];
         let (lap, ahead) = (2 * pits + 1, pits - 1 - pit);
-        let mut hand = usize::from(byte(own, pit));
-        own &= !(0xFF << (8 * pit));
+        let mut hand = usize::from(byte(mine, pit));
+        mine &= !(0xFF << (8 * pit));
         if hand >= lap {
             let all = (ONES & low(pits)) * (hand / lap) as u64;
-            own += all;
+            mine += all;
             other += all;
             self.stores[side] += (hand / lap) as u8;
             hand %= lap;
@@ -138,15 +138,15 @@ impl Board {
         // What is left goes to the own pits ahead, the store, the other side, and the own side up to where it began.
         let first = hand.min(ahead);
         if first > 0 {
-            own += (ONES & low(first)) << (8 * (pit + 1));
+            mine += (ONES & low(first)) << (8 * (pit + 1));
         }
         if hand > ahead {
             self.stores[side] += 1;
             let beyond = hand - ahead - 1;
             other += ONES & low(beyond.min(pits));
-            own += ONES & low(beyond.saturating_sub(pits));
+            mine += ONES & low(beyond.saturating_sub(pits));
         }
-        self.rows[side] = own;
+        self.rows[side] = mine;
         self.rows[1 - side] = other;
         let last = match hand {
             hand if hand <= ahead => Some(pit + hand),

@@ -45,8 +45,8 @@ impl Pictured for Sowing {
         let shapes = &mut into.shapes;
         let text = |at: [f64; 2], text: String, size: f64, paint: Paint| Shape::Text { at, text, size, paint };
         for side in [0, 1] {
-            let own = store(board, side);
-            let (low, high) = ([own[0] - 0.4, ROWS[0] - 0.45], [own[0] + 0.4, ROWS[1] + 0.45]);
+            let full = store(board, side);
+            let (low, high) = ([full[0] - 0.4, ROWS[0] - 0.45], [full[0] + 0.4, ROWS[1] + 0.45]);
             shapes.push(Shape::Rectangle { low, high, paint: Paint::Ground });
             shapes.extend((0..pits).map(|at| Shape::Circle {
                 centre: pit(board, side, at),

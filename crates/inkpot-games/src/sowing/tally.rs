@@ -24,11 +24,11 @@ impl Tally {
     /// A seat with this many options made this move, after which seat 0 leads by `lead`.
     #[inline]
     pub(crate) fn moved(&mut self, seat: usize, options: u32, sown: Sown, lead: i32) {
-        let own = &mut self.seats[seat];
-        own.captures += u16::from(sown.captured > 0);
-        own.again += u16::from(sown.again);
-        own.decisions += 1;
-        own.options += options;
+        let tally = &mut self.seats[seat];
+        tally.captures += u16::from(sown.captured > 0);
+        tally.again += u16::from(sown.again);
+        tally.decisions += 1;
+        tally.options += options;
         self.plies += 1;
         self.largest_swing = self.largest_swing.max(u16::from(sown.gain));
         let leader = lead.signum() as i8;
@@ -40,11 +40,11 @@ impl Tally {
 
     /// The figures of a seat in the order of the game's sheet.
     pub(crate) fn figures(&self, seat: usize, lead: i32, into: &mut Vec<f64>) {
-        let own = &self.seats[seat];
+        let tally = &self.seats[seat];
         into.extend([
-            f64::from(own.captures),
-            f64::from(own.again),
-            f64::from(own.options) / f64::from(own.decisions),
+            f64::from(tally.captures),
+            f64::from(tally.again),
+            f64::from(tally.options) / f64::from(tally.decisions),
             f64::from(self.plies),
             f64::from(self.lead_changes),
             f64::from(self.largest_swing),

@@ -256,16 +256,16 @@ fn what_is_best_against_one_who_never_errs_is_what_the_plain_solver_says() {
 }
 
 /// What the side `own` gets with best play from a basin on, against one who draws its moves evenly.
-fn against_chance(plain: &Plain, own: usize, known: &mut HashMap<String, f64>) -> f64 {
+fn against_chance(plain: &Plain, mover: usize, known: &mut HashMap<String, f64>) -> f64 {
     let moves = plain.moves(plain.side);
     if moves.is_empty() {
-        return f64::from(u8::from(plain.side != own));
+        return f64::from(u8::from(plain.side != mover));
     }
     if let Some(points) = known.get(&plain.text()) {
         return *points;
     }
-    let each: Vec<f64> = moves.iter().map(|place| against_chance(&plain.play(*place), own, known)).collect();
-    let points = if plain.side == own {
+    let each: Vec<f64> = moves.iter().map(|place| against_chance(&plain.play(*place), mover, known)).collect();
+    let points = if plain.side == mover {
         each.iter().copied().fold(0.0, f64::max)
     } else {
         each.iter().sum::<f64>() / each.len() as f64
@@ -277,14 +277,14 @@ fn against_chance(plain: &Plain, own: usize, known: &mut HashMap<String, f64>) -
 #[test]
 fn what_is_best_against_one_who_draws_is_known_as_well_as_its_draws_tell() {
     let response = answered((4, 3), "drifter", &Knobs::default(), 10_000);
-    for own in 0..2 {
+    for mover in 0..2 {
         let mut known = HashMap::new();
-        let start = against_chance(&Plain::empty(4, 3), own, &mut known);
-        assert!((response.start[own] - start).abs() < 0.01, "{own}: {} and {start}", response.start[own]);
-        for (position, values) in response.rows.iter().filter(|row| read(row.0).side == own) {
+        let start = against_chance(&Plain::empty(4, 3), mover, &mut known);
+        assert!((response.start[mover] - start).abs() < 0.01, "{mover}: {} and {start}", response.start[mover]);
+        for (position, values) in response.rows.iter().filter(|row| read(row.0).side == mover) {
             let plain = read(position);
-            for (value, place) in values.iter().zip(plain.moves(own)) {
-                let expected = against_chance(&plain.play(place), own, &mut known);
+            for (value, place) in values.iter().zip(plain.moves(mover)) {
+                let expected = against_chance(&plain.play(place), mover, &mut known);
                 assert!((value - expected).abs() < 0.03, "{position}: {value} and {expected}");
             }
         }

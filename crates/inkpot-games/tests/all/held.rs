@@ -13,10 +13,11 @@ fn setting(game: &dyn GameEntry, kind: &str) -> Setting {
     let sheet = game.sheet();
     let short = if sheet.name == "piste" { Knobs::default().with("touches", 1.0) } else { Knobs::default() };
     let cast = [kind, game.agents()[0].name.as_str()].into_iter().enumerate().map(|(entrant, name)| {
-        let own = |sheet: &&AgentSheet| sheet.name == name || sheet.presets.iter().any(|preset| preset.name == name);
-        let sheet = game.agents().iter().find(own).unwrap();
-        let given = sheet.presets.iter().find(|preset| preset.name == name).map(|preset| preset.knobs.clone());
-        let knobs = given.unwrap_or_default().resolve(&sheet.knobs).unwrap();
+        let is_named =
+            |sheet: &&AgentSheet| sheet.name == name || sheet.presets.iter().any(|preset| preset.name == name);
+        let sheet = game.agents().iter().find(is_named).unwrap();
+        let preset_knobs = sheet.presets.iter().find(|preset| preset.name == name).map(|preset| preset.knobs.clone());
+        let knobs = preset_knobs.unwrap_or_default().resolve(&sheet.knobs).unwrap();
         Casting::new(entrant as u16, &sheet.name, knobs)
     });
     Setting {
@@ -70,20 +71,20 @@ fn what_a_stage_keeps_and_who_holds_the_match_have_no_bearing_on_its_rows() {
             game.agents().iter().filter(|sheet| sheet.plays_by_default()).map(|sheet| &sheet.name).chain(presets)
         {
             let setting = setting(game, name);
-            let (mut kept, mut fresh, mut held, mut told) =
+            let (mut reused, mut fresh, mut held, mut reasons) =
                 (Rows::new(width), Rows::new(width), Rows::new(width), Rows::new(width));
             let mut stage = game.stage(&setting).unwrap();
             for spot in spots() {
-                stage.play(spot, &mut kept);
+                stage.play(spot, &mut reused);
                 game.stage(&setting).unwrap().play(spot, &mut fresh);
-                let mut own = stage.open(spot);
-                while own.turn() {}
-                own.close(&mut held);
-                tell(stage.open(spot), Telling::Choices, &mut |_| {}, &mut told);
+                let mut open = stage.open(spot);
+                while open.turn() {}
+                open.close(&mut held);
+                tell(stage.open(spot), Telling::Choices, &mut |_| {}, &mut reasons);
             }
-            assert_eq!(plain(&kept), plain(&fresh), "{name} of {}", game.sheet().name);
+            assert_eq!(plain(&reused), plain(&fresh), "{name} of {}", game.sheet().name);
             assert_eq!(plain(&held), plain(&fresh), "{name} of {}", game.sheet().name);
-            assert_eq!(unspent(&told), unspent(&fresh), "{name} of {}", game.sheet().name);
+            assert_eq!(unspent(&reasons), unspent(&fresh), "{name} of {}", game.sheet().name);
         }
     }
 }
@@ -105,7 +106,7 @@ fn a_holder_sees_what_a_seat_sees_and_chooses_in_its_place() {
     // The third pit's last seed falls into the store: south moves again.
     assert_eq!((held.tick(), held.scores(), held.pending()), (1, &[1.0, 0.0][..], vec![0]));
     let considered = held.consider(0);
-    assert!(considered.thoughts.unwrap().options.iter().any(|own| Ok(&own.option) == considered.action.as_ref()));
+    assert!(considered.thoughts.unwrap().options.iter().any(|option| Ok(&option.option) == considered.action.as_ref()));
     let mut rows = Rows::new(game.sheet().measures.len());
     held.close(&mut rows);
     assert_eq!((rows.rows[0].ending.as_ref(), rows.rows[0].cut_short), ("left", true));
@@ -163,10 +164,10 @@ fn a_level_file_of_sowing_is_where_every_match_begins_and_a_bad_one_is_told() {
         ("nonsense", "four parts"),
         ("0,0,0,0,0,0/0,0,0,0,0,0/24:24/over", "over at this position"),
     ] {
-        let Err(SettingError::Level { level, reason: told, .. }) = game.stage(&with(text)) else {
+        let Err(SettingError::Level { level, reason: refusal, .. }) = game.stage(&with(text)) else {
             panic!("{text} is laid");
         };
-        assert!(level == "late.txt" && told.contains(reason), "{text}: {told}");
+        assert!(level == "late.txt" && refusal.contains(reason), "{text}: {refusal}");
     }
     let bytes = Setting { level: Level::file("late.txt", [0xff, 0xfe]), ..with(late) };
     assert!(matches!(game.stage(&bytes), Err(SettingError::Level { reason, .. }) if reason.contains("UTF-8")));

@@ -27,7 +27,7 @@ fn setting(game: &dyn GameEntry, rules: &Knobs, cast: Vec<(&str, Knobs)>) -> Set
 fn policy(game: &dyn GameEntry, rules: &Knobs, every: u32) -> (Dense, Knobs) {
     let features = game.features(&rules.resolve(&game.sheet().rules).unwrap()).unwrap();
     let names = |names: Vec<&str>| names.into_iter().map(String::from).collect::<Vec<_>>();
-    let observed = features.observation.iter().map(|own| own.name.clone()).collect::<Vec<_>>();
+    let observed = features.observation.iter().map(|feature| feature.name.clone()).collect::<Vec<_>>();
     let actions = names(features.actions.names());
     let network = Dense::drawn(vec![observed.len(), 8, actions.len()], Activation::Tanh, &mut Chance::from_seed(3));
     let body = Body::Network(Network::Dense(network.clone()));
@@ -37,10 +37,11 @@ fn policy(game: &dyn GameEntry, rules: &Knobs, every: u32) -> (Dense, Knobs) {
     (network, knobs)
 }
 
-fn decided(given: &[f32], discrete: bool, clamped: &mut Vec<f32>) -> Option<usize> {
+fn decided(outputs: &[f32], discrete: bool, clamped: &mut Vec<f32>) -> Option<usize> {
     clamped.clear();
-    clamped.extend(given.iter().map(|x| x.clamp(-1.0, 1.0)));
-    discrete.then(|| (1..given.len()).fold(0, |best, own| if given[own] > given[best] { own } else { best }))
+    clamped.extend(outputs.iter().map(|x| x.clamp(-1.0, 1.0)));
+    discrete
+        .then(|| (1..outputs.len()).fold(0, |best, place| if outputs[place] > outputs[best] { place } else { best }))
 }
 
 #[test]
@@ -70,13 +71,13 @@ fn a_network_from_outside_plays_as_the_policy_does() {
                 lessons.act(option.map_or(Intent::Values(&clamped), Intent::Option), every);
             }
             lessons.rows(&mut learned);
-            let told = |rows: &Rows| -> Vec<_> {
+            let facts = |rows: &Rows| -> Vec<_> {
                 rows.rows
                     .iter()
                     .map(|row| (row.score, row.placement, row.ticks, row.ending.clone(), row.faults))
                     .collect()
             };
-            assert_eq!(told(&played), told(&learned), "{name} every {every}");
+            assert_eq!(facts(&played), facts(&learned), "{name} every {every}");
             let bits = |rows: &Rows| rows.measures.iter().map(|x| x.to_bits()).collect::<Vec<_>>();
             assert_eq!(bits(&played), bits(&learned), "{name} every {every}");
         }
@@ -91,7 +92,7 @@ fn both_sides_of_a_game_of_turns_can_be_decided_from_outside() {
         let game = registry.game(name).unwrap();
         assert!(game.files_positions());
         let mut setting = setting(game, &rules, vec![("drifter", Knobs::default()), ("drifter", Knobs::default())]);
-        setting.cast.iter_mut().for_each(|own| own.entrant = LEARNER);
+        setting.cast.iter_mut().for_each(|member| member.entrant = LEARNER);
         let mut lessons = game.lessons(&setting).unwrap();
         let (mut rows, mut chance) = (Rows::new(game.sheet().measures.len()), Chance::from_seed(5));
         for block in 0..20 {

@@ -231,8 +231,8 @@ fn share(first: (&str, &[(&str, f64)]), second: (&str, &[(&str, f64)])) -> f64 {
             Spot { cell: 0, block: match_index / 2, rotation: (match_index % 2) as usize, match_index, leads: false };
         stage.play(spot, &mut rows);
     }
-    let own = rows.rows.iter().filter(|row| row.entrant == 0);
-    own.map(|row| match row.outcome {
+    let mine = rows.rows.iter().filter(|row| row.entrant == 0);
+    mine.map(|row| match row.outcome {
         Outcome::Win => 1.0,
         Outcome::Draw => 0.5,
         Outcome::Loss | Outcome::Void => 0.0,

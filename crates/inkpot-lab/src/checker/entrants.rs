@@ -10,32 +10,32 @@ const LONGEST_NAME: usize = 60;
 impl Checker<'_> {
     pub(crate) fn entrants(&mut self, draft: &Draft) -> Vec<Entrant> {
         let mut entrants: Vec<Entrant> = Vec::new();
-        for (index, asked) in draft.entrants.iter().enumerate() {
+        for (index, entrant) in draft.entrants.iter().enumerate() {
             let at = Place::item("entrant", index);
-            let Some((sheet, preset)) = find_agent(self.game, &asked.agent) else {
+            let Some((sheet, preset)) = find_agent(self.game, &entrant.agent) else {
                 let known = agent_names(self.game);
-                let mut problem = unknown(&at.key("agent"), "agent", &asked.agent, &known);
-                if asked.agent == HAND {
+                let mut problem = unknown(&at.key("agent"), "agent", &entrant.agent, &known);
+                if entrant.agent == HAND {
                     problem.help = "a person sits down by the verb `play` alone".into();
                 }
                 self.problems.push(problem);
                 continue;
             };
-            let base = asked.name.clone().unwrap_or_else(|| free_name(&asked.agent, &entrants));
-            for point in self.spread(&at, asked) {
+            let base = entrant.name.clone().unwrap_or_else(|| free_name(&entrant.agent, &entrants));
+            for point in self.spread(&at, entrant) {
                 let set: Knobs = point.iter().cloned().collect();
-                let given = set.over(&asked.knobs).layered(&preset, &sheet.knobs);
+                let stated = set.over(&entrant.knobs).layered(&preset, &sheet.knobs);
                 let key = if point.is_empty() { at.key("knobs") } else { at.key("vary") };
-                let knobs = self.knobs(&key, &given, &sheet.knobs);
+                let knobs = self.knobs(&key, &stated, &sheet.knobs);
                 let values = point.iter().map(|(knob, value)| format!("{knob} {value}"));
                 let name = std::iter::once(base.clone()).chain(values).collect::<Vec<_>>().join(" ");
                 self.label(&at, &name, &entrants);
                 let clock = sheet.knobs.iter().filter(|knob| knob.is_by_the_clock()).map(|knob| knob.name.clone());
                 entrants.push(Entrant {
                     name,
-                    agent: asked.agent.clone(),
+                    agent: entrant.agent.clone(),
                     kind: sheet.name.clone(),
-                    given,
+                    given: stated,
                     knobs,
                     repeats: sheet.repeats,
                     clock: clock.collect(),
@@ -46,17 +46,17 @@ impl Checker<'_> {
     }
 
     /// Every combination of the values that an entrant's own `vary` gives its knobs; one without any if it has none.
-    fn spread(&mut self, at: &Place, asked: &EntrantDraft) -> Vec<Vec<(String, KnobValue)>> {
+    fn spread(&mut self, at: &Place, entrant: &EntrantDraft) -> Vec<Vec<(String, KnobValue)>> {
         let mut points = vec![Vec::new()];
-        let sheet = find_agent(self.game, &asked.agent).map(|(sheet, _)| sheet.knobs.clone()).unwrap_or_default();
-        for (name, range) in &asked.vary {
+        let sheet = find_agent(self.game, &entrant.agent).map(|(sheet, _)| sheet.knobs.clone()).unwrap_or_default();
+        for (name, range) in &entrant.vary {
             let at = at.key("vary").key(name);
             let Some(knob) = sheet.iter().find(|knob| knob.name == *name) else {
                 let known: Vec<String> = sheet.iter().map(|knob| knob.name.clone()).collect();
                 self.problems.push(unknown(&at, "knob", name, &known));
                 continue;
             };
-            if asked.knobs.get(name).is_some() {
+            if entrant.knobs.get(name).is_some() {
                 self.problem(&at, format!("`{name}` is both set and varied"), "leave one of the two out");
             }
             let values = self.values(&at, knob, range);

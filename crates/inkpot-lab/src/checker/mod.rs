@@ -85,9 +85,9 @@ impl<'a> Checker<'a> {
 
     /// The seats of a match of this many entrants: as many as are asked for, else two where there are two entrants and
     /// the game can seat them. Reports a number that the game does not have.
-    pub(crate) fn seats(&mut self, asked: Option<u64>, entrants: usize) -> usize {
+    pub(crate) fn seats(&mut self, wanted: Option<u64>, entrants: usize) -> usize {
         let (fewest, most) = self.seat_range();
-        let Some(seats) = asked else { return entrants.min(2).clamp(fewest, most) };
+        let Some(seats) = wanted else { return entrants.min(2).clamp(fewest, most) };
         if !(fewest as u64..=most as u64).contains(&seats) {
             let game = &self.game.sheet().name;
             let (what, help) = if fewest == most {
@@ -127,10 +127,10 @@ impl<'a> Checker<'a> {
     }
 
     /// Where and how matches are played.
-    pub(crate) fn ground(&mut self, asked: &Grounds) -> Ground {
-        let level = self.level(asked.level);
-        let rules = self.knobs(&"rules".into(), asked.rules, &self.game.sheet().rules);
-        let confidence = asked.confidence.unwrap_or(CONFIDENCE);
+    pub(crate) fn ground(&mut self, grounds: &Grounds) -> Ground {
+        let level = self.level(grounds.level);
+        let rules = self.knobs(&"rules".into(), grounds.rules, &self.game.sheet().rules);
+        let confidence = grounds.confidence.unwrap_or(CONFIDENCE);
         if !(0.5..=0.9999).contains(&confidence) {
             self.problem(
                 "confidence",
@@ -142,8 +142,8 @@ impl<'a> Checker<'a> {
             game: self.source.clone(),
             level,
             rules,
-            seed: asked.seed.unwrap_or(1),
-            series: asked.series,
+            seed: grounds.seed.unwrap_or(1),
+            series: grounds.series,
             confidence,
             seats_kept: false,
         }
@@ -151,21 +151,25 @@ impl<'a> Checker<'a> {
 
     /// Reports too few entrants for these seats, or for a study of this kind, which takes `least`, and too many.
     pub(crate) fn field(&mut self, draft: &Draft, resolved: &[Entrant], (kind, least): (&str, usize)) {
-        let asked = draft.entrants.len().max(resolved.len());
+        let entrants = draft.entrants.len().max(resolved.len());
         let (game, seats) = (&self.game.sheet().name, self.seats_of(draft));
         let needed = seats.max(least);
-        if asked < needed {
-            let s = if asked == 1 { "" } else { "s" };
+        if entrants < needed {
+            let s = if entrants == 1 { "" } else { "s" };
             let wrong = if needed > seats {
-                format!("{asked} entrant{s} cannot make a {kind}")
+                format!("{entrants} entrant{s} cannot make a {kind}")
             } else {
-                format!("{asked} entrant{s} cannot fill the {seats} seats of `{game}`")
+                format!("{entrants} entrant{s} cannot fill the {seats} seats of `{game}`")
             };
             let help = format!("name {needed} or more; `inkpot agents {game}` shows what there is");
             self.problem("entrant", wrong, help);
         }
-        if asked > MOST_ENTRANTS {
-            self.problem("entrant", format!("{asked} entrants are too many"), format!("name at most {MOST_ENTRANTS}"));
+        if entrants > MOST_ENTRANTS {
+            self.problem(
+                "entrant",
+                format!("{entrants} entrants are too many"),
+                format!("name at most {MOST_ENTRANTS}"),
+            );
         }
     }
 
@@ -193,10 +197,10 @@ impl<'a> Checker<'a> {
     pub(crate) fn found(mut self) -> Vec<Problem> {
         let mut seen: Vec<(String, String)> = Vec::new();
         self.problems.retain(|problem| {
-            let own = (problem.what.clone(), problem.help.clone());
+            let words = (problem.what.clone(), problem.help.clone());
             let spread = problem.at.has("vary") || problem.at.is_within(&"level".into());
-            let fresh = !seen.contains(&own) || !spread;
-            seen.push(own);
+            let fresh = !seen.contains(&words) || !spread;
+            seen.push(words);
             fresh
         });
         self.problems
@@ -228,8 +232,9 @@ impl<'a> Checker<'a> {
     /// Whether every setting of a plan can be staged: its levels laid, its seats filled.
     pub(crate) fn stages(&mut self, plan: &Plan) {
         // The cells of a field differ only in who plays, and everybody's knobs are checked already.
-        let own = plan.cells.iter().filter(|cell| cell.own.is_some());
-        let mut settings: Vec<_> = plan.cells.first().into_iter().chain(own).map(|cell| plan.setting(cell)).collect();
+        let varied = plan.cells.iter().filter(|cell| cell.variation.is_some());
+        let mut settings: Vec<_> =
+            plan.cells.first().into_iter().chain(varied).map(|cell| plan.setting(cell)).collect();
         // What a file holds shows only when somebody is to play by it.
         let by_file =
             |entrant: &&Entrant| entrant.knobs.iter().any(|(_, value)| matches!(value, KnobValue::File { .. }));
@@ -256,7 +261,7 @@ impl<'a> Checker<'a> {
 
     fn unstaged(&mut self, errors: Vec<SettingError>) {
         for error in errors {
-            if self.problems.iter().any(|own| own.what == error.to_string()) {
+            if self.problems.iter().any(|known| known.what == error.to_string()) {
                 continue;
             }
             let (at, help) = match &error {
@@ -268,8 +273,8 @@ impl<'a> Checker<'a> {
         }
     }
 
-    pub(crate) fn knobs(&mut self, at: &Place, given: &Knobs, knobs: &[Knob]) -> Knobs {
-        given.resolve(knobs).unwrap_or_else(|errors| {
+    pub(crate) fn knobs(&mut self, at: &Place, stated: &Knobs, knobs: &[Knob]) -> Knobs {
+        stated.resolve(knobs).unwrap_or_else(|errors| {
             for error in errors {
                 self.problems.push(knob_problem(at, &error));
             }

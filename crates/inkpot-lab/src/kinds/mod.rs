@@ -91,7 +91,7 @@ macro_rules! kind_of {
 /// What a draft asks for as a study of its kind.
 #[derive(Clone, Debug, Default, PartialEq)]
 #[expect(missing_docs, reason = "the kinds of study that are played as they are drafted")]
-pub enum Asked {
+pub enum KindDraft {
     #[default]
     Batch,
     Sweep(SweepDraft),
@@ -99,13 +99,13 @@ pub enum Asked {
     Compare(CompareDraft),
 }
 
-impl Asked {
+impl KindDraft {
     kind_of!(Batch, Sweep, Tournament, Compare);
 
     /// Matches a cell where the draft says nothing.
     pub(crate) fn matches(&self) -> u64 {
         match self {
-            Self::Compare(asked) => asked.matches(),
+            Self::Compare(compare) => compare.matches(),
             Self::Batch | Self::Sweep(_) | Self::Tournament(_) => MATCHES,
         }
     }
@@ -114,9 +114,9 @@ impl Asked {
     pub(crate) fn checked(&self, checker: &mut Checker, draft: &Draft, entrants: &[Entrant]) -> Design {
         match self {
             Self::Batch => Design::Batch(Batch::checked(checker, draft, entrants)),
-            Self::Sweep(asked) => Design::Sweep(asked.checked(checker, draft, entrants)),
-            Self::Tournament(asked) => Design::Tournament(asked.checked(checker, draft, entrants)),
-            Self::Compare(asked) => Design::Compare(asked.checked(checker, draft, entrants)),
+            Self::Sweep(sweep) => Design::Sweep(sweep.checked(checker, draft, entrants)),
+            Self::Tournament(tournament) => Design::Tournament(tournament.checked(checker, draft, entrants)),
+            Self::Compare(compare) => Design::Compare(compare.checked(checker, draft, entrants)),
         }
     }
 }
@@ -125,21 +125,21 @@ impl Asked {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
 #[expect(missing_docs, reason = "the kinds of study that search")]
-pub enum Sought {
+pub enum SearchPlan {
     Tune(Box<Tune>),
     Fit(Box<Fit>),
     Evolve(Box<Evolve>),
     Train(Box<Train>),
 }
 
-impl Sought {
+impl SearchPlan {
     kind_of!(Tune, Fit, Evolve, Train);
 
     /// What is sought and how it is judged, of what finds agents.
     pub fn aim(&self) -> Option<&Aim> {
         match self {
-            Self::Evolve(own) => Some(&own.aim),
-            Self::Train(own) => Some(&own.aim),
+            Self::Evolve(evolve) => Some(&evolve.aim),
+            Self::Train(train) => Some(&train.aim),
             Self::Tune(_) | Self::Fit(_) => None,
         }
     }
@@ -149,8 +149,8 @@ impl Sought {
     /// checkpoint is not one of this search.
     pub fn paths(&self, checkpoint: &str, seed: u64, game: &dyn GameEntry) -> Result<Option<Paths>, CheckpointError> {
         match self {
-            Self::Evolve(own) => evolve::paths(own, checkpoint, seed, game),
-            Self::Train(own) => train::paths(own, checkpoint, seed, game),
+            Self::Evolve(evolution) => evolve::paths(evolution, checkpoint, seed, game),
+            Self::Train(training) => train::paths(training, checkpoint, seed, game),
             Self::Tune(_) | Self::Fit(_) => Ok(None),
         }
     }
@@ -158,18 +158,18 @@ impl Sought {
     /// As a tuning.
     pub fn tune(self) -> Option<Box<Tune>> {
         match self {
-            Self::Tune(own) => Some(own),
+            Self::Tune(tune) => Some(tune),
             Self::Fit(_) | Self::Evolve(_) | Self::Train(_) => None,
         }
     }
 
     /// What this kind does its own way.
-    pub fn own(&self) -> &dyn Seeks {
+    pub fn as_search(&self) -> &dyn Seeks {
         match self {
-            Self::Tune(own) => own.as_ref(),
-            Self::Fit(own) => own.as_ref(),
-            Self::Evolve(own) => own.as_ref(),
-            Self::Train(own) => own.as_ref(),
+            Self::Tune(tune) => tune.as_ref(),
+            Self::Fit(fit) => fit.as_ref(),
+            Self::Evolve(evolve) => evolve.as_ref(),
+            Self::Train(train) => train.as_ref(),
         }
     }
 
@@ -185,10 +185,10 @@ impl Sought {
             (plan, design(Box::new(proof)))
         }
         Ok(match self {
-            Self::Tune(own) => of(own.prove(checkpoint, made, registry)?, Design::Tune),
-            Self::Fit(own) => of(own.prove(checkpoint, registry)?, Design::Fit),
-            Self::Evolve(own) => of(own.prove(checkpoint, registry)?, Design::Evolve),
-            Self::Train(own) => of(own.prove(checkpoint, registry)?, Design::Train),
+            Self::Tune(tune) => of(tune.prove(checkpoint, made, registry)?, Design::Tune),
+            Self::Fit(fit) => of(fit.prove(checkpoint, registry)?, Design::Fit),
+            Self::Evolve(evolve) => of(evolve.prove(checkpoint, registry)?, Design::Evolve),
+            Self::Train(train) => of(train.prove(checkpoint, registry)?, Design::Train),
         })
     }
 }
@@ -212,15 +212,15 @@ impl Design {
     kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve, Train);
 
     /// What this kind does its own way.
-    pub(crate) fn own(&self) -> &dyn Kind {
+    pub(crate) fn as_kind(&self) -> &dyn Kind {
         match self {
-            Self::Batch(own) => own,
-            Self::Sweep(own) => own,
-            Self::Tournament(own) => own,
-            Self::Compare(own) => own,
-            Self::Tune(own) => own.as_ref(),
-            Self::Fit(own) => own.as_ref(),
-            Self::Evolve(own) | Self::Train(own) => own.as_ref(),
+            Self::Batch(batch) => batch,
+            Self::Sweep(sweep) => sweep,
+            Self::Tournament(tournament) => tournament,
+            Self::Compare(compare) => compare,
+            Self::Tune(tune) => tune.as_ref(),
+            Self::Fit(fit) => fit.as_ref(),
+            Self::Evolve(found) | Self::Train(found) => found.as_ref(),
         }
     }
 
@@ -233,20 +233,20 @@ impl Design {
         game: &dyn GameEntry,
     ) -> Result<SummedUp<Finding>, LedgerError> {
         macro_rules! as_kind {
-            ($own:expr, $finding:path) => {{
-                let (summary, found, times) = summed_up($own, study, manifest, plan, game)?;
+            ($kind:expr, $finding:path) => {{
+                let (summary, found, times) = summed_up($kind, study, manifest, plan, game)?;
                 Ok((summary, $finding(found), times))
             }};
         }
         match self {
-            Self::Batch(own) => as_kind!(own, Finding::Batch),
-            Self::Sweep(own) => as_kind!(own, Finding::Sweep),
-            Self::Tournament(own) => as_kind!(own, Finding::Tournament),
-            Self::Compare(own) => as_kind!(own, Finding::Compare),
-            Self::Tune(own) => as_kind!(own.as_ref(), Finding::Tune),
-            Self::Fit(own) => as_kind!(own.as_ref(), Finding::Fit),
-            Self::Evolve(own) => as_kind!(own.as_ref(), Finding::Evolve),
-            Self::Train(own) => as_kind!(own.as_ref(), Finding::Train),
+            Self::Batch(batch) => as_kind!(batch, Finding::Batch),
+            Self::Sweep(sweep) => as_kind!(sweep, Finding::Sweep),
+            Self::Tournament(tournament) => as_kind!(tournament, Finding::Tournament),
+            Self::Compare(compare) => as_kind!(compare, Finding::Compare),
+            Self::Tune(tune) => as_kind!(tune.as_ref(), Finding::Tune),
+            Self::Fit(fit) => as_kind!(fit.as_ref(), Finding::Fit),
+            Self::Evolve(evolve) => as_kind!(evolve.as_ref(), Finding::Evolve),
+            Self::Train(train) => as_kind!(train.as_ref(), Finding::Train),
         }
     }
 }

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use serde::{Deserialize, Serialize};
 
 use super::StudyPlan;
-use crate::kinds::Sought;
+use crate::kinds::SearchPlan;
 use crate::{Ground, PlanFileError, read_plan, write_plan};
 
 /// A plan that is played or a search, whole: with every default, level and file of weights.
@@ -14,7 +14,7 @@ use crate::{Ground, PlanFileError, read_plan, write_plan};
 #[expect(missing_docs, clippy::large_enum_variant, reason = "what it is; one stands alone")]
 pub enum Basis<'a> {
     Plan(Cow<'a, StudyPlan>),
-    Search(Cow<'a, Sought>),
+    Search(Cow<'a, SearchPlan>),
 }
 
 impl Basis<'_> {
@@ -35,7 +35,7 @@ impl Basis<'_> {
     pub fn ground(&self) -> &Ground {
         match self {
             Self::Plan(plan) => &plan.ground,
-            Self::Search(sought) => sought.own().ground(),
+            Self::Search(search) => search.as_search().ground(),
         }
     }
 }

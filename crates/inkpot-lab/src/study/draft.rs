@@ -5,7 +5,7 @@ use std::ops::{Deref, DerefMut};
 use inkpot_core::Registry;
 
 use super::StudyPlan;
-use crate::kinds::{Asked, StudyKind};
+use crate::kinds::{KindDraft, StudyKind};
 use crate::planning::{Planning, planned};
 use crate::{Draft, Problem};
 
@@ -15,7 +15,7 @@ pub struct StudyDraft {
     /// What all kinds share.
     pub shared: Draft,
     /// What is asked for as a study of its kind.
-    pub asked: Asked,
+    pub asked: KindDraft,
 }
 
 impl StudyDraft {
@@ -28,7 +28,7 @@ impl StudyDraft {
 /// A batch.
 impl From<Draft> for StudyDraft {
     fn from(shared: Draft) -> Self {
-        Self { shared, asked: Asked::default() }
+        Self { shared, asked: KindDraft::default() }
     }
 }
 
@@ -52,7 +52,7 @@ pub fn resolve(draft: &StudyDraft, registry: &Registry) -> Result<StudyPlan, Vec
         name: draft.kind().name(),
         matches: draft.asked.matches(),
         check: &|checker, entrants| draft.asked.checked(checker, &draft.shared, entrants),
-        kind: |design| crate::kinds::Design::own(design),
+        kind: |design| crate::kinds::Design::as_kind(design),
     };
     let (shared, design) = planned(&draft.shared, registry, &planning)?;
     Ok(StudyPlan { shared, design })

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use crate::kinds::compare::Compare;
 use crate::kinds::sweep::Vary;
 use crate::kinds::tune::{Proof, Sheet};
-use crate::kinds::{Design, Sought, StudyKind};
+use crate::kinds::{Design, SearchPlan, StudyKind};
 use crate::standing::Played;
 use crate::suspense::KEPT as LEADS_KEPT;
 use crate::{Cell, Made, Plan, Problem};
@@ -50,8 +50,13 @@ impl StudyPlan {
 
     /// The plan that proves what the finished search of this checkpoint found, in a study of this name made from this
     /// brief. Errs when nothing was found that could be proved.
-    pub fn of_found(sought: &Sought, checkpoint: &str, made: &Made, registry: &Registry) -> Result<Self, Vec<Problem>> {
-        let (shared, design) = sought.prove(checkpoint, made, registry)?;
+    pub fn of_found(
+        search: &SearchPlan,
+        checkpoint: &str,
+        made: &Made,
+        registry: &Registry,
+    ) -> Result<Self, Vec<Problem>> {
+        let (shared, design) = search.prove(checkpoint, made, registry)?;
         Ok(Self { shared, design })
     }
 
@@ -77,13 +82,13 @@ impl StudyPlan {
 
     /// A cell in words: `guest against house`, `skill 0.4`.
     pub fn cell_name(&self, cell: &Cell) -> String {
-        self.design.own().cell_name(&self.shared, cell)
+        self.design.as_kind().cell_name(&self.shared, cell)
     }
 
     /// Where a match of the study is, by its number.
     pub fn spot(&self, match_index: u64) -> Spot {
         let (unit, rotation) = (match_index / self.matches_a_block(), match_index % self.matches_a_block());
-        let (cell, block) = if self.design.own().interleaved() {
+        let (cell, block) = if self.design.as_kind().interleaved() {
             let cells = self.cells.len() as u64;
             (unit % cells, unit / cells)
         } else {
@@ -96,6 +101,6 @@ impl StudyPlan {
 
     /// Draws the next round, given every table played before it.
     pub(crate) fn draw_round(&mut self, played: &[Played]) {
-        self.design.own().draw_round(&mut self.shared, played);
+        self.design.as_kind().draw_round(&mut self.shared, played);
     }
 }

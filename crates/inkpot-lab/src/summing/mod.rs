@@ -105,31 +105,31 @@ fn entrant(
     suspense: &[Option<Interval>],
 ) -> EntrantSummary {
     let playing: Vec<&CellTally> =
-        cells.iter().filter(|cell| cell.entrants.iter().any(|own| own.place == place)).collect();
-    let own: Vec<&EntrantTally> =
+        cells.iter().filter(|cell| cell.entrants.iter().any(|entrant| entrant.place == place)).collect();
+    let tallies: Vec<&EntrantTally> =
         playing.iter().flat_map(|cell| &cell.entrants).filter(|tally| tally.place == place).collect();
-    let asked = &plan.entrants[place];
-    let total = |count: fn(&EntrantTally) -> u64| own.iter().map(|tally| count(tally)).sum();
+    let entrant = &plan.entrants[place];
+    let total = |count: fn(&EntrantTally) -> u64| tallies.iter().map(|tally| count(tally)).sum();
     let by_cell: Vec<BTreeMap<String, Mean>> =
-        own.iter().map(|tally| measured(tally, measures, plan.ground.confidence)).collect();
+        tallies.iter().map(|tally| measured(tally, measures, plan.ground.confidence)).collect();
     let over_cells = |name: &str| average(by_cell.iter().filter_map(|measured| measured.get(name)).copied());
     let over_own = |of: fn(&EntrantTally) -> &Moments| {
-        average(own.iter().filter_map(|tally| of(tally).seen(plan.ground.confidence)))
+        average(tallies.iter().filter_map(|tally| of(tally).seen(plan.ground.confidence)))
     };
     let undecided = plan.cells.iter().zip(suspense).filter(|(cell, _)| cell.entrants.contains(&place));
-    let undecided = undecided.filter_map(|(_, seen)| *seen).map(Mean::from);
-    let undecided = average(undecided).map(|seen| (SUSPENSE.to_string(), seen));
+    let undecided = undecided.filter_map(|(_, mean)| *mean).map(Mean::from);
+    let undecided = average(undecided).map(|mean| (SUSPENSE.to_string(), mean));
     let (alone, success) = (plan.seats() == 1, measures.iter().find(|measure| measure.success));
     EntrantSummary {
-        name: asked.name.clone(),
-        agent: asked.agent.clone(),
-        knobs: asked.knobs.without_bytes(),
-        matches: own.iter().map(|tally| tally.wins + tally.draws + tally.losses).sum(),
+        name: entrant.name.clone(),
+        agent: entrant.agent.clone(),
+        knobs: entrant.knobs.without_bytes(),
+        matches: tallies.iter().map(|tally| tally.wins + tally.draws + tally.losses).sum(),
         wins: total(|tally| tally.wins),
         draws: total(|tally| tally.draws),
         losses: total(|tally| tally.losses),
         win_rate: (!alone).then(|| joint_rate(plan, place, &playing).interval(plan.ground.confidence)).flatten(),
-        success: success.filter(|_| alone).and_then(|own| over_cells(&own.name)?.interval()),
+        success: success.filter(|_| alone).and_then(|success| over_cells(&success.name)?.interval()),
         score: over_own(|tally| &tally.score),
         faults: total(|tally| tally.faults),
         late: total(|tally| tally.late),
@@ -149,18 +149,18 @@ fn people(kind: &dyn Kind, plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummar
     let mut draws = BootstrapDraws(Streams::of_study(plan.ground.seed).order(u64::MAX - 1));
     let mut all = Vec::new();
     for (cell, tally) in plan.cells.iter().zip(cells) {
-        for own in &tally.entrants {
-            let Some(people) = &own.people else { continue };
-            let Some(seen) = people.seen(plan.ground.confidence, &mut draws) else { continue };
-            let others = tally.entrants.iter().filter(|other| other.place != own.place);
+        for entrant in &tally.entrants {
+            let Some(people) = &entrant.people else { continue };
+            let Some(figures) = people.seen(plan.ground.confidence, &mut draws) else { continue };
+            let others = tally.entrants.iter().filter(|other| other.place != entrant.place);
             let names: Vec<&str> = others.map(|other| plan.entrants[other.place].name.as_str()).collect();
             all.push(PeopleSummary {
-                name: plan.entrants[own.place].name.clone(),
+                name: plan.entrants[entrant.place].name.clone(),
                 against: names.join(", "),
                 point: if cell.point.is_empty() { String::new() } else { kind.cell_name(plan, cell) },
                 people: people.count() as u64,
                 matches: plan.matches_a_block(),
-                seen,
+                seen: figures,
             });
         }
     }
@@ -176,7 +176,7 @@ pub fn told_measures(game: &dyn GameEntry) -> Vec<Measure> {
 
 /// How long decisions took: by entrant over all it played, and by point of a sweep.
 fn decision_times(kind: &dyn Kind, plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
-    let told = |place: usize, point: Option<String>, times: &Times| {
+    let cost = |place: usize, point: Option<String>, times: &Times| {
         Some(DecisionTime {
             entrant: plan.entrants[place].name.clone(),
             point,
@@ -189,18 +189,18 @@ fn decision_times(kind: &dyn Kind, plan: &Plan, times: &TimesBy) -> Vec<Decision
     };
     let whole = (0..plan.entrants.len()).filter_map(|place| {
         let mut all = Times::default();
-        times.iter().filter(|((_, own), _)| *own == place).for_each(|(_, own)| all.merge(own));
-        told(place, None, &all)
+        times.iter().filter(|((_, times), _)| *times == place).for_each(|(_, times)| all.merge(times));
+        cost(place, None, &all)
     });
     let points = times.iter().filter(|_| kind.times_by_cell());
     let named = |cell: usize| Some(kind.cell_name(plan, &plan.cells[cell]));
-    let points = points.filter_map(|((cell, place), own)| told(*place, named(*cell), own));
+    let points = points.filter_map(|((cell, place), row)| cost(*place, named(*cell), row));
     whole.chain(points).collect()
 }
 
 /// Points share over all cells of an entrant.
 fn joint_rate(plan: &Plan, place: usize, cells: &[&CellTally]) -> BlockRates {
-    let index = |cell: &CellTally| cell.entrants.iter().position(|own| own.place == place).unwrap_or(0);
+    let index = |cell: &CellTally| cell.entrants.iter().position(|entrant| entrant.place == place).unwrap_or(0);
     match cells {
         [only] => only.entrants[index(only)].rates,
         _ => joint(plan, cells, |cell, pattern| pattern.share(index(cell))),
@@ -256,8 +256,13 @@ fn average(means: impl Iterator<Item = Mean>) -> Option<Mean> {
         let sum: Option<f64> = all.iter().map(of).sum();
         sum.map(|sum| sum / all.len() as f64)
     };
-    let value = mean(|own| Some(own.value)).filter(|_| !all.is_empty())?;
-    Some(Mean { value, low: mean(|own| own.low), high: mean(|own| own.high), alike: all.iter().all(|own| own.alike) })
+    let value = mean(|estimate| Some(estimate.value)).filter(|_| !all.is_empty())?;
+    Some(Mean {
+        value,
+        low: mean(|figure| figure.low),
+        high: mean(|figure| figure.high),
+        alike: all.iter().all(|all| all.alike),
+    })
 }
 
 fn pairings(plan: &Plan, cell: &CellTally) -> Vec<PairingSummary> {

@@ -23,13 +23,13 @@ pub struct Fell(pub String);
 pub(crate) fn in_order<W: Send, K, T: Send>(
     threads: usize,
     tasks: impl Iterator<Item = W> + Send,
-    kept: impl Fn() -> K + Sync,
+    make_state: impl Fn() -> K + Sync,
     work: impl Fn(&mut K, &W) -> T + Sync,
     mut take: impl FnMut(W, T) -> ControlFlow<()>,
 ) -> Result<(), Fell> {
     let queue = Mutex::new(Queue { tasks, handed: 0, taken: 0, closed: false });
     let moved = Condvar::new();
-    let (kept, work) = (&kept, &work);
+    let (make_state, work) = (&make_state, &work);
     let (send, receive) = mpsc::channel();
     thread::scope(|scope| {
         // However this thread leaves, by a panic too, no other waits for it.
@@ -39,9 +39,9 @@ pub(crate) fn in_order<W: Send, K, T: Send>(
             let (queue, moved, send) = (&queue, &moved, send.clone());
             let body = move || {
                 let done = catch(|| {
-                    let mut kept = kept();
+                    let mut state = make_state();
                     while let Some((number, task)) = next(queue, moved, AHEAD * threads as u64) {
-                        let result = work(&mut kept, &task);
+                        let result = work(&mut state, &task);
                         if send.send(Ok((number, task, result))).is_err() {
                             break;
                         }
@@ -61,7 +61,7 @@ pub(crate) fn in_order<W: Send, K, T: Send>(
         }
         drop(send);
         if running == 0 {
-            return alone(&queue, &moved, kept, work, take);
+            return alone(&queue, &moved, make_state, work, take);
         }
         let mut waiting = BTreeMap::new();
         let mut due = 0;
@@ -87,13 +87,13 @@ pub(crate) fn in_order<W: Send, K, T: Send>(
 fn alone<W, K, T>(
     queue: &Mutex<Queue<impl Iterator<Item = W>>>,
     moved: &Condvar,
-    kept: impl Fn() -> K,
+    make_state: impl Fn() -> K,
     work: impl Fn(&mut K, &W) -> T,
     mut take: impl FnMut(W, T) -> ControlFlow<()>,
 ) -> Result<(), Fell> {
-    let mut kept = catch(kept).map_err(Fell)?;
+    let mut state = catch(make_state).map_err(Fell)?;
     while let Some((number, task)) = next(queue, moved, 1) {
-        let result = catch(|| work(&mut kept, &task)).map_err(Fell)?;
+        let result = catch(|| work(&mut state, &task)).map_err(Fell)?;
         lock(queue).taken = number + 1;
         if take(task, result).is_break() {
             break;
@@ -186,7 +186,7 @@ mod tests {
     fn a_panic_in_work_is_told_and_nobody_hangs() {
         for (threads, bad) in [(1, 0), (3, 40), (3, 41)] {
             let mut seen = Vec::new();
-            let told = in_order(
+            let outcome = in_order(
                 threads,
                 0..,
                 || (),
@@ -196,7 +196,7 @@ mod tests {
                     ControlFlow::Continue(())
                 },
             );
-            assert!(told.as_ref().is_err_and(|fell| fell.0.contains("no such task")), "{told:?}");
+            assert!(outcome.as_ref().is_err_and(|fell| fell.0.contains("no such task")), "{outcome:?}");
             assert_eq!(seen, (0..seen.len() as u64).collect::<Vec<_>>());
             assert!(seen.len() as u64 <= bad);
         }

@@ -9,10 +9,10 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 /// The state of a piece of work: of its own type where it stays in this process, as JSON where it has travelled.
 #[derive(Clone)]
-pub struct State(Kept);
+pub struct State(Form);
 
 #[derive(Clone)]
-enum Kept {
+enum Form {
     Value(Arc<dyn Travels>),
     Text(Arc<str>),
 }
@@ -31,17 +31,17 @@ impl<T: Serialize + Any + Send + Sync> Travels for T {
 impl State {
     /// A state that is this.
     pub fn of<T: Serialize + Any + Send + Sync>(value: Arc<T>) -> Self {
-        Self(Kept::Value(value))
+        Self(Form::Value(value))
     }
 
     /// What it is. Errs with why not, where it is something else.
     pub fn into_value<T: DeserializeOwned + Any + Send + Sync>(self) -> Result<Arc<T>, String> {
         match self.0 {
-            Kept::Value(value) => {
+            Form::Value(value) => {
                 let value: Arc<dyn Any + Send + Sync> = value;
                 value.downcast().map_err(|_| "the state is one of other work".into())
             }
-            Kept::Text(text) => serde_json::from_str(&text)
+            Form::Text(text) => serde_json::from_str(&text)
                 .map(Arc::new)
                 .map_err(|error| format!("the state is one of other work: {error}")),
         }
@@ -49,8 +49,8 @@ impl State {
 
     fn json(&self) -> serde_json::Result<String> {
         match &self.0 {
-            Kept::Value(value) => value.json(),
-            Kept::Text(text) => Ok(text.as_ref().into()),
+            Form::Value(value) => value.json(),
+            Form::Text(text) => Ok(text.as_ref().into()),
         }
     }
 }
@@ -58,8 +58,8 @@ impl State {
 impl fmt::Debug for State {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match &self.0 {
-            Kept::Value(_) => f.write_str("a value"),
-            Kept::Text(text) => write!(f, "{} bytes of text", text.len()),
+            Form::Value(_) => f.write_str("a value"),
+            Form::Text(text) => write!(f, "{} bytes of text", text.len()),
         }
     }
 }
@@ -72,7 +72,7 @@ impl Serialize for State {
 
 impl<'de> Deserialize<'de> for State {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        Ok(Self(Kept::Text(String::deserialize(deserializer)?.into())))
+        Ok(Self(Form::Text(String::deserialize(deserializer)?.into())))
     }
 }
 

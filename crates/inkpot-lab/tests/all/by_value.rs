@@ -52,7 +52,7 @@ impl Game for Quay {
 
     fn advance(&mut self, choices: &Choices<u32>, _chance: &mut Chance) -> Advance {
         let takes = (self.rules.takes)(self.crates);
-        let legal = choices.get(self.side).copied().filter(|own| takes.contains(own));
+        let legal = choices.get(self.side).copied().filter(|count| takes.contains(count));
         let (mover, taken) = (self.side, legal.unwrap_or(takes[0]));
         self.crates -= taken;
         self.side = 1 - mover;
@@ -169,7 +169,7 @@ fn threes(name: &'static str, last_wins: bool) -> Rules {
 
 /// Powers of two are taken: lost are the multiples of three.
 fn powers() -> Rules {
-    let takes = |left: u32| [1, 2, 4, 8, 16].into_iter().filter(|own| *own <= left).collect();
+    let takes = |left: u32| [1, 2, 4, 8, 16].into_iter().filter(|count| *count <= left).collect();
     Rules { name: "powers", crates: 21, takes: Box::new(takes), last_wins: true }
 }
 
@@ -202,7 +202,7 @@ fn weighed(game: &dyn GameEntry, agent: &str, knobs: &Knobs, crates: u32) -> (Op
     };
     let explained = game.explain(&setting, Some(&format!("{crates} 0")), None, 1).unwrap();
     let values = explained.thoughts.iter().flat_map(|thoughts| &thoughts.options).map(|option| option.value);
-    (values.reduce(f64::max), explained.best.and_then(|best| best.as_u64()).map(|own| own as u32))
+    (values.reduce(f64::max), explained.best.and_then(|best| best.as_u64()).map(|count| count as u32))
 }
 
 #[test]
@@ -275,7 +275,7 @@ fn a_batch_of_them_is_played_by_a_table_a_search_and_at_random() {
             .play(&study, &mut manifest, &mut |_| {})
             .expect("it is played");
         let found: StudySummary = summarise(&study, &manifest, &plan, game).expect("it is complete").0;
-        assert!(found.entrants.iter().all(|own| own.faults == 0), "{:?}", found.entrants);
+        assert!(found.entrants.iter().all(|entrant| entrant.faults == 0), "{:?}", found.entrants);
         // Whoever moves first has the same theory before them: both that know it win as often.
         let rate = |a: usize| found.pairings[a].win_rate.unwrap().value;
         assert_eq!(rate(0), 0.5, "{}: table against search", rules.name);
@@ -309,14 +309,14 @@ fn a_policy_plays_by_the_kind_of_model_that_its_file_holds() {
     let mut memory = Memory::default();
     let mut apart = 0;
     for crates in 5..=21 {
-        let given = largest(network.forward(&[normalised(f64::from(crates), 0.0, 21.0)], &mut memory));
+        let choice = largest(network.forward(&[normalised(f64::from(crates), 0.0, 21.0)], &mut memory));
         let (_, taken) = weighed(entry, "policy", &of_network, crates);
-        assert_eq!(taken, Some(given as u32 + 1), "the network, {crates} crates");
+        assert_eq!(taken, Some(choice as u32 + 1), "the network, {crates} crates");
         let (value, taken) = weighed(entry, "policy", &of_table, crates);
         assert_eq!(value, Some(if is_lost("last-wins", crates) { 0.0 } else { 1.0 }));
         let taken = taken.expect("it chooses");
         assert!(is_lost("last-wins", crates) || is_lost("last-wins", crates - taken), "the table, {crates} crates");
-        apart += u32::from(taken != given as u32 + 1);
+        apart += u32::from(taken != choice as u32 + 1);
     }
     assert!(apart > 0, "they are two models");
     let unknown = by_file("one.txt", b"one".to_vec()).resolve(&entry.agent("policy").unwrap().knobs).unwrap();

@@ -71,12 +71,12 @@ fn log(truth: &[(&str, f64)], people: u64, matches: u32, seed: u64) -> HumanLog 
             stage.play(Spot { cell: 0, block, rotation, match_index: rotation as u64, leads: false }, &mut rows);
         }
         for played in rows.matches() {
-            let (seats, own) = (played.seats(), played.seat_of(0).expect("the visitor plays"));
+            let (seats, visitor) = (played.seats(), played.seat_of(0).expect("the visitor plays"));
             let values = COLUMNS.map(|column| match column {
-                "won" => played.points(own),
-                "score" => seats[own].score,
-                "score_against" => seats[1 - own].score,
-                name => played.measures(own)[index(name)],
+                "won" => played.points(visitor),
+                "score" => seats[visitor].score,
+                "score_against" => seats[1 - visitor].score,
+                name => played.measures(visitor)[index(name)],
             });
             log.matches.push(LoggedMatch { player: format!("p{block}"), opponent: 0, values: values.to_vec() });
         }
@@ -91,15 +91,16 @@ fn searched(fit: &Fit, from: Option<&str>, threads: usize) -> Vec<String> {
     let mut searching = fit.begin(game, from).expect("a checkpoint of this fit");
     let halt = Halt::never();
     let job = SearchJob::new(fit.work(game).expect("a log that was read"), game, &halt, String::new());
-    let mut kept = Vec::new();
-    let ended = search(searching.as_mut(), &job, &Threads(threads), &halt, &mut Results::new(), |searching, seen| {
-        if seen.is_empty() {
-            kept.push(searching.checkpoint());
-        }
-        Ok::<(), SearchError>(())
-    });
+    let mut checkpoints = Vec::new();
+    let ended =
+        search(searching.as_mut(), &job, &Threads(threads), &halt, &mut Results::new(), |searching, results| {
+            if results.is_empty() {
+                checkpoints.push(searching.checkpoint());
+            }
+            Ok::<(), SearchError>(())
+        });
     assert_eq!(ended, Ok(Sitting::Complete));
-    kept
+    checkpoints
 }
 
 /// What is proved of a finished search.
@@ -111,8 +112,8 @@ fn fitted(people: u64, truth: &[(&str, f64)], seed: u64) -> Fitted {
     let free = vec![free("reaction_ms", 150.0, 500.0), free("aim_noise", 0.05, 0.6), free("aggression", 0.2, 2.0)];
     let log = Some(log(truth, people, 8, seed ^ 0xabcd));
     let fit = resolve_fit(&FitDraft { log, ..draft(free, seed) }, &registry()).expect("a fit of a house game");
-    let kept = searched(&fit, None, 2);
-    proved(&fit, kept.last().expect("several rounds")).expect("the log tells these knobs apart").fitted
+    let checkpoints = searched(&fit, None, 2);
+    proved(&fit, checkpoints.last().expect("several rounds")).expect("the log tells these knobs apart").fitted
 }
 
 /// A fit of one knob, quick enough for every test run.
@@ -161,19 +162,19 @@ fn a_checkpoint_of_another_fit_is_refused() {
 #[test]
 fn what_a_log_cannot_tell_is_refused_before_anything_is_played() {
     let whole = log(&[], 6, 4, 9);
-    let asked = |log: HumanLog, knobs: &[&str]| {
+    let fit_draft = |log: HumanLog, knobs: &[&str]| {
         let free = knobs.iter().map(|knob| FreeDraft { knob: (*knob).into(), ..FreeDraft::default() }).collect();
         resolve_fit(&FitDraft { log: Some(log), ..draft(free, 1) }, &registry()).expect_err("something is wrong")
     };
     let cut = |columns: usize| {
         let mut log = whole.clone();
         log.columns.truncate(columns);
-        log.matches.iter_mut().for_each(|own| own.values.truncate(columns));
+        log.matches.iter_mut().for_each(|played| played.values.truncate(columns));
         log
     };
     let few = HumanLog { matches: whole.matches[..8].to_vec(), ..whole.clone() };
     let mut flat = whole.clone();
-    flat.matches.iter_mut().for_each(|own| own.values[3] = 30.0);
+    flat.matches.iter_mut().for_each(|played| played.values[3] = 30.0);
     let mut strange = whole.clone();
     strange.columns[2] = "mood".into();
     for (log, knobs, place, what) in [
@@ -184,9 +185,9 @@ fn what_a_log_cannot_tell_is_refused_before_anything_is_played() {
         (whole.clone(), &[], "free", "no knob is free"),
         (whole.clone(), &["mood"], "free[0]", "the stand-in has no numeric knob `mood`"),
     ] {
-        let problems = asked(log, knobs);
-        let told = |problem: &Problem| problem.at.to_string() == place && problem.what.contains(what);
-        assert!(problems.iter().any(told), "{what}: {problems:?}");
+        let problems = fit_draft(log, knobs);
+        let matches_problem = |problem: &Problem| problem.at.to_string() == place && problem.what.contains(what);
+        assert!(problems.iter().any(matches_problem), "{what}: {problems:?}");
     }
 }
 
@@ -210,9 +211,9 @@ fn the_intervals_hold_the_knobs_that_a_log_was_made_from() {
                 .iter()
                 .zip(truth)
                 .enumerate()
-                .map(|(i, (own, (_, value)))| {
-                    held[i] += usize::from((own.low..=own.high).contains(value));
-                    format!("{:.3} ({:.3}-{:.3})", own.value, own.low, own.high)
+                .map(|(i, (fitted, (_, value)))| {
+                    held[i] += usize::from((fitted.low..=fitted.high).contains(value));
+                    format!("{:.3} ({:.3}-{:.3})", fitted.value, fitted.low, fitted.high)
                 })
                 .collect();
             println!("{} p {:.2?}", line.join("  "), fitted.misfit_p);

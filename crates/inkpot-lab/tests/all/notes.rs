@@ -63,8 +63,11 @@ fn matches_that_do_not_fill_blocks_are_told() {
 
 #[test]
 fn one_sided_pairings_are_told_from_both_sides() {
-    let told = notes(&draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(4.0), 200));
-    assert!(says(&told, "one-sided: `low` hardly ever wins") && says(&told, "one-sided: `high` hardly ever loses"));
+    let notes_given = notes(&draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(4.0), 200));
+    assert!(
+        says(&notes_given, "one-sided: `low` hardly ever wins")
+            && says(&notes_given, "one-sided: `high` hardly ever loses")
+    );
     let even = notes(&draft(vec![caller("a", 4.0), caller("b", 5.0)], luck(9.0), 200));
     assert!(!says(&even, "one-sided"));
 }
@@ -92,16 +95,16 @@ fn only_what_is_decided_is_known_without_error() {
 
 #[test]
 fn draws_are_told_from_three_in_ten_on() {
-    let told = notes(&draft(vec![caller("a", 4.0), caller("b", 4.0)], luck(0.0), 100));
-    assert!(says(&told, "draw-heavy: 100 % of the matches are draws"), "{told:?}");
+    let notes_given = notes(&draft(vec![caller("a", 4.0), caller("b", 4.0)], luck(0.0), 100));
+    assert!(says(&notes_given, "draw-heavy: 100 % of the matches are draws"), "{notes_given:?}");
     assert!(!says(&notes(&draft(vec![caller("a", 4.0), caller("b", 4.0)], luck(1.0), 100)), "draw-heavy"));
 }
 
 #[test]
 fn faults_are_told_by_whom_and_how_many() {
-    let told = notes(&draft(vec![caller("a", 3.0), caller("cheat", 15.0)], luck(4.0), 100));
-    assert!(says(&told, "`cheat` made 100 faults in 100 matches"), "{told:?}");
-    assert!(!says(&told, "`a` made"));
+    let notes_given = notes(&draft(vec![caller("a", 3.0), caller("cheat", 15.0)], luck(4.0), 100));
+    assert!(says(&notes_given, "`cheat` made 100 faults in 100 matches"), "{notes_given:?}");
+    assert!(!says(&notes_given, "`a` made"));
 }
 
 #[test]

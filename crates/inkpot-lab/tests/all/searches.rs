@@ -104,7 +104,7 @@ impl SearchWork for Reading<'_> {
 /// Searches until `keep` errs, or calls the halt; gives how it ended, and how many blocks were read.
 fn searched(
     climber: &mut Climber,
-    seen: &mut Results,
+    results: &mut Results,
     threads: usize,
     halt: &Halt,
     keep: impl FnMut(&Climber, &Results) -> Result<(), SearchError>,
@@ -112,46 +112,46 @@ fn searched(
     let (registry, read) = (crate::tiny::registry(2), AtomicU64::new(0));
     let game = registry.game("highest").expect("the game is there");
     let job = SearchJob::new(Box::new(Reading(&read)), game, halt, String::new());
-    let ended = search(climber, &job, &Threads(threads), halt, seen, keep);
+    let ended = search(climber, &job, &Threads(threads), halt, results, keep);
     drop(job);
     (ended, read.into_inner())
 }
 
 /// Runs a search; gives its checkpoint after every round, and how many blocks were read.
 fn run(climber: &mut Climber, threads: usize) -> (Vec<String>, u64) {
-    let mut kept = Vec::new();
-    let (ended, read) = searched(climber, &mut Results::new(), threads, &Halt::never(), |climber, seen| {
-        if seen.is_empty() {
-            kept.push(climber.checkpoint());
+    let mut checkpoints = Vec::new();
+    let (ended, read) = searched(climber, &mut Results::new(), threads, &Halt::never(), |climber, results| {
+        if results.is_empty() {
+            checkpoints.push(climber.checkpoint());
         }
         Ok(())
     });
     assert_eq!(ended, Ok(Sitting::Complete));
-    (kept, read)
+    (checkpoints, read)
 }
 
 #[test]
 fn a_search_is_asked_and_shown_until_it_has_finished() {
     let mut climber = Climber::new(1, 5);
-    let (kept, _) = run(&mut climber, 2);
+    let (checkpoints, _) = run(&mut climber, 2);
     assert_eq!(climber.at, 9, "{:?}", climber.seen);
-    assert_eq!(climber.rounds as usize, kept.len());
+    assert_eq!(climber.rounds as usize, checkpoints.len());
     assert!(climber.seen[&9] > climber.seen[&5] && climber.seen[&5] > climber.seen[&1]);
 }
 
 #[test]
 fn threads_change_nothing() {
     let of = |threads: usize| run(&mut Climber::new(2, 8), threads).0;
-    let one = of(1);
+    let first = of(1);
     for threads in [2, 3, 7] {
-        assert_eq!(of(threads), one, "{threads} threads");
+        assert_eq!(of(threads), first, "{threads} threads");
     }
 }
 
 /// Searches until `keep` was called this often.
-fn stopped(climber: &mut Climber, seen: &mut Results, calls: usize, threads: usize) -> (Sitting, u64) {
+fn stopped(climber: &mut Climber, results: &mut Results, calls: usize, threads: usize) -> (Sitting, u64) {
     let (halt, mut called) = (Halt::new(), 0);
-    let (ended, read) = searched(climber, seen, threads, &halt, |_, _| {
+    let (ended, read) = searched(climber, results, threads, &halt, |_, _| {
         called += 1;
         if called == calls {
             halt.call();
@@ -166,13 +166,13 @@ fn a_search_that_is_stopped_goes_on_within_the_round() {
     let mut whole = Climber::new(1, 5);
     let (_, blocks) = run(&mut whole, 2);
     for calls in 1.. {
-        let (mut climber, mut seen) = (Climber::new(1, 5), Results::new());
-        let (ended, before) = stopped(&mut climber, &mut seen, calls, 1);
+        let (mut climber, mut results) = (Climber::new(1, 5), Results::new());
+        let (ended, before) = stopped(&mut climber, &mut results, calls, 1);
         if ended == Sitting::Complete {
             assert!(calls > 20, "{calls} calls to the end");
             break;
         }
-        let (ended, after) = stopped(&mut climber, &mut seen, usize::MAX, 1);
+        let (ended, after) = stopped(&mut climber, &mut results, usize::MAX, 1);
         assert_eq!(ended, Sitting::Complete);
         assert_eq!(climber.checkpoint(), whole.checkpoint(), "after {calls} calls");
         // The block that was under way is played again, and the rest of its run.
@@ -197,8 +197,8 @@ fn full() -> SearchError {
 #[test]
 fn what_cannot_be_kept_ends_the_search() {
     let mut climber = Climber::new(1, 5);
-    let (ended, _) = searched(&mut climber, &mut Results::new(), 2, &Halt::never(), |_, seen| {
-        if seen.is_empty() { Err(full()) } else { Ok(()) }
+    let (ended, _) = searched(&mut climber, &mut Results::new(), 2, &Halt::never(), |_, results| {
+        if results.is_empty() { Err(full()) } else { Ok(()) }
     });
     assert_eq!(ended, Err(full()));
     assert_eq!(climber.rounds, 1);
@@ -289,9 +289,9 @@ fn counted(counting: &mut Counting, threads: usize) -> (Result<Sitting, SearchEr
     let halt = Halt::never();
     let job = SearchJob::new(Box::new(Adding), game, &halt, String::new());
     let mut counts = Vec::new();
-    let ended = search(counting, &job, &Threads(threads), &halt, &mut Results::new(), |own, seen| {
-        assert!(seen.is_empty(), "work shows nothing");
-        counts.push(own.checkpoint());
+    let ended = search(counting, &job, &Threads(threads), &halt, &mut Results::new(), |counting, results| {
+        assert!(results.is_empty(), "work shows nothing");
+        counts.push(counting.checkpoint());
         Ok(())
     });
     (ended, counts)

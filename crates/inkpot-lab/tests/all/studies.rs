@@ -5,7 +5,7 @@ use std::path::Path;
 
 use inkpot_core::{Halt, KnobValue, Knobs, Outcome, Registry, Row, Rows};
 use inkpot_lab::{
-    Answer, Asked, Draft, EntrantDraft, Event, Job, PlanFileError, PlanJob, Runner, Sitting, StudyDraft, StudyPlan,
+    Answer, Draft, EntrantDraft, Event, Job, KindDraft, PlanFileError, PlanJob, Runner, Sitting, StudyDraft, StudyPlan,
     StudySummary, Subject, SweepDraft, Task, Threads, VaryDraft, VaryRange, read_plan, resolve, summarise, write_plan,
 };
 use inkpot_ledger::{Manifest, Study};
@@ -157,7 +157,7 @@ fn a_sweep_of_a_known_curve_finds_the_value_that_gives_the_target() {
         range: VaryRange::Span { low: 0.0, high: 9.0, points: 10 },
     };
     let sweep = StudyDraft {
-        asked: Asked::Sweep(SweepDraft { vary: vec![vary], target: Some(0.7) }),
+        asked: KindDraft::Sweep(SweepDraft { vary: vec![vary], target: Some(0.7) }),
         ..draft(entrants, luck(10.0), 2000)
     };
     let (_, summary) = played(2, &sweep);
@@ -179,7 +179,7 @@ fn points_of_a_sweep_meet_the_same_worlds() {
         range: VaryRange::Span { low: 1.0, high: 2.0, points: 3 },
     };
     let sweep = StudyDraft {
-        asked: Asked::Sweep(SweepDraft { vary: vec![vary], target: None }),
+        asked: KindDraft::Sweep(SweepDraft { vary: vec![vary], target: None }),
         ..draft(entrants, luck(1.0), 20)
     };
     let registry = crate::tiny::registry(2);
@@ -223,8 +223,8 @@ fn a_stored_plan_plays_as_it_was_planned_whatever_the_defaults_are_now() {
         range: VaryRange::List([2.0, 4.0, 6.0].map(KnobValue::Number).to_vec()),
     };
     let entrants = ["a", "b"].map(|name| caller(name, Knobs::default())).to_vec();
-    let asked = Asked::Sweep(SweepDraft { vary: vec![vary], target: None });
-    let sweep = StudyDraft { asked, ..draft(entrants, luck(3.0), 40) };
+    let kind = KindDraft::Sweep(SweepDraft { vary: vec![vary], target: None });
+    let sweep = StudyDraft { asked: kind, ..draft(entrants, luck(3.0), 40) };
     let folder = tempfile::tempdir().unwrap();
     let mut first = Trial::new(folder.path(), 2, &sweep);
     let stored = write_plan(&first.plan).unwrap();

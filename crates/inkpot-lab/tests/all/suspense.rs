@@ -110,14 +110,14 @@ fn suspense(summary: &StudySummary) -> Interval {
 
 #[test]
 fn a_match_that_is_decided_at_once_has_next_to_none() {
-    let seen = suspense(&summary(0.0, 100.0, 800));
-    assert!(seen.high < 0.15, "{seen:?}");
+    let interval = suspense(&summary(0.0, 100.0, 800));
+    assert!(interval.high < 0.15, "{interval:?}");
 }
 
 #[test]
 fn a_match_that_is_decided_at_the_last_tick_has_nearly_all() {
-    let seen = suspense(&summary(39.0, 100.0, 800));
-    assert!(seen.low > 0.85, "{seen:?}");
+    let interval = suspense(&summary(39.0, 100.0, 800));
+    assert!(interval.low > 0.85, "{interval:?}");
 }
 
 #[test]

@@ -2,21 +2,21 @@
 
 use inkpot_core::{Halt, Knobs, Registry, Rows};
 use inkpot_lab::{
-    Asked, Draft, EntrantDraft, Format, Runner, StudyDraft, StudyPlan, StudySummary, Threads, TournamentDraft, resolve,
-    summarise,
+    Draft, EntrantDraft, Format, KindDraft, Runner, StudyDraft, StudyPlan, StudySummary, Threads, TournamentDraft,
+    resolve, summarise,
 };
 
 fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
-    let one = |(place, number): (usize, &f64)| EntrantDraft {
+    let entrant = |(place, number): (usize, &f64)| EntrantDraft {
         name: Some(format!("c{place}")),
         agent: "caller".into(),
         knobs: Knobs::default().with("number", *number),
         vary: Vec::new(),
     };
-    numbers.iter().enumerate().map(one).collect()
+    numbers.iter().enumerate().map(entrant).collect()
 }
 
-fn draft(numbers: &[f64], luck: f64, matches: u64, asked: Asked) -> StudyDraft {
+fn draft(numbers: &[f64], luck: f64, matches: u64, kind: KindDraft) -> StudyDraft {
     let shared = Draft {
         game: "highest".into(),
         seed: Some(9),
@@ -25,11 +25,11 @@ fn draft(numbers: &[f64], luck: f64, matches: u64, asked: Asked) -> StudyDraft {
         entrants: callers(numbers),
         ..Draft::default()
     };
-    StudyDraft { shared, asked }
+    StudyDraft { shared, asked: kind }
 }
 
 fn batch(numbers: &[f64], luck: f64, matches: u64) -> StudyDraft {
-    draft(numbers, luck, matches, Asked::Batch)
+    draft(numbers, luck, matches, KindDraft::Batch)
 }
 
 fn played(registry: &Registry, draft: &StudyDraft, threads: usize) -> (StudyPlan, Rows, StudySummary) {
@@ -67,10 +67,10 @@ fn every_table_that_there_can_be_is_played_in_every_order_of_seats() {
         assert_eq!(met.len(), tables, "no table twice");
         for block in rows.blocks() {
             for &entrant in &plan.cells[block.cell()].entrants {
-                let own = block.matches().filter_map(|played| played.seat_of(entrant));
-                let mut own: Vec<usize> = own.collect();
-                own.sort_unstable();
-                assert_eq!(own, (0..seats).collect::<Vec<_>>(), "every seat once");
+                let seatings = block.matches().filter_map(|played| played.seat_of(entrant));
+                let mut taken: Vec<usize> = seatings.collect();
+                taken.sort_unstable();
+                assert_eq!(taken, (0..seats).collect::<Vec<_>>(), "every seat once");
             }
         }
     }
@@ -80,7 +80,7 @@ fn every_table_that_there_can_be_is_played_in_every_order_of_seats() {
 fn a_place_is_worth_the_share_of_those_behind_it() {
     // No luck: the highest number is first, the next second, whatever the seats.
     let (_, _, summary) = played(&crate::tiny::registry(4), &batch(&[1.0, 3.0, 3.0, 7.0], 0.0, 40), 2);
-    let rates: Vec<f64> = summary.entrants.iter().map(|own| own.win_rate.expect("a rate").value).collect();
+    let rates: Vec<f64> = summary.entrants.iter().map(|entrant| entrant.win_rate.expect("a rate").value).collect();
     // Behind all; ahead of one and beside one of three; the same; ahead of all three. Jeffreys' interval is drawn in a
     // little, so that the ends are not quite 0 and 1.
     for (rate, expected) in rates.iter().zip([0.0, 0.5, 0.5, 1.0]) {
@@ -105,9 +105,9 @@ fn points_of_a_table_sum_to_half_its_seats() {
 #[test]
 fn equals_at_a_table_of_three_take_half_each() {
     let (_, _, summary) = played(&crate::tiny::registry(3), &batch(&[4.0, 4.0, 4.0], 6.0, 1800), 2);
-    for own in &summary.entrants {
-        let rate = own.win_rate.expect("a rate");
-        assert!(rate.holds(0.5) && rate.half_width() < 0.04, "{}: {rate:?}", own.name);
+    for entrant in &summary.entrants {
+        let rate = entrant.win_rate.expect("a rate");
+        assert!(rate.holds(0.5) && rate.half_width() < 0.04, "{}: {rate:?}", entrant.name);
     }
     assert!(summary.first_seat.is_none_or(|first| first.holds(0.5)), "{:?}", summary.first_seat);
 }
@@ -115,14 +115,14 @@ fn equals_at_a_table_of_three_take_half_each() {
 #[test]
 fn a_tournament_at_tables_of_four_ranks_its_field_and_gives_every_pair() {
     let asked = TournamentDraft { format: Some(Format::RoundRobin), ..TournamentDraft::default() };
-    let draft = draft(&[1.0, 6.0, 3.0, 5.0, 2.0], 6.0, 240, Asked::Tournament(asked));
+    let draft = draft(&[1.0, 6.0, 3.0, 5.0, 2.0], 6.0, 240, KindDraft::Tournament(asked));
     let (_, _, summary) = played(&crate::tiny::registry(4), &draft, 2);
-    let names: Vec<&str> = summary.ratings().iter().map(|own| own.name.as_str()).collect();
+    let names: Vec<&str> = summary.ratings().iter().map(|rating| rating.name.as_str()).collect();
     assert_eq!(names, ["c1", "c3", "c2", "c4", "c0"]);
     assert_eq!(summary.pairings.len(), 10, "all pairs of five meet, three others at the table or not");
     for pairing in &summary.pairings {
-        let (seen, expected) = (pairing.win_rate.expect("they met").value, pairing.expected.expect("both are rated"));
-        assert!((seen - expected).abs() < 0.12, "{} and {}: {seen}, by rating {expected}", pairing.a, pairing.b);
+        let (rate, expected) = (pairing.win_rate.expect("they met").value, pairing.expected.expect("both are rated"));
+        assert!((rate - expected).abs() < 0.12, "{} and {}: {rate}, by rating {expected}", pairing.a, pairing.b);
     }
 }
 
@@ -130,7 +130,7 @@ fn a_tournament_at_tables_of_four_ranks_its_field_and_gives_every_pair() {
 fn a_swiss_tournament_of_tables_seats_everybody_once_a_round() {
     let numbers: Vec<f64> = (0..9).map(f64::from).collect();
     let asked = TournamentDraft { format: Some(Format::Swiss), rounds: Some(4), ..TournamentDraft::default() };
-    let draft = draft(&numbers, 6.0, 30, Asked::Tournament(asked));
+    let draft = draft(&numbers, 6.0, 30, KindDraft::Tournament(asked));
     let (plan, _, summary) = played(&crate::tiny::registry(3), &draft, 2);
     assert_eq!(plan.rounds, [3, 3, 3, 3]);
     for (round, cells) in plan.cells.chunks(3).enumerate() {
@@ -138,7 +138,7 @@ fn a_swiss_tournament_of_tables_seats_everybody_once_a_round() {
         seated.sort_unstable();
         assert_eq!(seated, (0..9).collect::<Vec<_>>(), "round {round}");
     }
-    let names: Vec<&str> = summary.ratings().iter().map(|own| own.name.as_str()).collect();
+    let names: Vec<&str> = summary.ratings().iter().map(|rating| rating.name.as_str()).collect();
     assert!(names[..3].contains(&"c8") && names[6..].contains(&"c0"), "{names:?}");
 }
 

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use inkpot_core::{Halt, KnobValue, Knobs, Registry};
 use inkpot_lab::{
-    Asked, CompareDraft, Draft, EntrantDraft, Event, Format, Requirement, Runner, Sitting, StudyDraft, StudyPlan,
+    CompareDraft, Draft, EntrantDraft, Event, Format, KindDraft, Requirement, Runner, Sitting, StudyDraft, StudyPlan,
     StudySummary, Threads, TournamentDraft, VaryRange, Verdict, drawn, resolve, summarise,
 };
 use inkpot_ledger::{Manifest, Study};
@@ -23,8 +23,8 @@ fn callers(numbers: &[f64]) -> Vec<EntrantDraft> {
     numbers.iter().enumerate().map(caller).collect()
 }
 
-fn tournament_with(asked: TournamentDraft, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
-    StudyDraft { asked: Asked::Tournament(asked), ..tournament(Format::Swiss, numbers, matches, luck) }
+fn tournament_with(draft: TournamentDraft, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
+    StudyDraft { asked: KindDraft::Tournament(draft), ..tournament(Format::Swiss, numbers, matches, luck) }
 }
 
 fn tournament(format: Format, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
@@ -36,18 +36,18 @@ fn tournament(format: Format, numbers: &[f64], matches: u64, luck: f64) -> Study
         entrants: callers(numbers),
         ..Draft::default()
     };
-    let asked = Asked::Tournament(TournamentDraft { format: Some(format), ..TournamentDraft::default() });
-    StudyDraft { shared, asked }
+    let kind = KindDraft::Tournament(TournamentDraft { format: Some(format), ..TournamentDraft::default() });
+    StudyDraft { shared, asked: kind }
 }
 
 const UNTIL_CLEAR: CompareDraft = CompareDraft { until_clear: true, equal_within: None, require: None };
 
-fn compare_with(asked: CompareDraft, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
-    StudyDraft { asked: Asked::Compare(asked), ..compare(numbers, matches, luck) }
+fn compare_with(draft: CompareDraft, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
+    StudyDraft { asked: KindDraft::Compare(draft), ..compare(numbers, matches, luck) }
 }
 
 fn compare(numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
-    StudyDraft { asked: Asked::Compare(UNTIL_CLEAR), ..tournament(Format::Swiss, numbers, matches, luck) }
+    StudyDraft { asked: KindDraft::Compare(UNTIL_CLEAR), ..tournament(Format::Swiss, numbers, matches, luck) }
 }
 
 struct Trial {
@@ -98,14 +98,14 @@ fn a_ladder_is_rated_in_its_order() {
     let found = summary(2, &tournament(Format::RoundRobin, &[1.0, 5.0, 3.0, 9.0], 200, 12.0));
     let order: Vec<&str> = found.ratings().iter().map(|rating| rating.name.as_str()).collect();
     assert_eq!(order, ["c3", "c1", "c2", "c0"]);
-    assert!(found.ratings().iter().all(|rating| rating.rating.is_some_and(|seen| seen.low < seen.value)));
+    assert!(found.ratings().iter().all(|rating| rating.rating.is_some_and(|interval| interval.low < interval.value)));
     assert!(found.ratings()[0].stronger_than_next.unwrap() > 0.99);
     let mean: f64 = found.ratings().iter().filter_map(|rating| Some(rating.rating?.value)).sum();
     assert!(mean.abs() < 1e-6, "{mean}");
-    let told = found.tournament().unwrap();
-    assert_eq!((told.groups, told.circles.seen, told.progress.len()), (1, 0, 3));
+    let tournament = found.tournament().unwrap();
+    assert_eq!((tournament.groups, tournament.circles.seen, tournament.progress.len()), (1, 0, 3));
     // The seats are alike in this game.
-    assert!(told.first_seat.unwrap().holds(0.0));
+    assert!(tournament.first_seat.unwrap().holds(0.0));
 }
 
 #[test]
@@ -113,9 +113,9 @@ fn a_field_of_two_is_rated_too() {
     let found = summary(2, &tournament(Format::RoundRobin, &[5.0, 3.0], 200, 10.0));
     let apart = found.ratings()[0].rating.unwrap().value - found.ratings()[1].rating.unwrap().value;
     // One pairing: what is expected is what was seen, but for the one match that each is taken to have halved.
-    let seen = found.pairings[0].win_rate.unwrap().value;
+    let rate = found.pairings[0].win_rate.unwrap().value;
     let expected = found.pairings[0].expected.unwrap();
-    assert!(apart > 0.0 && (seen - expected).abs() < 0.01, "{seen} {expected}");
+    assert!(apart > 0.0 && (rate - expected).abs() < 0.01, "{rate} {expected}");
 }
 
 #[test]
@@ -178,16 +178,16 @@ fn rounds_have_chance_of_their_own() {
         })
         .unwrap();
     assert_eq!(blocks.len(), 2 * 5);
-    assert!(blocks.values().all(|seen| seen.len() == 1), "a block belongs to one round and has one world");
+    assert!(blocks.values().all(|rounds| rounds.len() == 1), "a block belongs to one round and has one world");
 }
 
 #[test]
 fn a_knockout_has_one_winner_and_byes_for_the_best_seeds() {
     let found = summary(2, &tournament(Format::Knockout, &[9.0, 7.0, 5.0, 3.0, 2.0, 1.0], 10, 0.0));
-    let told = found.tournament().unwrap();
-    assert_eq!(told.rounds[0].sitting_out, ["c0", "c1"]);
-    assert_eq!(told.rounds.len(), 3);
-    assert_eq!(told.rounds[2].tables[0].through.as_deref(), Some("c0"));
+    let tournament = found.tournament().unwrap();
+    assert_eq!(tournament.rounds[0].sitting_out, ["c0", "c1"]);
+    assert_eq!(tournament.rounds.len(), 3);
+    assert_eq!(tournament.rounds[2].tables[0].through.as_deref(), Some("c0"));
     let placements: Vec<(&str, Option<usize>)> =
         found.ratings().iter().map(|rating| (rating.name.as_str(), rating.placement)).collect();
     assert_eq!(placements[..2], [("c0", Some(1)), ("c1", Some(2))]);
@@ -250,7 +250,7 @@ fn what_a_kind_cannot_do_is_refused_at_its_key() {
     let cases: [(StudyDraft, &str); 4] = [
         (tournament_with(knockout, &[1.0, 2.0], 4, 0.0), "rounds"),
         (tournament_with(stranger, &[1.0, 2.0], 4, 0.0), "anchor"),
-        (StudyDraft { asked: Asked::Compare(wide), ..compare(&[1.0, 2.0], 4, 0.0) }, "equal_within"),
+        (StudyDraft { asked: KindDraft::Compare(wide), ..compare(&[1.0, 2.0], 4, 0.0) }, "equal_within"),
         (tournament(Format::Swiss, &[1.0], 4, 0.0), "entrant"),
     ];
     for (draft, key) in cases {
@@ -262,51 +262,51 @@ fn what_a_kind_cannot_do_is_refused_at_its_key() {
 #[test]
 fn a_clear_comparison_stops_early_and_an_even_one_at_its_cap() {
     let clear = summary(2, &compare(&[6.0, 4.0], 4000, 10.0));
-    let told = clear.comparison().unwrap();
-    assert_eq!(told.verdict, Verdict::Better);
-    assert!(told.matches < 1000 && told.clear_at == Some(told.blocks), "{told:?}");
-    assert!(told.win_rate.unwrap().low > 0.5);
-    assert_eq!(clear.matches, told.matches);
+    let comparison = clear.comparison().unwrap();
+    assert_eq!(comparison.verdict, Verdict::Better);
+    assert!(comparison.matches < 1000 && comparison.clear_at == Some(comparison.blocks), "{comparison:?}");
+    assert!(comparison.win_rate.unwrap().low > 0.5);
+    assert_eq!(clear.matches, comparison.matches);
     let even = summary(2, &compare(&[5.0, 5.0], 400, 10.0));
-    let told = even.comparison().unwrap();
-    assert_eq!((told.verdict, told.matches, told.clear_at), (Verdict::Open, 400, None));
+    let comparison = even.comparison().unwrap();
+    assert_eq!((comparison.verdict, comparison.matches, comparison.clear_at), (Verdict::Open, 400, None));
 }
 
 #[test]
 fn equals_are_found_equal_within_the_band() {
     let draft = compare_with(CompareDraft { equal_within: Some(0.1), ..UNTIL_CLEAR }, &[5.0, 5.0], 20_000, 10.0);
-    let told = summary(2, &draft).comparison().unwrap().clone();
-    assert_eq!(told.verdict, Verdict::Equal);
-    let seen = told.win_rate.unwrap();
-    assert!(seen.low > 0.4 && seen.high < 0.6, "{seen:?}");
+    let comparison = summary(2, &draft).comparison().unwrap().clone();
+    assert_eq!(comparison.verdict, Verdict::Equal);
+    let interval = comparison.win_rate.unwrap();
+    assert!(interval.low > 0.4 && interval.high < 0.6, "{interval:?}");
 }
 
 #[test]
 fn two_against_the_same_others_are_compared_by_their_difference() {
-    let told = summary(2, &compare(&[7.0, 4.0, 5.0, 6.0], 8000, 10.0)).comparison().unwrap().clone();
+    let comparison = summary(2, &compare(&[7.0, 4.0, 5.0, 6.0], 8000, 10.0)).comparison().unwrap().clone();
     assert_eq!(
-        (told.against.as_slice(), told.verdict),
+        (comparison.against.as_slice(), comparison.verdict),
         (["c2".to_string(), "c3".to_string()].as_slice(), Verdict::Better)
     );
-    assert!(told.win_rate.is_none() && told.difference.unwrap().low > 0.0);
+    assert!(comparison.win_rate.is_none() && comparison.difference.unwrap().low > 0.0);
     // Four pairings of two matches a block.
-    assert_eq!(told.matches, told.blocks * 8);
+    assert_eq!(comparison.matches, comparison.blocks * 8);
 }
 
 #[test]
 fn not_worse_is_met_by_an_equal_and_not_by_a_worse_one() {
-    let asked = |numbers: &[f64]| {
-        let asked = CompareDraft { require: Some(Requirement::NotWorse), equal_within: Some(0.1), ..UNTIL_CLEAR };
-        compare_with(asked, numbers, 20_000, 10.0)
+    let planned = |numbers: &[f64]| {
+        let draft = CompareDraft { require: Some(Requirement::NotWorse), equal_within: Some(0.1), ..UNTIL_CLEAR };
+        compare_with(draft, numbers, 20_000, 10.0)
     };
-    assert_eq!(summary(2, &asked(&[5.0, 5.0])).comparison().unwrap().clone().met, Some(true));
-    assert_eq!(summary(2, &asked(&[2.0, 5.0])).comparison().unwrap().clone().met, Some(false));
+    assert_eq!(summary(2, &planned(&[5.0, 5.0])).comparison().unwrap().clone().met, Some(true));
+    assert_eq!(summary(2, &planned(&[2.0, 5.0])).comparison().unwrap().clone().met, Some(false));
 }
 
 #[test]
 fn a_comparison_that_is_always_the_same_match_ends_once_that_is_known() {
-    let told = |numbers: &[f64]| summary(2, &compare(numbers, 200, 0.0)).comparison().unwrap().clone();
-    let (better, same) = (told(&[6.0, 4.0]), told(&[4.0, 4.0]));
+    let compared = |numbers: &[f64]| summary(2, &compare(numbers, 200, 0.0)).comparison().unwrap().clone();
+    let (better, same) = (compared(&[6.0, 4.0]), compared(&[4.0, 4.0]));
     // Six against four is clear by betting before twenty blocks went alike; four against four only then.
     assert_eq!((better.verdict, same.verdict), (Verdict::Better, Verdict::Equal));
     assert_eq!((same.blocks, same.win_rate), (20, Some(Interval::exactly(0.5))));

@@ -2,7 +2,7 @@
 //! the search costs against an even grid, the usual way and the least that any design needs.
 
 use inkpot_core::Chance;
-use inkpot_lab::{CurveSeen, Free, FreeRange, Next, Seen, Side, Sizes, Target, next_values};
+use inkpot_lab::{Free, FreeRange, Next, ProbeCurve, Sample, Side, Sizes, Target, next_values};
 use inkpot_stats::LapseLogistic;
 
 const TARGET: f64 = 0.7;
@@ -37,46 +37,46 @@ impl Simulated {
         Self { curve, person_sd: chance.between(0.0, 0.15) }
     }
 
-    fn play(&self, x: f64, blocks: u64, chance: &mut Chance) -> Seen {
+    fn play(&self, x: f64, blocks: u64, chance: &mut Chance) -> Sample {
         let p = self.curve.at(x);
         let mut shares = Vec::new();
         for _ in 0..blocks {
             // A person is better or worse by the same amount, as often: the mean stays on the curve.
             let side = if chance.happens(0.5) { 1.0 } else { -1.0 };
-            let own = p + side * self.person_sd.min(p).min(1.0 - p);
-            let won = (0..2).filter(|_| chance.happens(own)).count();
+            let answer = p + side * self.person_sd.min(p).min(1.0 - p);
+            let won = (0..2).filter(|_| chance.happens(answer)).count();
             shares.push(won as f64 / 2.0);
         }
         let mean = shares.iter().sum::<f64>() / blocks as f64;
         let squares = shares.iter().map(|share| (share - mean).powi(2)).sum::<f64>();
-        Seen { count: blocks, mean, sd: (squares / (blocks as f64 - 1.0)).sqrt() }
+        Sample { count: blocks, mean, sd: (squares / (blocks as f64 - 1.0)).sqrt() }
     }
 }
 
 /// What a search found: the curve, and the blocks it took.
-fn sequential(player: &Simulated, chance: &mut Chance) -> (CurveSeen, u64) {
+fn sequential(player: &Simulated, chance: &mut Chance) -> (ProbeCurve, u64) {
     let (free, target) = (knob(), Target::rate(TARGET, WITHIN));
-    let mut seen = Vec::new();
-    while let Next::Play(values) = next_values(&free, &target, &seen, SIZES, 0.95, None) {
+    let mut samples = Vec::new();
+    while let Next::Play(values) = next_values(&free, &target, &samples, SIZES, 0.95, None) {
         for (x, blocks) in values {
-            seen.push((x, player.play(x, blocks, chance)));
+            samples.push((x, player.play(x, blocks, chance)));
         }
     }
-    let blocks = seen.iter().map(|(_, seen)| seen.count).sum();
-    (CurveSeen::fit(&free, &seen, TARGET, 0.95).expect("something was played"), blocks)
+    let blocks = samples.iter().map(|(_, sample)| sample.count).sum();
+    (ProbeCurve::fit(&free, &samples, TARGET, 0.95).expect("something was played"), blocks)
 }
 
 /// Blocks that the same estimator needs on an even grid of 19 values for the same exactness.
 fn even_grid(player: &Simulated, chance: &mut Chance) -> u64 {
-    let mut seen = Vec::new();
+    let mut samples = Vec::new();
     for round in 1..10_000u64 {
         for i in 0..19 {
             let x = f64::from(i) / 18.0;
-            seen.push((x, player.play(x, 10, chance)));
+            samples.push((x, player.play(x, 10, chance)));
         }
         if round % 5 == 0 {
-            let known = CurveSeen::fit(&knob(), &merged(&seen), TARGET, 0.95);
-            let exact = |known: CurveSeen| Some(known.curve.share_sd(known.answer(None)?.value) <= EXACT);
+            let known = ProbeCurve::fit(&knob(), &merged(&samples), TARGET, 0.95);
+            let exact = |known: ProbeCurve| Some(known.curve.share_sd(known.answer(None)?.value) <= EXACT);
             if known.and_then(exact) == Some(true) {
                 return round * 190;
             }
@@ -86,19 +86,19 @@ fn even_grid(player: &Simulated, chance: &mut Chance) -> u64 {
 }
 
 /// Probes at one value put together.
-fn merged(seen: &[(f64, Seen)]) -> Vec<(f64, Seen)> {
+fn merged(samples: &[(f64, Sample)]) -> Vec<(f64, Sample)> {
     (0..19)
         .map(|i| {
-            let own: Vec<&Seen> = seen.iter().skip(i).step_by(19).map(|(_, seen)| seen).collect();
-            let count: u64 = own.iter().map(|seen| seen.count).sum();
-            let mean = own.iter().map(|seen| seen.mean * seen.count as f64).sum::<f64>() / count as f64;
-            let squares: f64 = own
+            let answers: Vec<&Sample> = samples.iter().skip(i).step_by(19).map(|(_, sample)| sample).collect();
+            let count: u64 = answers.iter().map(|sample| sample.count).sum();
+            let mean = answers.iter().map(|sample| sample.mean * sample.count as f64).sum::<f64>() / count as f64;
+            let squares: f64 = answers
                 .iter()
-                .map(|seen| {
-                    (seen.count as f64 - 1.0) * seen.sd.powi(2) + seen.count as f64 * (seen.mean - mean).powi(2)
+                .map(|sample| {
+                    (sample.count as f64 - 1.0) * sample.sd.powi(2) + sample.count as f64 * (sample.mean - mean).powi(2)
                 })
                 .sum();
-            (seen[i].0, Seen { count, mean, sd: (squares / (count as f64 - 1.0)).sqrt() })
+            (samples[i].0, Sample { count, mean, sd: (squares / (count as f64 - 1.0)).sqrt() })
         })
         .collect()
 }

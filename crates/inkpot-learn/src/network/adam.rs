@@ -35,8 +35,8 @@ impl Adam {
         let length = (rate / (1.0 - self.decayed.0)) as f32;
         let grown = (1.0 / (1.0 - self.decayed.1)) as f32;
         let (keep, keep_square) = (MEAN_DECAY as f32, SQUARE_DECAY as f32);
-        let kept = self.mean.iter_mut().zip(&mut self.square);
-        for ((parameter, slope), (mean, square)) in parameters.iter_mut().zip(gradient).zip(kept) {
+        let moments = self.mean.iter_mut().zip(&mut self.square);
+        for ((parameter, slope), (mean, square)) in parameters.iter_mut().zip(gradient).zip(moments) {
             *mean = keep * *mean + (1.0 - keep) * slope;
             *square = keep_square * *square + (1.0 - keep_square) * slope * slope;
             *parameter -= length * *mean / ((*square * grown).sqrt() + LEAST);
@@ -47,11 +47,12 @@ impl Adam {
 /// Shortens gradients that belong together to this length, if they are longer (Pascanu, Mikolov & Bengio 2013), and
 /// gives the length that they had.
 pub fn shorten(gradients: &mut [&mut [f32]], most: f64) -> f64 {
-    let square: f64 = gradients.iter().flat_map(|own| own.iter()).map(|x| f64::from(*x) * f64::from(*x)).sum();
+    let square: f64 =
+        gradients.iter().flat_map(|gradient| gradient.iter()).map(|x| f64::from(*x) * f64::from(*x)).sum();
     let length = square.sqrt();
     if length > most {
         let by = (most / length) as f32;
-        gradients.iter_mut().flat_map(|own| own.iter_mut()).for_each(|x| *x *= by);
+        gradients.iter_mut().flat_map(|gradient| gradient.iter_mut()).for_each(|x| *x *= by);
     }
     length
 }

@@ -119,14 +119,14 @@ fn added(inputs: &[f32], weights: &[f32], sums: &mut [f32]) {
     let width = sums.len();
     let mut from = 0;
     while from + LANES <= width {
-        let mut own = [0.0_f32; LANES];
-        own.copy_from_slice(&sums[from..from + LANES]);
+        let mut lanes = [0.0_f32; LANES];
+        lanes.copy_from_slice(&sums[from..from + LANES]);
         for (input, row) in inputs.iter().zip(weights.chunks_exact(width)) {
-            for (sum, weight) in own.iter_mut().zip(&row[from..from + LANES]) {
+            for (sum, weight) in lanes.iter_mut().zip(&row[from..from + LANES]) {
                 *sum += input * weight;
             }
         }
-        sums[from..from + LANES].copy_from_slice(&own);
+        sums[from..from + LANES].copy_from_slice(&lanes);
         from += LANES;
     }
     if from < width {
@@ -168,10 +168,10 @@ mod tests {
             for _ in 0..20 {
                 let inputs: Vec<f32> = (0..sizes[0]).map(|_| chance.between(-1.0, 1.0) as f32).collect();
                 let expected = textbook(&network, &inputs);
-                let own = network.forward(&inputs, &mut memory);
+                let outputs = network.forward(&inputs, &mut memory);
                 assert!(
-                    own.iter().zip(&expected).all(|(a, b)| (f64::from(*a) - b).abs() < 2e-4),
-                    "{own:?} {expected:?}"
+                    outputs.iter().zip(&expected).all(|(a, b)| (f64::from(*a) - b).abs() < 2e-4),
+                    "{outputs:?} {expected:?}"
                 );
             }
         }

@@ -57,15 +57,16 @@ impl Graph {
     ) -> Option<Self> {
         let count = inputs + order.len();
         let mut seen = vec![false; count];
-        for own in &order {
-            let place = own.node as usize;
+        for node in &order {
+            let place = node.node as usize;
             if place < inputs || place >= count || seen[place] {
                 return None;
             }
             seen[place] = true;
         }
-        let led: usize = order.iter().map(|own| own.links as usize).sum();
-        let fits = order.len() >= outputs && led == links.len() && links.iter().all(|own| (own.from as usize) < count);
+        let led: usize = order.iter().map(|node| node.links as usize).sum();
+        let fits =
+            order.len() >= outputs && led == links.len() && links.iter().all(|link| (link.from as usize) < count);
         fits.then_some(Self { recurrent, inputs, outputs, order, links })
     }
 
@@ -89,12 +90,12 @@ impl Graph {
             memory.next.resize(count, 0.0);
         }
         let mut links = self.links.as_slice();
-        for own in &self.order {
-            let (to_it, rest) = links.split_at(own.links as usize);
+        for node in &self.order {
+            let (to_it, rest) = links.split_at(node.links as usize);
             links = rest;
-            let sum = to_it.iter().fold(own.bias, |sum, link| sum + link.weight * memory.now[link.from as usize]);
-            let given = if self.recurrent { &mut memory.next } else { &mut memory.now };
-            given[own.node as usize] = tanh(SLOPE * sum);
+            let sum = to_it.iter().fold(node.bias, |sum, link| sum + link.weight * memory.now[link.from as usize]);
+            let outputs = if self.recurrent { &mut memory.next } else { &mut memory.now };
+            outputs[node.node as usize] = tanh(SLOPE * sum);
         }
         if self.recurrent {
             std::mem::swap(&mut memory.now, &mut memory.next);
@@ -132,14 +133,14 @@ mod tests {
         // An input, a hidden node (2), an output (1).
         let links = vec![Link { from: 0, weight: 1.0 }, Link { from: 2, weight: 1.0 }];
         let order = vec![node(2, 1, 0.0), node(1, 1, 0.0)];
-        let given = |recurrent: bool| {
+        let outputs = |recurrent: bool| {
             let graph = Graph::new(recurrent, 1, 1, order.clone(), links.clone()).unwrap();
             let mut memory = Memory::default();
             [0.5, 0.5, 0.5].map(|x| graph.forward(&[x], &mut memory)[0])
         };
         let whole = tanh(SLOPE * tanh(SLOPE * 0.5));
-        assert_eq!(given(false), [whole; 3]);
-        assert_eq!(given(true), [0.0, whole, whole]);
+        assert_eq!(outputs(false), [whole; 3]);
+        assert_eq!(outputs(true), [0.0, whole, whole]);
     }
 
     #[test]

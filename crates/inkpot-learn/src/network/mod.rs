@@ -29,8 +29,8 @@ pub enum Network {
 
 /// The place of the largest of the numbers that a network gives; of equals the first.
 #[must_use]
-pub fn largest(given: &[f32]) -> usize {
-    (1..given.len()).fold(0, |best, place| if given[place] > given[best] { place } else { best })
+pub fn largest(outputs: &[f32]) -> usize {
+    (1..outputs.len()).fold(0, |best, place| if outputs[place] > outputs[best] { place } else { best })
 }
 
 /// What a network keeps while it computes, and from one time to the next: buffers, and what loops carry.
@@ -52,16 +52,16 @@ impl Network {
     /// Numbers that it reads.
     pub fn inputs(&self) -> usize {
         match self {
-            Self::Dense(own) => own.inputs(),
-            Self::Graph(own) => own.inputs,
+            Self::Dense(dense) => dense.inputs(),
+            Self::Graph(graph) => graph.inputs,
         }
     }
 
     /// Numbers that it gives.
     pub fn outputs(&self) -> usize {
         match self {
-            Self::Dense(own) => own.outputs(),
-            Self::Graph(own) => own.outputs,
+            Self::Dense(dense) => dense.outputs(),
+            Self::Graph(graph) => graph.outputs,
         }
     }
 
@@ -72,8 +72,8 @@ impl Network {
     #[inline]
     pub fn forward<'m>(&self, inputs: &[f32], memory: &'m mut Memory) -> &'m [f32] {
         match self {
-            Self::Dense(own) => own.forward(inputs, memory),
-            Self::Graph(own) => own.forward(inputs, memory),
+            Self::Dense(dense) => dense.forward(inputs, memory),
+            Self::Graph(graph) => graph.forward(inputs, memory),
         }
     }
 }

@@ -54,9 +54,9 @@ impl Pass {
         let mut rest = gradient;
         for layer in (0..layers.len()).rev() {
             let (inputs, outputs) = (sizes[layer], sizes[layer + 1]);
-            let (before, own) = rest.split_at_mut(rest.len() - (inputs + 1) * outputs);
+            let (before, layer_weights) = rest.split_at_mut(rest.len() - (inputs + 1) * outputs);
             rest = before;
-            let (weights, biases) = own.split_at_mut(inputs * outputs);
+            let (weights, biases) = layer_weights.split_at_mut(inputs * outputs);
             let from = &self.given[layer];
             add_product(weights, outputs, Left { values: from, row: 1, along: inputs }, &self.slope);
             for sample in self.slope.chunks_exact(outputs) {
@@ -79,8 +79,8 @@ impl Pass {
 
 impl Activation {
     /// Multiplies each slope by that of the activation where it gave this.
-    fn steepen(self, given: &[f32], slopes: &mut [f32]) {
-        let each = slopes.iter_mut().zip(given);
+    fn steepen(self, outputs: &[f32], slopes: &mut [f32]) {
+        let each = slopes.iter_mut().zip(outputs);
         match self {
             Self::Tanh => each.for_each(|(slope, y)| *slope *= 1.0 - y * y),
             Self::Relu => each.for_each(|(slope, y)| *slope = if *y > 0.0 { *slope } else { 0.0 }),
@@ -106,12 +106,12 @@ mod tests {
     #[test]
     fn samples_together_come_to_the_same_bits_as_each_alone() {
         let mut chance = Chance::from_seed(5);
-        let own = network(&[9, 20, 17, 3], Activation::Tanh, &mut chance);
+        let dense = network(&[9, 20, 17, 3], Activation::Tanh, &mut chance);
         let inputs = drawn(9 * 11, &mut chance);
         let (mut pass, mut memory) = (Pass::default(), Memory::default());
-        let together = pass.forward(&own, &inputs).to_vec();
-        for (sample, given) in inputs.chunks(9).zip(together.chunks(3)) {
-            assert_eq!(own.forward(sample, &mut memory), given);
+        let together = pass.forward(&dense, &inputs).to_vec();
+        for (sample, outputs) in inputs.chunks(9).zip(together.chunks(3)) {
+            assert_eq!(dense.forward(sample, &mut memory), outputs);
         }
     }
 
@@ -122,30 +122,30 @@ mod tests {
             [(Activation::Tanh, vec![4, 7, 6, 2]), (Activation::Relu, vec![3, 18, 1]), (Activation::Tanh, vec![5, 3])]
         {
             let mut chance = Chance::from_seed(8);
-            let own = network(&sizes, activation, &mut chance);
+            let dense = network(&sizes, activation, &mut chance);
             let samples = 6;
             let inputs = drawn(samples * sizes[0], &mut chance);
             let weights = drawn(samples * sizes[sizes.len() - 1], &mut chance);
             let mut pass = Pass::default();
             let mut sum = |parameters: Vec<f32>| -> f64 {
                 let moved = Dense::new(sizes.clone(), activation, parameters).unwrap();
-                let given = pass.forward(&moved, &inputs).iter().zip(&weights);
-                given.map(|(given, weight)| f64::from(*given) * f64::from(*weight)).sum()
+                let outputs = pass.forward(&moved, &inputs).iter().zip(&weights);
+                outputs.map(|(output, weight)| f64::from(*output) * f64::from(*weight)).sum()
             };
             let step = 2e-3;
-            let differences: Vec<f64> = (0..own.parameters().len())
+            let differences: Vec<f64> = (0..dense.parameters().len())
                 .map(|place| {
                     let mut moved = |by: f32| {
-                        let mut parameters = own.parameters().to_vec();
+                        let mut parameters = dense.parameters().to_vec();
                         parameters[place] += by;
                         sum(parameters)
                     };
                     (moved(step) - moved(-step)) / (2.0 * f64::from(step))
                 })
                 .collect();
-            let mut gradient = vec![0.0; own.parameters().len()];
-            pass.forward(&own, &inputs);
-            pass.backward(&own, &weights, &mut gradient);
+            let mut gradient = vec![0.0; dense.parameters().len()];
+            pass.forward(&dense, &inputs);
+            pass.backward(&dense, &weights, &mut gradient);
             let size = differences.iter().map(|x| x * x).sum::<f64>().sqrt();
             let apart = gradient.iter().zip(&differences).map(|(a, b)| (f64::from(*a) - b).powi(2)).sum::<f64>().sqrt();
             assert!(apart < 2e-3 * size, "{activation:?}: {apart} of {size}");

@@ -62,21 +62,21 @@ fn add_block<const R: usize, const N: usize>(
     right: &[f32],
     from: usize,
 ) {
-    let mut own = [[0.0_f32; N]; R];
-    for (r, own) in own.iter_mut().enumerate() {
-        own.copy_from_slice(&sums[r * width + from..r * width + from + N]);
+    let mut block = [[0.0_f32; N]; R];
+    for (r, line) in block.iter_mut().enumerate() {
+        line.copy_from_slice(&sums[r * width + from..r * width + from + N]);
     }
     for (k, line) in right.chunks_exact(width).enumerate() {
         let line: &[f32; N] = line[from..from + N].try_into().expect("the range has this length");
-        for (r, own) in own.iter_mut().enumerate() {
+        for (r, block_row) in block.iter_mut().enumerate() {
             let factor = left.at(row + r, k);
-            for (sum, value) in own.iter_mut().zip(line) {
+            for (sum, value) in block_row.iter_mut().zip(line) {
                 *sum += factor * value;
             }
         }
     }
-    for (r, own) in own.iter().enumerate() {
-        sums[r * width + from..r * width + from + N].copy_from_slice(own);
+    for (r, line) in block.iter().enumerate() {
+        sums[r * width + from..r * width + from + N].copy_from_slice(line);
     }
 }
 

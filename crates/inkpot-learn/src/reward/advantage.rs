@@ -21,8 +21,8 @@ pub fn advantages(segment: &Segment, discount: f64, trace: f64, into: &mut Vec<f
     into.resize(first + count, 0.0);
     let mut sum = 0.0_f64;
     for place in (0..count).rev() {
-        let own = |row: &[f32]| f64::from(row[place]);
-        let surprise = own(segment.rewards) + discount * own(segment.after) - own(segment.values);
+        let at_place = |row: &[f32]| f64::from(row[place]);
+        let surprise = at_place(segment.rewards) + discount * at_place(segment.after) - at_place(segment.values);
         let follows = if segment.ended[place] { 0.0 } else { discount * trace * sum };
         sum = surprise + follows;
         into[first + place] = sum as f32;
@@ -45,9 +45,9 @@ mod tests {
             let mut row = || (0..count).map(|_| chance.normal() as f32).collect::<Vec<_>>();
             let (rewards, values, after) = (row(), row(), row());
             let ended: Vec<bool> = (0..count).map(|_| chance.happens(0.2)).collect();
-            let mut given = Vec::new();
-            advantages(&Segment { rewards: &rewards, values: &values, after: &after, ended: &ended }, discount, trace, &mut given);
-            for (from, given) in given.iter().enumerate() {
+            let mut estimates = Vec::new();
+            advantages(&Segment { rewards: &rewards, values: &values, after: &after, ended: &ended }, discount, trace, &mut estimates);
+            for (from, estimate) in estimates.iter().enumerate() {
                 let mut sum = 0.0;
                 for place in from..count {
                     let surprise =
@@ -57,7 +57,7 @@ mod tests {
                         break;
                     }
                 }
-                prop_assert!((f64::from(*given) - sum).abs() < 1e-4, "{given} {sum}");
+                prop_assert!((f64::from(*estimate) - sum).abs() < 1e-4, "{estimate} {sum}");
             }
         }
     }
@@ -71,8 +71,8 @@ mod tests {
             after: &[0.25, 0.0, 0.0],
             ended: &[false, false, true],
         };
-        let mut given = Vec::new();
-        advantages(&segment, 0.5, 1.0, &mut given);
-        assert_eq!(given, [1.0 + 1.0 + 0.75 - 0.5, 2.0 + 1.5 - 0.25, 3.0]);
+        let mut estimates = Vec::new();
+        advantages(&segment, 0.5, 1.0, &mut estimates);
+        assert_eq!(estimates, [1.0 + 1.0 + 0.75 - 0.5, 2.0 + 1.5 - 0.25, 3.0]);
     }
 }

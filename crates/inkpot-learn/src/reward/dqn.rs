@@ -232,10 +232,10 @@ impl Dqn {
         afters.clear();
         rows.clear();
         for _ in 0..minibatch {
-            let own = self.replay.draw(&mut chance);
-            befores.extend_from_slice(own.before);
-            afters.extend_from_slice(own.after);
-            rows.push((own.option, own.reward * factor, own.follows));
+            let memory = self.replay.draw(&mut chance);
+            befores.extend_from_slice(memory.before);
+            afters.extend_from_slice(memory.after);
+            rows.push((memory.option, memory.reward * factor, memory.follows));
         }
         let ready = self.brain.observed.ready();
         ready.scale(befores);
@@ -244,13 +244,13 @@ impl Dqn {
         let next = other.forward(&self.brain.target, afters).to_vec();
         // The network itself says what is best after, and the other what that is worth.
         let best: Vec<usize> = other.forward(&self.brain.online, afters).chunks_exact(options).map(largest).collect();
-        let given = pass.forward(&self.brain.online, befores);
+        let outputs = pass.forward(&self.brain.online, befores);
         slopes.clear();
-        slopes.resize(given.len(), 0.0);
+        slopes.resize(outputs.len(), 0.0);
         let mut loss = 0.0;
         for (sample, &(option, reward, follows)) in rows.iter().enumerate() {
             let later = if follows { discount as f32 * next[sample * options + best[sample]] } else { 0.0 };
-            let off = given[sample * options + option] - reward - later;
+            let off = outputs[sample * options + option] - reward - later;
             loss += f64::from(if off.abs() <= 1.0 { 0.5 * off * off } else { off.abs() - 0.5 });
             slopes[sample * options + option] = off.clamp(-1.0, 1.0) / minibatch as f32;
         }

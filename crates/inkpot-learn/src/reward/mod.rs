@@ -21,4 +21,4 @@ pub use policy::Actions;
 pub use ppo::{Ppo, PpoSettings};
 pub use replay::Replay;
 pub use scale::Normaliser;
-pub use table::{At, Table, TableLearned, TableMethod, TableSettings, Turns};
+pub use table::{At, TableLearned, TableMethod, TableSettings, Turns, ValueTable};

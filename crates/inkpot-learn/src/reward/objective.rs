@@ -40,8 +40,8 @@ impl Drawn {
     pub(super) fn gather(&mut self, all: &Samples, batch: &[usize]) {
         let rows = |from: &[f32], width: usize, into: &mut Vec<f32>| {
             into.clear();
-            for &own in batch {
-                into.extend_from_slice(&from[own * width..(own + 1) * width]);
+            for &index in batch {
+                into.extend_from_slice(&from[index * width..(index + 1) * width]);
             }
         };
         rows(all.observed, all.inputs, &mut self.observed);
@@ -164,30 +164,30 @@ mod tests {
             let mut chance = Chance::from_seed(11);
             let samples = 40;
             let log_sd = vec![-0.4_f32; actions.outputs() - actions.options()];
-            let given: Vec<f32> = (0..samples * actions.outputs()).map(|_| chance.normal() as f32).collect();
+            let outputs: Vec<f32> = (0..samples * actions.outputs()).map(|_| chance.normal() as f32).collect();
             let mut drawn = Drawn::default();
-            for row in given.chunks(actions.outputs()) {
+            for row in outputs.chunks(actions.outputs()) {
                 let likely = actions.draw(row, &log_sd, &mut chance, &mut drawn.decided);
                 drawn.likely.push(likely + (0.3 * chance.normal()) as f32);
                 drawn.gains.push(chance.normal() as f32);
             }
             let (mut slopes, mut by_sd) = (Slopes::default(), vec![0.0; log_sd.len()]);
-            slopes.of_actor(actions, &given, &log_sd, &drawn, (0.2, 0.05), &mut by_sd, &mut Sums::default());
+            slopes.of_actor(actions, &outputs, &log_sd, &drawn, (0.2, 0.05), &mut by_sd, &mut Sums::default());
             let wide = |row: &[f32]| row.iter().map(|x| f64::from(*x)).collect::<Vec<_>>();
-            let (given, log_sd) = (wide(&given), wide(&log_sd));
+            let (outputs, log_sd) = (wide(&outputs), wide(&log_sd));
             let moved = |row: &[f64], place: usize, by: f64| {
                 let mut row = row.to_vec();
                 row[place] += by;
                 row
             };
             let step = 1e-5;
-            for place in 0..given.len() {
-                let at = |by: f64| loss(actions, &moved(&given, place, by), &log_sd, &drawn, 0.2, 0.05);
+            for place in 0..outputs.len() {
+                let at = |by: f64| loss(actions, &moved(&outputs, place, by), &log_sd, &drawn, 0.2, 0.05);
                 let difference = (at(step) - at(-step)) / (2.0 * step);
                 assert!((f64::from(slopes.given[place]) - difference).abs() < 1e-4, "{actions:?} {place}");
             }
             for (place, by_sd) in by_sd.iter().enumerate() {
-                let at = |by: f64| loss(actions, &given, &moved(&log_sd, place, by), &drawn, 0.2, 0.05);
+                let at = |by: f64| loss(actions, &outputs, &moved(&log_sd, place, by), &drawn, 0.2, 0.05);
                 let difference = (at(step) - at(-step)) / (2.0 * step);
                 assert!((f64::from(*by_sd) - difference).abs() < 1e-4, "{actions:?} deviation {place}");
             }

@@ -51,10 +51,10 @@ impl Actions {
     }
 
     /// Draws a decision, as one number for an option or its values, and gives the logarithm of its likelihood.
-    pub(super) fn draw(self, given: &[f32], log_sd: &[f32], chance: &mut Chance, into: &mut Vec<f32>) -> f32 {
+    pub(super) fn draw(self, outputs: &[f32], log_sd: &[f32], chance: &mut Chance, into: &mut Vec<f32>) -> f32 {
         match self {
             Self::Options(_) => {
-                let logs = log_chances(given);
+                let logs = log_chances(outputs);
                 let mut left = chance.unit() as f32;
                 let mut taken = logs.len() - 1;
                 for (option, log) in logs.iter().enumerate() {
@@ -70,9 +70,9 @@ impl Actions {
             Self::Values(_) => {
                 let first = into.len();
                 into.extend(
-                    given.iter().zip(log_sd).map(|(mean, log)| mean + libm::expf(*log) * chance.normal() as f32),
+                    outputs.iter().zip(log_sd).map(|(mean, log)| mean + libm::expf(*log) * chance.normal() as f32),
                 );
-                log_density(given, log_sd, &into[first..])
+                log_density(outputs, log_sd, &into[first..])
             }
         }
     }
@@ -91,11 +91,11 @@ impl Actions {
 }
 
 /// Logarithms of the chances of each option (log softmax).
-pub(super) fn log_chances(given: &[f32]) -> Vec<f32> {
-    let most = given.iter().copied().fold(f32::NEG_INFINITY, f32::max);
-    let sum: f32 = given.iter().map(|x| libm::expf(x - most)).sum();
+pub(super) fn log_chances(outputs: &[f32]) -> Vec<f32> {
+    let most = outputs.iter().copied().fold(f32::NEG_INFINITY, f32::max);
+    let sum: f32 = outputs.iter().map(|x| libm::expf(x - most)).sum();
     let whole = most + libm::logf(sum);
-    given.iter().map(|x| x - whole).collect()
+    outputs.iter().map(|x| x - whole).collect()
 }
 
 /// Logarithm of the density of these values.

@@ -96,7 +96,7 @@ struct Brain {
 
 /// What was seen between two updates, environment by environment.
 #[derive(Default)]
-struct Seen {
+struct Rollout {
     /// Observations as they were seen.
     observed: Vec<f32>,
     decided: Vec<f32>,
@@ -187,32 +187,32 @@ impl Ppo {
         assert_eq!(environments.len(), self.benches.len(), "a learner keeps its environments");
         let mut learned = Learned { taken: vec![0; self.actions.options()], ..Learned::default() };
         let before = self.brain.clone();
-        let seen = self.collect(environments, &mut learned);
+        let rollout = self.collect(environments, &mut learned);
         self.steps += learned.steps;
         let ready = self.brain.observed.ready();
         let inputs = self.brain.actor.sizes()[0];
-        seen.observed.chunks_exact(inputs).for_each(|row| self.brain.observed.see(row));
-        let (mut observed, mut tail_observed) = (seen.observed, seen.tail_observed);
+        rollout.observed.chunks_exact(inputs).for_each(|row| self.brain.observed.see(row));
+        let (mut observed, mut tail_observed) = (rollout.observed, rollout.tail_observed);
         ready.scale(&mut observed);
         ready.scale(&mut tail_observed);
         let mut pass = Pass::default();
         let values = pass.forward(&self.brain.critic, &observed).to_vec();
         let tails = pass.forward(&self.brain.critic, &tail_observed);
         let mut after: Vec<f32> = values.iter().skip(1).copied().chain([0.0]).collect();
-        for place in (0..values.len()).filter(|place| seen.ended[*place]) {
+        for place in (0..values.len()).filter(|place| rollout.ended[*place]) {
             after[place] = 0.0;
         }
-        for &(place, tail) in &seen.tails {
+        for &(place, tail) in &rollout.tails {
             after[place] = tails[tail];
         }
         let mut gains = Vec::with_capacity(values.len());
         for from in (0..values.len()).step_by(self.settings.horizon) {
-            let own = from..from + self.settings.horizon;
+            let range = from..from + self.settings.horizon;
             let segment = Segment {
-                rewards: &seen.rewards[own.clone()],
-                values: &values[own.clone()],
-                after: &after[own.clone()],
-                ended: &seen.ended[own],
+                rewards: &rollout.rewards[range.clone()],
+                values: &values[range.clone()],
+                after: &after[range.clone()],
+                ended: &rollout.ended[range],
             };
             advantages(&segment, self.settings.discount, self.settings.trace, &mut gains);
         }
@@ -222,8 +222,8 @@ impl Ppo {
             inputs,
             width: self.actions.width(),
             observed: &observed,
-            decided: &seen.decided,
-            likely: &seen.likely,
+            decided: &rollout.decided,
+            likely: &rollout.likely,
             gains: &gains,
             targets: &targets,
         };
@@ -237,10 +237,10 @@ impl Ppo {
     }
 
     /// Decides `horizon` times in every environment.
-    fn collect(&mut self, environments: &mut [impl Environment], learned: &mut Learned) -> Seen {
+    fn collect(&mut self, environments: &mut [impl Environment], learned: &mut Learned) -> Rollout {
         let PpoSettings { horizon, discount, .. } = self.settings;
         let count = environments.len();
-        let (mut seen, ready) = (Seen::default(), self.brain.observed.ready());
+        let (mut rollout, ready) = (Rollout::default(), self.brain.observed.ready());
         let mut memory = Memory::default();
         let (mut observed, mut scaled, mut clamped) = (Vec::new(), Vec::new(), Vec::new());
         let mut rewards = Vec::with_capacity(count * horizon);
@@ -249,22 +249,22 @@ impl Ppo {
             for turn in 0..horizon {
                 bench.begin(environment, number, count);
                 environment.observe(&mut observed);
-                seen.observed.extend_from_slice(&observed);
+                rollout.observed.extend_from_slice(&observed);
                 scaled.clear();
                 scaled.extend_from_slice(&observed);
                 ready.scale(&mut scaled);
-                let given = self.brain.actor.forward(&scaled, &mut memory);
-                let place = seen.likely.len();
-                let first = seen.decided.len();
+                let outputs = self.brain.actor.forward(&scaled, &mut memory);
+                let place = rollout.likely.len();
+                let first = rollout.decided.len();
                 let log_sd = &self.brain.log_sd;
-                seen.likely.push(self.actions.draw(given, log_sd, &mut chance, &mut seen.decided));
-                let intent = self.actions.intent(&seen.decided[first..], &mut clamped);
+                rollout.likely.push(self.actions.draw(outputs, log_sd, &mut chance, &mut rollout.decided));
+                let intent = self.actions.intent(&rollout.decided[first..], &mut clamped);
                 if let inkpot_core::Intent::Option(option) = intent {
                     learned.taken[option] += 1;
                 }
                 let (step, ended) = bench.step(environment, intent);
                 rewards.push(step.reward);
-                seen.ended.push(ended.is_some());
+                rollout.ended.push(ended.is_some());
                 let running = &mut self.running[number];
                 *running = discount * *running + step.reward;
                 self.brain.returns.see(&[*running as f32]);
@@ -274,15 +274,15 @@ impl Ppo {
                 }
                 if step.end == Some(End::CutShort) || step.end.is_none() && turn + 1 == horizon {
                     environment.observe(&mut observed);
-                    seen.tails.push((place, seen.tails.len()));
-                    seen.tail_observed.extend_from_slice(&observed);
+                    rollout.tails.push((place, rollout.tails.len()));
+                    rollout.tail_observed.extend_from_slice(&observed);
                 }
             }
         }
         learned.steps = rewards.len() as u64;
         let factor = 1.0 / self.brain.returns.sd(0);
-        seen.rewards = rewards.iter().map(|x| (x * factor).clamp(-MOST_REWARD, MOST_REWARD) as f32).collect();
-        seen
+        rollout.rewards = rewards.iter().map(|x| (x * factor).clamp(-MOST_REWARD, MOST_REWARD) as f32).collect();
+        rollout
     }
 
     /// Goes through the samples and steps along the gradient.
@@ -305,10 +305,10 @@ impl Ppo {
                 drawn.gather(samples, batch);
                 by_actor.fill(0.0);
                 by_critic.fill(0.0);
-                let given = actor_pass.forward(actor, &drawn.observed);
+                let outputs = actor_pass.forward(actor, &drawn.observed);
                 let (by_weights, by_sd) = by_actor.split_at_mut(actor.parameters().len());
                 let clip = (self.settings.clip as f32, self.settings.entropy as f32);
-                slopes.of_actor(self.actions, given, log_sd, &drawn, clip, by_sd, &mut sums);
+                slopes.of_actor(self.actions, outputs, log_sd, &drawn, clip, by_sd, &mut sums);
                 actor_pass.backward(actor, &slopes.given, by_weights);
                 let values = critic_pass.forward(critic, &drawn.observed);
                 slopes.of_critic(values, &drawn.targets, &mut sums);
@@ -322,7 +322,7 @@ impl Ppo {
                 actor_steps.step(&mut row, &by_actor, rate);
                 let (weights, deviations) = row.split_at(actor.parameters().len());
                 actor.parameters_mut().copy_from_slice(weights);
-                log_sd.iter_mut().zip(deviations).for_each(|(own, x)| *own = x.clamp(LOG_SD.0, LOG_SD.1));
+                log_sd.iter_mut().zip(deviations).for_each(|(value, x)| *value = x.clamp(LOG_SD.0, LOG_SD.1));
                 critic_steps.step(critic.parameters_mut(), &by_critic, rate);
             }
             if epoch + 1 == epochs {

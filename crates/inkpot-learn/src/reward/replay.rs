@@ -49,10 +49,10 @@ impl Replay {
     }
 
     /// Adds one.
-    pub(super) fn add(&mut self, own: &Memory) {
+    pub(super) fn add(&mut self, memory: &Memory) {
         let width = self.width();
-        let parts = own.before.iter().chain(own.after).copied();
-        let parts = parts.chain([own.option as f32, own.reward, if own.follows { 1.0 } else { 0.0 }]);
+        let parts = memory.before.iter().chain(memory.after).copied();
+        let parts = parts.chain([memory.option as f32, memory.reward, if memory.follows { 1.0 } else { 0.0 }]);
         if self.len() < self.most {
             self.rows.extend(parts);
         } else {
@@ -78,10 +78,10 @@ mod tests {
 
     #[test]
     fn the_oldest_gives_way() {
-        let mut own = Replay::new(3, 1);
+        let mut replay = Replay::new(3, 1);
         for number in 0..5_u8 {
             let x = [f32::from(number)];
-            own.add(&Memory {
+            replay.add(&Memory {
                 before: &x,
                 after: &x,
                 option: usize::from(number),
@@ -90,11 +90,11 @@ mod tests {
             });
         }
         let mut chance = Chance::from_seed(1);
-        let drawn: std::collections::BTreeSet<usize> = (0..100).map(|_| own.draw(&mut chance).option).collect();
+        let drawn: std::collections::BTreeSet<usize> = (0..100).map(|_| replay.draw(&mut chance).option).collect();
         assert_eq!(drawn.into_iter().collect::<Vec<_>>(), [2, 3, 4]);
         assert!((0..20).all(|_| {
-            let one = own.draw(&mut chance);
-            one.follows == one.option.is_multiple_of(2) && one.reward == one.before[0]
+            let memory = replay.draw(&mut chance);
+            memory.follows == memory.option.is_multiple_of(2) && memory.reward == memory.before[0]
         }));
     }
 }

@@ -96,10 +96,10 @@ mod tests {
 
     #[test]
     fn rows_come_to_mean_0_and_deviation_1() {
-        let (mut chance, mut own) = (Chance::from_seed(4), Normaliser::new(2));
+        let (mut chance, mut scale) = (Chance::from_seed(4), Normaliser::new(2));
         let mut rows: Vec<f32> = (0..2000).flat_map(|_| [(3.0 + 2.0 * chance.normal()) as f32, 0.25]).collect();
-        rows.chunks(2).for_each(|row| own.see(row));
-        own.ready().scale(&mut rows);
+        rows.chunks(2).for_each(|row| scale.see(row));
+        scale.ready().scale(&mut rows);
         let mean = rows.iter().step_by(2).sum::<f32>() / 2000.0;
         let square = rows.iter().step_by(2).map(|x| x * x).sum::<f32>() / 2000.0;
         assert!(mean.abs() < 1e-3 && (square - 1.0).abs() < 1e-3, "{mean} {square}");
@@ -108,17 +108,17 @@ mod tests {
 
     #[test]
     fn a_network_with_the_scale_inside_gives_the_same() {
-        let (mut chance, mut own) = (Chance::from_seed(6), Normaliser::new(3));
+        let (mut chance, mut scale) = (Chance::from_seed(6), Normaliser::new(3));
         let mut row = || [0.5, -0.2, 0.0].map(|middle| (middle + 0.3 * chance.normal()) as f32);
         let rows: Vec<f32> = (0..200).flat_map(|_| row()).collect();
-        rows.chunks(3).for_each(|row| own.see(row));
+        rows.chunks(3).for_each(|row| scale.see(row));
         let sizes = vec![3, 8, 2];
         let parameters: Vec<f32> = (0..Dense::count(&sizes)).map(|_| chance.normal() as f32).collect();
         let network = Dense::new(sizes, Activation::Tanh, parameters).unwrap();
         let mut scaled = rows.clone();
-        own.ready().scale(&mut scaled);
+        scale.ready().scale(&mut scaled);
         let (mut a, mut b) = (Pass::default(), Pass::default());
-        let inside = own.inside(&network);
+        let inside = scale.inside(&network);
         let apart = a.forward(&network, &scaled).iter().zip(b.forward(&inside, &rows)).map(|(a, b)| (a - b).abs());
         assert!(apart.fold(0.0, f32::max) < 1e-4);
     }

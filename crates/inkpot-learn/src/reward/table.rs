@@ -88,7 +88,7 @@ impl Default for TableSettings {
 /// A learner under way, with its table.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(bound(serialize = "K: Serialize + Ord", deserialize = "K: Deserialize<'de> + Eq + Hash"))]
-pub struct Table<K> {
+pub struct ValueTable<K> {
     settings: TableSettings,
     seed: u64,
     #[serde(serialize_with = "in_order")]
@@ -131,7 +131,7 @@ struct Open<K> {
     reward: f64,
 }
 
-impl<K: Clone + Eq + Hash> Table<K> {
+impl<K: Clone + Eq + Hash> ValueTable<K> {
     /// An empty table.
     #[must_use]
     pub fn new(settings: TableSettings, seed: u64) -> Self {
@@ -192,21 +192,21 @@ impl<K: Clone + Eq + Hash> Table<K> {
         }
         let mut chance = Chance::named(self.seed, &[DECISIONS, self.episodes]);
         self.episodes += 1;
-        let mut told = Episode { reward: 0.0, steps: 0 };
+        let mut episode = Episode { reward: 0.0, steps: 0 };
         let mut open: VecDeque<Open<K>> = VecDeque::new();
         let mut at = turns.at();
         let mut option = self.choose(&at, whole, &mut chance);
         loop {
             let step = turns.step(option);
             self.steps += 1;
-            told.steps += 1;
-            told.reward += if at.side == 0 { step.reward } else { -step.reward };
+            episode.steps += 1;
+            episode.reward += if at.side == 0 { step.reward } else { -step.reward };
             open.push_back(Open { key: at.key, option, side: at.side, reward: step.reward });
             if step.end == Some(End::Over) {
                 while !open.is_empty() {
                     self.settle(&mut open, None, whole);
                 }
-                return told;
+                return episode;
             }
             at = turns.at();
             if step.end == Some(End::CutShort) {
@@ -214,7 +214,7 @@ impl<K: Clone + Eq + Hash> Table<K> {
                 while !open.is_empty() {
                     self.settle(&mut open, Some((at.side, later)), whole);
                 }
-                return told;
+                return episode;
             }
             option = self.choose(&at, whole, &mut chance);
             if open.len() >= self.settings.look {
@@ -266,10 +266,10 @@ impl<K: Clone + Eq + Hash> Table<K> {
     /// Learns of the first open decision: what was paid since, and what came after, by whose side.
     fn settle(&mut self, open: &mut VecDeque<Open<K>>, later: Option<(usize, f64)>, whole: u64) {
         let discount = self.settings.discount;
-        let Some(side) = open.front().map(|own| own.side) else { return };
-        let own = |by: usize, value: f64| if by == side { value } else { -value };
-        let after = later.map_or(0.0, |(by, value)| own(by, value));
-        let target = open.iter().rev().fold(after, |sum, step| own(step.side, step.reward) + discount * sum);
+        let Some(side) = open.front().map(|step| step.side) else { return };
+        let signed = |by: usize, value: f64| if by == side { value } else { -value };
+        let after = later.map_or(0.0, |(by, value)| signed(by, value));
+        let target = open.iter().rev().fold(after, |sum, step| signed(step.side, step.reward) + discount * sum);
         let gone = (self.steps as f64 / whole.max(1) as f64).min(1.0);
         let rate = self.settings.rate * (1.0 - (1.0 - self.settings.rate_left) * gone);
         if let Some(first) = open.pop_front()
@@ -313,7 +313,7 @@ mod tests {
         let rewards = vec![1.0, 0.5, -2.0, 3.0, 0.25];
         for look in [1, 2, 3, 10] {
             let settings = TableSettings { look, discount: 0.5, rate: 1.0, rate_left: 1.0, ..TableSettings::default() };
-            let mut table = Table::new(settings, 1);
+            let mut table = ValueTable::new(settings, 1);
             // After as many episodes as there are positions every value has come all the way back.
             table.learn(&mut Walk { at: 0, rewards: rewards.clone() }, 25, 25);
             for from in 0..rewards.len() {
@@ -330,7 +330,7 @@ mod tests {
     #[test]
     fn a_return_of_n_steps_has_n_rewards() {
         let settings = TableSettings { look: 2, discount: 1.0, rate: 1.0, rate_left: 1.0, ..TableSettings::default() };
-        let mut table = Table::new(settings, 1);
+        let mut table = ValueTable::new(settings, 1);
         table.learn(&mut Walk { at: 0, rewards: vec![1.0, 4.0, 16.0, 64.0] }, 1, 4);
         assert_eq!(table.values(&0), Some([1.0 - 4.0].as_slice()));
         assert_eq!(table.values(&1), Some([4.0 - 16.0].as_slice()));

@@ -34,15 +34,15 @@ pub(super) fn child(first: &GraphGenome, second: Option<(&GraphGenome, Ordering)
     loop {
         let next = match (a.peek(), b.peek()) {
             (None, None) => break,
-            (Some(own), Some(other)) => own.mark.cmp(&other.mark),
+            (Some(mine), Some(other)) => mine.mark.cmp(&other.mark),
             (Some(_), None) => Ordering::Less,
             (None, Some(_)) => Ordering::Greater,
         };
         match next {
             Ordering::Equal => {
-                let (Some(own), Some(other)) = (a.next(), b.next()) else { break };
-                let mut gene = if chance.happens(0.5) { *own } else { *other };
-                let off = !own.enabled || !other.enabled;
+                let (Some(link), Some(other)) = (a.next(), b.next()) else { break };
+                let mut gene = if chance.happens(0.5) { *link } else { *other };
+                let off = !link.enabled || !other.enabled;
                 gene.enabled = !(off && chance.happens(STAYS_OFF));
                 links.push(gene);
             }
@@ -56,9 +56,9 @@ pub(super) fn child(first: &GraphGenome, second: Option<(&GraphGenome, Ordering)
 /// The hidden nodes that these links join, from the parents that have them.
 fn needed(links: &[LinkGene], first: &GraphGenome, second: &GraphGenome) -> Vec<Hidden> {
     let joined = |hidden: &Hidden| links.iter().any(|link| link.from == hidden.id || link.to == hidden.id);
-    let mut all: Vec<Hidden> = first.hidden.iter().chain(&second.hidden).filter(|own| joined(own)).copied().collect();
-    all.sort_by_key(|own| own.id);
-    all.dedup_by_key(|own| own.id);
+    let mut all: Vec<Hidden> = first.hidden.iter().chain(&second.hidden).filter(|node| joined(node)).copied().collect();
+    all.sort_by_key(|node| node.id);
+    all.dedup_by_key(|node| node.id);
     all
 }
 

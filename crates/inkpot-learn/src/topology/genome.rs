@@ -59,7 +59,7 @@ impl GraphGenome {
     }
 
     fn depth(&self, node: NodeId, settings: &TopologySettings) -> f64 {
-        match self.hidden.binary_search_by_key(&node, |own| own.id) {
+        match self.hidden.binary_search_by_key(&node, |hidden| hidden.id) {
             Ok(place) => self.hidden[place].depth,
             Err(_) if node as usize <= settings.inputs => 0.0,
             Err(_) => 1.0,
@@ -67,7 +67,7 @@ impl GraphGenome {
     }
 
     pub(super) fn has_node(&self, node: NodeId) -> bool {
-        self.hidden.binary_search_by_key(&node, |own| own.id).is_ok()
+        self.hidden.binary_search_by_key(&node, |hidden| hidden.id).is_ok()
     }
 
     /// How far two genomes are apart: genes that only one has, and the mean difference in the weights of those that both
@@ -75,10 +75,10 @@ impl GraphGenome {
     pub(super) fn distance(&self, other: &Self, weight_distance: f64) -> f64 {
         let (mut a, mut b) = (self.links.iter().peekable(), other.links.iter().peekable());
         let (mut lone, mut shared, mut apart) = (0.0, 0.0, 0.0);
-        while let (Some(own), Some(their)) = (a.peek(), b.peek()) {
-            match own.mark.cmp(&their.mark) {
+        while let (Some(link), Some(their)) = (a.peek(), b.peek()) {
+            match link.mark.cmp(&their.mark) {
                 std::cmp::Ordering::Equal => {
-                    (shared, apart) = (shared + 1.0, apart + (own.weight - their.weight).abs());
+                    (shared, apart) = (shared + 1.0, apart + (link.weight - their.weight).abs());
                     a.next();
                     b.next();
                 }
@@ -133,7 +133,7 @@ impl GraphGenome {
         let LinkGene { mark, from, to, weight, .. } = self.links[place];
         let depth = f64::midpoint(self.depth(from, settings), self.depth(to, settings));
         let id = innovations.split(mark, |node| self.has_node(node));
-        let at = self.hidden.partition_point(|own| own.id < id);
+        let at = self.hidden.partition_point(|hidden| hidden.id < id);
         self.hidden.insert(at, Hidden { id, depth });
         self.put(innovations.link(from, id), from, id, 1.0);
         self.put(innovations.link(id, to), id, to, weight);
@@ -141,7 +141,7 @@ impl GraphGenome {
 
     fn add_link(&mut self, settings: &TopologySettings, innovations: &mut Innovations, chance: &mut Chance) {
         let outputs = settings.inputs as NodeId + 1..(settings.inputs + 1 + settings.outputs) as NodeId;
-        let targets: Vec<NodeId> = outputs.chain(self.hidden.iter().map(|own| own.id)).collect();
+        let targets: Vec<NodeId> = outputs.chain(self.hidden.iter().map(|node| node.id)).collect();
         let sources: Vec<NodeId> = (0..=settings.inputs as NodeId).chain(targets.iter().copied()).collect();
         for _ in 0..TRIES {
             let (from, to) = (sources[chance.below(sources.len())], targets[chance.below(targets.len())]);
@@ -176,7 +176,7 @@ impl GraphGenome {
         let constant = inputs;
         let first_output = inputs + 1;
         let places: BTreeMap<NodeId, u32> = (first_output..first_output + outputs)
-            .chain(self.hidden.iter().map(|own| own.id))
+            .chain(self.hidden.iter().map(|node| node.id))
             .enumerate()
             .map(|(place, id)| (id, inputs + place as u32))
             .collect();

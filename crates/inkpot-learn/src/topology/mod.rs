@@ -20,8 +20,8 @@ use serde::{Deserialize, Serialize};
 use self::genome::GraphGenome;
 use self::innovation::Innovations;
 use self::species::Species;
-use crate::worth::ranking;
-use crate::{Graph, Judged, Spread, Worth};
+use crate::fitness::ranking;
+use crate::{Fitness, Graph, Judged, Spread};
 
 /// A search under way.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -34,7 +34,7 @@ pub struct Topology {
     species: Vec<Species>,
     /// Genomes farther apart than this are of different species.
     threshold: f64,
-    best: Option<Worth>,
+    best: Option<Fitness>,
 }
 
 /// The threshold to begin with, and how often another is tried in a generation.
@@ -83,17 +83,17 @@ impl Topology {
     pub(crate) fn tell(&mut self, judged: &[Judged]) {
         assert_eq!(judged.len(), self.members.len(), "every candidate that was asked for is judged");
         self.generation += 1;
-        let order = ranking(judged.iter().map(|own| &own.worth));
+        let order = ranking(judged.iter().map(|judgement| &judgement.fitness));
         let mut points = vec![0.0; order.len()];
         let from_last = |rank: usize| (order.len() - rank) as f64 / order.len() as f64;
         order
             .iter()
             .enumerate()
-            .for_each(|(rank, &own)| points[own] = libm::pow(from_last(rank), self.settings.pressure));
+            .for_each(|(rank, &index)| points[index] = libm::pow(from_last(rank), self.settings.pressure));
         for species in &mut self.species {
             species.look(judged, &points, self.generation);
         }
-        self.best = Some(judged[order[0]].worth.clone());
+        self.best = Some(judged[order[0]].fitness.clone());
         self.forget_who_stands_still();
         self.breed(&points);
         self.sort_into_species();
@@ -103,11 +103,11 @@ impl Topology {
         let renew = self.settings.renew;
         let stands_still = |species: &Species| self.generation - species.improved > PATIENCE[usize::from(renew)];
         self.species.sort_by(|a, b| b.best_now.cmp(&a.best_now).then(a.founded.cmp(&b.founded)));
-        let kept = if renew && !self.species.iter().all(stands_still) { 0 } else { BEST };
+        let elites = if renew && !self.species.iter().all(stands_still) { 0 } else { BEST };
         let mut place = 0;
         self.species.retain(|species| {
             place += 1;
-            place <= kept || !stands_still(species)
+            place <= elites || !stands_still(species)
         });
     }
 
@@ -117,10 +117,10 @@ impl Topology {
         let counts = species::shared_out(self.settings.population, &shares);
         let pools: Vec<Vec<usize>> = self.species.iter().map(|species| species.ranked(points)).collect();
         let mut next = Vec::with_capacity(self.settings.population);
-        for (own, &count) in counts.iter().enumerate() {
-            let pool = &pools[own];
+        for (number, &count) in counts.iter().enumerate() {
+            let pool = &pools[number];
             let parents = &pool[..((pool.len() as f64 * SURVIVORS).ceil() as usize).clamp(1, pool.len())];
-            let is_new = self.species[own].improved == self.generation;
+            let is_new = self.species[number].improved == self.generation;
             let stays = pool.len() > CHAMPION_FROM && (is_new || !self.settings.renew);
             for child in 0..count {
                 if child == 0 && stays {
@@ -187,8 +187,9 @@ impl Topology {
     pub(crate) fn spread(&self) -> Spread {
         let count = self.members.len();
         // Each to the next is enough to see whether all have become alike.
-        let apart = (0..count)
-            .map(|own| self.members[own].distance(&self.members[(own + 1) % count], self.settings.weight_distance));
+        let apart = (0..count).map(|index| {
+            self.members[index].distance(&self.members[(index + 1) % count], self.settings.weight_distance)
+        });
         Spread { diversity: apart.sum::<f64>() / count as f64, groups: self.species.len() }
     }
 }
@@ -216,12 +217,12 @@ mod tests {
     }
 
     /// Worth that does not mean anything but differs from network to network.
-    fn told(search: &mut Topology) {
-        let worth = |graph: Graph| {
+    fn generation(search: &mut Topology) {
+        let fitness = |graph: Graph| {
             let inputs = vec![0.5; search.settings.inputs];
             Judged::of(f64::from(Network::Graph(graph).forward(&inputs, &mut Memory::default())[0]))
         };
-        let judged: Vec<Judged> = search.ask().into_iter().map(worth).collect();
+        let judged: Vec<Judged> = search.ask().into_iter().map(fitness).collect();
         search.tell(&judged);
     }
 
@@ -232,7 +233,7 @@ mod tests {
             let links = |search: &Topology| search.ask().iter().map(|graph| graph.links.len()).sum::<usize>();
             let before = links(&search);
             for _ in 0..40 {
-                told(&mut search);
+                generation(&mut search);
                 assert_eq!(search.members.len(), 40);
                 let sorted: usize = search.species.iter().map(|species| species.members.len()).sum();
                 assert_eq!(sorted, 40, "everybody is in one species");
@@ -245,7 +246,7 @@ mod tests {
     fn a_mark_means_the_same_link_in_every_genome() {
         let mut search = Topology::new(settings(40, 3, true), 5);
         for _ in 0..40 {
-            told(&mut search);
+            generation(&mut search);
         }
         let mut links = std::collections::BTreeMap::new();
         for gene in search.members.iter().flat_map(|member| &member.links) {
@@ -261,14 +262,14 @@ mod tests {
     fn without_loops_every_link_leads_onward() {
         let mut search = Topology::new(settings(40, 3, false), 7);
         for _ in 0..40 {
-            told(&mut search);
+            generation(&mut search);
         }
         for graph in search.ask() {
             let mut done: Vec<u32> = (0..graph.inputs as u32).collect();
             let mut links = graph.links.as_slice();
             for node in &graph.order {
-                let (own, rest) = links.split_at(node.links as usize);
-                assert!(own.iter().all(|link| done.contains(&link.from)));
+                let (links_in, rest) = links.split_at(node.links as usize);
+                assert!(links_in.iter().all(|link| done.contains(&link.from)));
                 done.push(node.node);
                 links = rest;
             }
@@ -281,17 +282,17 @@ mod tests {
             let mut search = Topology::new(TopologySettings { species: 1, renew, ..settings(30, 2, false) }, 3);
             let (mut best, mut lost) = (f64::NEG_INFINITY, 0);
             for _ in 0..30 {
-                let worth: Vec<f64> = search
+                let fitness: Vec<f64> = search
                     .ask()
                     .into_iter()
                     .map(|graph| f64::from(Network::Graph(graph).forward(&[0.3, -0.2], &mut Memory::default())[0]))
-                    .map(|given| -(given - 0.3).abs())
+                    .map(|output| -(output - 0.3).abs())
                     .collect();
-                let now = worth.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+                let now = fitness.iter().copied().fold(f64::NEG_INFINITY, f64::max);
                 let large = search.species.iter().all(|species| species.members.len() > CHAMPION_FROM);
                 lost += usize::from(now < best && large);
                 best = now;
-                search.tell(&worth.into_iter().map(Judged::of).collect::<Vec<_>>());
+                search.tell(&fitness.into_iter().map(Judged::of).collect::<Vec<_>>());
             }
             assert_eq!(lost > 0, renew, "lost {lost} times");
         }

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::genome::GraphGenome;
-use crate::{Judged, Worth};
+use crate::{Fitness, Judged};
 
 /// A species.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -15,9 +15,9 @@ pub(super) struct Species {
     /// The generation in which it was founded, and a number among those of that generation.
     pub(super) founded: u64,
     /// The best worth it ever had.
-    best: Worth,
+    best: Fitness,
     /// The best worth of the last generation.
-    pub(super) best_now: Worth,
+    pub(super) best_now: Fitness,
     /// The generation in which that was reached.
     pub(super) improved: u64,
     /// Mean points of its members, by rank among all.
@@ -27,19 +27,19 @@ pub(super) struct Species {
 impl Species {
     pub(super) fn founded(representative: GraphGenome, member: usize, generation: u64) -> Self {
         let founded = generation * 1_000_000 + member as u64;
-        let (best, best_now) = (Worth::default(), Worth::default());
+        let (best, best_now) = (Fitness::default(), Fitness::default());
         Self { representative, members: vec![member], founded, best, best_now, improved: generation, mean_points: 0.0 }
     }
 
     /// Takes in what its members came to.
     pub(super) fn look(&mut self, judged: &[Judged], points: &[f64], generation: u64) {
-        let best = self.members.iter().map(|&own| &judged[own].worth).max();
+        let best = self.members.iter().map(|&index| &judged[index].fitness).max();
         self.best_now = best.cloned().unwrap_or_default();
         if self.best_now > self.best {
             self.best = self.best_now.clone();
             self.improved = generation;
         }
-        let sum: f64 = self.members.iter().map(|&own| points[own]).sum();
+        let sum: f64 = self.members.iter().map(|&index| points[index]).sum();
         self.mean_points = sum / self.members.len() as f64;
     }
 
@@ -59,7 +59,7 @@ pub(super) fn shared_out(children: usize, shares: &[f64]) -> Vec<usize> {
     let mut order: Vec<usize> = (0..shares.len()).collect();
     order.sort_by(|&a, &b| exact[b].fract().total_cmp(&exact[a].fract()).then(a.cmp(&b)));
     let left = children - counts.iter().sum::<usize>();
-    order.into_iter().cycle().take(left).for_each(|own| counts[own] += 1);
+    order.into_iter().cycle().take(left).for_each(|index| counts[index] += 1);
     counts
 }
 

@@ -35,37 +35,37 @@ fn wholes(name: &str, values: &[u32]) -> Array {
 }
 
 /// The file that holds these weights.
-pub(super) fn write(own: &Weights) -> Vec<u8> {
-    let mut told = vec![("actions", own.actions.join(",")), ("observation", own.observation.join(","))];
-    let arrays = match &own.body {
+pub(super) fn write(weights: &Weights) -> Vec<u8> {
+    let mut facts = vec![("actions", weights.actions.join(",")), ("observation", weights.observation.join(","))];
+    let arrays = match &weights.body {
         Body::Network(Network::Dense(network)) => {
-            told.push(("kind", "dense".into()));
-            told.push(("activation", network.activation().name().into()));
-            told.push(("gives", own.gives.name().into()));
-            if !own.earlier.is_empty() {
-                let shares: Vec<String> = own.earlier.iter().map(|(share, _)| share.to_string()).collect();
-                told.push((EARLIER, shares.join(",")));
+            facts.push(("kind", "dense".into()));
+            facts.push(("activation", network.activation().name().into()));
+            facts.push(("gives", weights.gives.name().into()));
+            if !weights.earlier.is_empty() {
+                let shares: Vec<String> = weights.earlier.iter().map(|(share, _)| share.to_string()).collect();
+                facts.push((EARLIER, shares.join(",")));
             }
-            let earlier = own.earlier.iter().enumerate();
+            let earlier = weights.earlier.iter().enumerate();
             let earlier =
                 earlier.flat_map(|(place, (_, network))| dense_arrays(network, &format!("{EARLIER}.{place}.")));
             dense_arrays(network, "").into_iter().chain(earlier).collect()
         }
         Body::Network(Network::Graph(graph)) => {
-            told.push(("kind", "graph".into()));
-            told.push(("activation", "tanh(2.45 x)".into()));
-            told.push(("update", if graph.is_recurrent() { "together" } else { "in order" }.into()));
+            facts.push(("kind", "graph".into()));
+            facts.push(("activation", "tanh(2.45 x)".into()));
+            facts.push(("update", if graph.is_recurrent() { "together" } else { "in order" }.into()));
             graph_arrays(graph)
         }
         Body::Tape(tape) => {
-            told.push(("kind", "tape".into()));
+            facts.push(("kind", "tape".into()));
             let steps = tape.values.len() / tape.width.max(1);
             vec![floats("tape".into(), vec![steps, tape.width], tape.values.iter().copied())]
         }
     };
     let views: Vec<_> = arrays.iter().filter_map(Array::view).collect();
     let body = serialize(views, None).expect("every array is as long as its shape says");
-    with_header(&body, &told)
+    with_header(&body, &facts)
 }
 
 /// Reads a file. Errs with what is wrong with it.
@@ -73,16 +73,16 @@ pub(super) fn read(bytes: &[u8]) -> Result<Weights, WeightsError> {
     let wrong = |error: safetensors::SafeTensorError| WeightsError::Format("safetensors", error.to_string());
     let (_, header) = SafeTensors::read_metadata(bytes).map_err(wrong)?;
     let arrays = SafeTensors::deserialize(bytes).map_err(wrong)?;
-    let told = header.metadata().clone().unwrap_or_default();
+    let facts = header.metadata().clone().unwrap_or_default();
     let list = |key: &str| -> Vec<String> {
-        let text = told.get(key).map(String::as_str).unwrap_or_default();
+        let text = facts.get(key).map(String::as_str).unwrap_or_default();
         text.split(',').filter(|name| !name.is_empty()).map(String::from).collect()
     };
-    let body = match told.get("kind").map(String::as_str) {
-        Some("dense") => Body::Network(Network::Dense(dense(&arrays, &told, "")?)),
+    let body = match facts.get("kind").map(String::as_str) {
+        Some("dense") => Body::Network(Network::Dense(dense(&arrays, &facts, "")?)),
         Some("graph") => {
             let (inputs, outputs) = (list("observation").len(), list("actions").len());
-            let recurrent = told.get("update").is_some_and(|update| update == "together");
+            let recurrent = facts.get("update").is_some_and(|update| update == "together");
             Body::Network(Network::Graph(graph(&arrays, recurrent, inputs, outputs)?))
         }
         Some("tape") => Body::Tape(tape(&arrays)?),
@@ -93,16 +93,16 @@ pub(super) fn read(bytes: &[u8]) -> Result<Weights, WeightsError> {
     for (place, text) in list(EARLIER).iter().enumerate() {
         let share = text.parse::<f64>().ok().filter(|share| (0.0..=1.0).contains(share));
         let share = share.ok_or_else(|| content(format!("`{text}` is no share of a training")))?;
-        earlier.push((share, dense(&arrays, &told, &format!("{EARLIER}.{place}."))?));
+        earlier.push((share, dense(&arrays, &facts, &format!("{EARLIER}.{place}."))?));
     }
-    let gives = Gives::named(told.get("gives").map(String::as_str).unwrap_or_default());
+    let gives = Gives::named(facts.get("gives").map(String::as_str).unwrap_or_default());
     Ok(Weights { observation: list("observation"), actions: list("actions"), gives, body, earlier })
 }
 
 /// The arrays of a network of layers, their names after a prefix.
-fn dense_arrays(own: &Dense, prefix: &str) -> Vec<Array> {
+fn dense_arrays(dense: &Dense, prefix: &str) -> Vec<Array> {
     let mut all = Vec::new();
-    for (layer, ((weights, biases), sizes)) in own.layers().zip(own.sizes().windows(2)).enumerate() {
+    for (layer, ((weights, biases), sizes)) in dense.layers().zip(dense.sizes().windows(2)).enumerate() {
         let (inputs, outputs) = (sizes[0], sizes[1]);
         // Output by output, as most libraries have it.
         let turned = (0..outputs * inputs).map(|place| weights[place % inputs * outputs + place / inputs]);
@@ -112,8 +112,8 @@ fn dense_arrays(own: &Dense, prefix: &str) -> Vec<Array> {
     all
 }
 
-fn graph_arrays(own: &Graph) -> Vec<Array> {
-    let (nodes, links) = own.parts();
+fn graph_arrays(graph: &Graph) -> Vec<Array> {
+    let (nodes, links) = graph.parts();
     vec![
         wholes("nodes", &nodes.iter().map(|node| node.node).collect::<Vec<_>>()),
         wholes("links_to_node", &nodes.iter().map(|node| node.links).collect::<Vec<_>>()),
@@ -124,14 +124,14 @@ fn graph_arrays(own: &Graph) -> Vec<Array> {
 }
 
 /// Puts what is told into the header, in order of name: the library would take the order of a hash map.
-fn with_header(file: &[u8], told: &[(&str, String)]) -> Vec<u8> {
+fn with_header(file: &[u8], facts: &[(&str, String)]) -> Vec<u8> {
     let length =
         u64::from_le_bytes(file[..8].try_into().expect("a file begins with the length of its header")) as usize;
     let header = String::from_utf8_lossy(&file[8..8 + length]).trim_end().to_string();
-    let mut told = told.to_vec();
-    told.sort();
+    let mut facts = facts.to_vec();
+    facts.sort();
     let quoted = |text: &str| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
-    let pairs: Vec<String> = told.iter().map(|(key, value)| format!("{}:{}", quoted(key), quoted(value))).collect();
+    let pairs: Vec<String> = facts.iter().map(|(key, value)| format!("{}:{}", quoted(key), quoted(value))).collect();
     let rest = header.strip_prefix('{').unwrap_or(&header);
     let comma = if rest.starts_with('}') { "" } else { "," };
     let mut header = format!("{{\"__metadata__\":{{{}}}{comma}{rest}", pairs.join(","));
@@ -166,9 +166,9 @@ fn numbers(arrays: &SafeTensors, name: &str) -> Result<(Vec<usize>, Vec<f32>), W
     }
 }
 
-fn dense(arrays: &SafeTensors, told: &HashMap<String, String>, prefix: &str) -> Result<Dense, WeightsError> {
-    let word = told.get("activation").map(String::as_str).unwrap_or_default();
-    let activation = Activation::ALL.into_iter().find(|own| own.name() == word);
+fn dense(arrays: &SafeTensors, facts: &HashMap<String, String>, prefix: &str) -> Result<Dense, WeightsError> {
+    let word = facts.get("activation").map(String::as_str).unwrap_or_default();
+    let activation = Activation::ALL.into_iter().find(|activation| activation.name() == word);
     let activation = activation.ok_or_else(|| content(format!("its activation is `{word}`, not tanh or relu")))?;
     let (mut sizes, mut parameters) = (Vec::new(), Vec::new());
     for layer in 0.. {
@@ -193,7 +193,7 @@ fn dense(arrays: &SafeTensors, told: &HashMap<String, String>, prefix: &str) -> 
 }
 
 fn graph(arrays: &SafeTensors, recurrent: bool, inputs: usize, outputs: usize) -> Result<Graph, WeightsError> {
-    let whole = |name: &str| array(arrays, name, Dtype::U32, u32::from_le_bytes).map(|own| own.1);
+    let whole = |name: &str| array(arrays, name, Dtype::U32, u32::from_le_bytes).map(|values| values.1);
     let (nodes, counts, from) = (whole("nodes")?, whole("links_to_node")?, whole("links_from")?);
     let (biases, weights) = (numbers(arrays, "biases")?.1, numbers(arrays, "link_weights")?.1);
     let whole = nodes.len() == counts.len() && nodes.len() == biases.len() && from.len() == weights.len();

@@ -58,7 +58,7 @@ impl Gives {
 
     /// The one of this name, or else scores.
     fn named(word: &str) -> Self {
-        Self::ALL.into_iter().find(|own| own.name() == word).unwrap_or_default()
+        Self::ALL.into_iter().find(|kind| kind.name() == word).unwrap_or_default()
     }
 
     fn name(self) -> &'static str {
@@ -113,24 +113,29 @@ impl Weights {
 
     /// Reads a file of either format. Errs with what is wrong with it.
     pub fn from_bytes(bytes: &[u8]) -> Result<Self, WeightsError> {
-        let own = match (bytes.first(), bytes.get(8)) {
+        let weights = match (bytes.first(), bytes.get(8)) {
             // A header in JSON, after eight bytes of its length.
             (_, Some(b'{')) => arrays::read(bytes),
             // The first field of a model.
             (Some(8), _) => onnx::read(bytes),
             _ => Err(WeightsError::Unknown),
         }?;
-        own.agrees().then_some(own).ok_or_else(|| content("its names are not as many as its inputs and outputs"))
+        weights
+            .agrees()
+            .then_some(weights)
+            .ok_or_else(|| content("its names are not as many as its inputs and outputs"))
     }
 
     fn agrees(&self) -> bool {
-        let (read, given) = (self.observation.len(), self.actions.len());
-        if !self.earlier.iter().all(|(_, own)| own.inputs() == read && own.outputs() == given) {
+        let (read, actions) = (self.observation.len(), self.actions.len());
+        if !self.earlier.iter().all(|(_, network)| network.inputs() == read && network.outputs() == actions) {
             return false;
         }
         match &self.body {
-            Body::Network(own) => own.inputs() == self.observation.len() && own.outputs() == self.actions.len(),
-            Body::Tape(own) => own.width == self.actions.len(),
+            Body::Network(network) => {
+                network.inputs() == self.observation.len() && network.outputs() == self.actions.len()
+            }
+            Body::Tape(tape) => tape.width == self.actions.len(),
         }
     }
 }
@@ -170,7 +175,7 @@ mod tests {
         let weights = |body: Body| {
             let observation = if matches!(body, Body::Tape(_)) { Vec::new() } else { named("in", 4) };
             let earlier = match &body {
-                Body::Network(Network::Dense(own)) => vec![(0.0, own.clone()), (0.25, own.clone())],
+                Body::Network(Network::Dense(dense)) => vec![(0.0, dense.clone()), (0.25, dense.clone())],
                 _ => Vec::new(),
             };
             let gives = if earlier.is_empty() { Gives::Scores } else { Gives::Chances };
@@ -181,18 +186,18 @@ mod tests {
 
     #[test]
     fn what_is_written_reads_back_and_is_written_the_same() {
-        for own in samples() {
-            let bytes = own.to_bytes();
+        for sample in samples() {
+            let bytes = sample.to_bytes();
             let back = Weights::from_bytes(&bytes).unwrap();
-            assert_eq!(back, own);
+            assert_eq!(back, sample);
             assert_eq!(back.to_bytes(), bytes);
         }
     }
 
     #[test]
     fn a_damaged_file_is_an_error_and_never_a_panic() {
-        for own in samples() {
-            let bytes = own.to_bytes();
+        for sample in samples() {
+            let bytes = sample.to_bytes();
             for cut in 0..bytes.len() {
                 assert!(Weights::from_bytes(&bytes[..cut]).is_err(), "cut at {cut}");
                 let mut flipped = bytes.clone();

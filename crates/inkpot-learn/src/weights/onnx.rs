@@ -26,8 +26,8 @@ const ACTIONS: &str = "actions";
 const GIVES: &str = "gives";
 
 /// The model of a network of layers, with these facts beside it. Errs where there is none.
-pub(super) fn write(own: &Weights, facts: &[(&str, String)]) -> Result<Vec<u8>, WeightsError> {
-    let dense = match &own.body {
+pub(super) fn write(file: &Weights, facts: &[(&str, String)]) -> Result<Vec<u8>, WeightsError> {
+    let dense = match &file.body {
         Body::Network(Network::Dense(dense)) => dense,
         Body::Network(Network::Graph(_)) => {
             return Err(WeightsError::NoLayers("a network of nodes and links"));
@@ -51,15 +51,15 @@ pub(super) fn write(own: &Weights, facts: &[(&str, String)]) -> Result<Vec<u8>, 
     }
     let mut metadata: Vec<Entry> =
         facts.iter().map(|(key, value)| Entry { key: (*key).into(), value: value.clone() }).collect();
-    metadata.push(Entry { key: OBSERVATION.into(), value: own.observation.join(",") });
-    metadata.push(Entry { key: ACTIONS.into(), value: own.actions.join(",") });
-    metadata.push(Entry { key: GIVES.into(), value: own.gives.name().into() });
+    metadata.push(Entry { key: OBSERVATION.into(), value: file.observation.join(",") });
+    metadata.push(Entry { key: ACTIONS.into(), value: file.actions.join(",") });
+    metadata.push(Entry { key: GIVES.into(), value: file.gives.name().into() });
     let graph = Graph {
         node: nodes,
         name: "policy".into(),
         initializer: constants,
-        input: vec![figures(OBSERVATION, &own.observation)],
-        output: vec![figures(ACTIONS, &own.actions)],
+        input: vec![figures(OBSERVATION, &file.observation)],
+        output: vec![figures(ACTIONS, &file.actions)],
     };
     let model = Model {
         ir_version: IR_VERSION,
@@ -110,21 +110,21 @@ fn figures(name: &str, names: &[String]) -> ValueInfo {
 pub(super) fn read(bytes: &[u8]) -> Result<Weights, WeightsError> {
     let model = Model::decode(bytes).map_err(|error| WeightsError::Format("ONNX", error.to_string()))?;
     let graph = model.graph.as_ref().ok_or_else(|| content("it has no graph"))?;
-    let opset = model.opset_import.iter().find(|own| own.domain.is_empty()).map_or(0, |own| own.version);
+    let opset = model.opset_import.iter().find(|opset| opset.domain.is_empty()).map_or(0, |opset| opset.version);
     if opset < LEAST_OPSET {
         return Err(content(format!("its operators are of set {opset}; {LEAST_OPSET} or later can be read")));
     }
     let dense = layers(graph)?;
-    let told: HashMap<&str, &str> =
-        model.metadata_props.iter().map(|own| (own.key.as_str(), own.value.as_str())).collect();
-    let names = |key: &str, count: usize| match told.get(key) {
+    let facts: HashMap<&str, &str> =
+        model.metadata_props.iter().map(|fact| (fact.key.as_str(), fact.value.as_str())).collect();
+    let names = |key: &str, count: usize| match facts.get(key) {
         Some(text) => text.split(',').map(String::from).collect(),
         None => vec![String::new(); count],
     };
     Ok(Weights {
         observation: names(OBSERVATION, dense.inputs()),
         actions: names(ACTIONS, dense.outputs()),
-        gives: Gives::named(told.get(GIVES).copied().unwrap_or_default()),
+        gives: Gives::named(facts.get(GIVES).copied().unwrap_or_default()),
         body: Body::Network(Network::Dense(dense)),
         earlier: Vec::new(),
     })
@@ -133,18 +133,18 @@ pub(super) fn read(bytes: &[u8]) -> Result<Weights, WeightsError> {
 /// The layers of a graph: a chain of products, sums and activations, from its input to its output.
 fn layers(graph: &Graph) -> Result<Dense, WeightsError> {
     let constants = constants(graph)?;
-    let inputs: Vec<&ValueInfo> = graph.input.iter().filter(|own| !constants.contains_key(&*own.name)).collect();
+    let inputs: Vec<&ValueInfo> = graph.input.iter().filter(|input| !constants.contains_key(&*input.name)).collect();
     let ([input], [output]) = (&inputs[..], &graph.output[..]) else {
-        let (read, given) = (inputs.len(), graph.output.len());
-        return Err(content(format!("it has {read} inputs and {given} outputs, and a policy has one of each")));
+        let (read, actions) = (inputs.len(), graph.output.len());
+        return Err(content(format!("it has {read} inputs and {actions} outputs, and a policy has one of each")));
     };
     let (mut value, mut sums) = (input.name.as_str(), Sums::same(width(input)?)?);
     let (mut sizes, mut parameters, mut activation) = (vec![sums.inputs], Vec::new(), None);
     for node in graph.node.iter().filter(|node| node.op_type != "Constant") {
-        let found = Activation::ALL.into_iter().find(|own| operator(*own) == node.op_type);
+        let found = Activation::ALL.into_iter().find(|activation| operator(*activation) == node.op_type);
         match found {
-            Some(own) if node.input == [value] => {
-                if activation.replace(own).is_some_and(|earlier| earlier != own) {
+            Some(operator) if node.input == [value] => {
+                if activation.replace(operator).is_some_and(|earlier| earlier != operator) {
                     return Err(content("its layers have different activations"));
                 }
                 sizes.push(sums.outputs);
@@ -205,8 +205,8 @@ fn constant(name: &str, tensor: &Tensor) -> Result<Constant, WeightsError> {
     let values: Vec<f64> = if tensor.raw_data.is_empty() {
         tensor.float_data.iter().copied().map(f64::from).collect()
     } else {
-        let own = tensor.raw_data.chunks_exact(4);
-        own.map(|four| f64::from(f32::from_le_bytes([four[0], four[1], four[2], four[3]]))).collect()
+        let numbers = tensor.raw_data.chunks_exact(4);
+        numbers.map(|four| f64::from(f32::from_le_bytes([four[0], four[1], four[2], four[3]]))).collect()
     };
     let sizes: Option<Vec<usize>> =
         tensor.dims.iter().map(|size| usize::try_from(*size).ok().filter(|size| *size <= WIDEST)).collect();
@@ -238,7 +238,7 @@ impl Sums {
             return Err(content(format!("a layer has {width} figures, more than {WIDEST}")));
         }
         let mut weights = vec![0.0; width * width];
-        weights.iter_mut().step_by(width + 1).for_each(|own| *own = 1.0);
+        weights.iter_mut().step_by(width + 1).for_each(|weight| *weight = 1.0);
         Ok(Self { inputs: width, outputs: width, weights, biases: vec![0.0; width] })
     }
 
@@ -252,8 +252,8 @@ impl Sums {
         let unknown = || content(format!("it has an operator `{operator}` where layers are read: {READ}"));
         let amiss = |what: &str| content(format!("its operator `{operator}` {what}"));
         let known = |place: usize| node.input.get(place).and_then(|name| constants.get(name.as_str()));
-        let first = node.input.first().is_some_and(|own| own == value);
-        let second = node.input.get(1).is_some_and(|own| own == value);
+        let first = node.input.first().is_some_and(|name| name == value);
+        let second = node.input.get(1).is_some_and(|name| name == value);
         match operator {
             "Identity" if first => Ok(self),
             "Gemm" | "MatMul" if first => {
@@ -289,12 +289,12 @@ impl Sums {
         let at = |row: usize, column: usize| {
             matrix.values[if turned { column * rows + row } else { row * columns + column }]
         };
-        let product = |own: &[f64], column: usize| -> f64 {
-            own.iter().enumerate().filter(|(_, x)| **x != 0.0).map(|(row, x)| x * at(row, column)).sum()
+        let product = |left: &[f64], column: usize| -> f64 {
+            left.iter().enumerate().filter(|(_, x)| **x != 0.0).map(|(row, x)| x * at(row, column)).sum()
         };
         let each = self.weights.chunks_exact(self.outputs);
-        let weights = each.flat_map(|own| (0..columns).map(move |column| (own, column)));
-        let weights = weights.map(|(own, column)| product(own, column)).collect();
+        let weights = each.flat_map(|row| (0..columns).map(move |column| (row, column)));
+        let weights = weights.map(|(row, column)| product(row, column)).collect();
         let biases = (0..columns).map(|column| product(&self.biases, column)).collect();
         Some(Self { inputs: self.inputs, outputs: columns, weights, biases })
     }
@@ -306,7 +306,7 @@ impl Sums {
         }
         for place in 0..self.outputs {
             let (factor, more) = by(row.values[place % row.columns]);
-            self.weights.iter_mut().skip(place).step_by(self.outputs).for_each(|own| *own *= factor);
+            self.weights.iter_mut().skip(place).step_by(self.outputs).for_each(|weight| *weight *= factor);
             self.biases[place] = self.biases[place] * factor + more;
         }
         Some(self)
@@ -319,11 +319,11 @@ const READ: &str = "Gemm, MatMul, Add, Sub, Mul, Div, Identity, Tanh and Relu";
 /// Whether a product turns its matrix; none where it does anything else by the way.
 fn turned(node: &Node) -> Option<bool> {
     let mut turned = false;
-    for own in &node.attribute {
-        match own.name.as_str() {
-            "transB" if own.kind == WHOLE => turned = own.i != 0,
-            "transA" if own.i == 0 => {}
-            "alpha" | "beta" if own.f == 1.0 => {}
+    for attribute in &node.attribute {
+        match attribute.name.as_str() {
+            "transB" if attribute.kind == WHOLE => turned = attribute.i != 0,
+            "transA" if attribute.i == 0 => {}
+            "alpha" | "beta" if attribute.f == 1.0 => {}
             _ => return None,
         }
     }
@@ -376,9 +376,9 @@ mod tests {
     #[test]
     fn a_model_reads_back_bit_for_bit() {
         for activation in Activation::ALL {
-            let own = drawn(activation);
-            let bytes = own.to_onnx(&[("game", "regatta".into())]).unwrap();
-            assert_eq!(Weights::from_bytes(&bytes).unwrap(), own);
+            let network = drawn(activation);
+            let bytes = network.to_onnx(&[("game", "regatta".into())]).unwrap();
+            assert_eq!(Weights::from_bytes(&bytes).unwrap(), network);
             for cut in 0..bytes.len() {
                 let mut flipped = bytes.clone();
                 flipped[cut] ^= 0x55;
@@ -411,15 +411,15 @@ mod tests {
             tensor("v", &[3, 1], &[1.0, 10.0, 100.0]),
             tensor("more", &[1], &[0.25]),
         ];
-        let Body::Network(own) = Weights::from_bytes(&foreign(nodes, constants)).unwrap().body else { panic!() };
+        let Body::Network(network) = Weights::from_bytes(&foreign(nodes, constants)).unwrap().body else { panic!() };
         // For 3 and 5 it reads 1 and 3: sums of 7, 10 and 2.5, none below 0.
-        assert_eq!(own.forward(&[3.0, 5.0], &mut Memory::default()), [7.0 + 100.0 + 250.0 + 0.25]);
+        assert_eq!(network.forward(&[3.0, 5.0], &mut Memory::default()), [7.0 + 100.0 + 250.0 + 0.25]);
     }
 
     #[test]
     fn a_graph_of_another_shape_is_refused_with_what_it_has() {
         let weights = || vec![tensor("w", &[2, 1], &[1.0, 2.0]), tensor("u", &[1, 1], &[1.0])];
-        let told =
+        let message =
             |nodes: Vec<Node>, constants| Weights::from_bytes(&foreign(nodes, constants)).unwrap_err().to_string();
         let gemm = || node("Gemm", &["x", "w"], "a");
         for (nodes, wrong) in [
@@ -430,13 +430,13 @@ mod tests {
             (vec![gemm(), node("Tanh", &["a"], "b"), node("Relu", &["b"], "c")], "different activations"),
             (vec![gemm(), node("Tanh", &["x"], "b")], "operator `Tanh`"),
         ] {
-            let own = told(nodes, weights());
-            assert!(own.contains(wrong), "{own}");
+            let error = message(nodes, weights());
+            assert!(error.contains(wrong), "{error}");
         }
         let infinite = vec![tensor("w", &[2, 1], &[f32::INFINITY, 1.0])];
-        assert!(told(vec![gemm()], infinite).contains("not finite"));
+        assert!(message(vec![gemm()], infinite).contains("not finite"));
         let wide = vec![Tensor { dims: vec![1 << 40, 1], ..tensor("w", &[2, 1], &[1.0, 2.0]) }];
-        assert!(told(vec![gemm()], wide).contains("no matrix of at most 2048"));
+        assert!(message(vec![gemm()], wide).contains("no matrix of at most 2048"));
         assert!(drawn(Activation::Tanh).to_onnx(&[]).is_ok());
         let tape = Weights {
             body: Body::Tape(super::super::Tape { width: 2, values: vec![0.0; 4] }),

@@ -51,10 +51,10 @@ fn balanced(network: &Dense, continuous: bool) -> f64 {
         pole.begin((1 << 40) + episode);
         loop {
             pole.observe(&mut seen);
-            let given = network.forward(&seen, &mut memory);
-            let values: Vec<f32> = given.iter().map(|x| x.clamp(-1.0, 1.0)).collect();
+            let outputs = network.forward(&seen, &mut memory);
+            let values: Vec<f32> = outputs.iter().map(|x| x.clamp(-1.0, 1.0)).collect();
             let intent =
-                if continuous { Intent::Values(&values) } else { Intent::Option(usize::from(given[1] > given[0])) };
+                if continuous { Intent::Values(&values) } else { Intent::Option(usize::from(outputs[1] > outputs[0])) };
             if pole.step(intent).end.is_some() {
                 break;
             }
@@ -72,12 +72,12 @@ fn poles(count: usize) -> Vec<Box<dyn Environment>> {
 fn ppo(seed: u64, continuous: bool, most: u64) -> Option<u64> {
     let actions = if continuous { Actions::Values(1) } else { Actions::Options(2) };
     let settings = PpoSettings { horizon: 128, ..PpoSettings::default() };
-    let mut own = Ppo::new(settings, 4, actions, &[64, 64], Activation::Tanh, 8, seed);
+    let mut learner = Ppo::new(settings, 4, actions, &[64, 64], Activation::Tanh, 8, seed);
     let mut environments = poles(8);
-    while own.steps() < most {
-        own.learn(&mut environments, own.steps() as f64 / most as f64).unwrap();
-        if (own.steps() / 1024).is_multiple_of(4) && balanced(&own.policy(), continuous) >= 475.0 {
-            return Some(own.steps());
+    while learner.steps() < most {
+        learner.learn(&mut environments, learner.steps() as f64 / most as f64).unwrap();
+        if (learner.steps() / 1024).is_multiple_of(4) && balanced(&learner.policy(), continuous) >= 475.0 {
+            return Some(learner.steps());
         }
     }
     None
@@ -85,12 +85,12 @@ fn ppo(seed: u64, continuous: bool, most: u64) -> Option<u64> {
 
 fn dqn(seed: u64, most: u64) -> Option<u64> {
     let settings = DqnSettings::default();
-    let mut own = Dqn::new(settings, 4, 2, &[64, 64], Activation::Relu, 1, seed);
+    let mut learner = Dqn::new(settings, 4, 2, &[64, 64], Activation::Relu, 1, seed);
     let mut environments = poles(1);
-    while own.steps() < most {
-        own.learn(&mut environments, 1000, most).unwrap();
-        if balanced(&own.policy(), false) >= 475.0 {
-            return Some(own.steps());
+    while learner.steps() < most {
+        learner.learn(&mut environments, 1000, most).unwrap();
+        if balanced(&learner.policy(), false) >= 475.0 {
+            return Some(learner.steps());
         }
     }
     None
@@ -162,13 +162,13 @@ fn learning_that_diverges_says_so_and_keeps_what_it_knew() {
     }
 
     let settings = PpoSettings { horizon: 64, ..PpoSettings::default() };
-    let mut own = Ppo::new(settings, 4, Actions::Options(2), &[8], Activation::Tanh, 1, 3);
+    let mut learner = Ppo::new(settings, 4, Actions::Options(2), &[8], Activation::Tanh, 1, 3);
     let mut good: [Box<dyn Environment>; 1] = [Box::new(Pole::default())];
-    own.learn(&mut good, 0.0).unwrap();
-    let before = own.policy();
+    learner.learn(&mut good, 0.0).unwrap();
+    let before = learner.policy();
     let mut spoilt: [Box<dyn Environment>; 1] = [Box::new(Spoilt(Pole::default()))];
-    own.restore(&mut spoilt);
-    let error = own.learn(&mut spoilt, 0.0).unwrap_err();
+    learner.restore(&mut spoilt);
+    let error = learner.learn(&mut spoilt, 0.0).unwrap_err();
     assert_eq!(error.to_string(), "learning diverged after 128 steps");
-    assert_eq!(own.policy(), before);
+    assert_eq!(learner.policy(), before);
 }

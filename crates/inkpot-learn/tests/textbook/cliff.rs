@@ -1,7 +1,7 @@
 //! The cliff walk: 4 x 12 fields, start and goal at the ends of the lower edge, and between them a cliff. Each step costs
 //! 1, a fall costs 100 and leads back to the start (Sutton & Barto 2018, example 6.6).
 
-use inkpot_learn::{At, End, Step, Table, TableMethod, TableSettings, Turns};
+use inkpot_learn::{At, End, Step, TableMethod, TableSettings, Turns, ValueTable};
 
 const WIDTH: usize = 12;
 const LOWEST: usize = 3;
@@ -60,7 +60,7 @@ fn settings(method: TableMethod, look: usize) -> TableSettings {
 fn run(method: TableMethod, look: usize) -> (f64, usize, usize) {
     let (mut sum, mut shortest, mut longer) = (0.0, 0, 0);
     for seed in 0..50 {
-        let mut table = Table::new(settings(method, look), seed);
+        let mut table = ValueTable::new(settings(method, look), seed);
         for episode in 0..500 {
             let learned = table.learn(&mut Cliff::default(), 1, 1);
             sum += if episode < 400 { 0.0 } else { learned.episodes[0].reward };
@@ -75,12 +75,12 @@ fn run(method: TableMethod, look: usize) -> (f64, usize, usize) {
 }
 
 /// Steps of the path on which the best value is followed; none where it falls or goes round in a circle.
-fn greedy(table: &Table<usize>) -> Option<usize> {
+fn greedy(table: &ValueTable<usize>) -> Option<usize> {
     let mut cliff = Cliff::default();
     cliff.begin(0);
     for steps in 1..100 {
         let values = table.values(&cliff.at().key)?;
-        let best = (1..4).fold(0, |best, own| if values[own] > values[best] { own } else { best });
+        let best = (1..4).fold(0, |best, option| if values[option] > values[best] { option } else { best });
         let step = cliff.step(best);
         if step.reward < -1.0 {
             return None;

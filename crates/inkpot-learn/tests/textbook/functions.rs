@@ -62,7 +62,8 @@ fn covariance_is_learned_as_fast_as_the_tutorial_says() {
 
 #[test]
 fn the_diagonal_alone_is_learned_faster_where_it_is_enough() {
-    let [full, diagonal] = [Covariance::Full, Covariance::Diagonal].map(|own| median(ellipsoid, 1.0, 0.3, own));
+    let [full, diagonal] =
+        [Covariance::Full, Covariance::Diagonal].map(|covariance| median(ellipsoid, 1.0, 0.3, covariance));
     println!("ellipsoid: {full} whole, {diagonal} by the diagonal");
     assert!(diagonal < full, "{diagonal} by the diagonal, {full} whole");
 }

@@ -32,13 +32,13 @@ fn networks(seed: u64) -> Option<u64> {
             let Genome::Graph(graph) = genome else { unreachable!("it searches graphs") };
             tried += 1;
             let network = Network::Graph(graph);
-            let given =
+            let outputs =
                 CASES.map(|(inputs, wanted)| (f64::from(network.forward(&inputs, &mut Memory::default())[0]), wanted));
-            if given.iter().all(|(x, wanted)| x * wanted > 0.0) {
+            if outputs.iter().all(|(x, wanted)| x * wanted > 0.0) {
                 return Some(tried);
             }
             // As in the paper: four less the distances, squared; distances from 0 to 1.
-            let off: f64 = given.iter().map(|(x, wanted)| (x - wanted).abs() / 2.0).sum();
+            let off: f64 = outputs.iter().map(|(x, wanted)| (x - wanted).abs() / 2.0).sum();
             judged.push(Judged::of((4.0 - off).powi(2)));
         }
         search.tell(&judged);

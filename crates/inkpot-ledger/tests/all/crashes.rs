@@ -41,9 +41,9 @@ fn written_one_by_one() -> Vec<Files> {
 
 /// The one file that differs between two moments, with its bytes after.
 fn changed(before: &Files, after: &Files) -> (PathBuf, Vec<u8>) {
-    let mut own = after.iter().filter(|(name, bytes)| before.get(*name) != Some(*bytes));
-    let (name, bytes) = own.next().expect("a file was written");
-    assert!(own.next().is_none(), "one file at a time");
+    let mut changed = after.iter().filter(|(name, bytes)| before.get(*name) != Some(*bytes));
+    let (name, bytes) = changed.next().expect("a file was written");
+    assert!(changed.next().is_none(), "one file at a time");
     (name.clone(), bytes.clone())
 }
 
@@ -156,8 +156,8 @@ fn a_damaged_manifest_is_an_error_that_names_it() {
         files.insert(manifest.clone(), last[&manifest][..cut].to_vec());
         let folder = laid(&files);
         let study = Ledger::at(folder.path()).open("birds").expect("the study is there");
-        let told = study.manifest().expect_err("it is cut short").to_string();
-        assert!(told.contains("manifest.json is damaged"), "{told}");
+        let message = study.manifest().expect_err("it is cut short").to_string();
+        assert!(message.contains("manifest.json is damaged"), "{message}");
     }
 }
 

@@ -30,10 +30,10 @@ fn study(spans: &[u64]) -> (tempfile::TempDir, Study, Manifest) {
 
 #[test]
 fn where_parts_were_cut_does_not_show() {
-    let (_a, one, one_manifest) = study(&[0, 8]);
+    let (_a, first, one_manifest) = study(&[0, 8]);
     let (_b, many, many_manifest) = study(&[0, 1, 4, 7, 8]);
     for format in [ExportFormat::Csv, ExportFormat::Jsonl, ExportFormat::Parquet] {
-        assert_eq!(exported(&one, &one_manifest, format), exported(&many, &many_manifest, format), "{format:?}");
+        assert_eq!(exported(&first, &one_manifest, format), exported(&many, &many_manifest, format), "{format:?}");
     }
 }
 
@@ -43,7 +43,7 @@ fn csv_has_a_line_a_row_under_names_for_people() {
     let bytes = exported(&study, &manifest, ExportFormat::Csv);
     let mut table = csv::Reader::from_reader(bytes.as_slice());
     let headings = table.headers().expect("a header").clone();
-    let at = |name: &str| headings.iter().position(|own| own == name).unwrap_or_else(|| panic!("a column {name}"));
+    let at = |name: &str| headings.iter().position(|other| other == name).unwrap_or_else(|| panic!("a column {name}"));
     let (entrant, skill, score, margin, incident) =
         (at("entrant"), at("house.skill"), at("score"), at("margin"), at("incident"));
     assert!(headings.iter().all(|name| name != "decision_us"), "what differs from run to run is left out");
@@ -56,8 +56,8 @@ fn csv_has_a_line_a_row_under_names_for_people() {
         assert_eq!(&record[skill], if number < 4 { "0.25" } else { "none" });
         assert_eq!(record[score].parse(), Ok(whole.rows[index % 2].score));
         assert_eq!(record[margin].parse(), Ok(whole.measures_of(index % 2)[1]));
-        let own = if index == 11 { "seat 1 gave up: \"no\", it said" } else { "" };
-        assert_eq!(&record[incident], own);
+        let reason = if index == 11 { "seat 1 gave up: \"no\", it said" } else { "" };
+        assert_eq!(&record[incident], reason);
     }
 }
 
@@ -80,8 +80,8 @@ fn every_line_of_jsonl_is_an_object_with_whole_numbers_kept_whole() {
 fn a_study_with_a_gap_is_not_exported() {
     let (_folder, study, manifest) = study(&[0, 4]);
     let mut bytes = Vec::new();
-    let told = export(&study, &manifest, &names(), &labels(), ExportFormat::Csv, &mut bytes);
-    assert!(matches!(told, Err(LedgerError::Incomplete { missing: 4, .. })), "{told:?}");
+    let result = export(&study, &manifest, &names(), &labels(), ExportFormat::Csv, &mut bytes);
+    assert!(matches!(result, Err(LedgerError::Incomplete { missing: 4, .. })), "{result:?}");
 }
 
 fn read<D: DataType>(group: &dyn RowGroupReader, column: usize) -> (Vec<D::T>, Vec<i16>) {
@@ -107,7 +107,7 @@ fn columns_of_a_table_read_back() {
     assert_eq!(names, ["position", "visits", "value"]);
     let group = reader.get_row_group(0).expect("one group");
     let words = read::<ByteArrayType>(group.as_ref(), 0).0;
-    assert_eq!(words.iter().map(|own| own.as_utf8().unwrap()).collect::<Vec<_>>(), ["a,b", "c", "c"]);
+    assert_eq!(words.iter().map(|text| text.as_utf8().unwrap()).collect::<Vec<_>>(), ["a,b", "c", "c"]);
     assert_eq!(read::<Int64Type>(group.as_ref(), 1).0, [3, 0, -1]);
     assert_eq!(read::<DoubleType>(group.as_ref(), 2), (vec![0.5, -1.0], vec![1, 0, 1]));
     let uneven = [("a".to_string(), Column::Wholes(vec![1])), ("b".to_string(), Column::Wholes(vec![1, 2]))];

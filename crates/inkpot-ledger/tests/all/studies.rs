@@ -28,7 +28,7 @@ proptest! {
         }
         for (written, span) in spans.iter().enumerate() {
             let missing: u64 = study.missing(&manifest, 40).iter().map(|gap| gap.end - gap.start).sum();
-            let so_far: u64 = spans[..written].iter().map(|own| own.end - own.start).sum();
+            let so_far: u64 = spans[..written].iter().map(|span| span.end - span.start).sum();
             prop_assert_eq!(missing, 40 - so_far);
             fill(&study, &mut manifest, span.clone());
         }
@@ -52,7 +52,7 @@ proptest! {
             seen.extend(rows.rows.iter().map(|row| row.match_index));
             Ok(())
         }).unwrap();
-        prop_assert!(stretch.clone().all(|number| seen.iter().filter(|own| **own == number).count() == 2));
+        prop_assert!(stretch.clone().all(|number| seen.iter().filter(|block| **block == number).count() == 2));
         prop_assert!(seen.is_sorted());
     }
 }
@@ -67,8 +67,8 @@ fn a_stretch_with_a_gap_is_incomplete_and_one_beside_it_is_not() {
     assert!(visit(0..3).is_ok() && visit(6..8).is_ok());
     assert!(matches!(visit(2..4), Err(LedgerError::Incomplete { missing: 1, total: BLOCKS, .. })));
     assert!(matches!(visit(0..8), Err(LedgerError::Incomplete { missing: 2, .. })));
-    let told = visit(0..8).expect_err("a gap").to_string();
-    assert_eq!(told, "`birds` is not complete: 2 of 8 blocks are missing");
+    let message = visit(0..8).expect_err("a gap").to_string();
+    assert_eq!(message, "`birds` is not complete: 2 of 8 blocks are missing");
 }
 
 #[test]
@@ -94,9 +94,9 @@ fn columns_that_are_not_asked_for_are_left_empty() {
         .visit_columns(&manifest, &names(), Some(&only), |rows| {
             for (index, row) in rows.rows.iter().enumerate() {
                 let whole = block(row.match_index);
-                let own = index % 2;
-                assert_eq!(row.score.to_bits(), whole.rows[own].score.to_bits());
-                assert_eq!(rows.measures_of(index)[1].to_bits(), whole.measures_of(own)[1].to_bits());
+                let side = index % 2;
+                assert_eq!(row.score.to_bits(), whole.rows[side].score.to_bits());
+                assert_eq!(rows.measures_of(index)[1].to_bits(), whole.measures_of(side)[1].to_bits());
                 assert_eq!((row.ticks, row.incident.as_deref()), (0, None));
             }
             Ok(())
@@ -155,9 +155,9 @@ fn a_ledger_lists_what_has_a_manifest_and_suggests_a_name() {
     std::fs::create_dir(folder.path().join("figures")).expect("the folder is made");
     std::fs::write(folder.path().join("figures/one.svg"), "<svg/>").expect("the file is written");
     assert_eq!(ledger.names().expect("it can be read"), ["how-hard", "skill"]);
-    let told = |name: &str| ledger.open(name).expect_err("no such study").to_string();
-    assert!(told("skil").ends_with("did you mean `skill`?"), "{}", told("skil"));
-    assert!(told("figures").contains("there is no study `figures`"), "{}", told("figures"));
+    let message = |name: &str| ledger.open(name).expect_err("no such study").to_string();
+    assert!(message("skil").ends_with("did you mean `skill`?"), "{}", message("skil"));
+    assert!(message("figures").contains("there is no study `figures`"), "{}", message("figures"));
     ledger.remove("skill").expect("it can be removed");
     assert_eq!(ledger.names().expect("it can be read"), ["how-hard"]);
 }
@@ -167,8 +167,8 @@ fn two_that_create_one_name_do_not_both_get_it() {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let ledger = Ledger::at(folder.path());
     let made: Vec<String> = std::thread::scope(|scope| {
-        let one = || (0..10).map(|_| make(&ledger, Naming::Numbered("batch-piste")));
-        let threads: Vec<_> = (0..4).map(|_| scope.spawn(move || one().collect::<Vec<_>>())).collect();
+        let make_ten = || (0..10).map(|_| make(&ledger, Naming::Numbered("batch-piste")));
+        let threads: Vec<_> = (0..4).map(|_| scope.spawn(move || make_ten().collect::<Vec<_>>())).collect();
         threads.into_iter().flat_map(|thread| thread.join().expect("no panic")).collect()
     });
     let mut names = made.clone();

@@ -45,11 +45,11 @@ const CORRELATIONS: [f64; 5] = [-0.5, 0.0, 0.3, 0.6, 0.9];
 /// A uniform number tied to `u`: the same with chance `correlation`, mirrored with minus that, else its own.
 fn tied(u: f64, correlation: f64, chance: &mut Chance) -> f64 {
     let tie = chance.happens(correlation.abs());
-    let own = chance.unit();
+    let luck = chance.unit();
     match (tie, correlation > 0.0) {
         (true, true) => u,
         (true, false) => 1.0 - u,
-        (false, _) => own,
+        (false, _) => luck,
     }
 }
 
@@ -82,10 +82,10 @@ fn judge(what: &str, blocks: usize, coverages: &[f64], size: Size) {
     let least = coverages.iter().copied().fold(f64::INFINITY, f64::min);
     let most = coverages.iter().copied().fold(0.0, f64::max);
     println!("| {what} | {blocks} | {:.1} % | {:.1} % | {:.1} % |", mean * 100.0, least * 100.0, most * 100.0);
-    let (all, one) = (size.room(coverages.len()), size.room(1));
+    let (all, pointwise) = (size.room(coverages.len()), size.room(1));
     assert!(mean >= 0.945 - all, "{what}, {blocks} blocks: mean coverage {mean}");
     assert!(blocks < 50 || mean <= 0.975 + all, "{what}, {blocks} blocks: mean coverage {mean}");
-    assert!(blocks < 20 || least >= 0.92 - one, "{what}, {blocks} blocks: least coverage {least}");
+    assert!(blocks < 20 || least >= 0.92 - pointwise, "{what}, {blocks} blocks: least coverage {least}");
 }
 
 #[test]
@@ -320,7 +320,7 @@ fn solved_knob_values_and_bands(size: Size) {
             }
             let Ok(response) = Response::fit(&xs, &table, 2, 0.95, &mut Source(chance)) else { return 0.0 };
             let solved = response.solve(wanted);
-            let ends = solved.solved.iter().map(|own| (own.low, own.high)).chain(solved.possible);
+            let ends = solved.solved.iter().map(|zero| (zero.low, zero.high)).chain(solved.possible);
             let held = ends
                 .into_iter()
                 .any(|(low, high)| low.is_none_or(|low| low <= answer) && high.is_none_or(|high| answer <= high));

@@ -77,7 +77,8 @@ fn shares_of_people(studies: u32, sizes: &[u64], step: usize, least: f64) {
             }
             let mut draws = Source(Chance::from_seed(7));
             // A share known to a tenth of a point is known.
-            let holds = |seen: Interval, truth: f64| seen.low - 0.001 <= truth && truth <= seen.high + 0.001;
+            let holds =
+                |interval: Interval, truth: f64| interval.low - 0.001 <= truth && truth <= interval.high + 0.001;
             let mut held = [0, 0];
             for _ in 0..studies {
                 let mut all = People::default();
@@ -86,9 +87,9 @@ fn shares_of_people(studies: u32, sizes: &[u64], step: usize, least: f64) {
                     let points: Vec<f64> = (0..MATCHES).map(|_| f64::from(u8::from(chance.happens(p)))).collect();
                     all.push(&points);
                 }
-                let seen = all.seen(0.95, &mut draws).expect("enough people");
-                held[0] += u32::from(holds(seen.hopeless, hopeless));
-                held[1] += u32::from(holds(seen.idle, idle));
+                let figures = all.seen(0.95, &mut draws).expect("enough people");
+                held[0] += u32::from(holds(figures.hopeless, hopeless));
+                held[1] += u32::from(holds(figures.idle, idle));
             }
             let share = |held: u32| 100.0 * f64::from(held) / f64::from(studies);
             println!(

@@ -75,15 +75,15 @@ impl Made {
                 let at = order.iter().position(|&b| !met[a][b]).unwrap_or(0);
                 let b = order.remove(at);
                 (met[a][b], met[b][a]) = (true, true);
-                let mut own = 0.0;
+                let mut total = 0.0;
                 let pairing = self.play((a, b), round * blocks..(round + 1) * blocks, chance);
-                for seen in &pairing {
-                    let halves = f64::from(if seen.first.0 == a { seen.halves } else { 2 - seen.halves });
-                    own += halves;
+                for meeting in &pairing {
+                    let halves = f64::from(if meeting.first.0 == a { meeting.halves } else { 2 - meeting.halves });
+                    total += halves;
                     points[a] += halves;
                     points[b] += 2.0 - halves;
                 }
-                let share = own / (2.0 * pairing.len() as f64);
+                let share = total / (2.0 * pairing.len() as f64);
                 let table = if share > 0.5 { 1.0 } else { f64::from(u8::from(share == 0.5)) / 2.0 };
                 won[a] += table;
                 won[b] += 1.0 - table;
@@ -110,7 +110,7 @@ struct Minoriser {
     /// Weight of the prior's draws between those who met.
     pairs: BTreeMap<(usize, usize), f64>,
     /// Of entrants; of the first seat, as a factor whose second seat has the inverse; of ties.
-    worth: Vec<f64>,
+    strengths: Vec<f64>,
     seat: f64,
     tie: f64,
 }
@@ -118,8 +118,8 @@ struct Minoriser {
 impl Minoriser {
     fn new(n: usize, played: &[Meeting]) -> Self {
         let mut counts: BTreeMap<(usize, usize), [f64; 3]> = BTreeMap::new();
-        for seen in played {
-            counts.entry((seen.first.0, seen.second.0)).or_default()[usize::from(2 - seen.halves)] += 1.0;
+        for meeting in played {
+            counts.entry((meeting.first.0, meeting.second.0)).or_default()[usize::from(2 - meeting.halves)] += 1.0;
         }
         let mut pairs: BTreeMap<(usize, usize), f64> =
             counts.keys().map(|&(a, b)| ((a.min(b), a.max(b)), 0.0)).collect();
@@ -131,24 +131,24 @@ impl Minoriser {
         for (&(a, b), weight) in &mut pairs {
             *weight = PRIOR_MATCHES / opponents[a] + PRIOR_MATCHES / opponents[b];
         }
-        Self { counts, pairs, worth: vec![1.0; n], seat: 1.0, tie: 0.5 }
+        Self { counts, pairs, strengths: vec![1.0; n], seat: 1.0, tie: 0.5 }
     }
 
     /// The next worth of an entrant.
     fn next(&self, me: usize) -> f64 {
-        let Self { worth, seat, tie, .. } = self;
+        let Self { strengths: strength, seat, tie, .. } = self;
         let (mut won, mut rate) = (0.0, 0.0);
         for (&(a, b), count) in self.counts.iter().filter(|((a, b), _)| *a == me || *b == me) {
             let total: f64 = count.iter().sum();
-            let (first, second) = (worth[a] * seat, worth[b] / seat);
+            let (first, second) = (strength[a] * seat, strength[b] / seat);
             let all = first + second + tie * (first * second).sqrt();
-            let (own, factor, other) = if a == me { (count[0], *seat, second) } else { (count[2], 1.0 / seat, first) };
-            won += own + count[1] / 2.0;
-            rate += total / all * (factor + tie / 2.0 * factor * (other / (worth[me] * factor)).sqrt());
+            let (wins, factor, other) = if a == me { (count[0], *seat, second) } else { (count[2], 1.0 / seat, first) };
+            won += wins + count[1] / 2.0;
+            rate += total / all * (factor + tie / 2.0 * factor * (other / (strength[me] * factor)).sqrt());
         }
         for (&(a, b), weight) in self.pairs.iter().filter(|((a, b), _)| *a == me || *b == me) {
             won += weight / 2.0;
-            rate += weight / (worth[a] + worth[b]);
+            rate += weight / (strength[a] + strength[b]);
         }
         won / rate
     }
@@ -176,22 +176,22 @@ impl Minoriser {
 
 /// Strengths, what the first seat is worth, and the logarithm of the tie factor.
 fn minorise(n: usize, played: &[Meeting]) -> (Vec<f64>, f64, f64) {
-    let mut own = Minoriser::new(n, played);
+    let mut minoriser = Minoriser::new(n, played);
     for _ in 0..200_000 {
-        let mut next: Vec<f64> = (0..n).map(|me| own.next(me)).collect();
+        let mut next: Vec<f64> = (0..n).map(|me| minoriser.next(me)).collect();
         let scale = (next.iter().map(|x| x.ln()).sum::<f64>() / n as f64).exp();
         for x in &mut next {
             *x /= scale;
         }
-        let (seat, tie) = own.factors(&next);
-        let moved = next.iter().zip(&own.worth).map(|(a, b)| (a / b).ln().abs()).fold(0.0, f64::max);
-        let moved = moved.max((seat / own.seat).ln().abs()).max((tie / own.tie).ln().abs());
-        (own.worth, own.seat, own.tie) = (next, seat, tie);
+        let (seat, tie) = minoriser.factors(&next);
+        let moved = next.iter().zip(&minoriser.strengths).map(|(a, b)| (a / b).ln().abs()).fold(0.0, f64::max);
+        let moved = moved.max((seat / minoriser.seat).ln().abs()).max((tie / minoriser.tie).ln().abs());
+        (minoriser.strengths, minoriser.seat, minoriser.tie) = (next, seat, tie);
         if moved < 1e-14 {
             break;
         }
     }
-    (own.worth.iter().map(|x| x.ln()).collect(), 2.0 * own.seat.ln(), own.tie.ln())
+    (minoriser.strengths.iter().map(|x| x.ln()).collect(), 2.0 * minoriser.seat.ln(), minoriser.tie.ln())
 }
 
 #[test]
@@ -204,24 +204,25 @@ fn two_fitters_agree() {
         let newton = Ratings::fit(size, || played.iter().copied()).unwrap();
         let (strengths, seat, _) = minorise(n, &played);
         for (entrant, other) in strengths.iter().enumerate() {
-            let own = newton.strength(entrant);
-            assert!((own - other).abs() < 1e-8, "entrant {entrant} of {n}: {own} and {other}");
+            let value = newton.strength(entrant);
+            assert!((value - other).abs() < 1e-8, "entrant {entrant} of {n}: {value} and {other}");
         }
-        let own = (newton.seat(0, 0.95).unwrap().value - newton.seat(1, 0.95).unwrap().value) / inkpot_stats::POINTS;
-        assert!((own - seat).abs() < 1e-8, "seat: {own} and {seat}");
+        let advantage =
+            (newton.seat(0, 0.95).unwrap().value - newton.seat(1, 0.95).unwrap().value) / inkpot_stats::POINTS;
+        assert!((advantage - seat).abs() < 1e-8, "seat: {advantage} and {seat}");
     }
 }
 
 #[test]
 fn two_entrants_without_ties_have_a_closed_form() {
     // 30 of 40 won, and one match halved by each: the odds are 31 to 11.
-    let seen = (0..40).map(|k| Meeting {
+    let meetings = (0..40).map(|k| Meeting {
         block: k / 2,
         first: (k % 2, 0),
         second: (1 - k % 2, 1),
         halves: if (k % 4 == 3) ^ (k % 2 == 1) { 0 } else { 2 },
     });
-    let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks: 20 }, || seen.clone()).unwrap();
+    let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks: 20 }, || meetings.clone()).unwrap();
     let apart = ratings.strength(0) - ratings.strength(1);
     let seat = (ratings.seat(0, 0.95).unwrap().value - ratings.seat(1, 0.95).unwrap().value) / inkpot_stats::POINTS;
     assert!(seat.abs() > 0.1, "the seats differ by construction: {seat}");
@@ -232,13 +233,13 @@ fn two_entrants_without_ties_have_a_closed_form() {
 
 #[test]
 fn an_unbeaten_entrant_stays_finite_and_its_interval_is_wide() {
-    let seen = (0..40).map(|k| Meeting {
+    let meetings = (0..40).map(|k| Meeting {
         block: k / 2,
         first: (k % 2, 0),
         second: (1 - k % 2, 1),
         halves: if k % 2 == 0 { 2 } else { 0 },
     });
-    let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks: 20 }, || seen.clone()).unwrap();
+    let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks: 20 }, || meetings.clone()).unwrap();
     let apart = ratings.difference(0, 1, 0.95).unwrap();
     assert!(apart.value > 400.0 && apart.value < 1000.0, "{apart:?}");
     assert!(apart.half_width() > 200.0, "{apart:?}");
@@ -247,8 +248,8 @@ fn an_unbeaten_entrant_stays_finite_and_its_interval_is_wide() {
 
 #[test]
 fn a_seat_that_always_wins_is_worth_a_finite_number_of_points() {
-    let seen = (0..400).map(|k| Meeting { block: k / 2, first: (k % 2, 0), second: (1 - k % 2, 1), halves: 2 });
-    let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks: 200 }, || seen.clone()).unwrap();
+    let meetings = (0..400).map(|k| Meeting { block: k / 2, first: (k % 2, 0), second: (1 - k % 2, 1), halves: 2 });
+    let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks: 200 }, || meetings.clone()).unwrap();
     // 400 won, and one match halved by each seat: the odds are 401 to 1.
     let [first, second] = [0, 1].map(|seat| ratings.seat(seat, 0.95).unwrap());
     let apart = (first.value - second.value) / inkpot_stats::POINTS;
@@ -260,12 +261,12 @@ fn a_seat_that_always_wins_is_worth_a_finite_number_of_points() {
 #[test]
 fn groups_that_never_met_are_told_and_their_distance_is_wide() {
     let pairs = [(0, 1), (2, 3)];
-    let seen = (0..80).map(|k| {
+    let meetings = (0..80).map(|k| {
         let (a, b) = pairs[k % 2];
         let (first, second) = if k % 4 < 2 { (a, b) } else { (b, a) };
         Meeting { block: k / 4, first: (first, 0), second: (second, 1), halves: if k % 3 == 0 { 2 } else { 0 } }
     });
-    let ratings = Ratings::fit(FieldSize { entrants: 4, seats: 2, blocks: 20 }, || seen.clone()).unwrap();
+    let ratings = Ratings::fit(FieldSize { entrants: 4, seats: 2, blocks: 20 }, || meetings.clone()).unwrap();
     assert_eq!(ratings.groups(), 2);
     assert!(ratings.difference(0, 2, 0.95).unwrap().half_width() > 600.0);
     assert!(ratings.difference(0, 1, 0.95).unwrap().half_width() < 300.0);
@@ -281,9 +282,9 @@ fn orders_of_three_are_rated_by_their_pairs() {
         let mut left: Vec<usize> = vec![0, 1, 2];
         let mut order = Vec::new();
         while !left.is_empty() {
-            let worth: Vec<f64> = left.iter().map(|&who| f64::exp(strengths[who])).collect();
-            let mut u = chance.unit() * worth.iter().sum::<f64>();
-            let at = worth.iter().position(|w| {
+            let strength: Vec<f64> = left.iter().map(|&who| f64::exp(strengths[who])).collect();
+            let mut u = chance.unit() * strength.iter().sum::<f64>();
+            let at = strength.iter().position(|w| {
                 u -= w;
                 u < 0.0
             });
@@ -302,8 +303,11 @@ fn orders_of_three_are_rated_by_their_pairs() {
     let size = FieldSize { entrants: 3, seats: 3, blocks: 3000 };
     let ratings = Ratings::fit(size, || played.iter().copied()).unwrap();
     for (entrant, truth) in strengths.iter().enumerate() {
-        let seen = ratings.rating(entrant, None, 0.999).unwrap();
-        assert!(seen.holds(truth * inkpot_stats::POINTS) && seen.half_width() < 20.0, "{entrant}: {seen:?}");
+        let interval = ratings.rating(entrant, None, 0.999).unwrap();
+        assert!(
+            interval.holds(truth * inkpot_stats::POINTS) && interval.half_width() < 20.0,
+            "{entrant}: {interval:?}"
+        );
     }
     for seat in 0..3 {
         assert!(ratings.seat(seat, 0.999).unwrap().holds(0.0));
@@ -316,15 +320,18 @@ fn coverage(
     seed: u64,
     play: impl Fn(&mut Chance) -> (Made, FieldSize, Vec<Meeting>) + Sync,
 ) -> [f64; 3] {
-    let one = |field: usize| {
+    let simulate_field = |field: usize| {
         let mut chance = Chance::from_seed(seed + field as u64);
         let (made, size, played) = play(&mut chance);
         let Some(ratings) = Ratings::fit(size, || played.iter().copied()) else { return [0.0; 3] };
         let n = made.strengths.len();
         let truth = |i: usize| made.strengths[i] * inkpot_stats::POINTS;
-        let held = (0..n).filter(|&i| ratings.rating(i, None, 0.95).is_some_and(|seen| seen.holds(truth(i)))).count();
+        let held =
+            (0..n).filter(|&i| ratings.rating(i, None, 0.95).is_some_and(|interval| interval.holds(truth(i)))).count();
         let apart = (1..n)
-            .filter(|&i| ratings.difference(i, i - 1, 0.95).is_some_and(|seen| seen.holds(truth(i) - truth(i - 1))))
+            .filter(|&i| {
+                ratings.difference(i, i - 1, 0.95).is_some_and(|interval| interval.holds(truth(i) - truth(i - 1)))
+            })
             .count();
         let seat = ratings.seat(0, 0.95).is_some_and(|s| s.holds(made.seat / 2.0 * inkpot_stats::POINTS));
         [held as f64 / n as f64, apart as f64 / (n - 1) as f64, f64::from(u8::from(seat))]
@@ -332,8 +339,8 @@ fn coverage(
     let half = fields / 2;
     let sums = thread::scope(|scope| {
         let parts = [0..half, half..fields].map(|part| {
-            let one = &one;
-            scope.spawn(move || part.map(one).fold([0.0; 3], |a, b| [a[0] + b[0], a[1] + b[1], a[2] + b[2]]))
+            let simulate_field = &simulate_field;
+            scope.spawn(move || part.map(simulate_field).fold([0.0; 3], |a, b| [a[0] + b[0], a[1] + b[1], a[2] + b[2]]))
         });
         parts.map(|part| part.join().unwrap_or([f64::NAN; 3]))
     });
@@ -370,18 +377,18 @@ fn rating_intervals(fields: usize, step: usize, bounds: std::ops::RangeInclusive
     ];
     let mut missed = false;
     for (number, &(what, n, sd, seat, ties, shared, rounds, blocks)) in cells.iter().enumerate().step_by(step) {
-        let seen = coverage(fields, 1_000_000 * number as u64 + 700_000, |chance| {
+        let covered = coverage(fields, 1_000_000 * number as u64 + 700_000, |chance| {
             let worlds = (0..blocks * rounds.max(1)).map(|_| chance.unit()).collect();
             let made = Made { strengths: normal_field(n, sd, chance), seat, ties, shared, worlds };
             let (size, played) =
                 if rounds == 0 { made.round_robin(blocks, chance) } else { made.swiss(rounds, blocks, chance) };
             (made, size, played)
         });
-        let [own, apart, seats] = seen.map(|share| share * 100.0);
+        let [at_home, apart, seats] = covered.map(|share| share * 100.0);
         println!(
-            "| {what} | {n} | {sd} | {ties} | {shared} | {rounds} | {blocks} | {own:.1} % | {apart:.1} % | {seats:.1} % |"
+            "| {what} | {n} | {sd} | {ties} | {shared} | {rounds} | {blocks} | {at_home:.1} % | {apart:.1} % | {seats:.1} % |"
         );
-        for share in [own, apart] {
+        for share in [at_home, apart] {
             missed |= !bounds.contains(&share);
         }
     }
@@ -391,13 +398,13 @@ fn rating_intervals(fields: usize, step: usize, bounds: std::ops::RangeInclusive
 #[test]
 fn an_entrant_that_wins_everything_is_rated_however_much_was_played() {
     for blocks in [2, 20, 50, 200, 1000, 20_000] {
-        let seen = (0..2 * blocks).map(|k| Meeting {
+        let meetings = (0..2 * blocks).map(|k| Meeting {
             block: k / 2,
             first: (k % 2, 0),
             second: (1 - k % 2, 1),
             halves: if k % 2 == 0 { 2 } else { 0 },
         });
-        let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks }, || seen.clone());
+        let ratings = Ratings::fit(FieldSize { entrants: 2, seats: 2, blocks }, || meetings.clone());
         let apart = ratings.and_then(|ratings| ratings.difference(0, 1, 0.95));
         assert!(
             apart.is_some_and(|apart| apart.value > 150.0 && apart.half_width().is_finite()),

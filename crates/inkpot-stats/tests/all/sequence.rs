@@ -40,13 +40,13 @@ fn until_clear(cap: u64, band: Option<f64>, mut next: impl FnMut() -> f64) -> Fo
     Found { blocks: cap, verdict: '?' }
 }
 
-fn simulate(runs: u64, one: impl Fn(&mut Chance) -> Found + Sync, seed: u64) -> Vec<Found> {
+fn simulate(runs: u64, simulate_run: impl Fn(&mut Chance) -> Found + Sync, seed: u64) -> Vec<Found> {
     thread::scope(|scope| {
         let parts = [0, 1].map(|part| {
-            let one = &one;
+            let simulate_run = &simulate_run;
             scope.spawn(move || {
                 let numbers = (0..runs).filter(|run| run % 2 == part);
-                numbers.map(|run| one(&mut Chance::from_seed(seed + run))).collect::<Vec<_>>()
+                numbers.map(|run| simulate_run(&mut Chance::from_seed(seed + run))).collect::<Vec<_>>()
             })
         });
         parts.into_iter().flat_map(|part| part.join().unwrap_or_default()).collect()
@@ -54,7 +54,7 @@ fn simulate(runs: u64, one: impl Fn(&mut Chance) -> Found + Sync, seed: u64) -> 
 }
 
 fn part(found: &[Found], verdict: char) -> f64 {
-    found.iter().filter(|one| one.verdict == verdict).count() as f64 / found.len() as f64
+    found.iter().filter(|run| run.verdict == verdict).count() as f64 / found.len() as f64
 }
 
 #[test]
@@ -121,7 +121,7 @@ fn stopping_early(runs: u64, skipped: usize) {
     for (rate, band) in kinds.into_iter().skip(skipped) {
         let found =
             simulate(runs, |chance| until_clear(CAP, band, || share(rate, 0.0, 0.0, chance)), (rate * 1e9) as u64);
-        let mut blocks: Vec<u64> = found.iter().map(|one| one.blocks).collect();
+        let mut blocks: Vec<u64> = found.iter().map(|run| run.blocks).collect();
         blocks.sort_unstable();
         let mean = blocks.iter().sum::<u64>() as f64 / runs as f64;
         // Two independent matches a block.

@@ -37,7 +37,7 @@ impl Findings {
         problems.retain(|problem| !missed(problem));
         let whole = Place::default();
         let follows = |later: &Problem| {
-            missed(later) || later.at != whole && problems.iter().any(|own| own.at.is_within(&later.at))
+            missed(later) || later.at != whole && problems.iter().any(|other| other.at.is_within(&later.at))
         };
         let later: Vec<Problem> = later.into_iter().filter(|problem| !follows(problem)).collect();
         problems.extend(later);
@@ -105,9 +105,9 @@ impl<'a, 'i> Reader<'a, 'i> {
         name: impl Fn(T) -> &'static str,
     ) -> Option<T> {
         let word = self.text(key)?;
-        let found = all.iter().copied().find(|one| name(*one) == word);
+        let found = all.iter().copied().find(|item| name(*item) == word);
         if found.is_none() {
-            let names: Vec<&str> = all.iter().map(|one| name(*one)).collect();
+            let names: Vec<&str> = all.iter().map(|item| name(*item)).collect();
             let near = nearest(&word, names.iter().copied()).map(|near| format!("did you mean `{near}`? It"));
             let one_of = if names.len() > 1 { "one of: " } else { "" };
             let help = format!("{} must be {one_of}{}", near.as_deref().unwrap_or("it"), names.join(", "));

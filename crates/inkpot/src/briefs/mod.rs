@@ -5,5 +5,5 @@ mod read;
 mod tests;
 mod write;
 
-pub(crate) use read::{Asked, load, load_with_log, read_named};
+pub(crate) use read::{ResolvedBrief, load, load_with_log, read_named};
 pub(crate) use write::write;

@@ -6,7 +6,7 @@ use std::path::Path;
 
 use inkpot_core::nearest;
 use inkpot_lab::{
-    Asked as Drafted, Draft, EntrantDraft, Place, Problem, Sought, StudyDraft, StudyKind, StudyPlan, resolve,
+    Draft, EntrantDraft, KindDraft as Drafted, Place, Problem, SearchPlan, StudyDraft, StudyKind, StudyPlan, resolve,
 };
 
 use toml::de::DeTable;
@@ -22,53 +22,53 @@ use crate::pool::Pool;
 use crate::source::{Source, toml_of};
 
 /// What a brief asks for.
-pub(crate) enum Asked {
+pub(crate) enum ResolvedBrief {
     /// A study that is played as it was drafted.
     Study(Box<StudyPlan>),
     /// One that searches first.
-    Search(Sought),
+    Search(SearchPlan),
 }
 
-impl Asked {
+impl ResolvedBrief {
     /// Kind of the study.
     pub(crate) fn kind(&self) -> StudyKind {
         match self {
             Self::Study(plan) => plan.kind(),
-            Self::Search(sought) => sought.kind(),
+            Self::Search(search) => search.kind(),
         }
     }
 }
 
 /// Reads and resolves the brief in a file; gives its text too. Files that it names are looked up beside it.
-pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, Asked), Failure> {
+pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, ResolvedBrief), Failure> {
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
-    let asked = read_named(&text, path, desk)?;
-    Ok((text, asked))
+    let brief = read_named(&text, path, desk)?;
+    Ok((text, brief))
 }
 
 /// The same with a log of people beside the brief, in place of the one that it names.
-pub(crate) fn load_with_log(path: &Path, log: &Path, desk: &Desk) -> Result<(String, Asked), Failure> {
+pub(crate) fn load_with_log(path: &Path, log: &Path, desk: &Desk) -> Result<(String, ResolvedBrief), Failure> {
     let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
-    let asked = read_with_log(&text, path, Some(log), desk)?;
-    Ok((text, asked))
+    let brief = read_with_log(&text, path, Some(log), desk)?;
+    Ok((text, brief))
 }
 
 /// Reads and resolves a brief; files that it names are looked up beside this path, which is also what messages call it.
-pub(crate) fn read_named(text: &str, path: &Path, desk: &Desk) -> Result<Asked, Failure> {
+pub(crate) fn read_named(text: &str, path: &Path, desk: &Desk) -> Result<ResolvedBrief, Failure> {
     read_with_log(text, path, None, desk)
 }
 
-fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Result<Asked, Failure> {
+fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Result<ResolvedBrief, Failure> {
     let name = path.display().to_string();
     let help = format!("a brief is a TOML file; {} makes samples", hint::command(["new", "DIR"]));
     let table = toml_of(text, &name, &help, desk.color_err)?;
     let base = path.parent().unwrap_or(Path::new(""));
     let findings = RefCell::new(Findings::at(base));
     let brief = Brief { table: table.get_ref(), findings: &findings, base, log, desk };
-    let asked = read(&brief)?;
+    let parsed = read(&brief)?;
     let mut findings = findings.into_inner();
-    match asked {
-        Ok(asked) if findings.problems.is_empty() => Ok(asked),
+    match parsed {
+        Ok(parsed) if findings.problems.is_empty() => Ok(parsed),
         other => {
             let places = std::mem::take(&mut findings.places);
             let problems = findings.with(other.err().unwrap_or_default());
@@ -78,19 +78,19 @@ fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Re
 }
 
 /// What could be read is checked too, so that all problems come at once.
-fn read(brief: &Brief) -> Result<Checkable<Asked>, Failure> {
+fn read(brief: &Brief) -> Result<Checkable<ResolvedBrief>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let guess = guessed(brief.table);
     let named = top.needed_text("kind", &format!("`kind = \"{}\"`", guess.name()));
     // What else is wrong is told too, whatever is wrong with its kind.
     let known = named.map_or(guess, |name| kind(&name, guess, brief.findings));
-    let asked: fn(&mut Reader) -> Drafted = match kinds::read(known) {
-        Reads::Sought(read) => return Ok(read(brief)?.map(Asked::Search)),
-        Reads::Played(asked) => asked,
+    let reader: fn(&mut Reader) -> Drafted = match kinds::read(known) {
+        Reads::SearchPlan(read) => return Ok(read(brief)?.map(ResolvedBrief::Search)),
+        Reads::Played(reader) => reader,
     };
-    let Some(typed) = typed(top, known, asked, brief)? else { return Ok(Err(Vec::new())) };
+    let Some(typed) = typed(top, known, reader, brief)? else { return Ok(Err(Vec::new())) };
     let (draft, origins) = typed.with_files(brief.base, brief.desk)?;
-    let plan = resolve(&draft, &brief.desk.registry).map(|plan| Asked::Study(Box::new(plan)));
+    let plan = resolve(&draft, &brief.desk.registry).map(|plan| ResolvedBrief::Study(Box::new(plan)));
     Ok(plan.map_err(|problems| problems.into_iter().map(|problem| where_typed(problem, &origins)).collect()))
 }
 
@@ -108,12 +108,12 @@ impl Typed {
         let Self { mut draft, files, pool } = self;
         let (mut entrants, mut origins) = (Vec::new(), Vec::new());
         for (index, (typed, file)) in std::mem::take(&mut draft.entrants).into_iter().zip(files).enumerate() {
-            let own = match file {
+            let keys = match file {
                 None => vec![typed],
                 Some(pattern) => from_files(base, &pattern, &typed, desk)?,
             };
-            origins.extend(own.iter().map(|_| Place::item("entrant", index)));
-            entrants.extend(own);
+            origins.extend(keys.iter().map(|_| Place::item("entrant", index)));
+            entrants.extend(keys);
         }
         draft.entrants = entrants;
         if let Some(path) = pool {
@@ -150,7 +150,7 @@ fn where_typed(mut problem: Problem, origins: &[Place]) -> Problem {
 fn typed(
     mut top: Reader,
     kind: StudyKind,
-    asked: fn(&mut Reader) -> Drafted,
+    reader: fn(&mut Reader) -> Drafted,
     brief: &Brief,
 ) -> Result<Option<Typed>, Failure> {
     let game = top.needed_text("game", "`game = \"piste\"`");
@@ -175,7 +175,7 @@ fn typed(
         game: of.into(),
         seats: top.count("seats"),
     };
-    let draft = StudyDraft { shared, asked: asked(&mut top) };
+    let draft = StudyDraft { shared, asked: reader(&mut top) };
     foreign_keys(kind, &mut top);
     let pool = top.text("pool");
     top.finish();
@@ -184,10 +184,10 @@ fn typed(
 
 /// Keys that mean something only in another kind of study: they would silently do nothing.
 fn foreign_keys(kind: StudyKind, top: &mut Reader) {
-    for own in StudyKind::ALL.into_iter().filter(|other| *other != kind).flat_map(kinds::own_keys) {
-        if top.has_foreign(own.key) {
-            let (what, help) = (own.elsewhere)(own.key, kind);
-            top.problem(own.key, what, help);
+    for key in StudyKind::ALL.into_iter().filter(|other| *other != kind).flat_map(kinds::own_keys) {
+        if top.has_foreign(key.key) {
+            let (what, help) = (key.elsewhere)(key.key, kind);
+            top.problem(key.key, what, help);
         }
     }
 }
@@ -208,12 +208,12 @@ fn kind(name: &str, guess: StudyKind, findings: &RefCell<Findings>) -> StudyKind
 /// The kind of study that a brief is most like, by the keys that only one kind has.
 fn guessed(table: &DeTable) -> StudyKind {
     let has = |key: &str| table.get(key).is_some();
-    let own = |kind: &StudyKind| kinds::own_keys(*kind).iter().any(|own| has(own.key));
+    let has_own = |kind: &StudyKind| kinds::own_keys(*kind).iter().any(|key| has(key.key));
     match () {
         () if has("rung") => StudyKind::Tune,
         () if has("log") || has("standin") => StudyKind::Fit,
         () if has("steps") || has("self_play") => StudyKind::Train,
         () if has("subject") || has("term") || has("method") => StudyKind::Evolve,
-        () => StudyKind::ALL.into_iter().find(own).unwrap_or_default(),
+        () => StudyKind::ALL.into_iter().find(has_own).unwrap_or_default(),
     }
 }

@@ -5,10 +5,10 @@ use std::fs;
 use std::path::Path;
 
 use clap::Parser;
-use inkpot_lab::{Entrant, Sought};
+use inkpot_lab::{Entrant, SearchPlan};
 use proptest::prelude::*;
 
-use super::{Asked, read_named};
+use super::{ResolvedBrief, read_named};
 use crate::args::Cli;
 use crate::desk::Desk;
 use crate::kinds::searches;
@@ -19,31 +19,31 @@ fn desk() -> Desk {
     Desk::new(&cli.global, inkpot_games::registry())
 }
 
-fn read(text: &str, folder: &Path, desk: &Desk) -> Asked {
+fn read(text: &str, folder: &Path, desk: &Desk) -> ResolvedBrief {
     read_named(text, &folder.join("brief.toml"), desk).unwrap_or_else(|failure| panic!("{failure:?} in:\n{text}"))
 }
 
 /// What is asked for, whichever knobs were typed and whichever were filled in.
-fn filled_in(mut asked: Asked) -> Asked {
+fn filled_in(mut brief: ResolvedBrief) -> ResolvedBrief {
     let fill = |entrant: &mut Entrant| entrant.given = entrant.knobs.clone();
-    match &mut asked {
-        Asked::Study(plan) => plan.entrants.iter_mut().for_each(fill),
-        Asked::Search(Sought::Tune(tune)) => {
+    match &mut brief {
+        ResolvedBrief::Study(plan) => plan.entrants.iter_mut().for_each(fill),
+        ResolvedBrief::Search(SearchPlan::Tune(tune)) => {
             fill(&mut tune.opponent);
             tune.rungs.iter_mut().flat_map(|rung| &mut rung.players).for_each(|player| fill(&mut player.entrant));
         }
-        Asked::Search(Sought::Fit(fit)) => {
+        ResolvedBrief::Search(SearchPlan::Fit(fit)) => {
             fill(&mut fit.standin);
             fit.opponents.iter_mut().for_each(fill);
         }
-        Asked::Search(Sought::Evolve(own)) => {
-            own.aim.opponents.iter_mut().chain(&mut own.aim.yardstick.opponents).for_each(fill);
+        ResolvedBrief::Search(SearchPlan::Evolve(evolve)) => {
+            evolve.aim.opponents.iter_mut().chain(&mut evolve.aim.yardstick.opponents).for_each(fill);
         }
-        Asked::Search(Sought::Train(own)) => {
-            own.aim.opponents.iter_mut().chain(&mut own.aim.yardstick.opponents).for_each(fill);
+        ResolvedBrief::Search(SearchPlan::Train(train)) => {
+            train.aim.opponents.iter_mut().chain(&mut train.aim.yardstick.opponents).for_each(fill);
         }
     }
-    asked
+    brief
 }
 
 /// Whether two briefs ask for the same, to the last bit.
@@ -52,21 +52,21 @@ fn same(text: &str) {
     let folder = tempfile::tempdir().expect("a temporary folder");
     let folder = folder.path();
     fs::write(folder.join("people.csv"), include_str!("../../briefs/people.csv")).expect("the log is written");
-    let asked = read(text, folder, &desk);
-    if let Asked::Search(sought) = &asked {
-        for (name, text) in searches(sought).files() {
+    let parsed = read(text, folder, &desk);
+    if let ResolvedBrief::Search(search) = &parsed {
+        for (name, text) in searches(search).files() {
             fs::write(folder.join(name), text).expect("the file is written");
         }
     }
-    let written = resolved(&asked, &desk).expect("it can be written");
+    let written = resolved(&parsed, &desk).expect("it can be written");
     let again = read(&written, folder, &desk);
-    let (asked, again) = (filled_in(asked), filled_in(again));
+    let (parsed, again) = (filled_in(parsed), filled_in(again));
     // As text, in which every number has all its digits: what a log does not say is no number, and equals itself.
-    let told = |asked: &Asked| match asked {
-        Asked::Study(plan) => format!("{plan:?}"),
-        Asked::Search(sought) => format!("{sought:?}"),
+    let debug_text = |brief: &ResolvedBrief| match brief {
+        ResolvedBrief::Study(plan) => format!("{plan:?}"),
+        ResolvedBrief::Search(search) => format!("{search:?}"),
     };
-    assert_eq!(told(&asked), told(&again), "{text}\nand\n{written}");
+    assert_eq!(debug_text(&parsed), debug_text(&again), "{text}\nand\n{written}");
     assert_eq!(written, resolved(&read(&written, folder, &desk), &desk).expect("it can be written"));
 }
 
@@ -109,13 +109,13 @@ proptest! {
         within in number(0.01, 0.3),
         kind in 0..6_u32,
     ) {
-        let one = entrants(&skills[..1]);
+        let single = entrants(&skills[..1]);
         let two = entrants(&skills[..2]);
         let field = entrants(&skills);
         same(&match kind {
             0 => format!("kind = \"batch\"\n{ground}{field}"),
             1 => format!(
-                "kind = \"sweep\"\ntarget = {within:?}\n{ground}{one}[[entrant]]\nname = \"own\"\nagent = \"fencer\"\n[[vary]]\nof = \"own\"\nknob = \"skill\"\nfrom = {low:?}\nto = {high:?}\npoints = {points}\n"
+                "kind = \"sweep\"\ntarget = {within:?}\n{ground}{single}[[entrant]]\nname = \"own\"\nagent = \"fencer\"\n[[vary]]\nof = \"own\"\nknob = \"skill\"\nfrom = {low:?}\nto = {high:?}\npoints = {points}\n"
             ),
             2 => format!("kind = \"compare\"\nequal_within = {within:?}\nuntil = \"clear\"\n{ground}{two}"),
             3 => format!("kind = \"tournament\"\nanchor = \"e1\"\n{ground}{field}"),
@@ -159,13 +159,13 @@ proptest! {
         let method = if subject == 1 { methods[method] } else { methods[method.min(3)] };
         let game = if subject == 0 { "piste" } else { "regatta" };
         let mut text = format!("kind = \"evolve\"\ngame = \"{game}\"\nseed = {seed}\nin_turn = {in_turn}\n");
-        let sought = match subject {
+        let search = match subject {
             0 => format!("[subject]\nagent = \"fencer\"\nknobs = {{ skill = {high:?} }}\n[[free]]\nknob = \"gain\"\nfrom = {low:?}\nto = {high:?}\nscale = \"log\"\n[[opponent]]\nagent = \"heron\"\n"),
             1 => "[subject]\nagent = \"policy\"\n".to_string(),
             2 => "[subject]\nagent = \"policy\"\nlayers = [4, 3]\nactivation = \"relu\"\n[yardstick]\nlevel = \"reach\"\ntarget = 0.9\n".to_string(),
             _ => "[subject]\nagent = \"tape\"\nsteps = 9\nknobs = { hold = 20 }\n".to_string(),
         };
-        text.push_str(&sought);
+        text.push_str(&search);
         let _ = write!(text, "[method]\nname = \"{method}\"\npopulation = 6\n");
         if method == "map-elites" {
             let measures = if subject == 0 { ["gap_m", "length_s"] } else { ["tacks", "sailed_m"] };

@@ -39,18 +39,18 @@ fn entrant_table(plan: &StudyPlan, place: usize, entrant: &Entrant, game: &dyn G
         let knob = sheet.and_then(|sheet| sheet.knobs.iter().find(|knob| knob.name == name));
         knob.is_some_and(|knob| knob.master().is_some()) && entrant.given.get(name).is_none()
     };
-    let (mut own, mut followers) = (Knobs::default(), Vec::new());
+    let (mut knobs, mut followers) = (Knobs::default(), Vec::new());
     for (name, value) in entrant.knobs.iter() {
         if follows(name) {
             followers.push(format!("{name} = {value}"));
         } else {
-            own.set(name, value.clone());
+            knobs.set(name, value.clone());
         }
     }
     let name = Value::from(entrant.name.as_str());
     let mut text = format!("[[entrant]]\nname = {name}\nagent = {}\n", Value::from(entrant.agent.as_str()));
-    if !own.is_empty() {
-        let items: Vec<String> = own.iter().map(|(name, knob)| format!("{name} = {}", value(knob))).collect();
+    if !knobs.is_empty() {
+        let items: Vec<String> = knobs.iter().map(|(name, knob)| format!("{name} = {}", value(knob))).collect();
         let _ = writeln!(text, "knobs = {{ {} }}", items.join(", "));
     }
     if !followers.is_empty() {

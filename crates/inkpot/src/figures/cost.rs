@@ -98,26 +98,29 @@ fn mark(
 }
 
 fn entrants(gallery: &Gallery, of: CostOf) -> Vec<CostMark> {
-    let one = |(name, rate): (&String, Option<Interval>)| {
+    let point = |(name, rate): (&String, Option<Interval>)| {
         let time = gallery.manifest.decision_times.iter().find(|time| time.point.is_none() && time.entrant == *name);
-        let own = gallery.summary.entrants.iter().find(|entrant| entrant.name == *name)?;
-        mark(name, rate, of, own.nodes.map(|nodes| nodes.value), time)
+        let entrant = gallery.summary.entrants.iter().find(|entrant| entrant.name == *name)?;
+        mark(name, rate, of, entrant.nodes.map(|nodes| nodes.value), time)
     };
     let ratings = gallery.summary.ratings();
     if ratings.is_empty() {
-        return ranked(gallery.summary).into_iter().filter_map(|own| one((&own.name, own.win_rate))).collect();
+        return ranked(gallery.summary)
+            .into_iter()
+            .filter_map(|entrant| point((&entrant.name, entrant.win_rate)))
+            .collect();
     }
-    ratings.iter().filter_map(|own| one((&own.name, own.rating))).collect()
+    ratings.iter().filter_map(|rated| point((&rated.name, rated.rating))).collect()
 }
 
 fn points(gallery: &Gallery, of: CostOf) -> Vec<CostMark> {
     let first = &gallery.summary.entrants[0].name;
     let points = gallery.plan.cells.iter().zip(gallery.summary.points());
-    let one = |(cell, point): (&inkpot_lab::Cell, &inkpot_lab::PointSummary)| {
+    let point = |(cell, point): (&inkpot_lab::Cell, &inkpot_lab::PointSummary)| {
         let name = gallery.plan.cell_name(cell);
         let mut times = gallery.manifest.decision_times.iter();
         let time = times.find(|time| time.entrant == *first && time.point.as_ref() == Some(&name));
         mark(&name, point.win_rate, of, point.nodes.map(|nodes| nodes.value), time)
     };
-    points.filter_map(one).collect()
+    points.filter_map(point).collect()
 }

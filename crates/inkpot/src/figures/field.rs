@@ -45,11 +45,11 @@ impl Gallery<'_> {
     fn beaten(&self, names: &[String]) -> String {
         let best = &names[0];
         let (mut met, mut beaten, mut open) = (0, 0, 0);
-        for (pairing, seen) in self.summary.pairings.iter().filter_map(|pairing| Some((pairing, pairing.win_rate?))) {
-            open += usize::from(seen.holds(0.5));
-            let own = if pairing.a == *best { Some(seen) } else { (pairing.b == *best).then(|| seen.complement()) };
-            met += usize::from(own.is_some());
-            beaten += usize::from(own.is_some_and(|own| own.low > 0.5));
+        for (pairing, rate) in self.summary.pairings.iter().filter_map(|pairing| Some((pairing, pairing.win_rate?))) {
+            open += usize::from(rate.holds(0.5));
+            let share = if pairing.a == *best { Some(rate) } else { (pairing.b == *best).then(|| rate.complement()) };
+            met += usize::from(share.is_some());
+            beaten += usize::from(share.is_some_and(|share| share.low > 0.5));
         }
         let all = self.summary.pairings.len();
         format!("{best} clearly beats {beaten} of the {met} it met; {open} of {all} pairs are not separable yet")
@@ -65,7 +65,7 @@ impl Gallery<'_> {
 
     /// The ratings, best first, whatever the placements of a knockout.
     pub(crate) fn rated(&self) -> Vec<&RatingSummary> {
-        let value = |rating: &RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |seen| seen.value);
+        let value = |rating: &RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |interval| interval.value);
         let mut rated: Vec<&RatingSummary> = self.summary.ratings().iter().collect();
         rated.sort_by(|a, b| value(b).total_cmp(&value(a)));
         rated

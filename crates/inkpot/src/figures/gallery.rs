@@ -48,8 +48,8 @@ impl<'a> Gallery<'a> {
                 )
             })
         };
-        let asked = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
-        let shown = if asked.is_empty() { varied(all, summary) } else { asked };
+        let wanted = measures.iter().map(find).collect::<Result<Vec<_>, _>>()?;
+        let shown = if wanted.is_empty() { varied(all, summary) } else { wanted };
         Ok(Self { study, desk, manifest, plan, summary, measures: all, shown, headline })
     }
 

@@ -19,9 +19,9 @@ pub(super) fn varied<'a>(all: &'a [Measure], summary: &StudySummary) -> Vec<&'a 
         let error = intervals.iter().map(Interval::half_width).sum::<f64>() / intervals.len().max(1) as f64;
         if spread.is_finite() { spread / error.max(1e-12) } else { -1.0 }
     };
-    let mut kept: Vec<(usize, &Measure)> = all.iter().enumerate().collect();
-    kept.sort_by(|a, b| contrast(b.1).total_cmp(&contrast(a.1)));
-    kept.truncate(PANELS);
-    kept.sort_by_key(|(index, _)| *index);
-    kept.into_iter().map(|(_, measure)| measure).collect()
+    let mut columns: Vec<(usize, &Measure)> = all.iter().enumerate().collect();
+    columns.sort_by(|a, b| contrast(b.1).total_cmp(&contrast(a.1)));
+    columns.truncate(PANELS);
+    columns.sort_by_key(|(index, _)| *index);
+    columns.into_iter().map(|(_, measure)| measure).collect()
 }

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::path::Path;
 
 use inkpot_core::GameEntry;
-use inkpot_lab::{Asked, Problem, Sought, StudyKind, StudyPlan, StudySummary};
+use inkpot_lab::{KindDraft, Problem, SearchPlan, StudyKind, StudyPlan, StudySummary};
 use toml::de::DeTable;
 
 use crate::brief::{BriefText, Findings, Reader};
@@ -12,8 +12,8 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery};
 use crate::show::asked::entrants;
+use crate::show::study_view::StudyView;
 use crate::show::table::Table;
-use crate::show::told::Told;
 
 /// A part of what is told: a table, or lines that only the terminal shows.
 pub(crate) enum Part {
@@ -37,7 +37,7 @@ pub(crate) trait Tells {
     }
 
     /// Tables and lines, in order.
-    fn parts(&self, told: &Told) -> Vec<Part>;
+    fn parts(&self, view: &StudyView) -> Vec<Part>;
 
     /// What the report page says besides the first sentence.
     fn sentences(&self) -> Vec<String> {
@@ -94,9 +94,9 @@ pub(crate) struct OwnKey {
 /// How a brief is read.
 pub(crate) enum Reads {
     /// Its own keys, beside those that all kinds have which are played as drafted.
-    Played(fn(&mut Reader) -> Asked),
+    Played(fn(&mut Reader) -> KindDraft),
     /// All of it, since a search has a brief of its own.
-    Sought(fn(&Brief) -> Result<Checkable<Sought>, Failure>),
+    SearchPlan(fn(&Brief) -> Result<Checkable<SearchPlan>, Failure>),
 }
 
 /// What a brief asks for, or everything in it that does not fit together.

@@ -14,33 +14,33 @@ mod tournament;
 mod train;
 pub(crate) mod tune;
 
-use inkpot_lab::{Asked, Design, Finding, Sought, StudyKind, StudySummary};
+use inkpot_lab::{Design, Finding, KindDraft, SearchPlan, StudyKind, StudySummary};
 
 pub(crate) use self::kind::{Brief, Checkable, Checked, OwnKey, Part, Reads, Searches, Tells, Written};
 
 /// How the finding of a study is told.
 pub(crate) fn of(summary: &StudySummary) -> &dyn Tells {
     match &summary.finding {
-        Finding::Batch(own) => own,
-        Finding::Sweep(own) => own,
-        Finding::Tournament(own) => own,
-        Finding::Compare(own) => own,
-        Finding::Tune(own) => own,
-        Finding::Fit(own) => own,
-        Finding::Evolve(own) | Finding::Train(own) => own,
+        Finding::Batch(batch) => batch,
+        Finding::Sweep(sweep) => sweep,
+        Finding::Tournament(tournament) => tournament,
+        Finding::Compare(compare) => compare,
+        Finding::Tune(tune) => tune,
+        Finding::Fit(fit) => fit,
+        Finding::Evolve(found) | Finding::Train(found) => found,
     }
 }
 
 /// How a design is written.
 pub(crate) fn written(design: &Design) -> &dyn Written {
     match design {
-        Design::Batch(own) => own,
-        Design::Sweep(own) => own,
-        Design::Tournament(own) => own,
-        Design::Compare(own) => own,
-        Design::Tune(own) => own.as_ref(),
-        Design::Fit(own) => own.as_ref(),
-        Design::Evolve(own) | Design::Train(own) => own.as_ref(),
+        Design::Batch(batch) => batch,
+        Design::Sweep(sweep) => sweep,
+        Design::Tournament(tournament) => tournament,
+        Design::Compare(compare) => compare,
+        Design::Tune(tune) => tune.as_ref(),
+        Design::Fit(fit) => fit.as_ref(),
+        Design::Evolve(found) | Design::Train(found) => found.as_ref(),
     }
 }
 
@@ -57,23 +57,23 @@ pub(crate) fn own_keys(kind: StudyKind) -> &'static [OwnKey] {
 /// What a brief asks for, read as this kind.
 pub(crate) fn read(kind: StudyKind) -> Reads {
     match kind {
-        StudyKind::Batch => Reads::Played(|_| Asked::Batch),
+        StudyKind::Batch => Reads::Played(|_| KindDraft::Batch),
         StudyKind::Sweep => Reads::Played(sweep::read),
         StudyKind::Tournament => Reads::Played(tournament::read),
         StudyKind::Compare => Reads::Played(compare::read),
-        StudyKind::Tune => Reads::Sought(tune::read),
-        StudyKind::Fit => Reads::Sought(fit::read),
-        StudyKind::Evolve => Reads::Sought(evolve::read),
-        StudyKind::Train => Reads::Sought(train::read),
+        StudyKind::Tune => Reads::SearchPlan(tune::read),
+        StudyKind::Fit => Reads::SearchPlan(fit::read),
+        StudyKind::Evolve => Reads::SearchPlan(evolve::read),
+        StudyKind::Train => Reads::SearchPlan(train::read),
     }
 }
 
 /// How a search is told.
-pub(crate) fn searches(sought: &Sought) -> &dyn Searches {
-    match sought {
-        Sought::Tune(own) => own.as_ref(),
-        Sought::Fit(own) => own.as_ref(),
-        Sought::Evolve(own) => own.as_ref(),
-        Sought::Train(own) => own.as_ref(),
+pub(crate) fn searches(search: &SearchPlan) -> &dyn Searches {
+    match search {
+        SearchPlan::Tune(tune) => tune.as_ref(),
+        SearchPlan::Fit(fit) => fit.as_ref(),
+        SearchPlan::Evolve(evolve) => evolve.as_ref(),
+        SearchPlan::Train(train) => train.as_ref(),
     }
 }

@@ -25,8 +25,8 @@ impl Bindings {
     /// The controls with their own keys, and those of `set` in their place (`lunge=l,parry=k`). Errs where it names no
     /// control, or a key that presses something else.
     pub(crate) fn of(controls: &[Control], set: Option<&str>) -> Result<Self, Failure> {
-        let own = |control: &Control| (control.clone(), control.keys.clone());
-        let mut bindings = Self { controls: controls.iter().map(own).collect() };
+        let bound = |control: &Control| (control.clone(), control.keys.clone());
+        let mut bindings = Self { controls: controls.iter().map(bound).collect() };
         for part in set.unwrap_or_default().split(',').filter(|part| !part.trim().is_empty()) {
             bindings.bind(part.trim())?;
         }
@@ -40,7 +40,7 @@ impl Bindings {
             return Err(wrong("there is no key".into(), "write CONTROL=KEY, as in `lunge=l`".into()));
         };
         let names: Vec<&str> = self.controls.iter().map(|(control, _)| control.name.as_str()).collect();
-        let Some(place) = names.iter().position(|own| *own == name) else {
+        let Some(place) = names.iter().position(|other| *other == name) else {
             let known = if names.is_empty() {
                 "this game is played by choosing among options".to_string()
             } else {
@@ -56,11 +56,11 @@ impl Bindings {
             let help = "write one character, or left, right, up, down or space".to_string();
             return Err(wrong(format!("`{key}` is not a key"), help));
         }
-        if let Some((_, what)) = TAKEN.iter().find(|(own, _)| *own == key) {
+        if let Some((_, what)) = TAKEN.iter().find(|(taken, _)| *taken == key) {
             return Err(wrong(format!("the key `{key}` {what}"), "choose another key".into()));
         }
         for (_, keys) in &mut self.controls {
-            keys.retain(|own| own != key);
+            keys.retain(|other| other != key);
         }
         self.controls[place].1 = vec![key.to_string()];
         if let Some((control, _)) = self.controls.iter().find(|(_, keys)| keys.is_empty()) {
@@ -76,7 +76,7 @@ impl Bindings {
 
     /// The control that a key presses.
     pub(crate) fn pressed(&self, key: KeyCode) -> Option<usize> {
-        self.controls.iter().position(|(_, keys)| keys.iter().any(|own| code(own) == Some(key)))
+        self.controls.iter().position(|(_, keys)| keys.iter().any(|word| code(word) == Some(key)))
     }
 
     /// Whether a control holds until another does.
@@ -85,7 +85,7 @@ impl Bindings {
     }
 
     /// Each control with its keys, in words.
-    pub(crate) fn told(&self) -> impl Iterator<Item = (usize, String)> + '_ {
+    pub(crate) fn labels(&self) -> impl Iterator<Item = (usize, String)> + '_ {
         self.controls.iter().enumerate().map(|(place, (control, keys))| {
             let keys = keys.join("/");
             (place, if keys == control.name { keys } else { format!("{keys} {}", control.name) })
@@ -125,7 +125,7 @@ mod tests {
         assert_eq!(bindings.pressed(KeyCode::Char('a')), Some(1));
         assert_eq!(bindings.pressed(KeyCode::Left), Some(0));
         assert_eq!(bindings.pressed(KeyCode::Char(' ')), None);
-        let told: Vec<String> = bindings.told().map(|(_, told)| told).collect();
-        assert_eq!(told, ["left", "a lunge"]);
+        let labels: Vec<String> = bindings.labels().map(|(_, label)| label).collect();
+        assert_eq!(labels, ["left", "a lunge"]);
     }
 }

@@ -37,7 +37,7 @@ pub(crate) enum Left {
 
 /// What a seat did last.
 #[derive(Clone, Debug, Default)]
-struct Told {
+struct Decided {
     choice: Option<Value>,
     thoughts: Option<Thoughts<Value>>,
 }
@@ -80,9 +80,9 @@ pub(crate) struct Live {
     before: Instant,
     /// The seats that decide now; none until they are looked at.
     acting: Option<Vec<Seat>>,
-    told: Vec<Told>,
+    decided: Vec<Decided>,
     /// What the adviser of the person would do at this tick.
-    advice: Option<(u64, Told)>,
+    advice: Option<(u64, Decided)>,
     /// The seat whose thoughts and sight are shown.
     shown: Option<Seat>,
 }
@@ -102,7 +102,7 @@ impl Live {
             due: 0.0,
             before: Instant::now(),
             acting: None,
-            told: vec![Told::default(); seats],
+            decided: vec![Decided::default(); seats],
             advice: None,
             shown: None,
         };
@@ -200,16 +200,16 @@ impl Live {
             by_hand = Some((hand.seat, choice));
         }
         for &seat in &acting {
-            if let Some((own, choice)) = by_hand.as_ref().filter(|(own, _)| *own == seat) {
+            if let Some((who, choice)) = by_hand.as_ref().filter(|(who, _)| *who == seat) {
                 if real_time {
                     self.advise();
                 }
-                let _ = self.held.choose(*own, choice.clone());
-                self.told[seat] = Told { choice: Some(choice.clone()), ..Told::default() };
+                let _ = self.held.choose(*who, choice.clone());
+                self.decided[seat] = Decided { choice: Some(choice.clone()), ..Decided::default() };
                 continue;
             }
             let considered = self.held.consider(seat);
-            self.told[seat] = Told { choice: considered.action.ok(), thoughts: considered.thoughts };
+            self.decided[seat] = Decided { choice: considered.action.ok(), thoughts: considered.thoughts };
         }
         self.held.turn();
         self.look();
@@ -222,8 +222,8 @@ impl Live {
         let tick = self.held.tick();
         if self.advice.as_ref().is_none_or(|(at, _)| *at != tick) {
             let considered = self.held.consider(hand.seat);
-            let told = Told { choice: considered.action.ok(), thoughts: considered.thoughts };
-            self.advice = Some((tick, told));
+            let thinking = Decided { choice: considered.action.ok(), thoughts: considered.thoughts };
+            self.advice = Some((tick, thinking));
         }
     }
 

@@ -8,7 +8,7 @@ use ratatui::text::{Line, Span};
 use ratatui::widgets::{Block, Borders, Paragraph, Wrap};
 use serde_json::Value;
 
-use super::{Live, State, Told};
+use super::{Decided, Live, State};
 use crate::show::format::{plain, significant};
 use crate::show::thoughts::{action, line, value};
 use crate::terminal::{marker, scene::Drawn};
@@ -101,8 +101,8 @@ fn scene(live: &Live, frame: &mut Frame, area: Rect) {
     };
     let by_turns = live.about.rate.is_none();
     // What an adviser believes in real time is its own: the person is shown what the game shows to the seat alone.
-    let own = live.hand.as_ref().filter(|_| by_turns && live.awaits()).map(|hand| hand.seat);
-    let over = own.or(live.shown).map(|seat| live.held.perceived(seat)).unwrap_or_default();
+    let hand_seat = live.hand.as_ref().filter(|_| by_turns && live.awaits()).map(|hand| hand.seat);
+    let over = hand_seat.or(live.shown).map(|seat| live.held.perceived(seat)).unwrap_or_default();
     Drawn { color: live.about.color, marker: marker() }.draw(frame, area, &scene, &over);
 }
 
@@ -110,55 +110,55 @@ fn scene(live: &Live, frame: &mut Frame, area: Rect) {
 fn panel(live: &Live) -> Vec<Line<'static>> {
     if let Some(hand) = &live.hand {
         let advice = live.advice.as_ref().filter(|(tick, _)| hand.hints && *tick + 1 >= live.held.tick());
-        let advice = advice.map(|(_, told)| told);
+        let advice = advice.map(|(_, thinking)| thinking);
         if hand.bindings.is_empty() {
             return options(live, advice);
         }
-        return advice.map(|told| weighed("the adviser", told)).unwrap_or_default();
+        return advice.map(|thinking| weighed("the adviser", thinking)).unwrap_or_default();
     }
-    live.shown.map(|seat| weighed(&live.about.names[seat], &live.told[seat])).unwrap_or_default()
+    live.shown.map(|seat| weighed(&live.about.names[seat], &live.decided[seat])).unwrap_or_default()
 }
 
 /// The options of a person, with what the adviser thinks of each.
-fn options(live: &Live, advice: Option<&Told>) -> Vec<Line<'static>> {
+fn options(live: &Live, advice: Option<&Decided>) -> Vec<Line<'static>> {
     let Some(hand) = live.hand.as_ref().filter(|_| live.awaits()) else { return Vec::new() };
     let mut lines = vec![Line::styled(" Your options", bold())];
-    let thoughts = advice.and_then(|told| told.thoughts.as_ref());
-    let worth = |option: &Value| {
-        let found = thoughts?.options.iter().find(|own| own.option == *option)?;
+    let thoughts = advice.and_then(|thinking| thinking.thoughts.as_ref());
+    let value_text = |option: &Value| {
+        let found = thoughts?.options.iter().find(|weighed| weighed.option == *option)?;
         Some(format!("  worth {}", value(found)))
     };
     for (place, (option, words)) in hand.options.iter().enumerate() {
         let mark = if place == hand.picked { ">" } else { " " };
-        let best = advice.is_some_and(|told| told.choice.as_ref() == Some(option));
+        let best = advice.is_some_and(|thinking| thinking.choice.as_ref() == Some(option));
         let advised = if best { "  the adviser's choice" } else { "" };
-        let text = format!(" {mark} {words}{}{advised}", worth(option).unwrap_or_default());
+        let text = format!(" {mark} {words}{}{advised}", value_text(option).unwrap_or_default());
         lines.push(Line::styled(text, if place == hand.picked { bold() } else { Style::new() }));
     }
     lines
 }
 
 /// What an agent chose and weighed.
-fn weighed(name: &str, told: &Told) -> Vec<Line<'static>> {
-    let choice = told.choice.as_ref().map_or_else(|| "nothing yet".into(), action);
+fn weighed(name: &str, thinking: &Decided) -> Vec<Line<'static>> {
+    let choice = thinking.choice.as_ref().map_or_else(|| "nothing yet".into(), action);
     let mut lines = vec![Line::styled(format!(" {name} chooses {choice}"), bold())];
-    match &told.thoughts {
-        Some(thoughts) => lines.extend(options_told(thoughts, told.choice.as_ref())),
-        None if told.choice.is_some() => lines.push(Line::raw(" It does not say what it weighs.")),
+    match &thinking.thoughts {
+        Some(thoughts) => lines.extend(options_told(thoughts, thinking.choice.as_ref())),
+        None if thinking.choice.is_some() => lines.push(Line::raw(" It does not say what it weighs.")),
         None => {}
     }
     lines
 }
 
 fn options_told(thoughts: &Thoughts<Value>, choice: Option<&Value>) -> Vec<Line<'static>> {
-    let one = |own: &inkpot_core::Weighed<Value>| {
-        let mark = if choice == Some(&own.option) { "*" } else { " " };
-        let option = action(&own.option);
+    let line = |weighed: &inkpot_core::Weighed<Value>| {
+        let mark = if choice == Some(&weighed.option) { "*" } else { " " };
+        let option = action(&weighed.option);
         // Where an option takes many words, a line of them does not fit.
-        let line = if option.chars().count() > LONG { String::new() } else { line(&own.line) };
-        Line::raw(format!(" {mark} {option}  {}  {line}", value(own)))
+        let line = if option.chars().count() > LONG { String::new() } else { line(&weighed.line) };
+        Line::raw(format!(" {mark} {option}  {}  {line}", value(weighed)))
     };
-    thoughts.options.iter().map(one).collect()
+    thoughts.options.iter().map(line).collect()
 }
 
 /// What is asked, or what is to be done.
@@ -188,9 +188,9 @@ fn keys(live: &Live) -> Vec<Span<'static>> {
         return vec![Span::raw(text)];
     };
     let mut spans = Vec::new();
-    for (place, told) in hand.bindings.told() {
+    for (place, label) in hand.bindings.labels() {
         let style = if hand.held == Some(place) { Style::new().add_modifier(Modifier::REVERSED) } else { Style::new() };
-        spans.extend([Span::styled(told, style), Span::raw("   ")]);
+        spans.extend([Span::styled(label, style), Span::raw("   ")]);
     }
     if live.about.rate.is_some() {
         spans.push(Span::raw("p pauses   + faster   - slower   "));
@@ -247,55 +247,55 @@ mod tests {
 
     #[test]
     fn a_match_is_watched_at_any_size() {
-        let mut own = live("sowing", ["minimax", "grabber"], false);
-        own.show(0);
+        let mut live = live("sowing", ["minimax", "grabber"], false);
+        live.show(0);
         for _ in 0..3 {
-            own.tick();
+            live.tick();
         }
-        insta::assert_snapshot!("watched_small", drawn(&own, 80, 24));
-        insta::assert_snapshot!("watched_tiny", drawn(&own, 40, 12));
-        insta::assert_snapshot!("watched_wide", drawn(&own, 120, 24));
+        insta::assert_snapshot!("watched_small", drawn(&live, 80, 24));
+        insta::assert_snapshot!("watched_tiny", drawn(&live, 40, 12));
+        insta::assert_snapshot!("watched_wide", drawn(&live, 120, 24));
     }
 
     #[test]
     fn a_person_sees_options_and_what_the_adviser_thinks_of_them() {
-        let mut own = live("sowing", ["minimax", "grabber"], true);
-        insta::assert_snapshot!("options", drawn(&own, 80, 24));
-        press(&mut own, &[KeyCode::Tab, KeyCode::Down]);
-        let shown = drawn(&own, 80, 24);
+        let mut live = live("sowing", ["minimax", "grabber"], true);
+        insta::assert_snapshot!("options", drawn(&live, 80, 24));
+        press(&mut live, &[KeyCode::Tab, KeyCode::Down]);
+        let shown = drawn(&live, 80, 24);
         assert!(shown.contains("worth") && shown.contains("the adviser's choice"), "{shown}");
-        assert!(!own.tick(), "nothing is chosen yet");
-        press(&mut own, &[KeyCode::Enter]);
-        assert!(own.tick() && own.held.tick() == 1);
+        assert!(!live.tick(), "nothing is chosen yet");
+        press(&mut live, &[KeyCode::Enter]);
+        assert!(live.tick() && live.held.tick() == 1);
     }
 
     #[test]
     fn options_are_typed_and_what_fits_none_is_no_choice() {
-        let mut own = live("berths", ["minimax", "drifter"], true);
-        press(&mut own, &[KeyCode::Char('z')]);
-        assert!(!own.tick());
-        let option = own.hand.as_ref().and_then(|hand| hand.options.last().cloned()).expect("there are options").1;
+        let mut live = live("berths", ["minimax", "drifter"], true);
+        press(&mut live, &[KeyCode::Char('z')]);
+        assert!(!live.tick());
+        let option = live.hand.as_ref().and_then(|hand| hand.options.last().cloned()).expect("there are options").1;
         let letters: Vec<KeyCode> = option.chars().map(KeyCode::Char).collect();
-        press(&mut own, &letters[..1]);
-        assert!(drawn(&own, 80, 24).contains(&format!("Your turn: {}", &option[..1])));
-        press(&mut own, &letters[1..]);
-        assert!(own.tick());
-        assert_eq!(own.told[0].choice, Some(Value::from(option)));
+        press(&mut live, &letters[..1]);
+        assert!(drawn(&live, 80, 24).contains(&format!("Your turn: {}", &option[..1])));
+        press(&mut live, &letters[1..]);
+        assert!(live.tick());
+        assert_eq!(live.decided[0].choice, Some(Value::from(option)));
     }
 
     #[test]
     fn a_real_time_match_waits_for_its_begin_and_shows_what_holds() {
-        let mut own = live("piste", ["godwit", "heron"], true);
-        insta::assert_snapshot!("not_begun", drawn(&own, 80, 24));
-        press(&mut own, &[KeyCode::Enter, KeyCode::Char('d')]);
-        let before = own.held.place(0).expect("a place");
+        let mut live = live("piste", ["godwit", "heron"], true);
+        insta::assert_snapshot!("not_begun", drawn(&live, 80, 24));
+        press(&mut live, &[KeyCode::Enter, KeyCode::Char('d')]);
+        let before = live.held.place(0).expect("a place");
         for _ in 0..30 {
-            assert!(own.tick());
+            assert!(live.tick());
         }
-        assert!(own.held.place(0).expect("a place")[0] > before[0] + 0.2, "it runs to the right");
-        press(&mut own, &[KeyCode::Esc]);
-        assert!(drawn(&own, 80, 24).contains("Leave the match?"));
-        press(&mut own, &[KeyCode::Enter]);
-        assert!(!drawn(&own, 80, 24).contains("Leave the match?"));
+        assert!(live.held.place(0).expect("a place")[0] > before[0] + 0.2, "it runs to the right");
+        press(&mut live, &[KeyCode::Esc]);
+        assert!(drawn(&live, 80, 24).contains("Leave the match?"));
+        press(&mut live, &[KeyCode::Enter]);
+        assert!(!drawn(&live, 80, 24).contains("Leave the match?"));
     }
 }

@@ -16,37 +16,37 @@ use crate::kinds::{self, Part};
 use crate::plots;
 use crate::show::asked::changed;
 use crate::show::format::{confidence, count, counted, said};
-use crate::show::told::Told;
+use crate::show::study_view::StudyView;
 use crate::show::{costs, people};
 use crate::stored;
 use crate::telling::finding;
 
 /// The page of these studies, several compared.
 pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
-    let mut told = Vec::new();
+    let mut studies = Vec::new();
     for name in names {
         let study = desk.ledger.open(name)?;
         let summary = stored::stored_summary(&study)?;
         let (manifest, plan) = stored::open(&study, desk)?;
-        told.push(Reported { study, manifest, plan, summary });
+        studies.push(Reported { study, manifest, plan, summary });
     }
     let mut sections = Vec::new();
-    if told.len() > 1 {
-        sections.push(together(&told, desk)?);
+    if studies.len() > 1 {
+        sections.push(together(&studies, desk)?);
     }
-    for own in &told {
-        sections.push(section(own, desk)?);
+    for reported in &studies {
+        sections.push(section(reported, desk)?);
     }
-    let matches: u64 = told.iter().map(|own| own.summary.matches).sum();
-    let title = match told.as_slice() {
+    let matches: u64 = studies.iter().map(|reported| reported.summary.matches).sum();
+    let title = match studies.as_slice() {
         [only] => question(only),
         several => {
-            let names: Vec<&str> = several.iter().map(|own| own.study.name()).collect();
+            let names: Vec<&str> = several.iter().map(|reported| reported.study.name()).collect();
             format!("{} studies of {}: {}", several.len(), games(several), names.join(", "))
         }
     };
     // The first screen tells of all of them: what is drawn of one is folded under it.
-    if told.len() > 1 {
+    if studies.len() > 1 {
         for section in sections.iter_mut().skip(1) {
             let counts = [(section.figures.len(), "figure"), (section.tables.len(), "table")];
             let counts = counts.map(|(count, what)| format!("{count} {what}{}", if count == 1 { "" } else { "s" }));
@@ -62,20 +62,20 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
 }
 
 /// What a study asked, in few words: who played, over which knobs, at which game.
-fn question(told: &Reported) -> String {
-    let (plan, game) = (&told.plan, &told.summary.game);
+fn question(reported: &Reported) -> String {
+    let (plan, game) = (&reported.plan, &reported.summary.game);
     let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
     let who = match names.as_slice() {
         [] => kinds::written(&plan.design).noun(plan).to_string(),
         few @ ([_] | [_, _] | [_, _, _]) => few.join(" against "),
         many => format!("{} entrants", many.len()),
     };
-    let what = kinds::of(&told.summary).question(&who, plan);
+    let what = kinds::of(&reported.summary).question(&who, plan);
     format!("{what}, at {game}")
 }
 
-fn games(told: &[Reported]) -> String {
-    let mut games: Vec<&str> = told.iter().map(|own| own.summary.game.as_str()).collect();
+fn games(studies: &[Reported]) -> String {
+    let mut games: Vec<&str> = studies.iter().map(|reported| reported.summary.game.as_str()).collect();
     games.sort_unstable();
     games.dedup();
     games.join(", ")
@@ -86,8 +86,8 @@ fn id(name: &str) -> String {
     name.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '-' }).collect()
 }
 
-fn section(told: &Reported, desk: &Desk) -> Result<Section, Failure> {
-    let Reported { study, manifest, plan, summary } = told;
+fn section(reported: &Reported, desk: &Desk) -> Result<Section, Failure> {
+    let Reported { study, manifest, plan, summary } = reported;
     let game = desk.game(&summary.game)?;
     let gallery = plots::gallery(study, summary, &[], desk)?;
     let figures = plots::drawings(&gallery)?
@@ -104,15 +104,15 @@ fn section(told: &Reported, desk: &Desk) -> Result<Section, Failure> {
         asked: asked(plan, summary, game),
         found: found(summary),
         figures,
-        tables: tables(&Told { summary, game, times: &manifest.decision_times }),
-        method: method(told),
+        tables: tables(&StudyView { summary, game, times: &manifest.decision_times }),
+        method: method(reported),
         sources: sources(study),
     })
 }
 
 /// What was asked, as name and value; rules and knobs only where they are not the default.
 fn asked(plan: &StudyPlan, summary: &StudySummary, game: &dyn GameEntry) -> Vec<(String, String)> {
-    let mut asked = vec![
+    let mut lines = vec![
         ("Kind".to_string(), plan.kind().name().to_string()),
         ("Game".into(), plan.ground.game.to_string()),
         ("Level".into(), plan.ground.level.to_string()),
@@ -120,23 +120,23 @@ fn asked(plan: &StudyPlan, summary: &StudySummary, game: &dyn GameEntry) -> Vec<
         ("Seed".into(), plan.ground.seed.to_string()),
     ];
     if let Some(series) = plan.ground.series {
-        asked.push(("Series".into(), format!("{series} matches by the same people")));
+        lines.push(("Series".into(), format!("{series} matches by the same people")));
     }
     let rules = changed(&plan.ground.rules, &game.sheet().rules);
     if !rules.is_empty() {
-        asked.push(("Rules".into(), rules));
+        lines.push(("Rules".into(), rules));
     }
-    asked.extend(kinds::of(summary).asked(plan, game));
-    asked
+    lines.extend(kinds::of(summary).asked(plan, game));
+    lines
 }
 
 /// The tables of a study.
-fn tables(told: &Told) -> Vec<PageTable> {
-    let parts = kinds::of(told.summary).parts(told).into_iter().filter_map(|part| match part {
+fn tables(view: &StudyView) -> Vec<PageTable> {
+    let parts = kinds::of(view.summary).parts(view).into_iter().filter_map(|part| match part {
         Part::Table(table) => table.page(),
         Part::Lines(_) => None,
     });
-    parts.chain(people::table(&told.summary.people).page()).collect()
+    parts.chain(people::table(&view.summary.people).page()).collect()
 }
 
 /// What was found, in sentences.
@@ -150,8 +150,8 @@ pub(crate) fn found(summary: &StudySummary) -> Vec<String> {
     sentences
 }
 
-fn method(told: &Reported) -> Vec<String> {
-    let (summary, plan) = (&told.summary, &told.plan);
+fn method(reported: &Reported) -> Vec<String> {
+    let (summary, plan) = (&reported.summary, &reported.plan);
     let confidence = confidence(summary);
     let mut lines = vec![
         format!(
@@ -163,12 +163,12 @@ fn method(told: &Reported) -> Vec<String> {
         format!("All chance comes from seed {}; the same brief gives the same matches on any machine.", plan.ground.seed),
         format!(
             "Played with {} on {}, {}, {} threads; {} to {}.",
-            told.manifest.program,
-            told.manifest.machine.os,
-            told.manifest.machine.arch,
-            told.manifest.machine.threads,
-            told.manifest.started,
-            told.manifest.ended.as_deref().unwrap_or("now")
+            reported.manifest.program,
+            reported.manifest.machine.os,
+            reported.manifest.machine.arch,
+            reported.manifest.machine.threads,
+            reported.manifest.started,
+            reported.manifest.ended.as_deref().unwrap_or("now")
         ),
     ];
     lines.extend(kinds::of(summary).method());

@@ -17,42 +17,43 @@ use crate::spent_by::By;
 use crate::telling::finding;
 
 /// Several studies side by side: what each found, and entrants of one name over all of them.
-pub(super) fn together(told: &[Reported], desk: &Desk) -> Result<Section, Failure> {
+pub(super) fn together(studies: &[Reported], desk: &Desk) -> Result<Section, Failure> {
     let columns = vec![Column::text("Study"), Column::text("Kind"), Column::text("Game"), Column::figure("Matches")];
-    let row = |own: &Reported| {
+    let row = |reported: &Reported| {
         let cells = vec![
-            Cell::text(own.study.name()),
-            Cell::text(own.summary.kind().name()),
-            Cell::text(&own.summary.game),
-            Cell::Count(own.summary.matches),
-            Cell::Text(finding(&own.summary)),
+            Cell::text(reported.study.name()),
+            Cell::text(reported.summary.kind().name()),
+            Cell::text(&reported.summary.game),
+            Cell::Count(reported.summary.matches),
+            Cell::Text(finding(&reported.summary)),
         ];
-        (own.study.name().to_string(), cells)
+        (reported.study.name().to_string(), cells)
     };
-    let studies = Table::new("The studies", columns).with(told.iter().map(row));
-    let (shared, figure) = same_names(told, desk);
-    let (searched, learning) = searches(told, desk)?;
-    let named = |own: &Reported, text: &str| format!("{}: {text}", own.study.name());
-    let mut found: Vec<String> = told.iter().map(|own| named(own, &finding(&own.summary))).collect();
+    let list = Table::new("The studies", columns).with(studies.iter().map(row));
+    let (shared, figure) = same_names(studies, desk);
+    let (searched, learning) = searches(studies, desk)?;
+    let named = |reported: &Reported, text: &str| format!("{}: {text}", reported.study.name());
+    let mut found: Vec<String> = studies.iter().map(|reported| named(reported, &finding(&reported.summary))).collect();
     found.extend(shared);
     found.extend(searched);
-    let notes = |own: &Reported| own.summary.notes.iter().map(|note| named(own, note)).collect::<Vec<_>>();
+    let notes =
+        |reported: &Reported| reported.summary.notes.iter().map(|note| named(reported, note)).collect::<Vec<_>>();
     Ok(Section {
         id: "together".into(),
         title: "What was found".into(),
-        warnings: told.iter().flat_map(notes).collect(),
+        warnings: studies.iter().flat_map(notes).collect(),
         found,
         figures: figure.into_iter().chain(learning).collect(),
-        tables: studies.page().into_iter().collect(),
+        tables: list.page().into_iter().collect(),
         ..Section::default()
     })
 }
 
 /// Evolutions of one yardstick: which needs less, and how each gets on.
-fn searches(told: &[Reported], desk: &Desk) -> Result<(Vec<String>, Option<PageFigure>), Failure> {
+fn searches(studies: &[Reported], desk: &Desk) -> Result<(Vec<String>, Option<PageFigure>), Failure> {
     let mut searched = Vec::new();
-    for own in told {
-        searched.extend(Searched::open(&own.study, &own.summary, desk)?);
+    for reported in studies {
+        searched.extend(Searched::open(&reported.study, &reported.summary, desk)?);
     }
     if searched.len() < 2 || comparable(&searched).is_err() {
         return Ok((Vec::new(), None));
@@ -62,34 +63,35 @@ fn searches(told: &[Reported], desk: &Desk) -> Result<(Vec<String>, Option<PageF
 }
 
 /// Entrants that several studies of one game have: their rates in a figure, and how each differs from the first.
-fn same_names(told: &[Reported], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
-    let plain = |own: &&Reported| kinds::of(&own.summary).has_entrants();
-    let several: Vec<&Reported> = told.iter().filter(plain).collect();
+fn same_names(studies: &[Reported], desk: &Desk) -> (Vec<String>, Option<PageFigure>) {
+    let plain = |reported: &&Reported| kinds::of(&reported.summary).has_entrants();
+    let several: Vec<&Reported> = studies.iter().filter(plain).collect();
     let (mut sentences, mut rows) = (Vec::new(), Vec::new());
     let mut done: Vec<(&str, &str)> = Vec::new();
     for first in &several {
         for (place, entrant) in first.summary.entrants.iter().enumerate() {
             let key = (first.summary.game.as_str(), entrant.name.as_str());
-            let place_in = |own: &Reported| own.summary.entrants.iter().position(|other| other.name == entrant.name);
+            let place_in =
+                |reported: &Reported| reported.summary.entrants.iter().position(|other| other.name == entrant.name);
             let others: Vec<(&Reported, usize)> = several
                 .iter()
-                .filter(|own| own.summary.game == key.0 && own.study.name() != first.study.name())
-                .filter_map(|own| Some((*own, place_in(own)?)))
+                .filter(|reported| reported.summary.game == key.0 && reported.study.name() != first.study.name())
+                .filter_map(|reported| Some((*reported, place_in(reported)?)))
                 .collect();
             if done.contains(&key) || others.is_empty() {
                 continue;
             }
             done.push(key);
-            for (own, place) in std::iter::once((*first, place)).chain(others.iter().copied()) {
-                let seen = &own.summary.entrants[place];
-                rows.extend(seen.win_rate.map(|rate| RatesRow {
-                    name: format!("{} in {}", seen.name, own.study.name()),
+            for (reported, place) in std::iter::once((*first, place)).chain(others.iter().copied()) {
+                let entrant = &reported.summary.entrants[place];
+                rows.extend(entrant.win_rate.map(|rate| RatesRow {
+                    name: format!("{} in {}", entrant.name, reported.study.name()),
                     rate: estimate(&rate),
-                    record: [seen.wins, seen.draws, seen.losses],
+                    record: [entrant.wins, entrant.draws, entrant.losses],
                 }));
             }
-            for (own, other) in others {
-                sentences.extend(difference(first, place, own, other, desk));
+            for (reported, other) in others {
+                sentences.extend(difference(first, place, reported, other, desk));
             }
         }
     }
@@ -109,10 +111,10 @@ fn same_names(told: &[Reported], desk: &Desk) -> (Vec<String>, Option<PageFigure
 /// How an entrant's win rate in one study differs from that in another, in a sentence.
 fn difference(a: &Reported, a_place: usize, b: &Reported, b_place: usize, desk: &Desk) -> Option<String> {
     let game = desk.game(&a.summary.game).ok()?;
-    let told = compare_stored(a.stored(a_place), b.stored(b_place), game, (None, None)).ok()?;
-    let sentence = sentence(&told, a.summary.confidence);
+    let comparison = compare_stored(a.stored(a_place), b.stored(b_place), game, (None, None)).ok()?;
+    let sentence = sentence(&comparison, a.summary.confidence);
     // Paired by block: where one study is longer, its rates over all it played say something else.
-    let longer = a.summary.seed == b.summary.seed && a.summary.blocks != b.summary.blocks && told.blocks > 0;
-    let shared = counted(told.blocks, "block that both played counts", "blocks that both played count");
+    let longer = a.summary.seed == b.summary.seed && a.summary.blocks != b.summary.blocks && comparison.blocks > 0;
+    let shared = counted(comparison.blocks, "block that both played counts", "blocks that both played count");
     Some(if longer { format!("{sentence} Only the {shared}.") } else { sentence })
 }

@@ -11,8 +11,8 @@ pub(crate) fn entrants(plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, S
     let each = plan.entrants.iter().take(ENTRANTS).map(|entrant| {
         // What a preset sets is in its name.
         let knobs = find_agent(game, &entrant.agent).map(|(sheet, preset)| {
-            let own = entrant.given.iter().filter(|(name, value)| preset.get(name) != Some(value));
-            changed(&own.map(|(name, value)| (name.to_string(), value.clone())).collect(), &sheet.knobs)
+            let settings = entrant.given.iter().filter(|(name, value)| preset.get(name) != Some(value));
+            changed(&settings.map(|(name, value)| (name.to_string(), value.clone())).collect(), &sheet.knobs)
         });
         let knobs = knobs.filter(|knobs| !knobs.is_empty()).map(|knobs| format!(" with {knobs}")).unwrap_or_default();
         (entrant.name.clone(), format!("{}{knobs}", entrant.agent))

@@ -5,8 +5,8 @@ use inkpot_ledger::DecisionTime;
 use inkpot_stats::{Interval, Mean};
 
 use super::entrants::ranked;
+use super::study_view::StudyView;
 use super::table::{Cell, Column, Table};
-use super::told::Told;
 
 /// Time that the game has for a decision, in microseconds.
 pub(crate) fn frame_us(plan: &StudyPlan) -> Option<f64> {
@@ -31,7 +31,7 @@ pub(crate) fn point_name(point: &PointSummary) -> String {
 
 /// Win rate, states advanced and decision times of all that search; of a sweep the points of its first entrant are
 /// told. Nothing where nobody searches.
-pub(crate) fn table(told: &Told) -> Table {
+pub(crate) fn table(view: &StudyView) -> Table {
     let columns = vec![
         Column::text("A decision of"),
         Column::figure("Win rate"),
@@ -40,33 +40,36 @@ pub(crate) fn table(told: &Told) -> Table {
         Column::figure("95 % within"),
         Column::figure("99 % within"),
     ];
-    let summary = told.summary;
+    let summary = view.summary;
     let sweep = summary.sweep().is_some();
     let searching = if sweep { &summary.entrants[..1] } else { &summary.entrants };
-    if searching.iter().all(|entrant| entrant.nodes.is_none()) || told.times.is_empty() {
+    if searching.iter().all(|entrant| entrant.nodes.is_none()) || view.times.is_empty() {
         return Table::new("", columns);
     }
-    let rows = if sweep { points(told) } else { entrants(told) };
+    let rows = if sweep { points(view) } else { entrants(view) };
     Table::new("What decisions cost", columns).with(rows)
 }
 
-fn points(told: &Told) -> Vec<(String, Vec<Cell>)> {
-    let first = &told.summary.entrants[0].name;
+fn points(view: &StudyView) -> Vec<(String, Vec<Cell>)> {
+    let first = &view.summary.entrants[0].name;
     let times: Vec<&DecisionTime> =
-        told.times.iter().filter(|time| time.entrant == *first && time.point.is_some()).collect();
+        view.times.iter().filter(|time| time.entrant == *first && time.point.is_some()).collect();
     let row = |(index, point): (usize, &PointSummary)| {
         let name = point_name(point);
         (name.clone(), cells(name, point.win_rate, point.nodes, times.get(index).copied()))
     };
-    told.summary.points().iter().enumerate().map(row).collect()
+    view.summary.points().iter().enumerate().map(row).collect()
 }
 
-fn entrants(told: &Told) -> Vec<(String, Vec<Cell>)> {
-    let row = |own: &EntrantSummary| {
-        let time = told.times.iter().find(|time| time.entrant == own.name && time.point.is_none());
-        (own.name.clone(), cells(own.name.clone(), own.win_rate, own.nodes, time))
+fn entrants(view: &StudyView) -> Vec<(String, Vec<Cell>)> {
+    let row = |entrant_summary: &EntrantSummary| {
+        let time = view.times.iter().find(|time| time.entrant == entrant_summary.name && time.point.is_none());
+        (
+            entrant_summary.name.clone(),
+            cells(entrant_summary.name.clone(), entrant_summary.win_rate, entrant_summary.nodes, time),
+        )
     };
-    ranked(told.summary).into_iter().map(row).collect()
+    ranked(view.summary).into_iter().map(row).collect()
 }
 
 fn cells(name: String, rate: Option<Interval>, nodes: Option<Mean>, time: Option<&DecisionTime>) -> Vec<Cell> {

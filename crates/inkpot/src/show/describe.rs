@@ -58,9 +58,9 @@ fn feature_sheet(game: &dyn GameEntry) -> Option<FeatureSheet> {
 /// What networks read and give.
 fn features(sheet: &FeatureSheet, color: bool) -> String {
     let rows = |all: &[Feature]| -> Vec<Vec<String>> {
-        let row = |own: &Feature| {
-            let range = format!("{} to {}", plain(own.low), plain(own.high));
-            vec![own.name.clone(), range, own.unit.clone(), own.help.clone()]
+        let row = |feature: &Feature| {
+            let range = format!("{} to {}", plain(feature.low), plain(feature.high));
+            vec![feature.name.clone(), range, feature.unit.clone(), feature.help.clone()]
         };
         all.iter().map(row).collect()
     };

@@ -15,7 +15,7 @@ pub(crate) fn ranked(summary: &StudySummary) -> Vec<&EntrantSummary> {
 
 /// What each entrant took over all it played.
 pub(crate) fn table(summary: &StudySummary) -> Table {
-    if summary.entrants.iter().all(|own| own.win_rate.is_none()) {
+    if summary.entrants.iter().all(|entrant| entrant.win_rate.is_none()) {
         return alone(summary);
     }
     let columns = vec![
@@ -29,17 +29,17 @@ pub(crate) fn table(summary: &StudySummary) -> Table {
         Column::figure("Lost"),
         Column::figure("Score a match"),
     ];
-    let row = |own: &EntrantSummary| {
+    let row = |entrant: &EntrantSummary| {
         let mut cells = vec![
-            Cell::text(&own.name),
-            Cell::text(&own.agent),
-            Cell::of(own.win_rate, |rate| Cell::Share(rate.value)),
-            Cell::of(own.win_rate, Cell::Ends),
-            Cell::Bar(own.win_rate.map_or(-1.0, |rate| rate.value)),
+            Cell::text(&entrant.name),
+            Cell::text(&entrant.agent),
+            Cell::of(entrant.win_rate, |rate| Cell::Share(rate.value)),
+            Cell::of(entrant.win_rate, Cell::Ends),
+            Cell::Bar(entrant.win_rate.map_or(-1.0, |rate| rate.value)),
         ];
-        cells.extend(counts(own.wins, own.draws, own.losses));
-        cells.push(Cell::of(own.score, Cell::Mean));
-        (own.name.clone(), cells)
+        cells.extend(counts(entrant.wins, entrant.draws, entrant.losses));
+        cells.push(Cell::of(entrant.score, Cell::Mean));
+        (entrant.name.clone(), cells)
     };
     Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))
 }
@@ -55,17 +55,17 @@ fn alone(summary: &StudySummary) -> Table {
         Column::figure("Matches"),
         Column::figure("Score a match"),
     ];
-    let row = |own: &EntrantSummary| {
+    let row = |entrant: &EntrantSummary| {
         let cells = vec![
-            Cell::text(&own.name),
-            Cell::text(&own.agent),
-            Cell::of(own.success, |rate| Cell::Share(rate.value)),
-            Cell::of(own.success, Cell::Ends),
-            Cell::Bar(own.success.map_or(-1.0, |rate| rate.value)),
-            Cell::text(count(own.matches)),
-            Cell::of(own.score, Cell::Mean),
+            Cell::text(&entrant.name),
+            Cell::text(&entrant.agent),
+            Cell::of(entrant.success, |rate| Cell::Share(rate.value)),
+            Cell::of(entrant.success, Cell::Ends),
+            Cell::Bar(entrant.success.map_or(-1.0, |rate| rate.value)),
+            Cell::text(count(entrant.matches)),
+            Cell::of(entrant.score, Cell::Mean),
         ];
-        (own.name.clone(), cells)
+        (entrant.name.clone(), cells)
     };
     Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))
 }
@@ -82,12 +82,12 @@ pub(crate) fn pairings(summary: &StudySummary) -> Table {
         Column::figure("Lost"),
         Column::text(""),
     ];
-    let row = |own: &PairingSummary| {
-        let seen = own.win_rate?;
-        let mut cells = vec![Cell::text(&own.a), Cell::text(&own.b), Cell::Share(seen.value), Cell::Ends(seen)];
-        cells.extend(counts(own.wins, own.draws, own.losses));
-        cells.push(Cell::Text(standing(&seen)));
-        Some((own.a.clone(), cells))
+    let row = |pairing: &PairingSummary| {
+        let rate = pairing.win_rate?;
+        let mut cells = vec![Cell::text(&pairing.a), Cell::text(&pairing.b), Cell::Share(rate.value), Cell::Ends(rate)];
+        cells.extend(counts(pairing.wins, pairing.draws, pairing.losses));
+        cells.push(Cell::Text(standing(&rate)));
+        Some((pairing.a.clone(), cells))
     };
     let several = summary.pairings.iter().filter(|_| summary.pairings.len() > 1);
     Table::new("Pairings", columns).at_most(usize::MAX).with(several.filter_map(row))

@@ -81,13 +81,16 @@ pub(crate) fn figure(interval: &Interval) -> String {
 
 /// A mean with its interval, or with what is said where it has none.
 pub(crate) fn mean(mean: &Mean) -> String {
-    mean.interval().map_or_else(|| format!("{:.2}  {}", mean.value, without_interval(mean)), |seen| figure(&seen))
+    mean.interval()
+        .map_or_else(|| format!("{:.2}  {}", mean.value, without_interval(mean)), |interval| figure(&interval))
 }
 
 /// The same for sentences.
 pub(crate) fn said_mean(mean: &Mean) -> String {
-    mean.interval()
-        .map_or_else(|| format!("{:.2} ({})", mean.value, without_interval(mean)), |seen| said_figure(&seen, ""))
+    mean.interval().map_or_else(
+        || format!("{:.2} ({})", mean.value, without_interval(mean)),
+        |interval| said_figure(&interval, ""),
+    )
 }
 
 /// What is said in place of an interval.
@@ -112,15 +115,19 @@ pub(crate) fn span(low: f64, high: f64) -> String {
 }
 
 /// A solved value and its interval, with as many decimals as the interval makes meaningful.
-pub(crate) fn solution(own: &Solved) -> (String, String) {
-    let half = Interval { value: own.value, low: own.low.unwrap_or(own.value), high: own.high.unwrap_or(own.value) };
+pub(crate) fn solution(solved: &Solved) -> (String, String) {
+    let half = Interval {
+        value: solved.value,
+        low: solved.low.unwrap_or(solved.value),
+        high: solved.high.unwrap_or(solved.value),
+    };
     let places = places(&half);
     let end = |end: Option<f64>| end.map_or_else(|| "beyond what was measured".into(), |x| format!("{x:.places$}"));
-    let ends = match (own.low, own.high) {
+    let ends = match (solved.low, solved.high) {
         (None, None) => "wider than what was measured".into(),
         (low, high) => format!("{} to {}", end(low), end(high)),
     };
-    (format!("{:.places$}", own.value), ends)
+    (format!("{:.places$}", solved.value), ends)
 }
 
 /// Decimals so that the interval's half width shows two digits.
@@ -184,15 +191,15 @@ pub(crate) fn ending(rows: &[Row], names: &[&str]) -> String {
     match winners.as_slice() {
         [] if ending == "abandoned" => "The match was abandoned: it counts for nobody.".into(),
         [_] if names.len() == 1 => format!("The match is over ({ending})."),
-        [one] => format!("{one} wins ({ending})."),
+        [winner] => format!("{winner} wins ({ending})."),
         [] => format!("Nobody wins ({ending})."),
         _ => format!("A draw ({ending})."),
     }
 }
 
 /// A count with its noun: `1 match`, `2 matches`.
-pub(crate) fn counted(n: u64, one: &str, many: &str) -> String {
-    format!("{} {}", count(n), if n == 1 { one } else { many })
+pub(crate) fn counted(n: u64, singular: &str, many: &str) -> String {
+    format!("{} {}", count(n), if n == 1 { singular } else { many })
 }
 
 /// Seconds as people say them.
@@ -247,8 +254,8 @@ mod tests {
 
     #[test]
     fn significant_digits_are_kept_and_empty_places_are_not() {
-        let seen = [0.24, 0.043_371, 3.5, -5.3188, 1234.5, 0.0, 12.0].map(|x| significant(x, 3));
-        assert_eq!(seen, ["0.24", "0.0434", "3.5", "-5.32", "1234", "0", "12"]);
+        let texts = [0.24, 0.043_371, 3.5, -5.3188, 1234.5, 0.0, 12.0].map(|x| significant(x, 3));
+        assert_eq!(texts, ["0.24", "0.0434", "3.5", "-5.32", "1234", "0", "12"]);
     }
 
     #[test]

@@ -3,8 +3,8 @@
 use inkpot_core::{Measure, MeasureOf};
 use inkpot_lab::{EntrantSummary, StudySummary, told_measures};
 
+use super::study_view::StudyView;
 use super::table::{Cell, Column, Table};
-use super::told::Told;
 
 /// So few entrants stand side by side.
 const SIDE_BY_SIDE: usize = 3;
@@ -12,12 +12,12 @@ const SIDE_BY_SIDE: usize = 3;
 const MEASURES_SHOWN: usize = 3;
 
 /// The mean of every measure for every entrant; of the match as a whole once, where all entrants share its matches.
-pub(crate) fn tables(told: &Told) -> [Table; 2] {
-    let entrants = &told.summary.entrants;
-    let seen = |measure: &Measure| entrants.iter().any(|entrant| entrant.measures.contains_key(&measure.name));
-    let measures = told_measures(told.game).into_iter().filter(seen);
-    let (shared, own): (Vec<Measure>, Vec<Measure>) = measures.partition(|measure| is_shared(measure, told.summary));
-    let by_entrant = if entrants.len() <= SIDE_BY_SIDE { wide(entrants, &own) } else { long(entrants, &own) };
+pub(crate) fn tables(view: &StudyView) -> [Table; 2] {
+    let entrants = &view.summary.entrants;
+    let has = |measure: &Measure| entrants.iter().any(|entrant| entrant.measures.contains_key(&measure.name));
+    let measures = told_measures(view.game).into_iter().filter(has);
+    let (shared, game): (Vec<Measure>, Vec<Measure>) = measures.partition(|measure| is_shared(measure, view.summary));
+    let by_entrant = if entrants.len() <= SIDE_BY_SIDE { wide(entrants, &game) } else { long(entrants, &game) };
     [by_entrant, once(entrants, &shared)]
 }
 

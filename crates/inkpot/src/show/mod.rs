@@ -7,6 +7,6 @@ pub(crate) mod entrants;
 pub(crate) mod format;
 pub(crate) mod measures;
 pub(crate) mod people;
+pub(crate) mod study_view;
 pub(crate) mod table;
 pub(crate) mod thoughts;
-pub(crate) mod told;

@@ -7,25 +7,25 @@ use super::format::{counted, ends, percent};
 use super::table::{Cell, Column, Table};
 
 /// In a sentence.
-pub(crate) fn sentence(own: &PeopleSummary) -> String {
+pub(crate) fn sentence(summary: &PeopleSummary) -> String {
     format!(
         "Of the people who play {}, {} ({}) have a chance below 15 % against {}, and {} ({}) have one above 90 %; the first \
          win takes {:.1} matches, and the longest run of losses in {} is {:.1}.",
-        own.name,
-        percent(own.seen.hopeless.value),
-        ends(&own.seen.hopeless),
-        own.against,
-        percent(own.seen.idle.value),
-        ends(&own.seen.idle),
-        own.seen.first_win.value,
-        own.matches,
-        own.seen.longest_losses.value
+        summary.name,
+        percent(summary.seen.hopeless.value),
+        ends(&summary.seen.hopeless),
+        summary.against,
+        percent(summary.seen.idle.value),
+        ends(&summary.seen.idle),
+        summary.seen.first_win.value,
+        summary.matches,
+        summary.seen.longest_losses.value
     )
 }
 
 /// The table; nothing where nobody plays a series.
 pub(crate) fn table(people: &[PeopleSummary]) -> Table {
-    let pointed = people.iter().any(|own| !own.point.is_empty());
+    let pointed = people.iter().any(|person| !person.point.is_empty());
     let columns = vec![
         Column::text("Player"),
         Column::text(if pointed { "At" } else { "Against" }),
@@ -35,17 +35,17 @@ pub(crate) fn table(people: &[PeopleSummary]) -> Table {
         Column::figure("First win"),
         Column::figure("Longest losses"),
     ];
-    let row = |own: &PeopleSummary| {
+    let row = |people: &PeopleSummary| {
         let cells = vec![
-            Cell::text(&own.name),
-            Cell::text(if pointed { &own.point } else { &own.against }),
-            share(&own.seen.hopeless),
-            share(&own.seen.idle),
-            share(&own.seen.never),
-            mean(&own.seen.first_win),
-            mean(&own.seen.longest_losses),
+            Cell::text(&people.name),
+            Cell::text(if pointed { &people.point } else { &people.against }),
+            share(&people.seen.hopeless),
+            share(&people.seen.idle),
+            share(&people.seen.never),
+            mean(&people.seen.first_win),
+            mean(&people.seen.longest_losses),
         ];
-        (own.name.clone(), cells)
+        (people.name.clone(), cells)
     };
     Table::new("From player to player; first win and longest losses in matches", columns)
         .at_most(usize::MAX)
@@ -63,12 +63,13 @@ pub(crate) fn legend(people: &[PeopleSummary]) -> String {
     )
 }
 
-fn share(seen: &Interval) -> Cell {
-    let [value, low, high] = [seen.value, seen.low, seen.high].map(|share| (100.0 * share).round());
-    Cell::Said(format!("{value} %  {low}-{high}"), seen.value)
+fn share(interval: &Interval) -> Cell {
+    let [value, low, high] = [interval.value, interval.low, interval.high].map(|share| (100.0 * share).round());
+    Cell::Said(format!("{value} %  {low}-{high}"), interval.value)
 }
 
-fn mean(seen: &Mean) -> Cell {
-    let ends = seen.interval().map_or("too few people".into(), |seen| format!("{:.1}-{:.1}", seen.low, seen.high));
-    Cell::Said(format!("{:.1}  {ends}", seen.value), seen.value)
+fn mean(mean: &Mean) -> Cell {
+    let ends =
+        mean.interval().map_or("too few people".into(), |interval| format!("{:.1}-{:.1}", interval.low, interval.high));
+    Cell::Said(format!("{:.1}  {ends}", mean.value), mean.value)
 }

@@ -120,7 +120,7 @@ impl Cell {
             Self::Ends(interval) => ends(interval),
             Self::Rate(interval) => rate(interval),
             Self::Figure(interval) => figure(interval),
-            Self::Mean(own) => mean(own),
+            Self::Mean(estimate) => mean(estimate),
         }
     }
 
@@ -131,7 +131,7 @@ impl Cell {
             Self::Count(n) => Some(*n as f64),
             Self::Number(x) | Self::Share(x) | Self::Bar(x) | Self::Said(_, x) => Some(*x),
             Self::Rate(interval) | Self::Figure(interval) => Some(interval.value),
-            Self::Mean(own) => Some(own.value),
+            Self::Mean(mean) => Some(mean.value),
         }
     }
 }
@@ -274,7 +274,7 @@ fn page_cell(cell: &Cell) -> TableCell {
     let text = match cell {
         Cell::Rate(interval) => said(interval),
         Cell::Figure(interval) => said_figure(interval, ""),
-        Cell::Mean(own) => said_mean(own),
+        Cell::Mean(mean) => said_mean(mean),
         other => other.shown(),
     };
     match cell.number() {

@@ -1,6 +1,6 @@
 //! `batch`: many matches, every pair of entrants meets.
 
-use inkpot_lab::Asked;
+use inkpot_lab::KindDraft;
 
 use super::Typed;
 use crate::args::BatchArgs;
@@ -8,5 +8,5 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 
 pub(super) fn run(args: &BatchArgs, desk: &Desk) -> Result<(), Failure> {
-    Typed::new(Asked::Batch, &args.game, &args.entrants, &args.study.setting, desk)?.study(&args.study, desk)
+    Typed::new(KindDraft::Batch, &args.game, &args.entrants, &args.study.setting, desk)?.study(&args.study, desk)
 }

@@ -4,17 +4,17 @@ use inkpot_lab::{Pace, StudyPlan};
 use serde_json::{Value, json};
 
 use crate::args::BriefArgs;
-use crate::briefs::{self, Asked};
+use crate::briefs::{self, ResolvedBrief};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::{self, Checked};
 use crate::show::format::{about, count, counted};
 
 pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
-    let (_, asked) = briefs::load(&args.brief, desk)?;
-    let Checked { text, json } = match asked {
-        Asked::Study(plan) => check(&plan, desk)?,
-        Asked::Search(sought) => kinds::searches(&sought).check(args.effects, desk)?,
+    let (_, parsed) = briefs::load(&args.brief, desk)?;
+    let Checked { text, json } = match parsed {
+        ResolvedBrief::Study(plan) => check(&plan, desk)?,
+        ResolvedBrief::Search(search) => kinds::searches(&search).check(args.effects, desk)?,
     };
     if desk.json {
         desk.print_json(&json);
@@ -32,7 +32,7 @@ fn check(plan: &StudyPlan, desk: &Desk) -> Result<Checked, Failure> {
         "a {} of {} with {}{} each.\n{} in all, in {} blocks; {} on {}.",
         kinds::written(&plan.design).noun(plan),
         counted(plan.total_cells(), cells.0, cells.1),
-        if plan.comparison().is_some_and(|asked| asked.until_clear) { "at most " } else { "" },
+        if plan.comparison().is_some_and(|compare| compare.until_clear) { "at most " } else { "" },
         counted(plan.blocks * plan.matches_a_block(), "match", "matches"),
         counted(plan.total_matches(), "match", "matches"),
         count(plan.total_blocks()),

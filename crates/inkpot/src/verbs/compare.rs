@@ -1,6 +1,6 @@
 //! `compare`: which of two is better.
 
-use inkpot_lab::{Asked, CompareDraft};
+use inkpot_lab::{CompareDraft, KindDraft};
 
 use super::Typed;
 use crate::args::CompareArgs;
@@ -13,15 +13,15 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
         return super::compare_stored::run(args, desk);
     };
     let entrants: Vec<String> = [x, y].into_iter().chain(&args.against).cloned().collect();
-    let asked = CompareDraft {
+    let draft = CompareDraft {
         until_clear: args.until.is_some(),
         equal_within: args.equal_within,
         require: args.require.map(Into::into),
     };
-    let mut typed = Typed::new(Asked::Compare(asked), game, &entrants, &args.study.setting, desk)?;
+    let mut typed = Typed::new(KindDraft::Compare(draft), game, &entrants, &args.study.setting, desk)?;
     typed.argument("equal_within", args.equal_within.map(|within| format!("--equal-within {within}")));
     let Some((made, summary)) = typed.made(&args.study, desk)? else { return Ok(()) };
-    let write = |told| junit::write(args.junit.as_deref(), made.name(), told, summary.confidence);
+    let write = |comparison| junit::write(args.junit.as_deref(), made.name(), comparison, summary.confidence);
     let written = summary.comparison().map_or(Ok(()), write);
     study::finish(&made, &summary, written, desk)
 }

@@ -22,21 +22,21 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     let sides = args.what.iter().map(|text| Side::open(text, desk)).collect::<Result<Vec<_>, _>>()?;
     let [a, b] = sides.as_slice() else { return Err(usage(&args.what.join(" "))) };
     let require: Option<Requirement> = args.require.map(Into::into);
-    let asked = (Requirement::margin(require, args.equal_within), require);
-    let told = compare_stored(a.stored(), b.stored(), desk.game(&a.plan.ground.game)?, asked)
+    let margin = (Requirement::margin(require, args.equal_within), require);
+    let comparison = compare_stored(a.stored(), b.stored(), desk.game(&a.plan.ground.game)?, margin)
         .map_err(|error| explained(&error))?;
     let confidence = a.plan.ground.confidence;
-    let written = junit::write(args.junit.as_deref(), a.study.name(), &told, confidence);
-    print(&told, confidence, desk);
+    let written = junit::write(args.junit.as_deref(), a.study.name(), &comparison, confidence);
+    print(&comparison, confidence, desk);
     written?;
-    requirement(&told)
+    requirement(&comparison)
 }
 
-fn print(told: &ComparisonSummary, confidence: f64, desk: &Desk) {
+fn print(comparison: &ComparisonSummary, confidence: f64, desk: &Desk) {
     if desk.json {
-        desk.print_json(&json!({ "kind": "compare", "confidence": confidence, "comparison": told }));
+        desk.print_json(&json!({ "kind": "compare", "confidence": confidence, "comparison": comparison }));
     } else {
-        desk.print(format!("{}\n\n{}", sentence(told, confidence), lines(told)));
+        desk.print(format!("{}\n\n{}", sentence(comparison, confidence), lines(comparison)));
     }
 }
 

@@ -11,7 +11,7 @@ use serde_json::json;
 use super::new::{BRIEFS, write_briefs};
 use super::replay;
 use crate::args::DemoArgs;
-use crate::briefs::Asked;
+use crate::briefs::ResolvedBrief;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::{count, percent, said};
@@ -79,7 +79,7 @@ pub(super) fn run(args: &DemoArgs, desk: &Desk) -> Result<(), Failure> {
     write_briefs(&folder)?;
     output::write(&folder.join(FOLDER).join(TRAINED.0), TRAINED.1)?;
     hint::use_ledger(&folder.join("ledger"));
-    let own = Desk { ledger: Ledger::at(&folder.join("ledger")), registry: desk.registry.clone(), ..*desk };
+    let demo = Desk { ledger: Ledger::at(&folder.join("ledger")), registry: desk.registry.clone(), ..*desk };
     let mut found = Vec::new();
     let mut files = Vec::new();
     for (name, full, few) in MATCHES {
@@ -87,22 +87,22 @@ pub(super) fn run(args: &DemoArgs, desk: &Desk) -> Result<(), Failure> {
         let text = with_matches(text, if quick { few } else { full });
         let text = if quick { with_key(&text, "budget", QUICK_BUDGET) } else { text };
         let stem = name.trim_end_matches(".toml");
-        let asked = briefs::read_named(&text, &folder.join(FOLDER).join(name), &own)?;
-        let outline = match &asked {
-            Asked::Study(plan) => format!("{} matches", count(plan.total_matches())),
-            Asked::Search(sought) => kinds::searches(sought).outline(),
+        let parsed = briefs::read_named(&text, &folder.join(FOLDER).join(name), &demo)?;
+        let outline = match &parsed {
+            ResolvedBrief::Study(plan) => format!("{} matches", count(plan.total_matches())),
+            ResolvedBrief::Search(search) => kinds::searches(search).outline(),
         };
         desk.say(format!("{name}: {outline}"));
-        let (stored, summary) = study::make_asked(&asked, &text, Some(stem), &own)?;
-        files.extend(plots::draw_all(&plots::gallery(&stored, &summary, &[], &own)?, &stored)?);
+        let (stored, summary) = study::make_asked(&parsed, &text, Some(stem), &demo)?;
+        files.extend(plots::draw_all(&plots::gallery(&stored, &summary, &[], &demo)?, &stored)?);
         found.push(summary);
     }
     let names: Vec<String> = REPORTED.map(String::from).to_vec();
     let page = folder.join("report.html");
-    let html = report::page(&names, &own)?.html().map_err(Failure::Failed)?;
+    let html = report::page(&names, &demo)?.html().map_err(Failure::Failed)?;
     output::write(&page, html)?;
     let matches = folder.join("matches.html");
-    output::write(&matches, replay::page_by(SEEN.0, SEEN.1, &own)?)?;
+    output::write(&matches, replay::page_by(SEEN.0, SEEN.1, &demo)?)?;
     if desk.json {
         desk.print_json(
             &json!({ "folder": folder, "studies": found, "files": files, "report": page, "matches": matches }),
@@ -119,7 +119,7 @@ pub(super) fn run(args: &DemoArgs, desk: &Desk) -> Result<(), Failure> {
 
 /// What a designer should take away: the page, what was found of the house fencer, and how to go on.
 fn takeaways(found: &[StudySummary], [page, matches]: [&Path; 2], folder: &Path) -> String {
-    let told = |study: &str, tell: fn(&StudySummary) -> String| {
+    let line = |study: &str, tell: fn(&StudySummary) -> String| {
         found.iter().find(|summary| summary.study == study).map(tell).unwrap_or_default()
     };
     let (list, brief) = (folder.join(LIST), folder.join("briefs/how-hard.toml"));
@@ -129,10 +129,10 @@ fn takeaways(found: &[StudySummary], [page, matches]: [&Path; 2], folder: &Path)
             "See {}: the matches with the shortest, the median and the longest lull, side by side.",
             matches.display()
         ),
-        format!("How hard it is: {}", told("how-hard", finding)),
-        format!("What turns it: {}", told("skill", |skill| format!("{} {}", span(skill), finding(skill)))),
-        format!("What suits whom: {}", told("ladder", finding)),
-        format!("Who is left out: {}", told("crowd", crowd)),
+        format!("How hard it is: {}", line("how-hard", finding)),
+        format!("What turns it: {}", line("skill", |skill| format!("{} {}", span(skill), finding(skill)))),
+        format!("What suits whom: {}", line("ladder", finding)),
+        format!("Who is left out: {}", line("crowd", crowd)),
         format!(
             "Next: {} tells of all {} studies and where their files are; change a number in {}, and {} it.",
             list.display(),
@@ -208,7 +208,7 @@ fn rungs(summary: &StudySummary) -> String {
 
 /// How the guests fare one by one.
 fn crowd(summary: &StudySummary) -> String {
-    let guest = summary.people.iter().find(|own| own.name == "guest");
+    let guest = summary.people.iter().find(|person| person.name == "guest");
     guest.map(crate::show::people::sentence).unwrap_or_default()
 }
 
@@ -224,7 +224,7 @@ fn span(summary: &StudySummary) -> String {
 
 fn birds(summary: &StudySummary) -> String {
     let clear = summary.pairings.iter().filter(|pairing| pairing.win_rate.is_some_and(|rate| !rate.holds(0.5))).count();
-    let circles = summary.tournament().map_or(0, |told| told.circles.seen);
+    let circles = summary.tournament().map_or(0, |tournament| tournament.circles.seen);
     let circles = match circles {
         0 => "strength does not go round in circles".to_string(),
         _ => format!("strength goes round in circles ({circles})"),
@@ -234,7 +234,7 @@ fn birds(summary: &StudySummary) -> String {
 
 /// A Swiss field: who leads, and how far apart its ends are.
 fn field(summary: &StudySummary) -> String {
-    let rated = || summary.ratings().iter().filter_map(|own| Some((own, own.rating?)));
+    let rated = || summary.ratings().iter().filter_map(|entrant| Some((entrant, entrant.rating?)));
     match (rated().next(), rated().next_back()) {
         (Some((first, best)), Some((last, worst))) => format!(
             "by {} pairings instead of {}, {} is rated {:.0} ({:.0} to {:.0}) above the greedy player, and {} {:.0} ({:.0} to {:.0}).",

@@ -1,7 +1,7 @@
 //! `explain`: what an agent weighs at a position.
 
 use inkpot_core::{Casting, CountError, Explained, InquiryError, Knobs, PositionError, Setting, explain_turn};
-use inkpot_lab::{Asked, EntrantDraft, StudyPlan};
+use inkpot_lab::{EntrantDraft, KindDraft, StudyPlan};
 use serde_json::{Value, json};
 
 use super::{OneMatch, Typed, stored_match};
@@ -13,20 +13,20 @@ use crate::plots;
 use crate::show::thoughts;
 
 pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
-    let asked = match (&args.again, args.turn) {
+    let moment = match (&args.again, args.turn) {
         (Some(which), Some(turn)) => stored(which, turn, args, desk)?,
         _ => fresh(args, desk)?,
     };
-    let Inquiry { explained, game, name, .. } = &asked;
+    let Inquiry { explained, game, name, .. } = &moment;
     if let Some(path) = &args.figure {
         let drawing = thoughts::figure(explained, game, name)?;
         plots::save(&drawing, path)?;
     }
     if desk.json {
-        desk.print_json(&to_json(&asked));
+        desk.print_json(&to_json(&moment));
     } else {
         desk.print(thoughts::text(explained, game, name, args.layers, desk.color));
-        if let Some(afresh) = asked.afresh_in_words() {
+        if let Some(afresh) = moment.afresh_in_words() {
             desk.print(format!("\n{afresh}"));
         }
         if let Some(path) = &args.figure {
@@ -102,7 +102,7 @@ fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inq
 /// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.
 fn plan(game: &str, agent: &str, args: &ExplainArgs, desk: &Desk) -> Result<StudyPlan, Failure> {
     let sheets = desk.game(game)?;
-    let mut typed = Typed::new(Asked::Batch, game, &[agent.to_string()], &args.setting, desk)?;
+    let mut typed = Typed::new(KindDraft::Batch, game, &[agent.to_string()], &args.setting, desk)?;
     let filler = sheets.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let others =
         (1..*sheets.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });

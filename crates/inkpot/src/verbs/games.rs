@@ -4,7 +4,7 @@ use std::path::Path;
 
 use inkpot_core::{CountRequest, Layer, Sequences, Spot};
 use inkpot_figures::{Still, Words};
-use inkpot_lab::{Asked, StudyPlan};
+use inkpot_lab::{KindDraft, StudyPlan};
 use inkpot_stats::{Interval, Moments};
 use serde_json::{Value, json};
 
@@ -45,7 +45,7 @@ fn any_plan(name: &str, setting: &SettingArgs, desk: &Desk) -> Result<StudyPlan,
     let game = desk.game(name)?;
     let filler = game.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let entrants = vec![filler; *game.sheet().seats.start()];
-    Typed::new(Asked::Batch, name, &entrants, setting, desk)?.resolve(desk)
+    Typed::new(KindDraft::Batch, name, &entrants, setting, desk)?.resolve(desk)
 }
 
 /// Writes a still of the level that was named, or of each there is, as SVG and PNG.

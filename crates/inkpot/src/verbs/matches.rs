@@ -4,7 +4,7 @@ use std::io::{BufWriter, IntoInnerError, Write};
 use std::path::Path;
 
 use inkpot_core::{GameEntry, HeldMatch, Moment, Record, Rows, Spot, Telling, tell};
-use inkpot_lab::{Asked, StudyPlan};
+use inkpot_lab::{KindDraft, StudyPlan};
 use inkpot_ledger::WholeFile;
 use serde_json::{Value, json};
 
@@ -19,13 +19,13 @@ use crate::show::thoughts::action;
 use crate::{hint, output};
 
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
-    let one = match &args.again {
+    let single = match &args.again {
         Some(which) => stored_match(which, desk)?,
         None => fresh(args.game.as_deref().unwrap_or_default(), &args.entrants, &args.setting, desk)?,
     };
-    let plan = &one.plan;
+    let plan = &single.plan;
     let game = desk.game(&plan.ground.game)?;
-    let course = Course::heard(one.open(desk)?, args.trace.as_deref(), game)?;
+    let course = Course::heard(single.open(desk)?, args.trace.as_deref(), game)?;
     if desk.json {
         desk.print_json(&course.json(plan, game));
     } else {
@@ -39,7 +39,7 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
 
 /// A match that is named on the command line.
 pub(super) fn fresh(game: &str, entrants: &[String], setting: &SettingArgs, desk: &Desk) -> Result<OneMatch, Failure> {
-    let mut typed = Typed::new(Asked::Batch, game, entrants, setting, desk)?;
+    let mut typed = Typed::new(KindDraft::Batch, game, entrants, setting, desk)?;
     typed.draft.matches = Some(1);
     // All of them meet, however few could.
     let range = desk.game(game)?.sheet().seats.clone();
@@ -132,13 +132,13 @@ impl Course {
             None => format!("turn {tick:>4}"),
         };
         lines.push(String::new());
-        let told = |scores: &[f64]| scores.iter().map(|score| plain(*score)).collect::<Vec<_>>().join(" : ");
+        let joined = |scores: &[f64]| scores.iter().map(|score| plain(*score)).collect::<Vec<_>>().join(" : ");
         if self.moves.is_empty() {
             let begun = |(tick, scores): &&(u64, Vec<f64>)| *tick > 1 || scores.iter().any(|score| *score != 0.0);
-            let line = |(tick, scores): &(u64, Vec<f64>)| format!("{}   {}", clock(*tick), told(scores));
+            let line = |(tick, scores): &(u64, Vec<f64>)| format!("{}   {}", clock(*tick), joined(scores));
             lines.extend(self.scores.iter().filter(begun).map(line));
         } else {
-            lines.push(format!("{}\n", self.told_moves(&names, told, color)));
+            lines.push(format!("{}\n", self.told_moves(&names, joined, color)));
         }
         lines.push(ending(rows, &names));
         lines.extend(rows.iter().filter_map(|row| row.incident.clone()).take(1));
@@ -148,7 +148,7 @@ impl Course {
     }
 
     /// Turn by turn: the position, who plays what there, and the score after it.
-    fn told_moves(&self, names: &[&str], told: impl Fn(&[f64]) -> String, color: bool) -> String {
+    fn told_moves(&self, names: &[&str], score_text: impl Fn(&[f64]) -> String, color: bool) -> String {
         let columns = vec![
             Column::figure("Turn"),
             Column::text("Position"),
@@ -157,10 +157,10 @@ impl Course {
             Column::text("Score"),
         ];
         let after = |tick: u64| self.scores.iter().rev().find(|(at, _)| *at <= tick + 1);
-        let row = |own: &Move| {
-            let score = after(own.tick).map(|(_, scores)| told(scores)).unwrap_or_default();
-            let (turn, who) = ((own.tick + 1).to_string(), names[own.seat].to_string());
-            vec![turn, own.position.clone(), who, action(&own.action), score]
+        let row = |choice: &Move| {
+            let score = after(choice.tick).map(|(_, scores)| score_text(scores)).unwrap_or_default();
+            let (turn, who) = ((choice.tick + 1).to_string(), names[choice.seat].to_string());
+            vec![turn, choice.position.clone(), who, action(&choice.action), score]
         };
         table(columns, self.moves.iter().map(row).collect(), color)
     }
@@ -172,7 +172,7 @@ impl Course {
             .iter()
             .enumerate()
             .map(|(index, measure)| {
-                let own = (0..self.rows.rows.len()).map(|row| {
+                let rows = (0..self.rows.rows.len()).map(|row| {
                     let value = self.rows.measures_of(row)[index];
                     if value.is_finite() {
                         format!("{value:.2}").trim_end_matches(".00").to_string()
@@ -180,11 +180,11 @@ impl Course {
                         "-".into()
                     }
                 });
-                std::iter::once(measure.titled()).chain(own).collect()
+                std::iter::once(measure.titled()).chain(rows).collect()
             })
             .collect();
-        let own = names.iter().map(|name| Column::figure(*name));
-        table(std::iter::once(Column::text("Measure")).chain(own).collect(), rows, color)
+        let columns = names.iter().map(|name| Column::figure(*name));
+        table(std::iter::once(Column::text("Measure")).chain(columns).collect(), rows, color)
     }
 
     fn json(&self, plan: &StudyPlan, game: &dyn GameEntry) -> Value {
@@ -209,10 +209,10 @@ impl Course {
             })
             .collect();
         let first = self.rows.rows.first();
-        let moves = self.moves.iter().map(|own| {
+        let moves = self.moves.iter().map(|turn| {
             json!({
-                "turn": own.tick + 1, "seat": own.seat, "entrant": names[own.seat], "position": own.position,
-                "choice": own.action,
+                "turn": turn.tick + 1, "seat": turn.seat, "entrant": names[turn.seat], "position": turn.position,
+                "choice": turn.action,
             })
         });
         let mut document = json!({

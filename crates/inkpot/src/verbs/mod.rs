@@ -30,7 +30,7 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use inkpot_core::{HeldMatch, Knobs, Record, Spot};
-use inkpot_lab::{Asked, Draft, EntrantDraft, Place, StudyDraft, StudyKind, StudyPlan, StudySummary, resolve};
+use inkpot_lab::{Draft, EntrantDraft, KindDraft, Place, StudyDraft, StudyKind, StudyPlan, StudySummary, resolve};
 use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
@@ -80,7 +80,13 @@ struct Typed {
 }
 
 impl Typed {
-    fn new(asked: Asked, game: &str, entrants: &[String], setting: &SettingArgs, desk: &Desk) -> Result<Self, Failure> {
+    fn new(
+        kind: KindDraft,
+        game: &str,
+        entrants: &[String],
+        setting: &SettingArgs,
+        desk: &Desk,
+    ) -> Result<Self, Failure> {
         let mut arguments = BTreeMap::from([(Place::from("game"), game.to_string())]);
         let mut drafts: Vec<EntrantDraft> = Vec::new();
         for text in entrants {
@@ -102,7 +108,7 @@ impl Typed {
         let level = setting.level.as_deref().map(|text| level::typed(text, game, Path::new(""), desk)).transpose()?;
         let shared =
             Draft { game: game.into(), level, seed: setting.seed, rules, entrants: drafts, ..Draft::default() };
-        Ok(Self { draft: StudyDraft { shared, asked }, arguments })
+        Ok(Self { draft: StudyDraft { shared, asked: kind }, arguments })
     }
 
     /// Remembers what was typed for a key, if it was.
@@ -189,13 +195,13 @@ fn stored_match(which: &str, desk: &Desk) -> Result<OneMatch, Failure> {
 }
 
 /// Errs when a brief is of another kind than what is asked for; `what` says what is wrong then.
-fn of_kind(asked: &briefs::Asked, kind: StudyKind, what: &str, path: &Path) -> Result<(), Failure> {
+fn of_kind(asked: &briefs::ResolvedBrief, kind: StudyKind, what: &str, path: &Path) -> Result<(), Failure> {
     if asked.kind() == kind {
         return Ok(());
     }
-    let (name, own) = (kind.name(), asked.kind().name());
+    let (name, brief) = (kind.name(), asked.kind().name());
     Err(Failure::wrong(
-        format!("{} has kind = \"{own}\": {what}", path.display()),
+        format!("{} has kind = \"{brief}\": {what}", path.display()),
         format!("write kind = \"{name}\"; {} takes a brief of any kind", hint::command(["run"])),
     ))
 }

@@ -51,18 +51,19 @@ pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
     let has =
         |text: &str| games_of(text).chain(["piste"]).next().is_some_and(|game| desk.registry.game(game).is_some());
     let shipped = BRIEFS.iter().filter(|(_, text)| has(text));
-    let own = desk
+    let own_games = desk
         .registry
         .games()
-        .filter(|game| !BRIEFS.iter().any(|(_, text)| games_of(text).any(|own| own == game.sheet().name)));
-    let own = own.map(|game| Ok((format!("{}.toml", game.sheet().name), first_brief(game, desk)?)));
-    let own = own.collect::<Result<Vec<(String, String)>, Failure>>()?;
-    for (name, text) in shipped.clone().copied().chain(own.iter().map(|(name, text)| (name.as_str(), text.as_str()))) {
+        .filter(|game| !BRIEFS.iter().any(|(_, text)| games_of(text).any(|shown| shown == game.sheet().name)));
+    let briefs = own_games.map(|game| Ok((format!("{}.toml", game.sheet().name), first_brief(game, desk)?)));
+    let briefs = briefs.collect::<Result<Vec<(String, String)>, Failure>>()?;
+    for (name, text) in shipped.clone().copied().chain(briefs.iter().map(|(name, text)| (name.as_str(), text.as_str())))
+    {
         output::write(&folder.join("briefs").join(name), text)?;
     }
     let shipped = shipped.count() == BRIEFS.len();
-    let first = own.first().filter(|_| !shipped).map_or("how-hard.toml", |(name, _)| name);
-    let readme = if shipped { README.to_string() } else { short_readme(&own) };
+    let first = briefs.first().filter(|_| !shipped).map_or("how-hard.toml", |(name, _)| name);
+    let readme = if shipped { README.to_string() } else { short_readme(&briefs) };
     output::write(&folder.join("README.md"), readme)?;
     let program = hint::program();
     let folder = folder.display();
@@ -98,12 +99,12 @@ fn first_brief(game: &dyn GameEntry, desk: &Desk) -> Result<String, Failure> {
 }
 
 /// What a folder with these briefs holds.
-fn short_readme(own: &[(String, String)]) -> String {
+fn short_readme(briefs: &[(String, String)]) -> String {
     let program = hint::program();
     let mut text = format!(
         "# A folder to start from\n\nBriefs say what to play; `{program} run` plays them and keeps everything in `ledger/`.\n\n"
     );
-    for (name, _) in own {
+    for (name, _) in briefs {
         let _ = writeln!(text, "    {program} run briefs/{name}");
     }
     let _ = writeln!(

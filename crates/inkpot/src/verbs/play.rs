@@ -36,8 +36,8 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     let (mut wins, mut lost) = (vec![0; seats], None);
     for number in 0..args.best_of {
         let held = opened(&plan, hints.as_ref(), number, desk)?;
-        let own = |seat: &usize| usize::from(held.entrant(*seat)) == args.seat;
-        let seat = (0..seats).find(own).unwrap_or(args.seat);
+        let is_hand = |seat: &usize| usize::from(held.entrant(*seat)) == args.seat;
+        let seat = (0..seats).find(is_hand).unwrap_or(args.seat);
         let hand = Hand::new(seat, bindings.clone(), hints.is_some());
         let about = about(&plan, held.as_ref(), number, args, game, desk.color);
         let mut live = Live::new(held, about, Some(hand), args.pace.unwrap_or(1.0));
@@ -55,14 +55,14 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
                 wins[usize::from(row.entrant)] += 1;
             }
             if !desk.json {
-                desk.print(told(&rows, &plan, number, args.best_of));
+                desk.print(standing(&rows, &plan, number, args.best_of));
             }
             match &mut stored {
                 Some(stored) => stored.rows(number, &mut rows)?,
                 None => stored = Some(Stored::first(&plan, args, &mut rows, desk)?),
             }
         }
-        let decided = wins.iter().any(|own| 2 * own > args.best_of);
+        let decided = wins.iter().any(|count| 2 * count > args.best_of);
         if left != Left::Over || decided {
             break;
         }
@@ -82,10 +82,10 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
 
 /// What it came to for the person, and what can be done with it.
 fn closing(summary: &StudySummary, seat: usize, study: &Study) -> String {
-    let own = &summary.entrants[seat];
+    let entrant = &summary.entrants[seat];
     let (name, first) = (study.name(), format!("{}/0", study.name()));
-    let score = if summary.matches > 1 && own.matches > 0 {
-        format!("{}: {} won, {} drawn, {} lost. ", own.name, own.wins, own.draws, own.losses)
+    let score = if summary.matches > 1 && entrant.matches > 0 {
+        format!("{}: {} won, {} drawn, {} lost. ", entrant.name, entrant.wins, entrant.draws, entrant.losses)
     } else {
         String::new()
     };
@@ -94,7 +94,7 @@ fn closing(summary: &StudySummary, seat: usize, study: &Study) -> String {
 }
 
 /// How a match came out.
-fn told(rows: &Rows, plan: &StudyPlan, number: u64, of: u64) -> String {
+fn standing(rows: &Rows, plan: &StudyPlan, number: u64, of: u64) -> String {
     let names: Vec<&str> = rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect();
     let which = if of > 1 { format!("Match {} of {of}: ", number + 1) } else { String::new() };
     format!("{which}{}", ending(&rows.rows, &names))
@@ -125,26 +125,26 @@ fn another_seed() -> u64 {
 }
 
 /// A match of this agent and the opponents.
-fn resolved(own: &str, args: &PlayArgs, desk: &Desk) -> Result<OneMatch, Failure> {
+fn resolved(typed: &str, args: &PlayArgs, desk: &Desk) -> Result<OneMatch, Failure> {
     let mut entrants = args.opponents.clone();
-    entrants.insert(args.seat, own.to_string());
+    entrants.insert(args.seat, typed.to_string());
     matches::fresh(&args.game, &entrants, &args.setting, desk)
 }
 
 /// Who says what it would do in the person's place.
 fn adviser(agent: &str, args: &PlayArgs, desk: &Desk) -> Result<Casting, Failure> {
     let OneMatch { plan, .. } = resolved(&format!("adviser={agent}"), args, desk)?;
-    let own = &plan.entrants[args.seat];
-    Ok(Casting::new(args.seat as u16, &own.kind, own.knobs.clone()))
+    let entrant = &plan.entrants[args.seat];
+    Ok(Casting::new(args.seat as u16, &entrant.kind, entrant.knobs.clone()))
 }
 
 /// The match of this number; an adviser sits in the person's seat, who overrules it.
 fn opened(plan: &StudyPlan, hints: Option<&Casting>, number: u64, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
     let mut setting: Setting = plan.setting(&plan.cells[0]);
     if let Some(adviser) = hints
-        && let Some(own) = setting.cast.iter_mut().find(|own| own.entrant == adviser.entrant)
+        && let Some(member) = setting.cast.iter_mut().find(|member| member.entrant == adviser.entrant)
     {
-        *own = Casting { recorded: true, ..adviser.clone() };
+        *member = Casting { recorded: true, ..adviser.clone() };
     }
     let stage = desk.game(&plan.ground.game)?.stage(&setting);
     Ok(stage.map_err(|error| Failure::Failed(error.to_string()))?.open(plan.spot(number)))
@@ -196,9 +196,9 @@ impl Stored {
         playing::store_plan(begun.study(), plan)?;
         let manifest = Manifest::begin(plan.kind().name(), plan.ground.game.name(), plan.ground.seed, 1, machine(desk));
         let (study, manifest, lock) = begun.settle(manifest)?;
-        let mut own = Self { study, manifest, measures: game.measure_names(), _lock: lock };
-        own.rows(0, rows)?;
-        Ok(own)
+        let mut play = Self { study, manifest, measures: game.measure_names(), _lock: lock };
+        play.rows(0, rows)?;
+        Ok(play)
     }
 
     /// One more match. The manifest says how many there are; the plan, which allows for all of them, stays as it was, so

@@ -59,11 +59,11 @@ fn learning(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
     for name in &args.studies {
         let study = desk.ledger.open(name)?;
         let summary = stored::stored_summary(&study)?;
-        let Some(own) = Searched::open(&study, &summary, desk)? else {
+        let Some(opened) = Searched::open(&study, &summary, desk)? else {
             let what = format!("`{name}` is a {}, not an evolution", summary.kind().name());
             return Err(Failure::wrong(what, "name evolutions, or one study without `--by`"));
         };
-        searched.push(own);
+        searched.push(opened);
     }
     let drawing = together::learning(&searched, by)?;
     let path = if let Some(path) = &args.out {

@@ -45,7 +45,7 @@ pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
 
 fn show(path: &Path, pool: &Pool, desk: &Desk) {
     let mut ratings = pool.ratings();
-    let value = |rating: &Option<Interval>| rating.map_or(f64::NEG_INFINITY, |own| own.value);
+    let value = |rating: &Option<Interval>| rating.map_or(f64::NEG_INFINITY, |interval| interval.value);
     ratings.sort_by(|a, b| value(&b.1).total_cmp(&value(&a.1)));
     let matches = pool.matches();
     if desk.json {
@@ -69,13 +69,17 @@ fn show(path: &Path, pool: &Pool, desk: &Desk) {
         .iter()
         .enumerate()
         .map(|(index, (name, rating))| {
-            let ends = |own: Interval| {
-                if own.is_exact() { "by choice".into() } else { format!("{} to {}", whole(own.low), whole(own.high)) }
+            let ends = |interval: Interval| {
+                if interval.is_exact() {
+                    "by choice".into()
+                } else {
+                    format!("{} to {}", whole(interval.low), whole(interval.high))
+                }
             };
             vec![
                 count(index as u64 + 1),
                 name.clone(),
-                rating.map_or_else(|| "not rated yet".into(), |own| whole(own.value)),
+                rating.map_or_else(|| "not rated yet".into(), |interval| whole(interval.value)),
                 rating.map(ends).unwrap_or_default(),
             ]
         })

@@ -47,10 +47,10 @@ pub(crate) fn page_by(study: &str, measure: &str, desk: &Desk) -> Result<String,
 
 /// The page of these matches.
 fn page(picked: &[Picked], desk: &Desk) -> Result<String, Failure> {
-    let films = picked.iter().map(|one| filmed(one, desk)).collect::<Result<_, _>>()?;
+    let films = picked.iter().map(|picked_match| filmed(picked_match, desk)).collect::<Result<_, _>>()?;
     let game = &picked[0].one.plan.ground.game;
     let title = match picked {
-        [one] => one.title.clone(),
+        [only] => only.title.clone(),
         all => format!("{} of {game}", counted(all.len() as u64, "match", "matches")),
     };
     let page = ReplayPage {
@@ -79,11 +79,11 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
         let (study, number) = first.rsplit_once('/').unwrap_or((first, "0"));
         (all, desk.ledger.open(study)?.folder().join(format!("replays/{number}.html")))
     } else {
-        let one = matches::fresh(first, &args.what[1..], &args.setting, desk)?;
-        let ground = &one.plan.ground;
-        let title = format!("{}: {}, seed {}", ground.game, against(&one), ground.seed);
+        let single = matches::fresh(first, &args.what[1..], &args.setting, desk)?;
+        let ground = &single.plan.ground;
+        let title = format!("{}: {}, seed {}", ground.game, against(&single), ground.seed);
         let path = format!("replay-{}.html", ground.game).into();
-        (vec![Picked { one, title, again: None }], path)
+        (vec![Picked { one: single, title, again: None }], path)
     };
     if picked.len() > MOST {
         return Err(Failure::wrong(
@@ -91,7 +91,7 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
             format!("name at most {MOST}"),
         ));
     }
-    if let Some(other) = picked.iter().find(|own| own.one.plan.ground.game != picked[0].one.plan.ground.game) {
+    if let Some(other) = picked.iter().find(|other| other.one.plan.ground.game != picked[0].one.plan.ground.game) {
         return Err(Failure::wrong(
             format!(
                 "one page is of one game, and these are of `{}` and `{}`",
@@ -110,7 +110,7 @@ pub(super) fn stored_as_it_was(setting: &SettingArgs) -> Result<(), Failure> {
         ("--rules", setting.rules.is_some()),
         ("--level", setting.level.is_some()),
     ];
-    match set.iter().find(|(_, given)| *given) {
+    match set.iter().find(|(_, stated)| *stated) {
         None => Ok(()),
         Some((option, _)) => Err(Failure::wrong(
             format!("`{option}` does not apply to a stored match, which is played again as it was"),
@@ -124,10 +124,10 @@ pub(super) fn is_match(text: &str) -> bool {
     text.rsplit_once('/').is_some_and(|(_, number)| number.parse::<u64>().is_ok())
 }
 
-fn of_study(which: &str, one: OneMatch) -> Picked {
-    let title = format!("{which}: {}", against(&one));
+fn of_study(which: &str, single: OneMatch) -> Picked {
+    let title = format!("{which}: {}", against(&single));
     let again = Some(hint::bare_on_ledger(["match", "--again", which]));
-    Picked { one, title, again }
+    Picked { one: single, title, again }
 }
 
 /// The lowest, the median and the highest match of a study by a measure.
@@ -146,16 +146,16 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
     let mut picked: Vec<Picked> = Vec::new();
     for (name, place) in places {
         let Some(found) = all.get(place) else { continue };
-        if picked.iter().any(|own| own.one.spot.match_index == found.match_index) {
+        if picked.iter().any(|other| other.one.spot.match_index == found.match_index) {
             continue;
         }
         let which = format!("{study}/{}", found.match_index);
-        let own = of_study(&which, stored_match(&which, desk)?);
+        let chosen = of_study(&which, stored_match(&which, desk)?);
         let unit = if measure.unit.is_empty() { String::new() } else { format!(" {}", measure.unit) };
         let label = measure.label.to_lowercase();
         let value = plain((found.value * 100.0).round() / 100.0);
-        let title = format!("{}; {label} {value}{unit}, the {name}", own.title);
-        picked.push(Picked { title, ..own });
+        let title = format!("{}; {label} {value}{unit}, the {name}", chosen.title);
+        picked.push(Picked { title, ..chosen });
     }
     if picked.is_empty() {
         return Err(Failure::wrong(
@@ -168,9 +168,9 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
 }
 
 /// Who plays whom, in order of seat.
-fn against(one: &OneMatch) -> String {
-    let seated = one.plan.seated(one.spot);
-    let names: Vec<&str> = seated.into_iter().map(|entrant| one.plan.entrants[entrant].name.as_str()).collect();
+fn against(single: &OneMatch) -> String {
+    let seated = single.plan.seated(single.spot);
+    let names: Vec<&str> = seated.into_iter().map(|entrant| single.plan.entrants[entrant].name.as_str()).collect();
     names.join(" against ")
 }
 
@@ -187,7 +187,7 @@ fn filmed(picked: &Picked, desk: &Desk) -> Result<Film, Failure> {
     }
     let seats = (0..held.seats()).map(|seat| seat_about(plan, usize::from(held.entrant(seat)), game));
     let rate = game.sheet().ticks_per_second;
-    let mut own = Film::new(About {
+    let mut reel = Film::new(About {
         title: picked.title.clone(),
         facts: facts(picked, game),
         per_second: rate,
@@ -204,20 +204,21 @@ fn filmed(picked: &Picked, desk: &Desk) -> Result<Film, Failure> {
         }
         before = Some(shot.scores.clone());
         last = shot.tick;
-        own.take(&frame(shot));
+        reel.take(&frame(shot));
     };
     film(held, every, &mut take, &mut rows);
     scored.push(last);
     let lull = scored.windows(2).map(|pair| (pair[0], pair[1])).max_by_key(|(from, to)| (to - from, u64::MAX - from));
     let names: Vec<&str> = rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect();
-    own.close(End { told: ending(&rows.rows, &names), lull: lull.filter(|_| rate.is_some() && scored.len() > 2) });
-    Ok(own)
+    reel.close(End { sentence: ending(&rows.rows, &names), lull: lull.filter(|_| rate.is_some() && scored.len() > 2) });
+    Ok(reel)
 }
 
 fn seat_about(plan: &StudyPlan, entrant: usize, game: &dyn GameEntry) -> AboutSeat {
     let entrant = &plan.entrants[entrant];
-    let given: Vec<String> = entrant.given.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
-    let agent = if given.is_empty() { entrant.kind.clone() } else { format!("{}: {}", entrant.kind, given.join(", ")) };
+    let stated: Vec<String> = entrant.given.iter().map(|(knob, value)| format!("{knob}={value}")).collect();
+    let agent =
+        if stated.is_empty() { entrant.kind.clone() } else { format!("{}: {}", entrant.kind, stated.join(", ")) };
     AboutSeat {
         name: entrant.name.clone(),
         agent,
@@ -262,15 +263,15 @@ fn seat_frame(seat: &SeatShot) -> FrameSeat {
 }
 
 fn mind(thoughts: &Thoughts<Value>, choice: Option<&Value>) -> Mind {
-    let option = |own: &Weighed<Value>| {
-        let visits = own.visits.map(|visits| counted(visits, "visit", "visits"));
-        let depth = own.depth.map(|depth| format!("{} ahead", counted(u64::from(depth), "turn", "turns")));
+    let option = |weighed: &Weighed<Value>| {
+        let visits = weighed.visits.map(|visits| counted(visits, "visit", "visits"));
+        let depth = weighed.depth.map(|depth| format!("{} ahead", counted(u64::from(depth), "turn", "turns")));
         MindOption {
-            option: action(&own.option),
-            value: value(own),
+            option: action(&weighed.option),
+            value: value(weighed),
             tried: visits.into_iter().chain(depth).collect::<Vec<_>>().join(", "),
-            line: line(&own.line),
-            chosen: choice == Some(&own.option),
+            line: line(&weighed.line),
+            chosen: choice == Some(&weighed.option),
         }
     };
     let step = |step: &inkpot_core::Step<Value>| {

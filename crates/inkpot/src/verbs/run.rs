@@ -6,11 +6,11 @@ use crate::failure::Failure;
 use crate::{briefs, study};
 
 pub(super) fn run(args: &RunArgs, desk: &Desk) -> Result<(), Failure> {
-    let (text, asked) = briefs::load(&args.brief, desk)?;
+    let (text, parsed) = briefs::load(&args.brief, desk)?;
     if args.print_brief {
-        desk.print(study::resolved(&asked, desk)?);
+        desk.print(study::resolved(&parsed, desk)?);
         return Ok(());
     }
-    let (made, summary) = study::make_asked(&asked, &text, args.name.as_deref(), desk)?;
+    let (made, summary) = study::make_asked(&parsed, &text, args.name.as_deref(), desk)?;
     study::finish(&made, &summary, Ok(()), desk)
 }

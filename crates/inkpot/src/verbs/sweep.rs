@@ -1,6 +1,6 @@
 //! `sweep`: what a knob does.
 
-use inkpot_lab::{Asked, Place, SweepDraft};
+use inkpot_lab::{KindDraft, Place, SweepDraft};
 
 use super::Typed;
 use crate::args::SweepArgs;
@@ -11,8 +11,8 @@ use crate::spec;
 pub(super) fn run(args: &SweepArgs, desk: &Desk) -> Result<(), Failure> {
     let entrants: Vec<String> = std::iter::once(&args.entrant).chain(&args.against).cloned().collect();
     let vary = args.vary.iter().map(|text| spec::vary(text)).collect::<Result<_, _>>()?;
-    let asked = Asked::Sweep(SweepDraft { vary, target: args.target });
-    let mut typed = Typed::new(asked, &args.game, &entrants, &args.study.setting, desk)?;
+    let kind = KindDraft::Sweep(SweepDraft { vary, target: args.target });
+    let mut typed = Typed::new(kind, &args.game, &entrants, &args.study.setting, desk)?;
     for (index, text) in args.vary.iter().enumerate() {
         typed.argument(Place::item("vary", index), Some(format!("--vary {text}")));
     }

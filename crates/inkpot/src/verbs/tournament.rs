@@ -1,6 +1,6 @@
 //! `tournament`: ranks a field.
 
-use inkpot_lab::{Asked, Place, TournamentDraft};
+use inkpot_lab::{KindDraft, Place, TournamentDraft};
 
 use super::Typed;
 use crate::args::TournamentArgs;
@@ -9,9 +9,9 @@ use crate::failure::Failure;
 use crate::pool::Pool;
 
 pub(super) fn run(args: &TournamentArgs, desk: &Desk) -> Result<(), Failure> {
-    let asked = TournamentDraft { format: Some(args.format.into()), rounds: args.rounds, anchor: args.anchor.clone() };
-    let asked = Asked::Tournament(asked);
-    let mut typed = Typed::new(asked, &args.game, &args.entrants, &args.study.setting, desk)?;
+    let draft = TournamentDraft { format: Some(args.format.into()), rounds: args.rounds, anchor: args.anchor.clone() };
+    let kind = KindDraft::Tournament(draft);
+    let mut typed = Typed::new(kind, &args.game, &args.entrants, &args.study.setting, desk)?;
     if let Some(path) = &args.pool {
         let pool = Pool::load(path, desk)?;
         for place in 0..pool.entrants.len() {

@@ -29,7 +29,7 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         let example = hint::command(["tune", "briefs/ladder.toml"]);
         return Err(Failure::wrong("a brief or a sheet is missing", format!("name one, as in {example}")));
     };
-    let (text, asked) = match &args.fit_standin {
+    let (text, parsed) = match &args.fit_standin {
         Some(log) => briefs::load_with_log(path, log, desk)?,
         None => briefs::load(path, desk)?,
     };
@@ -37,12 +37,12 @@ pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         Some(_) => (StudyKind::Fit, "a log is fitted by a brief of its own kind"),
         None => (StudyKind::Tune, "this is not a tuning"),
     };
-    of_kind(&asked, kind, what, path)?;
+    of_kind(&parsed, kind, what, path)?;
     if args.print_brief {
-        desk.print(study::resolved(&asked, desk)?);
+        desk.print(study::resolved(&parsed, desk)?);
         return Ok(());
     }
-    let (made, summary) = study::make_asked(&asked, &text, args.name.as_deref(), desk)?;
+    let (made, summary) = study::make_asked(&parsed, &text, args.name.as_deref(), desk)?;
     let written = args.out.as_deref().map_or(Ok(()), |out| output::write(out, made.read_text(STANDIN)?));
     study::finish(&made, &summary, written, desk)
 }
@@ -63,11 +63,11 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         desk.print(format!("{}\n", words::changed(&before, &sheet)));
     }
     study::print(&made, &summary, desk)?;
-    let Some(told) = summary.tune() else { return Ok(()) };
+    let Some(tuning) = summary.tune() else { return Ok(()) };
     if !desk.json {
-        desk.print(words::against(&before, told));
+        desk.print(words::against(&before, tuning));
     }
-    words::requirement(told)
+    words::requirement(tuning)
 }
 
 /// Reads a sheet in either format.

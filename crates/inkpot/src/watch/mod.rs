@@ -18,13 +18,13 @@ use crate::terminal::{Heard, Screen, heard};
 /// What the search and the view tell each other.
 #[derive(Default)]
 pub(crate) struct Watching {
-    told: Mutex<Told>,
+    board: Mutex<Board>,
     woken: Condvar,
 }
 
 /// What is known of the search, and what was asked of it.
 #[derive(Default)]
-struct Told {
+struct Board {
     round: Option<SearchRound>,
     watched: Option<Watched>,
     /// Whether the view wants to be told more.
@@ -38,37 +38,37 @@ struct Ending<'a>(&'a Watching);
 
 impl Drop for Ending<'_> {
     fn drop(&mut self) {
-        self.0.told().ended = true;
+        self.0.board().ended = true;
         self.0.woken.notify_all();
     }
 }
 
 impl Watching {
-    fn told(&self) -> MutexGuard<'_, Told> {
-        self.told.lock().unwrap_or_else(PoisonError::into_inner)
+    fn board(&self) -> MutexGuard<'_, Board> {
+        self.board.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
     /// How far a search is, which is asked of it only where the view wants to be told.
     pub(crate) fn hear(&self, searching: &dyn Searching) {
-        let wanted = std::mem::take(&mut self.told().wanted);
+        let wanted = std::mem::take(&mut self.board().wanted);
         if wanted {
             let (round, watched) = (searching.round(), searching.watched());
-            let mut told = self.told();
-            (told.round, told.watched) = (Some(round), watched);
+            let mut board = self.board();
+            (board.round, board.watched) = (Some(round), watched);
         }
     }
 
     /// Whether somebody asked for a pause.
     pub(crate) fn is_paused(&self) -> bool {
-        self.told().paused
+        self.board().paused
     }
 
     /// Waits until nobody wants a pause any more. Gives how long that took.
     pub(crate) fn wait(&self, halt: &Halt) -> Duration {
         let began = Instant::now();
-        let mut told = self.told();
-        while told.paused && !halt.is_called() {
-            told = self.woken.wait_timeout(told, FRAME).unwrap_or_else(PoisonError::into_inner).0;
+        let mut board = self.board();
+        while board.paused && !halt.is_called() {
+            board = self.woken.wait_timeout(board, FRAME).unwrap_or_else(PoisonError::into_inner).0;
         }
         began.elapsed()
     }
@@ -85,7 +85,7 @@ pub(crate) fn watched<T>(
     let failed = |error: std::io::Error| Failure::Failed(format!("the terminal cannot be drawn on: {error}"));
     let screen = Screen::enter().map_err(failed)?;
     let watching = Watching::default();
-    let (done, seen) = thread::scope(|scope| {
+    let (done, outcome) = thread::scope(|scope| {
         let view = scope.spawn(|| show(screen, View::new(title, game, color), &watching, halt));
         let done = {
             let _ending = Ending(&watching);
@@ -93,7 +93,7 @@ pub(crate) fn watched<T>(
         };
         (done, view.join())
     });
-    match seen {
+    match outcome {
         Ok(Ok(())) => Ok(done),
         Ok(Err(error)) => Err(failed(error)),
         Err(_) => Err(Failure::Failed("the view failed; `inkpot resume` continues the study without it".into())),
@@ -104,17 +104,17 @@ pub(crate) fn watched<T>(
 fn show(mut screen: Screen, mut view: View, watching: &Watching, halt: &Halt) -> std::io::Result<()> {
     loop {
         {
-            let mut told = watching.told();
-            if told.ended {
+            let mut board = watching.board();
+            if board.ended {
                 return Ok(());
             }
-            told.wanted = true;
-            let state = match (halt.is_called(), told.paused) {
+            board.wanted = true;
+            let state = match (halt.is_called(), board.paused) {
                 (true, _) => State::Stopping,
                 (false, true) => State::Paused,
                 (false, false) => State::Searching,
             };
-            view.hear(told.round.clone(), told.watched.take(), state);
+            view.hear(board.round.clone(), board.watched.take(), state);
         }
         screen.draw(|frame| view.draw(frame))?;
         let key = match heard(FRAME) {
@@ -137,8 +137,8 @@ fn show(mut screen: Screen, mut view: View, watching: &Watching, halt: &Halt) ->
                 halt.call();
             }
             KeyCode::Char('p' | ' ') => {
-                let mut told = watching.told();
-                told.paused = !told.paused;
+                let mut board = watching.board();
+                board.paused = !board.paused;
                 watching.woken.notify_all();
             }
             KeyCode::Char('m') => view.picture(),

@@ -122,7 +122,7 @@ impl<'a> View<'a> {
         Dataset::default().marker(self.marker).graph_type(GraphType::Line).style(self.style(color)).data(points)
     }
 
-    fn told(&self, value: f64) -> String {
+    fn number_text(&self, value: f64) -> String {
         if self.watched.is_share { round_percent(value) } else { significant(value, 3) }
     }
 
@@ -160,7 +160,7 @@ impl<'a> View<'a> {
     fn curve(&self, frame: &mut Frame, area: Rect) {
         let looks = &self.watched.looks;
         let band = quartiles(looks);
-        let line = |which: usize| -> Points { band.iter().map(|(spent, own)| (*spent, own[which])).collect() };
+        let line = |which: usize| -> Points { band.iter().map(|(spent, values)| (*spent, values[which])).collect() };
         let [low, median, high] = [0, 1, 2].map(line);
         let points = || looks.iter().flatten();
         let most = points().map(|point| point.0).fold(1.0, f64::max);
@@ -172,8 +172,9 @@ impl<'a> View<'a> {
         sets.extend(looks.iter().map(|points| self.set(points, Color::DarkGray)));
         sets.extend([&low, &high].map(|points| self.set(points, Color::Cyan)));
         sets.push(self.set(&median, Color::LightBlue));
-        let labels = [least, f64::midpoint(least, greatest), greatest].map(|value| self.told(value));
-        let target = self.watched.target.map_or_else(String::new, |target| format!(", target {}", self.told(target)));
+        let labels = [least, f64::midpoint(least, greatest), greatest].map(|value| self.number_text(value));
+        let target =
+            self.watched.target.map_or_else(String::new, |target| format!(", target {}", self.number_text(target)));
         let title = format!(
             " {} on the yardstick: {} repetitions, median and quartiles{target} ",
             self.watched.figure,
@@ -195,16 +196,16 @@ impl<'a> View<'a> {
     fn champion(&self, frame: &mut Frame, area: Rect) {
         let widest = self.watched.champion.iter().map(|(name, _)| name.len()).max().unwrap_or(0).min(20);
         let share = |name: &str| self.watched.is_share && name == self.watched.figure;
-        let told = |name: &str, value: f64| match value.is_finite() {
+        let row = |name: &str, value: f64| match value.is_finite() {
             false => "none".to_string(),
             true if share(name) => percent(value),
             true => significant(value, 4),
         };
         let line = |(name, value): &(String, f64)| {
             let short: String = name.chars().take(widest).collect();
-            format!(" {short:widest$}  {:>8}", told(name, *value))
+            format!(" {short:widest$}  {:>8}", row(name, *value))
         };
-        let lines: Vec<Line> = self.watched.champion.iter().map(|own| Line::from(line(own))).collect();
+        let lines: Vec<Line> = self.watched.champion.iter().map(|champion| Line::from(line(champion))).collect();
         frame.render_widget(Paragraph::new(lines).block(Block::bordered().title(" the best on the yardstick ")), area);
     }
 
@@ -212,13 +213,13 @@ impl<'a> View<'a> {
     fn spread(&self, frame: &mut Frame, area: Rect) {
         let spread = &self.watched.spread;
         let lines = [0, 1, 2, 3]
-            .map(|which: usize| -> Points { spread.iter().map(|(spent, own)| (*spent, own[which])).collect() });
-        let most = spread.last().map_or(1.0, |own| own.0);
-        let (least, greatest) = ends(spread.iter().flat_map(|own| own.1));
+            .map(|which: usize| -> Points { spread.iter().map(|(spent, values)| (*spent, values[which])).collect() });
+        let most = spread.last().map_or(1.0, |last| last.0);
+        let (least, greatest) = ends(spread.iter().flat_map(|pair| pair.1));
         let colors = [Color::LightBlue, Color::Cyan, Color::Reset, Color::Cyan];
         let sets = lines.iter().zip(colors).map(|(points, color)| self.set(points, color));
         let chart = Chart::new(sets.collect())
-            .block(Block::bordered().title(format!(" {}: best and quartiles ", self.watched.worth)))
+            .block(Block::bordered().title(format!(" {}: best and quartiles ", self.watched.fitness)))
             .x_axis(Axis::default().bounds([0.0, most]).labels(["0".to_string(), self.spent(most)]))
             .y_axis(
                 Axis::default().bounds([least, greatest]).labels([significant(least, 3), significant(greatest, 3)]),
@@ -275,18 +276,19 @@ mod tests {
     }
 
     fn watched() -> Watched {
-        let looks =
-            |own: usize| (1..20).map(move |look| (500.0 * f64::from(look), f64::from(look) / (20.0 + own as f64)));
+        let looks = |number: usize| {
+            (1..20).map(move |look| (500.0 * f64::from(look), f64::from(look) / (20.0 + number as f64)))
+        };
         let spread = |look: i32| {
             let best = -90.0 + 4.0 * f64::from(look);
             (500.0 * f64::from(look), [best, best - 10.0, best - 20.0, best - 25.0])
         };
         Watched {
-            worth: "fitness",
+            fitness: "fitness",
             figure: "finished".into(),
             is_share: true,
             target: Some(0.95),
-            looks: (0..3).map(|own| looks(own).collect()).collect(),
+            looks: (0..3).map(|number| looks(number).collect()).collect(),
             spread: (1..20).map(spread).collect(),
             champion: vec![("finished".into(), 0.9), ("least_left_m".into(), 12.25)],
             latest: None,

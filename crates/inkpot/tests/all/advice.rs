@@ -9,19 +9,19 @@ use crate::common::files;
 /// The text literals of a source, on one line each, comments left out.
 fn literals(source: &str) -> Vec<String> {
     let code: Vec<&str> = source.lines().filter(|line| !line.trim_start().starts_with("//")).collect();
-    let (mut found, mut own, mut inside, mut escaped) = (Vec::new(), String::new(), false, false);
+    let (mut found, mut commands, mut inside, mut escaped) = (Vec::new(), String::new(), false, false);
     for c in code.join("\n").chars() {
         match (inside, escaped, c) {
             (true, true, c) => {
-                own.push(c);
+                commands.push(c);
                 escaped = false;
             }
             (true, false, '\\') => escaped = true,
             (true, false, '"') => {
-                found.push(std::mem::take(&mut own));
+                found.push(std::mem::take(&mut commands));
                 inside = false;
             }
-            (true, false, c) => own.push(c),
+            (true, false, c) => commands.push(c),
             (false, _, '"') => inside = true,
             _ => {}
         }

@@ -22,7 +22,7 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
     assert!(lines[6].starts_with("Next: shown/found.md tells of all 17 studies") && lines[7].is_empty(), "{ended}");
     assert!(ended.contains("This was the quick demo"), "{ended}");
     assert!(lines[1].starts_with("See shown/matches.html") && bench.path("shown/matches.html").is_file(), "{ended}");
-    let told = bench.read("shown/found.md");
+    let findings = bench.read("shown/found.md");
     for part in [
         "a newcomer takes",
         "gives guest 55 %",
@@ -30,7 +30,7 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
         "pairings are separable",
         "niches over",
     ] {
-        assert!(told.contains(part), "`{part}` is missing from\n{told}");
+        assert!(findings.contains(part), "`{part}` is missing from\n{findings}");
     }
     for figure in [
         "how-hard/figures/rates.png",
@@ -52,13 +52,14 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
     let skill = &summary("skill")["solved"];
     said.push(format!("house.skill {:.3} gives", skill["value"].as_f64().expect("a value")));
     for rung in summary("ladder")["tune"]["rungs"].as_array().expect("rungs") {
-        for target in rung["target"].as_array().expect("targets").iter().filter(|own| own["figure"] == "win_rate") {
-            let seen = &target["measured"];
-            let (name, verdict) = (rung["name"].as_str().unwrap(), seen["verdict"].as_str().unwrap());
+        for target in rung["target"].as_array().expect("targets").iter().filter(|target| target["figure"] == "win_rate")
+        {
+            let measured = &target["measured"];
+            let (name, verdict) = (rung["name"].as_str().unwrap(), measured["verdict"].as_str().unwrap());
             let verdict =
                 if verdict == "not_separable" { "not separable yet".into() } else { verdict.replace('_', " ") };
             let agent = rung["player"][0]["agent"].as_str().unwrap();
-            let rate = format!("{} {}", percent(&seen["value"]), ends(seen));
+            let rate = format!("{} {}", percent(&measured["value"]), ends(measured));
             said.push(format!("On {name}, played by {agent}: win rate {rate}, wanted"));
             said.push(verdict);
         }

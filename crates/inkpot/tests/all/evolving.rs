@@ -118,8 +118,8 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
     stopped("stopped");
     assert_eq!(bench.read("ledger/stopped/history.csv").lines().count(), 1, "no generation is done");
     let study = Ledger::at(&bench.path("ledger")).open("stopped").unwrap();
-    let seen = study.read_sealed(ROUND).unwrap().expect("the round is saved");
-    let seconds: f64 = seen.lines().next().unwrap().split_once(' ').unwrap().1.parse().unwrap();
+    let round = study.read_sealed(ROUND).unwrap().expect("the round is saved");
+    let seconds: f64 = round.lines().next().unwrap().split_once(' ').unwrap().1.parse().unwrap();
     bench.ok("resume stopped --threads 1");
     let first: f64 =
         bench.read("ledger/stopped/times.csv").lines().nth(1).unwrap().split_once(',').unwrap().1.parse().unwrap();
@@ -135,7 +135,7 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
     // What was saved is gone on with, and not played again: changed, it changes what comes of it.
     stopped("changed");
     let study = Ledger::at(&bench.path("ledger")).open("changed").unwrap();
-    let (follows, bits) = seen.split_once('\n').unwrap();
+    let (follows, bits) = round.split_once('\n').unwrap();
     let mut bits: Vec<Vec<Vec<u64>>> = serde_json::from_str(bits).unwrap();
     bits[0][0][1] = 1000_f64.to_bits();
     study.write_sealed(ROUND, &format!("{follows}\n{}", serde_json::to_string(&bits).unwrap())).unwrap();
@@ -151,8 +151,8 @@ fn the_champion_is_the_same_on_any_number_of_threads() {
         bench.write("brief.toml", brief);
         bench.ok("--threads 1 evolve brief.toml --name one");
         bench.ok("--threads 3 evolve brief.toml --name three");
-        let (one, three) = (found(&bench, "one"), found(&bench, "three"));
-        assert!(one.len() >= 2 && one == three, "{name}");
+        let (single, three) = (found(&bench, "one"), found(&bench, "three"));
+        assert!(single.len() >= 2 && single == three, "{name}");
     }
 }
 
@@ -160,16 +160,16 @@ fn the_champion_is_the_same_on_any_number_of_threads() {
 fn what_was_seen_and_what_was_proved_stand_side_by_side() {
     let bench = Bench::new();
     bench.write("brief.toml", KNOBS);
-    assert_snapshot!(bench.told("evolve brief.toml --name knobs"));
-    let told = bench.json("ledger show knobs");
-    let search = &told["search"];
+    assert_snapshot!(bench.transcript("evolve brief.toml --name knobs"));
+    let summary = bench.json("ledger show knobs");
+    let search = &summary["search"];
     assert_eq!((search["method"].as_str(), search["champion"].as_str()), (Some("genetic"), Some("champion.toml")));
     let seeds = search["seeds"].as_array().expect("repetitions");
-    assert_eq!(seeds.iter().map(|own| own["seed"].as_u64()).collect::<Vec<_>>(), [Some(3), Some(4)]);
-    for own in seeds {
-        let proved = |key: &str| own["proved"][key].as_f64().expect("a number");
+    assert_eq!(seeds.iter().map(|seed| seed["seed"].as_u64()).collect::<Vec<_>>(), [Some(3), Some(4)]);
+    for seed in seeds {
+        let proved = |key: &str| seed["proved"][key].as_f64().expect("a number");
         assert!(proved("low") <= proved("value") && proved("value") <= proved("high"));
-        assert!(own["seen"].is_number() && own["matches"].as_u64() <= Some(800));
+        assert!(seed["seen"].is_number() && seed["matches"].as_u64() <= Some(800));
     }
     assert_snapshot!(bench.read("ledger/knobs/champion.toml"));
     let history = bench.read("ledger/knobs/history.csv");
@@ -185,15 +185,15 @@ fn rivals_are_met_as_the_brief_says() {
     let bench = Bench::new();
     bench.write("birds.toml", BIRDS);
     bench.write("brief.toml", RIVALS);
-    assert_snapshot!(bench.told("evolve brief.toml --name rivals"));
+    assert_snapshot!(bench.transcript("evolve brief.toml --name rivals"));
     let history = bench.read("ledger/rivals/history.csv");
     let matches = |line: &str| line.split(',').nth(3 - 1).and_then(|cell| cell.parse::<u64>().ok());
     let played: Vec<u64> = history.lines().filter(|line| line.starts_with("6,")).filter_map(matches).collect();
     assert_eq!(played[..4], [32, 96, 192, 288]);
     // The champions stand against the pool, and nobody is said to have learned there.
-    let told = bench.json("ledger show rivals");
-    assert_eq!(told["search"]["learned_on"], "rivals");
-    let names = told["entrants"].as_array().expect("entrants").iter().filter_map(|own| own["name"].as_str());
+    let summary = bench.json("ledger show rivals");
+    assert_eq!(summary["search"]["learned_on"], "rivals");
+    let names = summary["entrants"].as_array().expect("entrants").iter().filter_map(|entrant| entrant["name"].as_str());
     assert_eq!(names.collect::<Vec<_>>(), ["seed 6", "seed 7", "heron", "avocet"]);
 }
 
@@ -205,15 +205,15 @@ fn the_champion_plays_for_every_verb() {
     let proved = &bench.json("ledger show net")["search"]["champion_seed"];
     let champion = "ledger/net/champion.toml";
     bench.ok(&format!("match regatta {champion} --level reach"));
-    let own = bench.json(&format!("batch regatta {champion} --level reach --matches 60 --name own"));
-    assert_eq!(own["entrants"][0]["name"], "champion");
+    let summary = bench.json(&format!("batch regatta {champion} --level reach --matches 60 --name own"));
+    assert_eq!(summary["entrants"][0]["name"], "champion");
     // The weights go with the study: it is played again from its own folder alone.
     bench.ok("run ledger/own/resolved.toml --name again");
     let again = bench.json("ledger show again");
-    assert_eq!(own["entrants"][0]["measures"], again["entrants"][0]["measures"]);
+    assert_eq!(summary["entrants"][0]["measures"], again["entrants"][0]["measures"]);
     let weights = format!("policy:file=ledger/net/champion-{proved}.safetensors");
     let typed = bench.json(&format!("batch regatta {weights} --level reach --matches 60"));
-    assert_eq!(own["entrants"][0]["measures"], typed["entrants"][0]["measures"]);
+    assert_eq!(summary["entrants"][0]["measures"], typed["entrants"][0]["measures"]);
     bench.ok("ledger verify net");
     bench.ok("plot net --figure paths");
     assert!(bench.path("ledger/net/figures/paths.svg").exists());
@@ -227,11 +227,11 @@ fn a_network_plays_only_where_it_reads_what_there_is() {
     bench.ok("evolve brief.toml --name net");
     bench.write("broken.safetensors", "no weights");
     let champion = "ledger/net/champion.toml";
-    assert_snapshot!(bench.told(&format!("match regatta {champion} --rules rays=5")));
-    assert_snapshot!(bench.told(&format!("match piste {champion} heron")));
-    assert_snapshot!(bench.told("match regatta policy:file=broken.safetensors"));
-    assert_snapshot!(bench.told("match regatta policy:file=missing.safetensors"));
-    assert_snapshot!(bench.told("match regatta policy"));
+    assert_snapshot!(bench.transcript(&format!("match regatta {champion} --rules rays=5")));
+    assert_snapshot!(bench.transcript(&format!("match piste {champion} heron")));
+    assert_snapshot!(bench.transcript("match regatta policy:file=broken.safetensors"));
+    assert_snapshot!(bench.transcript("match regatta policy:file=missing.safetensors"));
+    assert_snapshot!(bench.transcript("match regatta policy"));
 }
 
 /// A map of elites: each is an agent that does what its niche says, and is told as it was proved.
@@ -245,11 +245,11 @@ fn the_niches_of_a_map_are_agents_of_their_own() {
     );
     bench.write("brief.toml", map.replace("\"skill\"", "\"distance\"").replace("matches = 800", "matches = 2000"));
     bench.ok("evolve brief.toml --name map");
-    let told = bench.json("ledger show map");
-    let niches = told["map"]["niches"].as_array().expect("niches");
-    assert!(niches.len() >= 4 && niches.len() as u64 <= told["map"]["reached"].as_u64().expect("a count"));
-    for own in niches {
-        let place = |axis: usize| own["niche"][axis].as_u64().expect("a place") + 1;
+    let summary = bench.json("ledger show map");
+    let niches = summary["map"]["niches"].as_array().expect("niches");
+    assert!(niches.len() >= 4 && niches.len() as u64 <= summary["map"]["reached"].as_u64().expect("a count"));
+    for niche in niches {
+        let place = |axis: usize| niche["niche"][axis].as_u64().expect("a place") + 1;
         let file = format!("niche-{}-{}.toml", place(0), place(1));
         let head = bench.read(&format!("ledger/map/{file}")).lines().next().expect("a line").to_string();
         assert!(
@@ -258,14 +258,14 @@ fn the_niches_of_a_map_are_agents_of_their_own() {
         );
     }
     // What was proved is what the agent does: the same opponent, other blocks.
-    let own = &niches[0];
+    let niche = &niches[0];
     let file =
-        format!("niche-{}-{}.toml", own["niche"][0].as_u64().unwrap() + 1, own["niche"][1].as_u64().unwrap() + 1);
+        format!("niche-{}-{}.toml", niche["niche"][0].as_u64().unwrap() + 1, niche["niche"][1].as_u64().unwrap() + 1);
     let again = bench.json(&format!("batch piste ledger/map/{file} heron --rules touches=2 -m 400 --seed 77"));
-    let (seen, proved) = (&again["entrants"][0]["measures"]["gap_m"], &own["measured"][0]);
+    let (gap, proved) = (&again["entrants"][0]["measures"]["gap_m"], &niche["measured"][0]);
     let number = |of: &serde_json::Value, key: &str| of[key].as_f64().expect("a number");
-    let apart = (number(seen, "value") - number(proved, "value")).abs();
-    assert!(apart < 2.0 * (number(proved, "high") - number(proved, "low")), "{seen} {proved}");
+    let apart = (number(gap, "value") - number(proved, "value")).abs();
+    assert!(apart < 2.0 * (number(proved, "high") - number(proved, "low")), "{gap} {proved}");
     for figure in ["niches", "terms", "knobs"] {
         bench.ok(&format!("plot map --figure {figure}"));
         assert!(bench.path(&format!("ledger/map/figures/{figure}.svg")).exists());
@@ -334,11 +334,11 @@ fn briefs_that_make_no_sense_are_refused() {
         let bench = Bench::new();
         bench.write("birds.toml", BIRDS);
         bench.write("brief.toml", brief);
-        let told = bench.told("evolve brief.toml");
-        assert!(told.contains("exit 2"), "{name}: {told}");
-        let kept = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
-        assert_eq!(kept, 0, "{name}: what was refused leaves nothing behind");
-        assert_snapshot!(name, told);
+        let transcript = bench.transcript("evolve brief.toml");
+        assert!(transcript.contains("exit 2"), "{name}: {transcript}");
+        let studies = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
+        assert_eq!(studies, 0, "{name}: what was refused leaves nothing behind");
+        assert_snapshot!(name, transcript);
     }
 }
 
@@ -348,10 +348,10 @@ fn a_figure_without_a_value_is_kept_and_read_back() {
     let bench = Bench::new();
     let late = changed(NETWORK, "level = \"reach\"", "level = \"windward\"");
     bench.write("brief.toml", changed(&late, "every = 5", "figure = \"finish_s\"\ntarget = 20\nevery = 5"));
-    let told = bench.json("evolve brief.toml --name late");
-    let seeds = told["search"]["seeds"].as_array().expect("repetitions");
-    assert!(seeds.iter().all(|own| own["seen"].is_null() && own["stopped_by"] == "budget"), "{told}");
-    assert_eq!(bench.json("ledger show late"), told);
+    let summary = bench.json("evolve brief.toml --name late");
+    let seeds = summary["search"]["seeds"].as_array().expect("repetitions");
+    assert!(seeds.iter().all(|seed| seed["seen"].is_null() && seed["stopped_by"] == "budget"), "{summary}");
+    assert_eq!(bench.json("ledger show late"), summary);
     // What is made again from the checkpoint is what was there.
     let history = bench.read("ledger/late/history.csv");
     bench.write("ledger/late/history.csv", "");
@@ -363,9 +363,9 @@ fn a_figure_without_a_value_is_kept_and_read_back() {
 fn check_says_what_is_searched() {
     let bench = Bench::new();
     bench.write("brief.toml", NETWORK);
-    assert_snapshot!(timeless(&bench.told("check brief.toml")));
-    assert_snapshot!("watching_needs_a_terminal", bench.told("evolve brief.toml --watch"));
-    assert_snapshot!(bench.told("evolve brief.toml --print-brief"));
+    assert_snapshot!(timeless(&bench.transcript("check brief.toml")));
+    assert_snapshot!("watching_needs_a_terminal", bench.transcript("evolve brief.toml --watch"));
+    assert_snapshot!(bench.transcript("evolve brief.toml --print-brief"));
 }
 
 /// Two searches for one target, and what plot refuses to set side by side.
@@ -383,9 +383,12 @@ fn searches_are_set_side_by_side() {
         bench.ok(&format!("evolve brief.toml --name {name} --quiet"));
     }
     bench.ok("batch piste heron avocet --matches 20 --name batch --quiet");
-    assert_snapshot!(bench.told("plot one two --by evaluations"));
-    let told = bench.json("plot one two --by evaluations --out two.png");
-    assert_eq!((told["files"][0].as_str(), told["ratios"][0]["b"]["study"].as_str()), (Some("two.png"), Some("two")));
+    assert_snapshot!(bench.transcript("plot one two --by evaluations"));
+    let plotted = bench.json("plot one two --by evaluations --out two.png");
+    assert_eq!(
+        (plotted["files"][0].as_str(), plotted["ratios"][0]["b"]["study"].as_str()),
+        (Some("two.png"), Some("two"))
+    );
     for by in ["matches", "steps", "time"] {
         bench.ok(&format!("plot one two --by {by}"));
         assert!(bench.path(&format!("ledger/one/figures/learning-by-{by}-two.svg")).exists());
@@ -397,6 +400,6 @@ fn searches_are_set_side_by_side() {
     fs::remove_file(bench.path("ledger/two/times.csv")).expect("it is there");
     let refused =
         ["one two --by time", "one other", "one batch", "one two --figure measures", "one --by steps --figure scores"];
-    let told = refused.map(|arguments| bench.told(&format!("plot {arguments}")));
-    assert_snapshot!("what_cannot_be_set_side_by_side", told.join("\n"));
+    let transcripts = refused.map(|arguments| bench.transcript(&format!("plot {arguments}")));
+    assert_snapshot!("what_cannot_be_set_side_by_side", transcripts.join("\n"));
 }

@@ -45,9 +45,9 @@ fn fields(mut bytes: &[u8]) -> Vec<(u64, Field<'_>)> {
             0 => Field::Number(number(&mut bytes)),
             2 => {
                 let length = number(&mut bytes) as usize;
-                let (own, rest) = bytes.split_at(length);
+                let (field, rest) = bytes.split_at(length);
                 bytes = rest;
-                Field::Bytes(own)
+                Field::Bytes(field)
             }
             other => panic!("fields of wire type {other} are not written"),
         };
@@ -58,11 +58,11 @@ fn fields(mut bytes: &[u8]) -> Vec<(u64, Field<'_>)> {
 
 /// The messages or texts of a field.
 fn parts<'a>(message: &'a [u8], number: u64) -> Vec<&'a [u8]> {
-    let own = |(of, field): (u64, Field<'a>)| match field {
+    let field = |(of, field): (u64, Field<'a>)| match field {
         Field::Bytes(bytes) if of == number => Some(bytes),
         _ => None,
     };
-    fields(message).into_iter().filter_map(own).collect()
+    fields(message).into_iter().filter_map(field).collect()
 }
 
 fn text(bytes: &[u8]) -> String {
@@ -73,14 +73,15 @@ fn text(bytes: &[u8]) -> String {
 fn wholes(message: &[u8], number: u64) -> Vec<u64> {
     let packed = |bytes: &[u8]| -> Vec<u64> {
         // All of them are below 128 here.
-        bytes.iter().map(|own| u64::from(*own)).collect()
+        bytes.iter().map(|bit| u64::from(*bit)).collect()
     };
-    let own = fields(message).into_iter().filter(|(of, _)| *of == number);
-    own.flat_map(|(_, field)| match field {
-        Field::Number(own) => vec![own],
-        Field::Bytes(bytes) => packed(bytes),
-    })
-    .collect()
+    let values = fields(message).into_iter().filter(|(of, _)| *of == number);
+    values
+        .flat_map(|(_, field)| match field {
+            Field::Number(number) => vec![number],
+            Field::Bytes(bytes) => packed(bytes),
+        })
+        .collect()
 }
 
 /// What a model gives for an observation, computed as the standard describes its operators, in double precision.
@@ -99,16 +100,16 @@ fn given(model: &[u8], observation: &[f64]) -> Vec<f64> {
     let mut known = HashMap::from([(name(parts(graph, 11)[0]), observation.to_vec())]);
     for node in parts(graph, 1) {
         let inputs: Vec<String> = parts(node, 1).into_iter().map(text).collect();
-        let own = &known[&inputs[0]];
+        let input = &known[&inputs[0]];
         let next: Vec<f64> = match text(parts(node, 4)[0]).as_str() {
-            "Tanh" => own.iter().map(|x| x.tanh()).collect(),
+            "Tanh" => input.iter().map(|x| x.tanh()).collect(),
             "Gemm" => {
                 assert!(parts(node, 5).is_empty(), "nothing is turned or scaled");
                 let ((sizes, weights), (_, biases)) = (&constants[&inputs[1]], &constants[&inputs[2]]);
                 let columns = sizes[1] as usize;
-                assert_eq!(own.len(), sizes[0] as usize);
+                assert_eq!(input.len(), sizes[0] as usize);
                 let sum = |column: usize| -> f64 {
-                    own.iter().enumerate().map(|(row, x)| x * weights[row * columns + column]).sum()
+                    input.iter().enumerate().map(|(row, x)| x * weights[row * columns + column]).sum()
                 };
                 (0..columns).map(|column| sum(column) + biases[column]).collect()
             }
@@ -124,7 +125,7 @@ fn a_network_leaves_as_onnx_and_comes_back() {
     let bench = Bench::kept("exchange");
     bench.write("brief.toml", policy());
     bench.ok("train brief.toml --name boats");
-    assert_snapshot!(bench.told("ledger export boats --out policy.onnx"));
+    assert_snapshot!(bench.transcript("ledger export boats --out policy.onnx"));
     let model = fs::read(bench.path("policy.onnx")).unwrap();
     assert_eq!(bench.run("ledger export boats --to onnx").stdout, model);
 
@@ -138,20 +139,21 @@ fn a_network_leaves_as_onnx_and_comes_back() {
     assert_snapshot!("facts_beside_a_model", facts.join("\n"));
 
     // An independent computation agrees with the network as it plays here.
-    let Body::Network(own) = Weights::from_bytes(&fs::read(bench.path("ledger/boats/champion-4.safetensors")).unwrap())
-        .expect("it is a network")
-        .body
+    let Body::Network(network) =
+        Weights::from_bytes(&fs::read(bench.path("ledger/boats/champion-4.safetensors")).unwrap())
+            .expect("it is a network")
+            .body
     else {
         panic!("a policy is a network")
     };
     let (mut chance, mut memory, mut worst) = (Chance::from_seed(1), Memory::default(), 0.0_f64);
     let mut samples = String::new();
     for _ in 0..1000 {
-        let observation: Vec<f64> = (0..own.inputs()).map(|_| chance.between(-1.0, 1.0)).collect();
+        let observation: Vec<f64> = (0..network.inputs()).map(|_| chance.between(-1.0, 1.0)).collect();
         let narrow: Vec<f32> = observation.iter().map(|x| *x as f32).collect();
         let wide: Vec<f64> = narrow.iter().copied().map(f64::from).collect();
         let expected = given(&model, &wide);
-        let played = own.forward(&narrow, &mut memory);
+        let played = network.forward(&narrow, &mut memory);
         assert_eq!(expected.len(), played.len());
         let line: Vec<String> = narrow.iter().chain(played).map(f32::to_string).collect();
         samples += &(line.join(",") + "\n");
@@ -176,8 +178,8 @@ fn a_table_leaves_as_csv_and_parquet() {
     let bench = Bench::new();
     bench.write("brief.toml", table());
     bench.ok("train brief.toml --name boats");
-    let own = bench.read("ledger/boats/champion-5.csv");
-    assert_eq!(bench.ok("ledger export boats --champion"), own);
+    let table = bench.read("ledger/boats/champion-5.csv");
+    assert_eq!(bench.ok("ledger export boats --champion"), table);
     bench.ok("ledger export boats --champion --out table.parquet");
     let parquet = fs::read(bench.path("table.parquet")).unwrap();
     assert!(parquet.starts_with(b"PAR1") && parquet.ends_with(b"PAR1"));
@@ -199,7 +201,7 @@ fn what_cannot_be_exported_or_played_is_refused() {
     let first = model.windows(4).position(|four| four == b"Tanh").expect("it has one");
     model[first..first + 4].copy_from_slice(b"Sinh");
     bench.write("sinh.onnx", &model);
-    let told = [
+    let transcripts = [
         "ledger export plain --champion",
         "ledger export table --to onnx",
         "ledger export boats --champion --to parquet",
@@ -210,7 +212,7 @@ fn what_cannot_be_exported_or_played_is_refused() {
         "batch piste policy:file=policy.onnx heron -m 2",
         "batch berths policy:file=policy.onnx drifter -m 2",
     ]
-    .map(|arguments| bench.told(arguments));
-    assert!(told.iter().all(|told| told.contains("exit 2")));
-    assert_snapshot!(told.join("\n\n"));
+    .map(|arguments| bench.transcript(arguments));
+    assert!(transcripts.iter().all(|transcript| transcript.contains("exit 2")));
+    assert_snapshot!(transcripts.join("\n\n"));
 }

@@ -414,10 +414,10 @@ fn damaged(studies: &'static [Named], times: usize) {
             assert!(field.end("damaged", name) == field.ends[kind], "{what}: resuming blessed it");
         } else {
             let file = hit.file_name().unwrap().to_string_lossy().into_owned();
-            let told = &resumed.errors;
-            let named = told.contains(&file) || told.contains("no manifest");
-            assert!(matches!(resumed.code, Some(1 | 2)) && named, "{what}: exit {:?}, {told}", resumed.code);
-            assert!(told.contains("help: "), "{what}: {told}");
+            let errors = &resumed.errors;
+            let named = errors.contains(&file) || errors.contains("no manifest");
+            assert!(matches!(resumed.code, Some(1 | 2)) && named, "{what}: exit {:?}, {errors}", resumed.code);
+            assert!(errors.contains("help: "), "{what}: {errors}");
         }
         let removed = field.run(&format!("--ledger damaged ledger remove {name}"), &[]);
         assert_eq!(removed.code, Some(0), "{what}: it cannot be removed: {}", removed.errors);
@@ -481,10 +481,10 @@ fn mutated(text: &str, chance: &mut Chance) -> String {
                 words.insert(at, other);
             }
             _ => {
-                let mut own: Vec<char> = words[at].chars().collect();
-                let place = chance.below(own.len());
-                own[place] = ['x', '0', '9', '.', '-', '"', '\n', '='][chance.below(8)];
-                words[at] = own.into_iter().collect();
+                let mut letters: Vec<char> = words[at].chars().collect();
+                let place = chance.below(letters.len());
+                letters[place] = ['x', '0', '9', '.', '-', '"', '\n', '='][chance.below(8)];
+                words[at] = letters.into_iter().collect();
             }
         }
         if words.is_empty() {
@@ -515,12 +515,12 @@ fn broken_briefs(times: usize) {
         let text = mutated(text, &mut chance);
         fs::write(folder.join("broken.toml"), &text).expect("the brief is written");
         let arguments = "run start/briefs/broken.toml --print-brief";
-        let told = ended(arguments, &mut bench.command(arguments));
-        assert!(matches!(told.code, Some(0 | 2)), "{name} exits {:?}: {}\n{text}", told.code, told.errors);
-        if told.code == Some(2) {
+        let run = ended(arguments, &mut bench.command(arguments));
+        assert!(matches!(run.code, Some(0 | 2)), "{name} exits {:?}: {}\n{text}", run.code, run.errors);
+        if run.code == Some(2) {
             refused += 1;
-            assert!(told.errors.contains("error: ") && told.errors.contains("help: "), "{name}: {}", told.errors);
-            assert!(!told.errors.contains('\u{1b}'), "{name}: control characters are shown: {}", told.errors);
+            assert!(run.errors.contains("error: ") && run.errors.contains("help: "), "{name}: {}", run.errors);
+            assert!(!run.errors.contains('\u{1b}'), "{name}: control characters are shown: {}", run.errors);
         }
     }
     assert!(refused * 3 > times, "most of {times} are wrong, {refused} were refused");

@@ -56,10 +56,10 @@ fn sowing_is_played_to_its_end_with_hints_and_plays_again_exactly() {
     terminal.press("\r");
     assert_eq!(terminal.ended(), 0);
     assert!(!terminal.is_taken(), "the terminal is given back");
-    let told = bench.json("match --again seeds/0");
+    let replayed = bench.json("match --again seeds/0");
     let guest = &summary(&bench, "seeds")["entrants"][0];
     assert_eq!((guest["name"].as_str(), guest["matches"].as_u64()), (Some("guest"), Some(1)));
-    assert_eq!(told["seats"][0]["score"], guest["score"]["value"]);
+    assert_eq!(replayed["seats"][0]["score"], guest["score"]["value"]);
     let sound = bench.json("ledger verify seeds");
     assert_eq!((&sound["fine"], &sound["replayed"], &sound["of_record"]), (&true.into(), &1.into(), &1.into()));
     assert!(bench.ok("replay seeds/0").ends_with("0.html\n"));
@@ -80,9 +80,13 @@ fn a_match_that_is_left_is_abandoned_not_lost_and_the_terminal_is_as_it_was() {
     leave(&mut terminal);
     assert_eq!(terminal.ended(), 0);
     assert!(!terminal.is_taken(), "the terminal is given back");
-    let told = summary(&bench, "left");
-    assert_eq!((&told["matches"], &told["voids"], &told["endings"]["abandoned"]), (&1.into(), &1.into(), &1.into()));
-    let losses: Vec<&Value> = told["entrants"].as_array().expect("two").iter().map(|own| &own["losses"]).collect();
+    let summary = summary(&bench, "left");
+    assert_eq!(
+        (&summary["matches"], &summary["voids"], &summary["endings"]["abandoned"]),
+        (&1.into(), &1.into(), &1.into())
+    );
+    let losses: Vec<&Value> =
+        summary["entrants"].as_array().expect("two").iter().map(|entrant| &entrant["losses"]).collect();
     assert_eq!(losses, [&Value::from(0), &Value::from(0)]);
     let again = bench.json("match --again left/0");
     assert_eq!(again["ending"], "abandoned");
@@ -90,7 +94,7 @@ fn a_match_that_is_left_is_abandoned_not_lost_and_the_terminal_is_as_it_was() {
     // What was played by hand is never played anew.
     let part = crate::common::parts(&bench.path("ledger"), "left").remove(0);
     std::fs::write(&part, b"damaged").expect("it can be written");
-    insta::assert_snapshot!("damaged_by_hand", bench.told("resume left"));
+    insta::assert_snapshot!("damaged_by_hand", bench.transcript("resume left"));
 }
 
 #[test]
@@ -247,6 +251,6 @@ fn what_cannot_be_watched_or_played_is_refused() {
         ("play_no_controls", "play sowing grabber --keys left=l"),
         ("a_person_in_a_batch", "batch piste hand heron"),
     ] {
-        insta::assert_snapshot!(name, bench.told(arguments));
+        insta::assert_snapshot!(name, bench.transcript(arguments));
     }
 }

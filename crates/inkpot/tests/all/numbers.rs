@@ -14,8 +14,8 @@ fn holds(interval: &Value, truth: f64) -> bool {
     number(&interval["low"]) <= truth && truth <= number(&interval["high"])
 }
 
-fn says(told: &Value, what: &str) -> bool {
-    told["notes"].as_array().expect("notes").iter().any(|note| note.as_str().expect("a text").contains(what))
+fn says(summary: &Value, what: &str) -> bool {
+    summary["notes"].as_array().expect("notes").iter().any(|note| note.as_str().expect("a text").contains(what))
 }
 
 /// Seats of the same agents on a board with few openings, which repeat within a study.
@@ -25,12 +25,12 @@ const REPEATED: &str =
 #[test]
 fn openings_that_repeat_count_as_often_as_they_are_drawn() {
     let bench = Bench::new();
-    let told = bench.json(&format!("batch {REPEATED} -m 2000 --seed 3"));
-    let pairing = &told["pairings"][0];
+    let summary = bench.json(&format!("batch {REPEATED} -m 2000 --seed 3"));
+    let pairing = &summary["pairings"][0];
     let won = number(&pairing["wins"]) + number(&pairing["draws"]) / 2.0;
     let share = won / number(&pairing["matches"]);
     assert!((number(&pairing["win_rate"]["value"]) - share).abs() < 1e-12, "{pairing}: {share}");
-    assert!(!says(&told, "decided"), "{}", told["notes"]);
+    assert!(!says(&summary, "decided"), "{}", summary["notes"]);
 }
 
 #[test]
@@ -44,12 +44,13 @@ fn a_match_that_is_always_the_same_is_called_decided_and_nothing_else_is() {
     // The same by what is stored, and by a comparison that plays.
     let stored = bench.json("compare same/a same/b");
     let played = bench.json(&format!("compare {decided} -m 60"));
-    for told in [&stored["comparison"], &played["comparison"]] {
-        assert_eq!(&told["win_rate"], rate, "{told}");
+    for comparison in [&stored["comparison"], &played["comparison"]] {
+        assert_eq!(&comparison["win_rate"], rate, "{comparison}");
     }
-    let told = [format!("batch {decided} -m 60"), "compare same/a same/b".into(), format!("compare {decided} -m 60")];
-    let sentence = |arguments: &String| bench.told(arguments).lines().take(3).collect::<Vec<_>>().join("\n");
-    insta::assert_snapshot!("always_the_same_match", told.iter().map(sentence).collect::<Vec<_>>().join("\n\n"));
+    let outputs =
+        [format!("batch {decided} -m 60"), "compare same/a same/b".into(), format!("compare {decided} -m 60")];
+    let sentence = |arguments: &String| bench.transcript(arguments).lines().take(3).collect::<Vec<_>>().join("\n");
+    insta::assert_snapshot!("always_the_same_match", outputs.iter().map(sentence).collect::<Vec<_>>().join("\n\n"));
     // One block less than it takes.
     assert!(!says(&bench.json(&format!("batch {decided} -m 38")), "decided"));
 }
@@ -63,7 +64,7 @@ fn seats_have_their_own_chance_in_every_pairing_of_a_field_and_worlds_in_common(
         let export = bench.read(&format!("{verb}.csv"));
         let mut lines = export.lines().map(|line| line.split(',').collect::<Vec<_>>());
         let heading = lines.next().expect("a heading");
-        let at = |name: &str| heading.iter().position(|own| *own == name).expect("the column is there");
+        let at = |name: &str| heading.iter().position(|other| *other == name).expect("the column is there");
         let (cell, world, score, seat) = (at("cell"), at("world_seed"), at("score"), at("seat"));
         let mut scores = vec![Vec::new(); 6];
         let mut worlds = vec![Vec::new(); 6];
@@ -72,10 +73,10 @@ fn seats_have_their_own_chance_in_every_pairing_of_a_field_and_worlds_in_common(
             scores[pairing].push(row[score].to_string());
             worlds[pairing].push(row[world].to_string());
         }
-        for one in 0..6 {
-            for other in 0..one {
-                assert_ne!(scores[one], scores[other], "{verb}: pairings {other} and {one} are one and the same");
-                assert_eq!(worlds[one], worlds[other], "{verb}: pairings {other} and {one} meet other worlds");
+        for number in 0..6 {
+            for other in 0..number {
+                assert_ne!(scores[number], scores[other], "{verb}: pairings {other} and {number} are one and the same");
+                assert_eq!(worlds[number], worlds[other], "{verb}: pairings {other} and {number} meet other worlds");
             }
         }
     }
@@ -111,20 +112,20 @@ fn means_hold(blocks: u64, seeds: u64, truth_matches: u64) -> f64 {
         let truth = bench.json(&format!("{batch} -m {truth_matches} --seed 999"));
         let mut counts = vec![(0, 0); measures.len()];
         for seed in 1..=seeds {
-            let told = bench.json(&format!("{batch} -m {} --seed {seed}", 2 * blocks));
+            let summary = bench.json(&format!("{batch} -m {} --seed {seed}", 2 * blocks));
             for (count, measure) in counts.iter_mut().zip(measures) {
-                let of = |told: &Value| told["entrants"][0]["measures"][*measure].clone();
-                let own = of(&told);
-                if own["low"].is_number() {
-                    *count = (count.0 + u64::from(holds(&own, number(&of(&truth)["value"]))), count.1 + 1);
+                let of = |summary: &Value| summary["entrants"][0]["measures"][*measure].clone();
+                let interval = of(&summary);
+                if interval["low"].is_number() {
+                    *count = (count.0 + u64::from(holds(&interval, number(&of(&truth)["value"]))), count.1 + 1);
                 }
             }
             let _ = std::fs::remove_dir_all(bench.path("ledger"));
         }
-        for ((held, seen), measure) in counts.into_iter().zip(measures) {
-            let share = held as f64 / f64::from(seen as u32).max(1.0);
-            println!("| {batch} | {measure} | {blocks} | {:.1} % of {seen} |", 100.0 * share);
-            if 2 * seen > seeds {
+        for ((held, seen_times), measure) in counts.into_iter().zip(measures) {
+            let share = held as f64 / f64::from(seen_times as u32).max(1.0);
+            println!("| {batch} | {measure} | {blocks} | {:.1} % of {seen_times} |", 100.0 * share);
+            if 2 * seen_times > seeds {
                 least = least.min(share);
             }
         }
@@ -150,13 +151,13 @@ fn means_of_rare_measures_hold() {
 #[test]
 fn fewer_blocks_than_twenty_give_means_no_interval() {
     let bench = Bench::new();
-    let told = |blocks: u64| bench.json(&format!("batch piste fencer newcomer -m {} --seed 4", 2 * blocks));
-    let few = told(19);
+    let summary = |blocks: u64| bench.json(&format!("batch piste fencer newcomer -m {} --seed 4", 2 * blocks));
+    let few = summary(19);
     for figure in [&few["entrants"][0]["score"], &few["entrants"][0]["measures"]["doubles"]] {
         assert!(figure["value"].is_number() && figure["low"].is_null() && figure["high"].is_null(), "{figure}");
     }
-    assert!(told(20)["entrants"][0]["score"]["low"].is_number());
-    insta::assert_snapshot!("too_few_blocks", bench.told("batch piste fencer newcomer -m 38 --seed 4"));
+    assert!(summary(20)["entrants"][0]["score"]["low"].is_number());
+    insta::assert_snapshot!("too_few_blocks", bench.transcript("batch piste fencer newcomer -m 38 --seed 4"));
 }
 
 /// A sweep whose curve is measured on a house game, and the value of its knob that gives a rate, known from a hundred times
@@ -184,14 +185,14 @@ const CURVES: [Curve; 2] = [
 ];
 
 /// Of the values that give a rate, how many lie in an interval of a solution, or where one is not excluded.
-fn solved(told: &Value, truths: &[f64]) -> u64 {
-    let solved = &told["solved"];
+fn solved(summary: &Value, truths: &[f64]) -> u64 {
+    let solved = &summary["solved"];
     let end = |ends: &Value, key: &str, or: f64| ends[key].as_f64().unwrap_or(or);
     let known = solved["solutions"].as_array().expect("solutions").iter();
-    let known = known.map(|own| (end(own, "low", f64::NEG_INFINITY), end(own, "high", f64::INFINITY)));
+    let known = known.map(|ends| (end(ends, "low", f64::NEG_INFINITY), end(ends, "high", f64::INFINITY)));
     let possible = solved["possible"].as_array().expect("stretches").iter();
     let possible =
-        possible.map(|own| (own[0].as_f64().unwrap_or(f64::NEG_INFINITY), own[1].as_f64().unwrap_or(f64::INFINITY)));
+        possible.map(|pair| (pair[0].as_f64().unwrap_or(f64::NEG_INFINITY), pair[1].as_f64().unwrap_or(f64::INFINITY)));
     let all: Vec<(f64, f64)> = known.chain(possible).collect();
     truths.iter().filter(|truth| all.iter().any(|(low, high)| low <= *truth && *truth <= high)).count() as u64
 }
@@ -204,8 +205,8 @@ fn solved_values_hold(blocks: u64, seeds: u64, which: usize) -> f64 {
         let mut held = vec![0; curve.truths.len()];
         for seed in 1..=seeds {
             for (place, (target, truths)) in curve.truths.iter().enumerate().step_by(which) {
-                let told = bench.json(&format!("{} -m {} --seed {seed} --target {target}", curve.sweep, 2 * blocks));
-                held[place] += solved(&told, truths);
+                let summary = bench.json(&format!("{} -m {} --seed {seed} --target {target}", curve.sweep, 2 * blocks));
+                held[place] += solved(&summary, truths);
             }
             let _ = std::fs::remove_dir_all(bench.path("ledger"));
         }
@@ -239,10 +240,12 @@ fn solved_values_hold_in_every_cell() {
 fn a_hump_has_two_answers_and_a_flat_curve_says_so() {
     let bench = Bench::new();
     let hump = format!("{} -m 400", CURVES[1].sweep);
-    let told = |target: &str| bench.told(&format!("{hump} --target {target}")).lines().nth(2).map(String::from);
+    let verdict =
+        |target: &str| bench.transcript(&format!("{hump} --target {target}")).lines().nth(2).map(String::from);
     let flat = "sweep piste --entrant fencer --against fencer --vary parry_rate=0.45..0.55/5 -m 200 --target 0.5";
-    let flat = bench.told(flat).lines().nth(2).map(String::from);
-    let all: Vec<String> = [told("0.53"), told("0.40"), told("0.8"), told("0.6"), flat].into_iter().flatten().collect();
+    let flat = bench.transcript(flat).lines().nth(2).map(String::from);
+    let all: Vec<String> =
+        [verdict("0.53"), verdict("0.40"), verdict("0.8"), verdict("0.6"), flat].into_iter().flatten().collect();
     insta::assert_snapshot!("answers_of_a_sweep", all.join("\n"));
 }
 
@@ -253,9 +256,9 @@ fn pools_hold(studies: u64, matches: u64, pools: u64, truth_matches: u64) -> f64
         "game = \"piste\"\nanchor = \"avocet\"\n\n[[entrant]]\nagent = \"heron\"\n\n[[entrant]]\nagent = \"avocet\"\n";
     bench.write("truth.toml", pool);
     bench.ok(&format!("tournament piste --pool truth.toml -m {truth_matches} --seed 999999 --name truth"));
-    let heron = |told: &Value| {
-        let all = told["ratings"].as_array().expect("ratings").clone();
-        all.into_iter().find(|own| own["name"] == "heron").expect("it is rated")["rating"].clone()
+    let heron = |summary: &Value| {
+        let all = summary["ratings"].as_array().expect("ratings").clone();
+        all.into_iter().find(|entrant| entrant["name"] == "heron").expect("it is rated")["rating"].clone()
     };
     let truth = number(&heron(&bench.json("pool add truth.toml truth"))["value"]);
     let mut held = 0;
@@ -266,8 +269,8 @@ fn pools_hold(studies: u64, matches: u64, pools: u64, truth_matches: u64) -> f64
             let seed = 1 + number * studies + study as u64;
             bench.ok(&format!("tournament piste --pool pool.toml -m {matches} --seed {seed} --name {name}"));
         }
-        let told = bench.json(&format!("pool add pool.toml {}", names.join(" ")));
-        held += u64::from(holds(&heron(&told), truth));
+        let summary = bench.json(&format!("pool add pool.toml {}", names.join(" ")));
+        held += u64::from(holds(&heron(&summary), truth));
         let _ = std::fs::remove_dir_all(bench.path("ledger"));
     }
     let share = held as f64 / pools as f64;
@@ -292,9 +295,9 @@ fn ratings_of_pools_hold() {
 fn suspense_holds(blocks: u64, seeds: u64, truths: u64) -> f64 {
     let bench = Bench::new();
     let of = |matches: u64, seed: u64| {
-        let told = bench.json(&format!("batch piste fencer newcomer -m {matches} --seed {seed} --name s"));
+        let summary = bench.json(&format!("batch piste fencer newcomer -m {matches} --seed {seed} --name s"));
         let _ = std::fs::remove_dir_all(bench.path("ledger"));
-        told["entrants"][0]["measures"]["suspense"].clone()
+        summary["entrants"][0]["measures"]["suspense"].clone()
     };
     let truth = (0..truths).map(|seed| number(&of(200, 100_000 + seed)["value"])).sum::<f64>() / truths as f64;
     let held = (1..=seeds).filter(|seed| holds(&of(2 * blocks, *seed), truth)).count();
@@ -322,19 +325,19 @@ fn suspense_holds_in_many() {
 fn shares_of_people_hold(people: u64, seeds: u64, truth_people: u64) -> f64 {
     let bench = Bench::new();
     let of = |people: u64, seed: u64| {
-        let told = bench.json(&format!(
+        let summary = bench.json(&format!(
             "batch piste guest=newcomer house=fencer:skill=0.8 --series 10 -m {} --seed {seed} --name s",
             10 * people
         ));
         let _ = std::fs::remove_dir_all(bench.path("ledger"));
-        let own = told["people"].as_array().expect("people").iter().find(|own| own["name"] == "guest");
-        own.expect("the guest").clone()
+        let person = summary["people"].as_array().expect("people").iter().find(|person| person["name"] == "guest");
+        person.expect("the guest").clone()
     };
     let truth = of(truth_people, 99_999);
     let mut least = 1.0f64;
     let crowds: Vec<Value> = (1..=seeds).map(|seed| of(people, seed)).collect();
     for figure in ["never", "hopeless", "idle", "first_win", "longest_losses"] {
-        let held = crowds.iter().filter(|own| holds(&own[figure], number(&truth[figure]["value"]))).count();
+        let held = crowds.iter().filter(|crowd| holds(&crowd[figure], number(&truth[figure]["value"]))).count();
         let share = held as f64 / seeds as f64;
         println!("| {figure} | {people} people | {:.1} % |", 100.0 * share);
         least = least.min(share);
@@ -345,10 +348,10 @@ fn shares_of_people_hold(people: u64, seeds: u64, truth_people: u64) -> f64 {
 #[test]
 fn shares_of_people_hold_in_a_few_crowds_and_have_width() {
     assert!(shares_of_people_hold(20, 20, 400) > 0.7);
-    let told = Bench::new().json("batch piste regular house=fencer:skill=0.3 --series 10 -m 200");
-    for own in told["people"].as_array().expect("people") {
+    let summary = Bench::new().json("batch piste regular house=fencer:skill=0.3 --series 10 -m 200");
+    for person in summary["people"].as_array().expect("people") {
         for figure in ["never", "hopeless", "idle"] {
-            assert!(number(&own[figure]["high"]) > number(&own[figure]["low"]), "{figure}: {own}");
+            assert!(number(&person[figure]["high"]) > number(&person[figure]["low"]), "{figure}: {person}");
         }
     }
 }
@@ -379,8 +382,8 @@ fn ratios_of_searches_hold(pairs: u64, repetitions: u64) -> f64 {
             bench.write("brief.toml", brief(1_000 * (2 * pair + place as u64)));
             bench.ok(&format!("evolve brief.toml --name {side}{pair} --quiet"));
         }
-        let told = bench.json(&format!("plot a{pair} b{pair} --by evaluations"));
-        let ratio = &told["ratios"][0]["ratio"];
+        let plotted = bench.json(&format!("plot a{pair} b{pair} --by evaluations"));
+        let ratio = &plotted["ratios"][0]["ratio"];
         if ratio["low"].is_number() {
             bounded += 1;
             held += u64::from(number(&ratio["low"]) <= 1.0 && ratio["high"].as_f64().is_none_or(|high| 1.0 <= high));
@@ -415,9 +418,9 @@ fn champions_hold(repetitions: u64, truth_matches: u64) -> [f64; 2] {
         )
         .replace("every = 5\nmatches = 60", "every = 4\nmatches = 20\nheld_back = [\"pier:strip=10\"]");
     bench.write("brief.toml", brief);
-    let told = bench.json("evolve brief.toml --name found");
+    let summary = bench.json("evolve brief.toml --name found");
     let mut held = [0.0; 2];
-    for seed in told["search"]["seeds"].as_array().expect("repetitions") {
+    for seed in summary["search"]["seeds"].as_array().expect("repetitions") {
         let knobs: Vec<String> =
             seed["knobs"].as_object().expect("knobs").iter().map(|(name, value)| format!("{name}={value}")).collect();
         for (held, (interval, level)) in held.iter_mut().zip([("held_back", "pier:strip=10"), ("proved", "pier")]) {
@@ -452,9 +455,9 @@ fn differences_of_exploited_hold(seeds: u64, truth_matches: u64) -> f64 {
     // Both always do the same at a position, so that each seed finds the same responses.
     let agents = "exploit berths deep=minimax:depth=3,ties=first flat=minimax:depth=1,ties=first";
     let difference = |arguments: String| {
-        let told = bench.json(&arguments);
+        let summary = bench.json(&arguments);
         let _ = std::fs::remove_dir_all(bench.path("ledger"));
-        told["differences"][0]["difference"].clone()
+        summary["differences"][0]["difference"].clone()
     };
     let truth = number(&difference(format!("{agents} --proof {truth_matches} --seed 999"))["value"]);
     let held = (1..=seeds).filter(|seed| holds(&difference(format!("{agents} --proof 100 --seed {seed}")), truth));

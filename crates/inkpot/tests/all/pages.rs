@@ -21,7 +21,7 @@ struct Shown {
 /// All commands of a page in order.
 fn shown(page: &[&str]) -> Vec<Shown> {
     let starts: Vec<usize> = (0..page.len()).filter(|&line| page[line].starts_with("    $ ")).collect();
-    let one = |&start: &usize| {
+    let command_at = |&start: &usize| {
         let after = start + 1..page.len();
         let ends = |line: &usize| {
             let text = page[*line];
@@ -35,7 +35,7 @@ fn shown(page: &[&str]) -> Vec<Shown> {
         let command = page[start].trim_start_matches("    $ ").to_string();
         Shown { command, output: output.collect(), lines: start + 1..end }
     };
-    starts.iter().map(one).collect()
+    starts.iter().map(command_at).collect()
 }
 
 /// What lines come to, whatever decisions took and however wide the columns are for that.
@@ -46,8 +46,8 @@ fn comparable(lines: &[String]) -> Vec<String> {
         let words: Vec<&str> = line.split_whitespace().map(|word| word.trim_matches('─')).collect();
         let unit = |word: &&str| ["ns", "µs", "ms", "s"].contains(word);
         let time = |at: usize| words.get(at).is_some_and(unit) || words.get(at + 1).is_some_and(unit);
-        let kept = words.iter().enumerate().map(|(at, word)| if costs && time(at) { "TIME" } else { word });
-        kept.collect::<Vec<_>>().join(" ")
+        let masked = words.iter().enumerate().map(|(at, word)| if costs && time(at) { "TIME" } else { word });
+        masked.collect::<Vec<_>>().join(" ")
     };
     lines.iter().map(line).collect()
 }

@@ -13,7 +13,7 @@ use std::thread;
 use crate::common::{Bench, KNOBS, NETWORK, TABLE};
 use inkpot_core::Halt;
 use inkpot_lab::{
-    Answer, Basis, Executor, Fell, Job, Request, Results, Runner, SearchError, Sitting, Sought, StudyPlan, Task,
+    Answer, Basis, Executor, Fell, Job, Request, Results, Runner, SearchError, SearchPlan, Sitting, StudyPlan, Task,
     basis_hash, job, read_plan, search, search_job,
 };
 use inkpot_ledger::{Ledger, Machine, Manifest, Naming};
@@ -226,12 +226,12 @@ fn two_processes_search_to_where_threads_come() {
     for (name, brief) in [("knobs", KNOBS), ("network", NETWORK), ("table", TABLE)] {
         bench.write("brief.toml", brief);
         bench.ok(&format!("run brief.toml --name {name}"));
-        let sought: Sought = stored(&bench, name, "search.json");
+        let sought: SearchPlan = stored(&bench, name, "search.json");
         let registry = inkpot_games::registry();
-        let game = registry.find(&sought.own().ground().game).expect("a house game");
+        let game = registry.find(&sought.as_search().ground().game).expect("a house game");
         let halt = Halt::never();
         let job = search_job(&sought, game, &halt).expect("it has work");
-        let mut searching = sought.own().begin(game, None).expect("it begins");
+        let mut searching = sought.as_search().begin(game, None).expect("it begins");
         let ended =
             search(searching.as_mut(), &job, &processes, &halt, &mut Results::new(), |_, _| Ok::<(), SearchError>(()));
         assert_eq!(ended, Ok(Sitting::Complete));

@@ -12,25 +12,25 @@ const QUICK: &str = "--rules touches=1 --seed 5";
 
 #[test]
 fn round_robin_told() {
-    assert_snapshot!(Bench::new().told("tournament piste heron turnstone dunlin godwit -m 60 --seed 2"));
+    assert_snapshot!(Bench::new().transcript("tournament piste heron turnstone dunlin godwit -m 60 --seed 2"));
 }
 
 #[test]
 fn swiss_with_an_anchor_told() {
     let bench = Bench::new();
-    let told = bench.ok(
+    let output = bench.ok(
         "tournament sowing m=minimax:depth=1..3/3 grabber drifter --rules pits=3,seeds=2 --format swiss --rounds 4 -m 20 --anchor grabber",
     );
     // Times of decisions differ from run to run.
-    let lines = told.lines().filter(|line| !line.contains("µs") && !line.contains(" ms"));
+    let lines = output.lines().filter(|line| !line.contains("µs") && !line.contains(" ms"));
     assert_snapshot!(lines.collect::<Vec<_>>().join("\n"));
 }
 
 #[test]
 fn knockout_told() {
-    let told = Bench::new()
-        .told(&format!("tournament piste heron avocet newcomer dunlin drifter {QUICK} --format knockout -m 20"));
-    assert_snapshot!(told);
+    let output = Bench::new()
+        .transcript(&format!("tournament piste heron avocet newcomer dunlin drifter {QUICK} --format knockout -m 20"));
+    assert_snapshot!(output);
 }
 
 /// Who sat where in each match of a study: by match, the entrant of each seat.
@@ -127,7 +127,7 @@ fn figures_of_a_field_and_of_a_comparison() {
     for name in ["ratings", "matrix", "residuals", "rounds", "running"] {
         assert!(drawn.contains(&format!("figures/{name}.png")), "{name}: {drawn}");
     }
-    assert!(bench.told("plot pair --figure ratings").contains("exit 2"));
+    assert!(bench.transcript("plot pair --figure ratings").contains("exit 2"));
 }
 
 #[test]
@@ -163,11 +163,11 @@ fn a_swiss_tournament_killed_and_resumed_gives_what_one_thread_gives() {
 fn a_comparison_stops_at_the_same_block_on_any_number_of_threads() {
     let bench = Bench::new();
     let line = format!("compare piste a=fencer:skill=0.7 b=fencer:skill=0.4 {QUICK} --until clear --name pair");
-    let one = bench.json(&format!("--threads 1 --ledger one {line}"));
+    let single = bench.json(&format!("--threads 1 --ledger one {line}"));
     let two = bench.json(&format!("--threads 2 --ledger two {line}"));
-    assert_eq!(one, two);
-    assert_eq!(one["comparison"]["verdict"], "better");
-    assert!(one["comparison"]["clear_at"].as_u64().unwrap() < 1000);
+    assert_eq!(single, two);
+    assert_eq!(single["comparison"]["verdict"], "better");
+    assert!(single["comparison"]["clear_at"].as_u64().unwrap() < 1000);
     for ledger in ["one", "two"] {
         bench.ok(&format!("--ledger {ledger} ledger export pair --out {ledger}.csv"));
     }
@@ -204,8 +204,8 @@ fn a_build_gate_by_exit_code_and_junit() {
         ("fencer:skill=0.1", "better", "refused", "1"),
     ];
     for (new, require, outcome, failures) in cases {
-        let (told, xml) = gate(&bench, new, require);
-        assert_eq!(told, outcome, "{new} {require}");
+        let (output, xml) = gate(&bench, new, require);
+        assert_eq!(output, outcome, "{new} {require}");
         let document = roxmltree::Document::parse(&xml).expect("JUnit XML is well-formed");
         let suite = document.descendants().find(|node| node.has_tag_name("testsuite")).unwrap();
         assert_eq!((suite.attribute("tests"), suite.attribute("failures")), (Some("1"), Some(failures)), "{xml}");
@@ -227,7 +227,7 @@ fn names_are_escaped_in_junit() {
 
 #[test]
 fn a_comparison_told() {
-    assert_snapshot!(Bench::new().told(&format!(
+    assert_snapshot!(Bench::new().transcript(&format!(
         "compare piste new=fencer:skill=0.7 old=fencer:skill=0.5 --against newcomer {QUICK} -m 200 --require better"
     )));
 }
@@ -257,8 +257,8 @@ fn stored_entrants_are_compared_as_they_stand() {
     assert_eq!((&shared["comparison"]["blocks"], &shared["comparison"]["matches"]), (&150.into(), &600.into()));
     let met = bench.json("compare monday/house monday/guest");
     assert!(met["comparison"]["win_rate"]["value"].is_number());
-    assert!(bench.told("compare monday/house tuesday/house --require better").contains("exit 3"));
-    let same = bench.told("compare monday/house monday/house");
+    assert!(bench.transcript("compare monday/house tuesday/house --require better").contains("exit 3"));
+    let same = bench.transcript("compare monday/house monday/house");
     assert!(same.contains("exit 2") && same.contains("compared with itself"), "{same}");
 }
 
@@ -276,8 +276,8 @@ fn stored_entrants_that_cannot_be_compared() {
         "heron dunlin",
         "one/heron two/godwit --until clear",
     ];
-    let told: Vec<String> = cases.iter().map(|case| bench.told(&format!("compare {case}"))).collect();
-    assert_snapshot!(told.join("\n\n"));
+    let transcripts: Vec<String> = cases.iter().map(|case| bench.transcript(&format!("compare {case}"))).collect();
+    assert_snapshot!(transcripts.join("\n\n"));
 }
 
 const POOL: &str = "\
@@ -307,17 +307,18 @@ fn a_pool_is_rated_from_all_studies_together() {
     bench.ok("tournament piste --pool birds.toml -m 200 --seed 1 --name first --quiet");
     bench.ok("tournament piste --pool birds.toml -m 200 --seed 2 --name second --quiet");
     assert!(bench.ok("pool show birds.toml").contains("no study has been added yet"));
-    let one = bench.json("pool add birds.toml first");
+    let pool = bench.json("pool add birds.toml first");
     let two = bench.json("pool add birds.toml second");
     assert!(bench.read("birds.toml").starts_with(POOL), "what was written stays as it is");
     let of = |found: &Value, name: &str| {
         let all = found["ratings"].as_array().unwrap().clone();
-        all.into_iter().find(|own| own["name"] == name).unwrap()
+        all.into_iter().find(|entrant| entrant["name"] == name).unwrap()
     };
     assert_eq!(of(&two, "house")["rating"]["value"], 0.0);
     assert!(of(&two, "heron")["rating"]["value"].as_f64() > of(&two, "newcomer")["rating"]["value"].as_f64());
-    let width = |own: Value| own["rating"]["high"].as_f64().unwrap() - own["rating"]["low"].as_f64().unwrap();
-    assert!(width(of(&two, "heron")) < 0.9 * width(of(&one, "heron")));
+    let width =
+        |entrant: Value| entrant["rating"]["high"].as_f64().unwrap() - entrant["rating"]["low"].as_f64().unwrap();
+    assert!(width(of(&two, "heron")) < 0.9 * width(of(&pool, "heron")));
     assert_eq!(two["studies"], serde_json::json!(["first", "second"]));
     // Adding once more changes nothing, and the order of adding has no bearing.
     let before = bench.read("birds.toml");
@@ -327,8 +328,8 @@ fn a_pool_is_rated_from_all_studies_together() {
     assert_eq!(bench.json("pool add other.toml second first")["ratings"], two["ratings"]);
     // One study says of its own field what a pool with nothing else does.
     bench.write("one.toml", POOL);
-    let (alone, own) = (bench.json("pool add one.toml first"), bench.json("ledger show first"));
-    assert_eq!(of(&alone, "heron")["rating"], of(&own, "heron")["rating"]);
+    let (alone, pooled) = (bench.json("pool add one.toml first"), bench.json("ledger show first"));
+    assert_eq!(of(&alone, "heron")["rating"], of(&pooled, "heron")["rating"]);
     assert_eq!(bench.json("pool show birds.toml"), two);
     // A brief may name the pool, from beside it.
     bench.write("b.toml", "kind = \"tournament\"\ngame = \"piste\"\nmatches = 2\npool = \"birds.toml\"\n\n[[entrant]]\nagent = \"dunlin\"\n");
@@ -365,9 +366,9 @@ fn wrong_pools_and_studies_are_refused() {
         "pool add birds.toml rules",
         "pool add birds.toml strangers",
     ];
-    let told: Vec<String> = cases.iter().map(|case| bench.told(case)).collect();
-    assert!(told.iter().all(|told| told.contains("exit 2")), "{told:?}");
-    assert_snapshot!(told.join("\n\n"));
+    let transcripts: Vec<String> = cases.iter().map(|case| bench.transcript(case)).collect();
+    assert!(transcripts.iter().all(|transcript| transcript.contains("exit 2")), "{transcripts:?}");
+    assert_snapshot!(transcripts.join("\n\n"));
     assert_eq!(bench.read("birds.toml"), before);
 }
 
@@ -377,7 +378,12 @@ fn agent_files_and_patterns_of_them_are_entrants() {
     bench.write("agents/calm.toml", "agent = \"fencer\"\nknobs = { skill = 0.3 }\n");
     bench.write("agents/wild.toml", "name = \"the wild one\"\nagent = \"turnstone\"\n");
     let names = |found: &Value| -> Vec<String> {
-        found["entrants"].as_array().unwrap().iter().map(|own| own["name"].as_str().unwrap().to_string()).collect()
+        found["entrants"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|entrant| entrant["name"].as_str().unwrap().to_string())
+            .collect()
     };
     let typed = bench.json(&format!("tournament piste agents/*.toml x=agents/calm.toml:skill=0.5 {QUICK} -m 2"));
     assert_eq!(names(&typed), ["calm", "the wild one", "x"]);
@@ -398,7 +404,8 @@ fn wrong_agent_files_are_refused() {
     bench.write("agents/calm.toml", "agnt = \"fencer\"\n");
     bench.write("agents/broken.toml", "agent = \n");
     let cases = ["agents/none*.toml", "agents/calm.toml", "agents/broken.toml", "agents/[.toml"];
-    let told: Vec<String> = cases.iter().map(|case| bench.told(&format!("tournament piste heron {case}"))).collect();
-    assert!(told.iter().all(|told| told.contains("exit 2")), "{told:?}");
-    assert_snapshot!(told.join("\n\n"));
+    let transcripts: Vec<String> =
+        cases.iter().map(|case| bench.transcript(&format!("tournament piste heron {case}"))).collect();
+    assert!(transcripts.iter().all(|transcript| transcript.contains("exit 2")), "{transcripts:?}");
+    assert_snapshot!(transcripts.join("\n\n"));
 }

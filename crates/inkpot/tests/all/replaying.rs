@@ -32,7 +32,7 @@ fn picture(reel: &Value, index: usize) -> (Vec<f64>, Vec<String>) {
         if index < from + count {
             let raw = |column: &Value| match column.as_array() {
                 None => column.as_i64().expect("a number"),
-                Some(steps) => steps.iter().take(index - from + 1).map(|own| own.as_i64().expect("a number")).sum(),
+                Some(steps) => steps.iter().take(index - from + 1).map(|step| step.as_i64().expect("a number")).sum(),
             };
             let raw: Vec<i64> = run["columns"].as_array().expect("columns").iter().map(raw).collect();
             return read(run["kinds"].as_str().expect("kinds"), &raw, step, reel);
@@ -52,11 +52,16 @@ fn read(kinds: &str, raw: &[i64], step: f64, reel: &Value) -> (Vec<f64>, Vec<Str
             'r' => 4,
             'c' | 'o' | 't' => 3,
             'a' => {
-                2 * kinds.by_ref().take_while(|own| *own != '.').collect::<String>().parse::<usize>().expect("corners")
+                2 * kinds
+                    .by_ref()
+                    .take_while(|letter| *letter != '.')
+                    .collect::<String>()
+                    .parse::<usize>()
+                    .expect("corners")
             }
             other => panic!("{other}"),
         };
-        numbers.extend(raw[at..at + lengths].iter().map(|own| *own as f64 * step));
+        numbers.extend(raw[at..at + lengths].iter().map(|byte| *byte as f64 * step));
         at += lengths;
         if kind == 't' {
             texts.push(reel["texts"][raw[at] as usize].as_str().expect("a text").to_string());
@@ -95,21 +100,21 @@ fn the_scene_at_every_tick_is_the_state() {
         let step = film["scene"]["step"].as_f64().expect("a step");
         let mut held = stepped(game, agents, level, 5);
         let ticks: Vec<u64> =
-            film["ticks"].as_array().expect("ticks").iter().map(|own| own.as_u64().unwrap()).collect();
+            film["ticks"].as_array().expect("ticks").iter().map(|tick| tick.as_u64().unwrap()).collect();
         assert!(ticks.iter().skip(1).all(|apart| *apart == 1), "{game}: no tick is left out");
         for index in 0..ticks.len() {
             let scene = held.scene().expect("a scene");
             let (numbers, texts) = picture(&film["scene"], index);
-            let own: Vec<f64> = scene.shapes.iter().flat_map(Shape::numbers).collect();
-            assert_eq!(numbers.len(), own.len(), "{game} at {index}");
-            let off = numbers.iter().zip(&own).map(|(a, b)| (a - b).abs()).fold(0.0, f64::max);
+            let drawn: Vec<f64> = scene.shapes.iter().flat_map(Shape::numbers).collect();
+            assert_eq!(numbers.len(), drawn.len(), "{game} at {index}");
+            let off = numbers.iter().zip(&drawn).map(|(a, b)| (a - b).abs()).fold(0.0, f64::max);
             assert!(off <= 0.5001 * step, "{game} at {index}: {off} of {step}");
-            let own: Vec<&str> = scene
+            let lettering: Vec<&str> = scene
                 .shapes
                 .iter()
-                .filter_map(|own| if let Shape::Text { text, .. } = own { Some(text.as_str()) } else { None })
+                .filter_map(|shape| if let Shape::Text { text, .. } = shape { Some(text.as_str()) } else { None })
                 .collect();
-            assert_eq!(texts, own, "{game} at {index}");
+            assert_eq!(texts, lettering, "{game} at {index}");
             assert_eq!(held.pending().is_empty(), index + 1 == ticks.len(), "{game} at {index}");
             if let Some(note) = held.note() {
                 assert_eq!(
@@ -136,9 +141,9 @@ fn a_page_stands_alone_and_is_the_same_each_time() {
     }
     bench.ok("replay pair/3 --out again.html --threads 1");
     assert_eq!(page, bench.read("again.html"));
-    let told = bench.json("match --again pair/3");
+    let replayed = bench.json("match --again pair/3");
     let film = films(&page).remove(0);
-    let last = told["scores"].as_array().expect("scores").last().expect("one").clone();
+    let last = replayed["scores"].as_array().expect("scores").last().expect("one").clone();
     assert_eq!(film["scores"].as_array().expect("scores").last(), Some(&json!([last["tick"], last["scores"]])));
     assert!(
         page.contains("inkpot match --again pair/3") || film["about"]["facts"].to_string().contains("--again pair/3")
@@ -149,10 +154,10 @@ fn a_page_stands_alone_and_is_the_same_each_time() {
 fn a_study_shows_its_extremes_by_a_measure_side_by_side() {
     let bench = Bench::new();
     bench.ok("batch piste heron avocet --matches 40 --seed 3 --name pair --quiet");
-    let told = bench.json("replay pair --by longest_lull_s");
-    assert_eq!(told["matches"], 3);
+    let replayed = bench.json("replay pair --by longest_lull_s");
+    assert_eq!(replayed["matches"], 3);
     let extremes = bench.json("ledger show pair --by longest_lull_s --most 1");
-    let page = bench.read(told["file"].as_str().expect("a file"));
+    let page = bench.read(replayed["file"].as_str().expect("a file"));
     let titles: Vec<String> =
         films(&page).iter().map(|film| film["about"]["title"].as_str().expect("a title").to_string()).collect();
     for (place, end) in [(0, "lowest"), (2, "highest")] {
@@ -180,7 +185,7 @@ fn what_cannot_be_replayed_is_refused() {
         ("too_many_seats", "replay piste heron avocet dunlin"),
         ("no_level_to_draw", "games piste --scene stills --level pond"),
     ] {
-        insta::assert_snapshot!(name, bench.told(arguments));
+        insta::assert_snapshot!(name, bench.transcript(arguments));
     }
 }
 

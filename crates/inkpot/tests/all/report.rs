@@ -67,12 +67,12 @@ fn a_browser_opens_sorts_picks_and_asks_nobody() {
     let picked: Vec<String> = serde_json::from_value(browser.run(picked)).expect("keys");
     assert!(!picked.is_empty() && picked.iter().all(|key| key == "heron"), "{picked:?}");
     // Pointing: a place tells its figure.
-    let told = browser.run(
+    let shown = browser.run(
         "const s = document.querySelector('#skill .spot'); \
          s.dispatchEvent(new PointerEvent('pointermove', { bubbles: true, clientX: 9, clientY: 9 })); \
          const t = document.getElementById('tip'); return t.hidden ? '' : t.textContent",
     );
-    assert!(told.as_str().is_some_and(|text| text.starts_with("house.skill 0")), "{told}");
+    assert!(shown.as_str().is_some_and(|text| text.starts_with("house.skill 0")), "{shown}");
     let font = browser.run("return document.fonts.check('16px \"Inkpot Sans\"')");
     assert_eq!(font, true, "the font of the page is its own");
     browser.assert_quiet();

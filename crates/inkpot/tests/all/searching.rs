@@ -6,52 +6,53 @@ use serde_json::Value;
 
 #[test]
 fn explain_minimax() {
-    assert_snapshot!(Bench::new().told("explain sowing --agent minimax:depth=4,ties=first --layers 2"));
+    assert_snapshot!(Bench::new().transcript("explain sowing --agent minimax:depth=4,ties=first --layers 2"));
 }
 
 #[test]
 fn explain_an_exact_solution() {
-    assert_snapshot!(Bench::new().told("explain sowing --agent minimax:depth=200 --rules pits=3,seeds=2"));
+    assert_snapshot!(Bench::new().transcript("explain sowing --agent minimax:depth=200 --rules pits=3,seeds=2"));
 }
 
 #[test]
 fn explain_a_search_out_of_budget() {
     assert_snapshot!(
-        Bench::new().told("explain sowing --agent minimax:nodes=700 --position 0,0,3,1,0,2/4,0,1,0,2,1/9:9/north")
+        Bench::new()
+            .transcript("explain sowing --agent minimax:nodes=700 --position 0,0,3,1,0,2/4,0,1,0,2,1/9:9/north")
     );
 }
 
 #[test]
 fn explain_tree_search() {
-    assert_snapshot!(Bench::new().told("explain sowing --agent treesearch:iterations=500 --seed 3"));
+    assert_snapshot!(Bench::new().transcript("explain sowing --agent treesearch:iterations=500 --seed 3"));
 }
 
 #[test]
 fn explain_a_position_that_is_over() {
     assert_snapshot!(
-        Bench::new().told("explain sowing --agent minimax --position 0,0,0/1,0,2/3:4/north --rules pits=3")
+        Bench::new().transcript("explain sowing --agent minimax --position 0,0,0/1,0,2/3:4/north --rules pits=3")
     );
 }
 
 #[test]
 fn explain_an_agent_that_says_nothing() {
-    assert_snapshot!(Bench::new().told("explain piste --agent heron"));
+    assert_snapshot!(Bench::new().transcript("explain piste --agent heron"));
 }
 
 #[test]
 fn explain_as_json_has_its_keys_and_the_position_reads_back() {
     let bench = Bench::new();
-    let told = bench.json("explain sowing --agent treesearch:iterations=200 --layers 2");
+    let explained = bench.json("explain sowing --agent treesearch:iterations=200 --layers 2");
     for key in ["game", "agent", "position", "options", "best", "spent"] {
-        assert!(!told[key].is_null(), "{key}");
+        assert!(!explained[key].is_null(), "{key}");
     }
     for key in ["option", "value", "visits", "line"] {
-        assert!(!told["options"][0][key].is_null(), "{key}");
+        assert!(!explained["options"][0][key].is_null(), "{key}");
     }
-    let position = told["position"].as_str().unwrap();
+    let position = explained["position"].as_str().unwrap();
     let again =
         bench.json(&format!("explain sowing --agent treesearch:iterations=200 --layers 2 --position {position}"));
-    assert_eq!(told, again);
+    assert_eq!(explained, again);
 }
 
 #[test]
@@ -60,17 +61,17 @@ fn explain_draws_the_values_by_option() {
     bench.ok("explain sowing --agent minimax --figure values.svg");
     let drawn = bench.read("values.svg");
     assert!(drawn.contains("<svg") && drawn.contains("Expected play"));
-    assert_snapshot!(bench.told("explain piste --agent heron --figure values.svg"));
+    assert_snapshot!(bench.transcript("explain piste --agent heron --figure values.svg"));
 }
 
 #[test]
 fn counts_of_a_small_board() {
-    assert_snapshot!(Bench::new().told("games sowing --count 4 --beyond 2 --rules pits=3,seeds=2"));
+    assert_snapshot!(Bench::new().transcript("games sowing --count 4 --beyond 2 --rules pits=3,seeds=2"));
 }
 
 #[test]
 fn agents_that_search_list_their_budgets() {
-    assert_snapshot!(Bench::new().told("agents sowing plover"));
+    assert_snapshot!(Bench::new().transcript("agents sowing plover"));
 }
 
 #[test]
@@ -92,9 +93,9 @@ fn a_trace_carries_what_was_weighed_at_every_decision() {
 #[test]
 fn decision_times_stand_beside_the_win_rate_and_apart_from_the_summary() {
     let bench = Bench::new();
-    let told = bench.ok("batch sowing grabber plover -m 20 --frame-ms 0.0001 --name slow");
+    let output = bench.ok("batch sowing grabber plover -m 20 --frame-ms 0.0001 --name slow");
     for word in ["States advanced", "95 % within", "99 % within", "over the frame of 0.10 µs"] {
-        assert!(told.contains(word), "{word}: {told}");
+        assert!(output.contains(word), "{word}: {output}");
     }
     assert!(!bench.read("ledger/slow/summary.json").contains("_us"));
     let manifest: Value = serde_json::from_str(&bench.read("ledger/slow/manifest.json")).unwrap();
@@ -108,11 +109,11 @@ fn decision_times_stand_beside_the_win_rate_and_apart_from_the_summary() {
 #[test]
 fn agents_by_the_clock_are_named_as_not_reproducible() {
     let bench = Bench::new();
-    let told = bench.json("batch sowing drifter minimax:millis=1 -m 4 --name timed");
-    assert!(told["notes"].to_string().contains("thinks by the clock"), "{}", told["notes"]);
+    let summary = bench.json("batch sowing drifter minimax:millis=1 -m 4 --name timed");
+    assert!(summary["notes"].to_string().contains("thinks by the clock"), "{}", summary["notes"]);
     let verified = bench.ok("ledger verify timed");
     assert!(verified.contains("4 matches of the sample cannot be played again"), "{verified}");
-    let again = bench.told("match --again timed/1");
+    let again = bench.transcript("match --again timed/1");
     assert!(again.contains("note: an agent of this match thinks by the clock and may play otherwise now"), "{again}");
 }
 
@@ -121,18 +122,18 @@ fn same_study_on_one_and_two_threads_and_searches_included() {
     let bench = Bench::new();
     let study =
         "batch sowing m=minimax:nodes=300,slip=0.1 t=treesearch:iterations=40,temper=0.1 h=horizon -m 24 --seed 5";
-    let one = bench.ok(&format!("--ledger one --json --threads 1 {study}"));
+    let single = bench.ok(&format!("--ledger one --json --threads 1 {study}"));
     let two = bench.ok(&format!("--ledger two --json --threads 2 {study}"));
-    assert_eq!(one, two);
+    assert_eq!(single, two);
 }
 
 #[test]
 fn strength_rises_from_grade_to_grade() {
     let bench = Bench::new();
     let clear = |weak: &str, strong: &str, matches: u32| {
-        let told = bench.json(&format!("batch sowing weak={weak} strong={strong} -m {matches} --seed 3"));
-        let low = told["entrants"][1]["win_rate"]["low"].as_f64().unwrap();
-        assert!(low > 0.5, "{strong} over {weak}: {}", told["entrants"][1]["win_rate"]);
+        let summary = bench.json(&format!("batch sowing weak={weak} strong={strong} -m {matches} --seed 3"));
+        let low = summary["entrants"][1]["win_rate"]["low"].as_f64().unwrap();
+        assert!(low > 0.5, "{strong} over {weak}: {}", summary["entrants"][1]["win_rate"]);
     };
     clear("drifter", "grabber", 100);
     clear("grabber", "sanderling", 1600);
@@ -157,8 +158,8 @@ fn exact_play_never_does_worse_than_its_proven_value() {
         for seats in rows.chunks(2) {
             let margin = seats[0]["score"].as_f64().unwrap() - seats[1]["score"].as_f64().unwrap();
             let first_is_exact = seats[0]["entrant"] == "exact" || seats[0]["entrant"] == 0;
-            let (own, proven) = if first_is_exact { (margin, value) } else { (-margin, -value) };
-            assert!(own >= proven, "{opponent}: {own} below {proven}");
+            let (exact_margin, proven) = if first_is_exact { (margin, value) } else { (-margin, -value) };
+            assert!(exact_margin >= proven, "{opponent}: {exact_margin} below {proven}");
         }
     }
 }
@@ -166,29 +167,29 @@ fn exact_play_never_does_worse_than_its_proven_value() {
 #[test]
 fn a_knob_that_does_nothing_beside_another_is_refused() {
     let bench = Bench::new();
-    assert_snapshot!("two_budgets", bench.told("batch sowing minimax:depth=2,nodes=100 grabber"));
+    assert_snapshot!("two_budgets", bench.transcript("batch sowing minimax:depth=2,nodes=100 grabber"));
     assert_snapshot!(
         "a_position_of_other_rules",
-        bench.told("explain sowing --agent grabber --position 1,1/1,1/0:0/south")
+        bench.transcript("explain sowing --agent grabber --position 1,1/1,1/0:0/south")
     );
-    assert_snapshot!("a_position_that_is_none", bench.told("explain sowing --agent grabber --position start"));
+    assert_snapshot!("a_position_that_is_none", bench.transcript("explain sowing --agent grabber --position start"));
     assert_snapshot!(
         "a_position_too_full",
-        bench.told("explain sowing --agent grabber --position 200,200/0,1/0:0/south --rules pits=2")
+        bench.transcript("explain sowing --agent grabber --position 200,200/0,1/0:0/south --rules pits=2")
     );
-    assert_snapshot!("positions_of_piste", bench.told("explain piste --agent horizon --position here"));
-    assert_snapshot!("a_seat_that_does_not_decide", bench.told("explain sowing --agent grabber --seat 1"));
-    assert_snapshot!("piste_cannot_be_counted", bench.told("games piste --count 3"));
-    assert_snapshot!("temper_of_an_agent_without_values", bench.told("batch piste fencer:temper=1 heron"));
-    assert_snapshot!("a_frame_of_no_time", bench.told("batch sowing drifter grabber --frame-ms 0"));
-    assert_snapshot!("explain_without_an_agent", bench.told("explain sowing"));
-    assert_snapshot!("a_misspelt_agent_explained", bench.told("explain sowing --agent minmax"));
+    assert_snapshot!("positions_of_piste", bench.transcript("explain piste --agent horizon --position here"));
+    assert_snapshot!("a_seat_that_does_not_decide", bench.transcript("explain sowing --agent grabber --seat 1"));
+    assert_snapshot!("piste_cannot_be_counted", bench.transcript("games piste --count 3"));
+    assert_snapshot!("temper_of_an_agent_without_values", bench.transcript("batch piste fencer:temper=1 heron"));
+    assert_snapshot!("a_frame_of_no_time", bench.transcript("batch sowing drifter grabber --frame-ms 0"));
+    assert_snapshot!("explain_without_an_agent", bench.transcript("explain sowing"));
+    assert_snapshot!("a_misspelt_agent_explained", bench.transcript("explain sowing --agent minmax"));
 }
 
 #[test]
 fn a_softened_planner_draws_only_what_is_legal() {
-    let told = Bench::new().json("batch piste soft=horizon:temper=0.5,rollouts=8 heron -m 4 --seed 2");
-    assert_eq!(told["entrants"][0]["faults"], 0, "{}", told["notes"]);
+    let summary = Bench::new().json("batch piste soft=horizon:temper=0.5,rollouts=8 heron -m 4 --seed 2");
+    assert_eq!(summary["entrants"][0]["faults"], 0, "{}", summary["notes"]);
     let explained = Bench::new().json("explain piste --agent horizon:rollouts=12");
     let options = explained["options"].as_array().unwrap();
     assert!(options.iter().any(|option| option["option"] == explained["best"]), "{explained}");
@@ -196,8 +197,8 @@ fn a_softened_planner_draws_only_what_is_legal() {
 
 #[test]
 fn a_label_is_no_part_of_what_is_explained() {
-    let told = Bench::new().json("explain sowing --agent grabber=grabber:extra=3");
-    assert_eq!(told["agent"], "grabber:extra=3");
+    let explained = Bench::new().json("explain sowing --agent grabber=grabber:extra=3");
+    assert_eq!(explained["agent"], "grabber:extra=3");
 }
 
 #[test]
@@ -205,24 +206,29 @@ fn every_decision_of_a_stored_match_can_be_asked_about_as_it_was_made() {
     let bench = Bench::new();
     let agents = "tree=treesearch:iterations=120 deep=minimax:depth=3,slip=0.2";
     bench.ok(&format!("batch sowing {agents} --matches 4 --rules pits=4 --name trial --quiet"));
-    let told = bench.json("match --again trial/3");
-    let moves = told["moves"].as_array().expect("sowing writes its positions");
+    let replayed = bench.json("match --again trial/3");
+    let moves = replayed["moves"].as_array().expect("sowing writes its positions");
     let mut differ = 0;
-    for own in moves {
-        let asked = bench.json(&format!("explain --again trial/3 --turn {}", own["turn"]));
-        assert_eq!((&asked["best"], &asked["position"]), (&own["choice"], &own["position"]), "turn {}", own["turn"]);
-        differ += usize::from(asked["afresh"] != asked["best"]);
+    for option in moves {
+        let explained = bench.json(&format!("explain --again trial/3 --turn {}", option["turn"]));
+        assert_eq!(
+            (&explained["best"], &explained["position"]),
+            (&option["choice"], &option["position"]),
+            "turn {}",
+            option["turn"]
+        );
+        differ += usize::from(explained["afresh"] != explained["best"]);
     }
     assert!(moves.len() > 4 && differ > 0, "what it kept, and its chance, make a difference now and then");
-    let late = bench.told(&format!("explain --again trial/3 --turn {}", moves.len() + 1));
+    let late = bench.transcript(&format!("explain --again trial/3 --turn {}", moves.len() + 1));
     assert!(late.contains(&format!("turns are numbered from 1 to {}", moves.len())), "{late}");
 }
 
 #[test]
 fn recorded_choices_of_agents_by_the_clock_play_again() {
     let bench = Bench::new();
-    let told = bench.json("batch sowing drifter minimax:millis=1 -m 4 --record --name kept");
-    assert!(told["notes"].to_string().contains("its choices are kept"), "{}", told["notes"]);
+    let summary = bench.json("batch sowing drifter minimax:millis=1 -m 4 --record --name kept");
+    assert!(summary["notes"].to_string().contains("its choices are kept"), "{}", summary["notes"]);
     let sound = bench.ok("ledger verify kept");
     assert!(sound.contains("4 matches played again with the same rows (4 by record of what was chosen)"), "{sound}");
     let again = || bench.ok("match --again kept/2");

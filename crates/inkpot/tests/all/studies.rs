@@ -10,9 +10,9 @@ const BATCH: &str = "batch piste a=fencer:skill=0.3 b=fencer:skill=0.7 --rules t
 #[test]
 fn one_thread_and_two_give_equal_output_and_export() {
     let bench = Bench::new();
-    let one = bench.ok(&format!("--json --threads 1 --ledger one {BATCH} --matches 300"));
+    let single = bench.ok(&format!("--json --threads 1 --ledger one {BATCH} --matches 300"));
     let two = bench.ok(&format!("--json --threads 2 --ledger two {BATCH} --matches 300"));
-    assert_eq!(one, two);
+    assert_eq!(single, two);
     for format in ["csv", "jsonl", "parquet"] {
         for ledger in ["one", "two"] {
             bench.ok(&format!("--ledger {ledger} ledger export trial --to {format} --out {ledger}.{format}"));
@@ -50,7 +50,7 @@ fn killed_and_resumed_equals_uninterrupted() {
     const MATCHES: u32 = 24_000;
     let bench = Bench::new();
     interrupted(&bench, "killed", MATCHES, |process| signal("-KILL", process));
-    let before = bench.told("--ledger killed ledger show trial");
+    let before = bench.transcript("--ledger killed ledger show trial");
     // How far it got is a matter of luck: nothing that can be shown, or a part.
     let part = before.contains("exit 0") && before.contains("Partial results: ");
     assert!(part || before.contains("exit 1"), "{before}");
@@ -82,9 +82,14 @@ fn a_damaged_part_is_named_and_resume_mends_it() {
     let part = parts(&bench.path("ledger"), "trial").remove(0);
     let bytes = std::fs::read(&part).unwrap();
     std::fs::write(&part, &bytes[..bytes.len() - 100]).unwrap();
-    let told = bench.told("ledger export trial");
-    assert!(told.contains("exit 1") && told.contains("is damaged") && told.contains("inkpot resume trial"), "{told}");
-    assert!(bench.told("ledger verify trial").contains("exit 1"));
+    let transcript = bench.transcript("ledger export trial");
+    assert!(
+        transcript.contains("exit 1")
+            && transcript.contains("is damaged")
+            && transcript.contains("inkpot resume trial"),
+        "{transcript}"
+    );
+    assert!(bench.transcript("ledger verify trial").contains("exit 1"));
     assert_eq!(bench.ok("--json resume trial"), whole);
     assert_eq!(bench.ok("ledger export trial"), rows);
     assert!(bench.ok("ledger verify trial").contains("is sound"));
@@ -93,9 +98,9 @@ fn a_damaged_part_is_named_and_resume_mends_it() {
 #[test]
 fn every_way_to_a_study_gives_the_same_summary() {
     let bench = Bench::new();
-    let asked = "sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/5 --target 0.55 --matches 40 --seed 3";
-    let direct = bench.ok(&format!("--json {asked} --name trial"));
-    let brief = bench.ok(&format!("{asked} --print-brief"));
+    let command = "sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/5 --target 0.55 --matches 40 --seed 3";
+    let direct = bench.ok(&format!("--json {command} --name trial"));
+    let brief = bench.ok(&format!("{command} --print-brief"));
     bench.write("brief.toml", &brief);
     assert_eq!(bench.ok("--json --ledger other run brief.toml --name trial"), direct);
     assert_eq!(bench.ok("run brief.toml --print-brief"), brief, "a resolved brief resolves to itself");
@@ -116,10 +121,10 @@ fn a_stored_match_plays_again_as_it_was() {
         .filter(|row: &serde_json::Value| row["match"] == 13)
         .collect();
     for (seat, row) in stored.iter().enumerate() {
-        let told = &again["seats"][seat];
-        assert_eq!(told["entrant"], row["entrant"]);
-        assert_eq!(told["score"], row["score"]);
-        assert_eq!(told["measures"]["run_m"], row["run_m"]);
+        let stored_seat = &again["seats"][seat];
+        assert_eq!(stored_seat["entrant"], row["entrant"]);
+        assert_eq!(stored_seat["score"], row["score"]);
+        assert_eq!(stored_seat["measures"]["run_m"], row["run_m"]);
         assert_eq!(again["world_seed"], row["world_seed"]);
     }
 }
@@ -127,11 +132,11 @@ fn a_stored_match_plays_again_as_it_was() {
 #[test]
 fn a_trace_holds_every_perception_and_choice() {
     let bench = Bench::new();
-    let told: serde_json::Value =
+    let summary: serde_json::Value =
         serde_json::from_str(&bench.ok("--json match piste newcomer heron --seed 7 --trace trace.jsonl")).unwrap();
     let trace = bench.read("trace.jsonl");
     let choices = trace.lines().filter(|line| line.contains("\"event\":\"choice\"")).count() as u64;
-    assert_eq!(choices, 2 * told["ticks"].as_u64().unwrap());
+    assert_eq!(choices, 2 * summary["ticks"].as_u64().unwrap());
     let first: serde_json::Value = serde_json::from_str(trace.lines().next().unwrap()).unwrap();
     assert!(first["view"]["gap_m"].is_number() && first["action"]["throttle"].is_number(), "{first}");
 }
@@ -205,8 +210,8 @@ fn a_study_on_a_level_file_needs_the_file_no_more() {
     bench.write("boards/late.txt", "0,0,2,0,0,1/1,0,0,3,0,1/18:22/south");
     let arguments = "batch sowing grabber drifter --level boards/late.txt --rules opening=0 -m 40 --name late --quiet";
     let _ = bench.ok(arguments);
-    let told = bench.ok("ledger show late");
-    assert!(told.contains("level boards/late.txt"), "{told}");
+    let output = bench.ok("ledger show late");
+    assert!(output.contains("level boards/late.txt"), "{output}");
     std::fs::remove_file(bench.path("boards/late.txt")).unwrap();
     assert!(bench.ok("ledger verify late").contains("is sound"));
     assert!(bench.ok("match --again late/3").contains("level boards/late.txt"));

@@ -84,8 +84,8 @@ fn the_policy_is_the_same_on_any_number_of_threads() {
         bench.write("brief.toml", brief);
         bench.ok("--threads 1 train brief.toml --name one");
         bench.ok("--threads 3 train brief.toml --name three");
-        let (one, three) = (found(&bench, "one"), found(&bench, "three"));
-        assert!(one.len() >= 3 && one == three, "{name}");
+        let (single, three) = (found(&bench, "one"), found(&bench, "three"));
+        assert!(single.len() >= 3 && single == three, "{name}");
     }
 }
 
@@ -103,14 +103,14 @@ fn a_table_learned_by_self_play_never_loses_what_is_won() {
     }
     // Its choice two moves into a match is one of those that keep what can be had.
     let position = "##../.#../.#../..../south";
-    let told = |agent: &str| bench.json(&format!("explain berths --agent {agent} --position {position} --json"));
-    let (own, exact) = (told("ledger/table/champion.toml"), told("minimax:depth=64"));
-    let value = |told: &Value, option: &Value| {
-        let options = told["options"].as_array().expect("there are options").iter();
-        options.filter(|own| own["option"] == *option).find_map(|own| own["value"].as_f64())
+    let explained = |agent: &str| bench.json(&format!("explain berths --agent {agent} --position {position} --json"));
+    let (table, exact) = (explained("ledger/table/champion.toml"), explained("minimax:depth=64"));
+    let value = |explained: &Value, option: &Value| {
+        let options = explained["options"].as_array().expect("there are options").iter();
+        options.filter(|weighed| weighed["option"] == *option).find_map(|weighed| weighed["value"].as_f64())
     };
-    assert_eq!(value(&exact, &own["best"]), value(&exact, &exact["best"]), "{own}");
-    assert!(value(&own, &own["best"]).is_some(), "it knows the position: {own}");
+    assert_eq!(value(&exact, &table["best"]), value(&exact, &exact["best"]), "{table}");
+    assert!(value(&table, &table["best"]).is_some(), "it knows the position: {table}");
     // It plays for every verb, graded too.
     let beaten = bench.json("batch berths ledger/table/champion.toml drifter -m 100 --json");
     assert!(beaten["entrants"][0]["win_rate"]["value"].as_f64() > Some(0.7));
@@ -142,12 +142,12 @@ fn a_leg_is_passed_by_its_mark() {
     bench.write("brief.toml", course());
     let passed = bench.json("train brief.toml --json --name passed");
     bench.write("hard.toml", changed(&course(), "pass = 0.3", "pass = 1"));
-    let hard = bench.told("train hard.toml --name hard");
+    let hard = bench.transcript("train hard.toml --name hard");
     let history = bench.read("ledger/passed/history.csv");
     let mut lines = csv::Reader::from_reader(history.as_bytes());
     let names = lines.headers().unwrap().clone();
     let column = |row: &csv::StringRecord, name: &str| {
-        let place = names.iter().position(|own| own == name).expect("there is such a column");
+        let place = names.iter().position(|other| other == name).expect("there is such a column");
         row[place].parse::<f64>().ok()
     };
     for row in lines.records().map(Result::unwrap) {
@@ -159,8 +159,8 @@ fn a_leg_is_passed_by_its_mark() {
     assert!(passed["search"]["seeds"].as_array().unwrap().iter().any(|seed| by(seed) < Some(20_000.0)), "{history}");
     for seed in passed["search"]["seeds"].as_array().unwrap() {
         let rows: Vec<_> = csv::Reader::from_reader(history.as_bytes()).records().map(Result::unwrap).collect();
-        let own = |row: &&csv::StringRecord| Some(&row[0]) == seed["seed"].to_string().as_str().into();
-        let first = rows.iter().filter(own).find(|row| column(row, "leg_looked") >= Some(0.3));
+        let is_seed = |row: &&csv::StringRecord| Some(&row[0]) == seed["seed"].to_string().as_str().into();
+        let first = rows.iter().filter(is_seed).find(|row| column(row, "leg_looked") >= Some(0.3));
         assert_eq!(seed["legs"][0]["passed"].as_f64(), first.and_then(|row| column(row, "decisions")), "{seed}");
         assert!(seed["held_back"]["value"].is_number(), "{seed}");
     }
@@ -172,8 +172,8 @@ fn a_leg_is_passed_by_its_mark() {
 fn what_a_training_came_to_is_told_with_what_was_proved() {
     let bench = Bench::new();
     bench.write("brief.toml", NETWORK);
-    assert_snapshot!(crate::common::timeless(&bench.told("train brief.toml --name net")));
-    assert_snapshot!(bench.told("check brief.toml"));
+    assert_snapshot!(crate::common::timeless(&bench.transcript("train brief.toml --name net")));
+    assert_snapshot!(bench.transcript("check brief.toml"));
     let history = bench.read("ledger/net/history.csv");
     assert_eq!(
         history.lines().next(),
@@ -226,10 +226,10 @@ fn briefs_that_make_no_sense_are_refused() {
     for (name, brief) in cases {
         let bench = Bench::new();
         bench.write("brief.toml", brief);
-        let told = bench.told("train brief.toml");
-        assert!(told.contains("exit 2"), "{name}: {told}");
-        let kept = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
-        assert_eq!(kept, 0, "{name}: what was refused leaves nothing behind");
-        assert_snapshot!(name, told);
+        let transcript = bench.transcript("train brief.toml");
+        assert!(transcript.contains("exit 2"), "{name}: {transcript}");
+        let studies = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
+        assert_eq!(studies, 0, "{name}: what was refused leaves nothing behind");
+        assert_snapshot!(name, transcript);
     }
 }

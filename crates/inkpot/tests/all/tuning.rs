@@ -36,7 +36,7 @@ fn sheet(bench: &Bench, study: &str) -> Value {
 fn a_ladder_is_tuned_proved_and_told() {
     let bench = Bench::new();
     bench.write("ladder.toml", LADDER);
-    insta::assert_snapshot!(bench.told("tune ladder.toml --name ladder"));
+    insta::assert_snapshot!(bench.transcript("tune ladder.toml --name ladder"));
     let sheet = sheet(&bench, "ladder");
     let rungs = sheet["rung"].as_array().expect("rungs");
     let skill = |rung: usize| rungs[rung]["opponent"]["skill"].as_f64().expect("a number");
@@ -71,15 +71,15 @@ fn a_sheet_holds_tomorrow_and_fails_once_a_rule_has_changed() {
     let sheet = bench.read("ledger/ladder/sheet.toml");
     assert!(sheet.contains("\ntouches = 5\n") && sheet.starts_with("# A difficulty sheet."), "{sheet}");
     let same = bench.run("tune --verify ledger/ladder/sheet.toml");
-    let told = String::from_utf8_lossy(&same.stdout).to_string();
+    let output = String::from_utf8_lossy(&same.stdout).to_string();
     assert_eq!(same.status.code(), Some(0));
-    assert!(told.starts_with("Measured again with the sheet's own rules, values and seed."), "{told}");
-    assert!(told.contains("Every figure is the sheet's own, to the last digit."), "{told}");
+    assert!(output.starts_with("Measured again with the sheet's own rules, values and seed."), "{output}");
+    assert!(output.contains("Every figure is the sheet's own, to the last digit."), "{output}");
     let ruled = bench.run("tune --verify ledger/ladder/sheet.json --rules touches=25");
-    let told = String::from_utf8_lossy(&ruled.stdout).to_string();
-    assert_eq!(ruled.status.code(), Some(3), "{told}");
-    assert!(told.starts_with("Measured again with changes: touches is 25 instead of 5."), "{told}");
-    assert!(told.contains("then, ") && told.trim_end().ends_with("now: lower."), "{told}");
+    let output = String::from_utf8_lossy(&ruled.stdout).to_string();
+    assert_eq!(ruled.status.code(), Some(3), "{output}");
+    assert!(output.starts_with("Measured again with changes: touches is 25 instead of 5."), "{output}");
+    assert!(output.contains("then, ") && output.trim_end().ends_with("now: lower."), "{output}");
     let edited = sheet.replace("touches = 5\n", "touches = 25\n");
     bench.write("edited.toml", edited);
     assert_eq!(bench.run("tune --verify edited.toml --quiet").status.code(), Some(3));
@@ -140,7 +140,7 @@ targets = [
 ]
 "#,
     );
-    insta::assert_snapshot!(bench.told("tune calm.toml --name calm"));
+    insta::assert_snapshot!(bench.transcript("tune calm.toml --name calm"));
     let files = bench.ok("plot calm --quiet");
     assert!(files.contains("front.svg") && files.contains("ladder.png"), "{files}");
 }
@@ -154,8 +154,8 @@ fn profiles_inherit_and_percentages_are_taken_of_the_base() {
     );
     bench.write("ladder.toml", text);
     let brief = bench.ok("tune ladder.toml --print-brief");
-    let own: toml::Table = brief.parse().expect("the brief is TOML");
-    assert_eq!(own["rung"][0]["opponent"]["gain"].as_str(), Some("+20 %"));
+    let ladder: toml::Table = brief.parse().expect("the brief is TOML");
+    assert_eq!(ladder["rung"][0]["opponent"]["gain"].as_str(), Some("+20 %"));
     bench.run("tune ladder.toml --name ladder --quiet");
     let sheet = sheet(&bench, "ladder");
     let rung = &sheet["rung"][0];
@@ -182,7 +182,7 @@ fn a_modifier_without_effect_is_told_when_matches_are_asked() {
         "[[rung]]\nname = \"gentle\"\nopponent = { feint_rate = 0, reaction = \"+60 %\" }\nplayer = { feint_rate = \"-20 %\" }",
     );
     bench.write("ladder.toml", text);
-    insta::assert_snapshot!(timeless(&bench.told("check ladder.toml --effects")));
+    insta::assert_snapshot!(timeless(&bench.transcript("check ladder.toml --effects")));
 }
 
 #[test]
@@ -211,9 +211,9 @@ agent = "careful"
 weight = 3
 "#;
     bench.write("mix.toml", text);
-    let told = json(&bench.ok("tune mix.toml --name mix --json --quiet"));
-    let rate = |pairing: usize| told["pairings"][pairing]["win_rate"]["value"].as_f64().expect("a rate");
-    let proved = told["tune"]["rungs"][0]["target"][0]["measured"]["value"].as_f64().expect("a figure");
+    let summary = json(&bench.ok("tune mix.toml --name mix --json --quiet"));
+    let rate = |pairing: usize| summary["pairings"][pairing]["win_rate"]["value"].as_f64().expect("a rate");
+    let proved = summary["tune"]["rungs"][0]["target"][0]["measured"]["value"].as_f64().expect("a figure");
     assert!((proved - (rate(0) + 3.0 * rate(1)) / 4.0).abs() < 1e-12);
 }
 
@@ -222,10 +222,10 @@ fn a_series_tells_how_differently_people_fare() {
     let bench = Bench::new();
     let line =
         "batch piste guest=newcomer:spread=0.5,learning=0.2 house=fencer:skill=0.6 --matches 400 --series 8 --seed 3";
-    insta::assert_snapshot!(bench.told(&format!("{line} --name crowd")));
+    insta::assert_snapshot!(bench.transcript(&format!("{line} --name crowd")));
     let two = bench.ok(&format!("{line} --name crowd-2 --json --threads 2"));
-    let one = bench.ok(&format!("{line} --name crowd-3 --json --threads 1"));
-    assert_eq!(two.replace("crowd-2", ""), one.replace("crowd-3", ""));
+    let single = bench.ok(&format!("{line} --name crowd-3 --json --threads 1"));
+    assert_eq!(two.replace("crowd-2", ""), single.replace("crowd-3", ""));
     assert_eq!(json(&two)["people"].as_array().map(Vec::len), Some(2));
     // A row a seat, however many matches a block has.
     let exported = bench.run("ledger export crowd --to csv --out crowd.csv");
@@ -241,16 +241,16 @@ fn what_would_fail_only_after_the_search_is_said_before_it() {
         "name.toml",
         LADDER.replace("\"gentle\"", "\"gentle, slow\"").replace("seed = 4", "seed = 9223372036854775808"),
     );
-    insta::assert_snapshot!(bench.told("tune name.toml"));
+    insta::assert_snapshot!(bench.transcript("tune name.toml"));
     let two = "[[free]]\nknob = \"depth\"\nfrom = 1\nto = 4\n[[free]]\nknob = \"nodes\"\nfrom = 100\nto = 1000\n";
     let text = LADDER.replace("piste", "sowing").replace("fencer", "minimax").replace("newcomer", "hasty");
     let text = text.replace("veteran", "careful").replace("[[free]]\nknob = \"skill\"\nacross = \"rising\"\n", two);
     bench.write("two.toml", text);
-    insta::assert_snapshot!(bench.told("tune two.toml"));
+    insta::assert_snapshot!(bench.transcript("tune two.toml"));
     // Two knobs and series of twenty: the first look alone is more than the budget.
     let text = LADDER.replace("budget = 1200", "series = 20\nbudget = 200");
     bench.write("small.toml", text.replacen("[[rung]]", "[[free]]\nknob = \"gain\"\n[[rung]]", 1));
-    insta::assert_snapshot!(bench.told("tune small.toml"));
+    insta::assert_snapshot!(bench.transcript("tune small.toml"));
 }
 
 #[test]
@@ -292,9 +292,9 @@ name = "gentle"
 stand_in = "newcomer"
 "#,
     );
-    insta::assert_snapshot!(bench.told("check wrong.toml"));
+    insta::assert_snapshot!(bench.transcript("check wrong.toml"));
     bench.write("none.toml", "kind = \"tune\"\ngame = \"piste\"\n[opponent]\nagent = \"fencer\"\n");
-    insta::assert_snapshot!(bench.told("tune none.toml"));
+    insta::assert_snapshot!(bench.transcript("tune none.toml"));
     bench.write("not.toml", "format = 9\n");
-    insta::assert_snapshot!(bench.told("tune --verify not.toml"));
+    insta::assert_snapshot!(bench.transcript("tune --verify not.toml"));
 }

@@ -34,8 +34,8 @@ pub(crate) fn entry<G: Playable>(
     Entry::new(sheet, move |_laying| Ok(Box::new(lay.clone())))
 }
 
-pub(crate) fn knobs_of<G: Game + 'static>(kind: &AgentKind<G>, given: &Knobs) -> Knobs {
-    given.resolve(&kind.sheet().knobs).unwrap()
+pub(crate) fn knobs_of<G: Game + 'static>(kind: &AgentKind<G>, knobs: &Knobs) -> Knobs {
+    knobs.resolve(&kind.sheet().knobs).unwrap()
 }
 
 /// What an agent weighs at the start of a toy.

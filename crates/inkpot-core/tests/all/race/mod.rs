@@ -231,11 +231,11 @@ pub(crate) fn setting(agents: &[&str], rules: &Knobs, study_seed: u64) -> Settin
     let casting = |(place, text): (usize, &&str)| {
         let (kind, steps) = text.split_once(':').map_or((*text, None), |(kind, steps)| (kind, Some(steps)));
         let sheet = inkpot_core::GameEntry::agents(&entry).iter().find(|sheet| sheet.name == kind).expect("an agent");
-        let given: Knobs = steps
+        let knobs: Knobs = steps
             .map(|steps| ("steps".to_string(), KnobValue::Number(steps.parse().expect("a number"))))
             .into_iter()
             .collect();
-        Casting::new(place as u16, kind, given.resolve(&sheet.knobs).expect("allowed"))
+        Casting::new(place as u16, kind, knobs.resolve(&sheet.knobs).expect("allowed"))
     };
     Setting {
         rules: rules.resolve(&inkpot_core::GameEntry::sheet(&entry).rules).expect("allowed rules"),

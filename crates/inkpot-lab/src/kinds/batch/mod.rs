@@ -29,7 +29,7 @@ impl Batch {
     /// The plan of a batch, from which a proof begins. Errs with everything that is wrong with the draft.
     pub(crate) fn planned(draft: &Draft, registry: &Registry) -> Result<Plan, Vec<Problem>> {
         let check = |checker: &mut Checker, entrants: &[Entrant]| Self::checked(checker, draft, entrants);
-        let planning = Planning { name: "batch", matches: MATCHES, check: &check, kind: |own| own };
+        let planning = Planning { name: "batch", matches: MATCHES, check: &check, kind: |plan| plan };
         planned(draft, registry, &planning).map(|(plan, _)| plan)
     }
 }

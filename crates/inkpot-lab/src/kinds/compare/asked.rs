@@ -40,8 +40,8 @@ const NOT_WORSE_BY: f64 = 0.05;
 impl Requirement {
     /// Within how much two count as equal under a requirement: as asked, and for not worse, which without a margin
     /// would be better, 0.05 where nothing is.
-    pub fn margin(required: Option<Self>, asked: Option<f64>) -> Option<f64> {
-        asked.or((required == Some(Self::NotWorse)).then_some(NOT_WORSE_BY))
+    pub fn margin(required: Option<Self>, wanted: Option<f64>) -> Option<f64> {
+        wanted.or((required == Some(Self::NotWorse)).then_some(NOT_WORSE_BY))
     }
 
     /// Both.

@@ -82,11 +82,11 @@ impl ComparisonSummary {
         let within = self.equal_within;
         self.win_rate = figure.filter(|_| head_to_head);
         self.difference = figure.filter(|_| !head_to_head);
-        self.verdict = figure.as_ref().map_or(Verdict::Open, |seen| verdict(seen, even, within));
+        self.verdict = figure.as_ref().map_or(Verdict::Open, |figure| verdict(figure, even, within));
         self.met = self.require.map(|require| match (require, &figure) {
             (_, None) => false,
-            (Requirement::Better, Some(seen)) => seen.low > even,
-            (Requirement::NotWorse, Some(seen)) => seen.low > even - within.unwrap_or(0.0),
+            (Requirement::Better, Some(interval)) => interval.low > even,
+            (Requirement::NotWorse, Some(interval)) => interval.low > even - within.unwrap_or(0.0),
         });
     }
 
@@ -97,7 +97,7 @@ impl ComparisonSummary {
 
     /// Whether it is always the same match, so that the figure is known without error.
     pub fn is_decided(&self) -> bool {
-        self.figure().is_some_and(|seen| seen.is_exact())
+        self.figure().is_some_and(|interval| interval.is_exact())
     }
 
     /// What the figure is where the two are alike.
@@ -108,30 +108,34 @@ impl ComparisonSummary {
 
 /// Sums up a watch that saw every block.
 pub(super) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> ComparisonSummary {
-    let asked = watch.asked;
+    let settings = watch.asked;
     let scale = Scale::of(plan);
     watch.keep();
     let counted = watch.sequence.blocks();
     let figure =
-        if asked.until_clear { (counted > 0).then(|| watch.so_far()) } else { at_the_end(&watch, scale, plan) };
+        if settings.until_clear { (counted > 0).then(|| watch.so_far()) } else { at_the_end(&watch, scale, plan) };
     let name = |place: usize| plan.entrants[place].name.clone();
     let a_block = plan.matches_a_block() * plan.cells.len() as u64;
-    let mut told = ComparisonSummary {
+    let mut comparison = ComparisonSummary {
         against: (2..plan.entrants.len()).map(name).collect(),
-        until_clear: asked.until_clear,
+        until_clear: settings.until_clear,
         blocks: counted,
         matches,
-        clear_at: (asked.until_clear && watch.is_clear()).then_some(watch.blocks),
-        running: watch.looks.iter().map(|(block, seen)| (*block, seen.value, seen.low, seen.high)).collect(),
-        ..ComparisonSummary::begun(name(0), name(1), asked.equal_within, asked.require)
+        clear_at: (settings.until_clear && watch.is_clear()).then_some(watch.blocks),
+        running: watch
+            .looks
+            .iter()
+            .map(|(block, interval)| (*block, interval.value, interval.low, interval.high))
+            .collect(),
+        ..ComparisonSummary::begun(name(0), name(1), settings.equal_within, settings.require)
     };
-    told.conclude(figure, scale.head_to_head);
-    let established = told.verdict != Verdict::Open || told.met == Some(true);
-    if established && !told.is_decided() && counted >= FEWEST_BLOCKS {
-        let fixed = fixed(&watch, scale, &asked, told.verdict, plan.ground.confidence);
-        told.fixed_matches = fixed.map(|blocks| blocks * a_block);
+    comparison.conclude(figure, scale.head_to_head);
+    let established = comparison.verdict != Verdict::Open || comparison.met == Some(true);
+    if established && !comparison.is_decided() && counted >= FEWEST_BLOCKS {
+        let fixed = fixed(&watch, scale, &settings, comparison.verdict, plan.ground.confidence);
+        comparison.fixed_matches = fixed.map(|blocks| blocks * a_block);
     }
-    told
+    comparison
 }
 
 /// The interval of a comparison of fixed size, looked at once.
@@ -145,13 +149,13 @@ fn at_the_end(watch: &Watch, scale: Scale, plan: &Plan) -> Option<Interval> {
         blocks().for_each(|x| rates.push(x));
         return rates.interval(plan.ground.confidence);
     }
-    paired_difference(blocks().map(|x| (scale.told(x), 0.0)), plan.ground.confidence).map(|found| found.difference)
+    paired_difference(blocks().map(|x| (scale.reported(x), 0.0)), plan.ground.confidence).map(|found| found.difference)
 }
 
 /// Blocks of a design of fixed size; none where nothing was seen to plan for.
-fn fixed(watch: &Watch, scale: Scale, asked: &Compare, verdict: Verdict, confidence: f64) -> Option<u64> {
+fn fixed(watch: &Watch, scale: Scale, settings: &Compare, verdict: Verdict, confidence: f64) -> Option<u64> {
     let off = watch.sequence.mean() - 0.5;
-    let distance = match (asked.require, verdict, asked.equal_within.map(|within| scale.margin(within))) {
+    let distance = match (settings.require, verdict, settings.equal_within.map(|within| scale.margin(within))) {
         (Some(Requirement::NotWorse), _, Some(margin)) => (off + margin).abs(),
         (_, Verdict::Equal, Some(margin)) => margin - off.abs(),
         _ => off.abs(),

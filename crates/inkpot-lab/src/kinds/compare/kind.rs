@@ -95,7 +95,8 @@ impl Finds for Compare {
     }
 
     fn notes(&self, found: &CompareFinding, _about: &About) -> Vec<String> {
-        let early = Some(&found.comparison).filter(|told| told.clear_at.is_some() && !told.is_decided());
+        let early =
+            Some(&found.comparison).filter(|comparison| comparison.clear_at.is_some() && !comparison.is_decided());
         let note = "stopped once it was clear: the difference seen by then is too large on average, and only the intervals of \
                     the comparison allow for looking";
         early.map(|_| note.to_string()).into_iter().collect()
@@ -107,11 +108,11 @@ impl Finds for Compare {
 
     /// What may have stopped at any block has one interval wherever it stands: the one that holds at all looks at once.
     fn amend(&self, found: &CompareFinding, summary: &mut Summary) {
-        let found = Some(&found.comparison).filter(|told| told.until_clear);
-        let Some(seen) = found.and_then(|told| told.win_rate) else { return };
+        let found = Some(&found.comparison).filter(|comparison| comparison.until_clear);
+        let Some(interval) = found.and_then(|comparison| comparison.win_rate) else { return };
         if let ([first, second], [pairing]) = (summary.entrants.as_mut_slice(), summary.pairings.as_mut_slice()) {
-            (first.win_rate, second.win_rate) = (Some(seen), Some(seen.complement()));
-            pairing.win_rate = Some(seen);
+            (first.win_rate, second.win_rate) = (Some(interval), Some(interval.complement()));
+            pairing.win_rate = Some(interval);
         }
     }
 }

@@ -40,7 +40,7 @@ pub enum StoredError {
 }
 
 /// Who else sat at a table, by what they are and not by their labels.
-type Table = Vec<String>;
+type Opponents = Vec<String>;
 
 /// Points shares by block, counted from the first of its table, and of how many blocks.
 type ByBlock = BTreeMap<u64, (f64, u64)>;
@@ -55,7 +55,7 @@ struct Fared {
 }
 
 /// How an entrant fared, by the others at its table.
-type Shares = BTreeMap<Table, Fared>;
+type Shares = BTreeMap<Opponents, Fared>;
 
 /// Compares two stored entrants: their win rate against each other where they met in one study, else their results
 /// against the opponents that both met, paired by block where the studies share their chance (same seed, same blocks
@@ -78,20 +78,20 @@ pub fn compare_stored(
     if a.study.name() == b.study.name() && a.place == b.place {
         return Err(StoredError::Same { a: name(a) });
     }
-    let mut told = ComparisonSummary::begun(name(a), name(b), equal_within, require);
+    let mut comparison = ComparisonSummary::begun(name(a), name(b), equal_within, require);
     if let Some(rates) = head_to_head(a, b, game)? {
-        told.conclude(rates.interval(a.plan.ground.confidence), true);
-        (told.blocks, told.matches) = (rates.blocks(), rates.blocks() * a.plan.matches_a_block());
-        return Ok(told);
+        comparison.conclude(rates.interval(a.plan.ground.confidence), true);
+        (comparison.blocks, comparison.matches) = (rates.blocks(), rates.blocks() * a.plan.matches_a_block());
+        return Ok(comparison);
     }
-    let (own, other) = (shares(a, game)?, shares(b, game)?);
-    let common: Vec<&Table> = own.keys().filter(|table| other.contains_key(*table)).collect();
+    let (ours, other) = (shares(a, game)?, shares(b, game)?);
+    let common: Vec<&Opponents> = ours.keys().filter(|table| other.contains_key(*table)).collect();
     if common.is_empty() {
         return Err(StoredError::NobodyInCommon { a: name(a), b: name(b) });
     }
-    told.against = names(a, &common);
-    let (mut x, mut y) = (by_block(&own, &common), by_block(&other, &common));
-    let together = |table: &&&Table| own[**table].begins == other[**table].begins;
+    comparison.against = names(a, &common);
+    let (mut x, mut y) = (by_block(&ours, &common), by_block(&other, &common));
+    let together = |table: &&&Opponents| ours[**table].begins == other[**table].begins;
     let paired = a.plan.ground.seed == b.plan.ground.seed && common.iter().all(|table| together(&table));
     if paired {
         x.retain(|block, _| y.contains_key(block));
@@ -99,15 +99,15 @@ pub fn compare_stored(
     }
     let played =
         |shares: &ByBlock, plan: &Plan| shares.values().map(|(_, tables)| tables * plan.matches_a_block()).sum::<u64>();
-    told.matches = played(&x, a.plan) + played(&y, b.plan);
+    comparison.matches = played(&x, a.plan) + played(&y, b.plan);
     let (blocks, mut found) = difference(&x, &y, paired, a.plan.ground.confidence);
     let decided = |shares: &Shares| common.iter().all(|table| shares[*table].is_decided());
-    if decided(&own) && decided(&other) {
-        found = found.map(|seen| Interval::exactly(seen.value));
+    if decided(&ours) && decided(&other) {
+        found = found.map(|joint| Interval::exactly(joint.value));
     }
-    told.blocks = blocks;
-    told.conclude(found, false);
-    Ok(told)
+    comparison.blocks = blocks;
+    comparison.conclude(found, false);
+    Ok(comparison)
 }
 
 impl Fared {
@@ -138,7 +138,7 @@ fn difference(x: &ByBlock, y: &ByBlock, paired: bool, confidence: f64) -> (u64, 
     if paired {
         let both = x.iter().filter_map(|(block, (share, _))| Some((*share, y.get(block)?.0)));
         let difference = paired_difference(both, confidence);
-        return (difference.map_or(0, |own| own.blocks), difference.map(|own| own.difference));
+        return (difference.map_or(0, |found| found.blocks), difference.map(|found| found.difference));
     }
     let moments = |shares: &ByBlock| {
         let mut moments = Moments::default();
@@ -156,15 +156,15 @@ fn identity(entrant: &Entrant) -> String {
     format!("{}:{}", entrant.kind, knobs.join(","))
 }
 
-fn others(cell: &Cell, place: usize, entrants: &[Entrant]) -> Table {
-    let mut table: Table =
+fn others(cell: &Cell, place: usize, entrants: &[Entrant]) -> Opponents {
+    let mut table: Opponents =
         cell.entrants.iter().filter(|other| **other != place).map(|other| identity(&entrants[*other])).collect();
     table.sort();
     table
 }
 
 /// Labels of all that sat at these tables.
-fn names(side: Stored, tables: &[&Table]) -> Vec<String> {
+fn names(side: Stored, tables: &[&Opponents]) -> Vec<String> {
     let at: BTreeSet<&String> = tables.iter().flat_map(|table| table.iter()).collect();
     let met = side.plan.entrants.iter().filter(|entrant| at.contains(&identity(entrant)));
     met.map(|entrant| entrant.name.clone()).collect()
@@ -191,7 +191,7 @@ fn shares(side: Stored, game: &dyn GameEntry) -> Result<Shares, LedgerError> {
 }
 
 /// Mean share over these tables by block, of blocks that all of them have, and how many blocks of tables that is.
-fn by_block(shares: &Shares, tables: &[&Table]) -> ByBlock {
+fn by_block(shares: &Shares, tables: &[&Opponents]) -> ByBlock {
     let mut sums: BTreeMap<u64, (f64, u64, usize)> = BTreeMap::new();
     for (block, (share, count)) in tables.iter().flat_map(|table| &shares[*table].blocks) {
         let sum = sums.entry(*block).or_default();

@@ -45,12 +45,16 @@ impl Scale {
     }
 
     /// A number of this scale as what people read: the win rate, or the difference of the two.
-    pub(crate) fn told(self, x: f64) -> f64 {
+    pub(crate) fn reported(self, x: f64) -> f64 {
         if self.head_to_head { x } else { 2.0 * x - 1.0 }
     }
 
-    pub(crate) fn told_interval(self, seen: &Interval) -> Interval {
-        Interval { value: self.told(seen.value), low: self.told(seen.low), high: self.told(seen.high) }
+    pub(crate) fn reported_interval(self, interval: &Interval) -> Interval {
+        Interval {
+            value: self.reported(interval.value),
+            low: self.reported(interval.low),
+            high: self.reported(interval.high),
+        }
     }
 }
 
@@ -94,15 +98,15 @@ impl Watching for Watch {
 
     /// The look that was kept last.
     fn latest(&self) -> Option<Interval> {
-        self.looks.last().map(|(_, seen)| *seen)
+        self.looks.last().map(|(_, interval)| *interval)
     }
 }
 
 impl Watch {
     /// A watch over a comparison.
-    pub(super) fn over(asked: Compare, plan: &Plan) -> Self {
+    pub(super) fn over(settings: Compare, plan: &Plan) -> Self {
         Self {
-            asked,
+            asked: settings,
             scale: Scale::of(plan),
             confidence: plan.ground.confidence,
             cells: plan.cells.len(),
@@ -155,12 +159,12 @@ impl Watch {
 
     /// The figure so far, as people read it.
     pub(crate) fn so_far(&self) -> Interval {
-        let seen = if self.is_decided() {
+        let latest = if self.is_decided() {
             Interval::exactly(self.sequence.mean())
         } else {
             self.sequence.interval(self.confidence)
         };
-        self.scale.told_interval(&seen)
+        self.scale.reported_interval(&latest)
     }
 
     /// Whether it is always the same match.
@@ -186,14 +190,14 @@ impl Watch {
 }
 
 /// What an interval says, as people read it: `even` is one half for a win rate, 0 for a difference.
-pub(crate) fn verdict(seen: &Interval, even: f64, equal_within: Option<f64>) -> Verdict {
-    if seen.is_exact() && seen.value == even {
+pub(crate) fn verdict(interval: &Interval, even: f64, equal_within: Option<f64>) -> Verdict {
+    if interval.is_exact() && interval.value == even {
         Verdict::Equal
-    } else if seen.low > even {
+    } else if interval.low > even {
         Verdict::Better
-    } else if seen.high < even {
+    } else if interval.high < even {
         Verdict::Worse
-    } else if equal_within.is_some_and(|w| seen.low > even - w && seen.high < even + w) {
+    } else if equal_within.is_some_and(|w| interval.low > even - w && interval.high < even + w) {
         Verdict::Equal
     } else {
         Verdict::Open

@@ -59,13 +59,13 @@ impl Evolve {
 
     /// Matches of a generation at first, with as many rivals as there may be.
     pub fn matches_a_generation(&self) -> u64 {
-        let rivals = self.rivals.map_or(0, |own| own.most());
+        let rivals = self.rivals.map_or(0, |rivals| rivals.most());
         self.method.population() * self.populations() * self.matches_a_candidate(rivals)
     }
 
     /// Populations of a repetition.
     pub(super) fn populations(&self) -> u64 {
-        self.rivals.map_or(1, |own| own.populations)
+        self.rivals.map_or(1, |rivals| rivals.populations)
     }
 
     /// Matches of one candidate in a generation that meets this number of rivals.

@@ -17,19 +17,19 @@ fn others(evolve: &Evolve) -> Vec<String> {
 /// The table.
 pub(super) fn write(evolve: &Evolve, repetitions: &[Repetition]) -> String {
     let lines = repetitions.iter().enumerate().flat_map(|(number, repetition)| {
-        repetition.generations.iter().zip(1..).map(move |(own, round)| {
-            let figures = own.figures.terms.iter().chain([&own.figures.outcome]).copied();
-            let spread = [own.diversity, own.groups as f64, own.evaluations as f64];
+        repetition.generations.iter().zip(1..).map(move |(generation, round)| {
+            let figures = generation.figures.terms.iter().chain([&generation.figures.outcome]).copied();
+            let spread = [generation.diversity, generation.groups as f64, generation.evaluations as f64];
             Line {
                 seed: evolve.aim.seed_of(number),
                 round,
-                matches: own.matches,
-                steps: own.steps,
-                best: own.best.first(),
-                quartiles: own.quartiles,
+                matches: generation.matches,
+                steps: generation.steps,
+                best: generation.best.first(),
+                quartiles: generation.quartiles,
                 look: repetition.looks.of_generation(round),
                 others: figures.chain(spread).collect(),
-                words: &own.values,
+                words: &generation.values,
             }
         })
     });

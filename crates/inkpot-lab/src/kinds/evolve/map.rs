@@ -10,7 +10,7 @@ use crate::kinds::found::{MapAxis, MapFound, NicheFound, named};
 impl MapFound {
     /// The map of a repetition, and what is set of the knobs of each elite, with files; none where it has none.
     pub(super) fn of(evolve: &Evolve, repetitions: &[Repetition], number: usize) -> Option<(Self, Vec<Knobs>)> {
-        let elites = |own: &Repetition| match &own.own.evolver {
+        let elites = |repetition: &Repetition| match &repetition.population.evolver {
             Evolver::MapElites(map) => Some(map.elites().to_vec()),
             _ => None,
         };
@@ -28,7 +28,7 @@ impl MapFound {
             let knobs = named(&evolve.aim.candidate.turned(&Genome::Numbers(elite.genome)), &weights);
             let found = NicheFound {
                 niche: elite.niche,
-                fitness_seen: elite.worth.first(),
+                fitness_seen: elite.fitness.first(),
                 proved: None,
                 measured: [None, None],
                 knobs: knobs.without_bytes(),

@@ -118,11 +118,11 @@ impl EvolutionName {
 impl Method {
     /// Candidates of its first generation.
     pub fn population(&self) -> u64 {
-        let own = self.knobs.number("population") as u64;
+        let population = self.knobs.number("population") as u64;
         match self.name {
             // The mean beside the pairs.
-            EvolutionName::Nes => own / 2 * 2 + 1,
-            _ => own,
+            EvolutionName::Nes => population / 2 * 2 + 1,
+            _ => population,
         }
     }
 

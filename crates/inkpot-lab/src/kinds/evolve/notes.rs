@@ -12,14 +12,14 @@ const AT_END: f64 = 0.01;
 /// What a repetition is known to have done, kept with the proof.
 pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     let mut notes = Vec::new();
-    for (number, own) in repetitions.iter().enumerate() {
+    for (number, repetition) in repetitions.iter().enumerate() {
         let seed = evolve.aim.seed_of(number);
-        notes.extend(apart(&evolve.aim, &own.looks, "fitness").map(|what| format!("seed {seed}: {what}")));
-        notes.extend(alike(own).map(|what| format!("seed {seed}: {what}")));
-        notes.extend(fell_back(evolve, own).map(|what| format!("seed {seed}: {what}")));
+        notes.extend(apart(&evolve.aim, &repetition.looks, "fitness").map(|what| format!("seed {seed}: {what}")));
+        notes.extend(alike(repetition).map(|what| format!("seed {seed}: {what}")));
+        notes.extend(fell_back(evolve, repetition).map(|what| format!("seed {seed}: {what}")));
     }
     for (place, term) in evolve.aim.terms.iter().enumerate() {
-        if repetitions.iter().all(|own| !own.varied[place]) {
+        if repetitions.iter().all(|repetition| !repetition.varied[place]) {
             let figure = &term.figure;
             notes.push(format!("the term `{figure}` was the same for all candidates and steered nothing"));
         }
@@ -30,14 +30,14 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
 
 /// Whether candidates that learn against each other forgot what they knew: the last look at the yardstick is worse than
 /// an earlier one, beyond both intervals.
-fn fell_back(evolve: &Evolve, own: &Repetition) -> Option<String> {
+fn fell_back(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
     evolve.rivals?;
     let Yardstick { figure, less, .. } = &evolve.aim.yardstick;
     // The end of an interval that is least, and that which is most, where more is better.
     let ends = |look: &Look| look.range.map(|[low, high]| if *less { (-high, -low) } else { (low, high) });
-    let (last, earlier) = own.looks.all.split_last()?;
+    let (last, earlier) = repetition.looks.all.split_last()?;
     let best = earlier.iter().max_by(|a, b| {
-        let low = |look: &Look| ends(look).map_or(f64::NEG_INFINITY, |own| own.0);
+        let low = |look: &Look| ends(look).map_or(f64::NEG_INFINITY, |end| end.0);
         low(a).total_cmp(&low(b))
     })?;
     (ends(best)?.0 > ends(last)?.1).then(|| {
@@ -50,8 +50,8 @@ fn fell_back(evolve: &Evolve, own: &Repetition) -> Option<String> {
 }
 
 /// Whether the candidates have become alike.
-fn alike(own: &Repetition) -> Option<String> {
-    let (first, last) = (own.generations.first()?.diversity, own.generations.last()?.diversity);
+fn alike(repetition: &Repetition) -> Option<String> {
+    let (first, last) = (repetition.generations.first()?.diversity, repetition.generations.last()?.diversity);
     (last < LOST * first).then(|| {
         format!(
             "the candidates have become alike ({:.1} % of the diversity at first): more mutation, or a larger population",
@@ -63,7 +63,7 @@ fn alike(own: &Repetition) -> Option<String> {
 /// Knobs of champions that lie at an end of their ranges.
 fn at_ends(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     let Shape::Knobs { free, .. } = &evolve.aim.candidate.shape else { return Vec::new() };
-    let champions = || repetitions.iter().filter_map(|own| Some(&own.looks.champion()?.pick.genome));
+    let champions = || repetitions.iter().filter_map(|repetition| Some(&repetition.looks.champion()?.pick.genome));
     let at_end = |place: usize| {
         let (low, high) = free[place].bounds();
         let share = |value: f64| (value - low) / (high - low);

@@ -15,9 +15,9 @@ pub(crate) fn paths(
     seed: u64,
     game: &dyn GameEntry,
 ) -> Result<Option<Paths>, CheckpointError> {
-    let own: Repetition = restored_of(&evolve.aim, checkpoint, seed)?;
-    let champion = &own.looks.champion_or_last().pick.genome;
+    let repetition: Repetition = restored_of(&evolve.aim, checkpoint, seed)?;
+    let champion = &repetition.looks.champion_or_last().pick.genome;
     let field = evolve.aim.training(&[], game);
     let field = if field.stands_alone() == (evolve.seating().seats() == 1) { field } else { evolve.aim.looking() };
-    Ok(ways(&evolve.aim, &field, champion, &own.own.evolver.ask(), game))
+    Ok(ways(&evolve.aim, &field, champion, &repetition.population.evolver.ask(), game))
 }

@@ -1,12 +1,12 @@
 //! One repetition of an evolution: what it plays next, and what it learns from that.
 
 use inkpot_core::GameEntry;
-use inkpot_learn::{Genome, Worth};
+use inkpot_learn::{Fitness, Genome};
 use serde::{Deserialize, Serialize};
 
 use super::asked::Evolve;
 use super::rivals::Population;
-use crate::kinds::found::{Comparison, Ended, Figures, Look, Looks, Pick, Seen, StoppedBy, best_of, judged};
+use crate::kinds::found::{Comparison, Ended, Evaluation, Figures, Look, Looks, Pick, StoppedBy, best_of, judged};
 use crate::work::Play;
 
 /// What is kept of a generation.
@@ -17,7 +17,7 @@ pub(super) struct Generation {
     pub(super) matches: u64,
     pub(super) steps: u64,
     /// What the best was worth.
-    pub(super) best: Worth,
+    pub(super) best: Fitness,
     /// Quartiles of what all were worth, by the first number of it: low, median, high.
     pub(super) quartiles: [f64; 3],
     /// The terms of the best, and its outcome where it learned.
@@ -31,7 +31,8 @@ pub(super) struct Generation {
 /// One repetition.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Repetition {
-    pub(super) own: Population,
+    #[serde(rename = "own")]
+    pub(super) population: Population,
     /// The population that this one meets, where there are two.
     other: Option<Population>,
     pub(super) matches: u64,
@@ -49,7 +50,7 @@ impl Repetition {
     /// At its beginning.
     pub(super) fn new(evolve: &Evolve, number: usize) -> Self {
         Self {
-            own: Population::new(evolve, number, 0),
+            population: Population::new(evolve, number, 0),
             other: (evolve.populations() == 2).then(|| Population::new(evolve, number, 1)),
             matches: 0,
             steps: 0,
@@ -80,8 +81,8 @@ impl Repetition {
         let seed = evolve.aim.seed_of(number);
         let met = |by: &Population| evolve.rivals.map_or_else(Vec::new, |rivals| by.met(&rivals, seed));
         match &self.other {
-            None => vec![(&self.own, met(&self.own))],
-            Some(other) => vec![(&self.own, met(other)), (other, met(&self.own))],
+            None => vec![(&self.population, met(&self.population))],
+            Some(other) => vec![(&self.population, met(other)), (other, met(&self.population))],
         }
     }
 
@@ -90,7 +91,8 @@ impl Repetition {
     pub(super) fn plays(&self, evolve: &Evolve, number: usize, game: &dyn GameEntry) -> Vec<Play> {
         let mut plays = Vec::new();
         if self.stopped.is_none() {
-            let first_block = if evolve.fresh_blocks { self.own.evolver.generation() * evolve.blocks } else { 0 };
+            let first_block =
+                if evolve.fresh_blocks { self.population.evolver.generation() * evolve.blocks } else { 0 };
             for (population, rivals) in self.sides(evolve, number) {
                 let field = evolve.aim.training(&rivals, game);
                 plays.extend(population.evolver.ask().iter().map(|genome| {
@@ -99,7 +101,7 @@ impl Repetition {
                 }));
             }
         }
-        let hall = self.other.as_ref().unwrap_or(&self.own).hall.all();
+        let hall = self.other.as_ref().unwrap_or(&self.population).hall.all();
         let compared = Comparison {
             field: evolve.aim.training(hall, game),
             seed: evolve.aim.seed_of(number),
@@ -117,67 +119,75 @@ impl Repetition {
         &mut self,
         evolve: &Evolve,
         number: usize,
-        seen: Vec<Seen>,
+        evaluations: Vec<Evaluation>,
         game: &dyn GameEntry,
     ) -> Result<(), String> {
-        let mut seen = seen.into_iter();
+        let mut evaluations = evaluations.into_iter();
         if self.stopped.is_none() {
-            let asked = self.own.evolver.ask();
-            let own: Vec<Seen> = seen.by_ref().take(asked.len()).collect();
+            let genomes = self.population.evolver.ask();
+            let answers: Vec<Evaluation> = evaluations.by_ref().take(genomes.len()).collect();
             let others = self.other.as_ref().map_or(0, |other| other.evolver.asks());
-            let other: Vec<Seen> = seen.by_ref().take(others).collect();
-            self.learn(evolve, &asked, &own, &other)?;
-            self.settle(evolve, seen, game);
-            self.judge(evolve, number, &asked, &own);
+            let other: Vec<Evaluation> = evaluations.by_ref().take(others).collect();
+            self.learn(evolve, &genomes, &answers, &other)?;
+            self.settle(evolve, evaluations, game);
+            self.judge(evolve, number, &genomes, &answers);
         } else if self.looks.are_due() {
-            self.settle(evolve, seen, game);
+            self.settle(evolve, evaluations, game);
         } else {
-            self.looks.choose(&evolve.aim, seen, game);
+            self.looks.choose(&evolve.aim, evaluations, game);
         }
         Ok(())
     }
 
     /// Takes in a generation.
-    fn learn(&mut self, evolve: &Evolve, asked: &[Genome], seen: &[Seen], other: &[Seen]) -> Result<(), String> {
+    fn learn(
+        &mut self,
+        evolve: &Evolve,
+        genomes: &[Genome],
+        measured: &[Evaluation],
+        other: &[Evaluation],
+    ) -> Result<(), String> {
         for (place, term) in evolve.aim.terms.iter().enumerate() {
-            let without = seen.iter().filter(|own| !own.figures.terms[place].is_finite()).count();
+            let without = measured.iter().filter(|evaluation| !evaluation.figures.terms[place].is_finite()).count();
             if without > 0 && self.generations.is_empty() {
                 return Err(format!(
                     "{without} of {} candidates have no value of the term `{}`: say by `missing` what counts for a \
                      match that has none",
-                    seen.len(),
+                    measured.len(),
                     term.figure
                 ));
             }
-            let first = seen[0].figures.terms[place];
-            self.varied[place] |= seen.iter().any(|own| own.figures.terms[place] != first);
+            let first = measured[0].figures.terms[place];
+            self.varied[place] |= measured.iter().any(|evaluation| evaluation.figures.terms[place] != first);
         }
-        let all = || seen.iter().chain(other);
-        self.matches += all().map(|own| own.matches).sum::<u64>();
-        self.steps += all().map(|own| own.steps).sum::<u64>();
-        let judgements = judged(&evolve.aim, seen);
+        let all = || measured.iter().chain(other);
+        self.matches += all().map(|side| side.matches).sum::<u64>();
+        self.steps += all().map(|side| side.steps).sum::<u64>();
+        let judgements = judged(&evolve.aim, measured);
         let best = best_of(&judgements);
-        let mut firsts: Vec<f64> = judgements.iter().map(|own| own.worth.first()).collect();
+        let mut firsts: Vec<f64> = judgements.iter().map(|judgement| judgement.fitness.first()).collect();
         firsts.sort_by(f64::total_cmp);
         let at = |share: f64| firsts[((firsts.len() - 1) as f64 * share).round() as usize];
-        let spread = self.own.evolver.spread();
+        let spread = self.population.evolver.spread();
         let before = self.generations.last().map_or(0, |last| last.evaluations);
         self.generations.push(Generation {
             evaluations: before + all().count() as u64,
             matches: self.matches,
             steps: self.steps,
-            best: judgements[best].worth.clone(),
+            best: judgements[best].fitness.clone(),
             quartiles: [at(0.25), at(0.5), at(0.75)],
-            figures: seen[best].figures.clone(),
+            figures: measured[best].figures.clone(),
             diversity: spread.diversity,
             groups: spread.groups,
-            values: evolve.aim.candidate.values(&asked[best]).iter().map(ToString::to_string).collect(),
+            values: evolve.aim.candidate.values(&genomes[best]).iter().map(ToString::to_string).collect(),
         });
         // Against rivals somebody always wins.
-        if evolve.rivals.is_none() && seen.iter().any(|own| evolve.aim.yardstick.succeeded(own.figures.outcome)) {
+        if evolve.rivals.is_none()
+            && measured.iter().any(|evaluation| evolve.aim.yardstick.succeeded(evaluation.figures.outcome))
+        {
             self.first_success.get_or_insert(self.matches);
         }
-        self.own.tell(evolve, &judgements);
+        self.population.tell(evolve, &judgements);
         if let Some(population) = &mut self.other {
             population.tell(evolve, &judged(&evolve.aim, other));
         }
@@ -185,8 +195,8 @@ impl Repetition {
     }
 
     /// Takes in what was looked at; a look that reaches the target ends it.
-    fn settle(&mut self, evolve: &Evolve, seen: impl Iterator<Item = Seen>, game: &dyn GameEntry) {
-        let Some(look) = self.looks.take(&evolve.aim, seen, game) else { return };
+    fn settle(&mut self, evolve: &Evolve, evaluations: impl Iterator<Item = Evaluation>, game: &dyn GameEntry) {
+        let Some(look) = self.looks.take(&evolve.aim, evaluations, game) else { return };
         let outcome = look.figures.outcome;
         if evolve.aim.yardstick.reached(outcome) && self.stopped.is_none() {
             self.stopped = Some(StoppedBy::Target);
@@ -197,11 +207,11 @@ impl Repetition {
     }
 
     /// Whether it goes on after a generation, and whether the best of that is looked at.
-    fn judge(&mut self, evolve: &Evolve, number: usize, asked: &[Genome], seen: &[Seen]) {
+    fn judge(&mut self, evolve: &Evolve, number: usize, genomes: &[Genome], evaluations: &[Evaluation]) {
         let last = self.generations.len() as u64;
         let sides = self.sides(evolve, number).into_iter();
         let next: u64 = sides
-            .map(|(own, rivals)| own.evolver.asks() as u64 * evolve.matches_a_candidate(rivals.len() as u64))
+            .map(|(side, rivals)| side.evolver.asks() as u64 * evolve.matches_a_candidate(rivals.len() as u64))
             .sum();
         if self.stopped.is_none() && self.matches + next > evolve.matches {
             self.stopped = Some(StoppedBy::Budget);
@@ -213,12 +223,12 @@ impl Repetition {
         if !looks && evolve.rivals.is_none() {
             return;
         }
-        let best = best_of(&judged(&evolve.aim, seen));
+        let best = best_of(&judged(&evolve.aim, evaluations));
         let pick = Pick {
             generation: last,
             matches: self.matches,
-            genome: asked[best].clone(),
-            seen: seen[best].figures.clone(),
+            genome: genomes[best].clone(),
+            seen: evaluations[best].figures.clone(),
         };
         self.looks.next(pick, looks, evolve.rivals.is_some());
     }
@@ -230,15 +240,15 @@ impl Repetition {
         if count < 2 * patience {
             return false;
         }
-        let looked = |look: &Look| evolve.aim.worth_of(&look.figures);
-        let worths: Vec<(u64, Worth)> = if evolve.rivals.is_some() {
+        let looked = |look: &Look| evolve.aim.fitness_of(&look.figures);
+        let worths: Vec<(u64, Fitness)> = if evolve.rivals.is_some() {
             self.looks.all.iter().map(|look| (look.pick.generation, looked(look))).collect()
         } else {
-            self.generations.iter().zip(1..).map(|(own, generation)| (generation, own.best.clone())).collect()
+            self.generations.iter().zip(1..).map(|(round, generation)| (generation, round.best.clone())).collect()
         };
         let since = |first: u64, last: u64| {
             let those = worths.iter().filter(|(generation, _)| (first + 1..=last).contains(generation));
-            mean_worth(&those.map(|(_, worth)| worth).collect::<Vec<_>>())
+            mean_fitness(&those.map(|(_, fitness)| fitness).collect::<Vec<_>>())
         };
         let (before, last) = (since(count - 2 * patience, count - patience), since(count - patience, count));
         before.zip(last).is_some_and(|(before, last)| last <= before)
@@ -246,8 +256,8 @@ impl Repetition {
 }
 
 /// The mean of these, number by number; none of none.
-fn mean_worth(all: &[&Worth]) -> Option<Worth> {
-    let mean = |place: usize| all.iter().map(|own| own.values()[place]).sum::<f64>() / all.len() as f64;
+fn mean_fitness(all: &[&Fitness]) -> Option<Fitness> {
+    let mean = |place: usize| all.iter().map(|candidate| candidate.values()[place]).sum::<f64>() / all.len() as f64;
     let width = all.first()?.values().len();
-    Some(Worth::in_turn((0..width).map(mean).collect()))
+    Some(Fitness::in_turn((0..width).map(mean).collect()))
 }

@@ -68,8 +68,8 @@ impl Population {
     /// Learns what its candidates were judged; the best joins the hall of fame.
     pub(super) fn tell(&mut self, evolve: &Evolve, judged: &[Judged]) {
         if let Some(rivals) = &evolve.rivals {
-            let asked = self.evolver.ask();
-            self.hall.add(self.evolver.generation(), &asked[best_of(judged)], rivals.hall_of_fame);
+            let genomes = self.evolver.ask();
+            self.hall.add(self.evolver.generation(), &genomes[best_of(judged)], rivals.hall_of_fame);
         }
         self.evolver.tell(judged);
     }
@@ -80,7 +80,7 @@ impl Population {
         let mut drawn = |from: &[Genome], count: u64| {
             let mut order: Vec<usize> = (0..from.len()).collect();
             chance.shuffle(&mut order);
-            order.into_iter().take(count as usize).map(|own| from[own].clone()).collect::<Vec<_>>()
+            order.into_iter().take(count as usize).map(|index| from[index].clone()).collect::<Vec<_>>()
         };
         let current = drawn(&self.evolver.ask(), rivals.current);
         current.into_iter().chain(drawn(&self.hall.kept, rivals.past)).collect()
@@ -102,9 +102,9 @@ mod tests {
             Genome::Numbers(numbers) => numbers[0],
             _ => unreachable!("only numbers were added"),
         };
-        let kept: Vec<f64> = hall.kept.iter().map(of).collect();
-        assert_eq!(kept[0], 0.0);
-        assert!(kept.len() >= 10 && kept.windows(2).all(|two| two[1] - two[0] == hall.stride as f64));
-        assert!(kept[kept.len() - 1] >= 1_000.0 - hall.stride as f64);
+        let strengths: Vec<f64> = hall.kept.iter().map(of).collect();
+        assert_eq!(strengths[0], 0.0);
+        assert!(strengths.len() >= 10 && strengths.windows(2).all(|two| two[1] - two[0] == hall.stride as f64));
+        assert!(strengths[strengths.len() - 1] >= 1_000.0 - hall.stride as f64);
     }
 }

@@ -6,8 +6,8 @@ use super::asked::Evolve;
 use super::repetition::{Generation, Repetition};
 use super::{history, notes};
 use crate::kinds::found::{
-    How, LearnedOn, Look, MapFound, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored,
-    watched,
+    Evaluation, How, LearnedOn, Look, MapFound, Measured, MethodName, SearchFound, SearchProof, block_figures,
+    restored, watched,
 };
 
 use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching, Watched};
@@ -43,15 +43,15 @@ impl Searching for EvolveSearch<'_> {
     fn take(&mut self, results: Results) {
         let mut results = results.into_iter();
         for (number, (repetition, count)) in self.repetitions.iter_mut().zip(&self.asked).enumerate() {
-            let seen: Vec<Seen> = results
+            let evaluations: Vec<Evaluation> = results
                 .by_ref()
                 .take(*count)
-                .map(|blocks| Seen::of(&self.evolve.aim, &self.evolve.method.niches, &blocks))
+                .map(|blocks| Evaluation::of(&self.evolve.aim, &self.evolve.method.niches, &blocks))
                 .collect();
-            if seen.is_empty() {
+            if evaluations.is_empty() {
                 continue;
             }
-            if let Err(why) = repetition.take(self.evolve, number, seen, self.game) {
+            if let Err(why) = repetition.take(self.evolve, number, evaluations, self.game) {
                 self.stuck = Some(why);
             }
         }
@@ -70,14 +70,18 @@ impl Searching for EvolveSearch<'_> {
     }
 
     fn round(&self) -> SearchRound {
-        let matches = self.repetitions.iter().map(|own| own.matches).sum();
-        let generation = self.repetitions.iter().map(|own| own.generations.len()).max().unwrap_or(0);
-        let best = self.repetitions.iter().filter_map(|own| own.generations.last()).map(|own| own.best.first());
+        let matches = self.repetitions.iter().map(|repetition| repetition.matches).sum();
+        let generation = self.repetitions.iter().map(|repetition| repetition.generations.len()).max().unwrap_or(0);
+        let best = self
+            .repetitions
+            .iter()
+            .filter_map(|repetition| repetition.generations.last())
+            .map(|generation| generation.best.first());
         let best = best.fold(f64::NEG_INFINITY, f64::max);
-        let looks = self.repetitions.iter().filter_map(|own| own.looks.all.last()).map(|own| own.figures.outcome);
+        let looks = self.repetitions.iter().filter_map(|look| look.looks.all.last()).map(|look| look.figures.outcome);
         let outcome = looks.fold(f64::NEG_INFINITY, f64::max);
         let figure = &self.evolve.aim.yardstick.figure;
-        let seen = if outcome.is_finite() { format!(", {figure} {outcome:.3}") } else { String::new() };
+        let latest = if outcome.is_finite() { format!(", {figure} {outcome:.3}") } else { String::new() };
         SearchRound {
             rounds: generation as u64,
             unit: "matches",
@@ -86,18 +90,18 @@ impl Searching for EvolveSearch<'_> {
             choice: if generation == 0 {
                 "the first generation".into()
             } else {
-                format!("generation {generation}: best {:.3}{seen}", (best * 1e3).round() / 1e3 + 0.0)
+                format!("generation {generation}: best {:.3}{latest}", (best * 1e3).round() / 1e3 + 0.0)
             },
         }
     }
 
     fn watched(&self) -> Option<Watched> {
-        let spread = |own: &Generation| {
-            let [low, median, high] = own.quartiles;
-            (own.matches as f64, [own.best.first(), high, median, low])
+        let spread = |generation: &Generation| {
+            let [low, median, high] = generation.quartiles;
+            (generation.matches as f64, [generation.best.first(), high, median, low])
         };
-        let looks: Vec<_> = self.repetitions.iter().map(|own| &own.looks).collect();
-        let spreads = |own: usize| self.repetitions[own].generations.iter().map(spread).collect();
+        let looks: Vec<_> = self.repetitions.iter().map(|repetition| &repetition.looks).collect();
+        let spreads = |number: usize| self.repetitions[number].generations.iter().map(spread).collect();
         let spent = |_: usize, look: &Look| look.pick.matches as f64;
         watched(&self.evolve.aim, "fitness", &looks, spent, spreads, self.game)
     }
@@ -169,18 +173,18 @@ impl Evolve {
         };
         let search = SearchFound::of(&self.aim, how, &repetitions.iter().map(Repetition::ended).collect::<Vec<_>>());
         let search = search.ok_or_else(|| vec![Problem::new("", "nothing was found", "")])?;
-        let best = search.seeds.iter().position(|own| own.seed == search.champion_seed).unwrap_or(0);
+        let best = search.seeds.iter().position(|seed| seed.seed == search.champion_seed).unwrap_or(0);
         let champions: Vec<_> =
-            repetitions.iter().map(|own| own.looks.champion_or_last().pick.genome.clone()).collect();
+            repetitions.iter().map(|repetition| repetition.looks.champion_or_last().pick.genome.clone()).collect();
         let map = MapFound::of(self, repetitions, best);
         let niches = self.method.niches.iter().map(|niche| niche.of).collect();
-        let seen = Measured { matches: self.matches_a_candidate(0), niches };
-        SearchProof::plan(&self.aim, search, &champions, map, seen, registry)
+        let measured = Measured { matches: self.matches_a_candidate(0), niches };
+        SearchProof::plan(&self.aim, search, &champions, map, measured, registry)
     }
 
     /// Settings that have to be possible before anything is played.
     pub(super) fn must_be_possible(&self, game: &dyn GameEntry) -> Vec<Setting> {
-        let genome = Repetition::new(self, 0).own.evolver.ask().swap_remove(0);
+        let genome = Repetition::new(self, 0).population.evolver.ask().swap_remove(0);
         let looked = self.aim.settings(&genome, &self.aim.looking(), self.aim.ground.seed, game);
         let held_back = self.aim.settings_held_back(&genome, game);
         self.samples(game).into_iter().chain(looked).chain(held_back).collect()

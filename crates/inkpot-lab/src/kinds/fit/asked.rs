@@ -50,8 +50,8 @@ impl Fit {
     /// The stand-in at a point against an opponent.
     pub(super) fn setting(&self, shares: &[f64], opponent: usize, game: &dyn GameEntry) -> Setting {
         let sheet = game.agents().iter().find(|sheet| sheet.name == self.standin.kind);
-        let given = self.turned(shares).over(&self.standin.given);
-        let knobs = sheet.and_then(|sheet| given.resolve(&sheet.knobs).ok());
+        let stated = self.turned(shares).over(&self.standin.given);
+        let knobs = sheet.and_then(|sheet| stated.resolve(&sheet.knobs).ok());
         let other = &self.opponents[opponent];
         let knobs = knobs.unwrap_or_else(|| self.standin.knobs.clone());
         Setting {

@@ -106,7 +106,7 @@ fn field(draft: &FitDraft, registry: &Registry) -> Result<Plan, Vec<Problem>> {
     Batch::planned(&study, registry).map_err(|mut problems| {
         for problem in &mut problems {
             if let Some(place) = problem.at.item_of("entrant") {
-                let to = place.checked_sub(1).map_or("standin".into(), |own| Place::item("opponent", own));
+                let to = place.checked_sub(1).map_or("standin".into(), |index| Place::item("opponent", index));
                 problem.at = problem.at.moved(&Place::item("entrant", place), &to);
             }
         }

@@ -67,26 +67,26 @@ pub(super) fn fitted(
     at: &[f64],
 ) -> Option<Fitted> {
     let (columns, knobs) = (surfaces.0.len(), at.len());
-    let slopes: Vec<Vec<f64>> = surfaces.0.iter().map(|own| own.slopes(at)).collect();
+    let slopes: Vec<Vec<f64>> = surfaces.0.iter().map(|surface| surface.slopes(at)).collect();
     let jacobian = DMatrix::from_fn(columns, knobs, |i, j| slopes[i][j]);
     let weighted = weight * &jacobian;
     let bread = jacobian.tr_mul(&weighted).cholesky()?.inverse();
     // Both the log and the simulation are uncertain.
     let mut noise = observed.covariance.clone();
-    for (i, own) in surfaces.0.iter().enumerate() {
-        noise[(i, i)] += own.variance_at(at);
+    for (i, surface) in surfaces.0.iter().enumerate() {
+        noise[(i, i)] += surface.variance_at(at);
     }
     let covariance = &bread * weighted.tr_mul(&(&noise * &weighted)) * &bread;
     let t = inkpot_stats::student_quantile(f64::midpoint(1.0, fit.ground.confidence), observed.people as f64 - 1.0);
     let turned = fit.free.iter().zip(at).enumerate().map(|(i, (free, share))| {
         let (low, high) = free.bounds();
         let margin = t * covariance[(i, i)].max(0.0).sqrt() * (high - low);
-        let own = low + share * (high - low);
+        let centre = low + share * (high - low);
         FittedKnob {
             knob: free.knob.clone(),
-            value: rounded(own, margin),
-            low: (own - margin).max(low),
-            high: (own + margin).min(high),
+            value: rounded(centre, margin),
+            low: (centre - margin).max(low),
+            high: (centre + margin).min(high),
             at_end: *share < AT_END || *share > 1.0 - AT_END,
         }
     });

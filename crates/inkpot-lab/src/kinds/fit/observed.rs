@@ -25,7 +25,7 @@ impl Observed {
         if width < knobs {
             return Err(FitError::FewColumns { columns: width, knobs });
         }
-        let mut names: Vec<&str> = log.matches.iter().map(|own| own.player.as_str()).collect();
+        let mut names: Vec<&str> = log.matches.iter().map(|played| played.player.as_str()).collect();
         names.sort_unstable();
         names.dedup();
         let people = names.len();
@@ -36,7 +36,7 @@ impl Observed {
         let mut counts = vec![0.0; width];
         for (column, count) in counts.iter_mut().enumerate() {
             let mut all = Moments::default();
-            log.matches.iter().for_each(|own| all.push(own.values[column]));
+            log.matches.iter().for_each(|played| all.push(played.values[column]));
             *count = all.count() as f64;
             if all.sd().is_none_or(|sd| sd == 0.0) {
                 return Err(FitError::Constant { column: log.columns[column].clone() });
@@ -47,10 +47,10 @@ impl Observed {
         let mut covariance = DMatrix::zeros(width, width);
         for name in &names {
             let mut sums = DVector::zeros(width);
-            for own in log.matches.iter().filter(|own| own.player == *name) {
+            for played in log.matches.iter().filter(|played| played.player == *name) {
                 for column in 0..width {
-                    if own.values[column].is_finite() {
-                        sums[column] += (own.values[column] - means[column]) / counts[column];
+                    if played.values[column].is_finite() {
+                        sums[column] += (played.values[column] - means[column]) / counts[column];
                     }
                 }
             }

@@ -14,7 +14,7 @@ pub(super) type PersonSums = Vec<(f64, f64)>;
 /// The means of every column over all people.
 pub(super) fn means(run: &[PersonSums]) -> Vec<f64> {
     let width = run.first().map_or(0, Vec::len);
-    let total = |column: usize| run.iter().fold((0.0, 0.0), |sum, own| (sum.0 + own[column].0, sum.1 + own[column].1));
+    let total = |column: usize| run.iter().fold((0.0, 0.0), |sum, run| (sum.0 + run[column].0, sum.1 + run[column].1));
     (0..width).map(total).map(|(sum, count)| sum / count).collect()
 }
 
@@ -22,10 +22,10 @@ pub(super) fn means(run: &[PersonSums]) -> Vec<f64> {
 pub(super) fn weight_of(run: &[PersonSums], people: usize) -> Option<DMatrix<f64>> {
     let (means, n) = (means(run), run.len() as f64);
     let width = means.len();
-    let counts: Vec<f64> = (0..width).map(|column| run.iter().map(|own| own[column].1).sum::<f64>() / n).collect();
+    let counts: Vec<f64> = (0..width).map(|column| run.iter().map(|run| run[column].1).sum::<f64>() / n).collect();
     let mut covariance = DMatrix::zeros(width, width);
-    for own in run {
-        let off = DVector::from_fn(width, |i, _| (own[i].0 - own[i].1 * means[i]) / counts[i]);
+    for block in run {
+        let off = DVector::from_fn(width, |i, _| (block[i].0 - block[i].1 * means[i]) / counts[i]);
         covariance.ger(1.0 / (n - 1.0) / people as f64, &off, &off, 1.0);
     }
     for i in 0..width {
@@ -45,9 +45,9 @@ pub(super) fn person(
     let mut sums = vec![(0.0, 0.0); figures.len()];
     for (rows, (_, share)) in rows.iter().zip(met) {
         for played in rows.matches().filter(|played| !played.is_void()) {
-            let own = player_seat(played);
+            let player_seat = player_seat(played);
             for (figure, sum) in figures.iter().zip(&mut sums) {
-                let x = figure.of(played, own, ticks_per_second);
+                let x = figure.of(played, player_seat, ticks_per_second);
                 if x.is_finite() {
                     *sum = (sum.0 + share * x, sum.1 + share);
                 }

@@ -44,16 +44,17 @@ pub struct FitFinding {
 impl FitProof {
     /// The plan that proves a fit.
     pub(super) fn plan(fit: &Fit, fitted: Fitted, registry: &Registry) -> Result<(Plan, Self), Vec<Problem>> {
-        let turned = fitted.knobs.iter().map(|own| (own.knob.clone(), KnobValue::Number(own.value))).collect::<Knobs>();
-        let given = turned.over(&fit.standin.given);
-        let as_drafted = |own: &Entrant, knobs: &Knobs| EntrantDraft {
-            name: Some(own.name.clone()),
-            agent: own.agent.clone(),
+        let turned =
+            fitted.knobs.iter().map(|knob| (knob.knob.clone(), KnobValue::Number(knob.value))).collect::<Knobs>();
+        let stated = turned.over(&fit.standin.given);
+        let as_drafted = |entrant: &Entrant, knobs: &Knobs| EntrantDraft {
+            name: Some(entrant.name.clone()),
+            agent: entrant.agent.clone(),
             knobs: knobs.clone(),
             vary: Vec::new(),
         };
         let met = fit.met();
-        let opponents = met.iter().map(|(place, _)| &fit.opponents[*place]).map(|own| as_drafted(own, &own.given));
+        let opponents = met.iter().map(|(place, _)| &fit.opponents[*place]).map(|met| as_drafted(met, &met.given));
         let draft = Draft {
             game: fit.ground.game.clone(),
             level: Some(fit.ground.level.clone()),
@@ -63,7 +64,7 @@ impl FitProof {
             series: fit.ground.series,
             confidence: Some(fit.ground.confidence),
             rules: fit.ground.rules.clone(),
-            entrants: std::iter::once(as_drafted(&fit.standin, &given)).chain(opponents).collect(),
+            entrants: std::iter::once(as_drafted(&fit.standin, &stated)).chain(opponents).collect(),
             ..Draft::default()
         };
         let mut plan = Batch::planned(&draft, registry)?;
@@ -72,7 +73,7 @@ impl FitProof {
         let sheet = registry.find(&fit.ground.game).ok().map(GameEntry::sheet);
         let columns = sheet.and_then(|sheet| fit.log.figures(sheet).ok()).unwrap_or_default();
         let shares = met.into_iter().map(|(_, share)| share).collect();
-        Ok((plan, Self { agent: fit.standin.agent.clone(), given, fitted, columns, shares }))
+        Ok((plan, Self { agent: fit.standin.agent.clone(), given: stated, fitted, columns, shares }))
     }
 }
 
@@ -95,9 +96,9 @@ impl Finds for FitProof {
         let apart = "no values of these knobs play like the log in every column: free another knob, or look at the \
                      columns that are far apart";
         let misfit = fitted.misfit_p.filter(|p| *p < MISFIT).map(|_| apart.to_string());
-        let ends = fitted.knobs.iter().filter(|own| own.at_end);
-        let ends = ends.map(|own| {
-            format!("`{}` lies at the end of its range: widen it, if the knob itself goes further", own.knob)
+        let ends = fitted.knobs.iter().filter(|knob| knob.at_end);
+        let ends = ends.map(|knob| {
+            format!("`{}` lies at the end of its range: widen it, if the knob itself goes further", knob.knob)
         });
         misfit.into_iter().chain(ends).collect()
     }
@@ -118,9 +119,9 @@ impl Reading<FitFinding> for FitReading<'_> {
         let FitProof { agent, given, fitted, .. } = self.proof.clone();
         let mut fitted = fitted;
         for (index, column) in fitted.columns.iter_mut().enumerate() {
-            if let Some(seen) = self.tally.interval(0, index) {
-                column.simulated = seen.value;
-                (column.low, column.high) = (Some(seen.low), Some(seen.high));
+            if let Some(interval) = self.tally.interval(0, index) {
+                column.simulated = interval.value;
+                (column.low, column.high) = (Some(interval.low), Some(interval.high));
             }
         }
         FitFinding { standin: agent, given, fitted }

@@ -69,10 +69,10 @@ enum Step {
 impl State {
     /// Whether it is one of a fit of this many knobs to this many columns.
     fn fits(&self, knobs: usize, columns: usize) -> bool {
-        let round = |own: &Round| {
-            own.points.len() == own.means.len()
-                && own.points.iter().all(|point| point.len() == knobs)
-                && own.means.iter().all(|means| means.len() == columns)
+        let round = |round: &Round| {
+            round.points.len() == round.means.len()
+                && round.points.iter().all(|point| point.len() == knobs)
+                && round.means.iter().all(|means| means.len() == columns)
         };
         self.rounds.len() <= ROUNDS.len()
             && self.rounds.iter().all(round)
@@ -155,8 +155,8 @@ impl<'a> FitSearch<'a> {
     /// What the last round says between its points.
     fn surfaces(&self) -> Option<Surfaces> {
         let last = self.state.rounds.last()?;
-        let seen = |means: &Vec<Option<f64>>| means.iter().map(|mean| mean.unwrap_or(f64::NAN)).collect();
-        Surfaces::fit(&last.points, &last.means.iter().map(seen).collect::<Vec<_>>())
+        let filled = |means: &Vec<Option<f64>>| means.iter().map(|mean| mean.unwrap_or(f64::NAN)).collect();
+        Surfaces::fit(&last.points, &last.means.iter().map(filled).collect::<Vec<_>>())
     }
 
     /// Learns from the people at every point of a round.

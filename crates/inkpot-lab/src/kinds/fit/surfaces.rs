@@ -25,7 +25,10 @@ impl Surfaces {
     }
 
     pub(super) fn off(&self, observed: &Observed, x: &[f64]) -> DVector<f64> {
-        DVector::from_iterator(self.0.len(), self.0.iter().enumerate().map(|(i, own)| own.at(x) - observed.means[i]))
+        DVector::from_iterator(
+            self.0.len(),
+            self.0.iter().enumerate().map(|(i, surface)| surface.at(x) - observed.means[i]),
+        )
     }
 
     fn distance(&self, observed: &Observed, weight: &DMatrix<f64>, x: &[f64]) -> f64 {

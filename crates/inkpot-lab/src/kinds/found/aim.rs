@@ -1,11 +1,11 @@
 //! What is sought and how it is judged, whatever the way in which it is found.
 
 use inkpot_core::{AgentSheet, Casting, GameEntry, GameSheet, Knobs, Level, Seating, Setting};
-use inkpot_learn::{Genome, Worth};
+use inkpot_learn::{Fitness, Genome};
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
-use super::term::{Figures, worth};
+use super::term::{Figures, fitness};
 use super::{Candidate, Term};
 use crate::figure::Figure;
 use crate::figure_tally::interval_of;
@@ -111,8 +111,8 @@ fn opposing(kind: &str, knobs: Knobs) -> Casting {
 
 impl Aim {
     /// What these figures are worth.
-    pub(crate) fn worth_of(&self, figures: &Figures) -> Worth {
-        worth(&self.terms, &figures.terms, self.in_turn)
+    pub(crate) fn fitness_of(&self, figures: &Figures) -> Fitness {
+        fitness(&self.terms, &figures.terms, self.in_turn)
     }
 
     /// The seed of a repetition.
@@ -163,14 +163,14 @@ impl Aim {
 
     /// Where these level, rules and opponents are.
     pub(crate) fn field<'a>(level: &'a Level, rules: &'a Knobs, opponents: &[Entrant]) -> Field<'a> {
-        let opponents = opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone())).collect();
+        let opponents = opponents.iter().map(|opponent| opposing(&opponent.kind, opponent.knobs.clone())).collect();
         Field { level, rules, opponents }
     }
 
     /// What a candidate plays: one setting an opponent.
     pub(crate) fn settings(&self, genome: &Genome, field: &Field, seed: u64, game: &dyn GameEntry) -> Vec<Setting> {
         let knobs = self.candidate.knobs(genome, self.sheet(game));
-        let own = Casting::new(0, &self.candidate.kind, knobs);
+        let player = Casting::new(0, &self.candidate.kind, knobs);
         let setting = |cast: Vec<Casting>, pairing: u64| Setting {
             rules: field.rules.clone(),
             level: field.level.clone(),
@@ -180,17 +180,17 @@ impl Aim {
             pairing,
         };
         if field.opponents.is_empty() {
-            return vec![setting(vec![own], 0)];
+            return vec![setting(vec![player], 0)];
         }
         let each = field.opponents.iter().enumerate();
-        each.map(|(place, other)| setting(vec![own.clone(), other.clone()], place as u64)).collect()
+        each.map(|(place, other)| setting(vec![player.clone(), other.clone()], place as u64)).collect()
     }
 
     /// Where candidates learn: against the opponents, and against these rivals.
     pub(crate) fn training(&self, rivals: &[Genome], game: &dyn GameEntry) -> Field<'_> {
-        let fixed = self.opponents.iter().map(|own| opposing(&own.kind, own.knobs.clone()));
+        let fixed = self.opponents.iter().map(|opponent| opposing(&opponent.kind, opponent.knobs.clone()));
         let sheet = self.sheet(game);
-        let rivals = rivals.iter().map(|own| opposing(&self.candidate.kind, self.candidate.knobs(own, sheet)));
+        let rivals = rivals.iter().map(|rival| opposing(&self.candidate.kind, self.candidate.knobs(rival, sheet)));
         Field { level: &self.ground.level, rules: &self.ground.rules, opponents: fixed.chain(rivals).collect() }
     }
 

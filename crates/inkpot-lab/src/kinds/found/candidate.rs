@@ -97,7 +97,7 @@ impl Candidate {
 
     /// What is set of the knobs of the agent that a genome describes.
     pub(crate) fn turned(&self, genome: &Genome) -> Knobs {
-        let own: Knobs = if let Shape::Knobs { free, .. } = &self.shape {
+        let turned: Knobs = if let Shape::Knobs { free, .. } = &self.shape {
             free.iter().map(|free| free.knob.clone()).zip(self.values(genome)).collect()
         } else {
             let bytes = match genome {
@@ -108,7 +108,7 @@ impl Candidate {
                 .into_iter()
                 .collect()
         };
-        own.over(&self.given)
+        turned.over(&self.given)
     }
 
     /// Every knob of the agent that a genome describes.

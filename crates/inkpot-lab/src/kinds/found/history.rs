@@ -77,25 +77,25 @@ pub(crate) struct Line<'a> {
 /// The table, with these columns beside the common ones.
 pub(crate) fn write<'a>(others: &[String], lines: impl Iterator<Item = Line<'a>>) -> String {
     let mut text = format!("{COLUMNS},{}\n", others.join(","));
-    for own in lines {
-        let Line { seed, round, matches, steps, best, quartiles: [low, median, high], .. } = own;
+    for line in lines {
+        let Line { seed, round, matches, steps, best, quartiles: [low, median, high], .. } = line;
         let _ = write!(text, "{seed},{round},{matches},{steps},{best},{median},{low},{high}");
-        let range = own.look.and_then(|look| look.range);
-        let beside = own.look.and_then(|look| look.held_back);
-        let wide = beside.and_then(|own| own.interval);
+        let range = line.look.and_then(|look| look.range);
+        let beside = line.look.and_then(|look| look.held_back);
+        let wide = beside.and_then(|found| found.interval);
         let looked = [
-            own.look.map(|look| look.figures.outcome),
-            range.map(|own| own[0]),
-            range.map(|own| own[1]),
-            beside.map(|own| own.value),
-            wide.map(|own| own.low),
-            wide.map(|own| own.high),
+            line.look.map(|look| look.figures.outcome),
+            range.map(|ends| ends[0]),
+            range.map(|ends| ends[1]),
+            beside.map(|found| found.value),
+            wide.map(|interval| interval.low),
+            wide.map(|interval| interval.high),
         ];
-        for value in looked.into_iter().map(|value| value.unwrap_or(f64::NAN)).chain(own.others) {
+        for value in looked.into_iter().map(|value| value.unwrap_or(f64::NAN)).chain(line.others) {
             text.push(',');
             let _ = if value.is_finite() { write!(text, "{value}") } else { Ok(()) };
         }
-        for word in own.words {
+        for word in line.words {
             let _ = write!(text, ",{word}");
         }
         text.push('\n');

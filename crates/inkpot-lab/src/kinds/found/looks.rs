@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use super::Aim;
 use super::aim::Field;
-use super::seen::{Seen, best_of, judged};
+use super::evaluation::{Evaluation, best_of, judged};
 use super::term::Figures;
 use crate::work::Play;
 
@@ -58,8 +58,8 @@ pub(crate) struct Looked {
 
 impl Looked {
     /// Of what was seen in this many pairings.
-    pub(crate) fn of(seen: &Seen, pairings: usize, aim: &Aim, sheet: &GameSheet) -> Self {
-        Self { value: seen.figures.outcome, interval: aim.interval(&seen.outcomes, pairings, sheet) }
+    pub(crate) fn of(evaluation: &Evaluation, pairings: usize, aim: &Aim, sheet: &GameSheet) -> Self {
+        Self { value: evaluation.figures.outcome, interval: aim.interval(&evaluation.outcomes, pairings, sheet) }
     }
 }
 
@@ -90,7 +90,7 @@ pub(crate) struct Looks {
 impl Looks {
     /// The look at the champion, once there is one.
     pub(crate) fn champion(&self) -> Option<&Look> {
-        self.champion.map(|own| &self.all[own])
+        self.champion.map(|index| &self.all[index])
     }
 
     /// The look at the champion; the last of all while there is none.
@@ -118,7 +118,7 @@ impl Looks {
 
     /// The looks that are compared at the end: the best by what they were worth on the yardstick.
     fn finalists(&self, aim: &Aim) -> Vec<usize> {
-        let value = |look: &Look| aim.worth_of(&look.figures);
+        let value = |look: &Look| aim.fitness_of(&look.figures);
         let mut order: Vec<usize> = (0..self.all.len()).collect();
         order.sort_by(|&a, &b| value(&self.all[b]).cmp(&value(&self.all[a])).then(b.cmp(&a)));
         order.truncate(FINALISTS);
@@ -177,37 +177,40 @@ impl Looks {
             return play.filter(|_| self.held_back.is_none()).into_iter().collect();
         }
         let finalists = self.finalists(aim).into_iter();
-        finalists.map(|own| Self::on_yardstick(aim, &self.all[own].pick.genome, FIRST_FINAL_BLOCK, game)).collect()
+        finalists
+            .map(|finalist| Self::on_yardstick(aim, &self.all[finalist].pick.genome, FIRST_FINAL_BLOCK, game))
+            .collect()
     }
 
     /// Takes in what `plays` came to, and gives the look that was due.
     pub(crate) fn take(
         &mut self,
         aim: &Aim,
-        mut seen: impl Iterator<Item = Seen>,
+        mut evaluations: impl Iterator<Item = Evaluation>,
         game: &dyn GameEntry,
     ) -> Option<&Look> {
-        let looked = self.due.take().zip(seen.next());
-        let beside = if looked.is_some() && !aim.yardstick.held_back.is_empty() { seen.next() } else { None };
+        let looked = self.due.take().zip(evaluations.next());
+        let beside = if looked.is_some() && !aim.yardstick.held_back.is_empty() { evaluations.next() } else { None };
         let mut compared = std::mem::take(&mut self.compared);
         if !compared.is_empty() {
-            let best = best_of(&judged(aim, &seen.collect::<Vec<_>>()));
+            let best = best_of(&judged(aim, &evaluations.collect::<Vec<_>>()));
             self.due = Some(compared.swap_remove(best));
         }
-        let (pick, seen) = looked?;
+        let (pick, evaluation) = looked?;
         let sheet = game.sheet();
         let pairings = aim.looking().pairings();
-        let range = aim.interval(&seen.outcomes, pairings, sheet).map(|own| [own.low, own.high]);
-        let held_back = beside.map(|own| Looked::of(&own, pairings * aim.yardstick.held_back.len(), aim, sheet));
-        self.all.push(Look { pick, figures: seen.figures, range, held_back });
+        let range = aim.interval(&evaluation.outcomes, pairings, sheet).map(|interval| [interval.low, interval.high]);
+        let held_back =
+            beside.map(|figures| Looked::of(&figures, pairings * aim.yardstick.held_back.len(), aim, sheet));
+        self.all.push(Look { pick, figures: evaluation.figures, range, held_back });
         self.all.last()
     }
 
     /// Forgets the genomes of looks that can no longer become the champion, the last of all left out.
     pub(crate) fn thin(&mut self, aim: &Aim) {
-        let (kept, last) = (self.finalists(aim), self.all.len().saturating_sub(1));
+        let (finalists, last) = (self.finalists(aim), self.all.len().saturating_sub(1));
         for (place, look) in self.all.iter_mut().enumerate() {
-            if place != last && !kept.contains(&place) {
+            if place != last && !finalists.contains(&place) {
                 look.pick.genome = Genome::Numbers(Vec::new());
             }
         }
@@ -227,16 +230,22 @@ impl Looks {
     }
 
     /// Takes in what the last plays came to: the best is the champion.
-    pub(crate) fn choose(&mut self, aim: &Aim, mut seen: impl Iterator<Item = Seen>, game: &dyn GameEntry) {
+    pub(crate) fn choose(
+        &mut self,
+        aim: &Aim,
+        mut evaluations: impl Iterator<Item = Evaluation>,
+        game: &dyn GameEntry,
+    ) {
         if self.champion.is_some() {
             let pairings = aim.looking().pairings() * aim.yardstick.held_back.len();
-            self.held_back = seen.next().map(|own| Looked::of(&own, pairings, aim, game.sheet()));
+            self.held_back = evaluations.next().map(|figures| Looked::of(&figures, pairings, aim, game.sheet()));
             return;
         }
-        let value = |seen: &Seen| aim.worth_of(&seen.figures);
+        let value = |evaluation: &Evaluation| aim.fitness_of(&evaluation.figures);
         // Of equals the first, which was worth more before.
-        let each = self.finalists(aim).into_iter().zip(seen).map(|(own, seen)| (own, value(&seen)));
+        let each =
+            self.finalists(aim).into_iter().zip(evaluations).map(|(index, evaluation)| (index, value(&evaluation)));
         let best = each.reduce(|best, next| if next.1 > best.1 { next } else { best });
-        self.champion = best.map(|(own, _)| own);
+        self.champion = best.map(|(index, _)| index);
     }
 }

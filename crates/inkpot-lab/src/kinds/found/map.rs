@@ -45,10 +45,10 @@ pub struct NicheFound {
 
 impl MapAxis {
     /// Whether a measure with this interval may lie in a niche.
-    fn holds(&self, niche: usize, seen: Interval) -> bool {
+    fn holds(&self, niche: usize, interval: Interval) -> bool {
         let width = (self.high - self.low) / self.count as f64;
         let low = self.low + width * niche as f64;
-        (niche == 0 || seen.high >= low) && (niche + 1 == self.count || seen.low <= low + width)
+        (niche == 0 || interval.high >= low) && (niche + 1 == self.count || interval.low <= low + width)
     }
 
     /// The middle of a niche.
@@ -72,9 +72,10 @@ impl NicheFound {
 impl MapFound {
     /// Elites that do on fresh blocks what their niches say, as far as can be told.
     pub fn in_place(&self) -> usize {
-        let holds = |own: &&NicheFound| {
-            let each = self.measures.iter().zip(own.niche).zip(own.measured);
-            each.into_iter().all(|((axis, niche), seen)| seen.is_some_and(|seen| axis.holds(niche, seen)))
+        let holds = |niche_found: &&NicheFound| {
+            let each = self.measures.iter().zip(niche_found.niche).zip(niche_found.measured);
+            each.into_iter()
+                .all(|((axis, niche), interval)| interval.is_some_and(|estimate| axis.holds(niche, estimate)))
         };
         self.niches.iter().filter(holds).count()
     }
@@ -82,9 +83,9 @@ impl MapFound {
 
 /// The same knobs, files under this name.
 pub(crate) fn named(knobs: &Knobs, name: &str) -> Knobs {
-    let own = |value: &KnobValue| match value {
+    let text = |value: &KnobValue| match value {
         KnobValue::File { bytes, .. } => KnobValue::File { file: name.into(), bytes: bytes.clone() },
         other => other.clone(),
     };
-    knobs.iter().map(|(knob, value)| (knob.to_string(), own(value))).collect()
+    knobs.iter().map(|(knob, value)| (knob.to_string(), text(value))).collect()
 }

@@ -12,16 +12,16 @@ const NEAR: f64 = 0.1;
 const LOOKS: usize = 5;
 
 /// Whether what the terms are worth (called `worth`) rose over the looks, and the outcome did not, short of success.
-pub(crate) fn apart(aim: &Aim, looks: &Looks, worth: &str) -> Option<String> {
+pub(crate) fn apart(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     let looks = &looks.all;
     let (first, last) = (looks.first()?, looks.last()?);
-    let value = |look: &Look| aim.worth_of(&look.figures);
+    let value = |look: &Look| aim.fitness_of(&look.figures);
     let rose = looks.len() >= LOOKS && value(last) > value(first);
     let outcome = |look: &Look| look.figures.outcome;
     let stayed = outcome(last) <= outcome(first) && !aim.yardstick.succeeded(outcome(last));
     (rose && stayed).then(|| {
         format!(
-            "the {worth} rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the {worth} \
+            "the {label} rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the {label} \
              asks for something else",
             value(first).first(),
             value(last).first(),
@@ -40,17 +40,18 @@ pub(crate) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<S
     let mut notes = found.search.notes.clone();
     // Against rivals nobody can be far better than the others for long.
     let comparable = found.search.learned_on != LearnedOn::Rivals;
-    let far = |proved: Interval, seen: f64| {
+    let far = |proved: Interval, chosen_at: f64| {
         let width = proved.high - proved.low;
-        let (apart, share) = (if less { proved.low - seen } else { seen - proved.high }, proved.value);
+        let (apart, share) = (if less { proved.low - chosen_at } else { chosen_at - proved.high }, proved.value);
         // A share of few matches lies two standard deviations off by chance alone.
         let chance = if found.search.is_share { 2.0 * (share * (1.0 - share) / matches as f64).sqrt() } else { 0.0 };
         apart > width.max(chance)
     };
-    let better = |own: &&SeedFound| comparable && own.proved.is_some_and(|proved| far(proved, own.seen));
+    let better =
+        |seed_found: &&SeedFound| comparable && seed_found.proved.is_some_and(|proved| far(proved, seed_found.seen));
     let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
     if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
-        let proved = worst.proved.map_or(f64::NAN, |own| own.value);
+        let proved = worst.proved.map_or(f64::NAN, |proved| proved.value);
         let (on, advice) = match (found.search.learned_on, found.search.fresh_blocks) {
             (LearnedOn::Elsewhere, _) => ("the yardstick", "let them learn on what the yardstick holds"),
             (_, true) => ("fresh blocks", "let them learn on more blocks"),
@@ -65,17 +66,17 @@ pub(crate) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<S
             worst.seen
         ));
     }
-    let near = |own: &SeedFound| {
-        let width = own.proved.map_or(f64::NAN, |proved| proved.high - proved.low);
-        own.excess() <= if found.search.is_share { width.max(NEAR) } else { width }
+    let near = |seed_found: &SeedFound| {
+        let width = seed_found.proved.map_or(f64::NAN, |proved| proved.high - proved.low);
+        seed_found.excess() <= if found.search.is_share { width.max(NEAR) } else { width }
     };
     if seeds.iter().all(near) && found.search.learned_on == LearnedOn::Yardstick {
         notes.push("the champions are about as good on fresh blocks as where they learned".into());
     }
     notes.extend(elsewhere(found, less));
-    notes.extend(left_behind(seeds).map(|own| {
-        let proved = own.proved.map_or(f64::NAN, |own| own.value);
-        format!("seed {} did not follow the others: `{figure}` is {proved:.3}, and all others lie above it", own.seed)
+    notes.extend(left_behind(seeds).map(|found| {
+        let proved = found.proved.map_or(f64::NAN, |proved| proved.value);
+        format!("seed {} did not follow the others: `{figure}` is {proved:.3}, and all others lie above it", found.seed)
     }));
     if seeds.len() == 1 && found.search.stopped_by != StoppedBy::Solved {
         notes.push(
@@ -87,9 +88,9 @@ pub(crate) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<S
 
 /// Whether what was learned holds on levels that were held back.
 fn elsewhere(found: &SearchFinding, less: bool) -> Option<String> {
-    let both = |own: &SeedFound| own.proved.zip(own.held_back);
+    let both = |seed_found: &SeedFound| seed_found.proved.zip(seed_found.held_back);
     let pairs: Vec<(u64, Interval, Interval)> =
-        found.search.seeds.iter().filter_map(|own| both(own).map(|(here, there)| (own.seed, here, there))).collect();
+        found.search.seeds.iter().filter_map(|seed| both(seed).map(|(here, there)| (seed.seed, here, there))).collect();
     let gap = |here: &Interval, there: &Interval| if less { there.low - here.high } else { here.low - there.high };
     let worse = || pairs.iter().filter(|(_, here, there)| gap(here, there) > 0.0);
     let figure = &found.search.figure;
@@ -114,7 +115,7 @@ fn elsewhere(found: &SearchFinding, less: bool) -> Option<String> {
 fn left_behind(seeds: &[SeedFound]) -> Option<&SeedFound> {
     let worst = seeds.iter().min_by(|a, b| a.value().total_cmp(&b.value()))?;
     let high = worst.proved?.high;
-    let others = || seeds.iter().filter(|own| own.seed != worst.seed);
-    let below = others().all(|own| own.proved.is_some_and(|proved| proved.low > high));
+    let others = || seeds.iter().filter(|seed| seed.seed != worst.seed);
+    let below = others().all(|seed| seed.proved.is_some_and(|proved| proved.low > high));
     (seeds.len() >= 3 && below).then_some(worst)
 }

@@ -41,7 +41,7 @@ pub(crate) fn ways(
     let (scene, first) = way(champion, 0)?;
     // Where each match lies on another level, ways on others would be drawn over the wrong one.
     let rest = (1..MATCHES).filter_map(|block| way(champion, block));
-    let rest = rest.filter(|(own, _)| ground(own).eq(ground(&scene))).map(|(_, way)| way);
+    let rest = rest.filter(|(start, _)| ground(start).eq(ground(&scene))).map(|(_, way)| way);
     let champion = std::iter::once(first).chain(rest).collect();
     Some(Paths {
         champion,

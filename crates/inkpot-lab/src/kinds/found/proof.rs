@@ -69,11 +69,11 @@ impl SearchProof {
         search: SearchFound,
         champions: &[Genome],
         map: Option<(MapFound, Vec<Knobs>)>,
-        seen: Measured,
+        measured: Measured,
         registry: &Registry,
     ) -> Result<(Plan, Self), Vec<Problem>> {
         let nothing = || vec![Problem::new("", "nothing was found", "")];
-        let best = search.seeds.iter().position(|own| own.seed == search.champion_seed).ok_or_else(nothing)?;
+        let best = search.seeds.iter().position(|seed| seed.seed == search.champion_seed).ok_or_else(nothing)?;
         let (map, elites) = map.unzip();
         let entrant = |name: String, knobs: Knobs| EntrantDraft {
             name: Some(name),
@@ -88,8 +88,8 @@ impl SearchProof {
         });
         let niches = map.iter().flat_map(|map| &map.niches);
         let elites = niches.zip(elites.into_iter().flatten()).map(|(niche, knobs)| entrant(niche.name(), knobs));
-        let own: Vec<EntrantDraft> = champions.chain(elites).collect();
-        let count = own.len();
+        let champions: Vec<EntrantDraft> = champions.chain(elites).collect();
+        let count = champions.len();
         let others = aim.yardstick.opponents.iter().map(|other| EntrantDraft {
             name: Some(other.name.clone()),
             agent: other.agent.clone(),
@@ -104,19 +104,19 @@ impl SearchProof {
             matches: Some(aim.proof),
             confidence: Some(aim.ground.confidence),
             rules: aim.yardstick.rules.clone(),
-            entrants: own.into_iter().chain(others).collect(),
+            entrants: champions.into_iter().chain(others).collect(),
             ..Draft::default()
         };
         let mut plan = Batch::planned(&draft, registry)?;
         let opponents = aim.yardstick.opponents.len();
         plan.blocks = aim.proof_blocks();
         plan.cells = (0..count)
-            .flat_map(|own| match opponents {
-                0 => vec![Cell::of(vec![own], FIRST_PROOF_BLOCK)],
+            .flat_map(|draft| match opponents {
+                0 => vec![Cell::of(vec![draft], FIRST_PROOF_BLOCK)],
                 _ => (0..opponents)
                     .map(|other| Cell {
                         pairing: other as u64,
-                        ..Cell::of(vec![own, count + other], FIRST_PROOF_BLOCK)
+                        ..Cell::of(vec![draft, count + other], FIRST_PROOF_BLOCK)
                     })
                     .collect(),
             })
@@ -128,10 +128,10 @@ impl SearchProof {
             in_turn: aim.in_turn,
             of: aim.yardstick.of,
             less: aim.yardstick.less,
-            seen_matches: seen.matches,
+            seen_matches: measured.matches,
             opponents,
             map,
-            map_of: seen.niches,
+            map_of: measured.niches,
             agent: aim.candidate.agent.clone(),
             given: plan.entrants[best].given.without_bytes(),
         };
@@ -162,8 +162,8 @@ impl Finds for SearchProof {
     fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading<SearchFinding> + 'a> {
         let a_champion = self.opponents.max(1);
         let cells = (0..plan.cells.len()).map(|cell| Weighted { group: cell / a_champion, weight: 1.0 }).collect();
-        let own: Vec<Option<Figure>> = self.terms.iter().map(|term| Some(term.of)).chain([Some(self.of)]).collect();
-        let mut figures = vec![own; self.search.seeds.len()];
+        let columns: Vec<Option<Figure>> = self.terms.iter().map(|term| Some(term.of)).chain([Some(self.of)]).collect();
+        let mut figures = vec![columns; self.search.seeds.len()];
         let elite: Vec<Option<Figure>> =
             std::iter::once(self.of).chain(self.map_of.iter().copied()).map(Some).collect();
         figures.extend(self.map.iter().flat_map(|map| &map.niches).map(|_| elite.clone()));

@@ -126,24 +126,24 @@ pub struct TermFound {
 impl SeedFound {
     /// What was proved, or seen where that is not known.
     pub(crate) fn value(&self) -> f64 {
-        self.proved.map_or(self.seen, |own| own.value)
+        self.proved.map_or(self.seen, |proof| proof.value)
     }
 
     /// How far what it had where it learned is from what it has on fresh blocks.
     pub(crate) fn excess(&self) -> f64 {
-        self.proved.map_or(0.0, |own| (self.seen - own.value).abs())
+        self.proved.map_or(0.0, |proof| (self.seen - proof.value).abs())
     }
 }
 
 impl SearchFound {
     /// The repetition whose champion is handed over.
     pub fn chosen(&self) -> &SeedFound {
-        self.seeds.iter().find(|own| own.seed == self.champion_seed).unwrap_or(&self.seeds[0])
+        self.seeds.iter().find(|seed| seed.seed == self.champion_seed).unwrap_or(&self.seeds[0])
     }
 
     /// Of these repetitions, before anything is proved; none of none.
     pub(crate) fn of(aim: &Aim, how: How, ended: &[Ended]) -> Option<Self> {
-        let value = |own: &Ended| aim.worth_of(&own.looks.champion_or_last().figures);
+        let value = |repetition: &Ended| aim.fitness_of(&repetition.looks.champion_or_last().figures);
         let each = ended.iter().enumerate();
         let (number, best) = each.reduce(|best, next| if value(next.1) > value(best.1) { next } else { best })?;
         Some(Self {
@@ -155,7 +155,11 @@ impl SearchFound {
             in_turn: aim.in_turn,
             fresh_blocks: how.fresh_blocks,
             learned_on: how.learned_on,
-            seeds: ended.iter().enumerate().map(|(number, own)| SeedFound::of(aim, aim.seed_of(number), own)).collect(),
+            seeds: ended
+                .iter()
+                .enumerate()
+                .map(|(number, repetition)| SeedFound::of(aim, aim.seed_of(number), repetition))
+                .collect(),
             champion: CHAMPION.into(),
             champion_seed: aim.seed_of(number),
             notes: how.notes,
@@ -184,27 +188,27 @@ pub(crate) struct Ended<'a> {
 }
 
 impl SeedFound {
-    fn of(aim: &Aim, seed: u64, own: &Ended) -> Self {
-        let pick = &own.looks.champion_or_last().pick;
-        let term = |(term, seen): (&super::Term, &f64)| TermFound {
+    fn of(aim: &Aim, seed: u64, repetition: &Ended) -> Self {
+        let pick = &repetition.looks.champion_or_last().pick;
+        let term = |(term, value): (&super::Term, &f64)| TermFound {
             figure: term.figure.clone(),
             weight: term.weight,
-            seen: *seen,
+            seen: *value,
             proved: None,
         };
         Self {
             seed,
-            matches: own.matches,
-            steps: own.steps,
-            decisions: own.decisions,
-            generations: own.rounds,
-            stopped_by: own.stopped.unwrap_or(StoppedBy::Budget),
-            first_success: own.first_success,
+            matches: repetition.matches,
+            steps: repetition.steps,
+            decisions: repetition.decisions,
+            generations: repetition.rounds,
+            stopped_by: repetition.stopped.unwrap_or(StoppedBy::Budget),
+            first_success: repetition.first_success,
             seen: pick.seen.outcome,
             proved: None,
-            held_back: own.looks.held_back().and_then(|looked| looked.interval),
-            legs: own.legs.clone(),
-            fitness_seen: aim.worth_of(&pick.seen).first(),
+            held_back: repetition.looks.held_back().and_then(|looked| looked.interval),
+            legs: repetition.legs.clone(),
+            fitness_seen: aim.fitness_of(&pick.seen).first(),
             terms: aim.terms.iter().zip(&pick.seen.terms).map(term).collect(),
             knobs: freed(aim, &pick.genome),
         }

@@ -19,7 +19,7 @@ pub fn spent_until<'a>(
         let mut lines = history.iter().filter(|line| line.seed == seed);
         lines.find(|line| line.yardstick.is_some_and(reached)).and_then(&spent)
     };
-    (0..aim.seeds as usize).map(|own| of_seed(aim.seed_of(own)).unwrap_or(f64::INFINITY)).collect()
+    (0..aim.seeds as usize).map(|number| of_seed(aim.seed_of(number)).unwrap_or(f64::INFINITY)).collect()
 }
 
 /// How many times as much one search has spent as another, in the median over its repetitions. None where the median of

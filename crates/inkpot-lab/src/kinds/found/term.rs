@@ -1,7 +1,7 @@
 //! Fitness: named figures with weights.
 
 use inkpot_core::{GameSheet, MatchRows, Seat};
-use inkpot_learn::Worth;
+use inkpot_learn::Fitness;
 use serde::{Deserialize, Serialize};
 
 use crate::figure::Figure;
@@ -68,8 +68,8 @@ pub(crate) struct Figures {
 
 /// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is worth
 /// less than any.
-pub(crate) fn worth(terms: &[Term], values: &[f64], in_turn: bool) -> Worth {
+pub(crate) fn fitness(terms: &[Term], values: &[f64], in_turn: bool) -> Fitness {
     let known = |x: f64| if x.is_finite() { x } else { f64::MIN };
     let weighted = terms.iter().zip(values).map(|(term, value)| term.weight * value);
-    if in_turn { Worth::in_turn(weighted.map(known).collect()) } else { Worth::of(known(weighted.sum())) }
+    if in_turn { Fitness::in_turn(weighted.map(known).collect()) } else { Fitness::of(known(weighted.sum())) }
 }

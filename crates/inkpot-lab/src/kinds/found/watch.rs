@@ -6,22 +6,22 @@ use super::aim::Aim;
 use super::looks::{Look, Looks};
 use crate::searching::Watched;
 
-/// How repetitions with these looks get on, whose candidates have this `worth`; `spent` gives what one
+/// How repetitions with these looks get on, whose candidates have this `fitness`; `spent` gives what one
 /// of them had spent by a look, `spreads` the same round by round, with what its best, the upper quartile, the median and the
 /// lower quartile were worth. None where there is no repetition.
 pub(crate) fn watched(
     aim: &Aim,
-    worth: &'static str,
+    label: &'static str,
     looks: &[&Looks],
     spent: impl Fn(usize, &Look) -> f64,
     spreads: impl Fn(usize) -> Vec<(f64, [f64; 4])>,
     game: &dyn GameEntry,
 ) -> Option<Watched> {
     let Aim { terms, yardstick, .. } = aim;
-    let points = |(own, looks): (usize, &&Looks)| -> Vec<(f64, f64)> {
-        looks.all.iter().map(|look| (spent(own, look), look.figures.outcome)).collect()
+    let points = |(numbered, looks): (usize, &&Looks)| -> Vec<(f64, f64)> {
+        looks.all.iter().map(|look| (spent(numbered, look), look.figures.outcome)).collect()
     };
-    let value = |own: usize| looks[own].all.last().map(|look| aim.worth_of(&look.figures));
+    let value = |number: usize| looks[number].all.last().map(|look| aim.fitness_of(&look.figures));
     let best = (0..looks.len()).reduce(|best, next| if value(next) > value(best) { next } else { best })?;
     let last = looks[best].all.last();
     let figures = last.map_or_else(Vec::new, |look| {
@@ -34,7 +34,7 @@ pub(crate) fn watched(
         (setting, looks[best].last_block(aim))
     });
     Some(Watched {
-        worth,
+        fitness: label,
         figure: yardstick.figure.clone(),
         is_share: yardstick.is_share,
         target: yardstick.target,

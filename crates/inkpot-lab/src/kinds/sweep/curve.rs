@@ -35,18 +35,19 @@ pub(super) fn solved_summary(
     matches_a_block: u64,
 ) -> SolvedSummary {
     let solution = response.map(|response| response.solve(target));
-    let outcome = solution.as_ref().map_or(Outcome::Open, |own| own.outcome);
-    let first = solution.as_ref().and_then(|own| own.solved.first()).filter(|_| outcome == Outcome::Found).copied();
+    let outcome = solution.as_ref().map_or(Outcome::Open, |found| found.outcome);
+    let first =
+        solution.as_ref().and_then(|solution| solution.solved.first()).filter(|_| outcome == Outcome::Found).copied();
     SolvedSummary {
         knob,
         target,
-        value: first.map(|own| own.value),
-        low: first.and_then(|own| own.low),
-        high: first.and_then(|own| own.high),
+        value: first.map(|point| point.value),
+        low: first.and_then(|point| point.low),
+        high: first.and_then(|point| point.high),
         outcome,
-        matches_needed: solution.as_ref().and_then(|own| Some(own.blocks_needed? * matches_a_block)),
-        possible: solution.as_ref().map(|own| own.possible.clone()).unwrap_or_default(),
-        solutions: solution.map(|own| own.solved).unwrap_or_default(),
+        matches_needed: solution.as_ref().and_then(|found| Some(found.blocks_needed? * matches_a_block)),
+        possible: solution.as_ref().map(|found| found.possible.clone()).unwrap_or_default(),
+        solutions: solution.map(|found| found.solved).unwrap_or_default(),
     }
 }
 

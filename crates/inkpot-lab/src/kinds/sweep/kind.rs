@@ -29,10 +29,10 @@ impl SweepDraft {
         }
         let (fewest, most) = checker.seat_range();
         if entrants.len() > most {
-            let asked = draft.entrants.len().max(entrants.len());
+            let labels = draft.entrants.len().max(entrants.len());
             checker.problem(
                 "entrant",
-                format!("a sweep plays one pairing, not {asked} entrants"),
+                format!("a sweep plays one pairing, not {labels} entrants"),
                 format!("name {fewest}; a batch plays every pairing"),
             );
         }
@@ -47,14 +47,14 @@ impl Kind for Sweep {
     }
 
     /// All entrants sit down at once.
-    fn seats(&self, checker: &mut Checker, asked: Option<u64>, entrants: usize) -> usize {
+    fn seats(&self, checker: &mut Checker, wanted: Option<u64>, entrants: usize) -> usize {
         let (fewest, most) = checker.seat_range();
-        let Some(seats) = asked else { return entrants.clamp(fewest, most) };
+        let Some(seats) = wanted else { return entrants.clamp(fewest, most) };
         if seats < entrants as u64 && seats >= fewest as u64 {
             let what = format!("a sweep seats all its {entrants} entrants at once, not {seats} of them");
             checker.problem("seats", what, "leave `seats` out, or name fewer");
         }
-        checker.seats(asked, entrants)
+        checker.seats(wanted, entrants)
     }
 
     fn cell_name(&self, _plan: &Plan, cell: &Cell) -> String {

@@ -21,7 +21,7 @@ pub(super) fn finding(sweep: &Sweep, sums: &Sums) -> SweepFinding {
         points: each
             .map(|((cell, tally), suspense)| {
                 let mut point = point(sweep, plan, &cell.point, tally, &sums.game.sheet().measures);
-                point.measures.extend(suspense.map(|seen| (SUSPENSE.to_string(), seen.into())));
+                point.measures.extend(suspense.map(|mean| (SUSPENSE.to_string(), mean.into())));
                 point
             })
             .collect(),

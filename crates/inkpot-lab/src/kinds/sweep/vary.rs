@@ -4,15 +4,15 @@ use inkpot_core::{Knob, KnobValue, Knobs, Level};
 
 use super::asked::{Subject, Sweep, SweepDraft, Vary};
 use crate::checker::{Checker, MOST_POINTS, unknown};
-use crate::{Cell, CellOwn, Draft, Entrant, Place, Plan};
+use crate::{Cell, Draft, Entrant, Place, Plan, Variation};
 
 impl Checker<'_> {
     pub(super) fn vary(&mut self, sweep: &SweepDraft, draft: &Draft, entrants: &[Entrant]) -> Vec<Vary> {
         let mut all: Vec<Vary> = Vec::new();
-        for (index, asked) in sweep.vary.iter().enumerate() {
+        for (index, axis) in sweep.vary.iter().enumerate() {
             let at = Place::item("vary", index);
-            let subject = match asked.of.as_deref() {
-                None if asked.knob == "level" && !self.has_knob(entrants.first(), "level") => Subject::Level,
+            let subject = match axis.of.as_deref() {
+                None if axis.knob == "level" && !self.has_knob(entrants.first(), "level") => Subject::Level,
                 None => Subject::Entrant(0),
                 Some("rules") => Subject::Rules,
                 Some("level") => Subject::Generator,
@@ -38,23 +38,23 @@ impl Checker<'_> {
                     None => continue,
                 },
             };
-            let Some(knob) = knobs.iter().find(|knob| knob.name == asked.knob) else {
+            let Some(knob) = knobs.iter().find(|knob| knob.name == axis.knob) else {
                 let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
-                self.report(unknown(&at.key("knob"), "knob", &asked.knob, &known));
+                self.report(unknown(&at.key("knob"), "knob", &axis.knob, &known));
                 continue;
             };
-            if all.iter().any(|other| other.subject == subject && other.knob == asked.knob) {
-                self.problem(at.key("knob"), format!("`{}` is varied twice", asked.knob), "vary each knob once");
+            if all.iter().any(|other| other.subject == subject && other.knob == axis.knob) {
+                self.problem(at.key("knob"), format!("`{}` is varied twice", axis.knob), "vary each knob once");
             }
-            let values = self.values(&at, knob, &asked.range);
-            all.push(Vary { subject, knob: asked.knob.clone(), values });
+            let values = self.values(&at, knob, &axis.range);
+            all.push(Vary { subject, knob: axis.knob.clone(), values });
         }
         all
     }
 
     fn has_knob(&self, entrant: Option<&Entrant>, knob: &str) -> bool {
         let sheet = entrant.and_then(|entrant| self.game().agent(&entrant.kind));
-        sheet.is_some_and(|sheet| sheet.knobs.iter().any(|own| own.name == knob))
+        sheet.is_some_and(|sheet| sheet.knobs.iter().any(|known| known.name == knob))
     }
 
     /// The levels of the game as a choice.
@@ -67,7 +67,7 @@ impl Checker<'_> {
     fn generator(&self, level: Option<&Level>) -> Vec<Knob> {
         let levels = &self.game().sheet().levels;
         let found = match level {
-            Some(level) => levels.iter().find(|own| own.name == level.name()),
+            Some(level) => levels.iter().find(|known| known.name == level.name()),
             None => levels.first(),
         };
         found.map(|level| level.knobs.clone()).unwrap_or_default()
@@ -114,7 +114,7 @@ impl Checker<'_> {
             }
         }
         let level = self.level_at(sweep, plan, &point);
-        Cell { point, own: Some(Box::new(CellOwn { level, rules, knobs })), ..Cell::of(everyone, 0) }
+        Cell { point, variation: Some(Box::new(Variation { level, rules, knobs })), ..Cell::of(everyone, 0) }
     }
 
     /// The level of a point: that of the plan, unless which one or its generator is varied.

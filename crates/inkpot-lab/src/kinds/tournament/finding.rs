@@ -117,15 +117,15 @@ pub struct ProgressSummary {
 const NAMED: usize = 3;
 
 /// What ratings hide.
-pub(super) fn notes(told: &TournamentSummary, unlikely: f64) -> Vec<String> {
+pub(super) fn notes(tournament: &TournamentSummary, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
-    if told.groups > 1 {
+    if tournament.groups > 1 {
         notes.push(format!(
             "the field falls into {} groups that never met: between them ratings say next to nothing; play more rounds",
-            told.groups
+            tournament.groups
         ));
     }
-    let circles = &told.circles;
+    let circles = &tournament.circles;
     if circles.seen > 0 && circles.p < unlikely {
         let named: Vec<String> = circles
             .clearest
@@ -133,16 +133,16 @@ pub(super) fn notes(told: &TournamentSummary, unlikely: f64) -> Vec<String> {
             .take(1)
             .map(|three| format!("{} beats {}", three.join(" beats "), three[0]))
             .collect();
-        let (seen, s) = (circles.seen, if circles.seen == 1 { "" } else { "s" });
+        let (count, s) = (circles.seen, if circles.seen == 1 { "" } else { "s" });
         notes.push(format!(
-            "strength goes round in circles, and one rating cannot tell who beats whom: {}; {seen} circle{s} among {} \
+            "strength goes round in circles, and one rating cannot tell who beats whom: {}; {count} circle{s} among {} \
              separable threes, where chance alone would give {:.1}",
             named.join(""),
             circles.threes,
             circles.by_chance
         ));
     }
-    let level: Vec<String> = told
+    let level: Vec<String> = tournament
         .rounds
         .iter()
         .flat_map(|round| &round.tables)

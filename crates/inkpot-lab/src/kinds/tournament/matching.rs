@@ -116,14 +116,14 @@ mod tests {
     use inkpot_core::Chance;
 
     fn pairs(mates: &[Option<usize>]) -> usize {
-        mates.iter().enumerate().filter(|(one, mate)| mate.is_some_and(|mate| mate > *one)).count()
+        mates.iter().enumerate().filter(|(index, mate)| mate.is_some_and(|mate| mate > *index)).count()
     }
 
     /// The largest matching by trying everything.
     fn most(allowed: &[Vec<usize>], free: u32) -> usize {
-        let Some(one) = (0..allowed.len()).find(|one| free >> one & 1 == 1) else { return 0 };
-        let rest = free & !(1 << one);
-        let with = allowed[one].iter().filter(|other| rest >> **other & 1 == 1);
+        let Some(first) = (0..allowed.len()).find(|bit| free >> bit & 1 == 1) else { return 0 };
+        let rest = free & !(1 << first);
+        let with = allowed[first].iter().filter(|other| rest >> **other & 1 == 1);
         with.map(|other| 1 + most(allowed, rest & !(1 << other))).chain([most(allowed, rest)]).max().unwrap_or(0)
     }
 
@@ -143,8 +143,8 @@ mod tests {
                 }
             }
             let mates = matched(&allowed, vec![None; n]);
-            for (one, mate) in mates.iter().enumerate() {
-                assert!(mate.is_none_or(|mate| mates[mate] == Some(one) && allowed[one].contains(&mate)));
+            for (first, mate) in mates.iter().enumerate() {
+                assert!(mate.is_none_or(|mate| mates[mate] == Some(first) && allowed[first].contains(&mate)));
             }
             assert_eq!(pairs(&mates), most(&allowed, (1 << n) - 1), "case {case}: {allowed:?}");
         }

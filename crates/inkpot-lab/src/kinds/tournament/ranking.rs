@@ -66,7 +66,7 @@ pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFindin
         })
         .collect();
     let name = |place: usize| plan.entrants[place].name.clone();
-    let told = TournamentSummary {
+    let summary = TournamentSummary {
         format: tournament.format,
         anchor: anchor.map(name),
         rounds: if tournament.format == Format::RoundRobin { Vec::new() } else { rounds(tournament, plan, &played) },
@@ -86,7 +86,7 @@ pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFindin
         residuals,
         progress: progress(tournament, plan, cells),
     };
-    TournamentFinding { ratings, tournament: told }
+    TournamentFinding { ratings, tournament: summary }
 }
 
 /// How large the field and its chance are.
@@ -158,10 +158,10 @@ fn pairs(plan: &Plan, cells: &[CellTally]) -> (Vec<Pair>, Vec<Record>) {
 }
 
 /// Counts the matches of a block for one against another.
-fn count(record: &mut Record, pattern: Pattern, one: usize, other: usize) {
+fn count(record: &mut Record, pattern: Pattern, first: usize, other: usize) {
     for seats in pattern.matches() {
-        if let [Some(own), Some(others)] = [one, other].map(|who| placement(seats, who)) {
-            record[(own.cmp(&others) as i8 + 1) as usize] += 1;
+        if let [Some(placement), Some(others)] = [first, other].map(|who| placement(seats, who)) {
+            record[(placement.cmp(&others) as i8 + 1) as usize] += 1;
         }
     }
 }
@@ -171,7 +171,7 @@ fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
     let mut all: Vec<(&Pair, f64)> = met.iter().zip(adjusted).collect();
     let size = |pair: &Pair| (pair.seen.value - pair.expected).abs() / pair.seen.half_width().max(1e-9);
     all.sort_by(|a, b| size(b.0).total_cmp(&size(a.0)));
-    let told = |(pair, p_adjusted): (&Pair, f64)| {
+    let difference = |(pair, p_adjusted): (&Pair, f64)| {
         // Told from the side of the one that does better than its rating.
         let turned = pair.seen.value < pair.expected;
         let (a, b) = if turned { (pair.b, pair.a) } else { (pair.a, pair.b) };
@@ -183,7 +183,7 @@ fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
             p_adjusted,
         }
     };
-    all.into_iter().take(WORST).map(told).collect()
+    all.into_iter().take(WORST).map(difference).collect()
 }
 
 /// Writes beside each pairing what the ratings say of it; at tables of three and more the pairings come from here.
@@ -222,9 +222,9 @@ fn tables(plan: &Plan, cells: &[CellTally]) -> Vec<Played> {
         .zip(cells)
         .map(|(cell, tally)| Played {
             entrants: cell.entrants.clone(),
-            points: tally.entrants.iter().map(|own| own.points / own.matches().max(1.0)).collect(),
-            blocks_won: tally.entrants.iter().map(|own| own.blocks_won).collect(),
-            score: tally.entrants.iter().map(|own| own.score_sum).collect(),
+            points: tally.entrants.iter().map(|entrant| entrant.points / entrant.matches().max(1.0)).collect(),
+            blocks_won: tally.entrants.iter().map(|entrant| entrant.blocks_won).collect(),
+            score: tally.entrants.iter().map(|entrant| entrant.score_sum).collect(),
         })
         .collect()
 }

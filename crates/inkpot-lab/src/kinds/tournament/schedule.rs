@@ -138,7 +138,7 @@ fn pairs(order: &[usize], times: impl Fn(usize, usize) -> u32) -> Vec<Vec<usize>
     let mut tables: Vec<(usize, usize)> = mates
         .iter()
         .enumerate()
-        .filter_map(|(one, mate)| mate.filter(|mate| *mate > one).map(|mate| (one, mate)))
+        .filter_map(|(first, mate)| mate.filter(|mate| *mate > first).map(|mate| (first, mate)))
         .collect();
     let left: Vec<usize> = (0..order.len()).filter(|place| mates[*place].is_none()).collect();
     tables.extend(left.chunks_exact(2).map(|pair| (pair[0], pair[1])));

@@ -67,8 +67,8 @@ impl Train {
 
     /// Decisions of an agent from one look to the next.
     pub(super) fn decide_every(&self) -> u32 {
-        let given = self.aim.candidate.given.get("decide_every").and_then(KnobValue::number);
-        given.map_or(1, |every| every as u32)
+        let stated = self.aim.candidate.given.get("decide_every").and_then(KnobValue::number);
+        stated.map_or(1, |every| every as u32)
     }
 
     /// Whether one table decides for both sides.
@@ -88,7 +88,7 @@ impl Train {
     /// Level, rules and opponents of a leg by its number; those of the aim behind the last.
     fn stretch(&self, leg: usize) -> (&Level, &Knobs, &[Entrant]) {
         match self.legs.get(leg) {
-            Some(own) => (&own.level, &own.rules, &own.opponents),
+            Some(leg) => (&leg.level, &leg.rules, &leg.opponents),
             None => (&self.aim.ground.level, &self.aim.ground.rules, &self.aim.opponents),
         }
     }
@@ -135,8 +135,8 @@ impl Train {
         if opponents.is_empty() && !self.self_play {
             return vec![self.lesson(number, leg, vec![self.learner()], 0)];
         }
-        let other = |own: &Entrant| Casting::new(1, &own.kind, own.knobs.clone());
+        let other = |entrant: &Entrant| Casting::new(1, &entrant.kind, entrant.knobs.clone());
         let each = opponents.iter().enumerate();
-        each.map(|(place, own)| self.lesson(number, leg, vec![self.learner(), other(own)], place)).collect()
+        each.map(|(place, opponent)| self.lesson(number, leg, vec![self.learner(), other(opponent)], place)).collect()
     }
 }

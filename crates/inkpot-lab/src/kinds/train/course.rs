@@ -4,7 +4,7 @@ use inkpot_core::GameEntry;
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
-use crate::kinds::found::{LegFound, Looked, Pick, Seen};
+use crate::kinds::found::{Evaluation, LegFound, Looked, Pick};
 use crate::work::Play;
 
 /// The looks at legs, one a look at the yardstick, until the last leg was passed.
@@ -54,10 +54,10 @@ impl Course {
     }
 
     /// Takes in what came of that, after this many decisions.
-    pub(super) fn take(&mut self, train: &Train, seen: &Seen, steps: u64, game: &dyn GameEntry) {
+    pub(super) fn take(&mut self, train: &Train, evaluation: &Evaluation, steps: u64, game: &dyn GameEntry) {
         let number = self.leg();
         let Some(leg) = train.legs.get(number) else { return };
-        let looked = Looked::of(seen, train.looking_at(number).pairings(), &train.aim, game.sheet());
+        let looked = Looked::of(evaluation, train.looking_at(number).pairings(), &train.aim, game.sheet());
         let passed = leg.is_passed(looked.value, &train.aim.yardstick);
         self.looks.push(LegLook { leg: number, steps, looked, passed });
     }

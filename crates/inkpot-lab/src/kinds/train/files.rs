@@ -3,13 +3,13 @@
 use std::collections::HashMap;
 use std::fmt::Write;
 
-use inkpot_learn::{Body, Network, Table, Weights};
+use inkpot_learn::{Body, Network, ValueTable, Weights};
 
 /// The columns of the file of a table.
 const COLUMNS: &str = "position,option,value,visits";
 
 /// The table as a file: a line a position and option, in order.
-pub(super) fn table(table: &Table<String>) -> Vec<u8> {
+pub(super) fn table(table: &ValueTable<String>) -> Vec<u8> {
     let mut rows: Vec<_> = table.rows().collect();
     rows.sort_by(|a, b| a.0.cmp(b.0));
     let mut text = String::from(COLUMNS);
@@ -56,7 +56,7 @@ fn network_with(last: &[u8], earlier: &[(f64, &[u8])]) -> Vec<u8> {
     weights.earlier = earlier
         .iter()
         .filter_map(|(share, bytes)| match read(bytes).body {
-            Body::Network(Network::Dense(own)) => Some((*share, own)),
+            Body::Network(Network::Dense(dense)) => Some((*share, dense)),
             _ => None,
         })
         .collect();
@@ -67,12 +67,12 @@ fn network_with(last: &[u8], earlier: &[(f64, &[u8])]) -> Vec<u8> {
 fn table_with(last: &str, earlier: &[(f64, &[u8])]) -> Vec<u8> {
     let columns: Vec<HashMap<&str, &str>> = earlier.iter().map(|(_, bytes)| values(bytes)).collect();
     let mut text = String::new();
-    for (line, own) in last.lines().enumerate() {
-        text.push_str(own);
+    for (line, row) in last.lines().enumerate() {
+        text.push_str(row);
         for ((share, _), column) in earlier.iter().zip(&columns) {
             let _ = match line {
                 0 => write!(text, ",value_{share}"),
-                _ => write!(text, ",{}", column.get(named(own).0).copied().unwrap_or_default()),
+                _ => write!(text, ",{}", column.get(named(row).0).copied().unwrap_or_default()),
             };
         }
         text.push('\n');

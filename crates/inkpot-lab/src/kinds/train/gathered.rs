@@ -80,18 +80,18 @@ impl Gathered {
     /// Takes in what was learned.
     pub(super) fn take(&mut self, learned: &Learned) {
         let Self { rewards, entropy, explained, moved, loss, taken, .. } = self;
-        rewards.extend(learned.episodes.iter().map(|own| own.reward));
+        rewards.extend(learned.episodes.iter().map(|episode| episode.reward));
         entropy.add(learned.entropy);
         explained.add(learned.explained);
         moved.add(learned.moved);
         loss.add(Some(learned.loss));
         taken.resize(learned.taken.len(), 0);
-        taken.iter_mut().zip(&learned.taken).for_each(|(sum, own)| *sum += own);
+        taken.iter_mut().zip(&learned.taken).for_each(|(sum, count)| *sum += count);
     }
 
     /// The first of this many terms that had no value in a match.
     pub(super) fn without_value(&self, terms: usize) -> Option<usize> {
-        (0..terms).find(|place| self.figures.iter().any(|own| !own.terms[*place].is_finite()))
+        (0..terms).find(|place| self.figures.iter().any(|figure| !figure.terms[*place].is_finite()))
     }
 
     /// A round of it, for a repetition that has come this far.
@@ -114,8 +114,8 @@ impl Gathered {
             best: at(1.0),
             quartiles: vec![at(0.25), at(0.5), at(0.75)],
             figures: Figures {
-                terms: (0..terms).map(|place| mean(&|own| own.terms[place])).collect(),
-                outcome: mean(&|own| own.outcome),
+                terms: (0..terms).map(|place| mean(&|figures| figures.terms[place])).collect(),
+                outcome: mean(&|figures| figures.outcome),
             },
             entropy: self.entropy.value(),
             explained: self.explained.value(),

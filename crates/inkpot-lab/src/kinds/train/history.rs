@@ -26,29 +26,29 @@ fn options(train: &Train) -> Vec<String> {
 pub(super) fn write<'a>(train: &'a Train, repetitions: impl Iterator<Item = &'a Repetition>) -> String {
     let known = |x: Option<f64>| x.unwrap_or(f64::NAN);
     let lines = repetitions.enumerate().flat_map(|(number, repetition)| {
-        repetition.rounds.iter().zip(1..).map(move |(own, round)| {
-            let figures = own.figures.terms.iter().chain([&own.figures.outcome]).copied();
-            let positions = own.positions.map(|count| count as f64);
+        repetition.rounds.iter().zip(1..).map(move |(summary, round)| {
+            let figures = summary.figures.terms.iter().chain([&summary.figures.outcome]).copied();
+            let positions = summary.positions.map(|count| count as f64);
             let leg = repetition.course.of_round(round);
             let learned = [
-                own.steps as f64,
-                known(own.entropy),
-                known(own.explained),
-                known(own.moved),
-                own.loss,
+                summary.steps as f64,
+                known(summary.entropy),
+                known(summary.explained),
+                known(summary.moved),
+                summary.loss,
                 known(positions),
-                leg.map_or(train.legs.len(), |own| own.leg) as f64 + 1.0,
-                leg.map_or(f64::NAN, |own| own.looked.value),
+                leg.map_or(train.legs.len(), |leg| leg.leg) as f64 + 1.0,
+                leg.map_or(f64::NAN, |leg| leg.looked.value),
             ];
-            let all = own.taken.iter().sum::<u64>() as f64;
-            let shares = own.taken.iter().map(move |taken| *taken as f64 / all);
+            let all = summary.taken.iter().sum::<u64>() as f64;
+            let shares = summary.taken.iter().map(move |taken| *taken as f64 / all);
             Line {
                 seed: train.aim.seed_of(number),
                 round,
-                matches: own.matches,
-                steps: own.ticks,
-                best: own.best,
-                quartiles: [own.quartiles[0], own.quartiles[1], own.quartiles[2]],
+                matches: summary.matches,
+                steps: summary.ticks,
+                best: summary.best,
+                quartiles: [summary.quartiles[0], summary.quartiles[1], summary.quartiles[2]],
                 look: repetition.looks.of_generation(round),
                 others: figures.chain(learned).chain(shares).collect(),
                 words: &[],

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{Halt, Response};
-use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, Table};
+use inkpot_learn::{Actions, Body, Diverged, Dqn, Genome, Gives, Learned, Network, Ppo, ValueTable};
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
@@ -20,7 +20,7 @@ pub(super) enum Learner {
     /// The values of options.
     Dqn(Box<Dqn>),
     /// The values of positions.
-    Table(Box<Table<String>>),
+    Table(Box<ValueTable<String>>),
     /// What is best against one opponent.
     Exact(Exact),
 }
@@ -43,7 +43,7 @@ impl Learner {
             return Self::Exact(Exact::default());
         }
         let Shape::Network { layers, activation, features } = &train.aim.candidate.shape else {
-            return Self::Table(Box::new(Table::new(method.table(), seed)));
+            return Self::Table(Box::new(ValueTable::new(method.table(), seed)));
         };
         let (inputs, environments) = (features.observation.len(), method.environments());
         if method.name == TrainingName::Dqn {
@@ -65,24 +65,24 @@ impl Learner {
     /// Brings matches that were made anew to where they were.
     pub(super) fn restore(&self, lessons: &mut [Lesson]) {
         match self {
-            Self::Ppo(own) => own.restore(lessons),
-            Self::Dqn(own) => own.restore(lessons),
+            Self::Ppo(ppo) => ppo.restore(lessons),
+            Self::Dqn(dqn) => dqn.restore(lessons),
             // They learn from whole matches.
             Self::Table(_) | Self::Exact(_) => {}
         }
         // What had happened by then was told by then.
-        for own in lessons {
-            own.take_news();
+        for lesson in lessons {
+            lesson.take_news();
         }
     }
 
     /// Decisions so far.
     pub(super) fn steps(&self) -> u64 {
         match self {
-            Self::Ppo(own) => own.steps(),
-            Self::Dqn(own) => own.steps(),
-            Self::Table(own) => own.steps(),
-            Self::Exact(own) => own.rows.as_ref().map_or(0, BTreeMap::len) as u64,
+            Self::Ppo(ppo) => ppo.steps(),
+            Self::Dqn(dqn) => dqn.steps(),
+            Self::Table(table) => table.steps(),
+            Self::Exact(exact) => exact.rows.as_ref().map_or(0, BTreeMap::len) as u64,
         }
     }
 
@@ -101,22 +101,22 @@ impl Learner {
     ) -> Result<Learned, Diverged> {
         let whole = train.steps;
         match self {
-            Self::Ppo(own) => {
-                let progress = own.steps() as f64 / whole as f64;
-                own.learn(lessons, progress)
+            Self::Ppo(ppo) => {
+                let progress = ppo.steps() as f64 / whole as f64;
+                ppo.learn(lessons, progress)
             }
-            Self::Dqn(own) => {
+            Self::Dqn(dqn) => {
                 let turns = most.clamp(1, SOME).div_ceil(lessons.len() as u64);
-                own.learn(lessons, turns as usize, whole)
+                dqn.learn(lessons, turns as usize, whole)
             }
-            Self::Exact(own) => {
+            Self::Exact(exact) => {
                 if let Some(Response { rows, asked, varied, .. }) = lessons[0].best_response(halt) {
-                    *own = Exact { rows: Some(rows), asked, varied };
+                    *exact = Exact { rows: Some(rows), asked, varied };
                 }
                 Ok(Learned::default())
             }
-            Self::Table(own) => {
-                let learned = own.learn(&mut lessons[0], most.clamp(1, SOME), whole);
+            Self::Table(table) => {
+                let learned = table.learn(&mut lessons[0], most.clamp(1, SOME), whole);
                 Ok(Learned { steps: learned.steps, episodes: learned.episodes, ..Learned::default() })
             }
         }
@@ -125,7 +125,7 @@ impl Learner {
     /// Positions whose values it knows; none of a network.
     pub(super) fn positions(&self) -> Option<u64> {
         match self {
-            Self::Table(own) => Some(own.len() as u64),
+            Self::Table(table) => Some(table.len() as u64),
             Self::Exact(_) => Some(self.steps()),
             _ => None,
         }
@@ -134,10 +134,10 @@ impl Learner {
     /// The agent that plays by what it knows now.
     pub(super) fn genome(&self, train: &Train) -> Genome {
         let (network, gives) = match self {
-            Self::Ppo(own) => (own.policy(), Gives::Chances),
-            Self::Dqn(own) => (own.policy(), Gives::Values),
-            Self::Table(own) => return Genome::File(files::table(own)),
-            Self::Exact(own) => return Genome::File(files::answers(own.rows.iter().flatten())),
+            Self::Ppo(ppo) => (ppo.policy(), Gives::Chances),
+            Self::Dqn(dqn) => (dqn.policy(), Gives::Values),
+            Self::Table(learned) => return Genome::File(files::table(learned)),
+            Self::Exact(exact) => return Genome::File(files::answers(exact.rows.iter().flatten())),
         };
         let body = Body::Network(Network::Dense(network));
         Genome::File(train.aim.candidate.filed(body, gives).to_bytes())

@@ -100,7 +100,7 @@ impl<'a> Lesson<'a> {
     /// # Panics
     /// When one cannot be staged; they were checked before.
     pub(super) fn new(train: &'a Train, number: usize, game: &'a dyn GameEntry) -> Self {
-        let mut own = Self {
+        let mut lesson = Self {
             number,
             leg: 0,
             staged: 0,
@@ -122,8 +122,8 @@ impl<'a> Lesson<'a> {
             train,
             game,
         };
-        own.stage(0);
-        own
+        lesson.stage(0);
+        lesson
     }
 
     /// Lays out a leg.
@@ -191,7 +191,7 @@ impl<'a> Lesson<'a> {
     /// Begins a match; false where it is over before the learner can decide, as it may be by what the other does first.
     fn begin_match(&mut self, episode: u64) -> bool {
         let again = self.again.take();
-        let leg = again.map_or(self.leg, |own| own.leg);
+        let leg = again.map_or(self.leg, |again| again.leg);
         if leg != self.staged {
             self.stage(leg);
         }
@@ -200,7 +200,7 @@ impl<'a> Lesson<'a> {
         self.met = None;
         if opponent == self.fixed {
             let seed = self.train.aim.seed_of(self.number);
-            let met = again.and_then(|own| own.met).unwrap_or_else(|| self.past.record.met(seed, episode));
+            let met = again.and_then(|again| again.met).unwrap_or_else(|| self.past.record.met(seed, episode));
             let setting = self.train.against_past(self.number, leg, &self.past.selves[met], self.game);
             self.lessons.truncate(opponent);
             self.lessons.push(staged(&setting, self.game));
@@ -241,11 +241,11 @@ impl<'a> Lesson<'a> {
             let mut sum = Standing::default();
             for term in &train.aim.terms {
                 let value = term.value(played, seat, game.sheet());
-                let worth = if value.is_finite() { term.weight * value } else { 0.0 };
+                let value = if value.is_finite() { term.weight * value } else { 0.0 };
                 match term.pays {
-                    Pays::Change => sum.change += worth,
-                    Pays::End => sum.end += worth,
-                    Pays::Shape => sum.shape += worth,
+                    Pays::Change => sum.change += value,
+                    Pays::End => sum.end += value,
+                    Pays::Shape => sum.shape += value,
                 }
             }
             sum
@@ -254,8 +254,8 @@ impl<'a> Lesson<'a> {
             return to(player_seat(played));
         }
         // What one gets the other loses.
-        let (own, other) = (to(0), to(1));
-        Standing { change: own.change - other.change, end: own.end - other.end, shape: own.shape - other.shape }
+        let (mine, other) = (to(0), to(1));
+        Standing { change: mine.change - other.change, end: mine.end - other.end, shape: mine.shape - other.shape }
     }
 
     /// What the decision paid that has led here, to the learner or to seat 0, and whether the match has ended with it.

@@ -15,18 +15,18 @@ const LAST: usize = 5;
 /// What the repetitions are known to have done, kept with the proof.
 pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String> {
     let mut notes = Vec::new();
-    for (number, own) in repetitions.iter().enumerate() {
+    for (number, repetition) in repetitions.iter().enumerate() {
         let seed = train.aim.seed_of(number);
         let each = [
-            own.diverged.map(|steps| {
+            repetition.diverged.map(|steps| {
                 format!("learning diverged at step {steps} and was stopped; what was learned until then was kept: lower the `rate`")
             }),
-            apart(&train.aim, &own.looks, "reward"),
-            one_sided(train, own),
-            explains_nothing(own),
-            outside(train, &own.outside),
-            not_passed(train, own),
-            varied(train, own),
+            apart(&train.aim, &repetition.looks, "reward"),
+            one_sided(train, repetition),
+            explains_nothing(repetition),
+            outside(train, &repetition.outside),
+            not_passed(train, repetition),
+            varied(train, repetition),
         ];
         notes.extend(each.into_iter().flatten().map(|what| format!("seed {seed}: {what}")));
     }
@@ -47,24 +47,24 @@ fn outside(train: &Train, counts: &[u64]) -> Option<String> {
 }
 
 /// How far what is best is exact.
-fn varied(train: &Train, own: &Repetition) -> Option<String> {
-    let Learner::Exact(exact) = &own.learner else { return None };
-    let (varied, asked, draws) = (exact.varied, exact.asked, train.method.knobs.number("draws"));
+fn varied(train: &Train, repetition: &Repetition) -> Option<String> {
+    let Learner::Exact(exact) = &repetition.learner else { return None };
+    let (varied, positions, draws) = (exact.varied, exact.asked, train.method.knobs.number("draws"));
     Some(if varied == 0 {
-        format!("the opponent always chose the same option at each of {asked} positions, so this response is exact")
+        format!("the opponent always chose the same option at each of {positions} positions, so this response is exact")
     } else {
         format!(
-            "the opponent's choice varied at {varied} of {asked} positions; there the response rests on {draws} sampled choices \
+            "the opponent's choice varied at {varied} of {positions} positions; there the response rests on {draws} sampled choices \
              each: raise `draws` for a closer one"
         )
     })
 }
 
 /// The leg of the course that it did not pass.
-fn not_passed(train: &Train, own: &Repetition) -> Option<String> {
-    let (number, figure) = (own.course.leg(), &train.aim.yardstick.figure);
+fn not_passed(train: &Train, repetition: &Repetition) -> Option<String> {
+    let (number, figure) = (repetition.course.leg(), &train.aim.yardstick.figure);
     let leg = train.legs.get(number)?;
-    let last = own.course.last().map_or(f64::NAN, |look| look.looked.value);
+    let last = repetition.course.last().map_or(f64::NAN, |look| look.looked.value);
     Some(format!(
         "it did not pass leg {} of {} (`{}`): `{figure}` was {last:.3} at the last look, and the pass mark is {}; what \
          comes after was never learned",
@@ -76,9 +76,9 @@ fn not_passed(train: &Train, own: &Repetition) -> Option<String> {
 }
 
 /// Options that it hardly takes, or takes always.
-fn one_sided(train: &Train, own: &Repetition) -> Option<String> {
+fn one_sided(train: &Train, repetition: &Repetition) -> Option<String> {
     let Shape::Network { features, .. } = &train.aim.candidate.shape else { return None };
-    let taken = &own.rounds.last()?.taken;
+    let taken = &repetition.rounds.last()?.taken;
     let all = taken.iter().sum::<u64>() as f64;
     let shares: Vec<f64> = taken.iter().map(|count| *count as f64 / all).collect();
     let names = features.actions.names();
@@ -94,8 +94,8 @@ fn one_sided(train: &Train, own: &Repetition) -> Option<String> {
 }
 
 /// Whether the value estimate explained hardly anything of the returns at the end.
-fn explains_nothing(own: &Repetition) -> Option<String> {
-    let last = own.rounds.iter().rev().take(LAST).filter_map(|round| round.explained);
+fn explains_nothing(repetition: &Repetition) -> Option<String> {
+    let last = repetition.rounds.iter().rev().take(LAST).filter_map(|round| round.explained);
     let all: Vec<f64> = last.collect();
     let mean = all.iter().sum::<f64>() / all.len() as f64;
     (all.len() == LAST && mean < NOTHING).then(|| {
@@ -124,7 +124,7 @@ mod tests {
         let draft = TrainDraft { aim, ..TrainDraft::default() };
         let train = resolve_train(&draft, &inkpot_games::registry()).unwrap();
         assert_eq!(outside(&train, &[0; 15]), None);
-        let told = outside(&train, &[0, 0, 7, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1]).unwrap();
-        assert!(told.contains("`mark_m` (7), `ray_8` (1)"), "{told}");
+        let message = outside(&train, &[0, 0, 7, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1]).unwrap();
+        assert!(message.contains("`mark_m` (7), `ray_8` (1)"), "{message}");
     }
 }

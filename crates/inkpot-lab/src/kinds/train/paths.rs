@@ -15,7 +15,7 @@ pub(crate) fn paths(
     seed: u64,
     game: &dyn GameEntry,
 ) -> Result<Option<Paths>, CheckpointError> {
-    let own: Repetition = restored_of(&train.aim, checkpoint, seed)?;
-    let champion = &own.looks.champion_or_last().pick.genome;
-    Ok(ways(&train.aim, &train.aim.looking(), champion, &own.earlier(), game))
+    let repetition: Repetition = restored_of(&train.aim, checkpoint, seed)?;
+    let champion = &repetition.looks.champion_or_last().pick.genome;
+    Ok(ways(&train.aim, &train.aim.looking(), champion, &repetition.earlier(), game))
 }

@@ -13,7 +13,7 @@ use super::gathered::{Gathered, Reached, Round};
 use super::learner::Learner;
 use super::lesson::{Lesson, Past, UnderWay};
 use super::past::Record;
-use crate::kinds::found::{Comparison, Ended, Looks, Pick, Seen, StoppedBy};
+use crate::kinds::found::{Comparison, Ended, Evaluation, Looks, Pick, StoppedBy};
 use crate::work::Play;
 
 /// Decisions after which a repetition that learns is saved.
@@ -76,7 +76,7 @@ impl Repetition {
             return Arc::default();
         }
         self.record.reach(self.earlier.len());
-        let selves = self.earlier.iter().map(|(_, own)| own.clone()).collect();
+        let selves = self.earlier.iter().map(|(_, genome)| genome.clone()).collect();
         Arc::new(Past { selves, record: self.record.clone() })
     }
 
@@ -108,7 +108,7 @@ impl Repetition {
             .earlier
             .iter()
             .filter(|(by, _)| *by < steps)
-            .map(|(by, own)| (*by as f64 / steps as f64, file(own)))
+            .map(|(by, genome)| (*by as f64 / steps as f64, file(genome)))
             .collect();
         let before: Vec<(f64, &[u8])> = before.iter().map(|(share, bytes)| (*share, bytes.as_slice())).collect();
         Genome::File(files::with_earlier(&file(&pick.genome), &before))
@@ -116,7 +116,7 @@ impl Repetition {
 
     /// What the agent was on the way.
     pub(super) fn earlier(&self) -> Vec<Genome> {
-        self.earlier.iter().map(|(_, own)| own.clone()).collect()
+        self.earlier.iter().map(|(_, genome)| genome.clone()).collect()
     }
 
     /// As one that has ended.
@@ -230,14 +230,14 @@ impl Repetition {
     }
 
     /// Takes in what its plays came to.
-    pub(super) fn take(&mut self, train: &Train, seen: Vec<Seen>, game: &dyn GameEntry) {
-        let mut seen = seen.into_iter();
+    pub(super) fn take(&mut self, train: &Train, evaluations: Vec<Evaluation>, game: &dyn GameEntry) {
+        let mut evaluations = evaluations.into_iter();
         if !self.looks.are_due() {
-            self.looks.choose(&train.aim, seen, game);
+            self.looks.choose(&train.aim, evaluations, game);
             return;
         }
-        let leg = if self.course.is_over(train) { None } else { seen.next_back() };
-        let Some(look) = self.looks.take(&train.aim, &mut seen, game) else { return };
+        let leg = if self.course.is_over(train) { None } else { evaluations.next_back() };
+        let Some(look) = self.looks.take(&train.aim, &mut evaluations, game) else { return };
         let (outcome, matches) = (look.figures.outcome, look.pick.matches);
         if train.aim.yardstick.succeeded(outcome) {
             self.first_success.get_or_insert(matches);
@@ -245,8 +245,8 @@ impl Repetition {
         if train.aim.yardstick.reached(outcome) && self.stopped.is_none() {
             self.stopped = Some(StoppedBy::Target);
         }
-        if let Some(seen) = leg {
-            self.course.take(train, &seen, self.learner.steps(), game);
+        if let Some(evaluation) = leg {
+            self.course.take(train, &evaluation, self.learner.steps(), game);
         }
         self.looks.thin(&train.aim);
     }

@@ -31,7 +31,8 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
         return Err(checker.found());
     };
     let each = draft.legs.iter().enumerate();
-    let legs: Vec<_> = each.filter_map(|(number, own)| leg(&mut checker, number, own, draft, &aim)).collect();
+    let legs: Vec<_> =
+        each.filter_map(|(number, asked_leg)| leg(&mut checker, number, asked_leg, draft, &aim)).collect();
     let train = Train { aim, method, self_play, legs, steps };
     together(&mut checker, &train);
     let problems = checker.found();
@@ -42,7 +43,7 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
 fn method(checker: &mut Checker, draft: &TrainDraft) -> Option<Training> {
     // A name that is none is reported with the aim.
     let word = draft.aim.method.name.as_deref().unwrap_or(TrainingName::Ppo.name());
-    let name = TrainingName::ALL.into_iter().find(|own| own.name() == word)?;
+    let name = TrainingName::ALL.into_iter().find(|name| name.name() == word)?;
     let before = checker.count();
     let knobs = checker.knobs(&"method".into(), &draft.aim.method.knobs, &name.knobs());
     (checker.count() == before).then_some(Training { name, knobs })
@@ -67,18 +68,18 @@ fn exact(checker: &mut Checker, train: &Train) {
 }
 
 /// A leg of the course; none where it cannot be laid.
-fn leg(checker: &mut Checker, number: usize, asked: &LegDraft, draft: &TrainDraft, aim: &Aim) -> Option<Leg> {
+fn leg(checker: &mut Checker, number: usize, leg: &LegDraft, draft: &TrainDraft, aim: &Aim) -> Option<Leg> {
     let (at, game, yardstick) = (Place::item("leg", number), checker.game(), &aim.yardstick);
     let figure = &yardstick.figure;
     let help = format!("add `pass`, the value of `{figure}` at which the next leg begins");
-    match asked.pass {
+    match leg.pass {
         None => checker.problem(at.clone(), "the leg has no pass mark", help),
         Some(pass) if !pass.is_finite() || yardstick.is_share && !(0.0..=1.0).contains(&pass) => {
             checker.problem(at.key("pass"), format!("`{figure}` is never {pass}"), "a share lies from 0 to 1");
         }
         Some(_) => {}
     }
-    let level = match &asked.level {
+    let level = match &leg.level {
         Some(level) => checker.resolved_level(&at.key("level"), level)?,
         None => aim.ground.level.clone(),
     };
@@ -86,21 +87,21 @@ fn leg(checker: &mut Checker, number: usize, asked: &LegDraft, draft: &TrainDraf
         let help = "leave the leg out, or hold back another level";
         checker.problem(at.key("level"), "this level is held back, and must not be learned on", help);
     }
-    let rules = checker.knobs(&at.key("rules"), &asked.rules.over(&draft.aim.rules), &game.sheet().rules);
+    let rules = checker.knobs(&at.key("rules"), &leg.rules.over(&draft.aim.rules), &game.sheet().rules);
     if let Shape::Network { features, .. } = &aim.candidate.shape
-        && game.features(&rules).is_none_or(|own| own != *features)
+        && game.features(&rules).is_none_or(|known| known != *features)
     {
         let what = "these rules change what the agent observes or does";
         checker.problem(at.key("rules"), what, "keep such rules the same on every leg");
     }
-    let named = opponents(checker, &asked.opponents, &at.key("opponent"));
+    let named = opponents(checker, &leg.opponents, &at.key("opponent"));
     let alone = aim.opponents.is_empty() && !draft.self_play.unwrap_or(false);
     if alone && !named.is_empty() {
         let help = "leave these opponents out, or add [[opponent]] to the brief";
         checker.problem(at.key("opponent"), "the agent plays alone in this brief, so a leg has no opponents", help);
     }
     let opponents = if named.is_empty() { aim.opponents.clone() } else { named };
-    Some(Leg { level, rules, opponents, pass: asked.pass? })
+    Some(Leg { level, rules, opponents, pass: leg.pass? })
 }
 
 /// What fits together only as a whole.

@@ -12,7 +12,8 @@ use super::lesson::Lesson;
 use super::notes;
 use super::repetition::Repetition;
 use crate::kinds::found::{
-    Field, How, LearnedOn, Look, Measured, MethodName, SearchFound, SearchProof, Seen, block_figures, restored, watched,
+    Evaluation, Field, How, LearnedOn, Look, Measured, MethodName, SearchFound, SearchProof, block_figures, restored,
+    watched,
 };
 use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching, Watched};
 use crate::work::{Piece, State};
@@ -34,12 +35,14 @@ impl Searching for TrainSearch<'_> {
         if let Some(why) = &self.stuck {
             return Ask::Stuck(why.clone());
         }
-        let learning = self.repetitions.iter().enumerate().filter(|(_, own)| own.learns());
-        let pieces: Vec<_> = learning.map(|(number, own)| Piece { number, state: State::of(own.clone()) }).collect();
+        let learning = self.repetitions.iter().enumerate().filter(|(_, repetition)| repetition.learns());
+        let pieces: Vec<_> =
+            learning.map(|(number, learning)| Piece { number, state: State::of(learning.clone()) }).collect();
         if !pieces.is_empty() {
             return Ask::Work(pieces);
         }
-        let plays: Vec<Vec<_>> = self.repetitions.iter().map(|own| own.plays(self.train, self.game)).collect();
+        let plays: Vec<Vec<_>> =
+            self.repetitions.iter().map(|repetition| repetition.plays(self.train, self.game)).collect();
         self.asked = plays.iter().map(Vec::len).collect();
         let all: Vec<_> = plays.into_iter().flatten().collect();
         if all.is_empty() { Ask::Finished } else { Ask::Play(all) }
@@ -48,10 +51,10 @@ impl Searching for TrainSearch<'_> {
     fn take(&mut self, results: Results) {
         let mut results = results.into_iter();
         for (repetition, count) in self.repetitions.iter_mut().zip(&self.asked) {
-            let seen: Vec<Seen> =
-                results.by_ref().take(*count).map(|blocks| Seen::of(&self.train.aim, &[], &blocks)).collect();
-            if !seen.is_empty() {
-                Arc::make_mut(repetition).take(self.train, seen, self.game);
+            let evaluations: Vec<Evaluation> =
+                results.by_ref().take(*count).map(|blocks| Evaluation::of(&self.train.aim, &[], &blocks)).collect();
+            if !evaluations.is_empty() {
+                Arc::make_mut(repetition).take(self.train, evaluations, self.game);
             }
         }
     }
@@ -81,9 +84,9 @@ impl Searching for TrainSearch<'_> {
 
     fn round(&self) -> SearchRound {
         let all = || self.repetitions.iter();
-        let steps: u64 = all().map(|own| own.learner.steps()).sum();
-        let rounds = all().map(|own| own.rounds.len()).max().unwrap_or(0);
-        let looks = all().filter_map(|own| own.looks.all.last().map(|look| look.figures.outcome));
+        let steps: u64 = all().map(|repetition| repetition.learner.steps()).sum();
+        let rounds = all().map(|repetition| repetition.rounds.len()).max().unwrap_or(0);
+        let looks = all().filter_map(|repetition| repetition.looks.all.last().map(|look| look.figures.outcome));
         let outcome = looks.fold(f64::NEG_INFINITY, f64::max);
         let figure = &self.train.aim.yardstick.figure;
         SearchRound {
@@ -101,13 +104,15 @@ impl Searching for TrainSearch<'_> {
 
     fn watched(&self) -> Option<Watched> {
         let all = &self.repetitions;
-        let looks: Vec<_> = all.iter().map(|own| &own.looks).collect();
-        let spread = |own: &Round| (own.steps as f64, [own.best, own.quartiles[2], own.quartiles[1], own.quartiles[0]]);
-        let spreads = |own: usize| {
-            let known = all[own].rounds.iter().filter(|round| round.best.is_finite());
+        let looks: Vec<_> = all.iter().map(|repetition| &repetition.looks).collect();
+        let spread = |round: &Round| {
+            (round.steps as f64, [round.best, round.quartiles[2], round.quartiles[1], round.quartiles[0]])
+        };
+        let spreads = |number: usize| {
+            let known = all[number].rounds.iter().filter(|round| round.best.is_finite());
             known.map(spread).collect()
         };
-        let spent = |own: usize, look: &Look| all[own].rounds[look.pick.generation as usize - 1].steps as f64;
+        let spent = |number: usize, look: &Look| all[number].rounds[look.pick.generation as usize - 1].steps as f64;
         watched(&self.train.aim, "reward", &looks, spent, spreads, self.game)
     }
 }
@@ -140,12 +145,12 @@ impl SearchWork for TrainWork<'_> {
     fn go_on(&self, piece: &Piece, halt: &Halt) -> Result<State, String> {
         let Piece { number, state } = piece.clone();
         let held: Arc<Repetition> = state.into_value()?;
-        let mut own = Arc::unwrap_or_clone(held);
-        let kept = self.kept(number, own.learner.steps());
-        let mut lessons = kept.unwrap_or_else(|| own.lessons(self.train, number, self.game));
-        own.learn(self.train, &mut lessons, halt)?;
-        self.keep(number, own.learner.steps(), lessons);
-        Ok(State::of(Arc::new(own)))
+        let mut repetition = Arc::unwrap_or_clone(held);
+        let lesson = self.kept(number, repetition.learner.steps());
+        let mut lessons = lesson.unwrap_or_else(|| repetition.lessons(self.train, number, self.game));
+        repetition.learn(self.train, &mut lessons, halt)?;
+        self.keep(number, repetition.learner.steps(), lessons);
+        Ok(State::of(Arc::new(repetition)))
     }
 }
 
@@ -208,16 +213,16 @@ impl Train {
             learned_on: match () {
                 () if self.self_play => LearnedOn::Rivals,
                 // What it learned on last was not what it is proved on.
-                () if !repetitions.iter().all(|own| own.course.is_over(self)) => LearnedOn::Elsewhere,
+                () if !repetitions.iter().all(|repetition| repetition.course.is_over(self)) => LearnedOn::Elsewhere,
                 () => self.aim.learned_on(),
             },
             notes: notes::of_search(self, &repetitions),
         };
-        let ended: Vec<_> = repetitions.iter().map(|own| own.ended(self)).collect();
+        let ended: Vec<_> = repetitions.iter().map(|repetition| repetition.ended(self)).collect();
         let search = SearchFound::of(&self.aim, how, &ended);
         let search = search.ok_or_else(|| vec![Problem::new("", "nothing was found", "")])?;
         let champions: Vec<_> = repetitions.iter().map(Repetition::champion).collect();
-        let seen = Measured { matches: self.aim.yardstick.matches, niches: Vec::new() };
-        SearchProof::plan(&self.aim, search, &champions, None, seen, registry)
+        let measured = Measured { matches: self.aim.yardstick.matches, niches: Vec::new() };
+        SearchProof::plan(&self.aim, search, &champions, None, measured, registry)
     }
 }

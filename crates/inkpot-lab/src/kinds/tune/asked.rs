@@ -95,7 +95,7 @@ impl Free {
         match (&self.range, value) {
             (FreeRange::Number { .. }, KnobValue::Number(x)) => Some(*x),
             (FreeRange::Words(words), KnobValue::Word(word)) => {
-                words.iter().position(|own| own == word).map(|place| place as f64)
+                words.iter().position(|known| known == word).map(|place| place as f64)
             }
             _ => None,
         }
@@ -185,8 +185,8 @@ impl Tune {
 
     /// The free knobs of a side with their values at a point.
     fn free_of(&self, side: Side, point: &[f64]) -> Knobs {
-        let own = self.free.iter().zip(point).filter(|(free, _)| free.of == side);
-        own.map(|(free, x)| (free.knob.clone(), free.value(*x))).collect()
+        let placed = self.free.iter().zip(point).filter(|(free, _)| free.of == side);
+        placed.map(|(free, x)| (free.knob.clone(), free.value(*x))).collect()
     }
 
     /// All values at a point of a rung.
@@ -226,13 +226,13 @@ impl Tune {
         let players = self.rungs[rung].players.iter().zip(seated.players).enumerate();
         players
             .map(|(number, (player, knobs))| {
-                let own = Casting::new(0, &player.entrant.kind, knobs);
+                let player = Casting::new(0, &player.entrant.kind, knobs);
                 let others =
                     (1..seats).map(|place| Casting::new(place as u16, &self.opponent.kind, seated.opponent.clone()));
                 Setting {
                     rules: seated.rules.clone(),
                     level: self.ground.level.clone(),
-                    cast: std::iter::once(own).chain(others).collect(),
+                    cast: std::iter::once(player).chain(others).collect(),
                     seating: self.ground.seating(seats),
                     study_seed: self.ground.seed,
                     pairing: number as u64,
@@ -263,13 +263,13 @@ impl Tune {
 
     /// Whether it is of one number and one win rate a rung, so that a curve says all.
     pub fn follows_a_curve(&self) -> bool {
-        let one = matches!(self.free.as_slice(), [free] if matches!(free.range, FreeRange::Number { .. }));
+        let single = matches!(self.free.as_slice(), [free] if matches!(free.range, FreeRange::Number { .. }));
         let aim = |target: &Target| target.figure == "win_rate" && target.low() > 0.0 && target.high() < 1.0;
-        one && self.rungs.iter().all(|rung| matches!(rung.targets.as_slice(), [target] if aim(target)))
+        single && self.rungs.iter().all(|rung| matches!(rung.targets.as_slice(), [target] if aim(target)))
     }
 
     /// A point in words: `skill 0.41, reaction 12`.
-    pub fn told(&self, point: &[f64]) -> String {
+    pub fn point_text(&self, point: &[f64]) -> String {
         let each = self.free.iter().zip(point).map(|(free, x)| format!("{} {}", free.knob, free.value(*x)));
         each.collect::<Vec<_>>().join(", ")
     }

@@ -21,7 +21,7 @@ pub(crate) fn choose_without(
     history: &[Probed],
     ignored: Option<(usize, usize)>,
 ) -> Vec<Point> {
-    let left_out = |rung: usize| ignored.filter(|(own, _)| *own == rung).map(|(_, target)| target);
+    let left_out = |rung: usize| ignored.filter(|(place, _)| *place == rung).map(|(_, target)| target);
     let mut best = Vec::new();
     // A second look has candidates around what the first chose.
     for look in 0..3 {
@@ -51,7 +51,7 @@ fn candidates(
     }
     if let Models::Curves(curves) = models {
         let solved = curves[rung].iter().flat_map(|known| &known.solved);
-        all.extend(solved.map(|own| vec![tune.free[0].held(own.value)]));
+        all.extend(solved.map(|solved| vec![tune.free[0].held(solved.value)]));
         all.extend((0..=200).map(|i| tune.point_at(&[f64::from(i) / 200.0])));
     }
     if let Some(chosen) = chosen {
@@ -73,8 +73,8 @@ fn candidates(
     scored.dedup_by(|a, b| a.1 == b.1);
     let keep = EVERYWHERE;
     let stride = (scored.len() / 40).max(1);
-    let kept = scored.iter().enumerate().filter(|(i, _)| *i < keep || i % stride == 0);
-    kept.map(|(_, (_, point))| point.clone()).collect()
+    let candidates = scored.iter().enumerate().filter(|(i, _)| *i < keep || i % stride == 0);
+    candidates.map(|(_, (_, point))| point.clone()).collect()
 }
 
 /// The path of least loss through the candidates of all rungs, one each, that every constraint allows; where none
@@ -91,8 +91,8 @@ fn joint(
     }
     let mut pool: Vec<Vec<f64>> = Vec::new();
     for i in 0..SHARED {
-        for own in candidates {
-            let Some(point) = own.get(i / candidates.len().max(1)) else { continue };
+        for points in candidates {
+            let Some(point) = points.get(i / candidates.len().max(1)) else { continue };
             let values: Vec<f64> = shared.iter().map(|axis| point[*axis]).collect();
             if !pool.contains(&values) && pool.len() < SHARED {
                 pool.push(values);
@@ -102,8 +102,8 @@ fn joint(
     let each = pool.iter().map(|values| {
         let fixed: Vec<Vec<Point>> = candidates
             .iter()
-            .map(|own| {
-                let best = own.iter().take(80);
+            .map(|ranked| {
+                let best = ranked.iter().take(80);
                 best.map(|point| {
                     let mut point = point.clone();
                     shared.iter().zip(values).for_each(|(axis, value)| point[*axis] = *value);
@@ -126,7 +126,7 @@ fn path(
     let cost: Vec<Vec<f64>> = candidates
         .iter()
         .enumerate()
-        .map(|(rung, own)| own.iter().map(|point| models.loss(tune, rung, point, left_out(rung))).collect())
+        .map(|(rung, points)| points.iter().map(|point| models.loss(tune, rung, point, left_out(rung))).collect())
         .collect();
     let mut total = cost[0].clone();
     let mut from: Vec<Vec<usize>> = vec![Vec::new()];
@@ -138,7 +138,7 @@ fn path(
             best.unwrap_or((1e12, 0))
         };
         let (next, back): (Vec<f64>, Vec<usize>) =
-            (0..candidates[rung].len()).map(|j| (step(j), cost[rung][j])).map(|((c, i), own)| (c + own, i)).unzip();
+            (0..candidates[rung].len()).map(|j| (step(j), cost[rung][j])).map(|((c, i), total)| (c + total, i)).unzip();
         total = next;
         from.push(back);
     }

@@ -7,7 +7,7 @@
 use inkpot_stats::{LocalCurve, Measured, Solved};
 use nalgebra::{DMatrix, DVector};
 
-use super::{Free, Probed, Seen, Target};
+use super::{Free, Probed, Sample, Target};
 
 /// Values of the first look, and blocks at each.
 const FIRST_VALUES: usize = 7;
@@ -26,7 +26,7 @@ const GIVEN_UP: f64 = 0.999;
 
 /// What is known of a rung's curve.
 #[derive(Clone, Debug)]
-pub struct CurveSeen {
+pub struct ProbeCurve {
     /// The curve.
     pub curve: LocalCurve,
     /// The values that give the wanted rate, each with its interval.
@@ -37,24 +37,24 @@ pub struct CurveSeen {
     never: bool,
 }
 
-impl CurveSeen {
+impl ProbeCurve {
     /// Fits what was seen, as knob value and figure; none before the first look is whole.
     ///
     /// A block counts as this many independent matches as its variance says: the binomial variance at the means over
     /// that of blocks, pooled over all probes. Probes are on blocks of their own, so that their means are independent.
-    pub fn fit(free: &Free, seen: &[(f64, Seen)], wanted: f64, confidence: f64) -> Option<Self> {
-        let usable: Vec<&(f64, Seen)> = seen.iter().filter(|(_, seen)| seen.count > 1).collect();
+    pub fn fit(free: &Free, samples: &[(f64, Sample)], wanted: f64, confidence: f64) -> Option<Self> {
+        let usable: Vec<&(f64, Sample)> = samples.iter().filter(|(_, sample)| sample.count > 1).collect();
         let (mut binomial, mut blocks, mut degrees) = (0.0, 0.0, 0.0);
-        for (_, seen) in &usable {
-            let (count, own) = (seen.count as f64, seen.count as f64 - 1.0);
-            let p = (seen.mean * count + 0.5) / (count + 1.0);
-            binomial += own * p * (1.0 - p);
-            blocks += own * seen.sd * seen.sd;
-            degrees += own;
+        for (_, sample) in &usable {
+            let (count, freedom) = (sample.count as f64, sample.count as f64 - 1.0);
+            let p = (sample.mean * count + 0.5) / (count + 1.0);
+            binomial += freedom * p * (1.0 - p);
+            blocks += freedom * sample.sd * sample.sd;
+            degrees += freedom;
         }
         let block_worth = (binomial / blocks.max(1e-12)).min(2.0 / LEAST_DESIGN_EFFECT);
-        let matches: Vec<f64> = usable.iter().map(|(_, seen)| seen.count as f64 * block_worth).collect();
-        let means: Vec<f64> = usable.iter().map(|(_, seen)| seen.mean).collect();
+        let matches: Vec<f64> = usable.iter().map(|(_, sample)| sample.count as f64 * block_worth).collect();
+        let means: Vec<f64> = usable.iter().map(|(_, sample)| sample.mean).collect();
         let xs: Vec<f64> = usable.iter().map(|(x, _)| *x).collect();
         let variance = means.iter().zip(&matches).map(|(mean, matches)| {
             let p = (mean * matches + 0.5) / (matches + 1.0);
@@ -77,11 +77,11 @@ impl CurveSeen {
 
     /// The answer next to a value, or the one that is known best.
     pub fn answer(&self, near: Option<f64>) -> Option<&Solved> {
-        let worth = |own: &&Solved| match near {
-            Some(near) => (own.value - near).abs(),
-            None => self.curve.share_sd(own.value) / self.curve.slope(own.value).abs().max(1e-9),
+        let preference = |solved: &&Solved| match near {
+            Some(near) => (solved.value - near).abs(),
+            None => self.curve.share_sd(solved.value) / self.curve.slope(solved.value).abs().max(1e-9),
         };
-        self.solved.iter().min_by(|a, b| worth(a).total_cmp(&worth(b)))
+        self.solved.iter().min_by(|a, b| preference(a).total_cmp(&preference(b)))
     }
 }
 
@@ -125,22 +125,22 @@ pub(crate) fn first_values(free: &Free) -> Vec<f64> {
 pub fn next_values(
     free: &Free,
     target: &Target,
-    seen: &[(f64, Seen)],
+    samples: &[(f64, Sample)],
     sizes: Sizes,
     confidence: f64,
     near: Option<f64>,
 ) -> Next {
     let Sizes { blocks_left, exact, .. } = sizes;
     let (first, least, most) = (sizes.blocks(FIRST_BLOCKS), sizes.blocks(LEAST_BLOCKS), sizes.blocks(MOST_BLOCKS));
-    if seen.is_empty() {
+    if samples.is_empty() {
         return Next::Play(first_values(free).into_iter().map(|x| (x, first)).collect());
     }
     let wanted = wanted(target);
-    let Some(known) = CurveSeen::fit(free, seen, wanted, confidence) else { return Next::Done };
+    let Some(known) = ProbeCurve::fit(free, samples, wanted, confidence) else { return Next::Done };
     if blocks_left < 2 || known.never {
         return Next::Done;
     }
-    let played: u64 = seen.iter().map(|(_, seen)| seen.count).sum();
+    let played: u64 = samples.iter().map(|(_, sample)| sample.count).sum();
     let grown = (played as f64 * GROWTH).clamp(2.0 * least as f64, 2.0 * most as f64);
     let Some(answer) = known.answer(near) else {
         let blocks = (grown as u64).min(blocks_left);
@@ -162,7 +162,7 @@ pub fn next_values(
 }
 
 /// The answer, and what lies to its sides.
-fn around(free: &Free, known: &CurveSeen, value: f64) -> Vec<f64> {
+fn around(free: &Free, known: &ProbeCurve, value: f64) -> Vec<f64> {
     let (low, high) = free.bounds();
     let widest = (high - low) / (FIRST_VALUES - 1) as f64;
     let reach = (ASTRIDE / known.curve.slope(value).abs().max(1e-9)).min(widest);
@@ -181,7 +181,7 @@ pub(crate) fn wanted(target: &Target) -> f64 {
 }
 
 /// The probes of a rung as knob value and what was seen of one target.
-pub(crate) fn seen_of(history: &[Probed], rung: usize, target: usize) -> Vec<(f64, Seen)> {
-    let own = history.iter().filter(|tried| tried.probe.rung == rung);
-    own.map(|tried| (tried.probe.point[0], tried.seen[target])).collect()
+pub(crate) fn samples_of(history: &[Probed], rung: usize, target: usize) -> Vec<(f64, Sample)> {
+    let probes = history.iter().filter(|tried| tried.probe.rung == rung);
+    probes.map(|tried| (tried.probe.point[0], tried.seen[target])).collect()
 }

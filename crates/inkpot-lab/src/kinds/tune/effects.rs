@@ -53,7 +53,7 @@ impl Tune {
                         pairs.for_each(|(a, b)| moments.push(a - b));
                         moments.interval(confidence)
                     };
-                    difference.is_some_and(|seen| !seen.holds(0.0))
+                    difference.is_some_and(|interval| !interval.holds(0.0))
                 });
                 effects.push(Effect {
                     rung: rung.name.clone(),

@@ -3,7 +3,7 @@
 use inkpot_core::KnobValue;
 use thiserror::Error;
 
-use super::{Point, Probe, Probed, Seen, Tune};
+use super::{Point, Probe, Probed, Sample, Tune};
 
 /// Why a history cannot be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
@@ -21,10 +21,10 @@ pub fn write_history(tune: &Tune, history: &[Probed]) -> String {
     let names: Vec<String> = tune.free.iter().map(super::Free::name).collect();
     let heading = BEFORE.iter().copied().chain(names.iter().map(String::as_str)).chain(AFTER);
     let mut lines = vec![heading.collect::<Vec<_>>().join(",")];
-    for Probed { round, probe, seen } in history {
+    for Probed { round, probe, seen: samples } in history {
         let rung = &tune.rungs[probe.rung];
         let values: Vec<String> = tune.free.iter().zip(&probe.point).map(|(free, x)| exact(&free.value(*x))).collect();
-        for (target, seen) in rung.targets.iter().zip(seen) {
+        for (target, sample) in rung.targets.iter().zip(samples) {
             lines.push(format!(
                 "{round},{},{},{},{},{},{},{},{}",
                 rung.name,
@@ -32,9 +32,9 @@ pub fn write_history(tune: &Tune, history: &[Probed]) -> String {
                 probe.first_block,
                 probe.blocks,
                 target.full_name(),
-                seen.count,
-                seen.mean,
-                seen.sd
+                sample.count,
+                sample.mean,
+                sample.sd
             ));
         }
     }
@@ -55,7 +55,7 @@ pub fn read_history(tune: &Tune, text: &str) -> Result<Vec<Probed>, HistoryError
     let mut place = 0;
     for (index, line) in text.lines().enumerate().skip(1) {
         let error = HistoryError { line: index + 1 };
-        let (round, probe, name, seen) = read_line(tune, line).ok_or(error.clone())?;
+        let (round, probe, name, sample) = read_line(tune, line).ok_or(error.clone())?;
         if place == 0 {
             history.push(Probed { round, probe, seen: Vec::new() });
         }
@@ -64,13 +64,13 @@ pub fn read_history(tune: &Tune, text: &str) -> Result<Vec<Probed>, HistoryError
         if targets.get(place).is_none_or(|target| target.full_name() != name) {
             return Err(error);
         }
-        last.seen.push(seen);
+        last.seen.push(sample);
         place = (place + 1) % targets.len();
     }
     if place == 0 { Ok(history) } else { Err(HistoryError { line: text.lines().count() }) }
 }
 
-fn read_line<'t>(tune: &Tune, line: &'t str) -> Option<(u64, Probe, &'t str, Seen)> {
+fn read_line<'t>(tune: &Tune, line: &'t str) -> Option<(u64, Probe, &'t str, Sample)> {
     let fields: Vec<&str> = line.split(',').collect();
     let knobs = tune.free.len();
     if fields.len() != BEFORE.len() + knobs + AFTER.len() {
@@ -81,6 +81,6 @@ fn read_line<'t>(tune: &Tune, line: &'t str) -> Option<(u64, Probe, &'t str, See
     let point: Option<Point> = values.map(|(free, text)| free.number(&KnobValue::parse(text))).collect();
     let rest = &fields[2 + knobs..];
     let probe = Probe { rung, point: point?, first_block: rest[0].parse().ok()?, blocks: rest[1].parse().ok()? };
-    let seen = Seen { count: rest[3].parse().ok()?, mean: rest[4].parse().ok()?, sd: rest[5].parse().ok()? };
-    Some((fields[0].parse().ok()?, probe, rest[2], seen))
+    let sample = Sample { count: rest[3].parse().ok()?, mean: rest[4].parse().ok()?, sd: rest[5].parse().ok()? };
+    Some((fields[0].parse().ok()?, probe, rest[2], sample))
 }

@@ -25,12 +25,12 @@ pub(crate) use surface::spread;
 
 pub use crate::figure::{Met, Side};
 pub use asked::{Free, FreeRange, Player, Point, Rung, Tune};
-pub use curve::{CurveSeen, Next, Sizes, next_values};
+pub use curve::{Next, ProbeCurve, Sizes, next_values};
 pub use draft::{Across, FreeDraft, ProfileDraft, RungDraft, TargetDraft, Texts, TuneDraft};
 pub use effects::Effect;
 pub use found::{Found, FoundRung, Miss};
 pub use history::{HistoryError, read_history, write_history};
-pub use probe::{Probe, Probed, Seen};
+pub use probe::{Probe, Probed, Sample};
 pub use proof::{Proof, TuneFinding, TuneSummary};
 pub use resolve::resolve_tune;
 pub use search::{TuneSearch, found};

@@ -2,8 +2,8 @@
 
 use inkpot_stats::normal_density;
 
-use super::curve::{CurveSeen, seen_of, wanted};
-use super::surface::SurfaceSeen;
+use super::curve::{ProbeCurve, samples_of, wanted};
+use super::surface::ProbeSurface;
 use super::{Probed, Target, Tune};
 
 /// Soft targets count this much against hard ones.
@@ -12,9 +12,9 @@ const SOFT: f64 = 0.05;
 /// What is known of all rungs.
 pub(crate) enum Models {
     /// One knob and one win rate a rung.
-    Curves(Vec<Option<CurveSeen>>),
+    Curves(Vec<Option<ProbeCurve>>),
     /// Surrogates of every target.
-    Surfaces(Vec<SurfaceSeen>),
+    Surfaces(Vec<ProbeSurface>),
 }
 
 impl Models {
@@ -23,11 +23,11 @@ impl Models {
         if tune.follows_a_curve() {
             let curve = |rung: usize| {
                 let wanted = wanted(&tune.rungs[rung].targets[0]);
-                CurveSeen::fit(&tune.free[0], &seen_of(history, rung, 0), wanted, tune.ground.confidence)
+                ProbeCurve::fit(&tune.free[0], &samples_of(history, rung, 0), wanted, tune.ground.confidence)
             };
             Self::Curves(rungs.map(curve).collect())
         } else {
-            Self::Surfaces(rungs.map(|rung| SurfaceSeen::fit(tune, history, rung)).collect())
+            Self::Surfaces(rungs.map(|rung| ProbeSurface::fit(tune, history, rung)).collect())
         }
     }
 
@@ -35,7 +35,7 @@ impl Models {
     pub(crate) fn at(&self, tune: &Tune, rung: usize, point: &[f64]) -> Vec<(f64, f64)> {
         match self {
             Self::Curves(curves) => {
-                let at = |known: &CurveSeen| {
+                let at = |known: &ProbeCurve| {
                     let sd = known.curve.share_sd(point[0]);
                     (known.curve.at(point[0]).value, sd * sd)
                 };
@@ -47,8 +47,8 @@ impl Models {
 
     pub(crate) fn loss(&self, tune: &Tune, rung: usize, point: &[f64], ignored: Option<usize>) -> f64 {
         let targets = tune.rungs[rung].targets.iter().enumerate().filter(|(place, _)| Some(*place) != ignored);
-        let seen = self.at(tune, rung, point);
-        targets.map(|(place, target)| loss_of(target, seen[place].0, seen[place].1)).sum()
+        let estimates = self.at(tune, rung, point);
+        targets.map(|(place, target)| loss_of(target, estimates[place].0, estimates[place].1)).sum()
     }
 }
 

@@ -27,12 +27,12 @@ pub struct Probed {
     /// What was played.
     pub probe: Probe,
     /// What was seen of each target of the rung.
-    pub seen: Vec<Seen>,
+    pub seen: Vec<Sample>,
 }
 
 /// A figure over the blocks of a probe.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Seen {
+pub struct Sample {
     /// Blocks that gave a value.
     pub count: u64,
     /// Mean over blocks.
@@ -41,7 +41,7 @@ pub struct Seen {
     pub sd: f64,
 }
 
-impl Seen {
+impl Sample {
     fn of(moments: &Moments) -> Self {
         Self { count: moments.count(), mean: moments.mean().unwrap_or(f64::NAN), sd: moments.sd().unwrap_or(0.0) }
     }
@@ -54,7 +54,7 @@ impl Probed {
         for figures in blocks {
             seen.iter_mut().zip(figures).for_each(|(moments, x)| moments.push(*x));
         }
-        Self { round, probe, seen: seen.iter().map(Seen::of).collect() }
+        Self { round, probe, seen: seen.iter().map(Sample::of).collect() }
     }
 }
 

@@ -10,7 +10,7 @@ use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
 use crate::kind::{Finds, Kind, Reading, Sums};
 use crate::kinds::batch::Batch;
-use crate::{Cell, CellOwn, Draft, EntrantDraft, Place, Plan, Problem};
+use crate::{Cell, Draft, EntrantDraft, Place, Plan, Problem, Variation};
 
 /// What a plan proves.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -96,14 +96,14 @@ impl Proof {
         let mut plan = plan.filter(|_| problems.is_empty()).ok_or(problems)?;
         plan.cells = Vec::new();
         for ((table, number), (place, _)) in tables.into_iter().zip(&cells) {
-            let own = CellOwn {
+            let addition = Variation {
                 level: plan.ground.level.clone(),
                 rules: sheet.rungs[*place].rules.over(&plan.ground.rules),
                 knobs: table.iter().map(|entrant| plan.entrants[*entrant].knobs.clone()).collect(),
             };
             // Rungs are compared: their players meet the same chance, one by one.
             let cell = Cell::of(table, sheet.proof.first_block);
-            plan.cells.push(Cell { own: Some(Box::new(own)), pairing: number as u64, ..cell });
+            plan.cells.push(Cell { variation: Some(Box::new(addition)), pairing: number as u64, ..cell });
         }
         plan.rounds = vec![plan.cells.len()];
         Ok((plan, Self { sheet, cells }))

@@ -74,14 +74,14 @@ pub(crate) fn least_budget(tune: &Tune, rung: usize) -> u64 {
 
 /// Blocks played on a rung, and the first that was not.
 pub(crate) fn played(history: &[Probed], rung: usize) -> (u64, u64) {
-    let own = || history.iter().filter(|tried| tried.probe.rung == rung).map(|tried| &tried.probe);
-    (own().map(|probe| probe.blocks).sum(), own().map(|t| t.first_block + t.blocks).max().unwrap_or(0))
+    let probes = || history.iter().filter(|tried| tried.probe.rung == rung).map(|tried| &tried.probe);
+    (probes().map(|probe| probe.blocks).sum(), probes().map(|t| t.first_block + t.blocks).max().unwrap_or(0))
 }
 
 /// Whether the figures at the choice are known well enough, and lie within every target.
 fn settled(tune: &Tune, models: &Models, rung: usize, point: &[f64]) -> bool {
-    let seen = models.at(tune, rung, point);
-    let hard = tune.rungs[rung].targets.iter().zip(seen).filter(|(target, _)| target.hard);
+    let estimates = models.at(tune, rung, point);
+    let hard = tune.rungs[rung].targets.iter().zip(estimates).filter(|(target, _)| target.hard);
     hard.into_iter().all(|(target, (mean, variance))| {
         let within = target.within();
         let sd = variance.sqrt();

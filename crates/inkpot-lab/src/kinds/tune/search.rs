@@ -4,7 +4,7 @@ use inkpot_core::{GameEntry, Registry, Rows, Setting};
 use inkpot_stats::Solved;
 
 use super::choose::{choose, choose_without};
-use super::curve::{Next, Sizes, next_values, seen_of};
+use super::curve::{Next, Sizes, next_values, samples_of};
 use super::found::{Found, FoundRung, Miss};
 use super::history::{read_history, write_history};
 use super::models::Models;
@@ -131,7 +131,8 @@ impl Searching for TuneSearch<'_> {
     fn round(&self) -> SearchRound {
         let tune = self.tune;
         let points = choose(tune, &Models::fit(tune, &self.played), &self.played);
-        let each = tune.rungs.iter().zip(&points).map(|(rung, point)| format!("{}: {}", rung.name, tune.told(point)));
+        let each =
+            tune.rungs.iter().zip(&points).map(|(rung, point)| format!("{}: {}", rung.name, tune.point_text(point)));
         SearchRound {
             rounds: self.played.len() as u64,
             unit: "matches",
@@ -154,15 +155,15 @@ pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Pr
     }
     let mut probes = Vec::new();
     let chosen = if history.is_empty() { Vec::new() } else { choose(tune, &Models::fit(tune, history), history) };
-    for (rung, own) in tune.rungs.iter().enumerate() {
+    for (rung, steps) in tune.rungs.iter().enumerate() {
         let (played, mut first_block) = proposing::played(history, rung);
         let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
-        let target = &own.targets[0];
+        let target = &steps.targets[0];
         let exact = tune.precision * target.within();
         let sizes = Sizes { matches_a_block: tune.matches_a_block(), blocks_left: left, exact };
         let near = chosen.get(rung).map(|point| point[0]);
-        let seen = seen_of(history, rung, 0);
-        let next = next_values(&tune.free[0], target, &seen, sizes, tune.ground.confidence, near);
+        let samples = samples_of(history, rung, 0);
+        let next = next_values(&tune.free[0], target, &samples, sizes, tune.ground.confidence, near);
         let Next::Play(values) = next else { continue };
         for (x, blocks) in values {
             let blocks = blocks.min(left);
@@ -198,11 +199,11 @@ fn solutions(tune: &Tune, models: &Models, rung: usize, point: &[f64]) -> (Optio
     let Models::Curves(curves) = models else { return (None, Vec::new()) };
     let Some(known) = &curves[rung] else { return (None, Vec::new()) };
     let (low, high) = tune.free[0].bounds();
-    let ends = |own: &Solved| (own.low.unwrap_or(low), own.high.unwrap_or(high));
+    let ends = |solved: &Solved| (solved.low.unwrap_or(low), solved.high.unwrap_or(high));
     let Some(answer) = known.answer(Some(point[0])) else { return (None, Vec::new()) };
     let (from, to) = ends(answer);
-    let own = (from..=to).contains(&point[0]).then_some((from, to));
-    (own, known.solved.iter().filter(|other| *other != answer).copied().collect())
+    let range = (from..=to).contains(&point[0]).then_some((from, to));
+    (range, known.solved.iter().filter(|other| *other != answer).copied().collect())
 }
 
 fn binds(tune: &Tune, point: &[f64]) -> Vec<String> {
@@ -226,8 +227,8 @@ fn binds(tune: &Tune, point: &[f64]) -> Vec<String> {
 fn misses(tune: &Tune, models: &Models, history: &[Probed], rung: usize, points: &[Point]) -> Vec<Miss> {
     let targets = &tune.rungs[rung].targets;
     let off = |target: &Target, mean: f64| mean < target.low() || mean > target.high();
-    let seen = models.at(tune, rung, &points[rung]);
-    let missed = targets.iter().enumerate().filter(|(place, target)| target.hard && off(target, seen[*place].0));
+    let estimates = models.at(tune, rung, &points[rung]);
+    let missed = targets.iter().enumerate().filter(|(place, target)| target.hard && off(target, estimates[*place].0));
     missed
         .map(|(place, target)| {
             let others = (0..targets.len()).filter(|other| *other != place);

@@ -205,7 +205,7 @@ impl Sheet {
     /// Whether every hard target was measured and met.
     pub fn holds(&self) -> bool {
         let hard = self.rungs.iter().flat_map(|rung| &rung.targets).filter(|target| target.hard);
-        hard.into_iter().all(|target| target.measured.is_some_and(|seen| seen.verdict == Met::Met))
+        hard.into_iter().all(|target| target.measured.is_some_and(|measured| measured.verdict == Met::Met))
     }
 
     /// The JSON Schema of a sheet.
@@ -215,8 +215,8 @@ impl Sheet {
 }
 
 fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> SheetRung {
-    let (rung, own) = (&tune.rungs[place], &found.rungs[place]);
-    let seated = tune.seated(place, &own.point, game);
+    let (rung, found) = (&tune.rungs[place], &found.rungs[place]);
+    let seated = tune.seated(place, &found.point, game);
     let agent = |(player, knobs): (&Player, &Knobs)| SheetAgent {
         agent: player.entrant.agent.clone(),
         weight: Some(player.weight),
@@ -231,21 +231,21 @@ fn rung_of(tune: &Tune, found: &Found, place: usize, game: &dyn GameEntry) -> Sh
         modifiers: modifiers(tune, rung, &seated, game),
         rules: changed.map(|(name, value)| (name.to_string(), value.clone())).collect(),
         opponent: written(&seated.opponent),
-        turned: tune.free.iter().zip(&own.point).map(|(free, x)| turned(free, *x, own)).collect(),
-        misses: own.misses.iter().map(|miss| told_miss(miss, &own.binds)).collect(),
+        turned: tune.free.iter().zip(&found.point).map(|(free, x)| turned(free, *x, found)).collect(),
+        misses: found.misses.iter().map(|miss| told_miss(miss, &found.binds)).collect(),
         players: rung.players.iter().zip(&seated.players).map(agent).collect(),
         targets: rung.targets.clone(),
     }
 }
 
-fn turned(free: &Free, x: f64, own: &FoundRung) -> SheetKnob {
+fn turned(free: &Free, x: f64, found_rung: &FoundRung) -> SheetKnob {
     let knob = free.name();
     SheetKnob {
         value: free.value(x),
-        low: own.interval.map(|(low, _)| low),
-        high: own.interval.map(|(_, high)| high),
-        also: own.others.iter().map(|&Solved { value, low, high }| SheetValue { value, low, high }).collect(),
-        binds: own.binds.iter().find(|text| text.starts_with(&knob)).cloned(),
+        low: found_rung.interval.map(|(low, _)| low),
+        high: found_rung.interval.map(|(_, high)| high),
+        also: found_rung.others.iter().map(|&Solved { value, low, high }| SheetValue { value, low, high }).collect(),
+        binds: found_rung.binds.iter().find(|text| text.starts_with(&knob)).cloned(),
         knob,
     }
 }
@@ -254,7 +254,8 @@ fn turned(free: &Free, x: f64, own: &FoundRung) -> SheetKnob {
 fn modifiers(tune: &Tune, rung: &Rung, seated: &Seated, game: &dyn GameEntry) -> SheetModifiers {
     let base = |kind: &str| sheet_of(game, kind).map(|sheet| sheet.knobs.as_slice()).unwrap_or_default();
     let player = rung.players.first().zip(seated.players.first());
-    let of_player = player.map(|(own, knobs)| percentages(&own.entrant.knobs, knobs, base(&own.entrant.kind)));
+    let of_player = player
+        .map(|(base_player, knobs)| percentages(&base_player.entrant.knobs, knobs, base(&base_player.entrant.kind)));
     SheetModifiers {
         opponent: percentages(&tune.opponent.knobs, &seated.opponent, base(&tune.opponent.kind)),
         player: of_player.unwrap_or_default(),
@@ -268,7 +269,7 @@ fn written(knobs: &Knobs) -> Knobs {
         KnobValue::Number(x) => KnobValue::Number(as_written(*x)),
         KnobValue::Word(_) | KnobValue::File { .. } => value.clone(),
     };
-    knobs.iter().map(|(name, own)| (name.to_string(), value(own))).collect()
+    knobs.iter().map(|(name, text)| (name.to_string(), value(text))).collect()
 }
 
 fn told_miss(miss: &super::Miss, binds: &[String]) -> String {

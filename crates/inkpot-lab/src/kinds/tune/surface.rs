@@ -7,11 +7,11 @@ use inkpot_stats::Surrogate;
 use super::{Point, Probed, Tune};
 
 /// The surrogates of a rung's targets.
-pub(crate) struct SurfaceSeen {
+pub(crate) struct ProbeSurface {
     pub(crate) figures: Vec<Option<Surrogate>>,
 }
 
-impl SurfaceSeen {
+impl ProbeSurface {
     /// Fits what was tried on a rung. Probes at one point are put together.
     pub(crate) fn fit(tune: &Tune, history: &[Probed], rung: usize) -> Self {
         let targets = tune.rungs[rung].targets.len();
@@ -20,26 +20,26 @@ impl SurfaceSeen {
 
     /// Mean and variance of each target's figure at a point given as shares of the ranges.
     pub(crate) fn at(&self, shares: &[f64]) -> Vec<(f64, f64)> {
-        self.figures.iter().map(|figure| figure.as_ref().map_or((f64::NAN, 0.0), |own| own.at(shares))).collect()
+        self.figures.iter().map(|figure| figure.as_ref().map_or((f64::NAN, 0.0), |fit| fit.at(shares))).collect()
     }
 }
 
 fn fit(tune: &Tune, history: &[Probed], rung: usize, target: usize) -> Option<Surrogate> {
     // A figure has one spread of blocks, wherever it is measured: that of a single probe is too uncertain.
-    let own: Vec<&Probed> = history.iter().filter(|tried| tried.probe.rung == rung).collect();
-    let seen = || own.iter().map(|tried| (tried, tried.seen[target])).filter(|(_, seen)| seen.count > 1);
-    let (squares, degrees) = seen().fold((0.0, 0.0), |(squares, degrees), (_, seen)| {
-        let d = seen.count as f64 - 1.0;
-        (squares + d * seen.sd * seen.sd, degrees + d)
+    let probes: Vec<&Probed> = history.iter().filter(|tried| tried.probe.rung == rung).collect();
+    let sampled = || probes.iter().map(|tried| (tried, tried.seen[target])).filter(|(_, sample)| sample.count > 1);
+    let (squares, degrees) = sampled().fold((0.0, 0.0), |(squares, degrees), (_, sample)| {
+        let d = sample.count as f64 - 1.0;
+        (squares + d * sample.sd * sample.sd, degrees + d)
     });
     let pooled = squares / degrees;
     let mut merged: Vec<(Point, f64, f64)> = Vec::new();
-    for (tried, seen) in seen() {
+    for (tried, sample) in sampled() {
         let shares = tune.shares_of(&tried.probe.point);
-        let count = seen.count as f64;
+        let count = sample.count as f64;
         match merged.iter_mut().find(|(known, ..)| *known == shares) {
-            Some((_, sum, blocks)) => (*sum, *blocks) = (*sum + seen.mean * count, *blocks + count),
-            None => merged.push((shares, seen.mean * count, count)),
+            Some((_, sum, blocks)) => (*sum, *blocks) = (*sum + sample.mean * count, *blocks + count),
+            None => merged.push((shares, sample.mean * count, count)),
         }
     }
     let xs: Vec<Point> = merged.iter().map(|(x, ..)| x.clone()).collect();

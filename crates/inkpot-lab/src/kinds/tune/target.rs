@@ -120,13 +120,13 @@ impl Target {
     }
 
     /// The same with what was measured of it.
-    pub(crate) fn measured(&mut self, seen: Option<Interval>) {
+    pub(crate) fn measured(&mut self, interval: Option<Interval>) {
         let (low, high) = self.ends();
-        self.measured = seen.map(|seen| Measured {
-            value: seen.value,
-            low: seen.low,
-            high: seen.high,
-            verdict: Met::of(&seen, low, high),
+        self.measured = interval.map(|interval| Measured {
+            value: interval.value,
+            low: interval.low,
+            high: interval.high,
+            verdict: Met::of(&interval, low, high),
         });
     }
 }

@@ -9,7 +9,7 @@ use crate::figure_name::Name;
 use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::format::{Standing, counted, said};
-use crate::show::told::Told;
+use crate::show::study_view::StudyView;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for BatchFinding {
@@ -40,26 +40,26 @@ impl Tells for BatchFinding {
             };
         };
         if best.low > next.high {
-            let own = counted(first.matches, "match", "matches");
-            format!("{} leads the field: {} of its {own}.", first.name, said(best))
+            let matches = counted(first.matches, "match", "matches");
+            format!("{} leads the field: {} of its {matches}.", first.name, said(best))
         } else {
             format!("{} and {} lead the field and are not separable yet.", first.name, second.name)
         }
     }
 
-    fn parts(&self, told: &Told) -> Vec<Part> {
+    fn parts(&self, view: &StudyView) -> Vec<Part> {
         let mut parts = vec![
-            Part::Table(entrants::table(told.summary)),
-            Part::Table(costs::table(told)),
-            Part::Table(entrants::pairings(told.summary)),
+            Part::Table(entrants::table(view.summary)),
+            Part::Table(costs::table(view)),
+            Part::Table(entrants::pairings(view.summary)),
         ];
-        parts.extend(measures::tables(told).map(Part::Table));
+        parts.extend(measures::tables(view).map(Part::Table));
         parts
     }
 
     fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
         let mut fitting = Vec::new();
-        if gallery.summary.entrants.iter().any(|own| own.win_rate.is_some()) {
+        if gallery.summary.entrants.iter().any(|entrant| entrant.win_rate.is_some()) {
             fitting.push(Fitting::new(Name::Rates, || Ok(gallery.rates().draw())));
         }
         if gallery.summary.pairings.len() > 1 {

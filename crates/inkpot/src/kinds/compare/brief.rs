@@ -1,6 +1,6 @@
 //! The keys of a comparison's brief.
 
-use inkpot_lab::{Asked, Compare, CompareDraft, Requirement, StudyKind, StudyPlan};
+use inkpot_lab::{Compare, CompareDraft, KindDraft, Requirement, StudyKind, StudyPlan};
 
 use crate::brief::{BriefText, Reader};
 use crate::kinds::kind::{OwnKey, Written, only};
@@ -17,8 +17,8 @@ fn elsewhere(key: &str, _here: StudyKind) -> (String, String) {
 }
 
 /// Reads them.
-pub(crate) fn read(top: &mut Reader) -> Asked {
-    Asked::Compare(CompareDraft {
+pub(crate) fn read(top: &mut Reader) -> KindDraft {
+    KindDraft::Compare(CompareDraft {
         until_clear: top.word("until", &["clear"], |word| word).is_some(),
         equal_within: top.number("equal_within"),
         require: top.word("require", &Requirement::ALL, Requirement::name),

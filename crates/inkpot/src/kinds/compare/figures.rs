@@ -8,15 +8,15 @@ use crate::figures::Gallery;
 use crate::show::format::{confidence, count};
 
 impl Gallery<'_> {
-    pub(super) fn running(&self, told: &ComparisonSummary) -> Running {
-        let looks = told.running.iter().map(|&(block, value, low, high)| (block, Estimate { value, low, high }));
-        let figure = if told.against.is_empty() {
-            format!("Win rate of {} against {}", told.a, told.b)
+    pub(super) fn running(&self, comparison: &ComparisonSummary) -> Running {
+        let looks = comparison.running.iter().map(|&(block, value, low, high)| (block, Estimate { value, low, high }));
+        let figure = if comparison.against.is_empty() {
+            format!("Win rate of {} against {}", comparison.a, comparison.b)
         } else {
-            format!("Win rate of {} less that of {}, in points", told.a, told.b)
+            format!("Win rate of {} less that of {}, in points", comparison.a, comparison.b)
         };
-        let clear = told.clear_at.map(|block| {
-            let what = match told.verdict {
+        let clear = comparison.clear_at.map(|block| {
+            let what = match comparison.verdict {
                 Verdict::Better => "better",
                 Verdict::Worse => "worse",
                 Verdict::Equal => "equal",
@@ -24,11 +24,14 @@ impl Gallery<'_> {
             };
             (block, format!("clear after {} blocks: {what}", count(block)))
         });
-        let whom =
-            if told.against.is_empty() { String::new() } else { format!(" against {}", told.against.join(", ")) };
+        let whom = if comparison.against.is_empty() {
+            String::new()
+        } else {
+            format!(" against {}", comparison.against.join(", "))
+        };
         Running {
             words: Words {
-                title: headline(told),
+                title: headline(comparison),
                 subtitle: format!(
                     "{figure}{whom}, after each block of {} matches",
                     self.plan.matches_a_block() * self.plan.cells.len() as u64
@@ -43,8 +46,8 @@ impl Gallery<'_> {
             },
             figure,
             looks: looks.collect(),
-            even: told.even(),
-            equal_within: told.equal_within,
+            even: comparison.even(),
+            equal_within: comparison.equal_within,
             clear,
         }
     }

@@ -11,7 +11,7 @@ use crate::failure::Failure;
 use crate::figure_name::Name;
 use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells};
-use crate::show::told::Told;
+use crate::show::study_view::StudyView;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for CompareFinding {
@@ -23,13 +23,13 @@ impl Tells for CompareFinding {
         words::sentence(&self.comparison, summary.confidence)
     }
 
-    fn parts(&self, told: &Told) -> Vec<Part> {
+    fn parts(&self, view: &StudyView) -> Vec<Part> {
         let mut parts = vec![
             Part::Lines(words::lines(&self.comparison)),
-            Part::Table(entrants::table(told.summary)),
-            Part::Table(costs::table(told)),
+            Part::Table(entrants::table(view.summary)),
+            Part::Table(costs::table(view)),
         ];
-        parts.extend(measures::tables(told).map(Part::Table));
+        parts.extend(measures::tables(view).map(Part::Table));
         parts
     }
 

@@ -7,59 +7,65 @@ use crate::failure::Failure;
 use crate::show::format::{count, counted, round_percent, said};
 
 /// What is known, what it cost, and what a design of fixed size would have cost.
-pub(crate) fn sentence(told: &ComparisonSummary, confidence: f64) -> String {
-    if told.figure().is_none() {
-        return format!("{}.", headline(told));
+pub(crate) fn sentence(comparison: &ComparisonSummary, confidence: f64) -> String {
+    if comparison.figure().is_none() {
+        return format!("{}.", headline(comparison));
     }
-    if told.is_decided() {
-        return format!("{}; it is always the same match.", headline(told));
+    if comparison.is_decided() {
+        return format!("{}; it is always the same match.", headline(comparison));
     }
-    format!("{}; {}.", headline(told), cost(told, confidence))
+    format!("{}; {}.", headline(comparison), cost(comparison, confidence))
 }
 
 /// What is known, without what it cost.
-pub(crate) fn headline(told: &ComparisonSummary) -> String {
-    match told.figure() {
-        Some(figure) => format!("{}: {}", known(told), shown(told, &figure)),
-        None => format!("{} and {} cannot be compared yet: no block counts", told.a, told.b),
+pub(crate) fn headline(comparison: &ComparisonSummary) -> String {
+    match comparison.figure() {
+        Some(figure) => format!("{}: {}", known(comparison), shown(comparison, &figure)),
+        None => format!("{} and {} cannot be compared yet: no block counts", comparison.a, comparison.b),
     }
 }
 
-fn known(told: &ComparisonSummary) -> String {
-    let (a, b) = (&told.a, &told.b);
-    let whom = if told.against.is_empty() { String::new() } else { format!(" against {}", told.against.join(", ")) };
-    match told.verdict {
+fn known(comparison: &ComparisonSummary) -> String {
+    let (a, b) = (&comparison.a, &comparison.b);
+    let whom = if comparison.against.is_empty() {
+        String::new()
+    } else {
+        format!(" against {}", comparison.against.join(", "))
+    };
+    match comparison.verdict {
         Verdict::Better => format!("{a} is better than {b}{whom}"),
         Verdict::Worse => format!("{a} is worse than {b}{whom}"),
-        Verdict::Equal if told.is_decided() => format!("{a} and {b} are equal{whom}"),
-        Verdict::Equal => format!("{a} and {b} are equal{whom} within {}", points(told.equal_within.unwrap_or(0.0))),
-        Verdict::Open if told.met == Some(true) => {
-            format!("{a} is not worse than {b}{whom} by more than {}", points(told.equal_within.unwrap_or(0.0)))
+        Verdict::Equal if comparison.is_decided() => format!("{a} and {b} are equal{whom}"),
+        Verdict::Equal => {
+            format!("{a} and {b} are equal{whom} within {}", points(comparison.equal_within.unwrap_or(0.0)))
+        }
+        Verdict::Open if comparison.met == Some(true) => {
+            format!("{a} is not worse than {b}{whom} by more than {}", points(comparison.equal_within.unwrap_or(0.0)))
         }
         Verdict::Open => format!("{a} and {b} are not separable yet{whom}"),
     }
 }
 
 /// The figure with its interval.
-fn shown(told: &ComparisonSummary, figure: &Interval) -> String {
-    if told.win_rate.is_some() {
-        return format!("{} takes {}", told.a, said(figure));
+fn shown(comparison: &ComparisonSummary, figure: &Interval) -> String {
+    if comparison.win_rate.is_some() {
+        return format!("{} takes {}", comparison.a, said(figure));
     }
     let at = |x: f64| format!("{:+.1}", x * 100.0);
     format!("{} points of win rate ({} to {})", at(figure.value), at(figure.low), at(figure.high))
 }
 
-fn cost(told: &ComparisonSummary, confidence: f64) -> String {
-    let matches = counted(told.matches, "match", "matches");
-    let spent = match told.clear_at {
+fn cost(comparison: &ComparisonSummary, confidence: f64) -> String {
+    let matches = counted(comparison.matches, "match", "matches");
+    let spent = match comparison.clear_at {
         Some(block) => format!("clear after {} ({matches})", counted(block, "block", "blocks")),
-        None if told.until_clear => format!("not clear after all {matches}"),
+        None if comparison.until_clear => format!("not clear after all {matches}"),
         None => matches,
     };
-    let Some(fixed) = told.fixed_matches else { return spent };
+    let Some(fixed) = comparison.fixed_matches else { return spent };
     let level = round_percent(confidence);
     let fixed = counted(fixed, "match", "matches");
-    let shown = told.verdict == Verdict::Equal || told.require == Some(Requirement::NotWorse);
+    let shown = comparison.verdict == Verdict::Equal || comparison.require == Some(Requirement::NotWorse);
     let what = if shown { "to show as much" } else { "for a difference of this size" };
     format!("{spent}, where a design of fixed size needs {fixed} {what} (at {level}, nine times in ten)")
 }
@@ -71,36 +77,40 @@ fn points(rate: f64) -> String {
 }
 
 /// What had to be established, or what was asked.
-pub(crate) fn asked(told: &ComparisonSummary) -> String {
-    let (a, b) = (&told.a, &told.b);
-    match told.require {
+pub(crate) fn asked(comparison: &ComparisonSummary) -> String {
+    let (a, b) = (&comparison.a, &comparison.b);
+    match comparison.require {
         Some(Requirement::Better) => format!("{a} is better than {b}"),
         Some(Requirement::NotWorse) => {
-            format!("{a} is not worse than {b} by more than {}", points(told.equal_within.unwrap_or(0.0)))
+            format!("{a} is not worse than {b} by more than {}", points(comparison.equal_within.unwrap_or(0.0)))
         }
         None => format!("{a} compared with {b}"),
     }
 }
 
 /// Errs when what is required is not established.
-pub(crate) fn requirement(told: &ComparisonSummary) -> Result<(), Failure> {
-    match told.met {
-        Some(false) => Err(Failure::Unmet(format!("not established: {}", asked(told)))),
+pub(crate) fn requirement(comparison: &ComparisonSummary) -> Result<(), Failure> {
+    match comparison.met {
+        Some(false) => Err(Failure::Unmet(format!("not established: {}", asked(comparison)))),
         _ => Ok(()),
     }
 }
 
 /// The lines under the sentence.
-pub(crate) fn lines(told: &ComparisonSummary) -> String {
-    let how = if told.until_clear {
+pub(crate) fn lines(comparison: &ComparisonSummary) -> String {
+    let how = if comparison.until_clear {
         "Looked at after every block; the interval holds at all looks at once."
     } else {
         "Looked at once, after all blocks."
     };
-    let blocks = if told.blocks == 1 { "block counts" } else { "blocks count" };
-    let mut lines = vec![format!("{} {blocks}. {how}", count(told.blocks))];
-    if let Some(met) = told.met {
-        lines.push(format!("Required: {}. {}.", asked(told), if met { "Established" } else { "Not established" }));
+    let blocks = if comparison.blocks == 1 { "block counts" } else { "blocks count" };
+    let mut lines = vec![format!("{} {blocks}. {how}", count(comparison.blocks))];
+    if let Some(met) = comparison.met {
+        lines.push(format!(
+            "Required: {}. {}.",
+            asked(comparison),
+            if met { "Established" } else { "Not established" }
+        ));
     }
     lines.join("\n")
 }

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use inkpot_lab::{Evolve, EvolveDraft, NicheDraft, Place, RivalsDraft, Sought, StudyKind, resolve_evolve};
+use inkpot_lab::{Evolve, EvolveDraft, NicheDraft, Place, RivalsDraft, SearchPlan, StudyKind, resolve_evolve};
 
 use crate::brief::Reader;
 use crate::failure::Failure;
@@ -12,7 +12,7 @@ use crate::kinds::found::{
 use crate::kinds::kind::{Brief, Checkable};
 
 /// Reads the brief of an evolution.
-pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let draft = EvolveDraft {
         aim: read_aim(&mut top, brief)?,
@@ -27,7 +27,7 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     if !is_readable(&draft.aim) {
         return Ok(Err(Vec::new()));
     }
-    Ok(resolve_evolve(&draft, &brief.desk.registry).map(|own| Sought::Evolve(Box::new(own))))
+    Ok(resolve_evolve(&draft, &brief.desk.registry).map(|evolve| SearchPlan::Evolve(Box::new(evolve))))
 }
 
 fn rivals(mut table: Reader) -> RivalsDraft {
@@ -53,26 +53,26 @@ fn niche(mut table: Reader) -> NicheDraft {
 }
 
 /// The brief of an evolution with every default filled in. Reading it again gives the same search.
-pub(super) fn write(own: &Evolve) -> String {
+pub(super) fn write(evolve: &Evolve) -> String {
     let mut out = String::new();
     let head = format!(
         "matches = {}\nblocks = {}\nfresh_blocks = {}\nstagnation = {}\n",
-        own.matches, own.blocks, own.fresh_blocks, own.stagnation
+        evolve.matches, evolve.blocks, evolve.fresh_blocks, evolve.stagnation
     );
-    write_head(&own.aim, StudyKind::Evolve, &head, &mut out);
-    write_method(own.method.name.name(), &own.method.knobs, &mut out);
-    for niche in &own.method.niches {
+    write_head(&evolve.aim, StudyKind::Evolve, &head, &mut out);
+    write_method(evolve.method.name.name(), &evolve.method.knobs, &mut out);
+    for niche in &evolve.method.niches {
         let (measure, low, high) = (text(&niche.measure), number(niche.low), number(niche.high));
         let _ = write!(out, "\n[[niche]]\nmeasure = {measure}\nfrom = {low}\nto = {high}\ncount = {}\n", niche.count);
     }
-    write_terms(&own.aim, StudyKind::Evolve, &mut out);
-    if let Some(rivals) = &own.rivals {
+    write_terms(&evolve.aim, StudyKind::Evolve, &mut out);
+    if let Some(rivals) = &evolve.rivals {
         let _ = write!(
             out,
             "\n[rivals]\npopulations = {}\ncurrent = {}\npast = {}\nhall_of_fame = {}\n",
             rivals.populations, rivals.current, rivals.past, rivals.hall_of_fame
         );
     }
-    write_yardstick(&own.aim, &mut out);
+    write_yardstick(&evolve.aim, &mut out);
     out
 }

@@ -10,10 +10,10 @@ use crate::kinds::kind::{Checked, Searches};
 use crate::show::format::{about, count, counted};
 
 /// What is sought, in few words.
-fn sought(own: &Evolve) -> String {
-    let genes = own.aim.candidate.space().len() as u64;
-    match &own.aim.candidate.shape {
-        Shape::Knobs { .. } => format!("{} of `{}`", counted(genes, "knob", "knobs"), own.aim.candidate.agent),
+fn sought(evolve: &Evolve) -> String {
+    let genes = evolve.aim.candidate.space().len() as u64;
+    match &evolve.aim.candidate.shape {
+        Shape::Knobs { .. } => format!("{} of `{}`", counted(genes, "knob", "knobs"), evolve.aim.candidate.agent),
         Shape::Network { .. } => format!("a network of {}", counted(genes, "weight", "weights")),
         Shape::Graph { .. } => "a network, its nodes and links too".into(),
         Shape::Table => "a table".into(),

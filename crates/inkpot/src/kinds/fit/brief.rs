@@ -3,7 +3,7 @@
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
-use inkpot_lab::{EntrantDraft, Fit, FitDraft, Place, Sought, resolve_fit};
+use inkpot_lab::{EntrantDraft, Fit, FitDraft, Place, SearchPlan, resolve_fit};
 use toml::Value;
 
 use super::log;
@@ -17,7 +17,7 @@ use crate::level;
 pub(super) const LOG: &str = "log.csv";
 
 /// Reads the brief of a fit, and its log.
-pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let _kind = top.text("kind");
     let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
@@ -27,7 +27,7 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
         top.problem("", "the table `standin` is missing", "add [standin] with `agent = \"standin\"`");
     }
     let opponents: Vec<EntrantDraft> = top.tables("opponent").into_iter().map(entrant).collect();
-    let own = log_path(&mut top, brief);
+    let log_file = log_path(&mut top, brief);
     let draft = FitDraft {
         game: game.into(),
         level,
@@ -36,14 +36,14 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
         rules: top.knobs("rules"),
         standin: standin.unwrap_or_default(),
         free: top.tables("free").into_iter().map(free_draft).collect(),
-        log: own.as_ref().map(|path| log::read(path, &opponents, brief.desk)).transpose()?,
+        log: log_file.as_ref().map(|path| log::read(path, &opponents, brief.desk)).transpose()?,
         opponents,
         proof: top.count("proof"),
     };
     let readable = !draft.game.name().is_empty() && !draft.standin.agent.is_empty();
     top.finish();
-    let Some(path) = own.filter(|_| readable) else { return Ok(Err(Vec::new())) };
-    let fit = resolve_fit(&draft, &brief.desk.registry).map(|fit| Sought::Fit(Box::new(fit)));
+    let Some(path) = log_file.filter(|_| readable) else { return Ok(Err(Vec::new())) };
+    let fit = resolve_fit(&draft, &brief.desk.registry).map(|fit| SearchPlan::Fit(Box::new(fit)));
     Ok(fit.map_err(|mut problems| {
         for problem in problems.iter_mut().filter(|problem| problem.at == "log".into()) {
             problem.what = format!("{}: {}", path.display(), problem.what);
@@ -83,13 +83,13 @@ pub(super) fn write(fit: &Fit) -> String {
     for free in &fit.free {
         out.push_str(&free_table(free));
     }
-    for own in &fit.opponents {
-        let name = text(&own.name);
+    for draft in &fit.opponents {
+        let name = text(&draft.name);
         let _ = write!(
             out,
             "\n[[opponent]]\nname = {name}\nagent = {}\nknobs = {}\n",
-            text(&own.agent),
-            inline_knobs(&own.given)
+            text(&draft.agent),
+            inline_knobs(&draft.given)
         );
     }
     out

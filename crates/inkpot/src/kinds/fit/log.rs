@@ -105,8 +105,8 @@ fn by_hand<'a>(
         measured = seats.iter().map(|at| sheet.measures[*at].name.clone()).collect();
         let names = desk.game(&manifest.game)?.measure_names();
         study.visit(&manifest, &names, |rows| {
-            for own in rows.matches() {
-                log.matches.extend(played(&own, &plan, &seats, &known, a_second));
+            for match_rows in rows.matches() {
+                log.matches.extend(played(&match_rows, &plan, &seats, &known, a_second));
             }
             Ok(())
         })?;
@@ -124,16 +124,16 @@ fn by_hand<'a>(
     }
     log.columns = BY_HAND.iter().map(ToString::to_string).chain(measured).collect();
     varied(&mut log);
-    let mut people: Vec<&str> = log.matches.iter().map(|own| own.player.as_str()).collect();
+    let mut people: Vec<&str> = log.matches.iter().map(|played| played.player.as_str()).collect();
     people.sort_unstable();
     people.dedup();
     if people.len() < FEW_PEOPLE {
-        let told = counted(people.len() as u64, "person", "people");
+        let crowd = counted(people.len() as u64, "person", "people");
         desk.say(format!(
-            "note: with {told} the intervals are those of how these play from match to match; they say nothing of others"
+            "note: with {crowd} the intervals are those of how these play from match to match; they say nothing of others"
         ));
-        for (number, own) in log.matches.iter_mut().enumerate() {
-            own.player = format!("{}, match {}", own.player, number + 1);
+        for (number, played) in log.matches.iter_mut().enumerate() {
+            played.player = format!("{}, match {}", played.player, number + 1);
         }
     }
     Ok(log)
@@ -144,13 +144,13 @@ const BY_HAND: [&str; 4] = ["won", "score", "score_against", "length"];
 
 /// What a person did in a match against one that is known.
 fn played(
-    own: &MatchRows,
+    played: &MatchRows,
     plan: &StudyPlan,
     seats: &[usize],
     known: &BTreeMap<&str, usize>,
     a_second: f64,
 ) -> Option<LoggedMatch> {
-    let rows = own.seats();
+    let rows = played.seats();
     let by_hand = |row: &&Row| plan.entrants[usize::from(row.entrant)].kind == HAND;
     let at = rows.iter().position(|row| by_hand(&row)).filter(|at| rows[*at].outcome != Outcome::Void)?;
     let other = rows.iter().find(|row| !by_hand(row))?;
@@ -162,35 +162,35 @@ fn played(
         _ => 0.0,
     };
     let mut values = vec![won, rows[at].score, other.score, rows[at].ticks as f64 / a_second];
-    values.extend(seats.iter().map(|place| own.measures(at)[*place]));
+    values.extend(seats.iter().map(|place| played.measures(at)[*place]));
     Some(LoggedMatch { player: plan.entrants[usize::from(rows[at].entrant)].name.clone(), opponent, values })
 }
 
 /// Leaves out the columns that say nothing: those without values, and those that are the same in every match.
 fn varied(log: &mut HumanLog) {
     let says = |column: usize| {
-        let values = || log.matches.iter().map(|own| own.values[column]).filter(|value| value.is_finite());
+        let values = || log.matches.iter().map(|played| played.values[column]).filter(|value| value.is_finite());
         values().count() > log.matches.len() / 2 && values().any(|value| Some(value) != values().next())
     };
-    let kept: Vec<usize> = (0..log.columns.len()).filter(|column| says(*column)).collect();
-    log.columns = kept.iter().map(|at| log.columns[*at].clone()).collect();
-    for own in &mut log.matches {
-        own.values = kept.iter().map(|at| own.values[*at]).collect();
+    let columns: Vec<usize> = (0..log.columns.len()).filter(|column| says(*column)).collect();
+    log.columns = columns.iter().map(|at| log.columns[*at].clone()).collect();
+    for played in &mut log.matches {
+        played.values = columns.iter().map(|at| played.values[*at]).collect();
     }
 }
 
 /// Opponents of a brief by name.
 fn known(opponents: &[EntrantDraft]) -> BTreeMap<&str, usize> {
-    opponents.iter().enumerate().map(|(place, own)| (own.name.as_deref().unwrap_or(&own.agent), place)).collect()
+    opponents.iter().enumerate().map(|(place, draft)| (draft.name.as_deref().unwrap_or(&draft.agent), place)).collect()
 }
 
 /// A log as it is read.
 pub(super) fn write(log: &HumanLog, opponents: &[Entrant]) -> String {
     let headings = [PLAYER, OPPONENT].map(String::from).into_iter().chain(log.columns.iter().cloned());
     let mut table = csv::Writer::from_writer(Vec::new());
-    let rows = log.matches.iter().map(|own| {
-        let values = own.values.iter().map(|x| if x.is_finite() { x.to_string() } else { String::new() });
-        [own.player.clone(), opponents[own.opponent].name.clone()].into_iter().chain(values).collect::<Vec<_>>()
+    let rows = log.matches.iter().map(|played| {
+        let values = played.values.iter().map(|x| if x.is_finite() { x.to_string() } else { String::new() });
+        [played.player.clone(), opponents[played.opponent].name.clone()].into_iter().chain(values).collect::<Vec<_>>()
     });
     for row in std::iter::once(headings.collect()).chain(rows) {
         table.write_record(&row).expect("memory takes every record, and all are of one length");

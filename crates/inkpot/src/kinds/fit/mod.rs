@@ -16,8 +16,8 @@ use crate::figure_name::Name;
 use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::format::places;
+use crate::show::study_view::StudyView;
 use crate::show::table::{Cell, Column, On, Table};
-use crate::show::told::Told;
 use crate::show::{asked, costs, entrants};
 
 /// The fitted stand-in as an agent file.
@@ -36,12 +36,12 @@ impl Tells for FitFinding {
         words::headline(self)
     }
 
-    fn parts(&self, told: &Told) -> Vec<Part> {
+    fn parts(&self, view: &StudyView) -> Vec<Part> {
         vec![
             Part::Table(columns(self)),
             Part::Lines(words::lines(self)),
-            Part::Table(costs::table(told)),
-            Part::Table(entrants::table(told.summary).only(On::Page)),
+            Part::Table(costs::table(view)),
+            Part::Table(entrants::table(view.summary).only(On::Page)),
         ]
     }
 
@@ -69,20 +69,20 @@ fn columns(found: &FitFinding) -> Table {
         Column::figure("Fitted stand-in"),
         Column::figure("Difference, in errors"),
     ];
-    let row = |own: &FittedColumn| {
-        let (mean, se) = (own.logged, own.logged_se);
+    let row = |column: &FittedColumn| {
+        let (mean, se) = (column.logged, column.logged_se);
         let places = places(&Interval { value: mean, low: mean - se, high: mean + se });
         let number = |x: f64| Cell::Said(format!("{x:.places$}"), x);
-        let proved = own.low.zip(own.high).map(|(low, high)| Interval { value: own.simulated, low, high });
-        let apart = (own.simulated - mean) / se;
+        let proved = column.low.zip(column.high).map(|(low, high)| Interval { value: column.simulated, low, high });
+        let apart = (column.simulated - mean) / se;
         let cells = vec![
-            Cell::text(&own.column),
+            Cell::text(&column.column),
             number(mean),
             number(se),
-            proved.map_or_else(|| number(own.simulated), Cell::Figure),
+            proved.map_or_else(|| number(column.simulated), Cell::Figure),
             Cell::Said(format!("{apart:+.1}"), apart),
         ];
-        (own.column.clone(), cells)
+        (column.column.clone(), cells)
     };
     Table::new("People and stand-in, column by column", columns)
         .at_most(usize::MAX)

@@ -10,9 +10,9 @@ use crate::show::format::{count, counted, p_value, places, said_figure};
 
 /// The knobs that were found.
 pub(super) fn sentence(found: &FitFinding) -> String {
-    let knobs = found.fitted.knobs.iter().map(|own| {
-        let interval = Interval { value: own.value, low: own.low, high: own.high };
-        format!("{} {}", own.knob, said_figure(&interval, ""))
+    let knobs = found.fitted.knobs.iter().map(|knob| {
+        let interval = Interval { value: knob.value, low: knob.low, high: knob.high };
+        format!("{} {}", knob.knob, said_figure(&interval, ""))
     });
     let knobs: Vec<String> = knobs.collect();
     format!("The people of this log play like a {} with {}.", found.standin, knobs.join(", "))
@@ -20,9 +20,9 @@ pub(super) fn sentence(found: &FitFinding) -> String {
 
 /// The same without the intervals.
 pub(super) fn headline(found: &FitFinding) -> String {
-    let knobs = found.fitted.knobs.iter().map(|own| {
-        let places = places(&Interval { value: own.value, low: own.low, high: own.high });
-        format!("{} {:.places$}", own.knob, own.value)
+    let knobs = found.fitted.knobs.iter().map(|knob| {
+        let places = places(&Interval { value: knob.value, low: knob.low, high: knob.high });
+        format!("{} {:.places$}", knob.knob, knob.value)
     });
     let knobs: Vec<String> = knobs.collect();
     format!("The people play like a {} with {}", found.standin, knobs.join(", "))
@@ -65,7 +65,7 @@ pub(super) fn method(found: &FitFinding) -> String {
 
 /// The fitted stand-in as an agent file.
 pub(super) fn agent_file(proof: &FitProof) -> String {
-    let knobs: Vec<String> = proof.given.iter().map(|(name, own)| format!("{name} = {}", value(own))).collect();
+    let knobs: Vec<String> = proof.given.iter().map(|(name, setting)| format!("{name} = {}", value(setting))).collect();
     format!(
         "# Fitted to {} logged matches of {} people.\nagent = {}\nknobs = {{ {} }}\n",
         proof.fitted.logged,

@@ -95,14 +95,14 @@ fn term(mut table: Reader) -> TermDraft {
 /// The legs of a course.
 pub(crate) fn read_legs(top: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<LegDraft>, Failure> {
     let mut all = Vec::new();
-    for mut own in top.tables("leg") {
+    for mut leg in top.tables("leg") {
         all.push(LegDraft {
-            level: own.text("level").map(|text| level::typed(&text, game, brief.base, brief.desk)).transpose()?,
-            rules: own.knobs("rules"),
-            opponents: opponents(&mut own, game, brief)?,
-            pass: own.number("pass"),
+            level: leg.text("level").map(|text| level::typed(&text, game, brief.base, brief.desk)).transpose()?,
+            rules: leg.knobs("rules"),
+            opponents: opponents(&mut leg, game, brief)?,
+            pass: leg.number("pass"),
         });
-        own.finish();
+        leg.finish();
     }
     Ok(all)
 }
@@ -110,19 +110,19 @@ pub(crate) fn read_legs(top: &mut Reader, game: &str, brief: &Brief) -> Result<V
 /// The opponents of a table, with the files and pools read that they name.
 fn opponents(table: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<EntrantDraft>, Failure> {
     let mut all = Vec::new();
-    for mut own in table.tables("opponent") {
-        if let Some(pool) = own.text("pool") {
-            own.finish();
+    for mut opponent in table.tables("opponent") {
+        if let Some(pool) = opponent.text("pool") {
+            opponent.finish();
             all.extend(Pool::load(&brief.base.join(pool), brief.desk)?.members_for(game)?);
             continue;
         }
-        match entrant_or_file(own) {
+        match entrant_or_file(opponent) {
             (typed, None) => all.push(typed),
             (typed, Some(pattern)) => {
                 all.extend(
                     agent_file::load_all(brief.base, &pattern, brief.desk)?
                         .into_iter()
-                        .map(|own| EntrantDraft { knobs: typed.knobs.over(&own.knobs), ..own }),
+                        .map(|drafted| EntrantDraft { knobs: typed.knobs.over(&drafted.knobs), ..drafted }),
                 );
             }
         }
@@ -158,11 +158,11 @@ pub(crate) fn text(text: &str) -> Value {
 }
 
 /// The keys of a brief that stand before its tables; `own` are those of the kind alone.
-pub(crate) fn write_head(aim: &Aim, kind: StudyKind, own: &str, out: &mut String) {
+pub(crate) fn write_head(aim: &Aim, kind: StudyKind, key: &str, out: &mut String) {
     let ground = &aim.ground;
     let _ = write!(
         out,
-        "kind = {}\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nseeds = {}\n{own}proof = {}\nin_turn = {}\n\n\
+        "kind = {}\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nseeds = {}\n{key}proof = {}\nin_turn = {}\n\n\
          [rules]\n{}",
         text(kind.name()),
         text(ground.game.name()),
@@ -178,8 +178,8 @@ pub(crate) fn write_head(aim: &Aim, kind: StudyKind, own: &str, out: &mut String
 }
 
 /// The method.
-pub(crate) fn write_method(name: &str, own: &Knobs, out: &mut String) {
-    let _ = write!(out, "\n[method]\nname = {}\n{}", text(name), knobs(own));
+pub(crate) fn write_method(name: &str, values: &Knobs, out: &mut String) {
+    let _ = write!(out, "\n[method]\nname = {}\n{}", text(name), knobs(values));
 }
 
 /// Terms and opponents.
@@ -218,10 +218,10 @@ pub(crate) fn write_yardstick(aim: &Aim, out: &mut String) {
     write_opponents("yardstick.opponent", &yardstick.opponents, out);
 }
 
-fn write_subject(own: &Aim, out: &mut String) {
-    let candidate = &own.candidate;
-    let given: &Knobs = &candidate.given;
-    let _ = write!(out, "\n[subject]\nagent = {}\nknobs = {}\n", text(&candidate.agent), inline_knobs(given));
+fn write_subject(aim: &Aim, out: &mut String) {
+    let candidate = &aim.candidate;
+    let knobs: &Knobs = &candidate.given;
+    let _ = write!(out, "\n[subject]\nagent = {}\nknobs = {}\n", text(&candidate.agent), inline_knobs(knobs));
     match &candidate.shape {
         Shape::Knobs { free, log } => {
             for (free, log) in free.iter().zip(log) {
@@ -243,20 +243,20 @@ fn write_subject(own: &Aim, out: &mut String) {
 
 /// The legs of a course.
 pub(crate) fn write_legs(legs: &[Leg], out: &mut String) {
-    for own in legs {
+    for leg in legs {
         let _ = write!(
             out,
             "\n[[leg]]\nlevel = {}\npass = {}\nrules = {}\n",
-            text(&own.level.to_string()),
-            number(own.pass),
-            inline_knobs(&own.rules)
+            text(&leg.level.to_string()),
+            number(leg.pass),
+            inline_knobs(&leg.rules)
         );
-        write_opponents("leg.opponent", &own.opponents, out);
+        write_opponents("leg.opponent", &leg.opponents, out);
     }
 }
 
 fn write_opponents(list: &str, opponents: &[Entrant], out: &mut String) {
-    for own in opponents {
-        let _ = write!(out, "\n[[{list}]]\nname = {}\n{}", text(&own.name), agent(own));
+    for opponent in opponents {
+        let _ = write!(out, "\n[[{list}]]\nname = {}\n{}", text(&opponent.name), agent(opponent));
     }
 }

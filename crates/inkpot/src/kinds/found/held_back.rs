@@ -11,37 +11,38 @@ use crate::figures::estimate;
 use crate::show::format::{capital, counted};
 
 /// Draws it.
-pub(super) fn draw(own: &Searched) -> Drawing {
-    let (found, by) = (own.found(), own.usual());
+pub(super) fn draw(searched: &Searched) -> Drawing {
+    let (found, by) = (searched.found(), searched.usual());
     let line = |name: &str, figure: fn(&HistoryLine) -> Option<f64>, proved: Option<Interval>| LearningSearch {
         name: name.into(),
-        repetitions: own.lines(by, figure),
+        repetitions: searched.lines(by, figure),
         proved: proved.as_ref().map(estimate),
     };
     let best = found.chosen();
-    let told =
-        |proved: Option<Interval>| proved.map_or("unknown".into(), |seen| plainly(found, seen.value, Some(&seen)));
+    let text = |proved: Option<Interval>| {
+        proved.map_or("unknown".into(), |interval| plainly(found, interval.value, Some(&interval)))
+    };
     let figure = capital(&words::figure(found));
-    let levels: Vec<String> = own.aim().yardstick.held_back.iter().map(ToString::to_string).collect();
+    let levels: Vec<String> = searched.aim().yardstick.held_back.iter().map(ToString::to_string).collect();
     Learning {
         words: Words {
             title: format!(
                 "{figure} is {} on the yardstick, {} on levels that were held back",
-                told(best.proved),
-                told(best.held_back)
+                text(best.proved),
+                text(best.held_back)
             ),
             subtitle: format!(
                 "{figure} of {}; median and quartiles of {}",
-                whose(std::slice::from_ref(own)),
+                whose(std::slice::from_ref(searched)),
                 counted(found.seeds.len() as u64, "repetition", "repetitions")
             ),
             caption: format!(
                 "Right: the champion on fresh blocks, {:.0} % intervals. Held back: {}. {}, seed {}. Study {}.",
-                100.0 * own.confidence,
+                100.0 * searched.confidence,
                 levels.join(", "),
-                own.aim().ground.game,
-                own.aim().ground.seed,
-                own.name
+                searched.aim().ground.game,
+                searched.aim().ground.seed,
+                searched.name
             ),
         },
         spent: by.axis().into(),

@@ -25,21 +25,21 @@ pub(super) fn lines(map: &MapFound) -> String {
 
 /// The elites as agent files.
 pub(super) fn files(proof: &SearchProof, map: &MapFound) -> Vec<(String, String)> {
-    let file = |own: &NicheFound| {
-        let measured = map.measures.iter().zip(&own.measured);
+    let file = |niche_found: &NicheFound| {
+        let measured = map.measures.iter().zip(&niche_found.measured);
         let measured =
-            measured.map(|(axis, seen)| Some(format!("{} {}", axis.measure, said_figure(seen.as_ref()?, ""))));
-        let worth = own.proved.as_ref().map(|seen| {
-            let value = if proof.is_share() { said(seen) } else { said_figure(seen, "") };
+            measured.map(|(axis, interval)| Some(format!("{} {}", axis.measure, said_figure(interval.as_ref()?, ""))));
+        let figure_text = niche_found.proved.as_ref().map(|interval| {
+            let value = if proof.is_share() { said(interval) } else { said_figure(interval, "") };
             format!("{} {value}", proof.figure())
         });
-        let told: Vec<String> = measured.chain([worth]).flatten().collect();
-        let head = if told.is_empty() {
+        let parts: Vec<String> = measured.chain([figure_text]).flatten().collect();
+        let head = if parts.is_empty() {
             "# Not proved yet.\n".to_string()
         } else {
-            format!("# On fresh blocks: {}.\n", told.join(", "))
+            format!("# On fresh blocks: {}.\n", parts.join(", "))
         };
-        (own.file(), agent_of(&head, &own.name().replace(' ', "-"), &proof.agent, &own.knobs))
+        (niche_found.file(), agent_of(&head, &niche_found.name().replace(' ', "-"), &proof.agent, &niche_found.knobs))
     };
     map.niches.iter().map(file).collect()
 }
@@ -47,13 +47,13 @@ pub(super) fn files(proof: &SearchProof, map: &MapFound) -> Vec<(String, String)
 /// The map: what was proved of the elite of each niche.
 pub(super) fn niches(map: &MapFound, found: &SearchFound, gallery: &Gallery) -> Surface {
     let [across, up] = &map.measures;
-    let middles = |axis: &MapAxis| (0..axis.count).map(|own| significant(axis.middle(own), 3)).collect::<Vec<_>>();
+    let middles = |axis: &MapAxis| (0..axis.count).map(|cell| significant(axis.middle(cell), 3)).collect::<Vec<_>>();
     let cell = |up: usize, across: usize| {
-        let own = map.niches.iter().find(|own| own.niche == [across, up])?;
-        own.proved.as_ref().map(estimate)
+        let niche = map.niches.iter().find(|niche| niche.niche == [across, up])?;
+        niche.proved.as_ref().map(estimate)
     };
     let cells = (0..up.count).map(|up| (0..across.count).map(|across| cell(up, across)).collect()).collect();
-    let values = || map.niches.iter().filter_map(|own| own.proved).map(|own| own.value);
+    let values = || map.niches.iter().filter_map(|niche| niche.proved).map(|proof| proof.value);
     let (low, high) = (values().fold(f64::INFINITY, f64::min), values().fold(f64::NEG_INFINITY, f64::max));
     let pale = if found.is_share { "; pale where it cannot be told from 50 %" } else { "" };
     Surface {

@@ -23,7 +23,7 @@ use crate::figure_name::Name;
 use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
-use crate::show::told::Told;
+use crate::show::study_view::StudyView;
 use crate::stored::CHECKPOINT;
 
 /// The champion as an agent file.
@@ -42,14 +42,14 @@ impl Tells for SearchFinding {
         words::headline(&self.search)
     }
 
-    fn parts(&self, told: &Told) -> Vec<Part> {
-        let measures = &told.game.sheet().measures;
+    fn parts(&self, view: &StudyView) -> Vec<Part> {
+        let measures = &view.game.sheet().measures;
         let mut parts = vec![Part::Table(tables::seeds(&self.search))];
         parts.extend(tables::legs(&self.search).map(Part::Table));
         parts.extend([
             Part::Table(tables::terms(&self.search, measures)),
             Part::Lines(words::lines(&self.search) + &self.map.as_ref().map_or_else(String::new, map::lines)),
-            Part::Table(costs::table(told)),
+            Part::Table(costs::table(view)),
         ]);
         parts
     }
@@ -57,7 +57,7 @@ impl Tells for SearchFinding {
     fn asked(&self, _plan: &StudyPlan, _game: &dyn GameEntry) -> Vec<(String, String)> {
         vec![
             ("Method".into(), self.search.method.name().into()),
-            (words::worth(&self.search).into(), words::fitness(&self.search)),
+            (words::score_name(&self.search).into(), words::fitness(&self.search)),
             ("Yardstick".into(), words::yardstick(&self.search)),
         ]
     }
@@ -77,23 +77,23 @@ impl Tells for SearchFinding {
         };
         let mut fitting = vec![
             Fitting::new(Name::Learning, move || {
-                let own = searched()?;
-                let by = own.usual();
-                together::learning(&[own], by)
+                let searched = searched()?;
+                let by = searched.usual();
+                together::learning(&[searched], by)
             }),
             Fitting::new(Name::Terms, move || Ok(traces::terms(&searched()?, gallery).draw())),
         ];
-        if self.search.seeds.iter().any(|own| own.held_back.is_some()) {
+        if self.search.seeds.iter().any(|seed| seed.held_back.is_some()) {
             fitting.push(Fitting::new(Name::HeldBack, move || Ok(held_back::draw(&searched()?))));
         }
         if self.search.method.trains() {
             // Only a policy among options has shares.
-            let own = searched()?;
-            if let Some(drawn) = traces::shares(&own, gallery) {
+            let searched = searched()?;
+            if let Some(drawn) = traces::shares(&searched, gallery) {
                 fitting.push(Fitting::new(Name::Shares, move || Ok(drawn.draw())));
             }
         }
-        if self.search.seeds.iter().any(|own| !own.knobs.is_empty()) {
+        if self.search.seeds.iter().any(|seed| !seed.knobs.is_empty()) {
             fitting.push(Fitting::new(Name::Knobs, move || Ok(traces::knobs(&searched()?, gallery).draw())));
         }
         if let Some(map) = &self.map {
@@ -102,8 +102,8 @@ impl Tells for SearchFinding {
         let game = gallery.desk.game(&gallery.summary.game)?;
         let alone = gallery.plan.cells.iter().all(|cell| cell.entrants.len() == 1);
         // Without the others there is nothing to draw, and all else still is.
-        let kept = matches!(gallery.study.read_sealed(CHECKPOINT), Ok(Some(_)));
-        if game.has_scene() && alone && kept {
+        let resumable = matches!(gallery.study.read_sealed(CHECKPOINT), Ok(Some(_)));
+        if game.has_scene() && alone && resumable {
             fitting.push(Fitting::new(Name::Paths, move || paths::draw(&searched()?, gallery)));
         }
         fitting.extend(gallery.common());

@@ -17,13 +17,14 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
     let missing = || Failure::Failed(format!("{CHECKPOINT} is missing, and with it the population"));
     let checkpoint = gallery.study.read_sealed(CHECKPOINT)?.ok_or_else(missing)?;
     let game = gallery.desk.game(&ground.game)?;
-    let seen = searched.sought().paths(&checkpoint, found.champion_seed, game);
-    let seen = seen.map_err(|error| Failure::Failed(error.to_string()))?;
-    let seen = seen.ok_or_else(|| Failure::Failed(format!("`{}` draws no scene of its seats", ground.game)))?;
+    let paths = searched.sought().paths(&checkpoint, found.champion_seed, game);
+    let paths = paths.map_err(|error| Failure::Failed(error.to_string()))?;
+    let paths = paths.ok_or_else(|| Failure::Failed(format!("`{}` draws no scene of its seats", ground.game)))?;
     // Lettering belongs to the level where it names something that stands there.
-    let shapes = &seen.scene.shapes;
-    let named = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Text { at: own, .. } if *own == at));
-    let stands = |at: [f64; 2]| shapes.iter().any(|own| matches!(own, Shape::Ring { centre, .. } if *centre == at));
+    let shapes = &paths.scene.shapes;
+    let named =
+        |at: [f64; 2]| shapes.iter().any(|shape| matches!(shape, Shape::Text { at: shape, .. } if *shape == at));
+    let stands = |at: [f64; 2]| shapes.iter().any(|shape| matches!(shape, Shape::Ring { centre, .. } if *centre == at));
     let level = shapes.iter().filter_map(|shape| match shape.clone() {
         Shape::Line { from, to, paint: Paint::Ground, .. } => Some(PathsShape::Line { from, to }),
         Shape::Rectangle { low, high, paint: Paint::Ground } => Some(PathsShape::Area { low, high }),
@@ -34,13 +35,13 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
         _ => None,
     });
     let trained = found.method.trains();
-    let others = seen.population.len() as u64;
+    let others = paths.population.len() as u64;
     let others = if trained {
         format!("its {} in one each", counted(others, "earlier state", "earlier states"))
     } else {
         format!("the {} of the last generation in one", counted(others, "candidate", "candidates"))
     };
-    let matches = counted(seen.champion.len() as u64, "match", "matches");
+    let matches = counted(paths.champion.len() as u64, "match", "matches");
     Ok(Paths {
         words: Words {
             title: words::headline(found),
@@ -50,12 +51,12 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
                 gallery.summary.game, found.champion_seed, gallery.summary.study
             ),
         },
-        window: [seen.scene.low, seen.scene.high],
+        window: [paths.scene.low, paths.scene.high],
         level: level.collect(),
         name: "the champion".into(),
-        ways: seen.champion,
+        ways: paths.champion,
         others: if trained { "where it was while it learned" } else { "where the last generation was" }.into(),
-        visits: seen.population.into_iter().flatten().collect(),
+        visits: paths.population.into_iter().flatten().collect(),
     }
     .draw())
 }

@@ -1,7 +1,7 @@
 //! A search as it is stored, and what it is drawn over.
 
 use inkpot_figures::LearningSearch;
-use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, Sought, StudySummary, read_evolution, spent_until};
+use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, SearchPlan, StudySummary, read_evolution, spent_until};
 use inkpot_ledger::Study;
 
 use crate::clock;
@@ -14,7 +14,7 @@ use crate::stored::{self, HISTORY};
 /// A search as it is stored.
 pub(crate) struct Searched {
     pub(super) name: String,
-    sought: Sought,
+    sought: SearchPlan,
     aim: Aim,
     found: SearchFound,
     pub(super) confidence: f64,
@@ -28,11 +28,11 @@ impl Searched {
     pub(crate) fn open(study: &Study, summary: &StudySummary, desk: &Desk) -> Result<Option<Self>, Failure> {
         let (Finding::Evolve(finding) | Finding::Train(finding)) = &summary.finding else { return Ok(None) };
         let (manifest, _) = stored::open(study, desk)?;
-        let sought = stored::stored_search(study, &manifest)?;
-        let Some(aim) = sought.aim().cloned() else { return Ok(None) };
+        let search = stored::stored_search(study, &manifest)?;
+        let Some(aim) = search.aim().cloned() else { return Ok(None) };
         Ok(Some(Self {
             name: study.name().into(),
-            sought,
+            sought: search,
             aim,
             found: finding.search.clone(),
             confidence: summary.confidence,
@@ -53,17 +53,17 @@ impl Searched {
             By::Evaluations => line.evaluations(),
             By::Decisions => line.number("decisions"),
             By::Steps => Some(line.steps as f64),
-            By::Time => self.times.iter().find(|(round, _)| *round == line.round).map(|own| own.1),
+            By::Time => self.times.iter().find(|(round, _)| *round == line.round).map(|time| time.1),
         }
     }
 
     /// A figure of each repetition over what it had spent, where it has one.
     pub(super) fn lines(&self, by: By, figure: impl Fn(&HistoryLine) -> Option<f64>) -> Vec<Vec<(f64, f64)>> {
         let of_seed = |seed: u64| {
-            let own = self.history.iter().filter(|line| line.seed == seed);
-            own.filter_map(|line| Some((self.spent(by, line)?, figure(line)?))).collect()
+            let lines = self.history.iter().filter(|line| line.seed == seed);
+            lines.filter_map(|line| Some((self.spent(by, line)?, figure(line)?))).collect()
         };
-        self.found.seeds.iter().map(|own| of_seed(own.seed)).collect()
+        self.found.seeds.iter().map(|seed| of_seed(seed.seed)).collect()
     }
 
     /// What it came to.
@@ -72,7 +72,7 @@ impl Searched {
     }
 
     /// What was asked for.
-    pub(super) fn sought(&self) -> &Sought {
+    pub(super) fn sought(&self) -> &SearchPlan {
         &self.sought
     }
 

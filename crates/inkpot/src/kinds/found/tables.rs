@@ -3,14 +3,14 @@
 use inkpot_core::Measure;
 use inkpot_lab::{LegFound, SearchFound, SeedFound, TermFound};
 
-use super::words::{ended, plainly, worth};
+use super::words::{ended, plainly, score_name};
 use crate::show::format::{capital, count, plain};
 use crate::show::table::{Cell, Column, Table};
 
 /// What each repetition came to.
 pub(super) fn seeds(found: &SearchFound) -> Table {
     let trained = found.method.trains();
-    let held_back = found.seeds.iter().any(|own| own.held_back.is_some());
+    let held_back = found.seeds.iter().any(|seed| seed.held_back.is_some());
     let mut columns = vec![
         Column::figure("Seed"),
         Column::figure(if trained { "Decisions" } else { "Generations" }),
@@ -21,19 +21,19 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
         Column::figure("On fresh blocks"),
     ];
     columns.extend(held_back.then(|| Column::figure("On levels held back")));
-    let figure = |seen| if found.is_share { Cell::Rate(seen) } else { Cell::Figure(seen) };
-    let row = |own: &SeedFound| {
+    let figure = |interval| if found.is_share { Cell::Rate(interval) } else { Cell::Figure(interval) };
+    let row = |seed_found: &SeedFound| {
         let mut cells = vec![
-            Cell::text(own.seed.to_string()),
-            Cell::text(count(own.decisions.unwrap_or(own.generations))),
-            Cell::text(count(own.matches)),
-            Cell::text(ended(own.stopped_by)),
-            Cell::text(own.first_success.map_or("never".into(), count)),
-            Cell::Said(plainly(found, own.seen, own.proved.as_ref()), own.seen),
-            Cell::of(own.proved, figure),
+            Cell::text(seed_found.seed.to_string()),
+            Cell::text(count(seed_found.decisions.unwrap_or(seed_found.generations))),
+            Cell::text(count(seed_found.matches)),
+            Cell::text(ended(seed_found.stopped_by)),
+            Cell::text(seed_found.first_success.map_or("never".into(), count)),
+            Cell::Said(plainly(found, seed_found.seen, seed_found.proved.as_ref()), seed_found.seen),
+            Cell::of(seed_found.proved, figure),
         ];
-        cells.extend(held_back.then(|| Cell::of(own.held_back, figure)));
-        (own.seed.to_string(), cells)
+        cells.extend(held_back.then(|| Cell::of(seed_found.held_back, figure)));
+        (seed_found.seed.to_string(), cells)
     };
     let caption = format!("Repetitions: {} of the champion of each", found.figure);
     Table::new(&caption, columns).at_most(usize::MAX).with(found.seeds.iter().map(row))
@@ -42,11 +42,11 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
 /// When each repetition passed the legs of its course; none where there is no course.
 pub(super) fn legs(found: &SearchFound) -> Option<Table> {
     let legs = &found.seeds.first()?.legs;
-    let seeds = found.seeds.iter().map(|own| Column::figure(format!("Seed {}", own.seed)));
+    let seeds = found.seeds.iter().map(|seed| Column::figure(format!("Seed {}", seed.seed)));
     let columns = [Column::text("Leg"), Column::figure("Pass mark")].into_iter().chain(seeds).collect();
     let row = |(place, leg): (usize, &LegFound)| {
         let mark = Cell::Said(plainly(found, leg.pass, None), leg.pass);
-        let passed = |own: &SeedFound| match (own.legs[place].passed, own.legs[place].last) {
+        let passed = |seed: &SeedFound| match (seed.legs[place].passed, seed.legs[place].last) {
             (Some(decisions), _) => Cell::text(count(decisions)),
             (None, Some(last)) => Cell::text(format!("not passed, {}", plainly(found, last.value, Some(&last)))),
             (None, None) => Cell::text("not reached".to_string()),
@@ -70,17 +70,17 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
         Column::figure("Where it learned"),
         Column::figure("On fresh blocks"),
     ];
-    let row = |own: &TermFound| {
+    let row = |term: &TermFound| {
         let cells = vec![
-            Cell::text(label(&own.figure, measures)),
-            Cell::text(plain(own.weight)),
-            Cell::Said(if own.seen.is_finite() { plain(own.seen) } else { "none".into() }, own.seen),
-            Cell::of(own.proved, Cell::Figure),
+            Cell::text(label(&term.figure, measures)),
+            Cell::text(plain(term.weight)),
+            Cell::Said(if term.seen.is_finite() { plain(term.seen) } else { "none".into() }, term.seen),
+            Cell::of(term.proved, Cell::Figure),
         ];
-        (own.figure.clone(), cells)
+        (term.figure.clone(), cells)
     };
     let caption =
-        format!("What the champion's {} is made of (seed {})", worth(found).to_lowercase(), found.champion_seed);
+        format!("What the champion's {} is made of (seed {})", score_name(found).to_lowercase(), found.champion_seed);
     Table::new(&caption, columns).at_most(usize::MAX).with(found.chosen().terms.iter().map(row))
 }
 

@@ -15,18 +15,18 @@ use crate::spent_by::By;
 
 /// The value at which all of these end, if they have one in common.
 fn target(searched: &[Searched]) -> Option<f64> {
-    let first = searched.iter().find_map(|own| own.found().target)?;
-    searched.iter().all(|own| own.found().target.is_none_or(|other| other == first)).then_some(first)
+    let first = searched.iter().find_map(|search| search.found().target)?;
+    searched.iter().all(|search| search.found().target.is_none_or(|other| other == first)).then_some(first)
 }
 
 /// Errs where these are not looked at on one yardstick: then their figures cannot be compared.
 pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
-    let of = |own: &Searched| {
-        let yardstick = &own.aim().yardstick;
+    let of = |search: &Searched| {
+        let yardstick = &search.aim().yardstick;
         let opponents: Vec<_> =
             yardstick.opponents.iter().map(|other| (other.kind.clone(), other.knobs.clone())).collect();
         (
-            own.aim().ground.game.clone(),
+            search.aim().ground.game.clone(),
             yardstick.figure.clone(),
             yardstick.level.clone(),
             yardstick.rules.clone(),
@@ -34,7 +34,7 @@ pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
         )
     };
     let Some((first, others)) = searched.split_first() else { return Ok(()) };
-    match others.iter().find(|own| of(own) != of(first)) {
+    match others.iter().find(|search| of(search) != of(first)) {
         None => Ok(()),
         Some(other) => Err(Failure::wrong(
             format!("`{}` and `{}` have different yardsticks", first.name, other.name),
@@ -46,22 +46,22 @@ pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
 /// How each gets on, the searches in one figure.
 pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure> {
     comparable(searched)?;
-    searched.iter().try_for_each(|own| own.has(by))?;
+    searched.iter().try_for_each(|search| search.has(by))?;
     let first = &searched[0];
-    let names: Vec<&str> = searched.iter().map(|own| own.name.as_str()).collect();
-    let one = searched.len() == 1;
+    let names: Vec<&str> = searched.iter().map(|search| search.name.as_str()).collect();
+    let single = searched.len() == 1;
     let goal = target(searched);
-    let named = |own: &Searched| match goal {
+    let named = |search: &Searched| match goal {
         Some(goal) => {
-            let spent = own.spent_until(goal, by);
-            let reached = spent.iter().filter(|own| own.is_finite()).count();
-            let name = if one { own.found().method.name() } else { &own.name };
+            let spent = search.spent_until(goal, by);
+            let reached = spent.iter().filter(|x| x.is_finite()).count();
+            let name = if single { search.found().method.name() } else { &search.name };
             format!("{name}, {reached} of {}", spent.len())
         }
-        None if one => own.found().method.name().into(),
-        None => own.name.clone(),
+        None if single => search.found().method.name().into(),
+        None => search.name.clone(),
     };
-    let counts: BTreeSet<u64> = searched.iter().map(|own| own.found().seeds.len() as u64).collect();
+    let counts: BTreeSet<u64> = searched.iter().map(|search| search.found().seeds.len() as u64).collect();
     let counts: Vec<String> = counts.into_iter().map(|n| counted(n, "repetition", "repetitions")).collect();
     let figure = capital(&words::figure(first.found()));
     let reached = if goal.is_some() { " and how many reached the target" } else { "" };
@@ -78,7 +78,7 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
                 100.0 * first.confidence,
                 first.aim().ground.game,
                 first.aim().ground.seed,
-                if one { "Study" } else { "Studies" },
+                if single { "Study" } else { "Studies" },
                 names.join(", ")
             ),
         },
@@ -86,14 +86,14 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
         figure,
         is_share: first.found().is_share,
         target: goal,
-        searches: searched.iter().map(|own| own.drawn(by, &named(own))).collect(),
+        searches: searched.iter().map(|search| search.drawn(by, &named(search))).collect(),
     }
     .draw())
 }
 
 /// Whom these are looked at by.
 pub(super) fn whose(searched: &[Searched]) -> &'static str {
-    let trained = |own: &&Searched| own.found().method.trains();
+    let trained = |search: &&Searched| search.found().method.trains();
     match searched.iter().filter(trained).count() {
         0 => "the best of a generation",
         count if count == searched.len() => "the policy at each look",
@@ -110,15 +110,15 @@ fn headline(searched: &[Searched], by: By) -> String {
             several => compared(several, by).swap_remove(0).replace('`', ""),
         };
     };
-    let spent: Vec<Vec<f64>> = searched.iter().map(|own| own.spent_until(goal, by)).collect();
+    let spent: Vec<Vec<f64>> = searched.iter().map(|search| search.spent_until(goal, by)).collect();
     if let ([a, b], Some(ratio)) = (searched, compare_spent(&spent[0], &spent[spent.len() - 1], first.confidence)) {
-        return format!("{} needs {} times {} as {}", a.name, told(&ratio), by.many(), b.name);
+        return format!("{} needs {} times {} as {}", a.name, ratio_text(&ratio), by.many(), b.name);
     }
     let (mut reached, mut others) = (Vec::new(), Vec::new());
-    for (own, spent) in searched.iter().zip(&spent) {
+    for (search, spent) in searched.iter().zip(&spent) {
         match median_spent(spent) {
-            Some(median) => reached.push(format!("{} after {}", own.name, by.told(median))),
-            None => others.push(own.name.as_str()),
+            Some(median) => reached.push(format!("{} after {}", search.name, by.amount(median))),
+            None => others.push(search.name.as_str()),
         }
     }
     let figure = self::goal(first.found(), goal);
@@ -136,7 +136,7 @@ fn goal(found: &SearchFound, target: f64) -> String {
 }
 
 /// A ratio with its interval.
-fn told(ratio: &SpentRatio) -> String {
+fn ratio_text(ratio: &SpentRatio) -> String {
     let value = significant(ratio.value, 2);
     match ratio.range {
         Some([low, high]) if high.is_finite() => format!("{value} ({}-{})", significant(low, 2), significant(high, 2)),
@@ -159,7 +159,7 @@ fn pairs(searched: &[Searched], by: By) -> Vec<Against<'_>> {
     let (Some(target), Some((first, others))) = (target(searched), searched.split_first()) else { return Vec::new() };
     let against = |other| {
         let pair = [first, other];
-        Against { pair, spent: pair.map(|own: &Searched| own.spent_until(target, by)), target, by }
+        Against { pair, spent: pair.map(|search: &Searched| search.spent_until(target, by)), target, by }
     };
     others.iter().map(against).collect()
 }
@@ -170,13 +170,13 @@ pub(crate) fn compared(searched: &[Searched], by: By) -> Vec<String> {
     if !pairs.is_empty() {
         return pairs.iter().map(Against::sentence).collect();
     }
-    let proved = |own: &Searched| {
-        let seed = own.found().chosen();
+    let proved = |search: &Searched| {
+        let seed = search.found().chosen();
         let value = seed.proved.map_or(seed.seen, |proved| proved.value);
-        format!("`{}` {}", own.name, plainly(own.found(), value, seed.proved.as_ref()))
+        format!("`{}` {}", search.name, plainly(search.found(), value, seed.proved.as_ref()))
     };
     let each: Vec<String> = searched.iter().map(proved).collect();
-    let figure = searched.first().map_or_else(String::new, |own| capital(&words::figure(own.found())));
+    let figure = searched.first().map_or_else(String::new, |search| capital(&words::figure(search.found())));
     vec![format!("{figure} on fresh blocks: {}.", each.join(", "))]
 }
 
@@ -195,17 +195,17 @@ impl Against<'_> {
         let goal = goal(a.found(), self.target);
         let Some(ratio) = self.ratio() else {
             let reached = |spent: &Vec<f64>| {
-                let there = spent.iter().filter(|own| own.is_finite()).count();
-                let median =
-                    median_spent(spent).map_or(String::new(), |own| format!(", in the median by {}", by.told(own)));
+                let there = spent.iter().filter(|x| x.is_finite()).count();
+                let median = median_spent(spent)
+                    .map_or(String::new(), |median| format!(", in the median by {}", by.amount(median)));
                 format!("in {there} of {} repetitions{median}", spent.len())
             };
             let [first, second] = self.spent.each_ref().map(reached);
             return format!("`{}` reached {goal} {first}; `{}` {second}.", a.name, b.name);
         };
         let median = |spent: &Vec<f64>| {
-            let failed = spent.iter().filter(|own| !own.is_finite()).count();
-            let median = median_spent(spent).map_or_else(String::new, |own| by.told(own));
+            let failed = spent.iter().filter(|x| !x.is_finite()).count();
+            let median = median_spent(spent).map_or_else(String::new, |median| by.amount(median));
             format!("{median} ({failed} of {} failed)", spent.len())
         };
         let few = match self.spent[0].len().min(self.spent[1].len()) {
@@ -217,22 +217,22 @@ impl Against<'_> {
         format!(
             "`{}` needs {} times {} as `{}` to reach {goal}: in the median {first} against {second}.{few}",
             a.name,
-            told(&ratio),
+            ratio_text(&ratio),
             by.many(),
             b.name,
         )
     }
 
     fn json(&self) -> serde_json::Value {
-        let side = |own: &Searched, spent: &Vec<f64>| {
-            let failed = spent.iter().filter(|own| !own.is_finite()).count();
-            json!({ "study": own.name, "median": median_spent(spent), "failed": failed, "repetitions": spent.len() })
+        let side = |search: &Searched, spent: &Vec<f64>| {
+            let failed = spent.iter().filter(|x| !x.is_finite()).count();
+            json!({ "study": search.name, "median": median_spent(spent), "failed": failed, "repetitions": spent.len() })
         };
         let [a, b] = [0, 1].map(|place| side(self.pair[place], &self.spent[place]));
         // What may be any number has no upper end.
-        let ratio = self.ratio().map(|own| {
-            let range = own.range.map_or([None; 2], |ends| ends.map(|end| Some(end).filter(|end| end.is_finite())));
-            json!({ "value": own.value, "low": range[0], "high": range[1] })
+        let ratio = self.ratio().map(|ratio| {
+            let range = ratio.range.map_or([None; 2], |ends| ends.map(|end| Some(end).filter(|end| end.is_finite())));
+            json!({ "value": ratio.value, "low": range[0], "high": range[1] })
         });
         json!({ "a": a, "b": b, "target": self.target, "ratio": ratio })
     }

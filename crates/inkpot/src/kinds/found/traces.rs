@@ -27,8 +27,8 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     } else {
         panel("Fitness of the best", lines(&|line| Some(line.best)), false)
     }];
-    let own = &found.chosen().terms;
-    panels.extend(own.iter().map(|term| {
+    let terms = &found.chosen().terms;
+    panels.extend(terms.iter().map(|term| {
         let weight = if found.in_turn { String::new() } else { format!(", weight {}", term.weight) };
         let label = format!("{}{weight}", label(&term.figure, gallery.measures));
         let column = format!("term.{}", term.figure);
@@ -45,17 +45,17 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     } else {
         &[("diversity", "How far candidates are apart")]
     };
-    let kept = |lines: &Vec<Vec<(f64, f64)>>| lines.iter().any(|own| !own.is_empty());
+    let any_line = |lines: &Vec<Vec<(f64, f64)>>| lines.iter().any(|line| !line.is_empty());
     panels.extend(others.iter().filter_map(|(column, label)| {
-        let own = lines(&|line| line.number(column));
-        kept(&own).then(|| panel(label, own, false))
+        let values = lines(&|line| line.number(column));
+        any_line(&values).then(|| panel(label, values, false))
     }));
     let whose = if trained { "The matches between two looks" } else { "The best of each generation where it learned" };
     Traces {
         words: Words {
             title: format!(
                 "What the {} of the {} search was made of",
-                words::worth(found).to_lowercase(),
+                words::score_name(found).to_lowercase(),
                 found.method.name()
             ),
             subtitle: format!(
@@ -114,7 +114,7 @@ pub(super) fn knobs(searched: &Searched, gallery: &Gallery) -> Traces {
         };
         let value = |line: &HistoryLine| {
             let text = line.text(&column)?;
-            if names.is_empty() { text.parse().ok() } else { Some(names.iter().position(|own| own == text)? as f64) }
+            if names.is_empty() { text.parse().ok() } else { Some(names.iter().position(|word| word == text)? as f64) }
         };
         TracesPanel {
             label: capital(&free.knob.replace('_', " ")),
@@ -124,8 +124,8 @@ pub(super) fn knobs(searched: &Searched, gallery: &Gallery) -> Traces {
             names: names.clone(),
         }
     });
-    let own = found.chosen();
-    let few = own.knobs.iter().take(3).map(|(name, value)| format!("{name} {value}"));
+    let seed = found.chosen();
+    let few = seed.knobs.iter().take(3).map(|(name, value)| format!("{name} {value}"));
     Traces {
         words: Words {
             title: format!("The champion has {}", few.collect::<Vec<_>>().join(", ")),

@@ -21,10 +21,10 @@ pub(super) fn plainly(found: &SearchFound, value: f64, like: Option<&Interval>) 
 }
 
 /// The same with its interval.
-fn proved(found: &SearchFound, own: &SeedFound) -> String {
-    match &own.proved {
+fn proved(found: &SearchFound, seed: &SeedFound) -> String {
+    match &seed.proved {
         Some(seen) if found.is_share => said(seen),
-        Some(seen) => said_figure(seen, ""),
+        Some(interval) => said_figure(interval, ""),
         None => "unknown".into(),
     }
 }
@@ -45,17 +45,17 @@ pub(super) fn figure(found: &SearchFound) -> String {
 
 /// What the champion is worth on fresh blocks, beside what it seemed to be.
 pub(super) fn sentence(found: &SearchFound, _summary: &StudySummary) -> String {
-    let own = found.chosen();
-    let (method, figure, proved) = (found.method.name(), figure(found), proved(found, own));
-    format!("The {method} search found a champion: {figure} {proved} on fresh blocks{}.", seen(found, own))
+    let seed = found.chosen();
+    let (method, figure, proved) = (found.method.name(), figure(found), proved(found, seed));
+    format!("The {method} search found a champion: {figure} {proved} on fresh blocks{}.", seen(found, seed))
 }
 
 /// What it seemed to be where it learned, if it played matches there.
-fn seen(found: &SearchFound, own: &SeedFound) -> String {
-    if !own.seen.is_finite() {
+fn seen(found: &SearchFound, seed: &SeedFound) -> String {
+    if !seed.seen.is_finite() {
         return String::new();
     }
-    format!(", {} {}", plainly(found, own.seen, own.proved.as_ref()), learned(found))
+    format!(", {} {}", plainly(found, seed.seen, seed.proved.as_ref()), learned(found))
 }
 
 /// The same in fewer words.
@@ -65,8 +65,8 @@ pub(super) fn headline(found: &SearchFound) -> String {
 }
 
 /// Why a repetition ended.
-pub(super) fn ended(own: StoppedBy) -> &'static str {
-    match own {
+pub(super) fn ended(reason: StoppedBy) -> &'static str {
+    match reason {
         StoppedBy::Target => "target",
         StoppedBy::Stagnation => "stagnation",
         StoppedBy::Budget => "budget",
@@ -76,14 +76,14 @@ pub(super) fn ended(own: StoppedBy) -> &'static str {
 }
 
 /// What the sum of the terms is called.
-pub(super) fn worth(found: &SearchFound) -> &'static str {
+pub(super) fn score_name(found: &SearchFound) -> &'static str {
     if found.method.trains() { "Reward" } else { "Fitness" }
 }
 
 /// What candidates were worth.
 pub(super) fn fitness(found: &SearchFound) -> String {
-    let own = found.chosen();
-    let terms: Vec<String> = own.terms.iter().map(|term| format!("{} x {}", term.weight, term.figure)).collect();
+    let seed = found.chosen();
+    let terms: Vec<String> = seed.terms.iter().map(|term| format!("{} x {}", term.weight, term.figure)).collect();
     if found.in_turn { format!("{}, compared in turn", terms.join(", then ")) } else { terms.join(" + ") }
 }
 
@@ -97,14 +97,14 @@ pub(super) fn yardstick(found: &SearchFound) -> String {
 
 /// What the tables leave out.
 pub(super) fn lines(found: &SearchFound) -> String {
-    let own = found.chosen();
+    let seed = found.chosen();
     let mut text = format!(
         "{} holds the champion, of the repetition with seed {}: an agent file for every verb. It was chosen by what the \
          search saw, before the proof.",
-        found.champion, own.seed
+        found.champion, seed.seed
     );
-    if !own.knobs.is_empty() {
-        let knobs: Vec<String> = own.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect();
+    if !seed.knobs.is_empty() {
+        let knobs: Vec<String> = seed.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect();
         text.extend(["\nIts knobs: ", &knobs.join(", "), "."]);
     }
     text
@@ -112,7 +112,7 @@ pub(super) fn lines(found: &SearchFound) -> String {
 
 /// How it was computed.
 pub(super) fn method(found: &SearchFound) -> String {
-    let spent: u64 = found.seeds.iter().map(|own| own.matches).sum();
+    let spent: u64 = found.seeds.iter().map(|seed| seed.matches).sum();
     format!(
         "{} of {} searched with seeds of their own, over {} matches in all. The best candidates of each were compared on \
          blocks of the yardstick that they did not learn from, and the best of these, its champion, was measured on fresh \
@@ -128,8 +128,8 @@ pub(super) fn method(found: &SearchFound) -> String {
 pub(super) fn agent_file(proof: &SearchProof, found: Option<&SearchFound>) -> String {
     let head = match found {
         Some(found) => {
-            let own = found.chosen();
-            format!("# {} {} on fresh blocks{}.\n", found.figure, proved(found, own), seen(found, own))
+            let seed = found.chosen();
+            format!("# {} {} on fresh blocks{}.\n", found.figure, proved(found, seed), seen(found, seed))
         }
         None => "# Not proved yet.\n".into(),
     };
@@ -137,13 +137,13 @@ pub(super) fn agent_file(proof: &SearchProof, found: Option<&SearchFound>) -> St
 }
 
 /// An agent file under this comment.
-pub(super) fn agent_of(head: &str, name: &str, agent: &str, given: &Knobs) -> String {
-    let knobs = if given.is_empty() {
+pub(super) fn agent_of(head: &str, name: &str, agent: &str, stated: &Knobs) -> String {
+    let knobs = if stated.is_empty() {
         String::new()
-    } else if given.iter().count() <= 3 {
-        format!("knobs = {}\n", inline_knobs(given))
+    } else if stated.iter().count() <= 3 {
+        format!("knobs = {}\n", inline_knobs(stated))
     } else {
-        let lines: Vec<String> = given.iter().map(|(name, own)| format!("{name} = {}", value(own))).collect();
+        let lines: Vec<String> = stated.iter().map(|(name, setting)| format!("{name} = {}", value(setting))).collect();
         format!("\n[knobs]\n{}\n", lines.join("\n"))
     };
     format!("{head}name = {}\nagent = {}\n{knobs}", Value::from(name), Value::from(agent))

@@ -1,6 +1,6 @@
 //! The keys of a sweep's brief.
 
-use inkpot_lab::{Asked, StudyKind, StudyPlan, Subject, Sweep, SweepDraft, VaryDraft, VaryRange};
+use inkpot_lab::{KindDraft, StudyKind, StudyPlan, Subject, Sweep, SweepDraft, VaryDraft, VaryRange};
 use toml::{Table, Value};
 
 use crate::brief::{BriefText, Reader, value};
@@ -22,8 +22,11 @@ fn target_elsewhere(_key: &str, _here: StudyKind) -> (String, String) {
 }
 
 /// Reads them.
-pub(crate) fn read(top: &mut Reader) -> Asked {
-    Asked::Sweep(SweepDraft { vary: top.tables("vary").into_iter().map(vary).collect(), target: top.number("target") })
+pub(crate) fn read(top: &mut Reader) -> KindDraft {
+    KindDraft::Sweep(SweepDraft {
+        vary: top.tables("vary").into_iter().map(vary).collect(),
+        target: top.number("target"),
+    })
 }
 
 fn vary(mut table: Reader) -> VaryDraft {

@@ -74,10 +74,10 @@ impl Gallery<'_> {
 /// The values that give the target, where any is found.
 fn answers(solved: &SolvedSummary, knob: &str) -> Vec<Answer> {
     let found = solved.solutions.iter().filter(|_| solved.outcome == Outcome::Found);
-    let answer = |own: &Solved| {
-        let (value, ends) = solution(own);
+    let answer = |solved: &Solved| {
+        let (value, ends) = solution(solved);
         let interval = format!("interval {}", ends.replace(" what was measured", ""));
-        Answer { value: own.value, name: format!("{knob} {value}"), interval }
+        Answer { value: solved.value, name: format!("{knob} {value}"), interval }
     };
     found.map(answer).collect()
 }

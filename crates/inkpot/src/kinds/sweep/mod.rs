@@ -16,8 +16,8 @@ use crate::kinds::kind::{Part, Tells};
 use crate::show::asked::entrants;
 use crate::show::costs;
 use crate::show::format::percent;
+use crate::show::study_view::StudyView;
 use crate::show::table::{Cell, Column, On, Table, counts};
-use crate::show::told::Told;
 
 impl Tells for SweepFinding {
     fn question(&self, who: &str, plan: &StudyPlan) -> String {
@@ -29,23 +29,23 @@ impl Tells for SweepFinding {
         words::sentence(self, summary)
     }
 
-    fn parts(&self, told: &Told) -> Vec<Part> {
-        vec![Part::Table(points(self, told.summary)), Part::Table(costs::table(told)), Part::Lines(words::curve(self))]
+    fn parts(&self, view: &StudyView) -> Vec<Part> {
+        vec![Part::Table(points(self, view.summary)), Part::Table(costs::table(view)), Part::Lines(words::curve(self))]
     }
 
     fn asked(&self, plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, String)> {
         let target = plan.target().map(|target| ("Target".to_string(), percent(target)));
-        let mut asked: Vec<_> = target.into_iter().collect();
+        let mut targets: Vec<_> = target.into_iter().collect();
         for vary in plan.vary() {
             let values: Vec<String> = vary.values.iter().map(KnobValue::to_string).collect();
             let text = match values.as_slice() {
                 [first, .., last] if values.len() > 6 => format!("{first} to {last}, {} values", values.len()),
                 _ => values.join(", "),
             };
-            asked.push((vary.name(plan), text));
+            targets.push((vary.name(plan), text));
         }
-        asked.extend(entrants(plan, game));
-        asked
+        targets.extend(entrants(plan, game));
+        targets
     }
 
     fn method(&self) -> Option<String> {

@@ -35,10 +35,10 @@ fn answer(solved: &SolvedSummary, found: &SweepFinding, summary: &StudySummary) 
         (Outcome::Found, several) => {
             let (values, mut stretches): (Vec<_>, Vec<_>) = several.iter().map(solution).unzip();
             stretches.dedup();
-            let one = if stretches.len() == 1 { "interval of all" } else { "intervals" };
+            let noun = if stretches.len() == 1 { "interval of all" } else { "intervals" };
             let level = confidence(summary);
             format!(
-                "{knob} {} each give {first} {target} ({level} {one} {}).",
+                "{knob} {} each give {first} {target} ({level} {noun} {}).",
                 values.join(" and "),
                 stretches.join(", and ")
             )
@@ -64,7 +64,7 @@ fn what_would(solved: &SolvedSummary, summary: &StudySummary) -> String {
         None => "the curve runs too close to the target for matches alone to show it".into(),
     };
     let at_an_end = |(low, high): &(Option<f64>, Option<f64>)| low.is_none() != high.is_none();
-    match solved.possible.iter().find(|own| at_an_end(own)) {
+    match solved.possible.iter().find(|end| at_an_end(end)) {
         Some((None, Some(high))) => format!("below {} it may; {matches}, or lower values", significant(*high, DIGITS)),
         Some((Some(low), None)) => format!("above {} it may; {matches}, or higher values", significant(*low, DIGITS)),
         _ => matches,

@@ -1,6 +1,6 @@
 //! The keys of a tournament's brief.
 
-use inkpot_lab::{Asked, Format, StudyKind, StudyPlan, Tournament, TournamentDraft};
+use inkpot_lab::{Format, KindDraft, StudyKind, StudyPlan, Tournament, TournamentDraft};
 
 use crate::brief::{BriefText, Reader};
 use crate::kinds::kind::{OwnKey, Written, only};
@@ -14,8 +14,8 @@ fn elsewhere(key: &str, _here: StudyKind) -> (String, String) {
 }
 
 /// Reads them.
-pub(crate) fn read(top: &mut Reader) -> Asked {
-    Asked::Tournament(TournamentDraft {
+pub(crate) fn read(top: &mut Reader) -> KindDraft {
+    KindDraft::Tournament(TournamentDraft {
         format: top.word("format", &Format::ALL, Format::name),
         rounds: top.count("rounds"),
         anchor: top.text("anchor"),

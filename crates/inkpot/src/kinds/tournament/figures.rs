@@ -12,9 +12,9 @@ impl Gallery<'_> {
     pub(super) fn residuals(&self, found: &TournamentFinding) -> Matrix {
         let names = self.by_strength();
         let less = |pairing: &PairingSummary| {
-            let (seen, expected) = (pairing.win_rate?, pairing.expected?);
+            let (rate, expected) = (pairing.win_rate?, pairing.expected?);
             let less = |x: f64| x - expected;
-            Some(Estimate { value: less(seen.value), low: less(seen.low), high: less(seen.high) })
+            Some(Estimate { value: less(rate.value), low: less(rate.low), high: less(rate.high) })
         };
         let worst = found.tournament.residuals.first().filter(|worst| worst.p_adjusted < self.summary.unlikely());
         let title = match worst {
@@ -45,17 +45,17 @@ impl Gallery<'_> {
     /// Ratings with intervals, best first.
     pub(super) fn forest(&self, found: &TournamentFinding) -> Forest {
         let rated = self.rated();
-        let rows = rated.iter().enumerate().filter_map(|(index, own)| {
-            let rating = own.rating?;
+        let rows = rated.iter().enumerate().filter_map(|(index, entrant)| {
+            let rating = entrant.rating?;
             let next = rated.get(index + 1).and_then(|next| next.rating);
-            let sure = match own.stronger_than_next {
-                Some(probability) if found.ratings[index].name == own.name => probability >= self.summary.sure(),
+            let sure = match entrant.stronger_than_next {
+                Some(probability) if found.ratings[index].name == entrant.name => probability >= self.summary.sure(),
                 _ => next.is_none_or(|next| rating.low > next.high),
             };
             Some(ForestRow {
-                name: own.name.clone(),
+                name: entrant.name.clone(),
                 rating: estimate(&rating),
-                points: own.points_share.map(|share| format!("{:.1} %", share * 100.0)).unwrap_or_default(),
+                points: entrant.points_share.map(|share| format!("{:.1} %", share * 100.0)).unwrap_or_default(),
                 clear: sure,
             })
         });
@@ -81,10 +81,10 @@ impl Gallery<'_> {
         let progress = &found.tournament.progress;
         let places: HashMap<&str, usize> =
             self.plan.entrants.iter().enumerate().map(|(place, entrant)| (entrant.name.as_str(), place)).collect();
-        let line = |own: &&RatingSummary| {
-            let place = *places.get(own.name.as_str())?;
+        let line = |rating: &&RatingSummary| {
+            let place = *places.get(rating.name.as_str())?;
             let at = |look: &ProgressSummary| Some((look.round, estimate(&look.ratings.get(place).copied()??)));
-            Some(RoundsLine { name: own.name.clone(), points: progress.iter().filter_map(at).collect() })
+            Some(RoundsLine { name: rating.name.clone(), points: progress.iter().filter_map(at).collect() })
         };
         Rounds {
             words: Words {

@@ -12,8 +12,8 @@ use crate::failure::Failure;
 use crate::figure_name::Name;
 use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells};
+use crate::show::study_view::StudyView;
 use crate::show::table::On;
-use crate::show::told::Told;
 use crate::show::{costs, entrants, measures};
 
 impl Tells for TournamentFinding {
@@ -29,15 +29,15 @@ impl Tells for TournamentFinding {
         words::headline(self, summary)
     }
 
-    fn parts(&self, told: &Told) -> Vec<Part> {
+    fn parts(&self, view: &StudyView) -> Vec<Part> {
         let mut parts = vec![
             Part::Table(tables::field(self)),
-            Part::Table(costs::table(told)),
-            Part::Table(tables::pairs(self, told.summary)),
-            Part::Lines(words::beyond(self, told.summary)),
-            Part::Table(entrants::table(told.summary).only(On::Page)),
+            Part::Table(costs::table(view)),
+            Part::Table(tables::pairs(self, view.summary)),
+            Part::Lines(words::beyond(self, view.summary)),
+            Part::Table(entrants::table(view.summary).only(On::Page)),
         ];
-        parts.extend(measures::tables(told).map(|table| Part::Table(table.only(On::Page))));
+        parts.extend(measures::tables(view).map(|table| Part::Table(table.only(On::Page))));
         parts
     }
 

@@ -21,18 +21,18 @@ pub(super) fn field(found: &TournamentFinding) -> Table {
         Column::text("Budget").optional(),
     ];
     let knockout = found.ratings.iter().any(|rating| rating.placement.is_some());
-    let row = |(index, own): (usize, &RatingSummary)| {
-        let place = own.placement.unwrap_or(index + 1);
+    let row = |(index, row): (usize, &RatingSummary)| {
+        let place = row.placement.unwrap_or(index + 1);
         let cells = vec![
             Cell::Count(place as u64),
-            Cell::text(&own.name),
-            Cell::of(own.rating, |seen| Cell::Said(whole(seen.value), seen.value)),
-            Cell::of(own.rating, |seen| Cell::Text(span(&seen))),
-            Cell::of(own.points_share, Cell::Share),
-            Cell::of(own.stronger_than_next.filter(|_| !knockout), |p| Cell::Said(chance(p), p)),
-            Cell::of(own.budget.as_ref(), Cell::text),
+            Cell::text(&row.name),
+            Cell::of(row.rating, |interval| Cell::Said(whole(interval.value), interval.value)),
+            Cell::of(row.rating, |interval| Cell::Text(span(&interval))),
+            Cell::of(row.points_share, Cell::Share),
+            Cell::of(row.stronger_than_next.filter(|_| !knockout), |p| Cell::Said(chance(p), p)),
+            Cell::of(row.budget.as_ref(), Cell::text),
         ];
-        (own.name.clone(), cells)
+        (row.name.clone(), cells)
     };
     Table::new("The field by rating", columns).with(found.ratings.iter().enumerate().map(row))
 }
@@ -41,17 +41,17 @@ pub(super) fn field(found: &TournamentFinding) -> Table {
 pub(super) fn pairs(found: &TournamentFinding, summary: &StudySummary) -> Table {
     let place = |name: &str| found.ratings.iter().position(|rating| rating.name == *name).unwrap_or(0);
     let row = |pairing: &PairingSummary| {
-        let (seen, expected) = (pairing.win_rate?, pairing.expected?);
+        let (rate, expected) = (pairing.win_rate?, pairing.expected?);
         let turned = place(&pairing.a) > place(&pairing.b);
         let (a, b) = if turned { (&pairing.b, &pairing.a) } else { (&pairing.a, &pairing.b) };
-        let (seen, expected) = if turned { (seen.complement(), 1.0 - expected) } else { (seen, expected) };
+        let (rate, expected) = if turned { (rate.complement(), 1.0 - expected) } else { (rate, expected) };
         let cells = vec![
             Cell::text(a),
             Cell::text(b),
-            Cell::Share(seen.value),
-            Cell::Ends(seen),
+            Cell::Share(rate.value),
+            Cell::Ends(rate),
             Cell::Share(expected),
-            Cell::Text(standing(&seen)),
+            Cell::Text(standing(&rate)),
         ];
         Some(((place(a), place(b)), (a.clone(), cells)))
     };

@@ -10,12 +10,12 @@ const RESIDUALS: usize = 3;
 
 /// Who leads, and how surely.
 pub(super) fn sentence(found: &TournamentFinding, summary: &StudySummary) -> String {
-    let (told, [first, rest @ ..]) = (&found.tournament, found.ratings.as_slice()) else {
+    let (tournament, [first, rest @ ..]) = (&found.tournament, found.ratings.as_slice()) else {
         return "Nothing was played.".into();
     };
     let Some(second) = rest.first() else { return format!("{} stands alone.", first.name) };
-    if told.format == Format::Knockout {
-        return format!("{}{}.", won(told, &first.name), by_rating(&found.ratings));
+    if tournament.format == Format::Knockout {
+        return format!("{}{}.", won(tournament, &first.name), by_rating(&found.ratings));
     }
     if first.rating.is_none() {
         return "Nobody can be rated yet: fewer than two blocks count.".into();
@@ -53,20 +53,21 @@ pub(super) fn headline(found: &TournamentFinding, summary: &StudySummary) -> Str
 }
 
 /// The last table of a knockout.
-fn won(told: &TournamentSummary, winner: &str) -> String {
-    let last = told.rounds.last().and_then(|round| round.tables.first());
+fn won(tournament: &TournamentSummary, winner: &str) -> String {
+    let last = tournament.rounds.last().and_then(|round| round.tables.first());
     let beaten = last.map(|table| {
         let others = table.entrants.iter().zip(&table.points).filter(|(name, _)| *name != winner);
-        let own = table.entrants.iter().zip(&table.points).find(|(name, _)| *name == winner).map_or(0.0, |(_, p)| *p);
+        let points =
+            table.entrants.iter().zip(&table.points).find(|(name, _)| *name == winner).map_or(0.0, |(_, p)| *p);
         let names: Vec<&str> = others.map(|(name, _)| name.as_str()).collect();
-        format!(" against {} with {} of the points", names.join(", "), percent(own))
+        format!(" against {} with {} of the points", names.join(", "), percent(points))
     });
     format!("{winner} wins the knockout, the last round{}", beaten.unwrap_or_default())
 }
 
 /// Whether the winner of a knockout is the highest rated too.
 fn by_rating(ratings: &[RatingSummary]) -> String {
-    let value = |rating: &&RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |seen| seen.value);
+    let value = |rating: &&RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |interval| interval.value);
     let best = ratings.iter().max_by(|a, b| value(a).total_cmp(&value(b)));
     match best {
         Some(best) if best.name != ratings[0].name => format!("; by rating {} is the highest", best.name),
@@ -84,27 +85,27 @@ pub(super) fn chance(p: f64) -> String {
 }
 
 /// The ends of an interval of rating points.
-pub(super) fn span(seen: &Interval) -> String {
-    format!("{} to {}", whole(seen.low), whole(seen.high))
+pub(super) fn span(interval: &Interval) -> String {
+    format!("{} to {}", whole(interval.low), whole(interval.high))
 }
 
 /// What ratings hide, and what the seats are worth.
 pub(super) fn beyond(found: &TournamentFinding, summary: &StudySummary) -> String {
-    let told = &found.tournament;
+    let tournament = &found.tournament;
     let mut lines = Vec::new();
-    let zero = told.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
+    let zero = tournament.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
     lines.push(format!("Rating 0 is {zero}; 200 points more mean about 76 % of the points."));
-    if let Some(first) = &told.first_seat {
+    if let Some(first) = &tournament.first_seat {
         lines.push(format!("The first seat is worth {} rating points ({}).", whole(first.value), span(first)));
     }
-    let circles = &told.circles;
+    let circles = &tournament.circles;
     lines.push(format!(
         "Circles among separable pairs: {} in {} threes; chance alone would give {:.1}.",
         count(circles.seen),
         count(circles.threes),
         circles.by_chance
     ));
-    for worst in told.residuals.iter().filter(|worst| worst.p_adjusted < summary.unlikely()).take(RESIDUALS) {
+    for worst in tournament.residuals.iter().filter(|worst| worst.p_adjusted < summary.unlikely()).take(RESIDUALS) {
         lines.push(format!(
             "{} does better against {} than ratings predict: {} ({}), expected {}.",
             worst.a,

@@ -1,6 +1,6 @@
 //! The brief of a training, read and written.
 
-use inkpot_lab::{Place, Sought, StudyKind, Train, TrainDraft, resolve_train};
+use inkpot_lab::{Place, SearchPlan, StudyKind, Train, TrainDraft, resolve_train};
 
 use crate::brief::Reader;
 use crate::failure::Failure;
@@ -10,7 +10,7 @@ use crate::kinds::found::{
 use crate::kinds::kind::{Brief, Checkable};
 
 /// Reads the brief of a training.
-pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let aim = read_aim(&mut top, brief)?;
     let legs = read_legs(&mut top, aim.game.name(), brief)?;
@@ -19,17 +19,17 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
     if !is_readable(&draft.aim) {
         return Ok(Err(Vec::new()));
     }
-    Ok(resolve_train(&draft, &brief.desk.registry).map(|own| Sought::Train(Box::new(own))))
+    Ok(resolve_train(&draft, &brief.desk.registry).map(|train| SearchPlan::Train(Box::new(train))))
 }
 
 /// The brief of a training with every default filled in. Reading it again gives the same search.
-pub(super) fn write(own: &Train) -> String {
+pub(super) fn write(train: &Train) -> String {
     let mut out = String::new();
-    let head = format!("steps = {}\nself_play = {}\n", own.steps, own.self_play);
-    write_head(&own.aim, StudyKind::Train, &head, &mut out);
-    write_method(own.method.name.name(), &own.method.knobs, &mut out);
-    write_terms(&own.aim, StudyKind::Train, &mut out);
-    write_legs(&own.legs, &mut out);
-    write_yardstick(&own.aim, &mut out);
+    let head = format!("steps = {}\nself_play = {}\n", train.steps, train.self_play);
+    write_head(&train.aim, StudyKind::Train, &head, &mut out);
+    write_method(train.method.name.name(), &train.method.knobs, &mut out);
+    write_terms(&train.aim, StudyKind::Train, &mut out);
+    write_legs(&train.legs, &mut out);
+    write_yardstick(&train.aim, &mut out);
     out
 }

@@ -10,10 +10,10 @@ use crate::kinds::kind::{Checked, Searches};
 use crate::show::format::{about, count, counted};
 
 /// What is sought, in few words.
-fn sought(own: &Train) -> String {
-    match &own.aim.candidate.shape {
+fn sought(train: &Train) -> String {
+    match &train.aim.candidate.shape {
         Shape::Table => "a table of values".into(),
-        _ => format!("a network of {}", counted(own.aim.candidate.space().len() as u64, "weight", "weights")),
+        _ => format!("a network of {}", counted(train.aim.candidate.space().len() as u64, "weight", "weights")),
     }
 }
 

@@ -4,8 +4,8 @@ use std::fmt::Write;
 
 use inkpot_core::KnobValue;
 use inkpot_lab::{
-    Across, EntrantDraft, Free, FreeDraft, FreeRange, Place, Problem, ProfileDraft, RungDraft, Side, Sought, Target,
-    TargetDraft, Tune, TuneDraft, resolve_tune,
+    Across, EntrantDraft, Free, FreeDraft, FreeRange, Place, Problem, ProfileDraft, RungDraft, SearchPlan, Side,
+    Target, TargetDraft, Tune, TuneDraft, resolve_tune,
 };
 use toml::Value;
 
@@ -15,9 +15,9 @@ use crate::kinds::kind::{Brief, Checkable};
 use crate::level;
 
 /// Reads the brief of a tuning.
-pub(crate) fn read(brief: &Brief) -> Result<Checkable<Sought>, Failure> {
+pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let draft = draft(brief)?;
-    let tune = resolve_tune(&draft, &brief.desk.registry).map(|tune| Sought::Tune(Box::new(tune)));
+    let tune = resolve_tune(&draft, &brief.desk.registry).map(|tune| SearchPlan::Tune(Box::new(tune)));
     // What could not be read has been told already.
     let unread = |problem: &Problem| problem.what.contains("``");
     Ok(tune.map_err(|problems| problems.into_iter().filter(|problem| !unread(problem)).collect()))
@@ -111,10 +111,10 @@ fn rung(mut table: Reader) -> RungDraft {
     if stand_in.is_some() && !mix.is_empty() {
         table.problem("mix", "`stand_in` and `mix` are both given", "leave one of the two out");
     }
-    let one = stand_in.map(|agent| (EntrantDraft { agent, ..EntrantDraft::default() }, 1.0));
+    let player = stand_in.map(|agent| (EntrantDraft { agent, ..EntrantDraft::default() }, 1.0));
     let targets = table.tables("targets").into_iter().map(target).collect();
     table.finish();
-    RungDraft { profile, players: one.into_iter().chain(mix).collect(), targets }
+    RungDraft { profile, players: player.into_iter().chain(mix).collect(), targets }
 }
 
 fn player(mut table: Reader) -> (EntrantDraft, f64) {
@@ -155,9 +155,9 @@ pub(super) fn write(tune: &Tune) -> String {
             }
         }
         for side in Side::ALL {
-            let own = rung.modifiers_of(side);
-            if !own.is_empty() {
-                let _ = writeln!(out, "{} = {}", side.name(), inline_knobs(&own));
+            let modifiers = rung.modifiers_of(side);
+            if !modifiers.is_empty() {
+                let _ = writeln!(out, "{} = {}", side.name(), inline_knobs(&modifiers));
             }
         }
         let targets: Vec<String> = rung.targets.iter().map(target_text).collect();

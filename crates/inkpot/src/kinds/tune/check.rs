@@ -39,7 +39,7 @@ impl Searches for Tune {
         if effects && found.is_empty() {
             lines.push("No rung has a modifier.".into());
         }
-        let idle = found.iter().filter(|own| own.moved.is_empty());
+        let idle = found.iter().filter(|effect| effect.moved.is_empty());
         let json = json!({
             "kind": "tune", "game": self.ground.game, "rungs": self.rungs.len(), "free": self.free.len(),
             "search_matches_at_most": search, "proof_matches": proof,
@@ -49,15 +49,15 @@ impl Searches for Tune {
     }
 }
 
-fn effect(own: &Effect) -> String {
-    let what = format!("rung `{}`: {}.{}", own.rung, own.side.name(), own.knob);
-    match (own.any, own.moved.as_slice()) {
+fn effect(effect: &Effect) -> String {
+    let what = format!("rung `{}`: {}.{}", effect.rung, effect.side.name(), effect.knob);
+    match (effect.any, effect.moved.as_slice()) {
         (false, _) => format!("note: {what} has no effect at all: no match of {} went otherwise", 2 * EFFECT_BLOCKS),
         (true, []) => format!("note: {what}: no effect on any target seen in {} matches", 2 * EFFECT_BLOCKS),
         (true, moved) => format!("{what} moves {}", moved.join(", ")),
     }
 }
 
-fn idle_json(own: &Effect) -> Value {
-    json!({ "rung": own.rung, "of": own.side.name(), "knob": own.knob, "any": own.any })
+fn idle_json(effect: &Effect) -> Value {
+    json!({ "rung": effect.rung, "of": effect.side.name(), "knob": effect.knob, "any": effect.any })
 }

@@ -1,7 +1,7 @@
 //! What a tuning found: the ladder, the search for one knob, what can be had of two targets.
 
 use inkpot_figures::{Aim, AimLine, Front, FrontAxis, FrontMark, Ladder, LadderPanel, LadderRow, Words};
-use inkpot_lab::{CurveSeen, Met, Probed, Seen, SheetRung, Target, Tune, TuneFinding, TuneSummary, read_history};
+use inkpot_lab::{Met, ProbeCurve, Probed, Sample, SheetRung, Target, Tune, TuneFinding, TuneSummary, read_history};
 
 use super::words::{verdict, wanted};
 use crate::failure::Failure;
@@ -45,9 +45,9 @@ impl Gallery<'_> {
         Words { title, subtitle, caption: self.caption(caption) }
     }
 
-    pub(super) fn ladder(&self, told: &TuneSummary) -> Ladder {
+    pub(super) fn ladder(&self, tuning: &TuneSummary) -> Ladder {
         let mut panels: Vec<LadderPanel> = Vec::new();
-        for rung in &told.rungs {
+        for rung in &tuning.rungs {
             for target in &rung.targets {
                 let title = self.target_title(target);
                 let row = ladder_row(rung, target);
@@ -61,7 +61,7 @@ impl Gallery<'_> {
             words: self.words(
                 self.title(),
                 format!("What was wanted (shaded) and what was proved, {} a rung and player", self.each()),
-                if told.met {
+                if tuning.met {
                     "Proof on blocks that the search never saw."
                 } else {
                     "Pale: not met, or not separable yet."
@@ -90,20 +90,20 @@ impl Gallery<'_> {
         }
     }
 
-    pub(super) fn aim(&self, told: &TuneSummary, tune: &Tune, history: &[Probed]) -> Aim {
+    pub(super) fn aim(&self, tuning: &TuneSummary, tune: &Tune, history: &[Probed]) -> Aim {
         let free = &tune.free[0];
         let largest = history.iter().map(|tried| tried.probe.blocks).max().unwrap_or(1) as f64;
-        let lines = tune.rungs.iter().zip(&told.rungs).enumerate().filter_map(|(place, (rung, proved))| {
-            let own = || history.iter().filter(move |tried| tried.probe.rung == place);
-            let seen: Vec<(f64, Seen)> = own().map(|tried| (tried.probe.point[0], tried.seen[0])).collect();
+        let lines = tune.rungs.iter().zip(&tuning.rungs).enumerate().filter_map(|(place, (rung, proved))| {
+            let probes = || history.iter().filter(move |tried| tried.probe.rung == place);
+            let samples: Vec<(f64, Sample)> = probes().map(|tried| (tried.probe.point[0], tried.seen[0])).collect();
             let wanted = rung.targets.first()?.value?;
-            let known = CurveSeen::fit(free, &seen, wanted, self.summary.confidence)?;
+            let known = ProbeCurve::fit(free, &samples, wanted, self.summary.confidence)?;
             let (low, high) = free.bounds();
             let turned = proved.turned.first()?;
             let value = turned.value.number()?;
             Some(AimLine {
                 name: rung.name.clone(),
-                tried: own()
+                tried: probes()
                     .map(|tried| (tried.probe.point[0], tried.seen[0].mean, tried.probe.blocks as f64 / largest))
                     .collect(),
                 curve: (0..=STEPS)
@@ -121,7 +121,7 @@ impl Gallery<'_> {
                 title: self.title(),
                 subtitle: format!(
                     "Where the search played its {} matches: larger marks, more of them",
-                    count(told.search_matches)
+                    count(tuning.search_matches)
                 ),
                 // Not the caption of the proof's figures: these matches are others.
                 caption: format!(
@@ -140,27 +140,27 @@ impl Gallery<'_> {
     }
 
     /// Two targets of the rung that most stands in question: the missed one against another.
-    pub(super) fn front(&self, told: &TuneSummary, tune: &Tune, history: &[Probed]) -> Option<Front> {
-        let rungs = &told.rungs;
+    pub(super) fn front(&self, tuning: &TuneSummary, tune: &Tune, history: &[Probed]) -> Option<Front> {
+        let rungs = &tuning.rungs;
         let missed = |rung: &SheetRung| rung.targets.iter().position(|target| verdict(target) == Met::NotMet);
         let several = || rungs.iter().enumerate().filter(|(_, rung)| rung.targets.len() > 1);
         let (place, rung) = several().find(|(_, rung)| missed(rung).is_some()).or_else(|| several().next())?;
         let up = missed(rung).unwrap_or(1);
         let across = (0..rung.targets.len()).find(|target| *target != up)?;
-        let own = || history.iter().filter(move |tried| tried.probe.rung == place);
-        let largest = own().map(|tried| tried.probe.blocks).max()? as f64;
+        let probes = || history.iter().filter(move |tried| tried.probe.rung == place);
+        let largest = probes().map(|tried| tried.probe.blocks).max()? as f64;
         let axis = |target: &Target| FrontAxis {
             title: self.target_title(target),
             wanted: target.ends(),
             rate: target.is_rate(),
         };
         let [x, y] = [across, up].map(|target| &rung.targets[target]);
-        let tried = own().map(|tried| FrontMark {
+        let tried = probes().map(|tried| FrontMark {
             at: (tried.seen[across].mean, tried.seen[up].mean),
             size: tried.probe.blocks as f64 / largest,
             text: format!(
                 "{}: {} {}, {} {}",
-                tune.told(&tried.probe.point),
+                tune.point_text(&tried.probe.point),
                 x.full_name(),
                 plain(tried.seen[across].mean),
                 y.full_name(),
@@ -179,7 +179,7 @@ impl Gallery<'_> {
                 title,
                 format!(
                     "All {} probes of the search on {}; the line joins those that no other beats in both",
-                    own().count(),
+                    probes().count(),
                     rung.name
                 ),
                 "Shaded: what is wanted. Marks: means of probes, larger for more matches.",
@@ -198,12 +198,12 @@ fn lower(text: &str) -> String {
 }
 
 fn ladder_row(rung: &SheetRung, target: &Target) -> LadderRow {
-    let seen = target.measured.map(|seen| seen.interval());
-    let text = seen.map(|seen| if target.is_rate() { said(&seen) } else { figure(&seen) });
+    let interval = target.measured.map(|interval| interval.interval());
+    let text = interval.map(|interval| if target.is_rate() { said(&interval) } else { figure(&interval) });
     LadderRow {
         name: rung.name.clone(),
         wanted: target.ends(),
-        proved: seen.as_ref().map(estimate),
+        proved: interval.as_ref().map(estimate),
         text: text.unwrap_or_default(),
         verdict: verdict(target).word().into(),
         met: verdict(target) == Met::Met,

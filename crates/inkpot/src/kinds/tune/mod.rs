@@ -16,7 +16,7 @@ use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
-use crate::show::told::Told;
+use crate::show::study_view::StudyView;
 
 /// The sheet of a study, in both formats.
 pub(crate) const SHEETS: [&str; 2] = ["sheet.json", "sheet.toml"];
@@ -30,12 +30,12 @@ impl Tells for TuneFinding {
         words::sentence(&self.tune)
     }
 
-    fn parts(&self, told: &Told) -> Vec<Part> {
+    fn parts(&self, view: &StudyView) -> Vec<Part> {
         vec![
             Part::Table(tables::values(&self.tune)),
             Part::Table(tables::targets(&self.tune)),
             Part::Lines(words::lines(&self.tune)),
-            Part::Table(costs::table(told)),
+            Part::Table(costs::table(view)),
         ]
     }
 
@@ -80,7 +80,7 @@ impl Written for Proof {
 
     fn files(&self, summary: Option<&StudySummary>) -> Result<Vec<(String, String)>, Failure> {
         match summary.and_then(StudySummary::tune) {
-            Some(told) => sheet_files(&told.proved(self)),
+            Some(tuning) => sheet_files(&tuning.proved(self)),
             None => sheet_files(&self.sheet),
         }
     }

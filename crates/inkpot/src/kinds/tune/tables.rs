@@ -7,7 +7,7 @@ use crate::show::format::span;
 use crate::show::table::{Cell, Column, Table};
 
 /// The values of the rungs.
-pub(super) fn values(told: &TuneSummary) -> Table {
+pub(super) fn values(tuning: &TuneSummary) -> Table {
     let columns = vec![
         Column::text("Rung").once(),
         Column::text("Played by").once(),
@@ -17,16 +17,16 @@ pub(super) fn values(told: &TuneSummary) -> Table {
         Column::figure("Interval").optional(),
         Column::text(""),
     ];
-    let rows = told.rungs.iter().flat_map(|rung| {
+    let rows = tuning.rungs.iter().flat_map(|rung| {
         let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
-        let row = move |own: &SheetKnob| {
+        let row = move |knob: &SheetKnob| {
             let cells = vec![
                 Cell::text(&rung.name),
                 Cell::Text(players.join(", ")),
-                Cell::text(short(&own.knob)),
-                own.value.number().map_or_else(|| Cell::Text(value(&own.value)), Cell::Number),
-                Cell::of(own.low.zip(own.high), |(low, high)| Cell::Text(span(low, high))),
-                Cell::of(own.binds.as_ref(), |_| Cell::text("at the end of its range")),
+                Cell::text(short(&knob.knob)),
+                knob.value.number().map_or_else(|| Cell::Text(value(&knob.value)), Cell::Number),
+                Cell::of(knob.low.zip(knob.high), |(low, high)| Cell::Text(span(low, high))),
+                Cell::of(knob.binds.as_ref(), |_| Cell::text("at the end of its range")),
             ];
             (rung.name.clone(), cells)
         };
@@ -36,7 +36,7 @@ pub(super) fn values(told: &TuneSummary) -> Table {
 }
 
 /// The targets of the rungs.
-pub(super) fn targets(told: &TuneSummary) -> Table {
+pub(super) fn targets(tuning: &TuneSummary) -> Table {
     let columns = vec![
         Column::text("Rung").once(),
         Column::text("Target"),
@@ -44,15 +44,15 @@ pub(super) fn targets(told: &TuneSummary) -> Table {
         Column::figure("Proved, with interval"),
         Column::text(""),
     ];
-    let rows = told.rungs.iter().flat_map(|rung| {
+    let rows = tuning.rungs.iter().flat_map(|rung| {
         let row = move |target: &Target| {
             let wish = if target.hard { "" } else { " (a wish)" };
-            let seen = target.measured.map(|seen| seen.interval());
+            let interval = target.measured.map(|interval| interval.interval());
             let cells = vec![
                 Cell::text(&rung.name),
                 Cell::Text(target.full_name()),
                 Cell::Text(wanted(target)),
-                Cell::of(seen, if target.is_rate() { Cell::Rate } else { Cell::Figure }),
+                Cell::of(interval, if target.is_rate() { Cell::Rate } else { Cell::Figure }),
                 Cell::Text(format!("{}{wish}", verdict(target).word())),
             ];
             (rung.name.clone(), cells)

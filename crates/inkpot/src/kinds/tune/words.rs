@@ -8,15 +8,15 @@ use crate::failure::Failure;
 use crate::show::format::{count, plain, said, said_figure, solution};
 
 /// What was found, in one sentence.
-pub(crate) fn sentence(told: &TuneSummary) -> String {
-    let rungs = told.rungs.len();
-    let whole = told.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met)).count();
+pub(crate) fn sentence(tuning: &TuneSummary) -> String {
+    let rungs = tuning.rungs.len();
+    let whole = tuning.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met)).count();
     let names = |met: bool| -> Vec<&str> {
-        let own = told.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met) == met);
-        own.map(|rung| rung.name.as_str()).collect()
+        let rungs = tuning.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met) == met);
+        rungs.map(|rung| rung.name.as_str()).collect()
     };
     let settings: Vec<String> =
-        told.rungs.iter().map(|rung| format!("{} at {}", rung.name, knobs(&rung.turned))).collect();
+        tuning.rungs.iter().map(|rung| format!("{} at {}", rung.name, knobs(&rung.turned))).collect();
     match rungs - whole {
         0 if rungs == 1 => format!("The rung is met: {}.", settings.join("; ")),
         0 => format!("All {rungs} rungs are met: {}.", settings.join("; ")),
@@ -36,11 +36,11 @@ fn hard(rung: &SheetRung) -> impl Iterator<Item = &Target> {
 }
 
 pub(super) fn verdict(target: &Target) -> Met {
-    target.measured.map_or(Met::NotSeparable, |seen| seen.verdict)
+    target.measured.map_or(Met::NotSeparable, |measured| measured.verdict)
 }
 
 fn knobs(turned: &[SheetKnob]) -> String {
-    let each = turned.iter().map(|own| format!("{} {}", short(&own.knob), value(&own.value)));
+    let each = turned.iter().map(|knob| format!("{} {}", short(&knob.knob), value(&knob.value)));
     each.collect::<Vec<_>>().join(", ")
 }
 
@@ -66,22 +66,22 @@ pub(crate) fn wanted(target: &Target) -> String {
 }
 
 /// What else there is to know.
-pub(super) fn lines(told: &TuneSummary) -> String {
+pub(super) fn lines(tuning: &TuneSummary) -> String {
     let mut lines = vec![format!(
         "The search played {} matches; the figures are of the proof, on blocks that it never saw.",
-        count(told.search_matches)
+        count(tuning.search_matches)
     )];
     let misses: Vec<String> =
-        told.rungs.iter().flat_map(|rung| rung.misses.iter().map(|miss| format!("{}: {miss}.", rung.name))).collect();
+        tuning.rungs.iter().flat_map(|rung| rung.misses.iter().map(|miss| format!("{}: {miss}.", rung.name))).collect();
     if !misses.is_empty() {
         lines.push(misses.join("\n"));
     }
     let also: Vec<String> =
-        told.rungs.iter().flat_map(|rung| rung.turned.iter().filter_map(|own| other(rung, own))).collect();
+        tuning.rungs.iter().flat_map(|rung| rung.turned.iter().filter_map(|knob| other(rung, knob))).collect();
     if !also.is_empty() {
         lines.push(also.join("\n"));
     }
-    let open = told.rungs.iter().flat_map(|rung| &rung.targets).any(|target| verdict(target) == Met::NotSeparable);
+    let open = tuning.rungs.iter().flat_map(|rung| &rung.targets).any(|target| verdict(target) == Met::NotSeparable);
     if open {
         lines.push("Not separable yet: the interval reaches over an end; a larger `proof` narrows it.".into());
     }
@@ -89,30 +89,30 @@ pub(super) fn lines(told: &TuneSummary) -> String {
 }
 
 /// Other values that give a rung what it should have, by the search alone.
-fn other(rung: &SheetRung, own: &SheetKnob) -> Option<String> {
+fn other(rung: &SheetRung, turned: &SheetKnob) -> Option<String> {
     let value = |other: &SheetValue| {
         let (value, ends) = solution(&Solved { value: other.value, low: other.low, high: other.high });
         format!("{value} ({ends})")
     };
-    let values: Vec<String> = own.also.iter().map(value).collect();
-    let knob = short(&own.knob);
+    let values: Vec<String> = turned.also.iter().map(value).collect();
+    let knob = short(&turned.knob);
     (!values.is_empty())
         .then(|| format!("{}: according to the search, {knob} {} would give that.", rung.name, values.join(" or ")))
 }
 
 /// How the figures were computed.
-pub(super) fn method(told: &TuneSummary) -> String {
+pub(super) fn method(tuning: &TuneSummary) -> String {
     format!(
         "The search played {} matches; what is shown was measured afterwards, on blocks that it never saw.",
-        count(told.search_matches)
+        count(tuning.search_matches)
     )
 }
 
 /// What was proved of a target, in a sentence.
 pub(crate) fn target_sentence(rung: &SheetRung, target: &Target) -> Option<String> {
-    let seen = target.measured?;
+    let measured = target.measured?;
     let (words, unit) = spoken(&target.figure);
-    let figure = if target.is_rate() { said(&seen.interval()) } else { said_figure(&seen.interval(), unit) };
+    let figure = if target.is_rate() { said(&measured.interval()) } else { said_figure(&measured.interval(), unit) };
     let players: Vec<&str> = rung.players.iter().map(|player| player.agent.as_str()).collect();
     let whose = if target.side == inkpot_lab::Side::Opponent { "the opponent's " } else { "" };
     Some(format!(
@@ -120,7 +120,7 @@ pub(crate) fn target_sentence(rung: &SheetRung, target: &Target) -> Option<Strin
         rung.name,
         players.join(" and "),
         wanted(target),
-        seen.verdict.word()
+        measured.verdict.word()
     ))
 }
 
@@ -133,11 +133,11 @@ fn spoken(figure: &str) -> (String, &'static str) {
 }
 
 /// Errs when a hard target is not met.
-pub(crate) fn requirement(told: &TuneSummary) -> Result<(), Failure> {
-    if told.met {
+pub(crate) fn requirement(tuning: &TuneSummary) -> Result<(), Failure> {
+    if tuning.met {
         return Ok(());
     }
-    let missed: Vec<String> = told
+    let missed: Vec<String> = tuning
         .rungs
         .iter()
         .flat_map(|rung| {
@@ -181,8 +181,8 @@ pub(crate) fn changed(before: &Sheet, now: &Sheet) -> String {
 }
 
 /// What was proved then and what is measured now, with the interval of the difference.
-pub(crate) fn against(before: &Sheet, told: &TuneSummary) -> String {
-    let pairs = before.rungs.iter().zip(&told.rungs).flat_map(|(a, b)| {
+pub(crate) fn against(before: &Sheet, tuning: &TuneSummary) -> String {
+    let pairs = before.rungs.iter().zip(&tuning.rungs).flat_map(|(a, b)| {
         a.targets.iter().zip(&b.targets).filter_map(|(x, y)| Some((a.name.as_str(), x, x.measured?, y.measured?)))
     });
     let pairs: Vec<_> = pairs.collect();
@@ -194,14 +194,14 @@ pub(crate) fn against(before: &Sheet, told: &TuneSummary) -> String {
     }
     let line = |(rung, target, was, is): &(&str, &Target, Measured, Measured)| {
         let (was, is) = (was.interval(), is.interval());
-        let told = |seen: &Interval| if target.is_rate() { said(seen) } else { said_figure(seen, "") };
+        let shown = |interval: &Interval| if target.is_rate() { said(interval) } else { said_figure(interval, "") };
         let by = is.minus(&was);
         let verdict = match (by.low > 0.0, by.high < 0.0) {
             (true, _) => "higher",
             (_, true) => "lower",
             _ => "no difference is seen",
         };
-        let (name, then, now) = (target.full_name(), told(&was), told(&is));
+        let (name, then, now) = (target.full_name(), shown(&was), shown(&is));
         format!("{name} on {rung}: {then} then, {now} now: {verdict}.")
     };
     pairs.iter().map(line).collect::<Vec<_>>().join("\n")

@@ -49,10 +49,10 @@ pub(super) fn written(
 }
 
 /// A network, with what one has to know beside it to play it elsewhere.
-fn onnx(bytes: &[u8], plan: &StudyPlan, manifest: &Manifest, given: &Knobs) -> Result<Vec<u8>, Failure> {
+fn onnx(bytes: &[u8], plan: &StudyPlan, manifest: &Manifest, knobs: &Knobs) -> Result<Vec<u8>, Failure> {
     let mut facts = vec![("study", manifest.study.clone()), ("game", plan.ground.game.to_string())];
     facts.push(("level", plan.ground.level.to_string()));
-    facts.extend(given.get("decide_every").map(|every| ("decide_every", every.to_string())));
+    facts.extend(knobs.get("decide_every").map(|every| ("decide_every", every.to_string())));
     let wrong = |error: inkpot_learn::WeightsError| {
         Failure::wrong(format!("the champion cannot be exported: {error}"), "its champion.toml plays here")
     };

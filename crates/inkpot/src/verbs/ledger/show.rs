@@ -10,8 +10,8 @@ use crate::by_measure::{Found, by_measure};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::{capital, count, plain};
+use crate::show::study_view::StudyView;
 use crate::show::table::{Column, table};
-use crate::show::told::Told;
 use crate::{hint, stored, study, telling};
 
 pub(super) fn run(args: &ShowArgs, desk: &Desk) -> Result<(), Failure> {
@@ -37,8 +37,8 @@ fn whole_or_part(stored: &Study, desk: &Desk) -> Result<(), Failure> {
     }
     // What its sentence says is said of the whole.
     let resume = hint::on_ledger(["resume", stored.name()]);
-    let told = Told { summary: &summary, game: desk.game(&summary.game)?, times: &[] };
-    desk.print(format!("{}; {resume} continues the study.\n\n{}", capital(&part), telling::tables(&told, desk.color)));
+    let view = StudyView { summary: &summary, game: desk.game(&summary.game)?, times: &[] };
+    desk.print(format!("{}; {resume} continues the study.\n\n{}", capital(&part), telling::tables(&view, desk.color)));
     Ok(())
 }
 
@@ -54,11 +54,11 @@ fn extremes(stored: &Study, name: &str, most: usize, desk: &Desk) -> Result<(), 
 }
 
 /// Keeps the first `most` in this order; among equals those that came first.
-fn keep(kept: &mut Vec<Found>, found: Found, most: usize, order: impl Fn(&Found, &Found) -> std::cmp::Ordering) {
-    let place = kept.partition_point(|other| order(other, &found).is_le());
+fn keep(list: &mut Vec<Found>, found: Found, most: usize, order: impl Fn(&Found, &Found) -> std::cmp::Ordering) {
+    let place = list.partition_point(|other| order(other, &found).is_le());
     if place < most {
-        kept.insert(place, found);
-        kept.truncate(most);
+        list.insert(place, found);
+        list.truncate(most);
     }
 }
 
@@ -71,15 +71,15 @@ fn print(stored: &Study, plan: &StudyPlan, measure: &Measure, high: &[Found], lo
             found
                 .iter()
                 .map(|found| {
-                    let mut one = json!({
+                    let mut listed = json!({
                         "value": found.value, "match": found.match_index,
                         "cell": plan.cell_name(&plan.cells[found.cell]), "again": again(found),
                     });
                     if let Some((entrant, outcome)) = &found.whose {
-                        one["entrant"] = json!(plan.entrants[*entrant].name);
-                        one["outcome"] = json!(outcome);
+                        listed["entrant"] = json!(plan.entrants[*entrant].name);
+                        listed["outcome"] = json!(outcome);
                     }
-                    one
+                    listed
                 })
                 .collect()
         };

@@ -75,8 +75,8 @@ impl Browser {
 
     /// What a script gives.
     pub(crate) fn run(&self, script: &str) -> Value {
-        let told = post(&format!("{}/execute/sync", self.session), &json!({ "script": script, "args": [] }));
-        told.expect("the script runs")["value"].clone()
+        let answer = post(&format!("{}/execute/sync", self.session), &json!({ "script": script, "args": [] }));
+        answer.expect("the script runs")["value"].clone()
     }
 
     /// Presses keys one after the other, on whatever has the focus.
@@ -100,15 +100,15 @@ impl Browser {
     }
 
     fn log(&self, kind: &str) -> Vec<Value> {
-        let told = post(&format!("{}/se/log", self.session), &json!({ "type": kind })).expect("the log is there");
-        told["value"].as_array().cloned().unwrap_or_default()
+        let log = post(&format!("{}/se/log", self.session), &json!({ "type": kind })).expect("the log is there");
+        log["value"].as_array().cloned().unwrap_or_default()
     }
 
     /// Fails if the page wrote an error to the console, or asked anybody for anything.
     pub(crate) fn assert_quiet(&self) {
         let errors: Vec<Value> = self.log("browser").into_iter().filter(|line| line["level"] == "SEVERE").collect();
         assert!(errors.is_empty(), "{errors:?}");
-        let asked: Vec<String> = self
+        let requests: Vec<String> = self
             .log("performance")
             .iter()
             .filter_map(|line| serde_json::from_str::<Value>(line["message"].as_str()?).ok())
@@ -120,7 +120,7 @@ impl Browser {
             .filter_map(|event| event["message"]["params"]["request"]["url"].as_str().map(String::from))
             .filter(|url| !url.starts_with("file://") && !url.starts_with("data:"))
             .collect();
-        assert!(asked.is_empty(), "the page asked for {asked:?}");
+        assert!(requests.is_empty(), "the page asked for {requests:?}");
     }
 }
 

@@ -17,7 +17,7 @@ pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Opti
     let at = Place::from("method");
     // A name that is none is reported with the aim.
     let word = draft.aim.method.name.as_deref().unwrap_or(EvolutionName::Genetic.name());
-    let name = EvolutionName::ALL.into_iter().find(|own| own.name() == word)?;
+    let name = EvolutionName::ALL.into_iter().find(|name| name.name() == word)?;
     let sheet = name.knobs(&candidate.map_or_else(|| Space(Vec::new()), Candidate::space));
     let before = checker.count();
     let knobs = checker.knobs(&at, &draft.aim.method.knobs, &sheet);
@@ -49,7 +49,7 @@ pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Opti
             );
         }
     }
-    let choices = candidate.is_some_and(|own| match &own.shape {
+    let choices = candidate.is_some_and(|candidate| match &candidate.shape {
         Shape::Knobs { free, .. } => free.iter().any(|free| matches!(free.range, FreeRange::Words(_))),
         _ => false,
     });
@@ -60,9 +60,9 @@ pub(super) fn method(checker: &mut Checker, draft: &EvolveDraft, candidate: Opti
     Some(method)
 }
 
-fn niches(checker: &mut Checker, name: EvolutionName, asked: &[NicheDraft]) -> Vec<Niche> {
+fn niches(checker: &mut Checker, name: EvolutionName, drafts: &[NicheDraft]) -> Vec<Niche> {
     let needed = if name == EvolutionName::MapElites { 2 } else { 0 };
-    if asked.len() != needed {
+    if drafts.len() != needed {
         let (what, help) = if needed == 2 {
             ("map-elites keeps elites apart by two measures", "add two [[niche]] with `measure`, `from` and `to`")
         } else {
@@ -72,24 +72,24 @@ fn niches(checker: &mut Checker, name: EvolutionName, asked: &[NicheDraft]) -> V
         return Vec::new();
     }
     let mut found = Vec::new();
-    for (place, own) in asked.iter().enumerate() {
+    for (place, knob) in drafts.iter().enumerate() {
         let at = Place::item("niche", place);
-        let of = match Figure::find(&own.measure, Side::Player, checker.game().sheet()) {
+        let of = match Figure::find(&knob.measure, Side::Player, checker.game().sheet()) {
             Ok(of) => of,
             Err(known) => {
-                checker.report(unknown(&at.key("measure"), "figure", &own.measure, &known));
+                checker.report(unknown(&at.key("measure"), "figure", &knob.measure, &known));
                 continue;
             }
         };
-        let (Some(low), Some(high)) = (own.low, own.high) else {
+        let (Some(low), Some(high)) = (knob.low, knob.high) else {
             checker.problem(
                 &at,
-                format!("the range of `{}` is not given", own.measure),
+                format!("the range of `{}` is not given", knob.measure),
                 "give `from` and `to`, the first below the second",
             );
             continue;
         };
-        let count = own.count.unwrap_or(NICHES);
+        let count = knob.count.unwrap_or(NICHES);
         if low >= high {
             checker.problem(&at, format!("`from` cannot be {low} and `to` {high}"), "give the lower end first");
         }
@@ -100,7 +100,7 @@ fn niches(checker: &mut Checker, name: EvolutionName, asked: &[NicheDraft]) -> V
                 "it must be a whole number from 2 to 200",
             );
         }
-        found.push(Niche { measure: own.measure.clone(), low, high, count: count.clamp(2, 200) as usize, of });
+        found.push(Niche { measure: knob.measure.clone(), low, high, count: count.clamp(2, 200) as usize, of });
     }
     found
 }

@@ -27,7 +27,7 @@ const MAP_PROOF: u64 = 200;
 pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve, Vec<Problem>> {
     let mut checker = Checker::at(&draft.aim.game, registry)?;
     let asked = draft.aim.method.name.as_deref();
-    let rivals = draft.rivals.map(|own| self::rivals(&mut checker, own, asked));
+    let rivals = draft.rivals.map(|asked_rivals| self::rivals(&mut checker, asked_rivals, asked));
     let way = Way {
         family: MethodFamily::Evolution,
         each_other: rivals.is_some(),
@@ -53,16 +53,16 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
 }
 
 /// How candidates learn against each other.
-fn rivals(checker: &mut Checker, asked: RivalsDraft, method: Option<&str>) -> Rivals {
+fn rivals(checker: &mut Checker, rivals: RivalsDraft, method: Option<&str>) -> Rivals {
     let at = Place::from("rivals");
     let mut count = |key: &str, value: Option<u64>, default: u64, least: u64| {
         whole(checker, &at, key, value.unwrap_or(default), least)
     };
     let found = Rivals {
-        populations: count("populations", asked.populations, 1, 1),
-        current: count("current", asked.current, CURRENT, 1),
-        past: count("past", asked.past, PAST, 0),
-        hall_of_fame: count("hall_of_fame", asked.hall_of_fame, HALL_OF_FAME, 2),
+        populations: count("populations", rivals.populations, 1, 1),
+        current: count("current", rivals.current, CURRENT, 1),
+        past: count("past", rivals.past, PAST, 0),
+        hall_of_fame: count("hall_of_fame", rivals.hall_of_fame, HALL_OF_FAME, 2),
     };
     if found.populations > 2 {
         let what = format!("`populations` cannot be {}", found.populations);

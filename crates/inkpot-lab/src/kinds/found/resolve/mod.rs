@@ -67,18 +67,18 @@ fn method_name(checker: &mut Checker, draft: &AimDraft, family: MethodFamily) ->
     let known = family.methods();
     let usual = known.first()?;
     let word = draft.method.name.as_deref().unwrap_or(usual.name());
-    let found = known.iter().copied().find(|own| own.name() == word);
+    let found = known.iter().copied().find(|method| method.name() == word);
     if found.is_none() {
         let at = Place::from("method").key("name");
         if family.other().methods().iter().any(|other| other.name() == word) {
-            let (own, other) = (family.verb(), family.other().verb());
+            let (verb, other) = (family.verb(), family.other().verb());
             let help = format!(
                 "use kind = \"{other}\", or one of: {}",
-                known.iter().map(|own| own.name()).collect::<Vec<_>>().join(", ")
+                known.iter().map(|method| method.name()).collect::<Vec<_>>().join(", ")
             );
-            checker.problem(at, format!("`{word}` is a method of {other}, and this is kind = \"{own}\""), help);
+            checker.problem(at, format!("`{word}` is a method of {other}, and this is kind = \"{verb}\""), help);
         } else {
-            let names: Vec<String> = known.iter().map(|own| own.name().into()).collect();
+            let names: Vec<String> = known.iter().map(|method| method.name().into()).collect();
             checker.report(unknown(&at, "method", word, &names));
         }
     }
@@ -95,8 +95,8 @@ pub(crate) fn whole(checker: &mut Checker, at: &Place, key: &str, value: u64, le
 }
 
 /// Who is named in this list of the brief.
-pub(crate) fn opponents(checker: &mut Checker, asked: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
-    let draft = Draft { entrants: asked.to_vec(), ..Draft::default() };
+pub(crate) fn opponents(checker: &mut Checker, drafts: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
+    let draft = Draft { entrants: drafts.to_vec(), ..Draft::default() };
     let before = checker.count();
     let found = checker.entrants(&draft);
     checker.move_since(before, |place| {
@@ -121,8 +121,8 @@ fn seats(checker: &mut Checker, alone: bool) {
     }
 }
 
-fn terms(checker: &mut Checker, asked: &[TermDraft], family: MethodFamily) -> Vec<Term> {
-    if asked.is_empty() {
+fn terms(checker: &mut Checker, drafts: &[TermDraft], family: MethodFamily) -> Vec<Term> {
+    if drafts.is_empty() {
         checker.problem(
             "term",
             "there is no term: nothing says what a candidate is worth",
@@ -131,16 +131,16 @@ fn terms(checker: &mut Checker, asked: &[TermDraft], family: MethodFamily) -> Ve
     }
     let sheet = checker.game().sheet();
     let mut found: Vec<Term> = Vec::new();
-    for (place, own) in asked.iter().enumerate() {
+    for (place, term) in drafts.iter().enumerate() {
         let at = Place::item("term", place);
-        let of = match Figure::find(&own.figure, Side::Player, sheet) {
+        let of = match Figure::find(&term.figure, Side::Player, sheet) {
             Ok(of) => of,
             Err(known) => {
-                checker.report(unknown(&at.key("figure"), "figure", &own.figure, &known));
+                checker.report(unknown(&at.key("figure"), "figure", &term.figure, &known));
                 continue;
             }
         };
-        let weight = own.weight.unwrap_or(1.0);
+        let weight = term.weight.unwrap_or(1.0);
         if weight == 0.0 {
             checker.problem(
                 at.key("weight"),
@@ -148,27 +148,27 @@ fn terms(checker: &mut Checker, asked: &[TermDraft], family: MethodFamily) -> Ve
                 "leave the term out, or give it a weight",
             );
         }
-        if found.iter().any(|other| other.figure == own.figure) {
-            checker.problem(at.key("figure"), format!("`{}` is a term twice", own.figure), "leave one of the two out");
+        if found.iter().any(|other| other.figure == term.figure) {
+            checker.problem(at.key("figure"), format!("`{}` is a term twice", term.figure), "leave one of the two out");
         }
-        let pays = pays(checker, own, of, &at, family);
-        found.push(Term { figure: own.figure.clone(), weight, missing: own.missing, pays, of });
+        let pays = pays(checker, term, of, &at, family);
+        found.push(Term { figure: term.figure.clone(), weight, missing: term.missing, pays, of });
     }
     found
 }
 
 /// When a term pays: a share of matches, which is known at the end only, then, and all else as it changes.
-fn pays(checker: &mut Checker, asked: &TermDraft, of: Figure, at: &Place, family: MethodFamily) -> Pays {
+fn pays(checker: &mut Checker, term: &TermDraft, of: Figure, at: &Place, family: MethodFamily) -> Pays {
     let usual = if of.is_rate() { Pays::End } else { Pays::Change };
-    let Some(word) = asked.pays.as_deref() else { return usual };
+    let Some(word) = term.pays.as_deref() else { return usual };
     let at = at.key("pays");
     if family != MethodFamily::Training {
         checker.problem(&at, "`pays` says nothing in an evolution", "leave it out: only a training has it");
         return usual;
     }
-    let found = Pays::ALL.into_iter().find(|own| own.name() == word);
+    let found = Pays::ALL.into_iter().find(|way| way.name() == word);
     found.unwrap_or_else(|| {
-        checker.report(unknown(&at, "way to pay", word, &Pays::ALL.map(|own| own.name().to_string())));
+        checker.report(unknown(&at, "way to pay", word, &Pays::ALL.map(|way| way.name().to_string())));
         usual
     })
 }
@@ -181,14 +181,14 @@ fn yardstick(
     way: &Way,
 ) -> Option<Yardstick> {
     let alone = opponents.is_empty() && !way.each_other;
-    let (asked, at, game) = (&draft.yardstick, Place::from("yardstick"), checker.game());
-    let level = match &asked.level {
+    let (yardstick, at, game) = (&draft.yardstick, Place::from("yardstick"), checker.game());
+    let level = match &yardstick.level {
         Some(level) => checker.resolved_level(&at.key("level"), level)?,
         None => ground.level.clone(),
     };
-    let rules = asked.rules.over(&draft.rules);
+    let rules = yardstick.rules.over(&draft.rules);
     let rules = checker.knobs(&at.key("rules"), &rules, &game.sheet().rules);
-    let own = if asked.opponents.is_empty() {
+    let met = if yardstick.opponents.is_empty() {
         if opponents.is_empty() && !alone {
             checker.problem(
                 &at,
@@ -205,11 +205,11 @@ fn yardstick(
                 "leave the opponents out",
             );
         }
-        self::opponents(checker, &asked.opponents, &at.key("opponent"))
+        self::opponents(checker, &yardstick.opponents, &at.key("opponent"))
     };
     let success = game.sheet().measures.iter().find(|measure| measure.success).map(|measure| measure.name.clone());
     let usual = if alone && checker.seat_range().0 == 1 { success } else { Some("win_rate".into()) };
-    let Some(figure) = asked.figure.clone().or(usual) else {
+    let Some(figure) = yardstick.figure.clone().or(usual) else {
         checker.problem(&at, "nothing says what it is looked at by", "add [yardstick] with a `figure`");
         return None;
     };
@@ -220,7 +220,7 @@ fn yardstick(
             return None;
         }
     };
-    let each = asked.held_back.iter().enumerate();
+    let each = yardstick.held_back.iter().enumerate();
     let resolved = each.map(|(place, level)| checker.resolved_level(&at.key("held_back").at(place), level));
     let held_back: Vec<Option<Level>> = resolved.collect();
     let held_back: Vec<Level> = held_back.into_iter().collect::<Option<_>>()?;
@@ -231,11 +231,11 @@ fn yardstick(
             "name other levels, or other settings of their generator, as in \"waters:seed=2\"",
         );
     }
-    let every = whole(checker, &at, "every", asked.every.unwrap_or(way.every), 1);
-    let matches = whole(checker, &at, "matches", asked.matches.unwrap_or(LOOK), 1);
+    let every = whole(checker, &at, "every", yardstick.every.unwrap_or(way.every), 1);
+    let matches = whole(checker, &at, "matches", yardstick.matches.unwrap_or(LOOK), 1);
     let measures = &game.sheet().measures;
     let less = measures.iter().any(|measure| measure.name == figure && measure.wanted == Wanted::Less);
     let is_share = of.scale(game.sheet()) == Scale::Share;
-    let target = asked.target;
-    Some(Yardstick { level, rules, opponents: own, held_back, figure, target, every, matches, of, less, is_share })
+    let target = yardstick.target;
+    Some(Yardstick { level, rules, opponents: met, held_back, figure, target, every, matches, of, less, is_share })
 }

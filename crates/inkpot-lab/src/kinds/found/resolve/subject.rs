@@ -23,31 +23,31 @@ pub(super) fn candidate(
     method: Option<MethodName>,
     ground: &Ground,
 ) -> Option<Candidate> {
-    let (game, asked) = (checker.game(), &draft.subject);
+    let (game, subject) = (checker.game(), &draft.subject);
     let topology = method == Some(MethodName::Evolution(EvolutionName::Topology));
     let at = Place::from("subject");
-    let found = find_agent(game, &asked.agent);
+    let found = find_agent(game, &subject.agent);
     let features = game.features(&ground.rules);
-    if let (None, "policy" | "tape") = (&found, asked.agent.as_str()) {
-        let (own, name) = (&asked.agent, &game.sheet().name);
+    if let (None, "policy" | "tape") = (&found, subject.agent.as_str()) {
+        let (agent, name) = (&subject.agent, &game.sheet().name);
         let turns = if game.sheet().ticks_per_second.is_none() { ", a game of turns," } else { "" };
-        let why = if own == "tape" {
+        let why = if agent == "tape" {
             "a tape needs a game in real time with features"
         } else {
             "a network needs a game with features"
         };
         let help = format!("{why}; free the knobs of another agent by [[free]]");
-        checker.problem(at.key("agent"), format!("`{name}`{turns} has no agent `{own}`"), help);
+        checker.problem(at.key("agent"), format!("`{name}`{turns} has no agent `{agent}`"), help);
         return None;
     }
     let Some((sheet, preset)) = found else {
         let known: Vec<String> = game.agents().iter().map(|sheet| sheet.name.clone()).collect();
-        checker.report(unknown(&at.key("agent"), "agent", &asked.agent, &known));
+        checker.report(unknown(&at.key("agent"), "agent", &subject.agent, &known));
         return None;
     };
-    let given = asked.knobs.layered(&preset, &sheet.knobs);
+    let stated = subject.knobs.layered(&preset, &sheet.knobs);
     let whole = ["policy", "tape"].contains(&sheet.name.as_str());
-    for (key, there) in [("layers", asked.layers.is_some()), ("activation", asked.activation.is_some())] {
+    for (key, there) in [("layers", subject.layers.is_some()), ("activation", subject.activation.is_some())] {
         let network = sheet.name == "policy" && !topology && features.is_some();
         if there && !network {
             let what = format!("`{key}` says nothing here");
@@ -58,7 +58,7 @@ pub(super) fn candidate(
             );
         }
     }
-    if asked.steps.is_some() && sheet.name != "tape" {
+    if subject.steps.is_some() && sheet.name != "tape" {
         checker.problem(at.key("steps"), "`steps` says nothing here", "only a tape has it: agent = \"tape\"");
     }
     if topology && sheet.name != "policy" {
@@ -70,13 +70,13 @@ pub(super) fn candidate(
         let what = format!("the agent `{}` is sought whole", sheet.name);
         checker.problem(Place::item("free", 0), what, "leave [[free]] out, or set the knob in [subject]");
     }
-    checked_knobs(checker, &given, sheet, &draft.free);
+    checked_knobs(checker, &stated, sheet, &draft.free);
     let trains = match method {
-        Some(MethodName::Training(own)) => Some(own),
+        Some(MethodName::Training(training)) => Some(training),
         _ => None,
     };
-    if let Some(own) = trains {
-        learnable(checker, own, &sheet.name, features.is_some())?;
+    if let Some(methods) = trains {
+        learnable(checker, methods, &sheet.name, features.is_some())?;
     }
     let shape = match (sheet.name.as_str(), features) {
         ("policy", _) if trains.is_some_and(TrainingName::learns_positions) => Shape::Table,
@@ -88,8 +88,8 @@ pub(super) fn candidate(
         }
         ("policy", Some(features)) => {
             let usual: &[f64] = if trains.is_some() { &[64.0, 64.0] } else { &[16.0] };
-            let layers = layers(checker, asked.layers.as_deref().unwrap_or(usual));
-            let activation = activation(checker, asked.activation.as_deref());
+            let layers = layers(checker, subject.layers.as_deref().unwrap_or(usual));
+            let activation = activation(checker, subject.activation.as_deref());
             let ends = [features.observation.len(), features.actions.outputs()];
             let sizes: Vec<usize> = [ends[0]].into_iter().chain(layers.iter().copied()).chain([ends[1]]).collect();
             let weights = Dense::count(&sizes);
@@ -100,7 +100,7 @@ pub(super) fn candidate(
             Shape::Network { layers, activation, features }
         }
         ("tape", Some(features)) => {
-            let steps = asked.steps.unwrap_or(STEPS);
+            let steps = subject.steps.unwrap_or(STEPS);
             if !(1..=100_000).contains(&steps) {
                 checker.problem(
                     at.key("steps"),
@@ -112,7 +112,7 @@ pub(super) fn candidate(
         }
         _ => free_knobs(checker, &draft.free, sheet),
     };
-    Some(Candidate { agent: asked.agent.clone(), kind: sheet.name.clone(), given, shape })
+    Some(Candidate { agent: subject.agent.clone(), kind: sheet.name.clone(), given: stated, shape })
 }
 
 /// Whether a method can train this agent here; none where not, which is reported.
@@ -136,34 +136,34 @@ fn learnable(checker: &mut Checker, method: TrainingName, agent: &str, features:
 }
 
 /// The knobs that are set: known, within their ranges, and not sought too.
-fn checked_knobs(checker: &mut Checker, given: &Knobs, sheet: &AgentSheet, free: &[GeneDraft]) {
+fn checked_knobs(checker: &mut Checker, stated: &Knobs, sheet: &AgentSheet, free: &[GeneDraft]) {
     let at = Place::from("subject").key("knobs");
     // What is sought need not be given: the file above all.
     let known: Vec<Knob> = sheet.knobs.iter().filter(|knob| !knob.must_be_given()).cloned().collect();
-    checker.knobs(&at, given, &known);
+    checker.knobs(&at, stated, &known);
     for (place, gene) in free.iter().enumerate() {
-        if given.get(&gene.free.knob).is_some() {
+        if stated.get(&gene.free.knob).is_some() {
             let what = format!("`{}` is both set and free", gene.free.knob);
             checker.problem(Place::item("free", place).key("knob"), what, "leave one of the two out");
         }
     }
 }
 
-fn free_knobs(checker: &mut Checker, asked: &[GeneDraft], sheet: &AgentSheet) -> Shape {
+fn free_knobs(checker: &mut Checker, drafts: &[GeneDraft], sheet: &AgentSheet) -> Shape {
     let (mut free, mut log) = (Vec::new(), Vec::new());
-    if asked.is_empty() {
+    if drafts.is_empty() {
         let names: Vec<&str> = sheet.knobs.iter().map(|knob| knob.name.as_str()).collect();
         let help = format!("add [[free]] with `knob`, `from` and `to`; available: {}", names.join(", "));
         checker.problem("free", "no knob is free", help);
     }
-    for (place, gene) in asked.iter().enumerate() {
+    for (place, gene) in drafts.iter().enumerate() {
         let at = Place::item("free", place);
         let Some(knob) = sheet.knobs.iter().find(|knob| knob.name == gene.free.knob && !knob.must_be_given()) else {
             let known: Vec<String> = sheet.knobs.iter().map(|knob| knob.name.clone()).collect();
             checker.report(unknown(&at.key("knob"), "knob", &gene.free.knob, &known));
             continue;
         };
-        if asked[..place].iter().any(|other| other.free.knob == gene.free.knob) {
+        if drafts[..place].iter().any(|other| other.free.knob == gene.free.knob) {
             checker.problem(at.key("knob"), format!("`{}` is free twice", knob.name), "leave one of the two out");
         }
         let is_log = match gene.scale.as_deref() {
@@ -201,19 +201,19 @@ fn free_knobs(checker: &mut Checker, asked: &[GeneDraft], sheet: &AgentSheet) ->
     Shape::Knobs { free, log }
 }
 
-fn layers(checker: &mut Checker, asked: &[f64]) -> Vec<usize> {
+fn layers(checker: &mut Checker, sizes: &[f64]) -> Vec<usize> {
     let fine = |width: &f64| width.fract() == 0.0 && (1.0..=MOST_WIDTH).contains(width);
-    if !asked.iter().all(fine) || asked.len() > 8 {
+    if !sizes.iter().all(fine) || sizes.len() > 8 {
         let help = "it must be a list of up to 8 whole numbers from 1 to 1024, as in [32, 32]";
         checker.problem(Place::from("subject").key("layers"), "a network cannot have these layers", help);
         return vec![1];
     }
-    asked.iter().map(|width| *width as usize).collect()
+    sizes.iter().map(|width| *width as usize).collect()
 }
 
 fn activation(checker: &mut Checker, asked: Option<&str>) -> Activation {
     let Some(word) = asked else { return Activation::Tanh };
-    let found = Activation::ALL.into_iter().find(|own| own.name() == word);
+    let found = Activation::ALL.into_iter().find(|activation| activation.name() == word);
     found.unwrap_or_else(|| {
         let at = Place::from("subject").key("activation");
         checker.problem(at, format!("`activation` cannot be `{word}`"), "it must be one of: tanh, relu");

@@ -25,8 +25,8 @@ impl TuneChecker<'_> {
         all
     }
 
-    fn free_knob(&mut self, at: &Place, asked: &FreeDraft, rungs: &[Rung], opponent: Option<&Entrant>) -> Option<Free> {
-        let side = match asked.of.as_deref() {
+    fn free_knob(&mut self, at: &Place, free: &FreeDraft, rungs: &[Rung], opponent: Option<&Entrant>) -> Option<Free> {
+        let side = match free.of.as_deref() {
             None => Side::Opponent,
             Some(name) => {
                 if let Some(side) = Side::ALL.into_iter().find(|side| side.name() == name) {
@@ -53,34 +53,34 @@ impl TuneChecker<'_> {
                 sheet_knobs(self.game, kinds.first()?)
             }
         };
-        let Some(knob) = knobs.iter().find(|knob| knob.name == asked.knob) else {
+        let Some(knob) = knobs.iter().find(|knob| knob.name == free.knob) else {
             let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
-            self.problems.push(unknown(&at.key("knob"), "knob", &asked.knob, &known));
+            self.problems.push(unknown(&at.key("knob"), "knob", &free.knob, &known));
             return None;
         };
-        for rung in rungs.iter().filter(|rung| rung.modifiers.of(side).iter().any(|(name, _)| *name == asked.knob)) {
+        for rung in rungs.iter().filter(|rung| rung.modifiers.of(side).iter().any(|(name, _)| *name == free.knob)) {
             self.problem(
                 at.key("knob"),
-                format!("`{}` is free, but rung `{}` sets it", asked.knob, rung.name),
+                format!("`{}` is free, but rung `{}` sets it", free.knob, rung.name),
                 "leave one of the two out",
             );
         }
-        let range = free_range(&mut self.problems, at, asked, knob)?;
+        let range = free_range(&mut self.problems, at, free, knob)?;
         Some(Free {
             of: side,
-            knob: asked.knob.clone(),
+            knob: free.knob.clone(),
             range,
-            across: asked.across.unwrap_or_default(),
-            step: asked.step,
+            across: free.across.unwrap_or_default(),
+            step: free.step,
         })
     }
 }
 
 /// The range that the brief gives a knob, with what is wrong with it.
-pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
+pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, free: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
     if let KnobRange::Choice { of, .. } = &knob.range {
-        let words = if asked.choices.is_empty() { of.clone() } else { asked.choices.clone() };
-        if asked.low.is_some() || asked.high.is_some() || asked.step.is_some() || words.len() < 2 {
+        let words = if free.choices.is_empty() { of.clone() } else { free.choices.clone() };
+        if free.low.is_some() || free.high.is_some() || free.step.is_some() || words.len() < 2 {
             let help = format!("give two or more `choices` of: {}", of.join(", "));
             problems.push(Problem::new(at, format!("`{}` is a choice", knob.name), help));
             return None;
@@ -96,15 +96,15 @@ pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDr
         }
         return Some(FreeRange::Words(words));
     }
-    let ends = [asked.low, asked.high].into_iter().flatten();
+    let ends = [free.low, free.high].into_iter().flatten();
     let outside = ends.filter(|x| knob.check(&KnobValue::Number(*x)).is_err()).collect::<Vec<_>>();
     for x in outside {
         let what = format!("`{}` cannot be {x}", knob.name);
         problems.push(Problem::new(at, what, format!("it must be {}", knob.allowed())));
     }
-    let (low, high) = own_bounds(knob, asked.low, asked.high)?;
-    if low >= high || !asked.choices.is_empty() {
-        let what = match (asked.low, asked.high) {
+    let (low, high) = own_bounds(knob, free.low, free.high)?;
+    if low >= high || !free.choices.is_empty() {
+        let what = match (free.low, free.high) {
             (Some(low), Some(high)) if low >= high => {
                 format!("the range of `{}` cannot go from {low} to {high}", knob.name)
             }
@@ -113,7 +113,7 @@ pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, asked: &FreeDr
         problems.push(Problem::new(at, what, "give `from` and `to`, the first below the second"));
         return None;
     }
-    if asked.step.is_some_and(|step| step <= 0.0) {
+    if free.step.is_some_and(|step| step <= 0.0) {
         problems.push(Problem::new(at.key("step"), "`step` must be a number above 0", "as in step = 0.2"));
     }
     Some(FreeRange::Number { low, high, whole: matches!(knob.range, KnobRange::Whole { .. }) })

@@ -92,9 +92,9 @@ impl TuneChecker<'_> {
     }
 
     /// An entrant alone, checked as in any study; `at` is where it was typed.
-    fn entrant(&mut self, at: &Place, asked: &EntrantDraft) -> Option<(Entrant, Ground)> {
+    fn entrant(&mut self, at: &Place, entrant: &EntrantDraft) -> Option<(Entrant, Ground)> {
         let draft = self.draft;
-        let name = asked.name.clone().unwrap_or_else(|| asked.agent.clone());
+        let name = entrant.name.clone().unwrap_or_else(|| entrant.agent.clone());
         let seats = *self.game.sheet().seats.start();
         let others = (1..seats.max(2)).map(|place| EntrantDraft {
             name: Some(format!("other {place}")),
@@ -108,7 +108,7 @@ impl TuneChecker<'_> {
             series: draft.series,
             confidence: draft.confidence,
             rules: draft.rules.clone(),
-            entrants: std::iter::once(EntrantDraft { name: Some(name), ..asked.clone() }).chain(others).collect(),
+            entrants: std::iter::once(EntrantDraft { name: Some(name), ..entrant.clone() }).chain(others).collect(),
             ..Draft::default()
         };
         match Batch::planned(&study, self.registry) {
@@ -180,8 +180,8 @@ impl TuneChecker<'_> {
                 (Side::Opponent, sheet_knobs(self.game, &opponent.kind), Some(&opponent.knobs)),
                 (
                     Side::Player,
-                    player.map(|own| sheet_knobs(self.game, &own.kind)).unwrap_or_default(),
-                    player.map(|own| &own.knobs),
+                    player.map(|player| sheet_knobs(self.game, &player.kind)).unwrap_or_default(),
+                    player.map(|player| &player.knobs),
                 ),
                 (Side::Rules, self.game.sheet().rules.clone(), Some(&ground.rules)),
             ];

@@ -31,29 +31,29 @@ impl TuneChecker<'_> {
     }
 
     /// A profile over the one it extends.
-    fn inherited(&mut self, at: &Place, own: &ProfileDraft, known: &BTreeMap<String, ProfileDraft>) -> ProfileDraft {
-        let Some(name) = &own.extends else { return own.clone() };
+    fn inherited(&mut self, at: &Place, draft: &ProfileDraft, known: &BTreeMap<String, ProfileDraft>) -> ProfileDraft {
+        let Some(name) = &draft.extends else { return draft.clone() };
         let Some(parent) = known.get(name) else {
             let names: Vec<String> = known.keys().cloned().collect();
             let mut problem = unknown(&at.key("extends"), "profile", name, &names);
             let before = "a profile stands before those that extend it";
             problem.help = if names.is_empty() { before.into() } else { format!("{}; {before}", problem.help) };
             self.problems.push(problem);
-            return own.clone();
+            return draft.clone();
         };
-        let texts = |own: &Texts, parent: &Texts| {
+        let texts = |texts: &Texts, parent: &Texts| {
             let mut all = parent.clone();
-            all.extend(own.clone());
+            all.extend(texts.clone());
             all
         };
         ProfileDraft {
-            name: own.name.clone(),
-            extends: own.extends.clone(),
-            title: texts(&own.title, &parent.title),
-            text: texts(&own.text, &parent.text),
-            opponent: own.opponent.over(&parent.opponent),
-            player: own.player.over(&parent.player),
-            rules: own.rules.over(&parent.rules),
+            name: draft.name.clone(),
+            extends: draft.extends.clone(),
+            title: texts(&draft.title, &parent.title),
+            text: texts(&draft.text, &parent.text),
+            opponent: draft.opponent.over(&parent.opponent),
+            player: draft.player.over(&parent.player),
+            rules: draft.rules.over(&parent.rules),
         }
     }
 
@@ -94,8 +94,8 @@ impl TuneChecker<'_> {
         };
         let mut targets = Vec::new();
         for (place, target) in self.draft.targets.iter().enumerate() {
-            let own = asked.targets.iter().any(|own| own.figure == target.figure && own.side == target.side);
-            targets.extend(self.target(&Place::item("targets", place), target).filter(|_| !own));
+            let has_own = asked.targets.iter().any(|known| known.figure == target.figure && known.side == target.side);
+            targets.extend(self.target(&Place::item("targets", place), target).filter(|_| !has_own));
         }
         for (place, target) in asked.targets.iter().enumerate() {
             targets.extend(self.target(&at.key("targets").at(place), target));
@@ -119,13 +119,13 @@ impl TuneChecker<'_> {
         }
     }
 
-    fn players(&mut self, at: &Place, asked: &RungDraft) -> Vec<Player> {
-        if asked.players.is_empty() {
+    fn players(&mut self, at: &Place, rung: &RungDraft) -> Vec<Player> {
+        if rung.players.is_empty() {
             let help = "add `stand_in = \"newcomer\"`, or [[rung.mix]] tables with `agent` and `weight`";
-            self.problem(at, format!("nobody plays on rung `{}`", asked.profile.name), help);
+            self.problem(at, format!("nobody plays on rung `{}`", rung.profile.name), help);
         }
         let mut players = Vec::new();
-        for (place, (entrant, weight)) in asked.players.iter().enumerate() {
+        for (place, (entrant, weight)) in rung.players.iter().enumerate() {
             let at = at.key("players").at(place);
             if !(*weight > 0.0 && weight.is_finite()) {
                 self.problem(
@@ -138,7 +138,7 @@ impl TuneChecker<'_> {
             players.extend(found.map(|(entrant, _)| Player { entrant, weight: *weight }));
         }
         let kinds: Vec<&str> = players.iter().map(|player| player.entrant.kind.as_str()).collect();
-        if !asked.profile.player.is_empty() && kinds.windows(2).any(|pair| pair[0] != pair[1]) {
+        if !rung.profile.player.is_empty() && kinds.windows(2).any(|pair| pair[0] != pair[1]) {
             let what = "players of several kinds have no knobs in common";
             self.problem(at.key("player"), what, "use players of one kind, or leave the modifiers out");
         }

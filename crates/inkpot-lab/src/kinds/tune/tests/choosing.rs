@@ -4,7 +4,7 @@ use proptest::prelude::*;
 
 use super::super::search::{matches, next_probes};
 use super::super::surface::spread;
-use super::super::{Across, FoundRung, FreeDraft, Probe, Probed, RungDraft, Seen, TargetDraft, Tune, found};
+use super::super::{Across, FoundRung, FreeDraft, Probe, Probed, RungDraft, Sample, TargetDraft, Tune, found};
 use super::made::{aim, free, ladder, range, rung};
 
 const BLOCKS: u64 = 400;
@@ -14,10 +14,10 @@ fn history(tune: &Tune, figures: impl Fn(usize, &[f64]) -> Vec<f64>) -> Vec<Prob
     let each = (0..tune.rungs.len()).flat_map(|rung| (0..30).map(move |i| (rung, i)));
     let tried = each.map(|(rung, i)| {
         let shares = spread(i, tune.free.len());
-        let seen = figures(rung, &shares).into_iter().map(|mean| Seen { count: BLOCKS, mean, sd: 0.02 });
+        let samples = figures(rung, &shares).into_iter().map(|mean| Sample { count: BLOCKS, mean, sd: 0.02 });
         let first_block = i as u64 * BLOCKS;
         let probe = Probe { rung, point: tune.point_at(&shares), first_block, blocks: BLOCKS };
-        Probed { round: 0, probe, seen: seen.collect() }
+        Probed { round: 0, probe, seen: samples.collect() }
     });
     tried.collect()
 }
@@ -78,10 +78,10 @@ fn a_target_that_fights_another_is_named() {
         ladder("piste", "fencer", vec![free("skill", 0.0, 1.0), free("feint_rate", 0.0, 0.5)], rungs, 20_000, 1)
     };
     let found = chosen(&tune(range("length_s", Some(40.0), None)), both);
-    let told: Vec<(&str, &[String])> =
+    let rungs: Vec<(&str, &[String])> =
         found[0].misses.iter().map(|miss| (miss.target.as_str(), miss.fights.as_slice())).collect();
-    assert!(!told.is_empty(), "{found:?}");
-    for (target, fights) in told {
+    assert!(!rungs.is_empty(), "{found:?}");
+    for (target, fights) in rungs {
         let other = if target == "win_rate" { "length_s" } else { "win_rate" };
         assert_eq!(fights, [other]);
     }
@@ -128,14 +128,14 @@ proptest! {
             let probes = next_probes(&tune, &all, round);
             all.extend(probes.into_iter().map(|probe| {
                 let x = tune.shares_of(&probe.point);
-                let seen = falling(0, &x).into_iter().map(|mean| Seen { count: probe.blocks, mean, sd: 0.5 });
-                Probed { round, seen: seen.collect(), probe }
+                let samples = falling(0, &x).into_iter().map(|mean| Sample { count: probe.blocks, mean, sd: 0.5 });
+                Probed { round, seen: samples.collect(), probe }
             }));
         }
         prop_assert!(matches(&tune, &all) <= budget * tune.rungs.len() as u64);
         for rung in 0..2 {
-            let mut blocks: Vec<_> = all.iter().filter(|own| own.probe.rung == rung).collect();
-            blocks.sort_by_key(|own| own.probe.first_block);
+            let mut blocks: Vec<_> = all.iter().filter(|probed| probed.probe.rung == rung).collect();
+            blocks.sort_by_key(|probed| probed.probe.first_block);
             let apart = blocks.windows(2).all(|pair| {
                 pair[0].probe.first_block + pair[0].probe.blocks <= pair[1].probe.first_block
             });

@@ -72,11 +72,11 @@ fn judged(tune: &Tune, game: &dyn GameEntry, point: &Point, fresh: u64) -> (f64,
 /// The mean of every figure over blocks.
 fn means(blocks: &[Vec<f64>]) -> Vec<f64> {
     let of = |place: usize| {
-        let mut seen = Moments::default();
+        let mut moments = Moments::default();
         for figures in blocks {
-            seen.push(figures[place]);
+            moments.push(figures[place]);
         }
-        seen.mean().unwrap_or(f64::NAN)
+        moments.mean().unwrap_or(f64::NAN)
     };
     (0..blocks[0].len()).map(of).collect()
 }
@@ -228,9 +228,9 @@ impl Searching for Evolution<'_> {
         let n = self.mean.len();
         let Usual { mu_eff, c_sigma, c_c, c_1, c_mu, chi, .. } = self.usual;
         let (mut step, mut rank_mu) = (DVector::zeros(n), DMatrix::zeros(n, n));
-        for (weight, (_, own)) in self.usual.weights.iter().zip(ranked) {
-            step += own * *weight;
-            rank_mu += own * own.transpose() * *weight;
+        for (weight, (_, rank_share)) in self.usual.weights.iter().zip(ranked) {
+            step += rank_share * *weight;
+            rank_mu += rank_share * rank_share.transpose() * *weight;
         }
         self.mean = self.at(&step).map(|x| x.clamp(0.0, 1.0));
         let (axes, lengths) = self.axes();
@@ -303,16 +303,16 @@ fn the_surrogate_finds_better_knobs_than_evolution_for_the_same_matches() {
             let mut points = vec![by_surrogate(&tune, game)];
             points.extend([10, 20, 40].map(|blocks| by_evolution(&tune, game, blocks, seed)));
             for (i, point) in points.iter().enumerate() {
-                let (loss, own) = judged(&tune, game, point, FRESH);
+                let (loss, judgement) = judged(&tune, game, point, FRESH);
                 losses[i].push(loss);
-                met[i] += usize::from(own);
+                met[i] += usize::from(judgement);
             }
         }
         let medians: Vec<f64> = losses
             .iter_mut()
-            .map(|own| {
-                own.sort_by(f64::total_cmp);
-                own[own.len() / 2]
+            .map(|x| {
+                x.sort_by(f64::total_cmp);
+                x[x.len() / 2]
             })
             .collect();
         println!(

@@ -6,7 +6,7 @@ use inkpot_ledger::DecisionTime;
 
 /// What a study found, and what it takes to tell it.
 #[derive(Clone, Copy)]
-pub(crate) struct Told<'a> {
+pub(crate) struct StudyView<'a> {
     pub(crate) summary: &'a StudySummary,
     pub(crate) game: &'a dyn GameEntry,
     /// How long decisions took, where that is known.

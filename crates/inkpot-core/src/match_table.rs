@@ -9,10 +9,10 @@ pub const TICK_LIMIT: u64 = 10_000_000;
 
 /// One match under way with everybody at it.
 ///
-/// [`Table::play`] is the tight loop, in which every seat is decided by its own agent. Whoever holds a table may do the
-/// same step by step: ask who is [`Table::pending`], [`Table::decide`] or [`Table::choose`] for each, and
-/// [`Table::step`].
-pub struct Table<G: Game> {
+/// [`MatchTable::play`] is the tight loop, in which every seat is decided by its own agent. Whoever holds a table may do the
+/// same step by step: ask who is [`MatchTable::pending`], [`MatchTable::decide`] or [`MatchTable::choose`] for each, and
+/// [`MatchTable::step`].
+pub struct MatchTable<G: Game> {
     stepper: Stepper<G>,
     players: Players<G>,
     experience: Experience,
@@ -34,7 +34,7 @@ pub enum Fall {
 /// A match looks this often, in ticks, whether it was asked to stop.
 const HALT_EVERY: u64 = 256;
 
-impl<G: Game> Table<G> {
+impl<G: Game> MatchTable<G> {
     /// A match at its start, with nobody seated yet; `world` is the game's own chance from here on.
     pub fn new(game: G, world: Chance) -> Self {
         let mut experience = Experience::default();

@@ -8,9 +8,9 @@ use serde::{Deserialize, Serialize};
 /// decides.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 #[serde(transparent)]
-pub struct Worth(Vec<f64>);
+pub struct Fitness(Vec<f64>);
 
-impl Worth {
+impl Fitness {
     /// Worth as one number.
     pub fn of(value: f64) -> Self {
         Self(vec![value])
@@ -32,32 +32,32 @@ impl Worth {
     }
 }
 
-impl Ord for Worth {
+impl Ord for Fitness {
     fn cmp(&self, other: &Self) -> Ordering {
         let each = self.0.iter().zip(&other.0).map(|(a, b)| a.total_cmp(b));
         each.into_iter().find(|order| order.is_ne()).unwrap_or_else(|| self.0.len().cmp(&other.0.len()))
     }
 }
 
-impl PartialOrd for Worth {
+impl PartialOrd for Fitness {
     fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
         Some(self.cmp(other))
     }
 }
 
-impl PartialEq for Worth {
+impl PartialEq for Fitness {
     fn eq(&self, other: &Self) -> bool {
         self.cmp(other).is_eq()
     }
 }
 
-impl Eq for Worth {}
+impl Eq for Fitness {}
 
 /// The candidates from the best to the worst; equals in the order in which they were asked.
-pub(crate) fn ranking<'a>(worth: impl Iterator<Item = &'a Worth>) -> Vec<usize> {
-    let worth: Vec<&Worth> = worth.collect();
-    let mut order: Vec<usize> = (0..worth.len()).collect();
-    order.sort_by(|&a, &b| worth[b].cmp(worth[a]));
+pub(crate) fn ranking<'a>(fitness: impl Iterator<Item = &'a Fitness>) -> Vec<usize> {
+    let fitness: Vec<&Fitness> = fitness.collect();
+    let mut order: Vec<usize> = (0..fitness.len()).collect();
+    order.sort_by(|&a, &b| fitness[b].cmp(fitness[a]));
     order
 }
 
@@ -67,7 +67,7 @@ mod tests {
 
     #[test]
     fn the_first_number_that_differs_decides() {
-        let turn = |values: &[f64]| Worth::in_turn(values.to_vec());
+        let turn = |values: &[f64]| Fitness::in_turn(values.to_vec());
         assert!(turn(&[1.0, -9.0]) > turn(&[0.9, 100.0]));
         assert!(turn(&[1.0, 2.0]) > turn(&[1.0, 1.0]));
         assert_eq!(turn(&[1.0, 2.0]), turn(&[1.0, 2.0]));

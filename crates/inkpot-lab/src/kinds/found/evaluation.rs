@@ -9,7 +9,7 @@ use super::term::Figures;
 use crate::figure::{figure_mean, player_seat};
 
 /// What the blocks of one play came to.
-pub(crate) struct Seen {
+pub(crate) struct Evaluation {
     pub(crate) figures: Figures,
     traits: Vec<f64>,
     pub(crate) matches: u64,
@@ -17,7 +17,7 @@ pub(crate) struct Seen {
     pub(crate) outcomes: Vec<f64>,
 }
 
-impl Seen {
+impl Evaluation {
     /// From the figures of each block, as the search reads them off its rows.
     pub(crate) fn of(aim: &Aim, niches: &[Niche], blocks: &[Vec<f64>]) -> Self {
         let terms = aim.terms.len();
@@ -37,7 +37,7 @@ impl Seen {
     }
 }
 
-/// The figures of a block, as [`Seen::of`] takes them.
+/// The figures of a block, as [`Evaluation::of`] takes them.
 pub(crate) fn block_figures(aim: &Aim, niches: &[Niche], rows: &[Rows], sheet: &GameSheet) -> Vec<f64> {
     let mean = |figure: &dyn Fn(MatchRows, Seat) -> f64| {
         let matches = rows.iter().flat_map(Rows::matches);
@@ -54,12 +54,15 @@ pub(crate) fn block_figures(aim: &Aim, niches: &[Niche], rows: &[Rows], sheet: &
 }
 
 /// What candidates came to, for the method.
-pub(crate) fn judged(aim: &Aim, seen: &[Seen]) -> Vec<Judged> {
-    let value = |own: &Seen| aim.worth_of(&own.figures);
-    seen.iter().map(|own| Judged { worth: value(own), traits: own.traits.clone() }).collect()
+pub(crate) fn judged(aim: &Aim, evaluations: &[Evaluation]) -> Vec<Judged> {
+    let value = |answer: &Evaluation| aim.fitness_of(&answer.figures);
+    evaluations
+        .iter()
+        .map(|evaluation| Judged { fitness: value(evaluation), traits: evaluation.traits.clone() })
+        .collect()
 }
 
 /// The best; of equals the first.
 pub(crate) fn best_of(judged: &[Judged]) -> usize {
-    (1..judged.len()).fold(0, |best, own| if judged[own].worth > judged[best].worth { own } else { best })
+    (1..judged.len()).fold(0, |best, index| if judged[index].fitness > judged[best].fitness { index } else { best })
 }

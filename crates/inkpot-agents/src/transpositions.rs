@@ -42,14 +42,14 @@ struct Slot<K> {
 }
 
 /// Known positions by key. Keys are compared in full, so no two positions are ever mistaken for each other.
-pub(crate) struct Table<K> {
+pub(crate) struct TranspositionTable<K> {
     slots: Vec<Option<Slot<K>>>,
     most: usize,
     filled: usize,
     age: u32,
 }
 
-impl<K: Copy + Eq + Hash> Table<K> {
+impl<K: Copy + Eq + Hash> TranspositionTable<K> {
     /// A table that grows up to this many bytes.
     pub(crate) fn new(bytes: usize) -> Self {
         let slots = (bytes / size_of::<Option<Slot<K>>>()).max(FIRST);
@@ -125,7 +125,7 @@ mod tests {
 
     #[test]
     fn memory_stays_within_bounds_and_nothing_is_mistaken() {
-        let mut table = Table::<u64>::new(100_000);
+        let mut table = TranspositionTable::<u64>::new(100_000);
         for key in 0..200_000u64 {
             table.put(key, known((key % 50) as u16));
             assert!(table.bytes() <= 100_000);
@@ -138,7 +138,7 @@ mod tests {
 
     #[test]
     fn what_is_forgotten_is_gone_and_what_fits_is_kept() {
-        let mut table = Table::<u64>::new(1 << 20);
+        let mut table = TranspositionTable::<u64>::new(1 << 20);
         (0..1000).for_each(|key| table.put(key, known(3)));
         // Half full, one key in ten meets two others in its two slots (Poisson with mean 1).
         assert!((0..1000).filter(|key| table.get(key).is_some()).count() > 850);
