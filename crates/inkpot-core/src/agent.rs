@@ -42,7 +42,7 @@ pub trait Agent<G: Game>: Send {
     fn reflect(&mut self, _layers: u32) {}
 }
 
-/// Why an agent cannot decide, in words. One word wide, so that a choice costs no more for it.
+/// The reason why an agent cannot decide, in words. One word wide, so that a choice costs no more for it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[expect(clippy::box_collection, reason = "a thin pointer fits beside a small action in registers")]
 pub struct GaveUp(Box<String>);
@@ -60,7 +60,7 @@ impl fmt::Display for GaveUp {
     }
 }
 
-/// How long an agent's decisions take.
+/// Pace of an agent's decisions: whether it thinks by the clock, and for how long.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Pace {
     /// So short that only a sample of them is worth timing.
@@ -101,7 +101,7 @@ impl<'a, G: Game> Sight<'a, G> {
         self.halt
     }
 
-    /// What the seat perceives now, made anew at each call.
+    /// Makes the view of the seat anew at each call.
     #[inline(always)]
     pub fn view(&self) -> G::View {
         self.game.view(self.seat)
@@ -142,7 +142,7 @@ impl<G: Options> Sight<'_, G> {
 }
 
 impl<G: Features> Sight<'_, G> {
-    /// What the seat perceives as numbers, written over `into`.
+    /// Writes what the seat perceives over `into`, as numbers.
     #[inline]
     pub fn observe(&self, into: &mut Vec<f32>) {
         self.game.observe(self.seat, into);

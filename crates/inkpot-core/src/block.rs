@@ -115,7 +115,7 @@ impl<'a> MatchRows<'a> {
         self.rows[0].outcome == Outcome::Void
     }
 
-    /// Where an entrant sat.
+    /// The seat of an entrant.
     pub fn seat_of(&self, entrant: usize) -> Option<Seat> {
         self.rows.iter().position(|row| usize::from(row.entrant) == entrant)
     }

@@ -44,7 +44,8 @@ pub trait Imagine: Game + Clone {
 /// A heuristic value of a state.
 pub trait Appraise: Game {
     /// How well `seat` stands, in units of score margin; `weights` in the order of the knobs that
-    /// agents were given for it. By default the margin itself. Asked of states in play; once a match is over the final margin counts.
+    /// agents were given for it. By default the margin itself. Asked of states in play; once a match is over the final
+    /// margin counts.
     fn appraise(&self, seat: Seat, _weights: &[f64]) -> f64 {
         margin(self.scores(), seat)
     }
@@ -150,7 +151,7 @@ pub trait ByHand: Game {
 pub struct Control {
     /// Its name.
     pub name: String,
-    /// What it does, in a few words.
+    /// Its effect, in a few words.
     pub help: String,
     /// The keys that press it where nobody says otherwise: a character, or `left`, `right`, `up`, `down`, `space`.
     pub keys: Vec<String>,

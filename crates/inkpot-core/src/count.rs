@@ -7,7 +7,7 @@ use thiserror::Error;
 
 use crate::{Acting, Chance, Choices, Keyed, Options, Seat, folded};
 
-/// What is to be counted.
+/// A request to count the positions of a game.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct CountRequest {
     /// Turns down to which every position is counted.
@@ -49,7 +49,7 @@ pub enum Sequences {
     Sampled { mean: f64, sd: f64, samples: u64 },
 }
 
-/// Why a game cannot be counted.
+/// An error: the game cannot be counted.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum CountError {
     /// Several seats choose at once.

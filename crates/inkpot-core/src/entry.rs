@@ -166,7 +166,7 @@ impl<G: Playable> Entry<G> {
         self
     }
 
-    /// What makes the state of each match.
+    /// Lays the state of each match.
     pub fn laid(&self, laying: &Laying) -> Result<GameFactory<G>, String> {
         (self.lay)(laying)
     }
@@ -254,13 +254,13 @@ pub trait GameEntry: Send + Sync {
     fn agents(&self) -> &[AgentSheet];
     /// A stage on which a setting can be played.
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
-    /// Matches of a setting in which the entrant [`LEARNER`](crate::LEARNER) is decided from outside; its kind and knobs
-    /// count for nothing.
+    /// Matches of a setting in which the entrant [`LEARNER`](crate::LEARNER) is decided from outside; its kind and
+    /// knobs count for nothing.
     fn lessons(&self, setting: &Setting) -> Result<Box<dyn Lessons>, SettingError>;
     /// Whether its positions are filed, so that their values can be learned one by one.
     fn files_positions(&self) -> bool;
-    /// What is best against the other of a cast of two in which the entrant [`LEARNER`](crate::LEARNER) answers, at every
-    /// position that can be reached from the plain start.
+    /// What is best against the other of a cast of two in which the entrant [`LEARNER`](crate::LEARNER) answers, at
+    /// every position that can be reached from the plain start.
     fn best_response(&self, setting: &Setting, request: &ResponseRequest) -> Result<Response, InquiryError>;
     /// What a policy observes and can do under these rules, of which all are given; none if the game has no features.
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet>;

@@ -6,7 +6,7 @@ use thiserror::Error;
 
 use crate::{CountError, HeldMatch, PositionError, ResponseError, Seat, SettingError, Thoughts};
 
-/// What an agent weighed.
+/// The thoughts of an agent about one position.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Explained {
     /// The position as text, if the game has that.
@@ -15,15 +15,15 @@ pub struct Explained {
     pub seat: Option<Seat>,
     /// The scores by seat.
     pub scores: Vec<f64>,
-    /// What it chose; none when the match is over, or the agent fell.
+    /// The option that it chose; none when the match is over, or the agent fell.
     pub best: Option<Value>,
-    /// What it weighed, if it says so.
+    /// Its thoughts, if it gives any.
     pub thoughts: Option<Thoughts<Value>>,
-    /// Why the agent fell, if it did; `thoughts` then says how far it had got.
+    /// The reason why the agent fell, if it did; `thoughts` then says how far it had got.
     pub fell: Option<String>,
 }
 
-/// Why nothing can be said about a position.
+/// An error: nothing can be said about the position.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum InquiryError {
     /// There is no match to ask about.

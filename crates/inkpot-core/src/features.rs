@@ -14,7 +14,7 @@ pub trait Features: Game {
     fn act(&self, seat: Seat, intent: Intent<'_>) -> Self::Action;
 }
 
-/// What a policy means to do.
+/// The intent of a policy: an option, or a value for each action.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Intent<'a> {
     /// One of the options of a discrete action space, by its place in the sheet.
@@ -23,7 +23,7 @@ pub enum Intent<'a> {
     Values(&'a [f32]),
 }
 
-/// What is observed and what can be done.
+/// The features of a game: what is observed and what can be done.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct FeatureSheet {
     /// The figures of an observation, in order.
@@ -32,7 +32,7 @@ pub struct FeatureSheet {
     pub actions: ActionSpace,
 }
 
-/// What can be done.
+/// The space of actions.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum ActionSpace {

@@ -40,7 +40,7 @@ pub trait Game: Send {
     fn verdict(&self) -> Option<Verdict>;
 }
 
-/// Who decides at this tick.
+/// The seats that decide at this tick.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Acting<'a> {
     /// One seat moves.
@@ -129,7 +129,7 @@ impl<A> Choices<A> {
     }
 }
 
-/// What a tick came to.
+/// The result of a tick.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Advance {
     /// Every choice was legal.
@@ -187,12 +187,12 @@ impl FromIterator<Seat> for SeatSet {
     }
 }
 
-/// How a match came out.
+/// The outcome of a match, by placement.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Verdict {
     /// Place by seat, 1 is best; equal places are ties.
     pub placement: Vec<u16>,
-    /// Why it ended.
+    /// The reason for its end.
     pub ending: Ending,
 }
 
@@ -229,7 +229,7 @@ impl Verdict {
     }
 }
 
-/// Why a match ended.
+/// The reason why a match ended.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Ending {
     /// The rules decided it; the word says by what (`touches`, `home`).

@@ -12,12 +12,12 @@ pub struct Halt(Option<Arc<AtomicBool>>);
 pub(crate) static NEVER: Halt = Halt(None);
 
 impl Halt {
-    /// One that can be called.
+    /// A halt that can be called.
     pub fn new() -> Self {
         Self(Some(Arc::default()))
     }
 
-    /// One that is never called.
+    /// A halt that is never called.
     pub fn never() -> Self {
         Self(None)
     }

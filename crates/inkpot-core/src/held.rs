@@ -41,8 +41,8 @@ pub trait HeldMatch: Send {
     fn reflect(&mut self, layers: u32);
     /// Lets the agent of a pending seat decide, and takes its choice for the coming step.
     fn consider(&mut self, seat: Seat) -> Considered;
-    /// What a seat does while one of the game's controls is held and another was tapped, by their places; none where the
-    /// game has no controls.
+    /// What a seat does while one of the game's controls is held and another was tapped, by their places; none where
+    /// the game has no controls.
     fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Option<Value>;
     /// Gives the choice of a seat for the coming step. Errs when it is no action of the game, with the reason; whether
     /// it is legal shows at the step, as a fault.
@@ -59,14 +59,14 @@ pub trait HeldMatch: Send {
     fn close(self: Box<Self>, rows: &mut Rows);
 }
 
-/// What came of asking an agent.
+/// The answer of an agent that was asked to choose.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Considered {
-    /// What its seat perceived.
+    /// The view of its seat.
     pub view: Value,
-    /// What it chose, or why it fell.
+    /// Its choice, or the reason why it fell.
     pub action: Result<Value, String>,
-    /// What it weighed, if it says so; of one that fell, as far as it got.
+    /// Its thoughts, if it gives any; of one that fell, as far as it got.
     pub thoughts: Option<Thoughts<Value>>,
 }
 
@@ -93,7 +93,7 @@ pub enum Moment {
     Score { tick: u64, scores: Vec<f64> },
 }
 
-/// How much of a match is told.
+/// The amount of detail that is told of a match.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Telling {
     /// Its scores.

@@ -92,9 +92,9 @@ impl<G: Game + 'static> AgentKind<G> {
         self
     }
 
-    /// With agents that last for a block: each plays its matches one after the other, and may keep what it learned in the
-    /// earlier ones. [`Agent::begin`] and [`Agent::end`] frame each match; [`Agent::renew`] is not asked. A match of the
-    /// block that is played on its own is preceded by those before it, so that the agent knows what it would.
+    /// With agents that last for a block: each plays its matches one after the other, and may keep what it learned in
+    /// the earlier ones. [`Agent::begin`] and [`Agent::end`] frame each match; [`Agent::renew`] is not asked. A match
+    /// of the block that is played on its own is preceded by those before it, so that the agent knows what it would.
     #[must_use]
     pub fn remembering(mut self) -> Self {
         self.sheet.remembers = true;
@@ -115,7 +115,7 @@ impl<G: Game + 'static> AgentKind<G> {
         self.failing_factory(move |knobs, laying| Ok(wrap(inner(knobs, laying)?, knobs)))
     }
 
-    /// What it is.
+    /// The sheet of the agent kind.
     pub fn sheet(&self) -> &AgentSheet {
         &self.sheet
     }

@@ -13,7 +13,7 @@ use crate::Bytes;
 pub struct Knob {
     /// Its name, as typed.
     pub name: String,
-    /// What it may be.
+    /// The range of its values.
     pub range: KnobRange,
     /// Unit of a number, empty if it has none.
     pub unit: String,
@@ -193,7 +193,7 @@ impl Knob {
         }
     }
 
-    /// What is allowed, in words: `0 to 1`, `whole number 1 to 50`, `both or neither`.
+    /// The allowed values in words: `0 to 1`, `whole number 1 to 50`, `both or neither`.
     pub fn allowed(&self) -> String {
         match &self.range {
             KnobRange::Real { low, high, .. } => format!("a number from {low} to {high}"),
@@ -271,7 +271,7 @@ impl fmt::Display for KnobValue {
     }
 }
 
-/// What can be wrong with a knob value.
+/// An error in the value of a knob.
 #[derive(Clone, Debug, PartialEq, Error)]
 pub enum KnobError {
     /// No such knob.

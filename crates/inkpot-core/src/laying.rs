@@ -2,7 +2,7 @@
 
 use crate::{FeatureSheet, Knobs, Level};
 
-/// What a match is laid by, once for all matches of a setting.
+/// The ground of a match, laid once for all matches of a setting.
 #[derive(Clone, Copy, Debug)]
 pub struct Laying<'a> {
     /// Every rules knob.

@@ -31,7 +31,7 @@ pub enum Level {
     },
 }
 
-/// Why a level cannot be played.
+/// An error: the level cannot be played.
 #[derive(Clone, Debug, PartialEq)]
 #[expect(missing_docs, reason = "the fields are the names they are called by")]
 pub enum LevelError {

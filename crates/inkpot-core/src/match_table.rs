@@ -9,9 +9,9 @@ pub const TICK_LIMIT: u64 = 10_000_000;
 
 /// One match under way with everybody at it.
 ///
-/// [`MatchTable::play`] is the tight loop, in which every seat is decided by its own agent. Whoever holds a table may do the
-/// same step by step: ask who is [`MatchTable::pending`], [`MatchTable::decide`] or [`MatchTable::choose`] for each, and
-/// [`MatchTable::step`].
+/// [`MatchTable::play`] is the tight loop, in which every seat is decided by its own agent. Whoever holds a table may
+/// do the same step by step: ask who is [`MatchTable::pending`], [`MatchTable::decide`] or [`MatchTable::choose`] for
+/// each, and [`MatchTable::step`].
 pub struct MatchTable<G: Game> {
     stepper: Stepper<G>,
     players: Players<G>,
@@ -20,7 +20,7 @@ pub struct MatchTable<G: Game> {
     log: Option<ChoiceLog<G::Action>>,
 }
 
-/// Why a match could not be played to its end.
+/// An error: the match could not be played to its end.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Fall {
     /// The game itself fell, with its reason.
@@ -90,7 +90,7 @@ impl<G: Game> MatchTable<G> {
         &self.stepper
     }
 
-    /// Who plays.
+    /// The players.
     pub fn players(&self) -> &Players<G> {
         &self.players
     }
@@ -117,7 +117,7 @@ impl<G: Game> MatchTable<G> {
         });
     }
 
-    /// What a seat perceives now.
+    /// The sight of a seat.
     pub fn sight(&self, seat: Seat) -> Sight<'_, G> {
         Sight::new(self.stepper.game(), seat, self.stepper.tick())
     }

@@ -5,7 +5,7 @@ use crate::Chance;
 /// The person that an agent plays in a match: drawn by the block, and with the block's earlier matches behind them.
 #[derive(Clone, Debug)]
 pub struct Person {
-    /// What the person's traits are drawn from; the same in every match of the block.
+    /// The chance that draws the person's traits; the same in every match of the block.
     pub chance: Chance,
     /// Matches of the block that this person has played before.
     pub matches_before: u32,

@@ -52,7 +52,7 @@ impl<G: Game> Players<G> {
         self.seated.drain(..).map(|seated| seated.agent)
     }
 
-    /// How many sit here.
+    /// The number of seats.
     pub fn seats(&self) -> usize {
         self.seated.len()
     }
@@ -73,7 +73,7 @@ impl<G: Game> Players<G> {
         self.seated[seat].clock.mean_us()
     }
 
-    /// How long the decisions of a seat took, where each was timed.
+    /// Decision times of a seat, where each was timed.
     pub fn decision_times(&self, seat: Seat) -> Option<&DecisionTimes> {
         self.seated[seat].clock.times()
     }
@@ -93,7 +93,7 @@ impl<G: Game> Players<G> {
         self.seated.iter_mut().for_each(|seated| seated.agent.reflect(layers));
     }
 
-    /// What the agent of a seat weighed last.
+    /// The thoughts behind the last decision of a seat.
     pub fn thoughts(&self, seat: Seat) -> Option<Thoughts<G::Action>> {
         self.seated[seat].agent.thoughts()
     }
@@ -103,7 +103,7 @@ impl<G: Game> Players<G> {
         self.seated[seat].agent.believes(&Sight::new(game, seat, tick), into);
     }
 
-    /// What the last decision of a seat cost, if its agent searches.
+    /// The cost of the last decision of a seat, if its agent searches.
     pub fn spent(&self, seat: Seat) -> Option<Spent> {
         self.seated[seat].agent.spent()
     }

@@ -43,14 +43,14 @@ impl Registry {
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[error("there is no game `{name}`")]
 pub struct NoSuchGame {
-    /// What it was called.
+    /// The name that was looked for.
     pub name: String,
     /// Names of those that there are.
     pub known: Vec<String>,
 }
 
 impl NoSuchGame {
-    /// What to do about it.
+    /// Advice on what to do about it.
     pub fn help(&self) -> String {
         let known = self.known.join(", ");
         match nearest(&self.name, self.known.iter().map(String::as_str)) {

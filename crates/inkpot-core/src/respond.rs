@@ -7,11 +7,11 @@ use thiserror::Error;
 use crate::fall::catch;
 use crate::{Acting, Chance, Choices, Factory, Game, Halt, Keyed, Noted, Options, Person, Seat, Sight};
 
-/// How the best answer is looked for.
+/// A request for the best response to an agent.
 #[derive(Clone, Debug)]
 pub struct ResponseRequest {
-    /// How often the agent is asked at a position where it does not always choose the same; at first it is asked
-    /// [`FEW`] times.
+    /// The number of times that the agent is asked at a position where it does not always choose the same; at first it
+    /// is asked [`FEW`] times.
     pub draws: u64,
     /// Positions that may be held.
     pub most_positions: usize,
@@ -21,7 +21,7 @@ pub struct ResponseRequest {
     pub halt: Halt,
 }
 
-/// What is best against an agent.
+/// The best response to an agent.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Response {
     /// Every position at which its opponent decides, as text: the points (1 won, 0.5 drawn, 0 lost) that each option is
@@ -35,7 +35,7 @@ pub struct Response {
     pub varied: u64,
 }
 
-/// Why nothing can be said.
+/// An error: no best response can be given.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[expect(missing_docs, reason = "the fields are the words in the messages")]
 pub enum ResponseError {
@@ -55,8 +55,8 @@ pub enum ResponseError {
 pub const FEW: u64 = 4;
 
 /// Looks through all positions from a start, once for each seat of the opponent: where that decides, the best option
-/// counts, and where the agent does, the mean over what it chooses (backward induction). The agent is taken to choose by the
-/// position alone: one that remembers the match may do better or worse than is said here.
+/// counts, and where the agent does, the mean over what it chooses (backward induction). The agent is taken to choose
+/// by the position alone: one that remembers the match may do better or worse than is said here.
 pub(crate) fn respond<G: Keyed + Noted + Options + Clone>(
     start: &G,
     agent: &Factory<G>,
@@ -105,8 +105,8 @@ enum Entered<G: Game> {
 }
 
 impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
-    /// What the answering seat gets from a state on. Positions that are open lie in a row of their own, so that a match may
-    /// be as long as it likes.
+    /// What the answering seat gets from a state on. Positions that are open lie in a row of their own, so that a match
+    /// may be as long as it likes.
     fn points(&mut self, start: &G) -> Result<f64, ResponseError> {
         let mut open: Vec<Open<G>> = Vec::new();
         let mut next = start.clone();

@@ -28,13 +28,13 @@ pub struct Row {
     pub world_seed: u64,
     /// Final score.
     pub score: f64,
-    /// What it came to.
+    /// The outcome of the seat.
     pub outcome: Outcome,
     /// Place, 1 is best; 0 when the match is void.
     pub placement: u16,
     /// Length of the match in ticks or turns.
     pub ticks: u64,
-    /// Why it ended.
+    /// The reason for the match's end.
     pub ending: Cow<'static, str>,
     /// Whether it was cut short instead of decided.
     pub cut_short: bool,
@@ -46,16 +46,16 @@ pub struct Row {
     pub crashed: u32,
     /// Mean time of the timed decisions in microseconds, NaN if none; differs from run to run.
     pub decision_us: f32,
-    /// How long its decisions took, if each was timed, as [`DecisionTimes::to_bytes`](crate::DecisionTimes::to_bytes).
+    /// The times of its decisions, if each was timed, as [`DecisionTimes::to_bytes`](crate::DecisionTimes::to_bytes)
     pub decision_times: Option<Vec<u8>>,
     /// Mean number of states its agent advanced for a decision; 0 if it does not search.
     pub nodes: f64,
-    /// How far the first seat led the second at even moments of the match, where that is kept, with the first seat; see
-    /// [`read_leads`](crate::read_leads).
+    /// The lead of the first seat over the second at even moments of the match, where that is kept, with the first
+    /// seat; see [`read_leads`](crate::read_leads).
     pub leads: Option<Vec<u8>>,
-    /// What the seat chose as JSON, `[[choice, times in a row], ...]`, where that is kept.
+    /// The choices of the seat as JSON, `[[choice, times in a row], ...]`, where they are kept.
     pub choices: Option<String>,
-    /// What went wrong, if anything did: the message and the last choices.
+    /// The incident, if there was one: the message and the last choices.
     pub incident: Option<String>,
 }
 
@@ -89,7 +89,7 @@ impl Row {
     }
 }
 
-/// What a match came to for a seat.
+/// The outcome of a match for a seat.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Outcome {
@@ -107,7 +107,7 @@ impl Outcome {
     /// All of them, in the order of their numbers in stored rows.
     pub const ALL: [Self; 4] = [Self::Win, Self::Draw, Self::Loss, Self::Void];
 
-    /// What a placement is worth in this match.
+    /// The outcome of a placement in this match.
     pub fn of(placement: u16, placements: &[u16]) -> Self {
         let first = placements.iter().filter(|&&place| place == 1).count();
         match (placement, first) {

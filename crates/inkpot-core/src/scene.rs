@@ -1,6 +1,6 @@
 //! A scene: plain shapes in the game's own units, for whoever draws matches.
 
-/// What a shape stands for; the one who draws picks the colour.
+/// The role of a shape; the one who draws picks the colour.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Paint {
     /// The ground, walls, shores.

@@ -6,9 +6,9 @@ use crate::Chance;
 
 /// Spreads the cast of a setting over the seats of the matches of a block.
 ///
-/// The cast of a [`Setting`](crate::Setting) lists who sits down, one member a seat; an entrant that takes several seats
-/// stands there several times. Whoever needs to know where somebody sits, or how many matches a block has, asks its
-/// seating.
+/// The cast of a [`Setting`](crate::Setting) lists who sits down, one member a seat; an entrant that takes several
+/// seats stands there several times. Whoever needs to know where somebody sits, or how many matches a block has, asks
+/// its seating.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Seating {
     seats: usize,
@@ -53,7 +53,7 @@ impl Seating {
         self.seatings
     }
 
-    /// How often a block goes through its seatings.
+    /// The number of times that a block goes through its seatings.
     pub fn rounds(&self) -> usize {
         self.rounds
     }

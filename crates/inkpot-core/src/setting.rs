@@ -5,21 +5,22 @@ use thiserror::Error;
 
 use crate::{FeatureSheet, Knobs, Laying, Level, Seating};
 
-/// What is to be played: resolved rules, a level, and who sits down.
+/// A setting to play: resolved rules, a level, and the cast.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Setting {
     /// Every rules knob.
     pub rules: Knobs,
     /// The level, resolved.
     pub level: Level,
-    /// Who plays, one a seat.
+    /// The cast, one a seat.
     pub cast: Vec<Casting>,
-    /// How the matches of a block spread them over the seats.
+    /// The seating: how the matches of a block spread the cast.
     pub seating: Seating,
-    /// Where all chance comes from.
+    /// The seed of all chance.
     pub study_seed: u64,
-    /// What names the seats' own chance beside that: settings of one number share it, block by block, and with it go
-    /// the same way as far as they can. Worlds and people are common to all settings of a study whatever it is.
+    /// The number that names the seats' own chance beside that: settings of one number share it, block by block, and
+    /// with it go the same way as far as they can. Worlds and people are common to all settings of a study whatever it
+    /// is.
     pub pairing: u64,
 }
 
@@ -55,7 +56,7 @@ impl Casting {
     }
 }
 
-/// Why a setting cannot be staged.
+/// An error: the setting cannot be staged.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum SettingError {
     /// The game has no such agent kind.

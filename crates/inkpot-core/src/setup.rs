@@ -76,7 +76,7 @@ impl<G> Clone for Positions<G> {
 
 impl<G> Copy for Positions<G> {}
 
-/// Why a match cannot begin at a position.
+/// An error: the match cannot begin at the position.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum PositionError {
     /// The game has no position text.

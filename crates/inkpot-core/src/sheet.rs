@@ -4,14 +4,14 @@ use std::ops::RangeInclusive;
 
 use crate::{Knob, Knobs};
 
-/// What a game is.
+/// The sheet of a game.
 #[derive(Clone, Debug)]
 pub struct GameSheet {
     /// Its name, as typed.
     pub name: String,
     /// One line about it.
     pub help: String,
-    /// How many seats it can have.
+    /// The numbers of seats that it can have.
     pub seats: RangeInclusive<usize>,
     /// Ticks a second of a real-time game; none for turns.
     pub ticks_per_second: Option<f64>,
@@ -19,13 +19,13 @@ pub struct GameSheet {
     pub rules: Vec<Knob>,
     /// Its levels; the first is the default.
     pub levels: Vec<LevelSheet>,
-    /// What a level file holds, in one line; none if the game reads no such files.
+    /// The contents of a level file, in one line; none if the game reads no such files.
     pub level_file: Option<String>,
     /// Its measures, in the order in which the game gives them.
     pub measures: Vec<Measure>,
 }
 
-/// What a level is.
+/// The sheet of a level.
 #[derive(Clone, Debug)]
 pub struct LevelSheet {
     /// Its name, as typed.
@@ -50,7 +50,7 @@ impl LevelSheet {
     }
 }
 
-/// What an agent kind is.
+/// The sheet of an agent kind.
 #[derive(Clone, Debug)]
 pub struct AgentSheet {
     /// Its name, as typed.
@@ -96,9 +96,9 @@ pub struct Measure {
     pub unit: String,
     /// Whose figure it is.
     pub of: MeasureOf,
-    /// Which direction is commonly wanted.
+    /// The direction that is commonly wanted.
     pub wanted: Wanted,
-    /// Who keeps it.
+    /// Its keeper.
     pub kept_by: Keeper,
     /// Whether it says, as 1 or 0, that a seat did what the game is about: what a seat that has no opponent is judged
     /// by.
@@ -107,7 +107,7 @@ pub struct Measure {
     pub help: String,
 }
 
-/// Who keeps a measure.
+/// The keeper of a measure: the game, or the table.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Keeper {
     /// The game gives it among its own.
@@ -125,7 +125,7 @@ pub enum MeasureOf {
     Match,
 }
 
-/// Which direction of a measure is commonly wanted.
+/// The direction of a measure that is commonly wanted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Wanted {
     /// More is better.

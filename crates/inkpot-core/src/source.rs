@@ -4,7 +4,7 @@ use std::fmt;
 
 use serde::{Deserialize, Serialize};
 
-/// Where a game comes from: a plan keeps it, so that whoever plays the plan finds the same game.
+/// The source of a game: a plan keeps it, so that whoever plays the plan finds the same game.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(untagged)]
 pub enum GameSource {

@@ -1,6 +1,6 @@
 //! Which match of a study.
 
-/// Which match of a study; by default the first.
+/// The place of a match in a study; by default the first.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Spot {
     /// Pairing or point.

@@ -29,7 +29,7 @@ impl<G: Game> Stepper<G> {
         (self.game, self.world, self.tick) = (game, world, 0);
     }
 
-    /// Who must choose before the next step.
+    /// The seats that must choose before the next step.
     #[inline]
     pub fn acting(&self) -> Acting<'_> {
         self.game.acting()
@@ -97,7 +97,7 @@ impl<G: Game> Stepper<G> {
         }
     }
 
-    /// How it came out, once nobody acts.
+    /// The verdict, once nobody acts.
     pub fn verdict(&self) -> Option<Verdict> {
         self.game.verdict()
     }

@@ -4,18 +4,18 @@ use serde::Serialize;
 
 use crate::Seat;
 
-/// What an agent weighed at its last decision.
+/// The thoughts behind an agent's last decision.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Thoughts<A> {
     /// The options it had, best first as far as it knows.
     pub options: Vec<Weighed<A>>,
-    /// How its judgement changed while it looked further, if it looked in steps.
+    /// Steps by which its judgement changed while it looked further, if it looked in steps.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub steps: Vec<Step<A>>,
     /// The line of actions it was looking at when it stopped.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub looking_at: Vec<A>,
-    /// What the decision cost.
+    /// The cost of the decision.
     pub spent: Spent,
 }
 
@@ -32,10 +32,10 @@ pub struct Weighed<A> {
     /// Whether the value is only an upper bound: enough to know that another option is better.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub bound: bool,
-    /// How often it was tried.
+    /// The number of times that it was tried.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub visits: Option<u64>,
-    /// How many turns ahead it was looked at.
+    /// The number of turns that it was looked ahead at.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub depth: Option<u32>,
     /// Its share of what was spent, 0 to 1.
@@ -43,7 +43,7 @@ pub struct Weighed<A> {
     pub share: Option<f64>,
     /// The expected course of play, this option first.
     pub line: Vec<A>,
-    /// What could follow it, if the agent was asked for more than one layer.
+    /// Replies to it, if the agent was asked for more than one layer.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub replies: Vec<Weighed<A>>,
 }
@@ -61,7 +61,7 @@ pub struct Step<A> {
     pub nodes: u64,
 }
 
-/// What a decision cost.
+/// The cost of a decision.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize)]
 pub struct Spent {
     /// Iterations, playouts or rollouts.

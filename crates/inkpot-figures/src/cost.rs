@@ -16,9 +16,9 @@ const NAMED: usize = 10;
 pub struct Cost {
     /// Title, subtitle, caption.
     pub words: Words,
-    /// What strength is told in.
+    /// The unit of strength.
     pub strength: Strength,
-    /// What cost is told in.
+    /// The unit of cost.
     pub of: CostOf,
     /// The agents, or the points of a sweep.
     pub marks: Vec<CostMark>,
@@ -28,7 +28,7 @@ pub struct Cost {
     pub frame_us: Option<f64>,
 }
 
-/// What cost is told in.
+/// The unit of cost.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum CostOf {
     /// States advanced a decision.
@@ -54,7 +54,7 @@ impl CostOf {
     }
 }
 
-/// What strength is told in.
+/// The unit of strength.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Strength {
     /// Win rates, 0 to 1.
@@ -86,9 +86,9 @@ pub struct CostMark {
     pub name: String,
     /// Its win rate or rating.
     pub rate: Estimate,
-    /// What a decision costs, above 0; none if it looks at nothing.
+    /// The cost of a decision, above 0; none if it looks at nothing.
     pub cost: Option<f64>,
-    /// What 99 of 100 decisions stay within.
+    /// The cost that 99 of 100 decisions stay within.
     pub most: Option<f64>,
 }
 

@@ -11,7 +11,7 @@ use crate::palette::{AXIS, CAPTION, GRID, INDIGO, INK, ORANGE, ORANGE_TEXT, SECO
 pub struct Distribution {
     /// The words.
     pub words: Words,
-    /// What is spread, with its unit.
+    /// The figure that is spread, with its unit.
     pub label: String,
     /// Edges of the bins, one more than bins.
     pub edges: Vec<f64>,

@@ -22,11 +22,11 @@ pub struct Hotspot {
     pub height: f64,
     /// Whom it is about; spots of one key belong together.
     pub key: String,
-    /// What it tells.
+    /// The text of the spot.
     pub text: String,
 }
 
-/// Why a figure could not be rendered.
+/// An error: the figure could not be rendered.
 #[derive(Debug, Error)]
 pub enum DrawingError {
     /// The SVG was not understood, or the picture does not fit into memory.

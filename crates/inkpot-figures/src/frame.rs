@@ -17,7 +17,7 @@ pub(crate) const LABEL: f64 = 15.0;
 pub struct Words {
     /// The finding, in a sentence.
     pub title: String,
-    /// What is drawn and from how many matches.
+    /// The subtitle: the figure, and from how many matches.
     pub subtitle: String,
     /// Method, interval, seed, study.
     pub caption: String,

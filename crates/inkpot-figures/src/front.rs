@@ -15,16 +15,16 @@ pub struct Front {
     pub across: FrontAxis,
     /// The figure up.
     pub up: FrontAxis,
-    /// What was tried.
+    /// Points that were tried.
     pub tried: Vec<FrontMark>,
-    /// What was chosen and proved.
+    /// The point that was chosen and proved.
     pub chosen: Option<(Estimate, Estimate)>,
 }
 
 /// One of the two figures.
 #[derive(Clone, Debug, PartialEq)]
 pub struct FrontAxis {
-    /// What it is.
+    /// The title.
     pub title: String,
     /// Lowest and highest wanted value, infinite where there is none.
     pub wanted: (f64, f64),

@@ -11,7 +11,7 @@ const ROW: f64 = 44.0;
 const HEADING: f64 = 30.0;
 const FEET: f64 = 40.0;
 
-/// What is wanted and what was proved, target by target.
+/// Rungs with their targets and the figures that were proved.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Ladder {
     /// The words.
@@ -23,7 +23,7 @@ pub struct Ladder {
 /// A target over the rungs.
 #[derive(Clone, Debug, PartialEq)]
 pub struct LadderPanel {
-    /// What it is.
+    /// The title.
     pub title: String,
     /// Whether its values are shares, shown in hundredths.
     pub rate: bool,
@@ -38,11 +38,11 @@ pub struct LadderRow {
     pub name: String,
     /// Lowest and highest wanted value, infinite where there is none.
     pub wanted: (f64, f64),
-    /// What was proved, if anything was.
+    /// The proved figure, if there is one.
     pub proved: Option<Estimate>,
     /// It as text.
     pub text: String,
-    /// What it says: met, not met, not separable yet.
+    /// The verdict: met, not met, not separable yet.
     pub verdict: String,
     /// Whether it is met.
     pub met: bool,

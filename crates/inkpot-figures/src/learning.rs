@@ -17,9 +17,9 @@ const APART: f64 = 40.0;
 pub struct Learning {
     /// The words.
     pub words: Words,
-    /// What is spent, for the axis.
+    /// The unit of what is spent, for the axis.
     pub spent: String,
-    /// What is drawn, for the axis.
+    /// The figure, for the axis.
     pub figure: String,
     /// Whether that is a share, drawn from 0 to 100 %.
     pub is_share: bool,
@@ -36,7 +36,7 @@ pub struct LearningSearch {
     pub name: String,
     /// Each repetition: what was spent and the figure then, in order.
     pub repetitions: Vec<Vec<(f64, f64)>>,
-    /// What its champion was proved to be worth.
+    /// The proved figure of its champion.
     pub proved: Option<Estimate>,
 }
 

@@ -10,7 +10,7 @@ use crate::palette::{INK, SECOND, diverging, on, tint};
 pub struct Matrix {
     /// The words.
     pub words: Words,
-    /// What the cells hold.
+    /// The figure of the cells.
     pub of: MatrixOf,
     /// Names in the order drawn.
     pub names: Vec<String>,
@@ -18,7 +18,7 @@ pub struct Matrix {
     pub cells: Vec<Vec<Option<Estimate>>>,
 }
 
-/// What the cells of a matrix hold.
+/// The figure in the cells of a matrix.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum MatrixOf {
     /// Rates; even is one half.

@@ -24,7 +24,7 @@ pub struct OptionValues {
 /// One option.
 #[derive(Clone, Debug, PartialEq)]
 pub struct OptionRow {
-    /// What it is.
+    /// The name of the option.
     pub name: String,
     /// Its value; none if it was never looked at.
     pub value: Option<f64>,

@@ -13,13 +13,13 @@ pub struct Paths {
     pub words: Words,
     /// Lower left and upper right corner of what is shown at least.
     pub window: [[f64; 2]; 2],
-    /// What stands on the level.
+    /// Shapes of the level.
     pub level: Vec<PathsShape>,
-    /// Who goes these ways.
+    /// The name of who goes these ways.
     pub name: String,
     /// The ways.
     pub ways: Vec<Vec<[f64; 2]>>,
-    /// Who was at these places.
+    /// The name of the others at these places.
     pub others: String,
     /// Each place where one of them was at a moment.
     pub visits: Vec<[f64; 2]>,

@@ -11,7 +11,7 @@ use crate::palette::{AXIS, GRID, INDIGO, INK, ORANGE, ORANGE_TEXT, SECOND, tint}
 pub struct Running {
     /// The words.
     pub words: Words,
-    /// What is compared, for the axis.
+    /// The figure that is compared, for the axis.
     pub figure: String,
     /// Looks: blocks so far and the interval then; shares or differences of shares.
     pub looks: Vec<(u64, Estimate)>,

@@ -5,7 +5,7 @@ use crate::canvas::{Anchor, Canvas, Type};
 use crate::frame::{BOTTOM, HEIGHT, PADDING, TOP, WIDTH, Words, framed};
 use crate::palette::{AXIS, CATEGORIES, GRID, INK, Rgb, SECOND, tint};
 
-/// What a shape stands for.
+/// The role of a shape.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[expect(missing_docs, reason = "the ground, what matters least, a seat's own, a warning, lettering")]
 pub enum Paint {

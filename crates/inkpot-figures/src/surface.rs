@@ -11,7 +11,7 @@ use crate::palette::{INK, ORANGE, SECOND};
 pub struct Surface {
     /// The words.
     pub words: Words,
-    /// What the cells hold.
+    /// The figure of the cells.
     pub of: MatrixOf,
     /// The knob across and its values from left to right.
     pub across: (String, Vec<String>),

@@ -13,7 +13,7 @@ use crate::repetitions::Repetitions;
 pub struct Traces {
     /// The words.
     pub words: Words,
-    /// What is spent, for the axes.
+    /// The unit of what is spent, for the axes.
     pub spent: String,
     /// One panel a figure.
     pub panels: Vec<TracesPanel>,

@@ -4,7 +4,7 @@ use inkpot_core::{GameSource, KnobValue, Knobs, Level};
 
 use crate::Place;
 
-/// What a study of any kind is asked.
+/// The draft of a study: the part that all kinds share.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Draft {
     /// Name of the game.
@@ -55,11 +55,11 @@ pub enum VaryRange {
 /// One thing that is wrong with a draft.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Problem {
-    /// Which key: `matches`, `entrant[1].knobs.skill`, `vary[0].points`.
+    /// The key: `matches`, `entrant[1].knobs.skill`, `vary[0].points`.
     pub at: Place,
-    /// What is wrong.
+    /// The problem.
     pub what: String,
-    /// What is allowed, or what to do.
+    /// The help: what is allowed, or what to do.
     pub help: String,
 }
 

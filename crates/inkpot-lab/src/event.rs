@@ -2,7 +2,7 @@
 
 use inkpot_stats::Interval;
 
-/// What happens while a study is played, for progress bars, logs and tests.
+/// An event while a study is played, for progress bars, logs and tests.
 #[derive(Clone, Debug, PartialEq)]
 #[expect(missing_docs, reason = "the fields are named after the figures they carry")]
 pub enum Event {

@@ -135,7 +135,7 @@ pub(crate) fn scale_of(measure: &Measure) -> Scale {
     }
 }
 
-/// What is known of a figure against what is wanted.
+/// The standing of a figure against its target.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Met {

@@ -19,16 +19,16 @@ pub struct Shot {
     pub seats: Vec<SeatShot>,
 }
 
-/// What a seat is about at a tick.
+/// State of a seat at a tick.
 #[derive(Debug, Default)]
 pub struct SeatShot {
-    /// What it perceives and takes to be the case, to be drawn over the picture.
+    /// Shapes of what it perceives and takes to be the case, to be drawn over the picture.
     pub perceived: Vec<Shape>,
-    /// Where it is in the picture.
+    /// Its place in the picture.
     pub place: Option<[f64; 2]>,
-    /// What it chooses; none where it does not act.
+    /// Its choice; none where it does not act.
     pub choice: Option<Value>,
-    /// What it weighed for that.
+    /// The thoughts behind that choice.
     pub thoughts: Option<Thoughts<Value>>,
     /// Its measures so far, where they were looked at.
     pub measures: Option<Vec<f64>>,

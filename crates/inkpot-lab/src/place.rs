@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-/// Where in a draft something stands, from the outside in: `entrant[1].knobs.skill`.
+/// A place in a draft, from the outside in: `entrant[1].knobs.skill`.
 #[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
 #[must_use]
 pub struct Place(Vec<Step>);
@@ -36,7 +36,7 @@ impl Place {
         Self(steps)
     }
 
-    /// What it stands in; none of the whole.
+    /// The place around it; none of the whole.
     pub fn around(&self) -> Option<Self> {
         let (_, steps) = self.0.split_last()?;
         Some(Self(steps.to_vec()))
@@ -52,7 +52,7 @@ impl Place {
         self.0.iter().any(|step| matches!(step, Step::Key(name) if name == key))
     }
 
-    /// Which item of a list it is or stands in.
+    /// The number of the item of a list that it is or stands in.
     pub fn item_of(&self, list: &str) -> Option<usize> {
         match self.0.as_slice() {
             [Step::Key(key), Step::Item(index), ..] if key == list => Some(*index),

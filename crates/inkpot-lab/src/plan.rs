@@ -9,7 +9,7 @@ use crate::combinations::rank;
 /// played by it.
 pub(crate) const OF_THE_CELL: &str = "rows are of the entrants of their cell";
 
-/// Where and how matches are played, whatever is studied.
+/// The ground on which matches are played, whatever is studied.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Ground {
     /// The game.
@@ -30,7 +30,7 @@ pub struct Ground {
 }
 
 impl Ground {
-    /// How the matches of a block spread whoever plays over this many seats.
+    /// The seating of the ground: how the matches of a block spread a cast over this many seats.
     pub fn seating(&self, seats: usize) -> Seating {
         if self.seats_kept {
             return Seating::fixed(seats);
@@ -39,10 +39,10 @@ impl Ground {
     }
 }
 
-/// What is played in a study of any kind, resolved and checked.
+/// The plan of a study of any kind, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Plan {
-    /// Where and how matches are played.
+    /// The ground of its matches.
     pub ground: Ground,
     /// Seats of a match.
     #[serde(default)]
@@ -119,13 +119,13 @@ pub struct Cell {
     /// Number of its first block; blocks of one number share their chance, those of different rounds are different.
     #[serde(default)]
     pub first_block: u64,
-    /// What names the seats' own chance: cells of one number share it.
+    /// The number that names the seats' own chance: cells of one number share it.
     #[serde(default)]
     pub pairing: u64,
     /// Values of the varied knobs, in the order of `vary`.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub point: Vec<KnobValue>,
-    /// Where the cell departs from the ground and the entrants of the plan.
+    /// The departure of the cell from the ground and the entrants of the plan.
     #[serde(rename = "own", default, skip_serializing_if = "Option::is_none")]
     pub variation: Option<Box<Variation>>,
 }
@@ -169,12 +169,12 @@ impl Plan {
         if self.seats > 0 { self.seats } else { self.cells.first().map_or(1, |cell| cell.entrants.len() as u64) }
     }
 
-    /// How the matches of a block spread the entrants of a cell over the seats.
+    /// The seating of the plan: how the matches of a block spread the entrants of a cell.
     pub fn seating(&self) -> Seating {
         self.ground.seating(self.seats() as usize)
     }
 
-    /// Who sits where in a match: by seat, the entrant's place in the plan.
+    /// The entrants of a match by seat, as places in the plan.
     pub fn seated(&self, spot: Spot) -> Vec<usize> {
         let mut places = Vec::new();
         let order = || Streams::of_study(self.ground.seed).order(spot.block);
@@ -218,7 +218,7 @@ impl Plan {
         ends.take_while(|end| *end <= cell).count()
     }
 
-    /// What the stage of a cell is given.
+    /// The setting of a cell, for its stage.
     pub fn setting(&self, cell: &Cell) -> Setting {
         let knobs = |index: usize, entrant: &Entrant| match &cell.variation {
             Some(varied) => varied.knobs[index].clone(),
@@ -267,7 +267,7 @@ impl Plan {
         self.entrants.iter().any(|entrant| entrant.kind == HAND)
     }
 
-    /// Who plays a cell, in words: `guest against house`.
+    /// The pairing of a cell in words: `guest against house`.
     pub fn pairing_name(&self, cell: &Cell) -> String {
         let names: Vec<&str> = cell.entrants.iter().map(|&index| self.entrants[index].name.as_str()).collect();
         names.join(" against ")

@@ -19,7 +19,7 @@ struct FormatOnly {
     format: u32,
 }
 
-/// Why a stored plan cannot be read.
+/// An error: the stored plan cannot be read.
 #[derive(Debug, Error)]
 pub enum PlanFileError {
     /// It was written by another version.

@@ -14,7 +14,7 @@ use crate::stored_rows::visit_rows;
 /// A table of a study at which only members of the pool sat: what is known of its blocks.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct PoolTable {
-    /// Who sat there, by name.
+    /// Entrants at the table, by name.
     pub entrants: Vec<String>,
     /// Seed of the study: blocks of one seed and number share their world.
     pub seed: u64,
@@ -45,7 +45,7 @@ impl PoolTable {
         self.outcomes.patterns().map(|course| course.matches().map(played).collect::<Vec<_>>().join(" ")).collect()
     }
 
-    /// Which course each block went, from 1 up; 0 counts for nobody.
+    /// The course of each block, from 1 up; 0 counts for nobody.
     pub fn blocks(&self) -> impl Iterator<Item = usize> {
         self.outcomes.numbers()
     }

@@ -31,7 +31,7 @@ pub struct Runner<'a> {
     halt: &'a Halt,
 }
 
-/// Why a sitting could not go on; what was finished is stored.
+/// An error: the sitting could not go on; what was finished is stored.
 #[derive(Debug, Error)]
 pub enum PlayError {
     /// Something of the study could not be read or written.

@@ -19,7 +19,7 @@ pub(crate) const FIRST_PROOF_BLOCK: u64 = 1 << 32;
 /// Blocks that a worker is given at once.
 const RUN: u64 = 8;
 
-/// What a search says next.
+/// The next request of a search.
 #[derive(Clone, Debug)]
 pub enum Ask {
     /// These are to be played, and shown to it together.
@@ -32,7 +32,7 @@ pub enum Ask {
     Stuck(String),
 }
 
-/// Why a search ended before it had finished.
+/// An error: the search ended before it had finished.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum SearchError {
     /// The work of a thread fell.
@@ -43,7 +43,7 @@ pub enum SearchError {
     Stuck(String),
 }
 
-/// What was seen of each play, block by block: the figures that the search reads off a block.
+/// Results of each play, block by block: the figures that the search reads off a block.
 pub type Results = Vec<Vec<Vec<f64>>>;
 
 /// A search.
@@ -81,12 +81,13 @@ pub trait Searching {
     }
 }
 
-/// What the workers of a search do: functions of what they are given, and of what the search rests on.
+/// The work of a search: functions of a state and of what the search rests on.
 pub trait SearchWork: Sync {
     /// The figures of one block of a play, given the rows of each of its settings; `reading` is that of the play.
     fn figures(&self, reading: usize, rows: &[Rows]) -> Vec<f64>;
 
-    /// Goes on with a piece of the search's own work, as far as it is not asked to stop. Errs where that is not possible.
+    /// Goes on with a piece of the search's own work, as far as it is not asked to stop. Errs where that is not
+    /// possible.
     fn go_on(&self, piece: &Piece, _halt: &Halt) -> Result<State, String> {
         Err(format!("there is no piece of work {}", piece.number))
     }
@@ -101,8 +102,8 @@ pub struct SearchJob<'a> {
 }
 
 impl<'a> SearchJob<'a> {
-    /// The work of a search at this game; `basis` is what it rests on as text, and what is under way gives up once `halt`
-    /// is called.
+    /// The work of a search at this game; `basis` is what it rests on as text, and what is under way gives up once
+    /// `halt` is called.
     pub fn new(work: Box<dyn SearchWork + 'a>, game: &'a dyn GameEntry, halt: &'a Halt, basis: String) -> Self {
         Self { work, game, halt, basis }
     }
@@ -138,10 +139,10 @@ impl Job for SearchJob<'_> {
     }
 }
 
-/// How a search gets on.
+/// The progress of a search, for whoever watches.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Watched {
-    /// What its candidates are worth, in a word: `fitness` or `reward`.
+    /// The name of what candidates are compared by: `fitness` or `reward`.
     pub fitness: &'static str,
     /// The figure that its best are looked at by.
     pub figure: String,
@@ -151,25 +152,25 @@ pub struct Watched {
     pub target: Option<f64>,
     /// Of each repetition: what it had spent, as [`SearchRound::unit`] says, and the figure at each look.
     pub looks: Vec<Vec<(f64, f64)>>,
-    /// Of the repetition that stands best, by generation: what it had spent, and what its best candidate, the upper quartile,
-    /// the median and the lower quartile were worth.
+    /// Of the repetition that stands best, by generation: what it had spent, and what its best candidate, the upper
+    /// quartile, the median and the lower quartile were worth.
     pub spread: Vec<(f64, [f64; 4])>,
-    /// What the best that it looked at last came to there, by name.
+    /// Figures of the champion at the last look, by name.
     pub champion: Vec<(String, f64)>,
     /// A match of that one: its setting and its block.
     pub latest: Option<(Setting, u64)>,
 }
 
-/// How far a search has got.
+/// The round of a search: how far it has got.
 #[derive(Clone, Debug, PartialEq)]
 pub struct SearchRound {
     /// Rounds or probes so far.
     pub rounds: u64,
-    /// What was spent so far: matches, or decisions.
+    /// The amount spent so far: matches, or decisions.
     pub spent: u64,
     /// As much as the budget allows.
     pub most: u64,
-    /// What that is, in words: `matches` or `decisions`.
+    /// The unit of that: `matches` or `decisions`.
     pub unit: &'static str,
     /// The present choice in words.
     pub choice: String,
@@ -177,10 +178,10 @@ pub struct SearchRound {
 
 /// Runs a search until it has finished, or until it is asked to stop.
 ///
-/// `seen` is what was seen of the round under way: given that of an earlier sitting it goes on within the round, and all
-/// of it stands there when it is stopped. `keep` is shown the search and `seen` after every round and every piece of work,
-/// when that is empty, and many times within a round; what it cannot keep ends the search. Errs too when the work of a
-/// thread falls.
+/// `seen` is what was seen of the round under way: given that of an earlier sitting it goes on within the round, and
+/// all of it stands there when it is stopped. `keep` is shown the search and `seen` after every round and every piece
+/// of work, when that is empty, and many times within a round; what it cannot keep ends the search. Errs too when the
+/// work of a thread falls.
 pub fn search<S: Searching + ?Sized, E: From<SearchError>>(
     searching: &mut S,
     job: &dyn Job,
@@ -261,8 +262,8 @@ impl Round {
         runs.collect()
     }
 
-    /// Plays this much of it, and hands over what was seen in the order of the blocks, until it is asked to stop or `take`
-    /// errs, which it gives.
+    /// Plays this much of it, and hands over what was seen in the order of the blocks, until it is asked to stop or
+    /// `take` errs, which it gives.
     fn play<E>(
         &self,
         left: Vec<Left>,

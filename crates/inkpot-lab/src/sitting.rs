@@ -1,6 +1,6 @@
 //! How a sitting ends: a stretch of work on a study, from its start or resumption on.
 
-/// How a sitting ended.
+/// The end of a sitting.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Sitting {
     /// Every block of the study is stored.

@@ -6,7 +6,7 @@ use inkpot_core::Knobs;
 use inkpot_stats::{Interval, Mean, PeopleFigures};
 use serde::{Deserialize, Serialize};
 
-/// What is summed up of a study of any kind. Holds nothing that differs from run to run.
+/// The summary that all kinds of study share. Holds nothing that differs from run to run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Summary {
     /// Its game.
@@ -30,7 +30,7 @@ pub struct Summary {
     pub rules: Knobs,
     /// The entrants over all they played.
     pub entrants: Vec<EntrantSummary>,
-    /// Who met whom; empty in a sweep.
+    /// Pairings that met; empty in a sweep.
     pub pairings: Vec<PairingSummary>,
     /// Points share of the first seat.
     pub first_seat: Option<Interval>,
@@ -38,10 +38,10 @@ pub struct Summary {
     pub endings: BTreeMap<String, u64>,
     /// Matches in which the game fell.
     pub voids: u64,
-    /// How differently people fare, where each plays a series; empty otherwise.
+    /// The spread of people, where each plays a series; empty otherwise.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub people: Vec<PeopleSummary>,
-    /// What should be known before the figures are believed, in plain sentences.
+    /// Notes: caveats to know before the figures are believed, in plain sentences.
     pub notes: Vec<String>,
 }
 
@@ -51,7 +51,7 @@ impl Summary {
         self.endings.get("abandoned").copied().unwrap_or(0)
     }
 
-    /// How unlikely something must be, were there nothing to it, before it is called seen: one less the confidence.
+    /// The chance below which a finding is called seen, were there nothing to it: one less the confidence.
     pub fn unlikely(&self) -> f64 {
         1.0 - self.confidence
     }
@@ -75,7 +75,7 @@ pub struct EntrantSummary {
     pub draws: u64,
     pub losses: u64,
     pub win_rate: Option<Interval>,
-    /// How often it did what the game is about, where it plays alone and there is nobody to win against.
+    /// The rate of success, where it plays alone and there is nobody to win against.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub success: Option<Interval>,
     pub score: Option<Mean>,
@@ -99,7 +99,7 @@ impl EntrantSummary {
     }
 }
 
-/// How differently people fare who play as an entrant: figures over series, each one person's.
+/// The spread of people who play as an entrant: figures over series, each one person's.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct PeopleSummary {
     /// The entrant.
@@ -113,7 +113,7 @@ pub struct PeopleSummary {
     pub people: u64,
     /// Matches of each.
     pub matches: u64,
-    /// How they fare.
+    /// The spread of its people.
     #[serde(flatten)]
     pub seen: PeopleFigures,
 }

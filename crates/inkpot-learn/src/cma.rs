@@ -8,7 +8,7 @@ use crate::fitness::ranking;
 use crate::linear::{Axes, norm};
 use crate::{Fitness, Judged, Space, Spread};
 
-/// Which covariance is evolved.
+/// The form of the covariance.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Covariance {
@@ -19,14 +19,14 @@ pub enum Covariance {
     Diagonal,
 }
 
-/// What such a search is set to.
+/// Settings of CMA-ES.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CmaSettings {
     /// Candidates a generation, at least 4; restarts double it.
     pub population: usize,
     /// Standard deviation of a gene at first, as a share of its scale.
     pub spread: f64,
-    /// Which covariance is evolved.
+    /// The form of the covariance.
     pub covariance: Covariance,
     /// Whether it begins anew, with twice the population, where it has converged.
     pub restarts: bool,
@@ -207,13 +207,13 @@ impl Cma {
         }
     }
 
-    /// The candidates, best first: by the rank of their worth, from 0 for the best to 1, with a penalty for lying outside
-    /// the bounds.
+    /// The candidates, best first: by the rank of their worth, from 0 for the best to 1, with a penalty for lying
+    /// outside the bounds.
     ///
-    /// A candidate outside is tried at the nearest point inside, and learned from where it was drawn, with the quadratic
-    /// penalty for its distance that Hansen's notes recommend (2016, B.5). The penalty is added to ranks instead of worths,
-    /// and the distance is in units of the search's own deviations: so it has no weight to adapt, and worth may be several
-    /// numbers.
+    /// A candidate outside is tried at the nearest point inside, and learned from where it was drawn, with the
+    /// quadratic penalty for its distance that Hansen's notes recommend (2016, B.5). The penalty is added to ranks
+    /// instead of worths, and the distance is in units of the search's own deviations: so it has no weight to adapt,
+    /// and worth may be several numbers.
     fn ranked(&self, judged: &[Judged], deviations: &[Vec<f64>]) -> Vec<usize> {
         let mut order = ranking(judged.iter().map(|judgement| &judgement.fitness));
         let penalties: Vec<f64> = deviations.iter().map(|excess| self.penalty(excess)).collect();
@@ -293,7 +293,7 @@ impl Cma {
         self.mean = self.scaled(None);
     }
 
-    /// How often it began anew.
+    /// The number of restarts.
     pub fn restarts(&self) -> u64 {
         self.restarts
     }
@@ -355,8 +355,9 @@ mod tests {
         assert_eq!(search.ask().len(), 6 << search.restarts());
     }
 
-    /// A search over ten bounded genes of unequal weight whose best value is `optimum`, until it comes within 1e-9 of the
-    /// best inside the bounds: evaluations, and the largest distance of the mean from the bounds in units of the step.
+    /// A search over ten bounded genes of unequal weight whose best value is `optimum`, until it comes within 1e-9 of
+    /// the best inside the bounds: evaluations, and the largest distance of the mean from the bounds in units of the
+    /// step.
     fn climbed(optimum: f64, seed: u64) -> (u64, f64) {
         let genes = 10;
         let settings = CmaSettings { population: 10, spread: 0.3, covariance: Covariance::Full, restarts: false };

@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{Fitness, Judged, Space, Spread};
 
-/// What such a search is set to.
+/// Settings of MAP-Elites.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct MapElitesSettings {
     /// Candidates a generation.
@@ -34,12 +34,12 @@ pub struct Elite {
     pub niche: [usize; 2],
     /// Its genome.
     pub genome: Vec<f64>,
-    /// What it was worth on average over its trials.
+    /// The mean fitness over its trials.
     #[serde(rename = "worth")]
     pub fitness: Fitness,
-    /// What it did on average, in shares of the range of each measure.
+    /// The mean traits, in shares of the range of each measure.
     pub traits: Vec<f64>,
-    /// How often it was tried.
+    /// The number of trials.
     pub trials: u64,
 }
 
@@ -83,7 +83,7 @@ impl MapElites {
         &self.elites
     }
 
-    /// What it is set to.
+    /// Its settings.
     pub fn settings(&self) -> &MapElitesSettings {
         &self.settings
     }

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{Cma, Genetic, Graph, Judged, MapElites, Nes, Spread, Topology};
 
-/// What a candidate is made of.
+/// The genome of a candidate.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Genome {
@@ -45,7 +45,7 @@ impl Evolver {
         }
     }
 
-    /// How many candidates it wants to be told of next.
+    /// The number of candidates that it asks for next.
     pub fn asks(&self) -> usize {
         match self {
             Self::Genetic(genetic) => genetic.asks(),
@@ -81,7 +81,7 @@ impl Evolver {
         }
     }
 
-    /// How far apart the candidates are that it would give next.
+    /// The spread of the candidates that it would give next.
     pub fn spread(&self) -> Spread {
         match self {
             Self::Genetic(genetic) => genetic.spread(),

@@ -4,7 +4,7 @@ use std::cmp::Ordering;
 
 use serde::{Deserialize, Serialize};
 
-/// What a candidate is worth: more is better. Several numbers are compared one after the other, the first that differs
+/// The fitness of a candidate: more is better. Several numbers are compared one after the other, the first that differs
 /// decides.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 #[serde(transparent)]

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use crate::fitness::ranking;
 use crate::{Fitness, Gene, Judged, Space, Spread};
 
-/// How parents are chosen.
+/// The way parents are chosen.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Selection {
@@ -21,7 +21,7 @@ pub enum Selection {
     Rank(f64),
 }
 
-/// How two parents make a child.
+/// The way two parents make a child.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Crossover {
@@ -34,14 +34,14 @@ pub enum Crossover {
     Blend(f64),
 }
 
-/// What a genetic algorithm is set to.
+/// Settings of a genetic algorithm.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct GeneticSettings {
     /// Candidates a generation, at least 2.
     pub population: usize,
-    /// How parents are chosen.
+    /// The way parents are chosen.
     pub selection: Selection,
-    /// How two parents make a child.
+    /// The way two parents make a child.
     pub crossover: Crossover,
     /// Share of the children that two parents make, 0 to 1; the others are copies of one.
     pub crossover_rate: f64,

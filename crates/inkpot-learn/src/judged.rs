@@ -4,12 +4,12 @@ use serde::{Deserialize, Serialize};
 
 use crate::Fitness;
 
-/// What is known of a candidate once it was tried.
+/// The judgement of a candidate that was tried.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Judged {
-    /// What it is worth.
+    /// The fitness.
     pub fitness: Fitness,
-    /// What it does, in shares of the range of each measure: where it belongs on a map of niches. Empty for all other
+    /// The traits, in shares of the range of each measure: where it belongs on a map of niches. Empty for all other
     /// methods.
     pub traits: Vec<f64>,
 }
@@ -21,7 +21,7 @@ impl Judged {
     }
 }
 
-/// How far the candidates of a generation are apart.
+/// The spread of a generation's candidates.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Spread {
     /// Mean standard deviation of a gene, as a share of its scale; of graphs, of their distances.

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use crate::fitness::ranking;
 use crate::{Fitness, Gene, Judged, Space, Spread};
 
-/// What such a search is set to.
+/// Settings of natural evolution strategies.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct NesSettings {
     /// Samples a generation, in mirrored pairs: even, at least 2. The mean is a candidate beside them.
@@ -59,8 +59,8 @@ impl Nes {
         each.map(|((mean, off), gene)| gene.nearest((mean + self.settings.spread * off) * gene.scale())).collect()
     }
 
-    /// How far the two of a mirrored pair lie from each other, half of it, in deviations: the deviation itself, but where
-    /// a bound cut one of them short.
+    /// How far the two of a mirrored pair lie from each other, half of it, in deviations: the deviation itself, but
+    /// where a bound cut one of them short.
     fn apart(&self, deviation: &[f64]) -> Vec<f64> {
         let (up, down) = (self.at(deviation.iter().copied()), self.at(deviation.iter().map(|x| -x)));
         let each = deviation.iter().zip(&self.space.0).zip(up.into_iter().zip(down));
@@ -117,8 +117,8 @@ impl Nes {
     }
 }
 
-/// Ranks spread evenly from -1/2, the worst, to 1/2; equals share the mean of their ranks, so that candidates of the same
-/// worth pull nowhere.
+/// Ranks spread evenly from -1/2, the worst, to 1/2; equals share the mean of their ranks, so that candidates of the
+/// same worth pull nowhere.
 fn shaped(fitness: &[&Fitness]) -> Vec<f64> {
     let order = ranking(fitness.iter().copied());
     let steps = (fitness.len() as f64 - 1.0).max(1.0);

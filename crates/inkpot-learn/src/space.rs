@@ -3,7 +3,7 @@
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
-/// What one number of a genome may be.
+/// The range of one number of a genome.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Gene {

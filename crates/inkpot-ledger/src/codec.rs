@@ -214,7 +214,7 @@ pub(crate) fn put<D: DataType, W: std::io::Write + Send>(
     column.close()
 }
 
-/// Which columns to read; the others keep blank values, and measures NaN.
+/// The columns to read; the others keep blank values, and measures NaN.
 #[derive(Clone, Debug, Default)]
 pub struct Columns {
     /// Fields of a row by the name of their column (`cell`, `score`, ...).

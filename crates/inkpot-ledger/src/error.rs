@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use thiserror::Error;
 
-/// What can go wrong with a ledger.
+/// An error of the ledger.
 #[derive(Debug, Error)]
 #[expect(missing_docs, reason = "each message says it all; the fields are what it names")]
 pub enum LedgerError {
@@ -69,7 +69,7 @@ fn did_you_mean(nearest: Option<&str>) -> String {
     nearest.map_or_else(String::new, |name| format!("; did you mean `{name}`?"))
 }
 
-/// What went wrong with a file, in plain words; the system's own where there are none.
+/// The error of a file in plain words; the system's own where there are none.
 pub fn plainly(error: &io::Error) -> String {
     match error.kind() {
         io::ErrorKind::NotFound => "there is no such file or folder".into(),

@@ -27,7 +27,7 @@ pub struct Ledger {
     folder: PathBuf,
 }
 
-/// What a new study is to be called.
+/// The name of a new study, or how to find one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Naming<'a> {
     /// So.
@@ -204,7 +204,7 @@ impl Ledger {
 }
 
 impl Begun<'_> {
-    /// Where its files go before it is settled.
+    /// The study before it is settled: its files stand aside.
     pub fn study(&self) -> &Study {
         &self.study
     }

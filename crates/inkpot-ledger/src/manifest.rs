@@ -13,7 +13,8 @@ pub const ROW_FORMAT: u32 = 5;
 /// The oldest version that it reads: the manifest itself lists the parts.
 pub(crate) const OLDEST_FORMAT: u32 = 4;
 
-/// What a study is and how far it got. Times and rates live here, so that summaries compare byte for byte.
+/// The manifest of a study: what it is and how far it got. Times and rates live here, so that summaries compare byte
+/// for byte.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Manifest {
@@ -29,15 +30,15 @@ pub struct Manifest {
     pub program: String,
     /// The seed of all its chance.
     pub seed: u64,
-    /// Where it was played.
+    /// The machine on which it was played.
     pub machine: Machine,
     /// When it began, UTC.
     pub started: String,
     /// When it was completed, UTC.
     pub ended: Option<String>,
-    /// How far it got.
+    /// The state: how far it got.
     pub state: State,
-    /// What it is at: a study that is searched for ends in one that is played.
+    /// The phase: a study that is searched for ends in one that is played.
     pub phase: Phase,
     /// Blocks of the whole study.
     pub blocks: u64,
@@ -53,7 +54,7 @@ pub struct Manifest {
     /// The parts by their first block, as the list has them.
     #[serde(skip)]
     pub(crate) parts: BTreeMap<u64, ListedPart>,
-    /// How long decisions took, by entrant and, in a sweep, by point.
+    /// Decision times, by entrant and, in a sweep, by point.
     #[serde(default)]
     pub decision_times: Vec<DecisionTime>,
     /// SHA-256 of this manifest as text without it; studies of the first releases have none.
@@ -72,7 +73,7 @@ pub struct Machine {
     pub threads: usize,
 }
 
-/// How far a study got.
+/// The state of a study: how far it got.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum State {
@@ -84,7 +85,7 @@ pub enum State {
     Complete,
 }
 
-/// What a study is at.
+/// The phase of a study.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Phase {
@@ -94,7 +95,7 @@ pub enum Phase {
     Play,
 }
 
-/// How long the decisions of an entrant took. Differs from run to run, so it has no place in the summary.
+/// Decision times of an entrant. They differ from run to run, so they have no place in the summary.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct DecisionTime {
     /// The entrant's label.

@@ -16,7 +16,7 @@ pub(crate) const FOLDER: &str = "rows";
 pub struct Part {
     /// The blocks it covers.
     pub span: Span,
-    /// Where it is.
+    /// The path of the part.
     pub path: PathBuf,
 }
 

@@ -7,7 +7,7 @@ pub const POINTS: f64 = 400.0 / std::f64::consts::LN_10;
 pub const PRIOR_MATCHES: f64 = 1.0;
 /// Blocks are pooled into this many clusters at most.
 const MOST_CLUSTERS: usize = 512;
-/// How large a field is.
+/// The size of a field.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[expect(missing_docs, reason = "numbers of entrants, of seats of a match, and of blocks")]
 pub struct FieldSize {

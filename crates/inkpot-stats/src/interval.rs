@@ -16,7 +16,7 @@ pub struct Interval {
 }
 
 impl Interval {
-    /// What is known without error. No other interval has no width.
+    /// An interval without width, of a number that is known without error. No other interval has none.
     pub fn exactly(value: f64) -> Self {
         Self { value, low: value, high: value }
     }

@@ -22,7 +22,7 @@ pub(crate) fn least_design_effect(blocks: f64) -> f64 {
     0.3 + 6.0 / blocks
 }
 
-/// What was measured: the mean share at each value, with the matches it is of, and the covariance of the means. The
+/// Measured shares: the mean share at each value, with the matches it is of, and the covariance of the means. The
 /// curve is drawn from node to node; nodes rise, and no value lies outside them.
 #[derive(Clone, Debug)]
 #[expect(missing_docs, reason = "the fields are named after what they hold")]
@@ -154,7 +154,7 @@ impl LocalCurve {
         variance.max(0.0).sqrt()
     }
 
-    /// Where the curve takes a wanted share, and where by its band it may.
+    /// The values where the curve takes a wanted share, and where by its band it may.
     pub fn solve(&self, wanted: f64) -> Crossings {
         let target = (wanted / (1.0 - wanted)).ln();
         let off = |place: f64| self.logit(place) - target;
@@ -345,7 +345,7 @@ fn softplus(x: f64) -> f64 {
     x.max(0.0) + (-x.abs()).exp().ln_1p()
 }
 
-/// Where a curve takes a wanted share. An end that is none lies outside the values that were measured.
+/// The values where a curve takes a wanted share. An end that is none lies outside the values that were measured.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Crossings {
     /// Each value at which it does, with its interval: the values around it whose band holds the share.

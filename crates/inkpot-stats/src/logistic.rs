@@ -42,7 +42,7 @@ impl LapseLogistic {
         self.floor + (self.ceiling - self.floor) * logistic(self.slope * (x - self.midpoint))
     }
 
-    /// Where the curve takes the value `share`; none where it never does.
+    /// The value where the curve takes `share`; none where it never does.
     pub fn solve(&self, share: f64) -> Option<f64> {
         let odds = (share - self.floor) / (self.ceiling - share);
         (odds > 0.0 && self.slope != 0.0).then(|| self.midpoint + odds.ln() / self.slope)

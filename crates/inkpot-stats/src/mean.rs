@@ -8,7 +8,7 @@ use crate::interval::t_quantile;
 /// Fewer blocks than this say too little of how a mean varies for an interval that holds.
 pub const FEWEST_BLOCKS: u64 = 20;
 
-/// What numbers a figure can take, as far as that is known.
+/// The scale of a figure: the numbers that it can take, as far as that is known.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Scale {
     /// Any.

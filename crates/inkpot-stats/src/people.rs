@@ -27,7 +27,7 @@ pub struct People {
     never: BlockRates,
 }
 
-/// How differently people fare.
+/// The spread of people: how differently they fare.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct PeopleFigures {
     /// Share of people whose chance to win is below [`HOPELESS`].
@@ -71,7 +71,7 @@ impl People {
         self.shares.len()
     }
 
-    /// How differently they fare; none of fewer than twenty people or series of fewer than four matches.
+    /// The spread of people; none of fewer than twenty people or series of fewer than four matches.
     ///
     /// People's chances to win are taken for beta-distributed; the distribution has the mean of the shares seen and
     /// their variance less that which luck in this many matches makes (the method of moments of the beta-binomial law;

@@ -1,6 +1,6 @@
 //! Resampling whole blocks, jointly over everything that shares their chance.
 
-/// Where a bootstrap takes its random whole numbers from: `below(n)` is even in `0..n`.
+/// The source of a bootstrap's random whole numbers: `below(n)` is even in `0..n`.
 pub trait Draws {
     /// A whole number in `0..n`.
     fn below(&mut self, n: usize) -> usize;

@@ -14,7 +14,7 @@ const SAMPLES: usize = 1000;
 /// A fit whose misfit has a smaller p-value than this is not believed.
 const MISFIT: f64 = 0.01;
 
-/// Which summary describes the points.
+/// The model that describes the points.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Model {
@@ -24,7 +24,7 @@ pub enum Model {
     Local,
 }
 
-/// How a curve goes on, where that is clear.
+/// The way a curve goes on, where that is clear.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[expect(missing_docs, reason = "the names say it")]
@@ -33,7 +33,7 @@ pub enum Turn {
     Falls,
 }
 
-/// Why there is no curve.
+/// An error: there is no curve.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
 pub enum ResponseError {
     /// Fewer than four points.
@@ -47,7 +47,7 @@ pub enum ResponseError {
 /// A response curve: one that presumes no shape, with its band, and what is known of its shape.
 #[derive(Clone, Debug)]
 pub struct Response {
-    /// Which summary describes it.
+    /// The model that describes it.
     pub model: Model,
     /// The logistic curve's parameters, whether it describes the points or not.
     pub logistic: LapseLogistic,

@@ -20,12 +20,13 @@ pub fn median_spent(spent: &[f64]) -> Option<f64> {
     median.is_finite().then_some(median)
 }
 
-/// How many times as much one has spent as the other, in the median.
+/// The ratio of what two searches spent, in the median.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct SpentRatio {
     /// The ratio of the medians.
     pub value: f64,
-    /// Its interval from 0 up; none of too few repetitions. The upper end is infinite where the other may never reach it.
+    /// Its interval from 0 up; none of too few repetitions. The upper end is infinite where the other may never reach
+    /// it.
     pub range: Option<[f64; 2]>,
 }
 

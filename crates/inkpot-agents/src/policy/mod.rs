@@ -23,13 +23,13 @@ pub use tables::tables;
 pub(crate) use networks::{differs, features};
 pub(crate) use trained::read;
 
-/// What a policy plays by.
+/// A model by which a policy plays.
 pub trait Model<G: Game>: Send {
     /// Begins a match in this seat.
     fn begin(&mut self, seat: Seat, chance: &mut Chance);
 
-    /// Looks at what the agent sees, and says in `values` what each of its options is worth; NaN where that is not known.
-    /// Where it gives an action and not a choice it leaves them empty. Errs where it cannot judge.
+    /// Looks at what the agent sees, and says in `values` what each of its options is worth; NaN where that is not
+    /// known. Where it gives an action and not a choice it leaves them empty. Errs where it cannot judge.
     fn judge(&mut self, sight: &Sight<'_, G>, chance: &mut Chance, values: &mut Vec<f64>) -> Result<(), GaveUp>;
 
     /// The best of these values; which of equals is the model's own.

@@ -22,7 +22,7 @@ pub struct Page {
     pub title: String,
     /// A line under it.
     pub subtitle: String,
-    /// What made it.
+    /// The program that made it.
     pub made_by: String,
     /// Its sections, in order.
     pub sections: Vec<Section>,
@@ -35,19 +35,19 @@ pub struct Section {
     pub id: String,
     /// Its title.
     pub title: String,
-    /// What should be known before the figures are believed.
+    /// Caveats to know before the figures are believed.
     pub warnings: Vec<String>,
-    /// What its figures and tables are folded under, where they are.
+    /// The summary line that its figures and tables are folded under, where they are.
     pub folded: Option<String>,
-    /// What was asked, as name and value.
+    /// The questions, as name and value.
     pub asked: Vec<(String, String)>,
-    /// What was found, in sentences.
+    /// The findings, in sentences.
     pub found: Vec<String>,
     /// Figures.
     pub figures: Vec<Figure>,
     /// Tables.
     pub tables: Vec<PageTable>,
-    /// How it was done.
+    /// The method, in sentences.
     pub method: Vec<String>,
     /// Texts to look up: heading and text as it stands.
     pub sources: Vec<(String, String)>,
@@ -56,7 +56,7 @@ pub struct Section {
 /// A figure on a page.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Figure {
-    /// What it shows, for those who cannot see it.
+    /// The description, for those who cannot see it.
     pub label: String,
     svg: String,
 }
@@ -71,7 +71,7 @@ impl Figure {
 /// A table that sorts.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct PageTable {
-    /// What it shows.
+    /// The caption.
     pub caption: String,
     /// Headings, and whether their column holds figures.
     pub columns: Vec<(String, bool)>,
@@ -91,9 +91,9 @@ pub struct TableRow {
 /// A cell.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct TableCell {
-    /// What it says.
+    /// The text.
     pub text: String,
-    /// What it sorts by, where that is a number.
+    /// The number that it sorts by, where there is one.
     pub number: Option<f64>,
 }
 

@@ -24,7 +24,7 @@ pub struct Film {
     end: End,
 }
 
-/// What is known of a match before it is played.
+/// Facts about a match that are known before it is played.
 #[derive(Clone, Debug, Default, PartialEq, Serialize)]
 pub struct About {
     /// Its title.
@@ -33,16 +33,16 @@ pub struct About {
     pub facts: Vec<(String, String)>,
     /// Ticks a second; none where it goes by turns.
     pub per_second: Option<f64>,
-    /// Who sits there, in order of seat.
+    /// The seats, in order.
     pub seats: Vec<AboutSeat>,
 }
 
-/// Who sits at a seat.
+/// Facts about a seat that are known before it is played.
 #[derive(Clone, Debug, Default, PartialEq, Serialize)]
 pub struct AboutSeat {
     /// Its name in the match.
     pub name: String,
-    /// What agent it is.
+    /// The agent.
     pub agent: String,
     /// Titles of its measures.
     pub measures: Vec<String>,
@@ -61,20 +61,20 @@ pub struct Frame {
     pub position: Option<String>,
     /// Scores by seat.
     pub scores: Vec<f64>,
-    /// What each seat is about.
+    /// The state of each seat.
     pub seats: Vec<FrameSeat>,
 }
 
-/// What a seat is about at a tick.
+/// State of a seat at a tick.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct FrameSeat {
-    /// What it perceives, drawn over the scene.
+    /// Shapes that it perceives, drawn over the scene.
     pub sight: Vec<Shape>,
-    /// Where it is in the scene.
+    /// Its place in the scene.
     pub place: Option<[f64; 2]>,
-    /// What it chooses, in words; none where it does not act.
+    /// Its choice, in words; none where it does not act.
     pub choice: Option<String>,
-    /// What it weighed for that.
+    /// The thoughts behind that choice.
     pub mind: Option<Mind>,
     /// Its measures so far, where they were looked at.
     pub measures: Option<Vec<f64>>,
@@ -82,14 +82,14 @@ pub struct FrameSeat {
     pub faults: u32,
 }
 
-/// What an agent weighed, in words.
+/// Thoughts of an agent, in words.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Hash, Serialize)]
 pub struct Mind {
     /// Its options, the best first.
     pub options: Vec<MindOption>,
-    /// How its judgement changed as it looked further.
+    /// Steps by which its judgement changed as it looked further.
     pub steps: Vec<String>,
-    /// What that cost.
+    /// The cost, in words.
     pub spent: String,
 }
 
@@ -107,7 +107,7 @@ pub struct MindOption {
     pub chosen: bool,
 }
 
-/// How a match ended.
+/// The end of a match.
 #[derive(Clone, Debug, Default, PartialEq, Serialize)]
 pub struct End {
     /// In a sentence.

@@ -40,7 +40,7 @@ pub struct ReplayPage {
     pub title: String,
     /// A line under it.
     pub subtitle: String,
-    /// What made it.
+    /// The program that made it.
     pub made_by: String,
     /// The matches.
     pub films: Vec<Film>,

@@ -17,7 +17,7 @@ use crate::standin::Counting;
 /// What a won match is worth to a person who counts options: more than any number of them.
 pub(crate) const WON: f64 = 64.0;
 
-/// What a seat perceives: everything. Serialised as the position text.
+/// The view of a seat: everything. Serialised as the position text.
 #[derive(Clone, Copy, Debug)]
 pub struct View(pub Basin);
 

@@ -6,7 +6,7 @@ use super::rules::{
     BUSY_SHARE, GUARD, GUARD_RECOVERY, PARRIED_RECOVERY, PisteRules, RECOVERY, SPEED_STEP, THRUST, TICK_S,
 };
 
-/// What the blade is doing.
+/// The phase of the blade.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Phase {

@@ -9,13 +9,13 @@ use super::fighter::{Fighter, Phase};
 use super::rules::{CONTACT_M, DOUBLE_WINDOW, Double, PisteRules, START_GAP_M, START_JITTER_M, TICK_S};
 use super::tally::Tally;
 
-/// What a seat decides at a tick.
+/// The decision of a seat at a tick.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Order {
     /// -1 (full speed back) to 1 (full speed forward).
     pub throttle: f64,
-    /// What the blade is to do.
+    /// The order to the blade.
     pub blade: Blade,
 }
 
@@ -32,7 +32,7 @@ pub enum Blade {
     Parry,
 }
 
-/// What a seat perceives: distances in metres, speeds in m/s (forward is positive), times in ticks.
+/// The view of a seat: distances in metres, speeds in m/s (forward is positive), times in ticks.
 #[derive(Clone, Copy, Debug, Default, Serialize)]
 pub struct View {
     /// Distance between the two.
@@ -45,11 +45,11 @@ pub struct View {
     pub behind_m: f64,
     /// Strip left behind the other's back.
     pub other_behind_m: f64,
-    /// What our blade is doing.
+    /// The phase of our blade.
     pub phase: Phase,
     /// Ticks left of that.
     pub left: u16,
-    /// What the other's blade is doing.
+    /// The phase of the other's blade.
     pub other_phase: Phase,
     /// Ticks since our guard last met a thrust, saturating.
     pub since_parry: u16,

@@ -31,7 +31,7 @@ pub(crate) const GUARD_RECOVERY: u16 = 6;
 /// Two thrusts that land within this many ticks of each other are one double touch.
 pub(crate) const DOUBLE_WINDOW: u16 = 2;
 
-/// What a double touch is worth.
+/// The score of a double touch.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Double {
     /// Each scores one.
@@ -47,7 +47,7 @@ pub struct PisteRules {
     pub touches: u32,
     /// Time limit in ticks.
     pub time: u32,
-    /// What a double touch is worth.
+    /// The score of a double touch.
     pub double: Double,
     /// Top speed (m/s).
     pub top_speed: f64,

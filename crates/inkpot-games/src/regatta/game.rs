@@ -21,7 +21,7 @@ const START_JITTER_M: f64 = 1.5;
 /// Ticks from one look at the distance left to the next.
 const LOOK: u32 = 5;
 
-/// What a seat decides at a tick.
+/// The decision of a seat at a tick.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Helm {

@@ -7,7 +7,7 @@ use serde::{Serialize, Serializer};
 use super::course::Course;
 use super::geometry::{Point, length};
 
-/// What a boat perceives: the next mark, the wind and its own speed, and rays to the shores. Nothing else.
+/// The view of a boat: the next mark, the wind and its own speed, and rays to the shores. Nothing else.
 #[derive(Clone, Debug)]
 pub struct View {
     /// The way to the next mark, ahead and to starboard (m).
@@ -43,7 +43,7 @@ impl View {
         length(self.mark)
     }
 
-    /// Where the wind comes from (degrees from the bow, -180 to 180, starboard positive).
+    /// The direction that the wind comes from (degrees from the bow, -180 to 180, starboard positive).
     pub fn wind_deg(&self) -> f64 {
         degrees(self.wind)
     }

@@ -81,7 +81,7 @@ impl Board {
         usize::from(self.pits)
     }
 
-    /// Who is to move; none once the match is over.
+    /// The side to move; none once the match is over.
     #[inline]
     pub fn to_move(&self) -> Option<usize> {
         (!self.over).then_some(usize::from(self.side))

@@ -19,7 +19,7 @@ use crate::standin::Counting;
 #[serde(transparent)]
 pub struct Pit(pub u8);
 
-/// What a seat perceives: everything. Serialised as the position text.
+/// The view of a seat: everything. Serialised as the position text.
 #[derive(Clone, Copy, Debug)]
 pub struct View(pub Board);
 

@@ -152,7 +152,7 @@ impl<'a> Checker<'a> {
     /// Reports too few entrants for these seats, or for a study of this kind, which takes `least`, and too many.
     pub(crate) fn field(&mut self, draft: &Draft, resolved: &[Entrant], (kind, least): (&str, usize)) {
         let entrants = draft.entrants.len().max(resolved.len());
-        let (game, seats) = (&self.game.sheet().name, self.seats_of(draft));
+        let (game, seats) = (&self.game.sheet().name, self.seats_to_fill(draft));
         let needed = seats.max(least);
         if entrants < needed {
             let s = if entrants == 1 { "" } else { "s" };
@@ -161,7 +161,7 @@ impl<'a> Checker<'a> {
             } else {
                 format!("{entrants} entrant{s} cannot fill the {seats} seats of `{game}`")
             };
-            let help = format!("name {needed} or more; `inkpot agents {game}` shows what there is");
+            let help = format!("name {needed} or more; available: {}", self.agent_names());
             self.problem("entrant", wrong, help);
         }
         if entrants > MOST_ENTRANTS {
@@ -173,8 +173,15 @@ impl<'a> Checker<'a> {
         }
     }
 
+    /// Agents and presets of the game, in words.
+    pub(crate) fn agent_names(&self) -> String {
+        let presets = |sheet: &AgentSheet| sheet.presets.iter().map(|preset| preset.name.clone()).collect::<Vec<_>>();
+        let names = self.game.agents().iter().flat_map(|sheet| [vec![sheet.name.clone()], presets(sheet)].concat());
+        names.collect::<Vec<_>>().join(", ")
+    }
+
     /// The seats that have to be filled: those asked for, where the game has them, or the fewest of the game.
-    fn seats_of(&self, draft: &Draft) -> usize {
+    fn seats_to_fill(&self, draft: &Draft) -> usize {
         let (fewest, most) = self.seat_range();
         draft.seats.map_or(fewest, |seats| if seats <= most as u64 { fewest.max(seats as usize) } else { fewest })
     }
@@ -222,7 +229,8 @@ impl<'a> Checker<'a> {
             Err(LevelError::Knobs(errors)) => self.problems.extend(errors.iter().map(|error| knob_problem(at, error))),
             Err(LevelError::NoFiles { file }) => {
                 let game = &self.game.sheet().name;
-                let help = format!("`inkpot games {game}` shows its levels");
+                let levels: Vec<&str> = self.game.sheet().levels.iter().map(|level| level.name.as_str()).collect();
+                let help = format!("available: {}", levels.join(", "));
                 self.problem(at, format!("`{game}` reads no level files, and `{file}` is one"), help);
             }
         }

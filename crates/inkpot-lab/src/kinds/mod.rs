@@ -88,7 +88,7 @@ macro_rules! kind_of {
     };
 }
 
-/// What a draft asks for as a study of its kind.
+/// The draft of a kind of study, as far as kinds differ.
 #[derive(Clone, Debug, Default, PartialEq)]
 #[expect(missing_docs, reason = "the kinds of study that are played as they are drafted")]
 pub enum KindDraft {
@@ -121,7 +121,7 @@ impl KindDraft {
     }
 }
 
-/// What is searched for before it is played, resolved and checked.
+/// The plan of a search, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
 #[expect(missing_docs, reason = "the kinds of study that search")]
@@ -135,7 +135,7 @@ pub enum SearchPlan {
 impl SearchPlan {
     kind_of!(Tune, Fit, Evolve, Train);
 
-    /// What is sought and how it is judged, of what finds agents.
+    /// The aim, of kinds that find agents.
     pub fn aim(&self) -> Option<&Aim> {
         match self {
             Self::Evolve(evolve) => Some(&evolve.aim),
@@ -163,7 +163,7 @@ impl SearchPlan {
         }
     }
 
-    /// What this kind does its own way.
+    /// The search of its kind.
     pub fn as_search(&self) -> &dyn Seeks {
         match self {
             Self::Tune(tune) => tune.as_ref(),
@@ -193,7 +193,7 @@ impl SearchPlan {
     }
 }
 
-/// What is played, as a study of its kind.
+/// The design of a study, as far as kinds differ.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
 #[expect(missing_docs, reason = "the kinds of study")]
@@ -251,7 +251,7 @@ impl Design {
     }
 }
 
-/// What a study found, as one of its kind.
+/// The finding of a study, as far as kinds differ.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
 #[expect(missing_docs, reason = "the kinds of study")]

@@ -26,12 +26,12 @@ impl Basis<'_> {
         write_plan(self).expect("what was resolved is plain data")
     }
 
-    /// What a text says. Errs where it is none, or was written by another version.
+    /// Reads a basis. Errs where the text is none, or was written by another version.
     pub fn read(text: &str) -> Result<Basis<'static>, PlanFileError> {
         read_plan(text)
     }
 
-    /// Where and how matches are played.
+    /// The ground of its matches.
     pub fn ground(&self) -> &Ground {
         match self {
             Self::Plan(plan) => &plan.ground,

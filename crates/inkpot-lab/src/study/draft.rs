@@ -12,9 +12,9 @@ use crate::{Draft, Problem};
 /// A study as it was asked for.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct StudyDraft {
-    /// What all kinds share.
+    /// The part that all kinds share.
     pub shared: Draft,
-    /// What is asked for as a study of its kind.
+    /// The part of its kind.
     pub asked: KindDraft,
 }
 

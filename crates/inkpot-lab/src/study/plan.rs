@@ -19,10 +19,10 @@ const MOST_CELLS_WITH_LEADS: u64 = 64;
 /// A study that is played, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct StudyPlan {
-    /// What all kinds share.
+    /// The part that all kinds share.
     #[serde(flatten)]
     pub shared: Plan,
-    /// What is played, as a study of its kind.
+    /// The part of its kind.
     pub design: Design,
 }
 
@@ -75,7 +75,7 @@ impl StudyPlan {
         if let Design::Sweep(sweep) = &self.design { sweep.target } else { None }
     }
 
-    /// What is played as a comparison.
+    /// The comparison, if it is one.
     pub fn comparison(&self) -> Option<&Compare> {
         if let Design::Compare(compare) = &self.design { Some(compare) } else { None }
     }
@@ -85,7 +85,7 @@ impl StudyPlan {
         self.design.as_kind().cell_name(&self.shared, cell)
     }
 
-    /// Where a match of the study is, by its number.
+    /// The spot of a match, by its number.
     pub fn spot(&self, match_index: u64) -> Spot {
         let (unit, rotation) = (match_index / self.matches_a_block(), match_index % self.matches_a_block());
         let (cell, block) = if self.design.as_kind().interleaved() {

@@ -14,7 +14,7 @@ use crate::kinds::tournament::{RatingSummary, TournamentSummary};
 use crate::kinds::tune::TuneSummary;
 use crate::kinds::{Finding, StudyKind};
 
-/// What a study came to. Holds nothing that differs from run to run.
+/// The summary of a study. Holds nothing that differs from run to run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct StudySummary {
     /// Name of the study.
@@ -22,7 +22,7 @@ pub struct StudySummary {
     /// Its kind, and what it found as one of that kind.
     #[serde(flatten)]
     pub finding: Finding,
-    /// What is summed up of every kind.
+    /// The part that all kinds share.
     #[serde(flatten)]
     pub shared: Summary,
 }
@@ -59,7 +59,7 @@ impl StudySummary {
         self.finding.kind()
     }
 
-    /// What it found as a sweep.
+    /// The finding of a sweep.
     pub fn sweep(&self) -> Option<&SweepFinding> {
         if let Finding::Sweep(found) = &self.finding { Some(found) } else { None }
     }
@@ -84,7 +84,7 @@ impl StudySummary {
         self.sweep().map(|found| found.differences.as_slice()).unwrap_or_default()
     }
 
-    /// What a tournament came to beside its ratings.
+    /// The summary of a tournament, beside its ratings.
     pub fn tournament(&self) -> Option<&TournamentSummary> {
         if let Finding::Tournament(found) = &self.finding { Some(&found.tournament) } else { None }
     }
@@ -94,12 +94,12 @@ impl StudySummary {
         if let Finding::Tournament(found) = &self.finding { &found.ratings } else { &[] }
     }
 
-    /// What it found as a comparison.
+    /// The summary of a comparison.
     pub fn comparison(&self) -> Option<&ComparisonSummary> {
         if let Finding::Compare(found) = &self.finding { Some(&found.comparison) } else { None }
     }
 
-    /// What it found as a tuning.
+    /// The summary of a tuning.
     pub fn tune(&self) -> Option<&TuneSummary> {
         if let Finding::Tune(found) = &self.finding { Some(&found.tune) } else { None }
     }

@@ -20,16 +20,16 @@ pub use in_order::Fell;
 pub use state::State;
 pub use threads::Threads;
 
-/// What is played of one job for the same reader: each of these settings on each of these blocks.
+/// A play of one job for the same reader: each of these settings on each of these blocks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Play {
-    /// What is played; the same blocks of all.
+    /// Settings that are played, on the same blocks each.
     pub settings: Vec<Setting>,
     /// Number of the first block.
     pub first_block: u64,
     /// This many blocks.
     pub blocks: u64,
-    /// Which of its ways the search reads figures in; 0 where it has one.
+    /// The number of the way in which the search reads figures; 0 where it has one.
     pub reading: usize,
 }
 
@@ -43,13 +43,13 @@ impl Play {
 /// A part of a search's own work, from state to state.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Piece {
-    /// Which of the pieces that the search works on.
+    /// The number of the piece.
     pub number: usize,
-    /// How far it is.
+    /// The state that it has reached.
     pub state: State,
 }
 
-/// What a worker is asked.
+/// A task for a worker.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Task {
@@ -71,11 +71,11 @@ pub enum Task {
 pub struct Request {
     /// The hash of what it rests on, as [`basis_hash`] gives it: a worker that has another basis refuses it.
     pub basis: String,
-    /// What is asked.
+    /// The task.
     pub task: Task,
 }
 
-/// What a worker answers.
+/// The answer of a worker.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Answer {

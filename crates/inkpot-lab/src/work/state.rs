@@ -34,7 +34,7 @@ impl State {
         Self(Form::Value(value))
     }
 
-    /// What it is. Errs with why not, where it is something else.
+    /// The value. Errs with the reason where it is something else.
     pub fn into_value<T: DeserializeOwned + Any + Send + Sync>(self) -> Result<Arc<T>, String> {
         match self.0 {
             Form::Value(value) => {

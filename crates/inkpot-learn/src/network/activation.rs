@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-/// What a hidden node makes of its sum.
+/// The activation of a hidden node: a function of its sum.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Activation {

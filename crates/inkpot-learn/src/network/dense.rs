@@ -53,7 +53,7 @@ impl Dense {
         &self.sizes
     }
 
-    /// What hidden nodes make of their sums.
+    /// The activation of the hidden nodes.
     pub fn activation(&self) -> Activation {
         self.activation
     }
@@ -87,7 +87,7 @@ impl Dense {
         self.sizes[self.sizes.len() - 1]
     }
 
-    /// What it gives for these inputs.
+    /// Computes the outputs for these inputs.
     ///
     /// # Panics
     /// When there are not as many inputs as it reads.

@@ -38,7 +38,7 @@ pub struct GraphNode {
 pub struct Link {
     /// The node that it comes from.
     pub from: u32,
-    /// What it is multiplied with.
+    /// The factor of the link.
     pub weight: f32,
 }
 

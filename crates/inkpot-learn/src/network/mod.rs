@@ -33,7 +33,7 @@ pub fn largest(outputs: &[f32]) -> usize {
     (1..outputs.len()).fold(0, |best, place| if outputs[place] > outputs[best] { place } else { best })
 }
 
-/// What a network keeps while it computes, and from one time to the next: buffers, and what loops carry.
+/// The memory of a network while it computes, and from one time to the next: buffers, and what loops carry.
 #[derive(Clone, Debug, Default)]
 pub struct Memory {
     pub(crate) now: Vec<f32>,
@@ -65,7 +65,7 @@ impl Network {
         }
     }
 
-    /// What it gives for these inputs.
+    /// Computes the outputs for these inputs.
     ///
     /// # Panics
     /// When there are not as many inputs as it reads.

@@ -3,18 +3,19 @@
 /// The decisions of one environment, one after the other.
 #[derive(Clone, Copy, Debug)]
 pub struct Segment<'a> {
-    /// What each paid.
+    /// The reward of each decision.
     pub rewards: &'a [f32],
-    /// What was expected before each.
+    /// The value that was expected before each.
     pub values: &'a [f32],
-    /// What was expected after each: 0 where the episode was over with it.
+    /// The value that was expected after each: 0 where the episode was over with it.
     pub after: &'a [f32],
     /// Whether the episode ended with it, over or cut short.
     pub ended: &'a [bool],
 }
 
-/// Generalised advantage estimates (Schulman et al. 2016): sums of `reward + discount x value after - value before` from each
-/// decision to the end of its episode or of the segment, each a factor of `discount x trace` less than the one before.
+/// Generalised advantage estimates (Schulman et al. 2016): sums of `reward + discount x value after - value before`
+/// from each decision to the end of its episode or of the segment, each a factor of `discount x trace` less than the
+/// one before.
 pub fn advantages(segment: &Segment, discount: f64, trace: f64, into: &mut Vec<f32>) {
     let first = into.len();
     let count = segment.rewards.len();

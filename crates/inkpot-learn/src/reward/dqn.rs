@@ -14,7 +14,7 @@ const WEIGHTS: u64 = 3;
 /// Gradients that are longer are shortened to this.
 const MOST_GRADIENT: f64 = 10.0;
 
-/// What such a learner is set to.
+/// Settings of a DQN learner.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct DqnSettings {
     /// Decisions that are kept to learn from again.
@@ -27,7 +27,7 @@ pub struct DqnSettings {
     pub minibatch: usize,
     /// Decisions after which the network that gives the targets catches up.
     pub target_every: usize,
-    /// What a reward is worth one decision later, 0 to 1.
+    /// The discount: the worth of a reward one decision later, 0 to 1.
     pub discount: f64,
     /// Length of a step along the gradient at first.
     pub rate: f64,
@@ -81,8 +81,8 @@ struct Brain {
 }
 
 impl Dqn {
-    /// A learner with a network of these hidden layers, which reads this many figures and chooses among this many options,
-    /// in this many environments.
+    /// A learner with a network of these hidden layers, which reads this many figures and chooses among this many
+    /// options, in this many environments.
     #[must_use]
     pub fn new(
         settings: DqnSettings,
@@ -118,8 +118,8 @@ impl Dqn {
         self.steps
     }
 
-    /// The network that plays by what was learned, for plain observations: it gives the value of each option, in units of
-    /// reward.
+    /// The network that plays by what was learned, for plain observations: it gives the value of each option, in units
+    /// of reward.
     #[must_use]
     pub fn policy(&self) -> Dense {
         let mut network = self.brain.observed.inside(&self.brain.online);
@@ -138,9 +138,9 @@ impl Dqn {
         }
     }
 
-    /// Decides `turns` times in every environment and learns on the way. `whole` is the number of decisions of the whole
-    /// training, over which the rate and the exploration fall. Errs where a number becomes infinite or none; then nothing
-    /// of this call stands in the networks.
+    /// Decides `turns` times in every environment and learns on the way. `whole` is the number of decisions of the
+    /// whole training, over which the rate and the exploration fall. Errs where a number becomes infinite or none; then
+    /// nothing of this call stands in the networks.
     ///
     /// # Panics
     /// When there are not as many environments as it was made for.

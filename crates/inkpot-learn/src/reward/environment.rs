@@ -6,8 +6,8 @@ use thiserror::Error;
 
 /// Something in which decisions are paid for: a match with a learner at one seat, or a problem of a textbook.
 pub trait Environment: Send {
-    /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide in
-    /// it: the next is begun then.
+    /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide
+    /// in it: the next is begun then.
     fn begin(&mut self, episode: u64) -> bool;
     /// Writes over `into` what is observed now; after the end of an episode, what is observed there.
     fn observe(&mut self, into: &mut Vec<f32>);
@@ -29,16 +29,16 @@ impl<E: Environment + ?Sized> Environment for Box<E> {
     }
 }
 
-/// What a decision came to.
+/// The result of a decision.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Step {
-    /// What it paid.
+    /// The reward.
     pub reward: f64,
     /// Whether the episode has ended with it.
     pub end: Option<End>,
 }
 
-/// How an episode ended.
+/// The way an episode ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum End {
     /// It is over: nothing more can be had.
@@ -56,21 +56,21 @@ pub struct Episode {
     pub steps: u64,
 }
 
-/// What was learned in one go.
+/// Figures of a piece of learning.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Learned {
     /// Decisions.
     pub steps: u64,
     /// Episodes that ended, in the order of the environments.
     pub episodes: Vec<Episode>,
-    /// How often each option was taken; empty where actions are continuous.
+    /// Counts of each option's use; empty where actions are continuous.
     pub taken: Vec<u64>,
     /// Mean entropy of the decisions in nats; none where there is none.
     pub entropy: Option<f64>,
     /// Share of the variance of the returns that the value estimate explains, up to 1; none where nothing varied.
     pub explained: Option<f64>,
-    /// How far the decisions have moved, as an estimate of the Kullback-Leibler divergence in nats; none where that is not
-    /// known.
+    /// The move of the decisions, as an estimate of the Kullback-Leibler divergence in nats; none where that is
+    /// not known.
     pub moved: Option<f64>,
     /// Mean loss of the value estimate.
     pub loss: f64,

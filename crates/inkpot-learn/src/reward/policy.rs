@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 /// The half of the logarithm of two pi.
 pub(super) const HALF_LN_TWO_PI: f32 = 0.918_938_5;
 
-/// What can be decided.
+/// The actions of a policy.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Actions {
@@ -17,7 +17,7 @@ pub enum Actions {
 }
 
 impl Actions {
-    /// Those of an action space.
+    /// The actions of an action space.
     #[must_use]
     pub fn of(space: &ActionSpace) -> Self {
         match space {

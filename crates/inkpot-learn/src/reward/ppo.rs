@@ -21,20 +21,20 @@ const MOST_REWARD: f64 = 10.0;
 /// Logarithms of standard deviations of a value stay between these.
 const LOG_SD: (f32, f32) = (-4.0, 1.0);
 
-/// What such a learner is set to.
+/// Settings of a PPO learner.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct PpoSettings {
     /// Decisions in each environment from one update to the next, at least 1.
     pub horizon: usize,
-    /// How often an update goes through them.
+    /// The number of times that an update goes through them.
     pub epochs: usize,
     /// Decisions of a step along the gradient.
     pub minibatch: usize,
-    /// What a reward is worth one decision later, 0 to 1.
+    /// The discount: the worth of a reward one decision later, 0 to 1.
     pub discount: f64,
-    /// How far advantages look ahead, 0 (one decision) to 1 (to the end).
+    /// The reach of advantages, 0 (one decision) to 1 (to the end).
     pub trace: f64,
-    /// How far the likelihood of a decision may move from what it was, as a share of that.
+    /// The clip: how far the likelihood of a decision may move from what it was, as a share of that.
     pub clip: f64,
     /// Weight of the entropy of decisions, which keeps them apart.
     pub entropy: f64,
@@ -178,8 +178,8 @@ impl Ppo {
         }
     }
 
-    /// Steps all environments `horizon` times and learns from that, `progress` (0 to 1) of the whole way. Errs where a number
-    /// becomes infinite or none; what was learned before stands.
+    /// Steps all environments `horizon` times and learns from that, `progress` (0 to 1) of the whole way. Errs where a
+    /// number becomes infinite or none; what was learned before stands.
     ///
     /// # Panics
     /// When there are not as many environments as it was made for.

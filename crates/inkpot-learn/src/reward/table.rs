@@ -13,8 +13,8 @@ const DECISIONS: u64 = 1;
 
 /// A game of turns or a problem of a textbook, whose positions are told apart by a key.
 pub trait Turns<K> {
-    /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide in
-    /// it: the next is begun then.
+    /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide
+    /// in it: the next is begun then.
     fn begin(&mut self, episode: u64) -> bool;
     /// Where it stands; asked only while the episode is not over.
     fn at(&mut self) -> At<K>;
@@ -22,18 +22,18 @@ pub trait Turns<K> {
     fn step(&mut self, option: usize) -> Step;
 }
 
-/// Where an episode stands.
+/// The position of an episode.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct At<K> {
     /// The position.
     pub key: K,
     /// Options of who decides, at least 1.
     pub options: usize,
-    /// Who decides, 0 or 1. A learner that plays for one side only is always 0.
+    /// The side that decides, 0 or 1. A learner that plays for one side only is always 0.
     pub side: usize,
 }
 
-/// How the value of what comes after a decision is taken.
+/// The way the value of what follows a decision is taken.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum TableMethod {
@@ -46,16 +46,16 @@ pub enum TableMethod {
     QLearning,
 }
 
-/// What such a learner is set to.
+/// Settings of a learner with a table.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TableSettings {
-    /// How what comes after is taken.
+    /// The way the value of what follows is taken.
     pub method: TableMethod,
     /// Rewards that are added up before what comes after is taken, at least 1.
     pub look: usize,
-    /// What a reward is worth one decision later, 0 to 1.
+    /// The discount: the worth of a reward one decision later, 0 to 1.
     pub discount: f64,
-    /// How far a value moves towards what was seen, at first.
+    /// The learning rate at first: how far a value moves towards a sample.
     pub rate: f64,
     /// The share of that which is left at the end.
     pub rate_left: f64,
@@ -114,7 +114,7 @@ struct Row {
     visits: Vec<u32>,
 }
 
-/// What was learned in one go.
+/// Figures of a piece of learning with a table.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct TableLearned {
     /// Decisions.

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-/// What such a search is set to.
+/// Settings of topology evolution.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TopologySettings {
     /// Candidates a generation.
@@ -21,11 +21,12 @@ pub struct TopologySettings {
     pub mutation_rate: f64,
     /// Standard deviation of the change of a weight.
     pub mutation_strength: f64,
-    /// How many species there should be, about.
+    /// The wanted number of species, about.
     pub species: usize,
-    /// The power by which a rank counts where children are shared out, from 1 up: the higher, the more do the best have.
+    /// The power by which a rank counts where children are shared out, from 1 up: the higher, the more do the best
+    /// have.
     pub pressure: f64,
-    /// What the mean difference of weights counts for in the distance of two networks, where a gene that only one has
+    /// The weight of the mean difference of weights in the distance of two networks, where a gene that only one has
     /// counts for 1; 0 or more. The paper has 0.4 and 3.
     pub weight_distance: f64,
     /// Whether even the best give way where they do not become better. What is best of all so far is then for whoever

@@ -18,22 +18,22 @@ pub struct Tape {
     pub values: Vec<f32>,
 }
 
-/// What a file of weights holds.
+/// The contents of a file of weights.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Weights {
     /// Names of what is read, in order; none of a tape. Empty ones where a file does not tell them.
     pub observation: Vec<String>,
     /// Names of what is given, in order. Empty ones where a file does not tell them.
     pub actions: Vec<String>,
-    /// What the numbers mean that are given.
+    /// The meaning of its outputs.
     pub gives: Gives,
     /// The numbers.
     pub body: Body,
-    /// What a network of layers was earlier in its training, each with the share of the training by then, in order.
+    /// Earlier stages of a network of layers in its training, each with the share of the training by then, in order.
     pub earlier: Vec<(f64, Dense)>,
 }
 
-/// What the numbers mean that a network gives: one an option, or one an action.
+/// The meaning of a network's outputs: one an option, or one an action.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Gives {
     /// Nothing but an order: the largest is taken.
@@ -79,7 +79,7 @@ pub enum Body {
     Tape(Tape),
 }
 
-/// Why a file of weights cannot be used.
+/// An error: the file of weights cannot be used.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum WeightsError {
     /// The file is of no format that is read.

@@ -2,14 +2,14 @@
 
 use serde::{Deserialize, Serialize};
 
-/// What a comparison asks for.
+/// The draft of a comparison.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct CompareDraft {
     /// Whether it stops once it is clear.
     pub until_clear: bool,
-    /// How far apart two may be, in win rate, and still count as equal.
+    /// The margin, in win rate, within which two count as equal.
     pub equal_within: Option<f64>,
-    /// What must be established of the first.
+    /// The requirement on the first.
     pub require: Option<Requirement>,
 }
 
@@ -18,13 +18,13 @@ pub struct CompareDraft {
 pub struct Compare {
     /// Whether it stops once it is clear.
     pub until_clear: bool,
-    /// How far apart two may be, in win rate, and still count as equal.
+    /// The margin, in win rate, within which two count as equal.
     pub equal_within: Option<f64>,
-    /// What must be established of the first.
+    /// The requirement on the first.
     pub require: Option<Requirement>,
 }
 
-/// What a comparison must establish of the first of its two entrants.
+/// The requirement that the first of two entrants must meet.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Requirement {

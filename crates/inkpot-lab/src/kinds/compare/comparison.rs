@@ -7,17 +7,17 @@ use super::asked::{Compare, Requirement};
 use super::watch::{Scale, Verdict, Watch, verdict};
 use crate::Plan;
 
-/// How often a design of fixed size would find the difference.
+/// The power of a design of fixed size: its chance to find the difference.
 pub const POWER: f64 = 0.9;
 
-/// What a comparison found beside what every study does.
+/// The finding of a comparison, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CompareFinding {
-    /// What is known of the two.
+    /// The comparison of the two.
     pub comparison: ComparisonSummary,
 }
 
-/// What a comparison came to. Figures are those of `a`.
+/// The summary of a comparison. Figures are those of `a`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct ComparisonSummary {
     /// The first.
@@ -30,11 +30,11 @@ pub struct ComparisonSummary {
     pub win_rate: Option<Interval>,
     /// Win rate of the first less that of the second, paired by block; none if they met each other.
     pub difference: Option<Interval>,
-    /// What is known.
+    /// The verdict.
     pub verdict: Verdict,
     /// Within how much, in win rate, the two count as equal.
     pub equal_within: Option<f64>,
-    /// What had to be established, and whether it was.
+    /// The requirement, and whether it is met.
     pub require: Option<Requirement>,
     /// Whether the requirement is met.
     pub met: Option<bool>,
@@ -100,7 +100,7 @@ impl ComparisonSummary {
         self.figure().is_some_and(|interval| interval.is_exact())
     }
 
-    /// What the figure is where the two are alike.
+    /// The figure at which the two are alike.
     pub fn even(&self) -> f64 {
         if self.against.is_empty() { 0.5 } else { 0.0 }
     }

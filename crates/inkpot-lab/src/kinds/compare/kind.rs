@@ -53,7 +53,7 @@ impl Kind for Compare {
             checker.problem(
                 "entrant",
                 format!("a table of `{game}` needs {needed} opponents beside each of the two, not {others}"),
-                format!("name {needed} or more with --against; in a brief they are the entrants after the first two"),
+                format!("name {needed} opponents or more: they are the entrants after the first two"),
             );
         } else if choose(others, needed) > MOST_PAIRINGS / 2 {
             let tables = choose(others, needed);

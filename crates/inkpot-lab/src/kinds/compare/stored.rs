@@ -23,7 +23,7 @@ pub struct Stored<'a> {
     pub place: usize,
 }
 
-/// Why two stored entrants cannot be compared.
+/// An error: the two stored entrants cannot be compared.
 #[derive(Debug, Error)]
 #[expect(missing_docs, reason = "the texts say it")]
 pub enum StoredError {

@@ -13,7 +13,7 @@ const KEPT_SINGLY: u64 = 64;
 /// Each kept look is then this much later than the one before.
 const KEPT_APART: f64 = 1.02;
 
-/// What is known of the first of two against the second.
+/// The verdict on the first of two against the second.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Verdict {

@@ -9,12 +9,12 @@ use crate::kinds::found::Aim;
 /// An evolution, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Evolve {
-    /// What is sought and how it is judged.
+    /// The aim.
     #[serde(flatten)]
     pub aim: Aim,
-    /// How.
+    /// The method.
     pub method: Method,
-    /// How candidates learn against each other; none where they do not.
+    /// The way candidates learn against each other; none where they do not.
     pub rivals: Option<Rivals>,
     /// Blocks that each candidate plays against each opponent and rival, a generation.
     pub blocks: u64,
@@ -26,7 +26,7 @@ pub struct Evolve {
     pub stagnation: u64,
 }
 
-/// How candidates learn against each other.
+/// The way candidates learn against each other.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Rivals {
     /// Populations: candidates of one meet their own, of two each other.
@@ -47,7 +47,7 @@ impl Rivals {
 }
 
 impl Evolve {
-    /// Who sits where: a candidate alone, or against one other.
+    /// The seating: a candidate alone, or against one other.
     pub fn seating(&self) -> Seating {
         self.aim.ground.seating(if self.aim.opponents.is_empty() && self.rivals.is_none() { 1 } else { 2 })
     }

@@ -15,7 +15,7 @@ pub struct EvolveDraft {
     pub stagnation: Option<u64>,
 }
 
-/// How candidates learn against each other, as asked for.
+/// The draft of learning against each other.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 #[expect(missing_docs, reason = "each as in `Rivals`")]
 pub struct RivalsDraft {

@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::kinds::found::{EvolutionName, Niche};
 
-/// How is searched.
+/// The method of evolution, with its knobs.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Method {
     /// The method.

@@ -15,6 +15,8 @@ mod repetition;
 mod resolve;
 mod rivals;
 mod search;
+#[cfg(test)]
+mod tests;
 
 pub use asked::{Evolve, Rivals};
 pub use draft::{EvolveDraft, NicheDraft, RivalsDraft};

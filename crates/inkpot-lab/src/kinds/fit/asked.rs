@@ -9,7 +9,7 @@ use crate::{Entrant, Free, Ground};
 /// A fit, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Fit {
-    /// Where and how matches are played; a series is what a person of the log played on average, in whole rotations.
+    /// The ground of its matches; a series is what a person of the log played on average, in whole rotations.
     pub ground: Ground,
     /// The stand-in, before its knobs are turned.
     pub standin: Entrant,
@@ -17,7 +17,7 @@ pub struct Fit {
     pub free: Vec<Free>,
     /// Whom the people played.
     pub opponents: Vec<Entrant>,
-    /// What they played.
+    /// The log of people's matches.
     pub log: HumanLog,
     /// Matches of the proof, against each opponent.
     pub proof: u64,

@@ -32,7 +32,7 @@ pub struct FitDraft {
     pub free: Vec<FreeDraft>,
     /// Whom the people played.
     pub opponents: Vec<EntrantDraft>,
-    /// What they played; none where it could not be read.
+    /// The log of people's matches; none where it could not be read.
     pub log: Option<HumanLog>,
     /// Matches of the proof, against each opponent.
     pub proof: Option<u64>,

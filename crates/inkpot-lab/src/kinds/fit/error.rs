@@ -2,7 +2,7 @@
 
 use thiserror::Error;
 
-/// Why nothing can be fitted to a log.
+/// An error: nothing can be fitted to the log.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 pub enum FitError {
     /// Fewer columns than knobs.

@@ -10,7 +10,7 @@ use super::surfaces::Surfaces;
 /// A knob this close to an end of its range, in shares of it, lies at the end.
 const AT_END: f64 = 0.01;
 
-/// What a fit came to.
+/// The result of a fit.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Fitted {
     /// The knobs with their intervals.

@@ -18,7 +18,7 @@ pub struct HumanLog {
 /// A logged match.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct LoggedMatch {
-    /// Who played.
+    /// The name of the player.
     pub player: String,
     /// Against which of the opponents.
     pub opponent: usize,

@@ -15,14 +15,14 @@ use crate::{Cell, Draft, Entrant, EntrantDraft, Plan, Problem};
 /// A fit with a smaller p-value is told of: no values of these knobs play like the log.
 const MISFIT: f64 = 0.01;
 
-/// What a plan proves of a fit.
+/// The proof of a fit, as a plan.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct FitProof {
     /// Agent of the stand-in as asked for.
     pub agent: String,
-    /// What is set of its knobs, by its preset, by hand and by the fit.
+    /// Knobs that are set by its preset, by hand and by the fit.
     pub given: Knobs,
-    /// What the search came to.
+    /// The result of the search.
     pub fitted: Fitted,
     /// The figure of each column.
     columns: Vec<Figure>,
@@ -30,12 +30,12 @@ pub struct FitProof {
     shares: Vec<f64>,
 }
 
-/// What a fit found beside what every study does.
+/// The finding of a fit, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct FitFinding {
     /// Agent of the stand-in as asked for.
     pub standin: String,
-    /// What is set of its knobs, by its preset, by hand and by the fit.
+    /// Knobs that are set by its preset, by hand and by the fit.
     pub given: Knobs,
     /// The knobs, and column by column how the stand-in plays beside the people.
     pub fitted: Fitted,

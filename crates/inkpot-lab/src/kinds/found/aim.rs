@@ -11,14 +11,14 @@ use crate::figure::Figure;
 use crate::figure_tally::interval_of;
 use crate::{Entrant, Ground};
 
-/// What is sought and how it is judged.
+/// The aim of a search and its judgement.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Aim {
-    /// Where and how candidates play.
+    /// The ground on which candidates play.
     pub ground: Ground,
-    /// What is sought.
+    /// The candidate: the part of an agent that is searched for.
     pub candidate: Candidate,
-    /// What a candidate is worth.
+    /// The terms of fitness.
     pub terms: Vec<Term>,
     /// Whether the terms are compared one after the other.
     pub in_turn: bool,
@@ -26,13 +26,13 @@ pub struct Aim {
     pub opponents: Vec<Entrant>,
     /// Independent repetitions of the search.
     pub seeds: u64,
-    /// What it is looked at on and never learns from.
+    /// The yardstick, from which it never learns.
     pub yardstick: Yardstick,
     /// Matches of the proof, of each repetition's champion against each opponent of the yardstick.
     pub proof: u64,
 }
 
-/// What a search is looked at on and never learns from.
+/// The yardstick of a search, from which it never learns.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Yardstick {
     /// The level, resolved.
@@ -93,7 +93,7 @@ impl Field<'_> {
     }
 }
 
-/// What a champion seemed to be worth was measured here.
+/// The place where a champion's training figure was measured.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum LearnedOn {

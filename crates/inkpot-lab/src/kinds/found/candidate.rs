@@ -18,11 +18,11 @@ pub struct Candidate {
     pub kind: String,
     /// Knobs set by the preset and by hand.
     pub given: Knobs,
-    /// What of it is sought.
+    /// The shape of a candidate.
     pub shape: Shape,
 }
 
-/// What of an agent is sought.
+/// The part of an agent that is searched for.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Shape {

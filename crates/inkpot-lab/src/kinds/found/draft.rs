@@ -4,7 +4,7 @@ use inkpot_core::{GameSource, Knobs, Level};
 
 use crate::{EntrantDraft, FreeDraft};
 
-/// What is sought and how it is judged, as asked for.
+/// The draft of an aim.
 #[derive(Clone, Debug, Default, PartialEq)]
 #[expect(missing_docs, reason = "each as in the brief, and in `Aim`")]
 pub struct AimDraft {
@@ -24,7 +24,7 @@ pub struct AimDraft {
     pub proof: Option<u64>,
 }
 
-/// What is sought, as asked for.
+/// The draft of a subject.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct SubjectDraft {
     /// Agent kind or preset; `policy` and `tape` are sought whole.
@@ -33,7 +33,7 @@ pub struct SubjectDraft {
     pub knobs: Knobs,
     /// Nodes of each hidden layer of a network.
     pub layers: Option<Vec<f64>>,
-    /// What its hidden nodes make of their sums.
+    /// The activation of its hidden nodes.
     pub activation: Option<String>,
     /// Length of a tape.
     pub steps: Option<u64>,
@@ -48,7 +48,7 @@ pub struct GeneDraft {
     pub scale: Option<String>,
 }
 
-/// How is searched, as asked for.
+/// The draft of a method.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct MethodDraft {
     /// The method.
@@ -67,7 +67,7 @@ pub struct TermDraft {
     pub pays: Option<String>,
 }
 
-/// What a search is looked at on, as asked for.
+/// The draft of a yardstick.
 #[derive(Clone, Debug, Default, PartialEq)]
 #[expect(missing_docs, reason = "each as in `Yardstick`")]
 pub struct YardstickDraft {

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::map::MapFound;
 use super::report::SearchFound;
 
-/// What a search found beside what every study does.
+/// The finding of a search, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SearchFinding {
     /// The search, with what was proved.

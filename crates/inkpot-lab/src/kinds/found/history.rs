@@ -15,7 +15,7 @@ pub struct HistoryLine {
     pub matches: u64,
     /// Ticks or turns of those.
     pub steps: u64,
-    /// What the best of the generation was worth, by its first number.
+    /// The fitness of the generation's best, by its first number.
     pub best: f64,
     /// Median and quartiles of what all were worth.
     pub median: f64,
@@ -47,7 +47,7 @@ impl HistoryLine {
         self.text(column)?.parse().ok()
     }
 
-    /// What stands in another column; none where it has no such column.
+    /// The text in another column; none where there is no such column.
     pub fn text(&self, column: &str) -> Option<&str> {
         self.others.iter().find(|(name, _)| name == column).map(|(_, text)| text.as_str())
     }

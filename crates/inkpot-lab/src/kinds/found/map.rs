@@ -20,9 +20,9 @@ pub struct MapFound {
 pub struct MapAxis {
     /// Its name.
     pub measure: String,
-    /// Where the first niche begins; less belongs to it too.
+    /// The end where the first niche begins; less belongs to it too.
     pub low: f64,
-    /// Where the last niche ends; more belongs to it too.
+    /// The end where the last niche ends; more belongs to it too.
     pub high: f64,
     /// Niches from one to the other.
     pub count: usize,
@@ -33,13 +33,13 @@ pub struct MapAxis {
 pub struct NicheFound {
     /// Its place by measure, from 0 up.
     pub niche: [usize; 2],
-    /// What its elite was worth when it took the niche, by the first number of it.
+    /// The fitness of its elite when it took the niche, by its first number.
     pub fitness_seen: f64,
     /// The yardstick's figure of the elite on fresh blocks.
     pub proved: Option<Interval>,
     /// The measures of the elite on fresh blocks.
     pub measured: [Option<Interval>; 2],
-    /// What is set of the knobs of its elite.
+    /// Knobs that are set of its elite.
     pub knobs: Knobs,
 }
 
@@ -58,7 +58,7 @@ impl MapAxis {
 }
 
 impl NicheFound {
-    /// What its elite is called.
+    /// The name of its elite.
     pub fn name(&self) -> String {
         format!("niche {}-{}", self.niche[0] + 1, self.niche[1] + 1)
     }

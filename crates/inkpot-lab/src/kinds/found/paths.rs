@@ -15,7 +15,7 @@ const CANDIDATES: usize = 100;
 /// Ticks from one point to the next.
 const APART: u64 = 4;
 
-/// Where candidates went, in the units of the scene.
+/// The paths of candidates, in the units of the scene.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Paths {
     /// The level as a match begins.

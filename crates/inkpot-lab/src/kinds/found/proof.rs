@@ -18,7 +18,7 @@ use crate::kinds::batch::Batch;
 use crate::searching::FIRST_PROOF_BLOCK;
 use crate::{Cell, Draft, EntrantDraft, Plan, Problem};
 
-/// What a plan proves of a search.
+/// The proof of a search, as a plan.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SearchProof {
     /// What the search came to, before it was proved.
@@ -43,7 +43,7 @@ pub struct SearchProof {
     map_of: Vec<Figure>,
     /// Agent of the champion as asked for.
     pub agent: String,
-    /// What is set of its knobs, files by their names.
+    /// Knobs that are set, files by their names.
     pub given: Knobs,
 }
 

@@ -9,7 +9,7 @@ use super::aim::{Aim, LearnedOn};
 use super::looks::Looks;
 use super::method::MethodName;
 
-/// Why a repetition ended.
+/// The reason why a repetition ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum StoppedBy {
@@ -28,12 +28,12 @@ pub enum StoppedBy {
 /// The file that the champion is handed over in.
 const CHAMPION: &str = "champion.toml";
 
-/// What a search came to.
+/// The result of a search.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SearchFound {
     /// The method.
     pub method: MethodName,
-    /// Why the repetition of the champion ended.
+    /// The reason why the repetition of the champion ended.
     pub stopped_by: StoppedBy,
     /// The figure by which champions are proved.
     pub figure: String,
@@ -45,7 +45,7 @@ pub struct SearchFound {
     pub in_turn: bool,
     /// Whether each generation played blocks of its own.
     pub fresh_blocks: bool,
-    /// Where what a champion seemed to be worth was measured.
+    /// The place where a champion's training figure was measured.
     pub learned_on: LearnedOn,
     /// The repetitions.
     pub seeds: Vec<SeedFound>,
@@ -53,12 +53,12 @@ pub struct SearchFound {
     pub champion: String,
     /// The seed of its repetition.
     pub champion_seed: u64,
-    /// What was noticed of the search.
+    /// Notes on the search.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notes: Vec<String>,
 }
 
-/// What a repetition came to.
+/// The result of a repetition.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SeedFound {
     /// Its seed.
@@ -72,7 +72,7 @@ pub struct SeedFound {
     pub decisions: Option<u64>,
     /// Its generations, or its looks where it was trained.
     pub generations: u64,
-    /// Why it ended.
+    /// The reason why it ended.
     pub stopped_by: StoppedBy,
     /// Matches until a candidate first reached the target, or a half of what can be had.
     pub first_success: Option<u64>,
@@ -87,7 +87,7 @@ pub struct SeedFound {
     /// The legs of its course, in order; none where it has none.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub legs: Vec<LegFound>,
-    /// What its champion was worth where it learned, by the first number of it.
+    /// The fitness of its champion in training, by its first number.
     pub fitness_seen: f64,
     /// The terms of its champion.
     pub terms: Vec<TermFound>,
@@ -96,7 +96,7 @@ pub struct SeedFound {
     pub knobs: Knobs,
 }
 
-/// What a leg of a course came to.
+/// The result of a leg of a course.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct LegFound {
     /// The level.
@@ -109,7 +109,7 @@ pub struct LegFound {
     pub last: Option<Interval>,
 }
 
-/// What a term of a champion came to.
+/// The value of a term for a champion.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TermFound {
     /// The figure.

@@ -13,7 +13,7 @@ pub struct Term {
     pub figure: String,
     /// The figure is multiplied by this; negative where less is better.
     pub weight: f64,
-    /// What stands in for a match that has no such figure.
+    /// The value for a match that has no such figure.
     pub missing: Option<f64>,
     /// When it pays, where it is a reward.
     #[serde(default)]
@@ -66,8 +66,8 @@ pub(crate) struct Figures {
     pub(crate) outcome: f64,
 }
 
-/// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is worth
-/// less than any.
+/// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is
+/// worth less than any.
 pub(crate) fn fitness(terms: &[Term], values: &[f64], in_turn: bool) -> Fitness {
     let known = |x: f64| if x.is_finite() { x } else { f64::MIN };
     let weighted = terms.iter().zip(values).map(|(term, value)| term.weight * value);

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::{Plan, VaryRange};
 
-/// What a sweep asks for.
+/// The draft of a sweep.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct SweepDraft {
     /// Knobs to vary.

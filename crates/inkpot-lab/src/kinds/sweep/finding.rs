@@ -6,7 +6,7 @@ use inkpot_core::KnobValue;
 use inkpot_stats::{Difference, Interval, Mean, Model, Outcome, Solved, Turn};
 use serde::{Deserialize, Serialize};
 
-/// What a sweep found beside what every study does.
+/// The finding of a sweep, beside the summary that all studies share.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct SweepFinding {
     /// The points.
@@ -52,11 +52,11 @@ pub struct PointDifference {
 pub struct CurveSummary {
     /// The knob on the axis.
     pub knob: String,
-    /// Which summary describes it.
+    /// The model that describes it.
     pub model: Model,
     /// Parameters of the logistic curve, whether it describes the points or not.
     pub parameters: inkpot_stats::LapseLogistic,
-    /// How well it fits.
+    /// The fit of the curve.
     pub fit: CurveFit,
     /// The rises and falls that are clear, in order; none where no change is.
     pub turns: Vec<Turn>,
@@ -64,7 +64,7 @@ pub struct CurveSummary {
     pub band: Vec<[f64; 4]>,
 }
 
-/// How well the logistic curve fits, and whether there is anything to fit.
+/// The fit of the logistic curve, and whether there is anything to fit.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CurveFit {
     /// P-value of misfit: small when the logistic curve does not describe the points.

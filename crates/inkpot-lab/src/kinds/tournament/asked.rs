@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-/// Who meets whom in a tournament.
+/// The format of a tournament: it decides who meets whom.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Format {
@@ -29,10 +29,10 @@ impl Format {
     }
 }
 
-/// What a tournament asks for.
+/// The draft of a tournament.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct TournamentDraft {
-    /// Who meets whom.
+    /// The format: it decides who meets whom.
     pub format: Option<Format>,
     /// Rounds of a Swiss tournament.
     pub rounds: Option<u64>,
@@ -40,7 +40,7 @@ pub struct TournamentDraft {
     pub anchor: Option<String>,
 }
 
-/// Who meets whom in a tournament.
+/// The design of a tournament.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Tournament {
     /// The format.

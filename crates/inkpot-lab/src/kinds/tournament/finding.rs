@@ -5,12 +5,12 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::Format;
 
-/// What a tournament found beside what every study does.
+/// The finding of a tournament, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TournamentFinding {
     /// The field, best first.
     pub ratings: Vec<RatingSummary>,
-    /// What it came to beside the ratings.
+    /// The summary beside the ratings.
     pub tournament: TournamentSummary,
 }
 
@@ -29,18 +29,18 @@ pub struct RatingSummary {
     /// Rating points above the next.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub above_next: Option<Interval>,
-    /// What its search may spend on a decision, as its knob says.
+    /// The budget of its search for a decision, as its knob says.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub budget: Option<String>,
-    /// Where it came in a knockout: 1 won it, 2 lost the last round, 3 the one before.
+    /// The place in a knockout: 1 won it, 2 lost the last round, 3 the one before.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub placement: Option<usize>,
 }
 
-/// What a tournament came to beside the ratings.
+/// The summary of a tournament beside its ratings.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TournamentSummary {
-    /// Who met whom.
+    /// The format: it decides who meets whom.
     pub format: Format,
     /// The entrant whose rating is 0; else the mean is.
     pub anchor: Option<String>,
@@ -82,9 +82,9 @@ pub struct TableSummary {
 /// Threes that each clearly beat the next, round in a circle.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CirclesSummary {
-    /// How many.
+    /// The number of circles.
     pub seen: u64,
-    /// How many chance alone would give, were ratings the whole story.
+    /// The number that chance alone would give, were ratings the whole story.
     pub by_chance: f64,
     /// Probability of as many by chance.
     pub p: f64,

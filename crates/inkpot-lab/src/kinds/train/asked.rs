@@ -11,14 +11,14 @@ use crate::kinds::found::{Aim, Field, Shape, Yardstick};
 /// A training, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Train {
-    /// What is sought and how it is judged.
+    /// The aim.
     #[serde(flatten)]
     pub aim: Aim,
-    /// How.
+    /// The method.
     pub method: Training,
     /// Whether it learns against itself: a table by playing both sides, a network by playing what it was before.
     pub self_play: bool,
-    /// Where it learns before it comes to the level, rules and opponents of the aim, in order.
+    /// The legs on which it learns before it comes to the level, rules and opponents of the aim, in order.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub legs: Vec<Leg>,
     /// Decisions that each repetition may learn from.
@@ -47,7 +47,7 @@ impl Leg {
 }
 
 impl Train {
-    /// Who sits where: the learner alone, or against one other.
+    /// The seating: the learner alone, or against one other.
     pub fn seating(&self) -> Seating {
         self.aim.ground.seating(if self.aim.opponents.is_empty() && !self.self_play { 1 } else { 2 })
     }
@@ -93,8 +93,8 @@ impl Train {
         }
     }
 
-    /// Where it is seen whether a leg is passed. Who meets nobody but itself there is looked at against the opponents of the
-    /// yardstick.
+    /// Where it is seen whether a leg is passed. Who meets nobody but itself there is looked at against the opponents
+    /// of the yardstick.
     pub(super) fn looking_at(&self, leg: usize) -> Field<'_> {
         let (level, rules, opponents) = self.stretch(leg);
         let opponents = if opponents.is_empty() { &self.aim.yardstick.opponents } else { opponents };
@@ -125,8 +125,8 @@ impl Train {
         self.lesson(number, leg, vec![self.learner(), other], self.stretch(leg).2.len())
     }
 
-    /// Where it learns on a leg: one setting a fixed opponent, with the learner first; both are the learner where it plays
-    /// both sides.
+    /// Where it learns on a leg: one setting a fixed opponent, with the learner first; both are the learner where it
+    /// plays both sides.
     pub(super) fn lessons(&self, number: usize, leg: usize) -> Vec<Setting> {
         let opponents = self.stretch(leg).2;
         if self.plays_both() {

@@ -125,3 +125,46 @@ impl Gathered {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use inkpot_learn::Episode;
+
+    use super::*;
+
+    const REACHED: Reached = Reached { matches: 5, steps: 50, ticks: 500, positions: None };
+
+    #[test]
+    fn a_round_has_the_quartiles_of_its_rewards_and_the_sums_of_its_options() {
+        let mut gathered = Gathered::default();
+        for (rewards, taken) in [(vec![5.0, 1.0], vec![3, 0]), (vec![4.0, 2.0, 3.0], vec![1, 2])] {
+            let episodes = rewards.into_iter().map(|reward| Episode { reward, steps: 10 }).collect();
+            gathered.take(&Learned { episodes, taken, loss: 2.0, ..Learned::default() });
+        }
+        let round = gathered.summed_up(0, REACHED);
+        assert_eq!((round.best, round.quartiles.as_slice()), (5.0, [2.0, 3.0, 4.0].as_slice()));
+        assert_eq!((round.taken.as_slice(), round.loss), ([4, 2].as_slice(), 2.0));
+        assert_eq!((round.matches, round.steps, round.ticks), (5, 50, 500));
+        assert_eq!(round.entropy, None, "nobody said it");
+    }
+
+    #[test]
+    fn means_leave_out_what_has_no_value() {
+        let figures = |term: f64, outcome: f64| Figures { terms: vec![term], outcome };
+        let mut gathered = Gathered::default();
+        gathered.figures = vec![figures(1.0, f64::NAN), figures(3.0, 0.0), figures(f64::NAN, 1.0)];
+        for entropy in [Some(0.5), None, Some(1.5)] {
+            gathered.take(&Learned { entropy, ..Learned::default() });
+        }
+        assert_eq!(gathered.without_value(1), Some(0));
+        let round = gathered.summed_up(1, REACHED);
+        assert_eq!((round.figures.terms.as_slice(), round.figures.outcome), ([2.0].as_slice(), 0.5));
+        assert_eq!(round.entropy, Some(1.0));
+    }
+
+    #[test]
+    fn a_round_without_a_match_has_no_rewards() {
+        let round = Gathered::default().summed_up(1, REACHED);
+        assert!(round.best.is_nan() && round.quartiles.iter().all(|x| x.is_nan()) && round.figures.terms[0].is_nan());
+    }
+}

@@ -9,7 +9,7 @@ use crate::kinds::found::TrainingName;
 /// Positions that are looked through whole, where nothing is said.
 pub(crate) const MOST_POSITIONS: usize = 500_000;
 
-/// How is trained.
+/// The method of training, with its knobs.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Training {
     /// The method.

@@ -34,8 +34,8 @@ impl Record {
     pub(super) fn met(&self, seed: u64, episode: u64) -> usize {
         let weight = |(sum, matches): &(f64, f64)| (1.0 - sum / matches).max(LEAST);
         let mut left = Chance::named(seed, &[MET, episode]).unit() * self.against.iter().map(weight).sum::<f64>();
-        let found = self.against.iter().position(|genome| {
-            left -= weight(genome);
+        let found = self.against.iter().position(|record| {
+            left -= weight(record);
             left < 0.0
         });
         found.unwrap_or(self.against.len().saturating_sub(1))

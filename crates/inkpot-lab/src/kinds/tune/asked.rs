@@ -12,7 +12,7 @@ use crate::{Entrant, Ground};
 /// A tuning, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Tune {
-    /// Where and how matches are played.
+    /// The ground of its matches.
     pub ground: Ground,
     /// The opponent, before anything is turned.
     pub opponent: Entrant,
@@ -37,15 +37,15 @@ pub struct Free {
     pub of: Side,
     /// The knob.
     pub knob: String,
-    /// What it may be.
+    /// The range of its values.
     pub range: FreeRange,
-    /// How it may change from rung to rung.
+    /// The way it may change from rung to rung.
     pub across: Across,
     /// The largest step from rung to rung.
     pub step: Option<f64>,
 }
 
-/// What a free knob may be.
+/// The range of a free knob.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[expect(missing_docs, reason = "bounds, whether only whole numbers count, or words")]
 pub enum FreeRange {
@@ -113,9 +113,9 @@ pub struct Rung {
     pub text: Texts,
     /// What its profile does to the opponent, the player and the rules.
     pub(crate) modifiers: Modifiers,
-    /// Who plays there.
+    /// The players.
     pub players: Vec<Player>,
-    /// What it should be like.
+    /// The targets.
     pub targets: Vec<Target>,
 }
 
@@ -146,7 +146,7 @@ impl Modifiers {
 }
 
 impl Rung {
-    /// What its profile does to a side, as it is written in briefs.
+    /// The modifiers of a side, as they are written in briefs.
     pub fn modifiers_of(&self, side: Side) -> Knobs {
         let written = |modifier: &Modifier| match modifier {
             Modifier::Set(value) => value.clone(),
@@ -161,7 +161,7 @@ impl Rung {
 pub struct Player {
     /// The agent, before anything is turned.
     pub entrant: Entrant,
-    /// How much it counts beside the others of its rung, as it was asked for.
+    /// The weight beside the other targets of its rung, as it was asked for.
     pub weight: f64,
 }
 

@@ -24,7 +24,7 @@ const LEAST_DESIGN_EFFECT: f64 = 0.3;
 /// A search gives up where the band leaves the target out everywhere at this confidence: it looks many times.
 const GIVEN_UP: f64 = 0.999;
 
-/// What is known of a rung's curve.
+/// The curve of a rung, as far as its probes show it.
 #[derive(Clone, Debug)]
 pub struct ProbeCurve {
     /// The curve.
@@ -85,7 +85,7 @@ impl ProbeCurve {
     }
 }
 
-/// Where to play next.
+/// The next probes of a rung.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Next {
     /// At these values, this many blocks each.
@@ -94,7 +94,7 @@ pub enum Next {
     Done,
 }
 
-/// What a search may spend on a rung, and what is exact enough.
+/// The limits of a search on a rung: what it may spend, and what is exact enough.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Sizes {
     /// Matches of a block.
@@ -121,7 +121,8 @@ pub(crate) fn first_values(free: &Free) -> Vec<f64> {
     values
 }
 
-/// Where to play next on a rung of which `seen` are the probes so far, and `near` the present choice of all rungs.
+/// Chooses where to play next on a rung of which `samples` are the probes so far, and `near` the present choice of all
+/// rungs.
 pub fn next_values(
     free: &Free,
     target: &Target,

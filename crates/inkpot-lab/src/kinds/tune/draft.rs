@@ -58,13 +58,13 @@ pub struct FreeDraft {
     pub high: Option<f64>,
     /// Words of a choice, if not all.
     pub choices: Vec<String>,
-    /// How it may change from rung to rung.
+    /// The way it may change from rung to rung.
     pub across: Option<Across>,
     /// The largest step from rung to rung.
     pub step: Option<f64>,
 }
 
-/// How a free knob may change from rung to rung.
+/// The way a free knob may change from rung to rung.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Across {
@@ -97,7 +97,7 @@ impl Across {
 /// A figure that a rung should have.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct TargetDraft {
-    /// Which figure: `win_rate`, `draw_rate`, `score`, `score_margin`, `length` or a measure.
+    /// The figure: `win_rate`, `draw_rate`, `score`, `score_margin`, `length` or a measure.
     pub figure: String,
     /// Whose: `player` or `opponent`; the player's if not given.
     pub side: Option<String>,
@@ -109,7 +109,7 @@ pub struct TargetDraft {
     pub low: Option<f64>,
     /// ... and the most that is wanted.
     pub high: Option<f64>,
-    /// How much it counts against the others.
+    /// The weight against the other targets.
     pub weight: Option<f64>,
     /// Whether it is a wish and not a requirement.
     pub soft: bool,
@@ -139,8 +139,8 @@ pub struct ProfileDraft {
 pub struct RungDraft {
     /// Name, texts and modifiers.
     pub profile: ProfileDraft,
-    /// Who plays there, and how much each counts.
+    /// The players, and how much each counts.
     pub players: Vec<(EntrantDraft, f64)>,
-    /// What the rung should be like.
+    /// The targets of the rung.
     pub targets: Vec<TargetDraft>,
 }

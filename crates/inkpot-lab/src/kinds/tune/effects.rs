@@ -7,7 +7,7 @@ use super::probe::block_figures;
 use super::{Side, Tune};
 use crate::stages::StageSet;
 
-/// What taking a modifier away did.
+/// The effect of taking a modifier away.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Effect {
     /// The rung.

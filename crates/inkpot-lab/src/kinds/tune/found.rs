@@ -4,7 +4,7 @@ use inkpot_stats::Solved;
 
 use super::asked::Point;
 
-/// What a search came to.
+/// The result of a search for a ladder.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Found {
     /// Each rung's values, with what is known of them.

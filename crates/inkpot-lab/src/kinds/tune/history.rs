@@ -5,7 +5,7 @@ use thiserror::Error;
 
 use super::{Point, Probe, Probed, Sample, Tune};
 
-/// Why a history cannot be read.
+/// An error: the history cannot be read.
 #[derive(Clone, Debug, PartialEq, Eq, Error)]
 #[error("line {line} of the search's history is not one that this tuning writes")]
 pub struct HistoryError {

@@ -24,9 +24,9 @@ pub struct Probe {
 pub struct Probed {
     /// The round of the search that it belongs to.
     pub round: u64,
-    /// What was played.
+    /// The probe that was played.
     pub probe: Probe,
-    /// What was seen of each target of the rung.
+    /// Samples of each target of the rung.
     pub seen: Vec<Sample>,
 }
 

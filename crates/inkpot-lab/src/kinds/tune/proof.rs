@@ -12,7 +12,7 @@ use crate::kind::{Finds, Kind, Reading, Sums};
 use crate::kinds::batch::Batch;
 use crate::{Cell, Draft, EntrantDraft, Place, Plan, Problem, Variation};
 
-/// What a plan proves.
+/// The proof of a tuning, as a plan.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Proof {
     /// The sheet.
@@ -21,7 +21,7 @@ pub struct Proof {
     cells: Vec<(usize, f64)>,
 }
 
-/// What a tuning found beside what every study does.
+/// The finding of a tuning, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TuneFinding {
     /// Rung by rung what was proved.
@@ -41,7 +41,7 @@ impl Finds for Proof {
     }
 }
 
-/// What a proof came to.
+/// The summary of a tuning.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TuneSummary {
     /// Whether every hard target is met.

@@ -29,7 +29,7 @@ impl<'a> TuneSearch<'a> {
         Self { tune, game, played, asked: Vec::new() }
     }
 
-    /// What was played, in order.
+    /// The probes so far, in the order in which they were played.
     pub fn played(&self) -> &[Probed] {
         &self.played
     }
@@ -175,7 +175,7 @@ pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Pr
     probes
 }
 
-/// What a finished search came to.
+/// The result of a finished search.
 pub fn found(tune: &Tune, history: &[Probed]) -> Found {
     let models = Models::fit(tune, history);
     let points: Vec<Point> = choose(tune, &models, history).iter().map(|point| tune.rounded(point)).collect();

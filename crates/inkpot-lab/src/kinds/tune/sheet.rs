@@ -22,7 +22,7 @@ pub(crate) const SHEET_FORMAT: u32 = 1;
 pub struct Sheet {
     /// Version of this format: 1.
     pub format: u32,
-    /// What wrote it.
+    /// The program that wrote it.
     pub program: String,
     /// Name of the game.
     pub game: String,
@@ -36,7 +36,7 @@ pub struct Sheet {
     pub rules: Knobs,
     /// The opponent before a rung changes it.
     pub opponent: SheetAgent,
-    /// What proves it: study, seed and size of the proof, and the brief that asked for it.
+    /// The proof: study, seed and size, and the brief that asked for it.
     pub proof: SheetProof,
     /// The rungs, in order.
     #[serde(rename = "rung")]
@@ -58,7 +58,7 @@ enum Value {
 pub struct SheetAgent {
     /// Its kind or preset.
     pub agent: String,
-    /// How much it counts among the players of a rung.
+    /// The weight among the players of a rung.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub weight: Option<f64>,
     /// Every knob.
@@ -66,7 +66,7 @@ pub struct SheetAgent {
     pub knobs: Knobs,
 }
 
-/// How the sheet was proved.
+/// The proof of a sheet.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct SheetProof {
@@ -108,7 +108,8 @@ pub struct SheetRung {
     #[serde(default)]
     #[schemars(with = "BTreeMap<String, Value>")]
     pub rules: Knobs,
-    /// What changed against the base, as signed percentages: already in the values of `opponent` and `rules`, which hold.
+    /// Changes against the base, as signed percentages: already in the values of `opponent` and `rules`, which
+    /// hold.
     pub modifiers: SheetModifiers,
     /// The knobs that were turned, with what is known of them.
     #[serde(default)]
@@ -116,10 +117,10 @@ pub struct SheetRung {
     /// Targets that seemed out of reach, in words.
     #[serde(default)]
     pub misses: Vec<String>,
-    /// Who stood in for the player.
+    /// Stand-ins for the player.
     #[serde(rename = "player")]
     pub players: Vec<SheetAgent>,
-    /// What was wanted, and what was measured.
+    /// Targets, and what was measured of them.
     #[serde(rename = "target")]
     pub targets: Vec<Target>,
 }

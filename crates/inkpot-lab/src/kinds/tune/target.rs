@@ -11,7 +11,7 @@ use crate::figure::{Figure, Met, Side};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Target {
-    /// Which figure.
+    /// The figure.
     pub figure: String,
     /// Whose.
     #[serde(default)]
@@ -22,22 +22,22 @@ pub struct Target {
     /// Most that is wanted.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub to: Option<f64>,
-    /// What was aimed at, where a value was.
+    /// The value that was aimed at, where one was.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub value: Option<f64>,
-    /// How far off that still counts as met.
+    /// The margin within which that still counts as met.
     #[serde(default, rename = "within", skip_serializing_if = "Option::is_none")]
     pub value_within: Option<f64>,
-    /// How much it counted.
+    /// The weight.
     pub weight: f64,
     /// Whether the sheet fails without it.
     pub hard: bool,
-    /// What the proof measured.
+    /// The measurement of the proof.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub measured: Option<Measured>,
 }
 
-/// What a proof measured.
+/// The measured value of a target.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Measured {
@@ -99,7 +99,8 @@ impl Target {
         (self.low(), self.high())
     }
 
-    /// How far off still counts as met: half the width of a range; of one with an open end a tenth of the other end.
+    /// The margin within which a figure still counts as met: half the width of a range; of one with an open end a tenth
+    /// of the other end.
     pub fn within(&self) -> f64 {
         let half = (self.high() - self.low()) / 2.0;
         if half.is_finite() && half > 0.0 {
@@ -109,7 +110,7 @@ impl Target {
         (0.1 * end.abs()).max(1e-3)
     }
 
-    /// How far off its value still counts as met; sheets of the first releases say only where that ends.
+    /// The margin within which its value still counts as met; sheets of the first releases say only where that ends.
     pub fn given_within(&self) -> Option<f64> {
         self.value.map(|value| self.value_within.unwrap_or_else(|| self.high() - value))
     }

@@ -111,9 +111,7 @@ fn seats(checker: &mut Checker, alone: bool) {
     let ((fewest, most), game) = (checker.seat_range(), checker.game().sheet().name.clone());
     let seats = if alone { 1 } else { 2 };
     if seats < fewest && fewest == 2 {
-        let help = format!(
-            "add [[opponent]] with an `agent`, or [rivals]; `inkpot agents {game}` shows what agents there are"
-        );
+        let help = format!("add [[opponent]] with an `agent`, or [rivals]; agents: {}", checker.agent_names());
         checker.problem("", format!("`{game}` has two seats, and there is no opponent"), help);
     } else if seats < fewest || seats > most {
         let what = format!("`{game}` has {fewest} to {most} seats, and candidates play alone or against one");

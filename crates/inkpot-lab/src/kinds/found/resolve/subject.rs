@@ -1,22 +1,26 @@
 //! What is sought, looked up and checked.
 
-use inkpot_core::{AgentSheet, Knob, Knobs};
+use inkpot_core::{AgentSheet, FeatureSheet, Knob, Knobs};
 use inkpot_learn::{Activation, Dense};
 
 use super::super::candidate::{Candidate, Shape};
-use super::super::draft::{AimDraft, GeneDraft};
+use super::super::draft::{AimDraft, GeneDraft, SubjectDraft};
 use super::super::method::{EvolutionName, MethodName, TrainingName};
 use crate::checker::{Checker, unknown};
 use crate::figure::Side;
 use crate::kinds::tune::free_range;
 use crate::{Across, Free, FreeDraft, FreeRange, Ground, Place, find_agent};
 
+/// The agents whose weights or actions are sought whole.
+const POLICY: &str = "policy";
+const TAPE: &str = "tape";
 /// Steps of a tape, where nothing is said.
 const STEPS: u64 = 60;
+const MOST_STEPS: u64 = 100_000;
 const MOST_WIDTH: f64 = 1024.0;
 const MOST_WEIGHTS: usize = 1_000_000;
 
-/// What is sought; none where nothing can be said of it.
+/// The candidate of a subject; none where nothing can be said of it.
 pub(super) fn candidate(
     checker: &mut Checker,
     draft: &AimDraft,
@@ -25,94 +29,104 @@ pub(super) fn candidate(
 ) -> Option<Candidate> {
     let (game, subject) = (checker.game(), &draft.subject);
     let topology = method == Some(MethodName::Evolution(EvolutionName::Topology));
-    let at = Place::from("subject");
-    let found = find_agent(game, &subject.agent);
-    let features = game.features(&ground.rules);
-    if let (None, "policy" | "tape") = (&found, subject.agent.as_str()) {
-        let (agent, name) = (&subject.agent, &game.sheet().name);
-        let turns = if game.sheet().ticks_per_second.is_none() { ", a game of turns," } else { "" };
-        let why = if agent == "tape" {
-            "a tape needs a game in real time with features"
-        } else {
-            "a network needs a game with features"
-        };
-        let help = format!("{why}; free the knobs of another agent by [[free]]");
-        checker.problem(at.key("agent"), format!("`{name}`{turns} has no agent `{agent}`"), help);
-        return None;
-    }
-    let Some((sheet, preset)) = found else {
-        let known: Vec<String> = game.agents().iter().map(|sheet| sheet.name.clone()).collect();
-        checker.report(unknown(&at.key("agent"), "agent", &subject.agent, &known));
-        return None;
-    };
-    let stated = subject.knobs.layered(&preset, &sheet.knobs);
-    let whole = ["policy", "tape"].contains(&sheet.name.as_str());
-    for (key, there) in [("layers", subject.layers.is_some()), ("activation", subject.activation.is_some())] {
-        let network = sheet.name == "policy" && !topology && features.is_some();
-        if there && !network {
-            let what = format!("`{key}` says nothing here");
-            checker.problem(
-                at.key(key),
-                what,
-                "only a network of layers has it: agent = \"policy\", and another method than topology",
-            );
-        }
-    }
-    if subject.steps.is_some() && sheet.name != "tape" {
-        checker.problem(at.key("steps"), "`steps` says nothing here", "only a tape has it: agent = \"tape\"");
-    }
-    if topology && sheet.name != "policy" {
-        let help = "use it with agent = \"policy\", or choose another method";
-        checker.problem(Place::from("method").key("name"), "topology evolves networks, and this subject is none", help);
-        return None;
-    }
-    if whole && !draft.free.is_empty() {
-        let what = format!("the agent `{}` is sought whole", sheet.name);
-        checker.problem(Place::item("free", 0), what, "leave [[free]] out, or set the knob in [subject]");
-    }
-    checked_knobs(checker, &stated, sheet, &draft.free);
     let trains = match method {
         Some(MethodName::Training(training)) => Some(training),
         _ => None,
     };
-    if let Some(methods) = trains {
-        learnable(checker, methods, &sheet.name, features.is_some())?;
+    let Some((sheet, preset)) = find_agent(game, &subject.agent) else {
+        no_agent(checker, &subject.agent);
+        return None;
+    };
+    let features = game.features(&ground.rules);
+    let stated = subject.knobs.layered(&preset, &sheet.knobs);
+    idle_keys(checker, subject, sheet, features.is_some() && !topology);
+    if topology && sheet.name != POLICY {
+        let help = "use it with agent = \"policy\", or choose another method";
+        checker.problem(Place::from("method").key("name"), "topology evolves networks, and this subject is none", help);
+        return None;
+    }
+    if [POLICY, TAPE].contains(&sheet.name.as_str()) && !draft.free.is_empty() {
+        let what = format!("the agent `{}` is sought whole", sheet.name);
+        checker.problem(Place::item("free", 0), what, "leave [[free]] out, or set the knob in [subject]");
+    }
+    checked_knobs(checker, &stated, sheet, &draft.free);
+    if let Some(training) = trains {
+        learnable(checker, training, &sheet.name, features.is_some())?;
     }
     let shape = match (sheet.name.as_str(), features) {
-        ("policy", _) if trains.is_some_and(TrainingName::learns_positions) => Shape::Table,
-        ("policy", Some(features)) if topology => Shape::Graph { features },
-        ("policy", None) => {
+        (POLICY, _) if trains.is_some_and(TrainingName::learns_positions) => Shape::Table,
+        (POLICY, Some(features)) if topology => Shape::Graph { features },
+        (POLICY, None) => {
             let help = "a network needs a game with features; a table is learned by kind = \"train\"";
-            checker.problem(at.key("agent"), format!("`{}` has no features", checker.game().sheet().name), help);
+            let what = format!("`{}` has no features", checker.game().sheet().name);
+            checker.problem(Place::from("subject").key("agent"), what, help);
             return None;
         }
-        ("policy", Some(features)) => {
-            let usual: &[f64] = if trains.is_some() { &[64.0, 64.0] } else { &[16.0] };
-            let layers = layers(checker, subject.layers.as_deref().unwrap_or(usual));
-            let activation = activation(checker, subject.activation.as_deref());
-            let ends = [features.observation.len(), features.actions.outputs()];
-            let sizes: Vec<usize> = [ends[0]].into_iter().chain(layers.iter().copied()).chain([ends[1]]).collect();
-            let weights = Dense::count(&sizes);
-            if weights > MOST_WEIGHTS {
-                let help = format!("make the layers smaller: at most {MOST_WEIGHTS} weights");
-                checker.problem(at.key("layers"), format!("a network of {weights} weights is too large"), help);
-            }
-            Shape::Network { layers, activation, features }
-        }
-        ("tape", Some(features)) => {
-            let steps = subject.steps.unwrap_or(STEPS);
-            if !(1..=100_000).contains(&steps) {
-                checker.problem(
-                    at.key("steps"),
-                    format!("`steps` cannot be {steps}"),
-                    "it must be a whole number from 1 to 100000",
-                );
-            }
-            Shape::Tape { steps: steps.clamp(1, 100_000) as usize, actions: features.actions }
-        }
+        (POLICY, Some(features)) => network(checker, subject, features, trains.is_some()),
+        (TAPE, Some(features)) => tape(checker, subject, features),
         _ => free_knobs(checker, &draft.free, sheet),
     };
     Some(Candidate { agent: subject.agent.clone(), kind: sheet.name.clone(), given: stated, shape })
+}
+
+/// Reports an agent that the game does not have; of a policy and a tape it says what these need.
+fn no_agent(checker: &mut Checker, agent: &str) {
+    let (game, at) = (checker.game(), Place::from("subject").key("agent"));
+    let why = match agent {
+        TAPE => "a tape needs a game in real time with features",
+        POLICY => "a network needs a game with features",
+        _ => {
+            let known: Vec<String> = game.agents().iter().map(|sheet| sheet.name.clone()).collect();
+            checker.report(unknown(&at, "agent", agent, &known));
+            return;
+        }
+    };
+    let turns = if game.sheet().ticks_per_second.is_none() { ", a game of turns," } else { "" };
+    let what = format!("`{}`{turns} has no agent `{agent}`", game.sheet().name);
+    checker.problem(at, what, format!("{why}; free the knobs of another agent by [[free]]"));
+}
+
+/// Reports keys of a subject that change nothing for this agent.
+fn idle_keys(checker: &mut Checker, subject: &SubjectDraft, sheet: &AgentSheet, has_layers: bool) {
+    let at = Place::from("subject");
+    for (key, there) in [("layers", subject.layers.is_some()), ("activation", subject.activation.is_some())] {
+        if there && !(has_layers && sheet.name == POLICY) {
+            checker.problem(
+                at.key(key),
+                format!("`{key}` says nothing here"),
+                "only a network of layers has it: agent = \"policy\", and another method than topology",
+            );
+        }
+    }
+    if subject.steps.is_some() && sheet.name != TAPE {
+        checker.problem(at.key("steps"), "`steps` says nothing here", "only a tape has it: agent = \"tape\"");
+    }
+}
+
+/// A network of layers; reports one that is too large.
+fn network(checker: &mut Checker, subject: &SubjectDraft, features: FeatureSheet, trains: bool) -> Shape {
+    let usual: &[f64] = if trains { &[64.0, 64.0] } else { &[16.0] };
+    let layers = layers(checker, subject.layers.as_deref().unwrap_or(usual));
+    let activation = activation(checker, subject.activation.as_deref());
+    let ends = [features.observation.len(), features.actions.outputs()];
+    let sizes: Vec<usize> = [ends[0]].into_iter().chain(layers.iter().copied()).chain([ends[1]]).collect();
+    let weights = Dense::count(&sizes);
+    if weights > MOST_WEIGHTS {
+        let help = format!("make the layers smaller: at most {MOST_WEIGHTS} weights");
+        let at = Place::from("subject").key("layers");
+        checker.problem(at, format!("a network of {weights} weights is too large"), help);
+    }
+    Shape::Network { layers, activation, features }
+}
+
+/// A tape; reports a length that it cannot have.
+fn tape(checker: &mut Checker, subject: &SubjectDraft, features: FeatureSheet) -> Shape {
+    let steps = subject.steps.unwrap_or(STEPS);
+    if !(1..=MOST_STEPS).contains(&steps) {
+        let help = format!("it must be a whole number from 1 to {MOST_STEPS}");
+        checker.problem(Place::from("subject").key("steps"), format!("`steps` cannot be {steps}"), help);
+    }
+    Shape::Tape { steps: steps.clamp(1, MOST_STEPS) as usize, actions: features.actions }
 }
 
 /// Whether a method can train this agent here; none where not, which is reported.
