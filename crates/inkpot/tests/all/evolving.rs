@@ -145,7 +145,8 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
 
 #[test]
 fn the_champion_is_the_same_on_any_number_of_threads() {
-    for (name, brief) in [("knobs", KNOBS), ("network", NETWORK), ("rivals", RIVALS)] {
+    // Of knobs and networks `hard` says so with its kills.
+    for (name, brief) in [("rivals", RIVALS)] {
         let bench = Bench::new();
         bench.write("birds.toml", BIRDS);
         bench.write("brief.toml", brief);

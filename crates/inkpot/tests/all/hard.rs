@@ -91,11 +91,11 @@ const SEARCHES: [Named; 7] = [
 const TRAININGS: [Named; 4] = [
     (
         "ppo",
-        "kind = \"train\"\ngame = \"regatta\"\nlevel = \"reach\"\nseed = 19\nseeds = 2\nsteps = 30000\nproof = 60\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 3 }\n[method]\nname = \"ppo\"\nenvironments = 4\nhorizon = 100\n[[term]]\nfigure = \"water_left_m\"\nweight = -0.1\n[yardstick]\nevery = 6000\nmatches = 20\n",
+        "kind = \"train\"\ngame = \"regatta\"\nlevel = \"reach\"\nseed = 19\nseeds = 2\nsteps = 15000\nproof = 60\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 3 }\n[method]\nname = \"ppo\"\nenvironments = 4\nhorizon = 100\n[[term]]\nfigure = \"water_left_m\"\nweight = -0.1\n[yardstick]\nevery = 3000\nmatches = 20\n",
     ),
     (
         "dqn",
-        "kind = \"train\"\ngame = \"piste\"\nseed = 20\nseeds = 2\nsteps = 20000\nproof = 60\nself_play = true\nrules = { touches = 2 }\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 5 }\n[method]\nname = \"dqn\"\nenvironments = 2\nfirst = 500\n[[term]]\nfigure = \"score_margin\"\n[[opponent]]\nagent = \"heron\"\n[[opponent]]\nagent = \"dunlin\"\n[yardstick]\nevery = 4000\nmatches = 20\n[[yardstick.opponent]]\nagent = \"heron\"\n",
+        "kind = \"train\"\ngame = \"piste\"\nseed = 20\nseeds = 2\nsteps = 10000\nproof = 60\nself_play = true\nrules = { touches = 2 }\n[subject]\nagent = \"policy\"\nlayers = [16]\nknobs = { decide_every = 5 }\n[method]\nname = \"dqn\"\nenvironments = 2\nfirst = 500\n[[term]]\nfigure = \"score_margin\"\n[[opponent]]\nagent = \"heron\"\n[[opponent]]\nagent = \"dunlin\"\n[yardstick]\nevery = 2000\nmatches = 20\n[[yardstick.opponent]]\nagent = \"heron\"\n",
     ),
     (
         "course",
@@ -103,7 +103,7 @@ const TRAININGS: [Named; 4] = [
     ),
     (
         "table",
-        "kind = \"train\"\ngame = \"berths\"\nseed = 21\nseeds = 2\nsteps = 40000\nself_play = true\nproof = 60\n[subject]\nagent = \"policy\"\n[method]\nname = \"sarsa\"\nreturns = 3\n[[term]]\nfigure = \"score\"\n[yardstick]\nevery = 8000\nmatches = 20\n[[yardstick.opponent]]\nagent = \"harbourmaster\"\n",
+        "kind = \"train\"\ngame = \"berths\"\nseed = 21\nseeds = 2\nsteps = 20000\nself_play = true\nproof = 60\n[subject]\nagent = \"policy\"\n[method]\nname = \"sarsa\"\nreturns = 3\n[[term]]\nfigure = \"score\"\n[yardstick]\nevery = 4000\nmatches = 20\n[[yardstick.opponent]]\nagent = \"harbourmaster\"\n",
     ),
 ];
 

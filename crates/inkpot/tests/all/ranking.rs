@@ -130,50 +130,6 @@ fn figures_of_a_field_and_of_a_comparison() {
     assert!(bench.transcript("plot pair --figure ratings").contains("exit 2"));
 }
 
-#[test]
-#[cfg(unix)]
-fn a_swiss_tournament_killed_and_resumed_gives_what_one_thread_gives() {
-    let bench = Bench::new();
-    let line = "tournament sowing m=minimax:depth=1..4/4,slip=0..0.6/8 --rules pits=3,seeds=3 --format swiss --seed 3 -m 600 --name field";
-    let whole = bench.ok(&format!("--json --threads 1 --ledger whole {line}"));
-    let mut child = bench
-        .command(&format!("--threads 2 --quiet --ledger cut {line}"))
-        .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let begun = Instant::now();
-    while parts(&bench.path("cut"), "field").len() < 2 && begun.elapsed() < Duration::from_secs(60) {
-        std::thread::yield_now();
-        assert!(child.try_wait().unwrap().is_none(), "it ended before it could be killed");
-    }
-    Command::new("kill").args(["-9", &child.id().to_string()]).status().unwrap();
-    child.wait().unwrap();
-    let resumed = bench.ok("--json --threads 2 --ledger cut resume field");
-    assert_eq!(whole, resumed);
-    for ledger in ["whole", "cut"] {
-        bench.ok(&format!("--ledger {ledger} ledger export field --out {ledger}.csv"));
-    }
-    assert_eq!(bench.read("whole.csv"), bench.read("cut.csv"));
-    assert!(bench.ok("--ledger cut ledger verify field").contains("is sound"));
-    assert!(bench.ok("--ledger cut match --again field/19000").contains("sowing, seed 3"));
-}
-
-#[test]
-fn a_comparison_stops_at_the_same_block_on_any_number_of_threads() {
-    let bench = Bench::new();
-    let line = format!("compare piste a=fencer:skill=0.7 b=fencer:skill=0.4 {QUICK} --until clear --name pair");
-    let single = bench.json(&format!("--threads 1 --ledger one {line}"));
-    let two = bench.json(&format!("--threads 2 --ledger two {line}"));
-    assert_eq!(single, two);
-    assert_eq!(single["comparison"]["verdict"], "better");
-    assert!(single["comparison"]["clear_at"].as_u64().unwrap() < 1000);
-    for ledger in ["one", "two"] {
-        bench.ok(&format!("--ledger {ledger} ledger export pair --out {ledger}.csv"));
-    }
-    assert_eq!(bench.read("one.csv"), bench.read("two.csv"));
-}
-
 /// A shell script as a build server would run it: the gate's exit code decides.
 #[cfg(unix)]
 fn gate(bench: &Bench, new: &str, require: &str) -> (String, String) {

@@ -71,24 +71,6 @@ fn dqn() -> String {
         .replace("seeds = 2", "seeds = 2\nrules = { rudder = \"discrete\" }")
 }
 
-#[test]
-fn the_policy_is_the_same_on_any_number_of_threads() {
-    for (name, brief) in [
-        ("ppo", NETWORK.to_string()),
-        ("dqn", dqn()),
-        ("table", TABLE.into()),
-        ("past", PAST.into()),
-        ("course", course()),
-    ] {
-        let bench = Bench::new();
-        bench.write("brief.toml", brief);
-        bench.ok("--threads 1 train brief.toml --name one");
-        bench.ok("--threads 3 train brief.toml --name three");
-        let (single, three) = (found(&bench, "one"), found(&bench, "three"));
-        assert!(single.len() >= 3 && single == three, "{name}");
-    }
-}
-
 /// Against an opponent that makes no mistake half is all that can be had: the opening decides.
 #[test]
 fn a_table_learned_by_self_play_never_loses_what_is_won() {

@@ -108,8 +108,7 @@ pub struct SheetRung {
     #[serde(default)]
     #[schemars(with = "BTreeMap<String, Value>")]
     pub rules: Knobs,
-    /// Changes against the base, as signed percentages: already in the values of `opponent` and `rules`, which
-    /// hold.
+    /// Changes against the base, as signed percentages: the values of `opponent` and `rules` hold them already.
     pub modifiers: SheetModifiers,
     /// The knobs that were turned, with what is known of them.
     #[serde(default)]
