@@ -291,9 +291,74 @@ fn a_map_of_elites_needs_niches_and_no_other_method_takes_them() {
 #[test]
 fn knobs_under_another_file_name_keep_their_bytes() {
     let file = KnobValue::File { file: "old.safetensors".into(), bytes: inkpot_core::Bytes(vec![1, 2, 3].into()) };
-    let knobs: Knobs = [("file".to_string(), file), ("temper".to_string(), KnobValue::Number(0.5))].into_iter().collect();
+    let knobs: Knobs =
+        [("file".to_string(), file), ("temper".to_string(), KnobValue::Number(0.5))].into_iter().collect();
     let renamed = named(&knobs, "new.safetensors");
     let Some(KnobValue::File { file, bytes }) = renamed.get("file") else { panic!("it is a file") };
     assert_eq!((file.as_str(), &bytes.0[..]), ("new.safetensors", &[1_u8, 2, 3][..]));
     assert_eq!(renamed.get("temper").and_then(KnobValue::number), Some(0.5));
+}
+
+#[test]
+fn what_changes_nothing_or_cannot_be_is_refused_with_its_place() {
+    type Change = fn(&mut EvolveDraft);
+    let cases: [(&str, &str, Change); 14] = [
+        ("term", "", |draft| draft.aim.terms.clear()),
+        ("term[0].figure", "`wins`", |draft| draft.aim.terms[0].figure = "wins".into()),
+        ("subject.agent", "`fencr`", |draft| draft.aim.subject.agent = "fencr".into()),
+        ("subject.layers", "`layers` says nothing here", |draft| draft.aim.subject.layers = Some(vec![8.0])),
+        ("subject.activation", "`activation` says nothing", |draft| draft.aim.subject.activation = Some("relu".into())),
+        ("subject.steps", "`steps` says nothing here", |draft| draft.aim.subject.steps = Some(5)),
+        ("free[0]", "both set and free", |draft| {
+            draft.aim.subject.knobs = Knobs::default().with("skill", 0.5);
+        }),
+        ("free[0].scale", "`cubic`", |draft| draft.aim.free[0].scale = Some("cubic".into())),
+        ("method.name", "`anneal`", |draft| draft.aim.method.name = Some("anneal".into())),
+        ("method.name", "topology evolves networks", |draft| draft.aim.method.name = Some("topology".into())),
+        ("method", "`population`", |draft| {
+            draft.aim.method.knobs = Knobs::default().with("population", -3.0);
+        }),
+        ("yardstick.figure", "`glory`", |draft| draft.aim.yardstick.figure = Some("glory".into())),
+        ("opponent[0]", "`hern`", |draft| draft.aim.opponents[0].agent = "hern".into()),
+        ("", "no opponent", |draft| draft.aim.opponents.clear()),
+    ];
+    for (place, what, change) in cases {
+        let mut draft = draft();
+        change(&mut draft);
+        let problems = resolve_evolve(&draft, &inkpot_games::registry()).expect_err(what);
+        let all: Vec<String> = problems.iter().map(|problem| format!("{}: {}", problem.at, problem.what)).collect();
+        let found = problems.iter().any(|problem| {
+            problem.at.to_string().starts_with(place) && problem.what.contains(what) && !problem.help.is_empty()
+        });
+        assert!(found, "{place}: {what} is not among {all:?}");
+    }
+}
+
+#[test]
+fn the_space_of_a_network_has_a_gene_a_weight_and_that_of_a_tape_one_an_action() {
+    let genes = |change: fn(&mut EvolveDraft)| {
+        let (evolve, _) = evolve(|draft| {
+            draft.aim.game = "regatta".into();
+            draft.aim.free.clear();
+            draft.aim.opponents.clear();
+            draft.aim.terms.truncate(1);
+            draft.aim.terms[0].figure = "water_left_m".into();
+            draft.aim.yardstick = YardstickDraft::default();
+            change(draft);
+        });
+        evolve.aim.candidate.space().len()
+    };
+    let (_, registry) = evolve(|_| {});
+    let regatta = registry.find(&"regatta".into()).expect("a house game");
+    let rules = Knobs::default().resolve(&regatta.sheet().rules).expect("the defaults");
+    let features = regatta.features(&rules).expect("boats have features");
+    let (read, write) = (features.observation.len(), features.actions.outputs());
+    let network = genes(|draft| {
+        draft.aim.subject = SubjectDraft { agent: "policy".into(), layers: Some(vec![5.0]), ..SubjectDraft::default() };
+    });
+    assert_eq!(network, (read + 1) * 5 + 6 * write);
+    let tape = genes(|draft| {
+        draft.aim.subject = SubjectDraft { agent: "tape".into(), steps: Some(7), ..SubjectDraft::default() };
+    });
+    assert_eq!(tape, 7 * write);
 }

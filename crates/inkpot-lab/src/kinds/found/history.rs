@@ -129,3 +129,60 @@ pub fn read_evolution(text: &str) -> Vec<HistoryLine> {
     };
     lines.filter_map(read).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use inkpot_learn::Genome;
+    use inkpot_stats::Interval;
+
+    use super::*;
+    use crate::kinds::found::{Figures, Looked, Pick};
+
+    fn look() -> Look {
+        let figures = || Figures { terms: vec![1.0], outcome: 0.625 };
+        Look {
+            pick: Pick { generation: 2, matches: 20, genome: Genome::Numbers(vec![0.5]), seen: figures() },
+            figures: figures(),
+            range: Some([0.5, 0.75]),
+            held_back: Some(Looked { value: 0.25, interval: Some(Interval { value: 0.25, low: 0.125, high: 0.375 }) }),
+        }
+    }
+
+    #[test]
+    fn a_table_is_read_back_as_it_was_written() {
+        let (look, words) = (look(), ["fast".to_string()]);
+        let line = |round: u64, look| Line {
+            seed: 7,
+            round,
+            matches: 10 * round,
+            steps: 100 * round,
+            best: 0.5,
+            quartiles: [0.1, 0.2, 0.3],
+            look,
+            others: vec![4.0 * round as f64, f64::NAN],
+            words: &words,
+        };
+        let names = [EVALUATIONS, "term:win_rate", "style"].map(String::from);
+        let text = write(&names, [line(1, None), line(2, Some(&look))].into_iter());
+        let lines = read_evolution(&text);
+        assert_eq!(lines.len(), 2);
+        let [first, second] = lines.as_slice() else { panic!("two lines") };
+        assert_eq!((first.seed, first.round, first.matches, first.steps), (7, 1, 10, 100));
+        assert_eq!((first.low, first.median, first.high), (0.1, 0.2, 0.3));
+        assert_eq!((first.yardstick, first.yardstick_range, first.held_back), (None, None, None));
+        assert_eq!((second.yardstick, second.yardstick_range), (Some(0.625), Some([0.5, 0.75])));
+        assert_eq!((second.held_back, second.held_back_range), (Some(0.25), Some([0.125, 0.375])));
+        assert_eq!((second.evaluations(), second.number("term:win_rate")), (Some(8.0), None), "no number stays empty");
+        assert_eq!((second.text("style"), second.text("colour")), (Some("fast"), None));
+    }
+
+    #[test]
+    fn lines_that_are_none_and_files_that_are_empty_give_nothing() {
+        assert!(read_evolution("").is_empty());
+        assert!(read_evolution(COLUMNS).is_empty());
+        let cut = format!("{COLUMNS}\n1,2,3,4,0.5,0.5,0.5");
+        assert!(read_evolution(&cut).is_empty(), "a line that was cut has no upper quartile");
+        let words = format!("{COLUMNS}\none,2,3,4,0.5,0.5,0.5,0.5,,,,,,");
+        assert!(read_evolution(&words).is_empty(), "a seed is a number");
+    }
+}

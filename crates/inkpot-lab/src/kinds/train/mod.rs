@@ -19,6 +19,8 @@ mod paths;
 mod repetition;
 mod resolve;
 mod search;
+#[cfg(test)]
+mod tests;
 
 pub use asked::{Leg, Train};
 pub use draft::{LegDraft, TrainDraft};
