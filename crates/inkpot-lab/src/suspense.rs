@@ -52,13 +52,8 @@ impl Courses {
                     *lead = -*lead;
                 }
             }
-            let seats_of = &seats[seat];
-            Some(Course {
-                match_index: seats_of.match_index,
-                ticks: seats_of.ticks as f64,
-                leads,
-                won: played.points(seat),
-            })
+            let row = &seats[seat];
+            Some(Course { match_index: row.match_index, ticks: row.ticks as f64, leads, won: played.points(seat) })
         };
         let courses: Vec<Course> = block.matches().filter(|played| !played.is_void()).filter_map(course).collect();
         if !courses.is_empty() {

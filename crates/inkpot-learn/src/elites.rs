@@ -113,12 +113,12 @@ impl MapElites {
         let along = self.settings.line * chance.normal();
         let each = self.space.0.iter().zip(parent.iter().zip(other));
         let strength = self.settings.mutation_strength;
-        each.map(|(gene, (&pair, &other))| match gene {
+        each.map(|(gene, (&value, &other))| match gene {
             crate::Gene::Choice(_) => {
-                let pick = if chance.happens(0.5) { pair } else { other };
+                let pick = if chance.happens(0.5) { value } else { other };
                 if chance.happens(strength) { gene.draw(chance) } else { pick }
             }
-            _ => gene.held(pair + strength * gene.scale() * chance.normal() + along * (other - pair)),
+            _ => gene.held(value + strength * gene.scale() * chance.normal() + along * (other - value)),
         })
         .collect()
     }

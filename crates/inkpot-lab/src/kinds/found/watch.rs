@@ -18,8 +18,8 @@ pub(crate) fn watched(
     game: &dyn GameEntry,
 ) -> Option<Watched> {
     let Aim { terms, yardstick, .. } = aim;
-    let points = |(numbered, looks): (usize, &&Looks)| -> Vec<(f64, f64)> {
-        looks.all.iter().map(|look| (spent(numbered, look), look.figures.outcome)).collect()
+    let points = |(number, looks): (usize, &&Looks)| -> Vec<(f64, f64)> {
+        looks.all.iter().map(|look| (spent(number, look), look.figures.outcome)).collect()
     };
     let value = |number: usize| looks[number].all.last().map(|look| aim.fitness_of(&look.figures));
     let best = (0..looks.len()).reduce(|best, next| if value(next) > value(best) { next } else { best })?;
