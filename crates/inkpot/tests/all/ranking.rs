@@ -1,10 +1,8 @@
-//! Tournaments, comparisons and pools from the command line: what is printed, what a build server sees, and that no
-//! thread or kill changes it.
+//! Tournaments, comparisons and pools from the command line: what is printed, and what a build server sees.
 
-use std::process::{Command, Stdio};
-use std::time::{Duration, Instant};
+use std::process::Command;
 
-use crate::common::{Bench, parts};
+use crate::common::Bench;
 use insta::assert_snapshot;
 use serde_json::Value;
 

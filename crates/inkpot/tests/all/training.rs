@@ -7,51 +7,6 @@ use crate::common::{Bench, NETWORK, TABLE, changed};
 use insta::assert_snapshot;
 use serde_json::Value;
 
-/// The files that a training hands over.
-fn found(bench: &Bench, study: &str) -> Vec<(String, Vec<u8>)> {
-    let mut all: Vec<(String, Vec<u8>)> = fs::read_dir(bench.path("ledger").join(study))
-        .expect("the study is there")
-        .flatten()
-        .map(|entry| (entry.file_name().to_string_lossy().into_owned(), entry.path()))
-        .filter(|(name, _)| name.starts_with("champion-") || name == "history.csv")
-        .map(|(name, path)| (name, fs::read(path).expect("it can be read")))
-        .collect();
-    all.sort();
-    all
-}
-
-const PAST: &str = r#"kind = "train"
-game = "piste"
-seed = 8
-seeds = 2
-steps = 6_000
-self_play = true
-proof = 60
-rules = { touches = 2 }
-
-[subject]
-agent = "policy"
-layers = [8]
-knobs = { decide_every = 6 }
-
-[method]
-name = "ppo"
-environments = 4
-horizon = 100
-
-[[term]]
-figure = "score_margin"
-
-[[opponent]]
-agent = "heron"
-
-[yardstick]
-every = 2_000
-matches = 20
-[[yardstick.opponent]]
-agent = "dunlin"
-"#;
-
 /// From an easy level to two that are drawn, with others held back.
 fn course() -> String {
     changed(NETWORK, "level = \"reach\"", "level = \"waters:waters=2\"")

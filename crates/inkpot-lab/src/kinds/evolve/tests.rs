@@ -6,8 +6,8 @@ use inkpot_learn::Genome;
 use super::repetition::Repetition;
 use super::{Evolve, EvolveDraft, NicheDraft, RivalsDraft, resolve_evolve};
 use crate::kinds::found::{
-    AimDraft, Evaluation, GeneDraft, Looks, MapAxis, MapFound, MethodDraft, NicheFound, Pick, SubjectDraft, TermDraft,
-    YardstickDraft, best_of, compare_spent, judged, named, read_evolution, spent_until,
+    AimDraft, Evaluation, GeneDraft, HistoryLine, Looks, MapAxis, MapFound, MethodDraft, NicheFound, Pick,
+    SubjectDraft, TermDraft, YardstickDraft, best_of, compare_spent, judged, named, read_evolution, spent_until,
 };
 use crate::{EntrantDraft, FreeDraft};
 
@@ -240,7 +240,7 @@ fn a_search_has_spent_what_stands_at_the_first_look_that_reached_the_target() {
     ];
     let history = read_evolution(&format!("{head}\n{}\n", lines.join("\n")));
     assert_eq!(history.len(), 6, "a line that is none is left out");
-    let spent = spent_until(&evolve.aim, &history, 0.5, |line| line.evaluations());
+    let spent = spent_until(&evolve.aim, &history, 0.5, HistoryLine::evaluations);
     assert_eq!(spent, [12.0, f64::INFINITY, 4.0]);
     let (less, _) = self::evolve(|draft| {
         draft.aim.yardstick.figure = Some("length".into());

@@ -151,8 +151,8 @@ mod tests {
     #[test]
     fn means_leave_out_what_has_no_value() {
         let figures = |term: f64, outcome: f64| Figures { terms: vec![term], outcome };
-        let mut gathered = Gathered::default();
-        gathered.figures = vec![figures(1.0, f64::NAN), figures(3.0, 0.0), figures(f64::NAN, 1.0)];
+        let all = vec![figures(1.0, f64::NAN), figures(3.0, 0.0), figures(f64::NAN, 1.0)];
+        let mut gathered = Gathered { figures: all, ..Gathered::default() };
         for entropy in [Some(0.5), None, Some(1.5)] {
             gathered.take(&Learned { entropy, ..Learned::default() });
         }
