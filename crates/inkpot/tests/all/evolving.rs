@@ -147,6 +147,7 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
 #[test]
 fn rivals_come_to_the_same_champion_on_any_number_of_threads() {
     let bench = Bench::new();
+    bench.write("birds.toml", BIRDS);
     bench.write("brief.toml", RIVALS);
     bench.ok("--threads 1 evolve brief.toml --name one");
     bench.ok("--threads 3 evolve brief.toml --name three");
