@@ -259,7 +259,7 @@ pub trait GameEntry: Send + Sync {
     fn lessons(&self, setting: &Setting) -> Result<Box<dyn Lessons>, SettingError>;
     /// Whether its positions are filed, so that their values can be learned one by one.
     fn files_positions(&self) -> bool;
-    /// What is best against the other of a cast of two in which the entrant [`LEARNER`](crate::LEARNER) answers, at
+    /// Finds the best response to the other of a cast of two in which the entrant [`LEARNER`](crate::LEARNER) answers, at
     /// every position that can be reached from the plain start.
     fn best_response(&self, setting: &Setting, request: &ResponseRequest) -> Result<Response, InquiryError>;
     /// What a policy observes and can do under these rules, of which all are given; none if the game has no features.

@@ -93,7 +93,7 @@ pub enum Moment {
     Score { tick: u64, scores: Vec<f64> },
 }
 
-/// The amount of detail that is told of a match.
+/// The level of detail in the report of a match.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Telling {
     /// Its scores.

@@ -9,9 +9,9 @@ const ENTRANTS: &str = "[[entrant]]\nagent = \"newcomer\"\n\n[[entrant]]\nagent 
 fn brief(text: impl AsRef<[u8]>) -> String {
     let bench = Bench::new();
     bench.write("b.toml", text);
-    let transcript = bench.transcript("check b.toml");
-    assert!(transcript.contains("exit 2"), "{transcript}");
-    transcript
+    let console = bench.console("check b.toml");
+    assert!(console.contains("exit 2"), "{console}");
+    console
 }
 
 fn batch(lines: &str) -> String {
@@ -24,9 +24,9 @@ fn sweep(lines: &str) -> String {
 
 /// What a command line comes to; the code must be the one given.
 fn line(arguments: &str, code: i32) -> String {
-    let transcript = Bench::new().transcript(arguments);
-    assert!(transcript.contains(&format!("exit {code}")), "{transcript}");
-    transcript
+    let console = Bench::new().console(arguments);
+    assert!(console.contains(&format!("exit {code}")), "{console}");
+    console
 }
 
 fn tournament(lines: &str) -> String {
@@ -38,10 +38,10 @@ fn compare(lines: &str) -> String {
 }
 
 macro_rules! wrong {
-    ($($name:ident: $transcript:expr;)*) => {$(
+    ($($name:ident: $console:expr;)*) => {$(
         #[test]
         fn $name() {
-            assert_snapshot!($transcript);
+            assert_snapshot!($console);
         }
     )*};
 }
@@ -78,8 +78,8 @@ wrong! {
     brief_with_a_level_knob_out_of_range: batch("level = \"pier:strip=99\"");
     brief_with_a_misspelt_level_knob: batch("level = \"pier:stirp=9\"");
     brief_with_a_level_file_that_is_missing: batch("level = \"maps/late.txt\"");
-    line_with_a_level_file_for_a_game_without: { let bench = Bench::new(); bench.write("map.txt", "x"); bench.transcript("match piste newcomer heron --level map.txt") };
-    line_with_a_level_file_of_another_board: { let bench = Bench::new(); bench.write("late.txt", "4,4/4,4/0:0/south"); bench.transcript("match sowing grabber drifter --level late.txt") };
+    line_with_a_level_file_for_a_game_without: { let bench = Bench::new(); bench.write("map.txt", "x"); bench.console("match piste newcomer heron --level map.txt") };
+    line_with_a_level_file_of_another_board: { let bench = Bench::new(); bench.write("late.txt", "4,4/4,4/0:0/south"); bench.console("match sowing grabber drifter --level late.txt") };
     sweep_over_a_level_knob_that_is_not_there: sweep("[[vary]]\nof = \"level\"\nknob = \"width\"\nfrom = 8\nto = 12\npoints = 3\n");
     sweep_over_a_level_that_is_not_there: sweep("[[vary]]\nknob = \"level\"\nvalues = [\"pier\", \"quay\"]\n");
     brief_with_everything_wrong_at_once: batch("matches = 0\nconfidence = 2.0\nlevl = \"pier\"\nrules = { touchs = 3, time = 1e9 }");
@@ -147,7 +147,7 @@ wrong! {
 fn study_name_taken() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");
-    assert_snapshot!(bench.transcript("batch piste heron dunlin --matches 2 --name trial"));
+    assert_snapshot!(bench.console("batch piste heron dunlin --matches 2 --name trial"));
 }
 
 #[test]
@@ -158,7 +158,7 @@ fn study_of_a_newer_format() {
     manifest["format"] = 99.into();
     bench.write("ledger/trial/manifest.json", manifest.to_string());
     for (name, verb) in [("newer_show", "ledger show"), ("newer_resume", "resume")] {
-        assert_snapshot!(name, bench.transcript(&format!("{verb} trial")));
+        assert_snapshot!(name, bench.console(&format!("{verb} trial")));
     }
 }
 
@@ -169,8 +169,8 @@ fn part_file_cut_short() {
     let part = parts(&bench.path("ledger"), "trial").remove(0);
     let bytes = std::fs::read(&part).unwrap();
     std::fs::write(&part, &bytes[..bytes.len() / 2]).unwrap();
-    assert_snapshot!("cut_export", bench.transcript("ledger export trial"));
-    assert_snapshot!("cut_verify", bench.transcript("ledger verify trial"));
+    assert_snapshot!("cut_export", bench.console("ledger export trial"));
+    assert_snapshot!("cut_verify", bench.console("ledger verify trial"));
 }
 
 #[test]
@@ -178,43 +178,40 @@ fn manifest_that_is_no_json() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");
     bench.write("ledger/trial/manifest.json", "{");
-    assert_snapshot!(bench.transcript("ledger show trial"));
+    assert_snapshot!(bench.console("ledger show trial"));
 }
 
 #[test]
 fn match_number_past_the_end() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 4 --name trial --quiet");
-    assert_snapshot!(bench.transcript("match --again trial/4"));
+    assert_snapshot!(bench.console("match --again trial/4"));
 }
 
 #[test]
 fn figure_that_does_not_fit() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 4 --name trial --quiet");
-    assert_snapshot!("unfit_figure", bench.transcript("plot trial --figure response"));
-    assert_snapshot!("unknown_figure", bench.transcript("plot trial --figure respons"));
-    assert_snapshot!("measure_of_another_figure", bench.transcript("plot trial --figure rates --measure lunges"));
-    assert_snapshot!("unknown_ending", bench.transcript("plot trial --figure rates --out rates.jpg"));
-    assert_snapshot!("unknown_measure", bench.transcript("ledger show trial --by reversal"));
+    assert_snapshot!("unfit_figure", bench.console("plot trial --figure response"));
+    assert_snapshot!("unknown_figure", bench.console("plot trial --figure respons"));
+    assert_snapshot!("measure_of_another_figure", bench.console("plot trial --figure rates --measure lunges"));
+    assert_snapshot!("unknown_ending", bench.console("plot trial --figure rates --out rates.jpg"));
+    assert_snapshot!("unknown_measure", bench.console("ledger show trial --by reversal"));
 }
 
 #[test]
 fn ledger_that_is_a_file() {
     let bench = Bench::new();
     bench.write("taken", "not a folder");
-    assert_snapshot!("ledger_is_a_file", bench.transcript("--ledger taken batch piste heron dunlin --matches 2"));
-    assert_snapshot!(
-        "ledger_in_a_file",
-        bench.transcript("--ledger taken/deeper batch piste heron dunlin --matches 2")
-    );
+    assert_snapshot!("ledger_is_a_file", bench.console("--ledger taken batch piste heron dunlin --matches 2"));
+    assert_snapshot!("ledger_in_a_file", bench.console("--ledger taken/deeper batch piste heron dunlin --matches 2"));
 }
 
 #[test]
 fn new_into_a_folder_in_use() {
     let bench = Bench::new();
     bench.write("full/file.txt", "mine");
-    assert_snapshot!(bench.transcript("new full"));
+    assert_snapshot!(bench.console("new full"));
     assert_eq!(bench.read("full/file.txt"), "mine");
 }
 
@@ -228,5 +225,5 @@ fn one_misspelling_is_one_problem_and_a_missing_kind_hides_nothing() {
 #[test]
 fn points_between_whole_numbers() {
     let bench = Bench::new();
-    assert_snapshot!(bench.transcript("sweep sowing --entrant a=minimax --against grabber --vary a.depth=1..4/3"));
+    assert_snapshot!(bench.console("sweep sowing --entrant a=minimax --against grabber --vary a.depth=1..4/3"));
 }

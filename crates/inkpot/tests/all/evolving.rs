@@ -159,7 +159,7 @@ fn rivals_come_to_the_same_champion_on_any_number_of_threads() {
 fn what_was_seen_and_what_was_proved_stand_side_by_side() {
     let bench = Bench::new();
     bench.write("brief.toml", KNOBS);
-    assert_snapshot!(bench.transcript("evolve brief.toml --name knobs"));
+    assert_snapshot!(bench.console("evolve brief.toml --name knobs"));
     let summary = bench.json("ledger show knobs");
     let search = &summary["search"];
     assert_eq!((search["method"].as_str(), search["champion"].as_str()), (Some("genetic"), Some("champion.toml")));
@@ -184,7 +184,7 @@ fn rivals_are_met_as_the_brief_says() {
     let bench = Bench::new();
     bench.write("birds.toml", BIRDS);
     bench.write("brief.toml", RIVALS);
-    assert_snapshot!(bench.transcript("evolve brief.toml --name rivals"));
+    assert_snapshot!(bench.console("evolve brief.toml --name rivals"));
     let history = bench.read("ledger/rivals/history.csv");
     let matches = |line: &str| line.split(',').nth(3 - 1).and_then(|cell| cell.parse::<u64>().ok());
     let played: Vec<u64> = history.lines().filter(|line| line.starts_with("6,")).filter_map(matches).collect();
@@ -226,11 +226,11 @@ fn a_network_plays_only_where_it_reads_what_there_is() {
     bench.ok("evolve brief.toml --name net");
     bench.write("broken.safetensors", "no weights");
     let champion = "ledger/net/champion.toml";
-    assert_snapshot!(bench.transcript(&format!("match regatta {champion} --rules rays=5")));
-    assert_snapshot!(bench.transcript(&format!("match piste {champion} heron")));
-    assert_snapshot!(bench.transcript("match regatta policy:file=broken.safetensors"));
-    assert_snapshot!(bench.transcript("match regatta policy:file=missing.safetensors"));
-    assert_snapshot!(bench.transcript("match regatta policy"));
+    assert_snapshot!(bench.console(&format!("match regatta {champion} --rules rays=5")));
+    assert_snapshot!(bench.console(&format!("match piste {champion} heron")));
+    assert_snapshot!(bench.console("match regatta policy:file=broken.safetensors"));
+    assert_snapshot!(bench.console("match regatta policy:file=missing.safetensors"));
+    assert_snapshot!(bench.console("match regatta policy"));
 }
 
 /// A map of elites: each is an agent that does what its niche says, and is told as it was proved.
@@ -333,11 +333,11 @@ fn briefs_that_make_no_sense_are_refused() {
         let bench = Bench::new();
         bench.write("birds.toml", BIRDS);
         bench.write("brief.toml", brief);
-        let transcript = bench.transcript("evolve brief.toml");
-        assert!(transcript.contains("exit 2"), "{name}: {transcript}");
+        let console = bench.console("evolve brief.toml");
+        assert!(console.contains("exit 2"), "{name}: {console}");
         let studies = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
         assert_eq!(studies, 0, "{name}: what was refused leaves nothing behind");
-        assert_snapshot!(name, transcript);
+        assert_snapshot!(name, console);
     }
 }
 
@@ -362,9 +362,9 @@ fn a_figure_without_a_value_is_kept_and_read_back() {
 fn check_says_what_is_searched() {
     let bench = Bench::new();
     bench.write("brief.toml", NETWORK);
-    assert_snapshot!(timeless(&bench.transcript("check brief.toml")));
-    assert_snapshot!("watching_needs_a_terminal", bench.transcript("evolve brief.toml --watch"));
-    assert_snapshot!(bench.transcript("evolve brief.toml --print-brief"));
+    assert_snapshot!(timeless(&bench.console("check brief.toml")));
+    assert_snapshot!("watching_needs_a_terminal", bench.console("evolve brief.toml --watch"));
+    assert_snapshot!(bench.console("evolve brief.toml --print-brief"));
 }
 
 /// Two searches for one target, and what plot refuses to set side by side.
@@ -382,7 +382,7 @@ fn searches_are_set_side_by_side() {
         bench.ok(&format!("evolve brief.toml --name {name} --quiet"));
     }
     bench.ok("batch piste heron avocet --matches 20 --name batch --quiet");
-    assert_snapshot!(bench.transcript("plot one two --by evaluations"));
+    assert_snapshot!(bench.console("plot one two --by evaluations"));
     let plotted = bench.json("plot one two --by evaluations --out two.png");
     assert_eq!(
         (plotted["files"][0].as_str(), plotted["ratios"][0]["b"]["study"].as_str()),
@@ -399,6 +399,6 @@ fn searches_are_set_side_by_side() {
     fs::remove_file(bench.path("ledger/two/times.csv")).expect("it is there");
     let refused =
         ["one two --by time", "one other", "one batch", "one two --figure measures", "one --by steps --figure scores"];
-    let transcripts = refused.map(|arguments| bench.transcript(&format!("plot {arguments}")));
-    assert_snapshot!("what_cannot_be_set_side_by_side", transcripts.join("\n"));
+    let consoles = refused.map(|arguments| bench.console(&format!("plot {arguments}")));
+    assert_snapshot!("what_cannot_be_set_side_by_side", consoles.join("\n"));
 }

@@ -125,7 +125,7 @@ fn a_network_leaves_as_onnx_and_comes_back() {
     let bench = Bench::kept("exchange");
     bench.write("brief.toml", policy());
     bench.ok("train brief.toml --name boats");
-    assert_snapshot!(bench.transcript("ledger export boats --out policy.onnx"));
+    assert_snapshot!(bench.console("ledger export boats --out policy.onnx"));
     let model = fs::read(bench.path("policy.onnx")).unwrap();
     assert_eq!(bench.run("ledger export boats --to onnx").stdout, model);
 
@@ -201,7 +201,7 @@ fn what_cannot_be_exported_or_played_is_refused() {
     let first = model.windows(4).position(|four| four == b"Tanh").expect("it has one");
     model[first..first + 4].copy_from_slice(b"Sinh");
     bench.write("sinh.onnx", &model);
-    let transcripts = [
+    let consoles = [
         "ledger export plain --champion",
         "ledger export table --to onnx",
         "ledger export boats --champion --to parquet",
@@ -212,7 +212,7 @@ fn what_cannot_be_exported_or_played_is_refused() {
         "batch piste policy:file=policy.onnx heron -m 2",
         "batch berths policy:file=policy.onnx drifter -m 2",
     ]
-    .map(|arguments| bench.transcript(arguments));
-    assert!(transcripts.iter().all(|transcript| transcript.contains("exit 2")));
-    assert_snapshot!(transcripts.join("\n\n"));
+    .map(|arguments| bench.console(arguments));
+    assert!(consoles.iter().all(|console| console.contains("exit 2")));
+    assert_snapshot!(consoles.join("\n\n"));
 }

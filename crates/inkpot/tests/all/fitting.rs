@@ -28,8 +28,8 @@ fn head() -> usize {
 static MADE: LazyLock<(Bench, String)> = LazyLock::new(|| {
     let bench = Bench::kept("fitting");
     one_knob(&bench);
-    let transcript = bench.transcript("run one.toml --name one");
-    (bench, transcript)
+    let console = bench.console("run one.toml --name one");
+    (bench, console)
 });
 
 /// A bench of its own with that study.
@@ -66,7 +66,7 @@ fn a_log_gives_back_the_knobs_that_it_was_made_from() {
 #[test]
 fn a_fit_is_a_study_like_any_other() {
     let bench = with_study();
-    insta::assert_snapshot!(timeless(&bench.transcript("check one.toml")));
+    insta::assert_snapshot!(timeless(&bench.console("check one.toml")));
     insta::assert_snapshot!(MADE.1);
     assert!(bench.ok("ledger list").contains("one     fit    piste       400   complete"));
     bench.ok("ledger verify one");
@@ -95,9 +95,9 @@ fn what_a_search_has_not_found_yet_is_not_told() {
     let bench = with_study();
     bench.change("one", |manifest| manifest.phase = Phase::Search);
     for verb in ["plot one", "report one", "ledger show one", "ledger export one --to csv --out one.csv"] {
-        let transcript = bench.transcript(verb);
-        assert!(transcript.contains("the search of `one` has not finished"), "{transcript}");
-        assert!(transcript.contains("`inkpot resume one` continues it"), "{transcript}");
+        let console = bench.console(verb);
+        assert!(console.contains("the search of `one` has not finished"), "{console}");
+        assert!(console.contains("`inkpot resume one` continues it"), "{console}");
     }
 }
 
@@ -106,25 +106,25 @@ fn what_is_wrong_with_a_fit_is_said_with_its_place() {
     let bench = Bench::new();
     bench.write("people.toml", PEOPLE);
     bench.write("log.csv", "player,won,lunges\na,1,2\nb,x,3\n");
-    insta::assert_snapshot!(bench.transcript("tune people.toml --fit-standin log.csv"));
+    insta::assert_snapshot!(bench.console("tune people.toml --fit-standin log.csv"));
     bench.write("few.csv", "player,won,lunges,hits\na,1,2,1\nb,0,3,1\n");
-    insta::assert_snapshot!(bench.transcript("tune people.toml --fit-standin few.csv"));
+    insta::assert_snapshot!(bench.console("tune people.toml --fit-standin few.csv"));
     bench.write("nobody.csv", "won,lunges\n1,2\n");
-    insta::assert_snapshot!(bench.transcript("tune people.toml --fit-standin nobody.csv"));
-    insta::assert_snapshot!(bench.transcript("run people.toml"));
+    insta::assert_snapshot!(bench.console("tune people.toml --fit-standin nobody.csv"));
+    insta::assert_snapshot!(bench.console("run people.toml"));
     bench.write("none.toml", PEOPLE.replace("log = \"people.csv\"\n", ""));
-    insta::assert_snapshot!(bench.transcript("run none.toml"));
+    insta::assert_snapshot!(bench.console("run none.toml"));
     bench.write("people.csv", include_str!("../../briefs/people.csv"));
     let wrong = PEOPLE.replace("agent = \"regular\"", "agent = \"regularr\"").replace("skill = 0.5", "skill = 5");
     bench.write("wrong.toml", wrong.replace("seed = 5", "seed = 5\nproof = 3"));
-    insta::assert_snapshot!(bench.transcript("check wrong.toml"));
+    insta::assert_snapshot!(bench.console("check wrong.toml"));
     bench.write("far.toml", PEOPLE.replace("to = 500", "to = 5000").replace("\"aggression\"", "\"agression\""));
-    insta::assert_snapshot!(bench.transcript("check far.toml"));
+    insta::assert_snapshot!(bench.console("check far.toml"));
     let two = format!("{PEOPLE}[[opponent]]\nname = \"other\"\nagent = \"fencer\"\n");
     bench.write("two.toml", two.clone());
-    insta::assert_snapshot!(bench.transcript("check two.toml"));
+    insta::assert_snapshot!(bench.console("check two.toml"));
     bench.write("met.csv", "player,opponent,won,lunges\na,house,1,2\nb,third,0,3\n");
     bench.write("two.toml", two.replace("people.csv", "met.csv"));
-    insta::assert_snapshot!(bench.transcript("check two.toml"));
-    insta::assert_snapshot!(bench.transcript("tune people.toml"));
+    insta::assert_snapshot!(bench.console("check two.toml"));
+    insta::assert_snapshot!(bench.console("tune people.toml"));
 }

@@ -94,7 +94,7 @@ fn a_match_that_is_left_is_abandoned_not_lost_and_the_terminal_is_as_it_was() {
     // What was played by hand is never played anew.
     let part = crate::common::parts(&bench.path("ledger"), "left").remove(0);
     std::fs::write(&part, b"damaged").expect("it can be written");
-    insta::assert_snapshot!("damaged_by_hand", bench.transcript("resume left"));
+    insta::assert_snapshot!("damaged_by_hand", bench.console("resume left"));
 }
 
 #[test]
@@ -251,6 +251,6 @@ fn what_cannot_be_watched_or_played_is_refused() {
         ("play_no_controls", "play sowing grabber --keys left=l"),
         ("a_person_in_a_batch", "batch piste hand heron"),
     ] {
-        insta::assert_snapshot!(name, bench.transcript(arguments));
+        insta::assert_snapshot!(name, bench.console(arguments));
     }
 }

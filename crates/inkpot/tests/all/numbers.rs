@@ -49,7 +49,7 @@ fn a_match_that_is_always_the_same_is_called_decided_and_nothing_else_is() {
     }
     let outputs =
         [format!("batch {decided} -m 60"), "compare same/a same/b".into(), format!("compare {decided} -m 60")];
-    let sentence = |arguments: &String| bench.transcript(arguments).lines().take(3).collect::<Vec<_>>().join("\n");
+    let sentence = |arguments: &String| bench.console(arguments).lines().take(3).collect::<Vec<_>>().join("\n");
     insta::assert_snapshot!("always_the_same_match", outputs.iter().map(sentence).collect::<Vec<_>>().join("\n\n"));
     // One block less than it takes.
     assert!(!says(&bench.json(&format!("batch {decided} -m 38")), "decided"));
@@ -157,7 +157,7 @@ fn fewer_blocks_than_twenty_give_means_no_interval() {
         assert!(figure["value"].is_number() && figure["low"].is_null() && figure["high"].is_null(), "{figure}");
     }
     assert!(summary(20)["entrants"][0]["score"]["low"].is_number());
-    insta::assert_snapshot!("too_few_blocks", bench.transcript("batch piste fencer newcomer -m 38 --seed 4"));
+    insta::assert_snapshot!("too_few_blocks", bench.console("batch piste fencer newcomer -m 38 --seed 4"));
 }
 
 /// A sweep whose curve is measured on a house game, and the value of its knob that gives a rate, known from a hundred times
@@ -240,10 +240,9 @@ fn solved_values_hold_in_every_cell() {
 fn a_hump_has_two_answers_and_a_flat_curve_says_so() {
     let bench = Bench::new();
     let hump = format!("{} -m 400", CURVES[1].sweep);
-    let verdict =
-        |target: &str| bench.transcript(&format!("{hump} --target {target}")).lines().nth(2).map(String::from);
+    let verdict = |target: &str| bench.console(&format!("{hump} --target {target}")).lines().nth(2).map(String::from);
     let flat = "sweep piste --entrant fencer --against fencer --vary parry_rate=0.45..0.55/5 -m 200 --target 0.5";
-    let flat = bench.transcript(flat).lines().nth(2).map(String::from);
+    let flat = bench.console(flat).lines().nth(2).map(String::from);
     let all: Vec<String> =
         [verdict("0.53"), verdict("0.40"), verdict("0.8"), verdict("0.6"), flat].into_iter().flatten().collect();
     insta::assert_snapshot!("answers_of_a_sweep", all.join("\n"));

@@ -75,13 +75,13 @@ fn results_are_printed_even_where_a_side_file_fails() {
 fn an_export_follows_the_name_of_its_file_and_counts_what_it_wrote() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 20 --name trial --quiet");
-    let transcript = bench.transcript("ledger export trial --out rows.parquet");
-    assert!(transcript.contains("40 rows in rows.parquet"), "{transcript}");
+    let console = bench.console("ledger export trial --out rows.parquet");
+    assert!(console.contains("40 rows in rows.parquet"), "{console}");
     assert_eq!(&fs::read(bench.path("rows.parquet")).expect("it is written")[..4], b"PAR1");
     bench.ok("ledger export trial --out rows.txt");
     assert!(bench.read("rows.txt").starts_with("cell,block,"));
-    let transcript = bench.transcript("ledger export trial --to csv --out other.jsonl");
-    assert!(transcript.contains("exit 2") && transcript.contains("stands for another format"), "{transcript}");
+    let console = bench.console("ledger export trial --to csv --out other.jsonl");
+    assert!(console.contains("exit 2") && console.contains("stands for another format"), "{console}");
     assert!(!bench.path("other.jsonl").exists());
 }
 
@@ -169,10 +169,10 @@ fn commands_that_are_suggested_can_be_typed() {
 fn a_sheet_with_a_number_that_is_none_is_refused() {
     let bench = Bench::new();
     bench.write("sheet.toml", "format = 1\n[[rung]]\nname = \"one\"\nvalues = [{ value = inf }]\n");
-    let transcript = bench.transcript("tune --verify sheet.toml");
+    let console = bench.console("tune --verify sheet.toml");
     assert!(
-        transcript.contains("exit 2") && transcript.contains("`rung[0].values[0].value` is not a finite number"),
-        "{transcript}"
+        console.contains("exit 2") && console.contains("`rung[0].values[0].value` is not a finite number"),
+        "{console}"
     );
 }
 
@@ -183,14 +183,14 @@ fn a_study_that_only_looks_like_one_is_left_alone() {
     bench.ok("batch piste heron dunlin --matches 20 --name trial --quiet");
     bench.write("elsewhere/letters.txt", "kept");
     std::os::unix::fs::symlink("../elsewhere", bench.path("ledger/link")).expect("a link");
-    let transcript = bench.transcript("ledger remove link");
-    assert!(transcript.contains("exit 2") && transcript.contains("there is no study `link`"), "{transcript}");
+    let console = bench.console("ledger remove link");
+    assert!(console.contains("exit 2") && console.contains("there is no study `link`"), "{console}");
     assert_eq!(bench.read("elsewhere/letters.txt"), "kept");
     // What a process that died before anything was played left behind can be seen and removed.
     bench.write("ledger/orphan/brief.toml", "kind = \"batch\"\n");
     assert!(bench.ok("ledger list").contains("left over, without a manifest"));
-    let transcript = bench.transcript("ledger show orphan");
-    assert!(transcript.contains("`inkpot ledger remove orphan` removes it"), "{transcript}");
+    let console = bench.console("ledger show orphan");
+    assert!(console.contains("`inkpot ledger remove orphan` removes it"), "{console}");
     bench.ok("ledger remove orphan");
     assert_eq!(Ledger::at(&bench.path("ledger")).names().expect("it can be read"), ["trial"]);
 }
@@ -204,17 +204,16 @@ fn a_study_under_way_shows_what_can_be_said_by_now() {
     let mut died = bench.command(command);
     let died = died.env("INKPOT_PART_ROWS", "64").env("INKPOT_STEP", "die:40").output().expect("the program runs");
     assert_eq!(died.status.code(), None);
-    let transcript = bench.transcript("ledger show trial");
+    let console = bench.console("ledger show trial");
     assert!(
-        transcript.contains("exit 0\nPartial results: ") && transcript.contains("of 300 blocks have been played"),
-        "{transcript}"
+        console.contains("exit 0\nPartial results: ") && console.contains("of 300 blocks have been played"),
+        "{console}"
     );
     assert!(
-        transcript.contains("`inkpot resume trial` continues the study")
-            && transcript.contains("note: partial results: "),
-        "{transcript}"
+        console.contains("`inkpot resume trial` continues the study") && console.contains("note: partial results: "),
+        "{console}"
     );
-    assert!(!transcript.contains(whole.trim()), "what is said of the whole is not said of a part: {transcript}");
+    assert!(!console.contains(whole.trim()), "what is said of the whole is not said of a part: {console}");
     let part = bench.json("ledger show trial");
     assert!(part["notes"][0].as_str().is_some_and(|note| note.starts_with("partial results: ")), "{part}");
     assert!(part["matches"].as_u64().is_some_and(|matches| matches > 0 && matches < 600), "{part}");

@@ -10,7 +10,7 @@ const QUICK: &str = "--rules touches=1 --seed 5";
 
 #[test]
 fn round_robin_told() {
-    assert_snapshot!(Bench::new().transcript("tournament piste heron turnstone dunlin godwit -m 60 --seed 2"));
+    assert_snapshot!(Bench::new().console("tournament piste heron turnstone dunlin godwit -m 60 --seed 2"));
 }
 
 #[test]
@@ -27,7 +27,7 @@ fn swiss_with_an_anchor_told() {
 #[test]
 fn knockout_told() {
     let output = Bench::new()
-        .transcript(&format!("tournament piste heron avocet newcomer dunlin drifter {QUICK} --format knockout -m 20"));
+        .console(&format!("tournament piste heron avocet newcomer dunlin drifter {QUICK} --format knockout -m 20"));
     assert_snapshot!(output);
 }
 
@@ -125,7 +125,7 @@ fn figures_of_a_field_and_of_a_comparison() {
     for name in ["ratings", "matrix", "residuals", "rounds", "running"] {
         assert!(drawn.contains(&format!("figures/{name}.png")), "{name}: {drawn}");
     }
-    assert!(bench.transcript("plot pair --figure ratings").contains("exit 2"));
+    assert!(bench.console("plot pair --figure ratings").contains("exit 2"));
 }
 
 /// A shell script as a build server would run it: the gate's exit code decides.
@@ -181,7 +181,7 @@ fn names_are_escaped_in_junit() {
 
 #[test]
 fn a_comparison_told() {
-    assert_snapshot!(Bench::new().transcript(&format!(
+    assert_snapshot!(Bench::new().console(&format!(
         "compare piste new=fencer:skill=0.7 old=fencer:skill=0.5 --against newcomer {QUICK} -m 200 --require better"
     )));
 }
@@ -211,8 +211,8 @@ fn stored_entrants_are_compared_as_they_stand() {
     assert_eq!((&shared["comparison"]["blocks"], &shared["comparison"]["matches"]), (&150.into(), &600.into()));
     let met = bench.json("compare monday/house monday/guest");
     assert!(met["comparison"]["win_rate"]["value"].is_number());
-    assert!(bench.transcript("compare monday/house tuesday/house --require better").contains("exit 3"));
-    let same = bench.transcript("compare monday/house monday/house");
+    assert!(bench.console("compare monday/house tuesday/house --require better").contains("exit 3"));
+    let same = bench.console("compare monday/house monday/house");
     assert!(same.contains("exit 2") && same.contains("compared with itself"), "{same}");
 }
 
@@ -230,8 +230,8 @@ fn stored_entrants_that_cannot_be_compared() {
         "heron dunlin",
         "one/heron two/godwit --until clear",
     ];
-    let transcripts: Vec<String> = cases.iter().map(|case| bench.transcript(&format!("compare {case}"))).collect();
-    assert_snapshot!(transcripts.join("\n\n"));
+    let consoles: Vec<String> = cases.iter().map(|case| bench.console(&format!("compare {case}"))).collect();
+    assert_snapshot!(consoles.join("\n\n"));
 }
 
 const POOL: &str = "\
@@ -320,9 +320,9 @@ fn wrong_pools_and_studies_are_refused() {
         "pool add birds.toml rules",
         "pool add birds.toml strangers",
     ];
-    let transcripts: Vec<String> = cases.iter().map(|case| bench.transcript(case)).collect();
-    assert!(transcripts.iter().all(|transcript| transcript.contains("exit 2")), "{transcripts:?}");
-    assert_snapshot!(transcripts.join("\n\n"));
+    let consoles: Vec<String> = cases.iter().map(|case| bench.console(case)).collect();
+    assert!(consoles.iter().all(|console| console.contains("exit 2")), "{consoles:?}");
+    assert_snapshot!(consoles.join("\n\n"));
     assert_eq!(bench.read("birds.toml"), before);
 }
 
@@ -358,8 +358,8 @@ fn wrong_agent_files_are_refused() {
     bench.write("agents/calm.toml", "agnt = \"fencer\"\n");
     bench.write("agents/broken.toml", "agent = \n");
     let cases = ["agents/none*.toml", "agents/calm.toml", "agents/broken.toml", "agents/[.toml"];
-    let transcripts: Vec<String> =
-        cases.iter().map(|case| bench.transcript(&format!("tournament piste heron {case}"))).collect();
-    assert!(transcripts.iter().all(|transcript| transcript.contains("exit 2")), "{transcripts:?}");
-    assert_snapshot!(transcripts.join("\n\n"));
+    let consoles: Vec<String> =
+        cases.iter().map(|case| bench.console(&format!("tournament piste heron {case}"))).collect();
+    assert!(consoles.iter().all(|console| console.contains("exit 2")), "{consoles:?}");
+    assert_snapshot!(consoles.join("\n\n"));
 }

@@ -185,7 +185,7 @@ fn what_cannot_be_replayed_is_refused() {
         ("too_many_seats", "replay piste heron avocet dunlin"),
         ("no_level_to_draw", "games piste --scene stills --level pond"),
     ] {
-        insta::assert_snapshot!(name, bench.transcript(arguments));
+        insta::assert_snapshot!(name, bench.console(arguments));
     }
 }
 

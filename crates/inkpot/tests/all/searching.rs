@@ -6,37 +6,36 @@ use serde_json::Value;
 
 #[test]
 fn explain_minimax() {
-    assert_snapshot!(Bench::new().transcript("explain sowing --agent minimax:depth=4,ties=first --layers 2"));
+    assert_snapshot!(Bench::new().console("explain sowing --agent minimax:depth=4,ties=first --layers 2"));
 }
 
 #[test]
 fn explain_an_exact_solution() {
-    assert_snapshot!(Bench::new().transcript("explain sowing --agent minimax:depth=200 --rules pits=3,seeds=2"));
+    assert_snapshot!(Bench::new().console("explain sowing --agent minimax:depth=200 --rules pits=3,seeds=2"));
 }
 
 #[test]
 fn explain_a_search_out_of_budget() {
     assert_snapshot!(
-        Bench::new()
-            .transcript("explain sowing --agent minimax:nodes=700 --position 0,0,3,1,0,2/4,0,1,0,2,1/9:9/north")
+        Bench::new().console("explain sowing --agent minimax:nodes=700 --position 0,0,3,1,0,2/4,0,1,0,2,1/9:9/north")
     );
 }
 
 #[test]
 fn explain_tree_search() {
-    assert_snapshot!(Bench::new().transcript("explain sowing --agent treesearch:iterations=500 --seed 3"));
+    assert_snapshot!(Bench::new().console("explain sowing --agent treesearch:iterations=500 --seed 3"));
 }
 
 #[test]
 fn explain_a_position_that_is_over() {
     assert_snapshot!(
-        Bench::new().transcript("explain sowing --agent minimax --position 0,0,0/1,0,2/3:4/north --rules pits=3")
+        Bench::new().console("explain sowing --agent minimax --position 0,0,0/1,0,2/3:4/north --rules pits=3")
     );
 }
 
 #[test]
 fn explain_an_agent_that_says_nothing() {
-    assert_snapshot!(Bench::new().transcript("explain piste --agent heron"));
+    assert_snapshot!(Bench::new().console("explain piste --agent heron"));
 }
 
 #[test]
@@ -61,17 +60,17 @@ fn explain_draws_the_values_by_option() {
     bench.ok("explain sowing --agent minimax --figure values.svg");
     let drawn = bench.read("values.svg");
     assert!(drawn.contains("<svg") && drawn.contains("Expected play"));
-    assert_snapshot!(bench.transcript("explain piste --agent heron --figure values.svg"));
+    assert_snapshot!(bench.console("explain piste --agent heron --figure values.svg"));
 }
 
 #[test]
 fn counts_of_a_small_board() {
-    assert_snapshot!(Bench::new().transcript("games sowing --count 4 --beyond 2 --rules pits=3,seeds=2"));
+    assert_snapshot!(Bench::new().console("games sowing --count 4 --beyond 2 --rules pits=3,seeds=2"));
 }
 
 #[test]
 fn agents_that_search_list_their_budgets() {
-    assert_snapshot!(Bench::new().transcript("agents sowing plover"));
+    assert_snapshot!(Bench::new().console("agents sowing plover"));
 }
 
 #[test]
@@ -113,7 +112,7 @@ fn agents_by_the_clock_are_named_as_not_reproducible() {
     assert!(summary["notes"].to_string().contains("thinks by the clock"), "{}", summary["notes"]);
     let verified = bench.ok("ledger verify timed");
     assert!(verified.contains("4 matches of the sample cannot be played again"), "{verified}");
-    let again = bench.transcript("match --again timed/1");
+    let again = bench.console("match --again timed/1");
     assert!(again.contains("note: an agent of this match thinks by the clock and may play otherwise now"), "{again}");
 }
 
@@ -167,23 +166,23 @@ fn exact_play_never_does_worse_than_its_proven_value() {
 #[test]
 fn a_knob_that_does_nothing_beside_another_is_refused() {
     let bench = Bench::new();
-    assert_snapshot!("two_budgets", bench.transcript("batch sowing minimax:depth=2,nodes=100 grabber"));
+    assert_snapshot!("two_budgets", bench.console("batch sowing minimax:depth=2,nodes=100 grabber"));
     assert_snapshot!(
         "a_position_of_other_rules",
-        bench.transcript("explain sowing --agent grabber --position 1,1/1,1/0:0/south")
+        bench.console("explain sowing --agent grabber --position 1,1/1,1/0:0/south")
     );
-    assert_snapshot!("a_position_that_is_none", bench.transcript("explain sowing --agent grabber --position start"));
+    assert_snapshot!("a_position_that_is_none", bench.console("explain sowing --agent grabber --position start"));
     assert_snapshot!(
         "a_position_too_full",
-        bench.transcript("explain sowing --agent grabber --position 200,200/0,1/0:0/south --rules pits=2")
+        bench.console("explain sowing --agent grabber --position 200,200/0,1/0:0/south --rules pits=2")
     );
-    assert_snapshot!("positions_of_piste", bench.transcript("explain piste --agent horizon --position here"));
-    assert_snapshot!("a_seat_that_does_not_decide", bench.transcript("explain sowing --agent grabber --seat 1"));
-    assert_snapshot!("piste_cannot_be_counted", bench.transcript("games piste --count 3"));
-    assert_snapshot!("temper_of_an_agent_without_values", bench.transcript("batch piste fencer:temper=1 heron"));
-    assert_snapshot!("a_frame_of_no_time", bench.transcript("batch sowing drifter grabber --frame-ms 0"));
-    assert_snapshot!("explain_without_an_agent", bench.transcript("explain sowing"));
-    assert_snapshot!("a_misspelt_agent_explained", bench.transcript("explain sowing --agent minmax"));
+    assert_snapshot!("positions_of_piste", bench.console("explain piste --agent horizon --position here"));
+    assert_snapshot!("a_seat_that_does_not_decide", bench.console("explain sowing --agent grabber --seat 1"));
+    assert_snapshot!("piste_cannot_be_counted", bench.console("games piste --count 3"));
+    assert_snapshot!("temper_of_an_agent_without_values", bench.console("batch piste fencer:temper=1 heron"));
+    assert_snapshot!("a_frame_of_no_time", bench.console("batch sowing drifter grabber --frame-ms 0"));
+    assert_snapshot!("explain_without_an_agent", bench.console("explain sowing"));
+    assert_snapshot!("a_misspelt_agent_explained", bench.console("explain sowing --agent minmax"));
 }
 
 #[test]
@@ -220,7 +219,7 @@ fn every_decision_of_a_stored_match_can_be_asked_about_as_it_was_made() {
         differ += usize::from(explained["afresh"] != explained["best"]);
     }
     assert!(moves.len() > 4 && differ > 0, "what it kept, and its chance, make a difference now and then");
-    let late = bench.transcript(&format!("explain --again trial/3 --turn {}", moves.len() + 1));
+    let late = bench.console(&format!("explain --again trial/3 --turn {}", moves.len() + 1));
     assert!(late.contains(&format!("turns are numbered from 1 to {}", moves.len())), "{late}");
 }
 

@@ -50,7 +50,7 @@ fn killed_and_resumed_equals_uninterrupted() {
     const MATCHES: u32 = 24_000;
     let bench = Bench::new();
     interrupted(&bench, "killed", MATCHES, |process| signal("-KILL", process));
-    let before = bench.transcript("--ledger killed ledger show trial");
+    let before = bench.console("--ledger killed ledger show trial");
     // How far it got is a matter of luck: nothing that can be shown, or a part.
     let part = before.contains("exit 0") && before.contains("Partial results: ");
     assert!(part || before.contains("exit 1"), "{before}");
@@ -82,14 +82,12 @@ fn a_damaged_part_is_named_and_resume_mends_it() {
     let part = parts(&bench.path("ledger"), "trial").remove(0);
     let bytes = std::fs::read(&part).unwrap();
     std::fs::write(&part, &bytes[..bytes.len() - 100]).unwrap();
-    let transcript = bench.transcript("ledger export trial");
+    let console = bench.console("ledger export trial");
     assert!(
-        transcript.contains("exit 1")
-            && transcript.contains("is damaged")
-            && transcript.contains("inkpot resume trial"),
-        "{transcript}"
+        console.contains("exit 1") && console.contains("is damaged") && console.contains("inkpot resume trial"),
+        "{console}"
     );
-    assert!(bench.transcript("ledger verify trial").contains("exit 1"));
+    assert!(bench.console("ledger verify trial").contains("exit 1"));
     assert_eq!(bench.ok("--json resume trial"), whole);
     assert_eq!(bench.ok("ledger export trial"), rows);
     assert!(bench.ok("ledger verify trial").contains("is sound"));

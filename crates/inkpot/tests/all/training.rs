@@ -79,7 +79,7 @@ fn a_leg_is_passed_by_its_mark() {
     bench.write("brief.toml", course());
     let passed = bench.json("train brief.toml --json --name passed");
     bench.write("hard.toml", changed(&course(), "pass = 0.3", "pass = 1"));
-    let hard = bench.transcript("train hard.toml --name hard");
+    let hard = bench.console("train hard.toml --name hard");
     let history = bench.read("ledger/passed/history.csv");
     let mut lines = csv::Reader::from_reader(history.as_bytes());
     let names = lines.headers().unwrap().clone();
@@ -109,8 +109,8 @@ fn a_leg_is_passed_by_its_mark() {
 fn what_a_training_came_to_is_told_with_what_was_proved() {
     let bench = Bench::new();
     bench.write("brief.toml", NETWORK);
-    assert_snapshot!(crate::common::timeless(&bench.transcript("train brief.toml --name net")));
-    assert_snapshot!(bench.transcript("check brief.toml"));
+    assert_snapshot!(crate::common::timeless(&bench.console("train brief.toml --name net")));
+    assert_snapshot!(bench.console("check brief.toml"));
     let history = bench.read("ledger/net/history.csv");
     assert_eq!(
         history.lines().next(),
@@ -163,10 +163,10 @@ fn briefs_that_make_no_sense_are_refused() {
     for (name, brief) in cases {
         let bench = Bench::new();
         bench.write("brief.toml", brief);
-        let transcript = bench.transcript("train brief.toml");
-        assert!(transcript.contains("exit 2"), "{name}: {transcript}");
+        let console = bench.console("train brief.toml");
+        assert!(console.contains("exit 2"), "{name}: {console}");
         let studies = fs::read_dir(bench.path("ledger")).map_or(0, Iterator::count);
         assert_eq!(studies, 0, "{name}: what was refused leaves nothing behind");
-        assert_snapshot!(name, transcript);
+        assert_snapshot!(name, console);
     }
 }

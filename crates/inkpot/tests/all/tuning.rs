@@ -36,7 +36,7 @@ fn sheet(bench: &Bench, study: &str) -> Value {
 fn a_ladder_is_tuned_proved_and_told() {
     let bench = Bench::new();
     bench.write("ladder.toml", LADDER);
-    insta::assert_snapshot!(bench.transcript("tune ladder.toml --name ladder"));
+    insta::assert_snapshot!(bench.console("tune ladder.toml --name ladder"));
     let sheet = sheet(&bench, "ladder");
     let rungs = sheet["rung"].as_array().expect("rungs");
     let skill = |rung: usize| rungs[rung]["opponent"]["skill"].as_f64().expect("a number");
@@ -140,7 +140,7 @@ targets = [
 ]
 "#,
     );
-    insta::assert_snapshot!(bench.transcript("tune calm.toml --name calm"));
+    insta::assert_snapshot!(bench.console("tune calm.toml --name calm"));
     let files = bench.ok("plot calm --quiet");
     assert!(files.contains("front.svg") && files.contains("ladder.png"), "{files}");
 }
@@ -182,7 +182,7 @@ fn a_modifier_without_effect_is_told_when_matches_are_asked() {
         "[[rung]]\nname = \"gentle\"\nopponent = { feint_rate = 0, reaction = \"+60 %\" }\nplayer = { feint_rate = \"-20 %\" }",
     );
     bench.write("ladder.toml", text);
-    insta::assert_snapshot!(timeless(&bench.transcript("check ladder.toml --effects")));
+    insta::assert_snapshot!(timeless(&bench.console("check ladder.toml --effects")));
 }
 
 #[test]
@@ -222,7 +222,7 @@ fn a_series_tells_how_differently_people_fare() {
     let bench = Bench::new();
     let line =
         "batch piste guest=newcomer:spread=0.5,learning=0.2 house=fencer:skill=0.6 --matches 400 --series 8 --seed 3";
-    insta::assert_snapshot!(bench.transcript(&format!("{line} --name crowd")));
+    insta::assert_snapshot!(bench.console(&format!("{line} --name crowd")));
     let two = bench.ok(&format!("{line} --name crowd-2 --json --threads 2"));
     let single = bench.ok(&format!("{line} --name crowd-3 --json --threads 1"));
     assert_eq!(two.replace("crowd-2", ""), single.replace("crowd-3", ""));
@@ -241,16 +241,16 @@ fn what_would_fail_only_after_the_search_is_said_before_it() {
         "name.toml",
         LADDER.replace("\"gentle\"", "\"gentle, slow\"").replace("seed = 4", "seed = 9223372036854775808"),
     );
-    insta::assert_snapshot!(bench.transcript("tune name.toml"));
+    insta::assert_snapshot!(bench.console("tune name.toml"));
     let two = "[[free]]\nknob = \"depth\"\nfrom = 1\nto = 4\n[[free]]\nknob = \"nodes\"\nfrom = 100\nto = 1000\n";
     let text = LADDER.replace("piste", "sowing").replace("fencer", "minimax").replace("newcomer", "hasty");
     let text = text.replace("veteran", "careful").replace("[[free]]\nknob = \"skill\"\nacross = \"rising\"\n", two);
     bench.write("two.toml", text);
-    insta::assert_snapshot!(bench.transcript("tune two.toml"));
+    insta::assert_snapshot!(bench.console("tune two.toml"));
     // Two knobs and series of twenty: the first look alone is more than the budget.
     let text = LADDER.replace("budget = 1200", "series = 20\nbudget = 200");
     bench.write("small.toml", text.replacen("[[rung]]", "[[free]]\nknob = \"gain\"\n[[rung]]", 1));
-    insta::assert_snapshot!(bench.transcript("tune small.toml"));
+    insta::assert_snapshot!(bench.console("tune small.toml"));
 }
 
 #[test]
@@ -292,9 +292,9 @@ name = "gentle"
 stand_in = "newcomer"
 "#,
     );
-    insta::assert_snapshot!(bench.transcript("check wrong.toml"));
+    insta::assert_snapshot!(bench.console("check wrong.toml"));
     bench.write("none.toml", "kind = \"tune\"\ngame = \"piste\"\n[opponent]\nagent = \"fencer\"\n");
-    insta::assert_snapshot!(bench.transcript("tune none.toml"));
+    insta::assert_snapshot!(bench.console("tune none.toml"));
     bench.write("not.toml", "format = 9\n");
-    insta::assert_snapshot!(bench.transcript("tune --verify not.toml"));
+    insta::assert_snapshot!(bench.console("tune --verify not.toml"));
 }

@@ -5,27 +5,27 @@ use insta::assert_snapshot;
 
 #[test]
 fn overview() {
-    assert_snapshot!(Bench::new().transcript("--help"));
+    assert_snapshot!(Bench::new().console("--help"));
 }
 
 #[test]
 fn games_and_agents() {
     let bench = Bench::new();
-    assert_snapshot!("games", bench.transcript("games"));
-    assert_snapshot!("game", bench.transcript("games piste"));
-    assert_snapshot!("agents", bench.transcript("agents piste"));
-    assert_snapshot!("agent", bench.transcript("agents piste heron"));
+    assert_snapshot!("games", bench.console("games"));
+    assert_snapshot!("game", bench.console("games piste"));
+    assert_snapshot!("agents", bench.console("agents piste"));
+    assert_snapshot!("agent", bench.console("agents piste heron"));
 }
 
 #[test]
 fn batch_of_three() {
-    assert_snapshot!(Bench::new().transcript("batch piste heron turnstone dunlin --matches 40 --seed 2"));
+    assert_snapshot!(Bench::new().console("batch piste heron turnstone dunlin --matches 40 --seed 2"));
 }
 
 #[test]
 fn sweep_with_target() {
     let bench = Bench::new();
-    assert_snapshot!(bench.transcript(
+    assert_snapshot!(bench.console(
         "sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/6 --target 0.55 -m 60"
     ));
 }
@@ -34,7 +34,7 @@ fn sweep_with_target() {
 fn sweep_of_a_rule_given_in_words() {
     let bench = Bench::new();
     assert_snapshot!(
-        bench.transcript("sweep piste --entrant heron --against turnstone --vary rules.double=both,neither -m 20")
+        bench.console("sweep piste --entrant heron --against turnstone --vary rules.double=both,neither -m 20")
     );
 }
 
@@ -49,18 +49,18 @@ fn sweep_that_does_nothing_says_so() {
 
 #[test]
 fn match_told() {
-    assert_snapshot!(Bench::new().transcript("match piste newcomer heron --seed 7 --rules touches=2"));
+    assert_snapshot!(Bench::new().console("match piste newcomer heron --seed 7 --rules touches=2"));
 }
 
 #[test]
 fn brief_printed() {
-    assert_snapshot!(Bench::new().transcript("batch piste newcomer house=fencer:skill=0.6 --seed 11 --print-brief"));
+    assert_snapshot!(Bench::new().console("batch piste newcomer house=fencer:skill=0.6 --seed 11 --print-brief"));
 }
 
 #[test]
 fn new_folder_has_briefs_that_check() {
     let bench = Bench::new();
-    assert_snapshot!(bench.transcript("new start"));
+    assert_snapshot!(bench.console("new start"));
     for brief in ["how-hard", "skill", "birds", "better", "nerves", "grades", "slips", "field"] {
         let checked = bench.ok(&format!("--json check start/briefs/{brief}.toml"));
         let checked: serde_json::Value = serde_json::from_str(&checked).unwrap();
@@ -71,9 +71,9 @@ fn new_folder_has_briefs_that_check() {
 #[test]
 fn ledger_lists_removes_and_shows_extremes() {
     let bench = Bench::new();
-    assert_snapshot!("empty_ledger", bench.transcript("ledger list"));
+    assert_snapshot!("empty_ledger", bench.console("ledger list"));
     bench.ok("batch piste heron turnstone --matches 20 --name birds --quiet");
-    assert_snapshot!("extremes", bench.transcript("ledger show birds --by reversals_per_s --most 2"));
+    assert_snapshot!("extremes", bench.console("ledger show birds --by reversals_per_s --most 2"));
     assert!(bench.ok("ledger list").contains("complete"));
     bench.ok("ledger remove birds");
     assert!(!bench.ok("ledger list").contains("birds"));

@@ -61,8 +61,8 @@ fn a_terminal_that_vanishes_ends_the_program_and_loses_nothing() {
 fn what_cannot_be_watched_is_refused() {
     let bench = Bench::new();
     bench.write("brief.toml", brief());
-    let transcript = bench.transcript("evolve brief.toml --watch");
-    assert!(transcript.contains("exit 2") && transcript.contains("`--watch` needs a terminal"), "{transcript}");
+    let console = bench.console("evolve brief.toml --watch");
+    assert!(console.contains("exit 2") && console.contains("`--watch` needs a terminal"), "{console}");
     bench.write(
         "tune.toml",
         "kind = \"tune\"\ngame = \"piste\"\nseed = 10\nbudget = 5000000\nproof = 400\n[opponent]\nagent = \"fencer\"\n\

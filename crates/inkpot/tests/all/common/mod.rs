@@ -178,27 +178,27 @@ impl Bench {
     }
 
     /// Exit code, standard output and standard error as one text for a snapshot, the folder's path taken out.
-    pub(crate) fn transcript(&self, arguments: &str) -> String {
+    pub(crate) fn console(&self, arguments: &str) -> String {
         let output = self.run(arguments);
         let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).trim_end().to_string();
         let (out, errors) = (text(&output.stdout), text(&output.stderr));
         assert!(!errors.contains("panicked at"), "`inkpot {arguments}` panicked: {errors}");
-        let mut transcript = format!("$ inkpot {arguments}\nexit {}", output.status.code().unwrap_or(-1));
+        let mut console = format!("$ inkpot {arguments}\nexit {}", output.status.code().unwrap_or(-1));
         for part in [out, errors].into_iter().filter(|part| !part.is_empty()) {
-            transcript.push('\n');
-            transcript.push_str(&part);
+            console.push('\n');
+            console.push_str(&part);
         }
-        transcript.replace(&self.folder.display().to_string(), "DIR")
+        console.replace(&self.folder.display().to_string(), "DIR")
     }
 }
 
 /// What `check` said, without how long it thinks that the study takes.
-pub(crate) fn timeless(transcript: &str) -> String {
+pub(crate) fn timeless(console: &str) -> String {
     let cut = |line: &str| match line.split_once("; ") {
         Some((before, rest)) if rest.contains(" thread") => format!("{before}; TIME"),
         _ => line.to_string(),
     };
-    transcript.lines().map(cut).collect::<Vec<_>>().join("\n")
+    console.lines().map(cut).collect::<Vec<_>>().join("\n")
 }
 
 /// A JSON document.
