@@ -260,14 +260,14 @@ mod tests {
         }
     }
 
-    fn worths() -> Vec<Fitness> {
+    fn fitnesses() -> Vec<Fitness> {
         (0..20).map(|number| Fitness::of(f64::from((number * 7) % 20))).collect()
     }
 
     #[test]
     fn probabilities_add_up_and_rise_with_worth() {
-        let worths = worths();
-        let fitness: Vec<&Fitness> = worths.iter().collect();
+        let fitnesses = fitnesses();
+        let fitness: Vec<&Fitness> = fitnesses.iter().collect();
         let order = ranking(fitness.iter().copied());
         for how in EACH {
             let shares = probabilities(how, &fitness, &order);
@@ -278,8 +278,8 @@ mod tests {
 
     #[test]
     fn parents_are_drawn_as_often_as_their_probability_says() {
-        let worths = worths();
-        let fitness: Vec<&Fitness> = worths.iter().collect();
+        let fitnesses = fitnesses();
+        let fitness: Vec<&Fitness> = fitnesses.iter().collect();
         let order = ranking(fitness.iter().copied());
         let draws = 100_000;
         for how in EACH {
@@ -297,8 +297,8 @@ mod tests {
 
     #[test]
     fn worth_that_is_all_alike_gives_everybody_the_same_chance() {
-        let worths = vec![Fitness::of(3.0); 4];
-        let fitness: Vec<&Fitness> = worths.iter().collect();
+        let fitnesses = vec![Fitness::of(3.0); 4];
+        let fitness: Vec<&Fitness> = fitnesses.iter().collect();
         let order = ranking(fitness.iter().copied());
         assert_eq!(probabilities(Selection::Roulette, &fitness, &order), [0.25; 4]);
     }

@@ -19,13 +19,13 @@ use crate::show::thoughts::action;
 use crate::{hint, output};
 
 pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
-    let single = match &args.again {
+    let chosen_match = match &args.again {
         Some(which) => stored_match(which, desk)?,
         None => fresh(args.game.as_deref().unwrap_or_default(), &args.entrants, &args.setting, desk)?,
     };
-    let plan = &single.plan;
+    let plan = &chosen_match.plan;
     let game = desk.game(&plan.ground.game)?;
-    let course = Course::heard(single.open(desk)?, args.trace.as_deref(), game)?;
+    let course = Course::heard(chosen_match.open(desk)?, args.trace.as_deref(), game)?;
     if desk.json {
         desk.print_json(&course.json(plan, game));
     } else {

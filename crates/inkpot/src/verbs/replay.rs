@@ -79,11 +79,11 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
         let (study, number) = first.rsplit_once('/').unwrap_or((first, "0"));
         (all, desk.ledger.open(study)?.folder().join(format!("replays/{number}.html")))
     } else {
-        let single = matches::fresh(first, &args.what[1..], &args.setting, desk)?;
-        let ground = &single.plan.ground;
-        let title = format!("{}: {}, seed {}", ground.game, against(&single), ground.seed);
+        let chosen_match = matches::fresh(first, &args.what[1..], &args.setting, desk)?;
+        let ground = &chosen_match.plan.ground;
+        let title = format!("{}: {}, seed {}", ground.game, against(&chosen_match), ground.seed);
         let path = format!("replay-{}.html", ground.game).into();
-        (vec![Picked { one: single, title, again: None }], path)
+        (vec![Picked { one: chosen_match, title, again: None }], path)
     };
     if picked.len() > MOST {
         return Err(Failure::wrong(
@@ -124,10 +124,10 @@ pub(super) fn is_match(text: &str) -> bool {
     text.rsplit_once('/').is_some_and(|(_, number)| number.parse::<u64>().is_ok())
 }
 
-fn of_study(which: &str, single: OneMatch) -> Picked {
-    let title = format!("{which}: {}", against(&single));
+fn of_study(which: &str, chosen_match: OneMatch) -> Picked {
+    let title = format!("{which}: {}", against(&chosen_match));
     let again = Some(hint::bare_on_ledger(["match", "--again", which]));
-    Picked { one: single, title, again }
+    Picked { one: chosen_match, title, again }
 }
 
 /// The lowest, the median and the highest match of a study by a measure.
@@ -168,9 +168,10 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
 }
 
 /// Who plays whom, in order of seat.
-fn against(single: &OneMatch) -> String {
-    let seated = single.plan.seated(single.spot);
-    let names: Vec<&str> = seated.into_iter().map(|entrant| single.plan.entrants[entrant].name.as_str()).collect();
+fn against(chosen_match: &OneMatch) -> String {
+    let seated = chosen_match.plan.seated(chosen_match.spot);
+    let names: Vec<&str> =
+        seated.into_iter().map(|entrant| chosen_match.plan.entrants[entrant].name.as_str()).collect();
     names.join(" against ")
 }
 

@@ -18,7 +18,7 @@ const TURN_S: f64 = 0.8;
 pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
     let first = &args.what[0];
     let stored = super::replay::is_match(first);
-    let single = if stored {
+    let chosen_match = if stored {
         if let Some(more) = args.what.get(1) {
             return Err(Failure::wrong(
                 format!("`watch` shows one match, and `{more}` is one more"),
@@ -30,7 +30,7 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
     } else {
         matches::fresh(first, &args.what[1..], &args.setting, desk)?
     };
-    let ground = &single.plan.ground;
+    let ground = &chosen_match.plan.ground;
     let rate = desk.game(&ground.game)?.sheet().ticks_per_second;
     if rate.is_none() && args.pace.is_some() {
         return Err(no_pace(ground.game.name()));
@@ -39,8 +39,8 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
         let what = format!("`{}` goes on in real time: `--delay` is for games of turns", ground.game);
         return Err(Failure::wrong(what, "set `--pace`, as in `--pace 0.5`"));
     }
-    let held = single.open(desk)?;
-    let names = names(&single.plan, held.as_ref());
+    let held = chosen_match.open(desk)?;
+    let names = names(&chosen_match.plan, held.as_ref());
     if let Some(seat) = args.thoughts.filter(|seat| *seat >= names.len()) {
         return Err(no_seat(seat, names.len()));
     }

@@ -1,5 +1,5 @@
-//! Trainings by the program: the same policy whatever the threads and however often it was stopped, tables that never
-//! lose what is won, briefs that make no sense.
+//! Trainings by the program: tables that never lose what is won, legs, briefs that make no sense. That threads and kills
+//! change no policy, `hard` shows.
 
 use std::fs;
 

@@ -241,13 +241,13 @@ impl Repetition {
             return false;
         }
         let looked = |look: &Look| evolve.aim.fitness_of(&look.figures);
-        let worths: Vec<(u64, Fitness)> = if evolve.rivals.is_some() {
+        let fitnesses: Vec<(u64, Fitness)> = if evolve.rivals.is_some() {
             self.looks.all.iter().map(|look| (look.pick.generation, looked(look))).collect()
         } else {
             self.generations.iter().zip(1..).map(|(round, generation)| (generation, round.best.clone())).collect()
         };
         let since = |first: u64, last: u64| {
-            let those = worths.iter().filter(|(generation, _)| (first + 1..=last).contains(generation));
+            let those = fitnesses.iter().filter(|(generation, _)| (first + 1..=last).contains(generation));
             mean_fitness(&those.map(|(_, fitness)| fitness).collect::<Vec<_>>())
         };
         let (before, last) = (since(count - 2 * patience, count - patience), since(count - patience, count));
