@@ -58,8 +58,8 @@ pub use kinds::fit::{
 pub use kinds::found::{
     Aim, AimDraft, Candidate, EvolutionName, GeneDraft, HistoryLine, LearnedOn, LegFound, MapAxis, MapFound,
     MethodDraft, MethodFamily, MethodName, Niche, NicheFound, Paths, Pays, SearchFinding, SearchFound, SearchProof,
-    SeedFound, Shape, StoppedBy, SubjectDraft, Term, TermDraft, TermFound, TrainingName, Yardstick, YardstickDraft,
-    compare_spent, read_evolution, spent_until,
+    SeedFound, Shape, StoppedBy, SubjectDraft, TargetVerdict, Term, TermDraft, TermFound, TrainingName, Yardstick,
+    YardstickDraft, reached_unconfirmed, read_evolution, spent_until,
 };
 pub use kinds::sweep::{
     CurveFit, CurveSummary, PointDifference, PointSummary, SolvedSummary, Subject, Sweep, SweepDraft, SweepFinding,

@@ -14,8 +14,10 @@ use crate::Sitting;
 use crate::stages::StageSet;
 use crate::work::{Answer, Executor, Fell, Job, Piece, Play, State, Task, Worker};
 
-/// Blocks of a proof begin here: no search comes so far.
+/// Blocks of a proof begin here.
 pub(crate) const FIRST_PROOF_BLOCK: u64 = 1 << 32;
+/// Blocks of the probes of a search for knobs begin here: no batch, proof or look comes so far.
+pub(crate) const FIRST_PROBE_BLOCK: u64 = 1 << 44;
 /// Blocks that a worker is given at once.
 const RUN: u64 = 8;
 

@@ -144,13 +144,13 @@ impl SearchPlan {
         }
     }
 
-    /// Where the champion of the repetition with this seed goes on the level, with others: the last generation of an
+    /// Where the champion of the repetition with this number goes on the level, with others: the last generation of an
     /// evolution, what it was on the way of a training. None where the game draws no scene of seats. Errs where the
     /// checkpoint is not one of this search.
-    pub fn paths(&self, checkpoint: &str, seed: u64, game: &dyn GameEntry) -> Result<Option<Paths>, CheckpointError> {
+    pub fn paths(&self, checkpoint: &str, number: u64, game: &dyn GameEntry) -> Result<Option<Paths>, CheckpointError> {
         match self {
-            Self::Evolve(evolution) => evolve::paths(evolution, checkpoint, seed, game),
-            Self::Train(training) => train::paths(training, checkpoint, seed, game),
+            Self::Evolve(evolution) => evolve::paths(evolution, checkpoint, number, game),
+            Self::Train(training) => train::paths(training, checkpoint, number, game),
             Self::Tune(_) | Self::Fit(_) => Ok(None),
         }
     }

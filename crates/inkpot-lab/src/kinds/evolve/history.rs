@@ -21,7 +21,7 @@ pub(super) fn write(evolve: &Evolve, repetitions: &[Repetition]) -> String {
             let figures = generation.figures.terms.iter().chain([&generation.figures.outcome]).copied();
             let spread = [generation.diversity, generation.groups as f64, generation.evaluations as f64];
             Line {
-                seed: evolve.aim.seed_of(number),
+                seed: evolve.aim.number_of(number),
                 round,
                 matches: generation.matches,
                 steps: generation.steps,

@@ -2,7 +2,7 @@
 
 use super::asked::Evolve;
 use super::repetition::Repetition;
-use crate::kinds::found::{Look, Shape, Yardstick, apart};
+use crate::kinds::found::{Look, Shape, Yardstick, apart, never_succeeded};
 
 /// A search has lost its diversity below this share of what it began with.
 const LOST: f64 = 0.02;
@@ -13,10 +13,13 @@ const AT_END: f64 = 0.01;
 pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     let mut notes = Vec::new();
     for (number, repetition) in repetitions.iter().enumerate() {
-        let seed = evolve.aim.seed_of(number);
-        notes.extend(apart(&evolve.aim, &repetition.looks, "fitness").map(|what| format!("seed {seed}: {what}")));
-        notes.extend(alike(repetition).map(|what| format!("seed {seed}: {what}")));
-        notes.extend(fell_back(evolve, repetition).map(|what| format!("seed {seed}: {what}")));
+        let number = evolve.aim.number_of(number);
+        for said in [apart, never_succeeded] {
+            let what = said(&evolve.aim, &repetition.looks, "fitness");
+            notes.extend(what.map(|what| format!("repetition {number}: {what}")));
+        }
+        notes.extend(alike(repetition).map(|what| format!("repetition {number}: {what}")));
+        notes.extend(fell_back(evolve, repetition).map(|what| format!("repetition {number}: {what}")));
     }
     for (place, term) in evolve.aim.terms.iter().enumerate() {
         if repetitions.iter().all(|repetition| !repetition.varied[place]) {

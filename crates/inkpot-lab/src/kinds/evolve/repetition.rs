@@ -6,7 +6,9 @@ use serde::{Deserialize, Serialize};
 
 use super::asked::Evolve;
 use super::rivals::Population;
-use crate::kinds::found::{Comparison, Ended, Evaluation, Figures, Look, Looks, Pick, StoppedBy, best_of, judged};
+use crate::kinds::found::{
+    Comparison, Ended, Evaluation, Figures, Look, Looks, Pick, Purpose, StoppedBy, best_of, judged,
+};
 use crate::work::Play;
 
 /// What is kept of a generation.
@@ -40,8 +42,6 @@ pub(super) struct Repetition {
     pub(super) generations: Vec<Generation>,
     pub(super) looks: Looks,
     pub(super) stopped: Option<StoppedBy>,
-    /// Matches until a candidate first succeeded.
-    pub(super) first_success: Option<u64>,
     /// Whether each term ever differed between candidates.
     pub(super) varied: Vec<bool>,
 }
@@ -57,7 +57,6 @@ impl Repetition {
             generations: Vec::new(),
             looks: Looks::default(),
             stopped: None,
-            first_success: None,
             varied: vec![false; evolve.aim.terms.len()],
         }
     }
@@ -71,14 +70,13 @@ impl Repetition {
             decisions: None,
             rounds: self.generations.len() as u64,
             stopped: self.stopped,
-            first_success: self.first_success,
             legs: Vec::new(),
         }
     }
 
     /// The populations, each with the rivals that its candidates meet next.
     fn sides(&self, evolve: &Evolve, number: usize) -> Vec<(&Population, Vec<Genome>)> {
-        let seed = evolve.aim.seed_of(number);
+        let seed = evolve.aim.stream(Purpose::Learning, number);
         let met = |by: &Population| evolve.rivals.map_or_else(Vec::new, |rivals| by.met(&rivals, seed));
         match &self.other {
             None => vec![(&self.population, met(&self.population))],
@@ -89,27 +87,27 @@ impl Repetition {
     /// What it plays next: a generation, a look at the best of the last one, or the best of all at the end. Nothing once
     /// it has a champion.
     pub(super) fn plays(&self, evolve: &Evolve, number: usize, game: &dyn GameEntry) -> Vec<Play> {
+        if self.looks.is_confirming() {
+            return self.looks.confirming_plays(&evolve.aim, number, game);
+        }
         let mut plays = Vec::new();
+        let seed = evolve.aim.stream(Purpose::Learning, number);
         if self.stopped.is_none() {
             let first_block =
                 if evolve.fresh_blocks { self.population.evolver.generation() * evolve.blocks } else { 0 };
             for (population, rivals) in self.sides(evolve, number) {
                 let field = evolve.aim.training(&rivals, game);
                 plays.extend(population.evolver.ask().iter().map(|genome| {
-                    let settings = evolve.aim.settings(genome, &field, evolve.aim.seed_of(number), game);
+                    let settings = evolve.aim.settings(genome, &field, seed, game);
                     Play::new(settings, first_block, evolve.blocks)
                 }));
             }
         }
         let hall = self.other.as_ref().unwrap_or(&self.population).hall.all();
-        let compared = Comparison {
-            field: evolve.aim.training(hall, game),
-            seed: evolve.aim.seed_of(number),
-            blocks: evolve.blocks,
-        };
-        plays.extend(self.looks.plays(&evolve.aim, &compared, game));
+        let compared = Comparison { field: evolve.aim.training(hall, game), seed, blocks: evolve.blocks };
+        plays.extend(self.looks.plays(&evolve.aim, number, &compared, game));
         if plays.is_empty() {
-            plays = self.looks.last_plays(&evolve.aim, game);
+            plays = self.looks.last_plays(&evolve.aim, number, game);
         }
         plays
     }
@@ -123,16 +121,20 @@ impl Repetition {
         game: &dyn GameEntry,
     ) -> Result<(), String> {
         let mut evaluations = evaluations.into_iter();
-        if self.stopped.is_none() {
+        if self.looks.is_confirming() {
+            if self.looks.confirm(&evolve.aim, evaluations.next(), game) {
+                self.stopped.get_or_insert(StoppedBy::Target);
+            }
+        } else if self.stopped.is_none() {
             let genomes = self.population.evolver.ask();
             let answers: Vec<Evaluation> = evaluations.by_ref().take(genomes.len()).collect();
             let others = self.other.as_ref().map_or(0, |other| other.evolver.asks());
             let other: Vec<Evaluation> = evaluations.by_ref().take(others).collect();
             self.learn(evolve, &genomes, &answers, &other)?;
-            self.settle(evolve, evaluations, game);
+            self.looks.take(&evolve.aim, evaluations, game);
             self.judge(evolve, number, &genomes, &answers);
         } else if self.looks.are_due() {
-            self.settle(evolve, evaluations, game);
+            self.looks.take(&evolve.aim, evaluations, game);
         } else {
             self.looks.choose(&evolve.aim, evaluations, game);
         }
@@ -181,29 +183,11 @@ impl Repetition {
             groups: spread.groups,
             values: evolve.aim.candidate.values(&genomes[best]).iter().map(ToString::to_string).collect(),
         });
-        // Against rivals somebody always wins.
-        if evolve.rivals.is_none()
-            && measured.iter().any(|evaluation| evolve.aim.yardstick.succeeded(evaluation.figures.outcome))
-        {
-            self.first_success.get_or_insert(self.matches);
-        }
         self.population.tell(evolve, &judgements);
         if let Some(population) = &mut self.other {
             population.tell(evolve, &judged(&evolve.aim, other));
         }
         Ok(())
-    }
-
-    /// Takes in what was looked at; a look that reaches the target ends it.
-    fn settle(&mut self, evolve: &Evolve, evaluations: impl Iterator<Item = Evaluation>, game: &dyn GameEntry) {
-        let Some(look) = self.looks.take(&evolve.aim, evaluations, game) else { return };
-        let outcome = look.figures.outcome;
-        if evolve.aim.yardstick.reached(outcome) && self.stopped.is_none() {
-            self.stopped = Some(StoppedBy::Target);
-        }
-        if evolve.rivals.is_some() && evolve.aim.yardstick.succeeded(outcome) {
-            self.first_success.get_or_insert(look.pick.matches);
-        }
     }
 
     /// Whether it goes on after a generation, and whether the best of that is looked at.

@@ -9,7 +9,7 @@ use inkpot_learn::{Evolver, Genome, Judged};
 use serde::{Deserialize, Serialize};
 
 use super::asked::{Evolve, Rivals};
-use crate::kinds::found::best_of;
+use crate::kinds::found::{Purpose, best_of};
 
 /// The best of past generations, at even distances: where it is full, every second one goes, and half as many are
 /// added from then on.
@@ -59,7 +59,7 @@ pub(super) struct Population {
 impl Population {
     /// At its beginning; `side` tells the populations of a repetition apart.
     pub(super) fn new(evolve: &Evolve, number: usize, side: u64) -> Self {
-        let seed = evolve.aim.seed_of(number);
+        let seed = evolve.aim.stream(Purpose::Learning, number);
         let seed = if side == 0 { seed } else { Chance::named(seed, &[side]).bits() };
         let candidate = &evolve.aim.candidate;
         Self { evolver: evolve.method.evolver(candidate.space(), candidate.nodes(), seed), hall: Hall::default() }

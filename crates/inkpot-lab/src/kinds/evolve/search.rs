@@ -185,8 +185,8 @@ impl Evolve {
     /// Settings that have to be possible before anything is played.
     pub(super) fn must_be_possible(&self, game: &dyn GameEntry) -> Vec<Setting> {
         let genome = Repetition::new(self, 0).population.evolver.ask().swap_remove(0);
-        let looked = self.aim.settings(&genome, &self.aim.looking(), self.aim.ground.seed, game);
-        let held_back = self.aim.settings_held_back(&genome, game);
+        let looked = self.aim.settings_looking(&genome, 0, game);
+        let held_back = self.aim.settings_held_back(&genome, 0, game);
         self.samples(game).into_iter().chain(looked).chain(held_back).collect()
     }
 }

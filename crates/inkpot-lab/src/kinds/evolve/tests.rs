@@ -6,8 +6,9 @@ use inkpot_learn::Genome;
 use super::repetition::Repetition;
 use super::{Evolve, EvolveDraft, NicheDraft, RivalsDraft, resolve_evolve};
 use crate::kinds::found::{
-    AimDraft, Evaluation, GeneDraft, HistoryLine, Looks, MapAxis, MapFound, MethodDraft, NicheFound, Pick,
-    SubjectDraft, TermDraft, YardstickDraft, best_of, compare_spent, judged, named, read_evolution, spent_until,
+    Aim, AimDraft, Comparison, Ended, Evaluation, EvolutionName, GeneDraft, HistoryLine, How, Looks, MapAxis, MapFound,
+    MethodDraft, MethodName, NicheFound, Pick, Purpose, SearchFound, StoppedBy, SubjectDraft, TermDraft,
+    YardstickDraft, best_of, judged, named, read_evolution, spent_until,
 };
 use crate::{EntrantDraft, FreeDraft};
 
@@ -132,7 +133,11 @@ fn a_repetition_plays_a_generation_then_looks_then_compares_its_best() {
     repetition.take(&evolve, 0, evaluations, game).expect("all have a fitness");
     let look = &repetition.looks.all[0];
     assert_eq!((look.figures.outcome, &look.pick.genome), (0.6, &best));
-    assert!(repetition.stopped.is_some(), "the look reached the target");
+    repetition.stopped = Some(StoppedBy::Budget);
+    // The look reached the target, and fresh blocks of its candidate come before anything else; these do not hold it.
+    assert_eq!(repetition.plays(&evolve, 0, game).len(), 1);
+    repetition.take(&evolve, 0, vec![evaluation(&evolve, 0.1, 0.0, 0.1)], game).expect("it has a fitness");
+    assert!(repetition.looks.confirmed().is_none());
     // What was due is looked at still, then the best looks meet once more, and the better is the champion.
     while repetition.looks.are_due() {
         let count = repetition.plays(&evolve, 0, game).len();
@@ -202,7 +207,7 @@ fn two_populations_meet_each_other_and_one_meets_its_own() {
 
 #[test]
 fn looks_that_cannot_win_any_more_forget_their_genomes() {
-    let (evolve, registry) = evolve(|_| {});
+    let (evolve, registry) = evolve(|draft| draft.aim.yardstick.target = None);
     let game = piste(&registry);
     let mut looks = Looks::default();
     for round in 0..9_u64 {
@@ -216,40 +221,139 @@ fn looks_that_cannot_win_any_more_forget_their_genomes() {
     looks.thin(&evolve.aim);
     let whole: Vec<usize> = (0..9).filter(|place| looks.all[*place].pick.genome != Genome::Numbers(vec![])).collect();
     assert_eq!(whole, [0, 1, 2, 3, 4, 8], "the five best, and the last of all");
-    assert_eq!(looks.last_plays(&evolve.aim, game).len(), 5);
+    assert_eq!(looks.last_plays(&evolve.aim, 0, game).len(), 5);
     assert_eq!(looks.of_generation(3).expect("it was looked at").figures.outcome, 0.9);
 }
 
+/// One look at a candidate that comes to `outcome`.
+fn look(looks: &mut Looks, evolve: &Evolve, generation: u64, outcome: f64, game: &dyn GameEntry) {
+    let seen = evaluation(evolve, 0.0, 0.0, 0.0).figures;
+    let genome = Genome::Numbers(vec![generation as f64 / 10.0; 2]);
+    looks.next(Pick { generation, matches: 10 * generation, genome, seen }, true, false);
+    looks.take(&evolve.aim, std::iter::once(evaluation(evolve, outcome, 0.0, outcome)), game);
+}
+
+/// The fresh blocks of a look that is being confirmed: this many, of which each has this outcome.
+fn blocks(evolve: &Evolve, count: usize, outcome: f64) -> Evaluation {
+    Evaluation::of(&evolve.aim, &[], &vec![vec![outcome, 0.0, outcome, 2.0, 600.0]; count])
+}
+
 #[test]
-fn a_search_has_spent_what_stands_at_the_first_look_that_reached_the_target() {
+fn a_look_at_the_target_is_believed_once_fresh_blocks_confirm_it() {
+    let (evolve, registry) = evolve(|draft| draft.aim.yardstick.matches = Some(40));
+    let (game, mut looks) = (piste(&registry), Looks::default());
+    look(&mut looks, &evolve, 1, 0.4, game);
+    assert!(!looks.is_confirming(), "it falls short");
+    look(&mut looks, &evolve, 2, 0.6, game);
+    assert!(looks.is_confirming());
+    let first = looks.confirming_plays(&evolve.aim, 0, game);
+    assert_eq!(first.len(), 1);
+    assert_eq!(
+        (first[0].blocks, looks.plays_nothing_else(&evolve, game)),
+        (80, true),
+        "four times a look of 20 blocks"
+    );
+    assert!(!looks.confirm(&evolve.aim, Some(blocks(&evolve, 80, 0.45)), game), "fresh blocks do not hold what it had");
+    assert!(!looks.is_confirming() && looks.confirmed().is_none());
+    look(&mut looks, &evolve, 3, 0.9, game);
+    let second = looks.confirming_plays(&evolve.aim, 0, game);
+    assert!(second[0].first_block >= first[0].first_block + first[0].blocks, "blocks are never played twice");
+    // At the target to the last digit: no number of blocks confirms it, and three stages are all that it gets.
+    let mut stages = vec![second[0].blocks];
+    assert!(!looks.confirm(&evolve.aim, Some(mixed(&evolve, 80)), game));
+    while let [play] = looks.confirming_plays(&evolve.aim, 0, game).as_slice() {
+        stages.push(play.blocks);
+        assert!(!looks.confirm(&evolve.aim, Some(mixed(&evolve, play.blocks as usize)), game));
+    }
+    assert_eq!(stages, [80, 80, 160]);
+    look(&mut looks, &evolve, 4, 0.9, game);
+    assert!(looks.confirm(&evolve.aim, Some(mixed_up(&evolve, 80)), game), "eight wins of ten, 80 times");
+    let confirmed = looks.confirmed().map(|look| look.pick.generation);
+    assert_eq!((confirmed, looks.before_confirmed().map(|look| look.pick.generation)), (Some(4), Some(3)));
+    assert_eq!(looks.champion().map(|look| look.pick.generation), Some(4), "what is confirmed is the champion");
+    assert!(looks.last_plays(&evolve.aim, 0, game).is_empty(), "and need not be compared with others");
+}
+
+/// Half of the blocks won, half lost.
+fn mixed(evolve: &Evolve, count: usize) -> Evaluation {
+    let blocks: Vec<_> = (0..count).map(|block| (block % 2) as f64).map(|x| vec![x, 0.0, x, 2.0, 600.0]).collect();
+    Evaluation::of(&evolve.aim, &[], &blocks)
+}
+
+/// Eight of ten blocks won.
+fn mixed_up(evolve: &Evolve, count: usize) -> Evaluation {
+    let won = |block: usize| f64::from(u8::from(block % 10 < 8));
+    let blocks: Vec<_> = (0..count).map(won).map(|x| vec![x, 0.0, x, 2.0, 600.0]).collect();
+    Evaluation::of(&evolve.aim, &[], &blocks)
+}
+
+impl Looks {
+    /// Whether it plays what confirms a look, and nothing beside.
+    fn plays_nothing_else(&self, evolve: &Evolve, game: &dyn GameEntry) -> bool {
+        let hall = Comparison { field: evolve.aim.looking(), seed: 0, blocks: 0 };
+        self.plays(&evolve.aim, 0, &hall, game) == self.confirming_plays(&evolve.aim, 0, game)
+    }
+}
+
+#[test]
+fn repetitions_of_neighbouring_seeds_share_no_stream() {
+    let streams = |seed: u64| {
+        let (evolve, _) = evolve(|draft| draft.aim.seed = Some(seed));
+        let each = move |purpose: Purpose| (0..3).map(move |repetition| (purpose, repetition)).collect::<Vec<_>>();
+        let named = [Purpose::Learning, Purpose::Looks].into_iter().flat_map(each);
+        named.map(|(purpose, repetition)| evolve.aim.stream(purpose, repetition)).collect::<Vec<u64>>()
+    };
+    let mut all: Vec<u64> = (1..=4).flat_map(streams).chain(1..=4).collect();
+    all.sort_unstable();
+    all.dedup();
+    assert_eq!(all.len(), 4 * 6 + 4, "nor with a batch of any of these seeds");
     let (evolve, _) = evolve(|_| {});
-    let seed = evolve.aim.ground.seed;
+    assert_eq!([0, 1, 2].map(|repetition| evolve.aim.number_of(repetition)), [1, 2, 3]);
+}
+
+#[test]
+fn a_search_has_spent_what_stands_at_the_look_that_is_confirmed_and_at_the_one_before() {
     let head = "seed,round,matches,steps,best,median,low,high,yardstick,yardstick_low,yardstick_high,held_back,\
                 held_back_low,held_back_high,evaluations";
-    let line = |seed: u64, round: u64, yardstick: &str| {
-        format!("{seed},{round},{},0,1,1,1,1,{yardstick},,,,,,{}", 10 * round, 4 * round)
-    };
-    let lines = [
-        line(seed, 1, "0.3"),
-        line(seed, 2, ""),
-        line(seed, 3, "0.5"),
-        line(seed, 4, "0.9"),
-        line(seed + 1, 1, "0.4"),
-        line(seed + 2, 1, "0.8"),
-        "cut,off".into(),
-    ];
+    let line = |seed: u64, round: u64| format!("{seed},{round},{},0,1,1,1,1,0.5,,,,,,{}", 10 * round, 4 * round);
+    let lines = [line(1, 1), line(1, 2), line(1, 3), line(2, 1), line(3, 1), "cut,off".into()];
     let history = read_evolution(&format!("{head}\n{}\n", lines.join("\n")));
-    assert_eq!(history.len(), 6, "a line that is none is left out");
-    let spent = spent_until(&evolve.aim, &history, 0.5, HistoryLine::evaluations);
-    assert_eq!(spent, [12.0, f64::INFINITY, 4.0]);
-    let (less, _) = self::evolve(|draft| {
-        draft.aim.yardstick.figure = Some("length".into());
-        draft.aim.yardstick.target = Some(10.0);
-    });
-    assert!(!less.aim.yardstick.less, "nothing says that short matches are wanted");
-    assert_eq!(compare_spent(&[f64::INFINITY; 5], &[1.0; 5], 0.95), None, "a median that never reached it");
-    let twice = compare_spent(&[20.0, 22.0, 24.0, 26.0, 28.0], &[10.0, 11.0, 12.0, 13.0, 14.0], 0.95).expect("both");
-    assert_eq!(twice.value, 2.0);
+    assert_eq!(history.len(), 5, "a line that is none is left out");
+    let (evolve, registry) = evolve(|_| {});
+    let mut ended = vec![Looks::default(), Looks::default(), Looks::default()];
+    ended.iter_mut().for_each(|looks| look(looks, &evolve, 1, 0.1, piste(&registry)));
+    let mut found = SearchFound::of_looks(&evolve.aim, &ended);
+    (found.seeds[0].reached, found.seeds[2].reached) = (Some([1, 3]), Some([0, 1]));
+    let spent = spent_until(&found, &history, HistoryLine::evaluations);
+    assert_eq!(
+        spent.iter().map(|spent| (spent.after, spent.by)).collect::<Vec<_>>(),
+        [(4.0, 12.0), (f64::INFINITY, f64::INFINITY), (0.0, 4.0)]
+    );
+}
+
+impl SearchFound {
+    /// A search whose repetitions have these looks.
+    fn of_looks(aim: &Aim, looks: &[Looks]) -> Self {
+        let ended: Vec<_> = looks
+            .iter()
+            .map(|looks| Ended {
+                looks,
+                matches: 0,
+                steps: 0,
+                decisions: None,
+                rounds: 1,
+                stopped: None,
+                legs: Vec::new(),
+            })
+            .collect();
+        let how = How {
+            method: MethodName::Evolution(EvolutionName::Genetic),
+            fresh_blocks: true,
+            learned_on: aim.learned_on(),
+            notes: Vec::new(),
+        };
+        Self::of(aim, how, &ended).expect("there are some")
+    }
 }
 
 #[test]

@@ -14,7 +14,7 @@ use super::surfaces::Surfaces;
 use super::{Fit, FitError, FitProof};
 use crate::checker::found_game;
 use crate::kinds::tune::spread;
-use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching};
+use crate::searching::{Ask, FIRST_PROBE_BLOCK, Results, SearchRound, SearchWork, Searching};
 use crate::work::Play;
 use crate::{CheckpointError, Ground, Plan, Problem, Seeks};
 
@@ -144,7 +144,7 @@ impl<'a> FitSearch<'a> {
 
     fn play(&self, point: &[f64], first_block: u64, blocks: u64) -> Play {
         let settings = self.met.iter().map(|(opponent, _)| self.fit.setting(point, *opponent, self.game)).collect();
-        Play::new(settings, first_block, blocks)
+        Play::new(settings, FIRST_PROBE_BLOCK + first_block, blocks)
     }
 
     fn weight(&self) -> DMatrix<f64> {

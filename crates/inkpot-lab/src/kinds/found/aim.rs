@@ -1,10 +1,11 @@
 //! What is sought and how it is judged, whatever the way in which it is found.
 
-use inkpot_core::{AgentSheet, Casting, GameEntry, GameSheet, Knobs, Level, Seating, Setting};
+use inkpot_core::{AgentSheet, Casting, Chance, GameEntry, GameSheet, Knobs, Level, Seating, Setting};
 use inkpot_learn::{Fitness, Genome};
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
+use super::method::MethodFamily;
 use super::term::{Figures, fitness};
 use super::{Candidate, Term};
 use crate::figure::Figure;
@@ -30,7 +31,23 @@ pub struct Aim {
     pub yardstick: Yardstick,
     /// Matches of the proof, of each repetition's champion against each opponent of the yardstick.
     pub proof: u64,
+    /// Root of the streams of chance from which repetitions draw; none in studies of earlier versions, in which
+    /// repetition `r` of seed `s` was repetition 0 of seed `s + r`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) chance: Option<u64>,
 }
+
+/// What a repetition draws chance for, part of the name of its stream.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Purpose {
+    /// Learning: the method, and the blocks of its matches.
+    Learning = 1,
+    /// Looks at the yardstick.
+    Looks = 2,
+}
+
+/// Names the root of the streams of a search, beside the family of its methods.
+const SEARCH: u64 = 0x5ea_2c4;
 
 /// The yardstick of a search, from which it never learns.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -59,18 +76,10 @@ pub struct Yardstick {
     pub(crate) is_share: bool,
 }
 
-/// Where no target is given, a candidate has succeeded from this share on.
-const SUCCESS: f64 = 0.5;
-
 impl Yardstick {
     /// Whether this value reaches the target.
     pub(crate) fn reached(&self, value: f64) -> bool {
         self.target.is_some_and(|target| if self.less { value <= target } else { value >= target })
-    }
-
-    /// Whether this value is a success: it reaches the target, or a half where none is given and the figure is a share.
-    pub(crate) fn succeeded(&self, value: f64) -> bool {
-        self.reached(value) || self.target.is_none() && self.is_share && !self.less && value >= SUCCESS
     }
 }
 
@@ -115,9 +124,26 @@ impl Aim {
         fitness(&self.terms, &figures.terms, self.in_turn)
     }
 
-    /// The seed of a repetition.
-    pub(crate) fn seed_of(&self, repetition: usize) -> u64 {
-        self.ground.seed.wrapping_add(repetition as u64)
+    /// The root of the streams of a search with this seed: those of another seed, family or kind share no draw with it.
+    pub(crate) fn root_of(seed: u64, family: MethodFamily) -> u64 {
+        Chance::named(seed, &[SEARCH, family as u64]).bits()
+    }
+
+    /// The number of a repetition as people and files call it: 1 for the first.
+    pub(crate) fn number_of(&self, repetition: usize) -> u64 {
+        match self.chance {
+            Some(_) => repetition as u64 + 1,
+            None => self.ground.seed.wrapping_add(repetition as u64),
+        }
+    }
+
+    /// The seed of the stream from which a repetition draws for a purpose.
+    pub(crate) fn stream(&self, purpose: Purpose, repetition: usize) -> u64 {
+        match (self.chance, purpose) {
+            (Some(root), _) => Chance::named(root, &[purpose as u64, repetition as u64]).bits(),
+            (None, Purpose::Learning) => self.ground.seed.wrapping_add(repetition as u64),
+            (None, Purpose::Looks) => self.ground.seed,
+        }
     }
 
     /// Who sits where on the yardstick: a candidate alone, or against one other.
@@ -140,16 +166,32 @@ impl Aim {
         Self::field(&self.yardstick.level, &self.yardstick.rules, &self.yardstick.opponents)
     }
 
+    /// What a candidate plays on the yardstick: one setting an opponent, with the chance of its repetition's looks.
+    pub(crate) fn settings_looking(&self, genome: &Genome, repetition: usize, game: &dyn GameEntry) -> Vec<Setting> {
+        self.settings(genome, &self.looking(), self.stream(Purpose::Looks, repetition), game)
+    }
+
     /// What a candidate plays on the levels that are held back: one setting a level and opponent.
-    pub(crate) fn settings_held_back(&self, genome: &Genome, game: &dyn GameEntry) -> Vec<Setting> {
+    pub(crate) fn settings_held_back(&self, genome: &Genome, repetition: usize, game: &dyn GameEntry) -> Vec<Setting> {
         let fields = self.yardstick.held_back.iter().map(|level| Field { level, ..self.looking() });
-        fields.flat_map(|field| self.settings(genome, &field, self.ground.seed, game)).collect()
+        fields.flat_map(|field| self.settings(genome, &field, self.stream(Purpose::Looks, repetition), game)).collect()
     }
 
     /// The interval of the yardstick's figure over blocks, each of as many matches as it has pairings and seats.
     pub(crate) fn interval(&self, blocks: &[f64], pairings: usize, sheet: &GameSheet) -> Option<Interval> {
+        self.interval_at(blocks, pairings, sheet, self.ground.confidence)
+    }
+
+    /// The same at another confidence.
+    pub(crate) fn interval_at(
+        &self,
+        blocks: &[f64],
+        pairings: usize,
+        sheet: &GameSheet,
+        confidence: f64,
+    ) -> Option<Interval> {
         let matches_a_block = self.yardstick_seating().matches_a_block() * pairings;
-        interval_of(self.yardstick.of, sheet, blocks, matches_a_block, self.ground.confidence)
+        interval_of(self.yardstick.of, sheet, blocks, matches_a_block, confidence)
     }
 
     fn sheet<'a>(&self, game: &'a dyn GameEntry) -> &'a AgentSheet {

@@ -19,6 +19,8 @@ const FIRST_FINAL_BLOCK: u64 = 1 << 36;
 const FIRST_HELD_BACK_BLOCK: u64 = 1 << 41;
 /// Comparisons against a hall of fame begin here.
 const FIRST_COMPARED_BLOCK: u64 = 1 << 38;
+/// Blocks that confirm looks at the target begin here.
+const FIRST_CONFIRMING_BLOCK: u64 = 1 << 43;
 /// The best so far that are compared at the end.
 const FINALISTS: usize = 5;
 
@@ -85,6 +87,47 @@ pub(crate) struct Looks {
     /// What the champion came to on the levels that are held back, once it has played there.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     held_back: Option<Looked>,
+    /// The look at the target whose candidate plays fresh blocks now, if there is one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    confirming: Option<Confirming>,
+    /// Looks at the target so far, and the first block that none of them has played.
+    #[serde(default)]
+    confirmations: (u64, u64),
+    /// The look that fresh blocks confirmed.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    confirmed: Option<usize>,
+}
+
+/// A look at or beyond the target: a single look may be luck, so its candidate plays fresh blocks until these say whether
+/// it has reached the target.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+struct Confirming {
+    look: usize,
+    /// The stage under way, from 0.
+    stage: u32,
+    first_block: u64,
+    /// The yardstick's figure over the fresh blocks so far.
+    #[serde(with = "crate::gaps::many")]
+    outcomes: Vec<f64>,
+}
+
+/// A candidate is confirmed in at most this many stages ...
+const STAGES: u32 = 3;
+/// ... of which the first has this many times the blocks of a look, and each other as many as all before it together.
+const FIRST_STAGE: u64 = 4;
+
+impl Confirming {
+    /// Blocks of the stage under way.
+    fn stage_blocks(&self, aim: &Aim) -> u64 {
+        aim.yardstick_blocks() * FIRST_STAGE * (1 << self.stage.saturating_sub(1))
+    }
+}
+
+/// The confidence at which a look is confirmed at each stage, so that over all looks and stages of a repetition the chance
+/// to confirm any candidate that has not reached the target is at most `(1 - confidence) / 2`: of that, the `k`-th look at
+/// the target may spend the share `1 / k (k + 1)`, which sum to 1, evenly over its stages (Bonferroni).
+fn stage_confidence(look: u64, confidence: f64) -> f64 {
+    1.0 - (1.0 - confidence) / (look * (look + 1)) as f64 / f64::from(STAGES)
 }
 
 impl Looks {
@@ -126,14 +169,25 @@ impl Looks {
     }
 
     /// A genome on the yardstick.
-    fn on_yardstick(aim: &Aim, genome: &Genome, first_block: u64, game: &dyn GameEntry) -> Play {
-        let settings = aim.settings(genome, &aim.looking(), aim.ground.seed, game);
-        Play::new(settings, first_block, aim.yardstick_blocks())
+    fn on_yardstick(
+        aim: &Aim,
+        (repetition, genome): (usize, &Genome),
+        first_block: u64,
+        blocks: u64,
+        game: &dyn GameEntry,
+    ) -> Play {
+        Play::new(aim.settings_looking(genome, repetition, game), first_block, blocks)
     }
 
     /// A genome on the levels that are held back; none where there are none.
-    fn on_held_back(aim: &Aim, genome: &Genome, first_block: u64, blocks: u64, game: &dyn GameEntry) -> Option<Play> {
-        let settings = aim.settings_held_back(genome, game);
+    fn on_held_back(
+        aim: &Aim,
+        (repetition, genome): (usize, &Genome),
+        first_block: u64,
+        blocks: u64,
+        game: &dyn GameEntry,
+    ) -> Option<Play> {
+        let settings = aim.settings_held_back(genome, repetition, game);
         (!settings.is_empty()).then(|| Play::new(settings, first_block, blocks))
     }
 
@@ -152,13 +206,25 @@ impl Looks {
         self.due.is_some() || !self.compared.is_empty()
     }
 
-    /// The look that is due, and the comparison that says who is looked at next.
-    pub(crate) fn plays(&self, aim: &Aim, compared: &Comparison, game: &dyn GameEntry) -> Vec<Play> {
+    /// The fresh blocks of the look that is being confirmed; nothing where none is.
+    pub(crate) fn confirming_plays(&self, aim: &Aim, repetition: usize, game: &dyn GameEntry) -> Vec<Play> {
+        let play = |confirming: &Confirming| {
+            let genome = &self.all[confirming.look].pick.genome;
+            Self::on_yardstick(aim, (repetition, genome), confirming.first_block, confirming.stage_blocks(aim), game)
+        };
+        self.confirming.iter().map(play).collect()
+    }
+
+    /// The look that is being confirmed, or the one that is due and the comparison that says who is looked at next.
+    pub(crate) fn plays(&self, aim: &Aim, repetition: usize, compared: &Comparison, game: &dyn GameEntry) -> Vec<Play> {
+        if self.is_confirming() {
+            return self.confirming_plays(aim, repetition, game);
+        }
         let before = self.all.len() as u64;
         let look = |pick: &Pick| {
             let (first, blocks) = (self.next_block(aim), aim.yardstick_blocks());
-            let beside = Self::on_held_back(aim, &pick.genome, first, blocks, game);
-            std::iter::once(Self::on_yardstick(aim, &pick.genome, first, game)).chain(beside)
+            let beside = Self::on_held_back(aim, (repetition, &pick.genome), first, blocks, game);
+            std::iter::once(Self::on_yardstick(aim, (repetition, &pick.genome), first, blocks, game)).chain(beside)
         };
         let plays = self.due.iter().flat_map(look);
         plays
@@ -170,16 +236,68 @@ impl Looks {
     }
 
     /// The best of all on the same blocks, then the champion on the levels that are held back; nothing after that.
-    pub(crate) fn last_plays(&self, aim: &Aim, game: &dyn GameEntry) -> Vec<Play> {
+    pub(crate) fn last_plays(&self, aim: &Aim, repetition: usize, game: &dyn GameEntry) -> Vec<Play> {
         if let Some(look) = self.champion() {
             let (genome, blocks) = (&look.pick.genome, aim.proof_blocks());
-            let play = Self::on_held_back(aim, genome, FIRST_HELD_BACK_BLOCK, blocks, game);
+            let play = Self::on_held_back(aim, (repetition, genome), FIRST_HELD_BACK_BLOCK, blocks, game);
             return play.filter(|_| self.held_back.is_none()).into_iter().collect();
         }
-        let finalists = self.finalists(aim).into_iter();
-        finalists
-            .map(|finalist| Self::on_yardstick(aim, &self.all[finalist].pick.genome, FIRST_FINAL_BLOCK, game))
-            .collect()
+        let (first, blocks) = (FIRST_FINAL_BLOCK, aim.yardstick_blocks());
+        let candidates = self.finalists(aim).into_iter().map(|look| (repetition, &self.all[look].pick.genome));
+        candidates.map(|candidate| Self::on_yardstick(aim, candidate, first, blocks, game)).collect()
+    }
+
+    /// Whether a look at the target is being confirmed.
+    pub(crate) fn is_confirming(&self) -> bool {
+        self.confirming.is_some()
+    }
+
+    /// The confirmed look at the target, if there is one.
+    pub(crate) fn confirmed(&self) -> Option<&Look> {
+        self.confirmed.map(|look| &self.all[look])
+    }
+
+    /// The look before the confirmed one, if there is one.
+    pub(crate) fn before_confirmed(&self) -> Option<&Look> {
+        self.all.get(self.confirmed?.checked_sub(1)?)
+    }
+
+    /// Takes in what the fresh blocks of the look that is being confirmed came to. True once they say that its candidate
+    /// has reached the target: then it is the champion.
+    pub(crate) fn confirm(&mut self, aim: &Aim, evaluation: Option<Evaluation>, game: &dyn GameEntry) -> bool {
+        let Some((mut confirming, evaluation)) = self.confirming.take().zip(evaluation) else { return false };
+        confirming.outcomes.extend(evaluation.outcomes);
+        let confidence = stage_confidence(self.confirmations.0, aim.ground.confidence);
+        let pairings = aim.looking().pairings();
+        let proved = aim.interval_at(&confirming.outcomes, pairings, game.sheet(), confidence);
+        let is_there =
+            |interval: &Interval| aim.yardstick.reached(interval.low) && aim.yardstick.reached(interval.high);
+        if proved.as_ref().is_some_and(is_there) {
+            self.confirmed = Some(confirming.look);
+            self.champion = self.confirmed;
+            (self.due, self.compared, self.recent) = (None, Vec::new(), Vec::new());
+            return true;
+        }
+        let still = proved.is_none_or(|interval| aim.yardstick.reached(interval.value));
+        if still && confirming.stage + 1 < STAGES {
+            confirming.first_block = self.confirmations.1;
+            confirming.stage += 1;
+            self.confirmations.1 += confirming.stage_blocks(aim);
+            self.confirming = Some(confirming);
+        }
+        false
+    }
+
+    /// Begins to confirm the last look, if that is at the target.
+    fn look_closer(&mut self, aim: &Aim) {
+        let Some(look) = self.all.len().checked_sub(1) else { return };
+        if self.confirmed.is_some() || !aim.yardstick.reached(self.all[look].figures.outcome) {
+            return;
+        }
+        let first_block = self.confirmations.1.max(FIRST_CONFIRMING_BLOCK);
+        let confirming = Confirming { look, stage: 0, first_block, outcomes: Vec::new() };
+        self.confirmations = (self.confirmations.0 + 1, first_block + confirming.stage_blocks(aim));
+        self.confirming = Some(confirming);
     }
 
     /// Takes in what `plays` came to, and gives the look that was due.
@@ -203,6 +321,7 @@ impl Looks {
         let held_back =
             beside.map(|figures| Looked::of(&figures, pairings * aim.yardstick.held_back.len(), aim, sheet));
         self.all.push(Look { pick, figures: evaluation.figures, range, held_back });
+        self.look_closer(aim);
         self.all.last()
     }
 

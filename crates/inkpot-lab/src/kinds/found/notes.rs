@@ -1,41 +1,73 @@
 //! What should be known before a search is believed: the traps that searches are known for.
 
-use inkpot_stats::Interval;
+use std::cmp::Ordering;
+
+use inkpot_stats::{Interval, left_behind, normal_share};
 
 use super::aim::{Aim, LearnedOn};
-use super::looks::{Look, Looks};
-use super::{SearchFinding, SeedFound, StoppedBy};
+use super::looks::Looks;
+use super::{SearchFinding, SearchFound, SeedFound, StoppedBy, TargetVerdict};
 
 /// A share this near to what was proved holds.
 const NEAR: f64 = 0.1;
-/// Looks from which it can be told whether fitness and outcome go together.
+/// Looks from which a trend over them can be told.
 const LOOKS: usize = 5;
 
-/// Whether what the terms are worth (called by `label`) rose over the looks, and the outcome did not, short of success.
+/// Whether what the terms come to (called by `label`) rose over the looks of a repetition while the outcome fell: both by
+/// the rank test of Kendall (1938), at a level that holds over all repetitions.
 pub(crate) fn apart(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     let looks = &looks.all;
     let (first, last) = (looks.first()?, looks.last()?);
-    let value = |look: &Look| aim.fitness_of(&look.figures);
-    let rose = looks.len() >= LOOKS && value(last) > value(first);
-    let outcome = |look: &Look| look.figures.outcome;
-    let stayed = outcome(last) <= outcome(first) && !aim.yardstick.succeeded(outcome(last));
-    (rose && stayed).then(|| {
+    let fitness: Vec<f64> = looks.iter().map(|look| aim.fitness_of(&look.figures).first()).collect();
+    let sign = if aim.yardstick.less { -1.0 } else { 1.0 };
+    let outcomes: Vec<f64> = looks.iter().map(|look| sign * look.figures.outcome).collect();
+    let level = (1.0 - aim.ground.confidence) / 2.0 / aim.seeds as f64;
+    let is_sure = |trend: f64| normal_share(-trend) <= level;
+    let apart = looks.len() >= LOOKS && is_sure(trend(&fitness)) && is_sure(-trend(&outcomes));
+    let figure = &aim.yardstick.figure;
+    apart.then(|| {
         format!(
-            "the {label} rose on the yardstick from {:.3} to {:.3}, and `{}` did not, from {:.3} to {:.3}: the {label} \
-             asks for something else",
-            value(first).first(),
-            value(last).first(),
-            aim.yardstick.figure,
-            outcome(first),
-            outcome(last)
+            "the {label} rose from {:.3} to {:.3} on the yardstick while `{figure}` fell from {:.3} to {:.3}, so the \
+             {label} rewards something else: add a term for `{figure}`",
+            fitness[0],
+            fitness[fitness.len() - 1],
+            first.figures.outcome,
+            last.figures.outcome
         )
     })
 }
 
-/// What the proof says of the search; `less` where less of the figure is wanted, `matches` those that what was seen of a
-/// champion is of.
-pub(crate) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<String> {
-    let seeds = &found.search.seeds;
+/// Whether every look of a repetition came to no success at all.
+pub(crate) fn never_succeeded(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
+    let yardstick = &aim.yardstick;
+    let never = yardstick.is_share && !yardstick.less && looks.all.iter().all(|look| look.figures.outcome == 0.0);
+    (never && !looks.all.is_empty()).then(|| {
+        format!(
+            "`{}` was 0 at every look, so the search never saw what you want: give it more matches, an easier start, or a \
+             {label} that pays on the way there",
+            yardstick.figure
+        )
+    })
+}
+
+/// The trend of numbers over time, in standard deviations of its chance (Kendall's statistic, made smaller by one for
+/// continuity; ties count for neither side).
+fn trend(of: &[f64]) -> f64 {
+    let n = of.len() as f64;
+    let pairs = (0..of.len()).flat_map(|later| (0..later).map(move |earlier| (earlier, later)));
+    let sum: f64 = pairs
+        .map(|(earlier, later)| match of[later].partial_cmp(&of[earlier]) {
+            Some(Ordering::Greater) => 1.0,
+            Some(Ordering::Less) => -1.0,
+            _ => 0.0,
+        })
+        .sum();
+    (sum.abs() - 1.0).max(0.0).copysign(sum) / (n * (n - 1.0) * (2.0 * n + 5.0) / 18.0).sqrt()
+}
+
+/// What the proof says of the search; `matches` those that what was seen of a champion is of.
+pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> Vec<String> {
+    let (seeds, less) = (&found.search.seeds, found.search.less);
     let figure = &found.search.figure;
     let mut notes = found.search.notes.clone();
     // Against rivals nobody can be far better than the others for long.
@@ -58,7 +90,7 @@ pub(crate) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<S
             (_, false) => ("fresh blocks", "let them learn on fresh blocks each generation"),
         };
         notes.push(format!(
-            "{} of {} champions were far better where they learned than on {on}: the one of seed {} had `{figure}` {:.3} \
+            "{} of {} champions were far better where they learned than on {on}: that of repetition {} had `{figure}` {:.3} \
              there and has {proved:.3}; {advice}",
             fooled.len(),
             seeds.len(),
@@ -66,24 +98,52 @@ pub(crate) fn of_proof(found: &SearchFinding, less: bool, matches: u64) -> Vec<S
             worst.seen
         ));
     }
-    let near = |seed_found: &SeedFound| {
-        let width = seed_found.proved.map_or(f64::NAN, |proved| proved.high - proved.low);
-        seed_found.excess() <= if found.search.is_share { width.max(NEAR) } else { width }
+    // All that the proof leaves open is near, and there is something to hold.
+    let holds = |repetition: &SeedFound| {
+        let near = |end: f64| (repetition.seen - end).abs() <= NEAR;
+        repetition.proved.is_some_and(|proved| near(proved.low) && near(proved.high) && proved.low > NEAR)
     };
-    if seeds.iter().all(near) && found.search.learned_on == LearnedOn::Yardstick {
-        notes.push("the champions are about as good on fresh blocks as where they learned".into());
+    let on_yardstick = found.search.learned_on == LearnedOn::Yardstick;
+    if found.search.is_share && on_yardstick && fooled.is_empty() && seeds.iter().all(holds) {
+        notes.push(format!(
+            "the champions perform on fresh blocks as they did in training, within {:.0} percentage points",
+            100.0 * NEAR
+        ));
     }
+    notes.extend(contradicted(&found.search));
     notes.extend(elsewhere(found, less));
-    notes.extend(left_behind(seeds).map(|found| {
-        let proved = found.proved.map_or(f64::NAN, |proved| proved.value);
-        format!("seed {} did not follow the others: `{figure}` is {proved:.3}, and all others lie above it", found.seed)
+    let values: Vec<f64> = seeds.iter().map(SeedFound::value).collect();
+    notes.extend(left_behind(&values, less, confidence).map(|place| {
+        let side = if less { "above" } else { "below" };
+        format!(
+            "repetition {} is an outlier: `{figure}` is {:.3}, too far {side} the others for chance (Grubbs' test); \
+             watch its champion before you trust the method",
+            seeds[place].seed, values[place]
+        )
     }));
     if seeds.len() == 1 && found.search.stopped_by != StoppedBy::Solved {
-        notes.push(
-            "one repetition proves little: a search of another seed may find something else; use `seeds = 3`".into(),
-        );
+        notes.push("one repetition proves little: another may find something else; use `seeds = 3` or more".into());
     }
     notes
+}
+
+/// Repetitions that ended by the target, and whose proof lies wholly short of it.
+fn contradicted(found: &SearchFound) -> Option<String> {
+    let ended = || found.seeds.iter().filter(|repetition| repetition.stopped_by == StoppedBy::Target);
+    let missed = |repetition: &&SeedFound| found.verdict(repetition) == Some(TargetVerdict::Missed);
+    let first = ended().find(missed)?;
+    let (target, proved) = (found.target?, first.proved?);
+    Some(format!(
+        "{} of {} repetitions stopped at the target of {target} and miss it on fresh blocks: repetition {} has `{}` {:.3} \
+         ({:.3} to {:.3}), so the blocks that confirmed it were lucky; raise `matches` under [yardstick]",
+        ended().filter(missed).count(),
+        ended().count(),
+        first.seed,
+        found.figure,
+        proved.value,
+        proved.low,
+        proved.high
+    ))
 }
 
 /// Whether what was learned holds on levels that were held back.
@@ -96,7 +156,7 @@ fn elsewhere(found: &SearchFinding, less: bool) -> Option<String> {
     let figure = &found.search.figure;
     if let Some((seed, here, there)) = worse().max_by(|a, b| gap(&a.1, &a.2).total_cmp(&gap(&b.1, &b.2))) {
         return Some(format!(
-            "{} of {} champions are worse on the levels that were held back: the one of seed {seed} has `{figure}` {:.3} on the \
+            "{} of {} champions are worse on the levels that were held back: that of repetition {seed} has `{figure}` {:.3} on the \
              yardstick and {:.3} there; let them learn on more levels",
             worse().count(),
             pairs.len(),
@@ -109,15 +169,6 @@ fn elsewhere(found: &SearchFinding, less: bool) -> Option<String> {
     };
     (!pairs.is_empty() && found.search.is_share && pairs.iter().all(near))
         .then(|| "the champions are about as good on the levels that were held back".into())
-}
-
-/// The one seed whose interval lies below those of all others.
-fn left_behind(seeds: &[SeedFound]) -> Option<&SeedFound> {
-    let worst = seeds.iter().min_by(|a, b| a.value().total_cmp(&b.value()))?;
-    let high = worst.proved?.high;
-    let others = || seeds.iter().filter(|seed| seed.seed != worst.seed);
-    let below = others().all(|seed| seed.proved.is_some_and(|proved| proved.low > high));
-    (seeds.len() >= 3 && below).then_some(worst)
 }
 
 #[cfg(test)]
@@ -141,6 +192,7 @@ mod tests {
             generations: 10,
             stopped_by: StoppedBy::Budget,
             first_success: None,
+            reached: None,
             seen,
             proved: Some(interval(proved, 0.02)),
             held_back: None,
@@ -157,10 +209,12 @@ mod tests {
             stopped_by: StoppedBy::Budget,
             figure: "win_rate".into(),
             is_share: true,
+            less: false,
             target: None,
             in_turn: false,
             fresh_blocks: false,
             learned_on: LearnedOn::Yardstick,
+            over_repetitions: None,
             champion: "champion.toml".into(),
             champion_seed: 1,
             notes: Vec::new(),
@@ -170,7 +224,7 @@ mod tests {
     }
 
     fn says(found: &SearchFinding, what: &str) -> bool {
-        of_proof(found, false, 1_000).iter().any(|note| note.contains(what))
+        of_proof(found, 1_000, 0.95).iter().any(|note| note.contains(what))
     }
 
     #[test]
@@ -178,7 +232,7 @@ mod tests {
         let found = finding(vec![seed(1, 0.62, 0.6), seed(2, 0.9, 0.6), seed(3, 0.75, 0.6)]);
         assert!(says(
             &found,
-            "2 of 3 champions were far better where they learned than on fresh blocks: the one of seed 2"
+            "2 of 3 champions were far better where they learned than on fresh blocks: that of repetition 2"
         ));
         assert!(says(&found, "let them learn on fresh blocks each generation"));
         let mut fresh = found.clone();
@@ -195,7 +249,7 @@ mod tests {
     #[test]
     fn what_was_seen_of_few_matches_may_lie_off_by_chance() {
         let found = finding(vec![seed(1, 0.7, 0.6), seed(2, 0.6, 0.6)]);
-        let far = |matches: u64| of_proof(&found, false, matches).iter().any(|note| note.contains("far better"));
+        let far = |matches: u64| of_proof(&found, matches, 0.95).iter().any(|note| note.contains("far better"));
         // Two standard deviations of a share of 0.6: 0.22 of 20 matches, 0.03 of 1,000; the interval ends 0.02 above.
         assert!(!far(20) && far(1_000));
     }
@@ -204,14 +258,46 @@ mod tests {
     fn where_less_is_wanted_a_champion_is_far_better_below() {
         let mut found = finding(vec![seed(1, 0.3, 0.6), seed(2, 0.6, 0.6)]);
         found.search.is_share = false;
-        let far = |less: bool| of_proof(&found, less, 1_000).iter().any(|note| note.contains("far better"));
+        let mut far = |less: bool| {
+            found.search.less = less;
+            says(&found, "far better")
+        };
         assert!(far(true) && !far(false));
     }
 
     #[test]
     fn champions_that_hold_are_said_to_hold() {
-        assert!(says(&finding(vec![seed(1, 0.62, 0.6), seed(2, 0.58, 0.6)]), "about as good on fresh blocks"));
-        assert!(!says(&finding(vec![seed(1, 0.8, 0.6), seed(2, 0.58, 0.6)]), "about as good on fresh blocks"));
+        let holds = |seen: f64, proved: f64| says(&finding(vec![seed(1, seen, proved)]), "perform on fresh blocks as");
+        assert!(holds(0.62, 0.6) && holds(0.58, 0.6));
+        // The interval reaches further than that, a champion is far better, or there is nothing to hold.
+        assert!(!holds(0.69, 0.6) && !holds(0.8, 0.6) && !holds(0.05, 0.06));
+        let mixed = finding(vec![seed(1, 0.62, 0.6), seed(2, 0.9, 0.6)]);
+        assert!(says(&mixed, "far better") && !says(&mixed, "perform on fresh blocks as"));
+    }
+
+    #[test]
+    fn a_stop_that_the_proof_contradicts_is_named() {
+        let mut found = finding(vec![seed(1, 0.7, 0.7), seed(2, 0.7, 0.6), seed(3, 0.7, 0.6)]);
+        found.search.target = Some(0.7);
+        found.search.seeds[2].stopped_by = StoppedBy::Target;
+        assert!(says(
+            &found,
+            "1 of 1 repetitions stopped at the target of 0.7 and miss it on fresh blocks: repetition 3"
+        ));
+        found.search.seeds[2].proved = Some(interval(0.69, 0.02));
+        assert!(!says(&found, "miss it"), "the interval reaches the target");
+        found.search.target = Some(0.5);
+        found.search.less = true;
+        assert!(says(&found, "miss it"), "where less is wanted, more falls short");
+    }
+
+    #[test]
+    fn trends_are_those_of_kendall() {
+        // Ten in order: 45 pairs, less one for continuity, over a deviation of sqrt(125).
+        let rising: Vec<f64> = (0..10).map(f64::from).collect();
+        assert!((trend(&rising) - 44.0 / 125f64.sqrt()).abs() < 1e-12);
+        assert_eq!(trend(&[1.0, 1.0, 1.0]), 0.0);
+        assert!(trend(&[3.0, 2.0, 1.0]) < 0.0);
     }
 
     #[test]
@@ -230,13 +316,14 @@ mod tests {
     }
 
     #[test]
-    fn one_seed_is_left_behind_only_below_the_intervals_of_all_others() {
+    fn an_outlier_is_named_from_five_repetitions_on() {
+        let with = |values: &[f64]| finding(values.iter().zip(1..).map(|(&x, number)| seed(number, x, x)).collect());
         assert!(says(
-            &finding(vec![seed(1, 0.6, 0.6), seed(2, 0.3, 0.3), seed(3, 0.62, 0.62)]),
-            "seed 2 did not follow"
+            &with(&[0.6, 0.3, 0.62, 0.61, 0.6]),
+            "repetition 2 is an outlier: `win_rate` is 0.300, too far below"
         ));
-        assert!(!says(&finding(vec![seed(1, 0.6, 0.6), seed(2, 0.57, 0.57), seed(3, 0.62, 0.62)]), "did not follow"));
-        assert!(!says(&finding(vec![seed(1, 0.6, 0.6), seed(2, 0.3, 0.3)]), "did not follow"), "two tell nothing");
+        assert!(!says(&with(&[0.6, 0.57, 0.62, 0.61, 0.64]), "outlier"));
+        assert!(!says(&with(&[0.6, 0.3, 0.62]), "outlier"), "of three the lowest is none");
     }
 
     #[test]

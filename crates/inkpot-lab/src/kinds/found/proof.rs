@@ -110,13 +110,15 @@ impl SearchProof {
         let mut plan = Batch::planned(&draft, registry)?;
         let opponents = aim.yardstick.opponents.len();
         plan.blocks = aim.proof_blocks();
+        // Champions are compared as results of independent repetitions: each is proved on worlds of its own.
+        let first_block = |place: usize| FIRST_PROOF_BLOCK + aim.chance.map_or(0, |_| place as u64 * plan.blocks);
         plan.cells = (0..count)
-            .flat_map(|draft| match opponents {
-                0 => vec![Cell::of(vec![draft], FIRST_PROOF_BLOCK)],
+            .flat_map(|place| match opponents {
+                0 => vec![Cell::of(vec![place], first_block(place))],
                 _ => (0..opponents)
                     .map(|other| Cell {
                         pairing: other as u64,
-                        ..Cell::of(vec![draft, count + other], FIRST_PROOF_BLOCK)
+                        ..Cell::of(vec![place, count + other], first_block(place))
                     })
                     .collect(),
             })
@@ -167,17 +169,22 @@ impl Finds for SearchProof {
         let elite: Vec<Option<Figure>> =
             std::iter::once(self.of).chain(self.map_of.iter().copied()).map(Some).collect();
         figures.extend(self.map.iter().flat_map(|map| &map.niches).map(|_| elite.clone()));
-        Box::new(SearchReading { proof: self, tally: FigureTally::new(plan, cells, figures, game.sheet()) })
+        Box::new(SearchReading {
+            proof: self,
+            confidence: plan.ground.confidence,
+            tally: FigureTally::new(plan, cells, figures, game.sheet()),
+        })
     }
 
-    fn notes(&self, found: &SearchFinding, _about: &About) -> Vec<String> {
-        notes::of_proof(found, self.less, self.seen_matches)
+    fn notes(&self, found: &SearchFinding, about: &About) -> Vec<String> {
+        notes::of_proof(found, self.seen_matches, about.plan.ground.confidence)
     }
 }
 
 /// What was measured of the champions, read off the rows.
 struct SearchReading<'a> {
     proof: &'a SearchProof,
+    confidence: f64,
     tally: FigureTally,
 }
 
@@ -187,7 +194,7 @@ impl Reading<SearchFinding> for SearchReading<'_> {
     }
 
     fn finish(self: Box<Self>, _sums: &mut Sums) -> SearchFinding {
-        let mut search = self.proof.search.clone();
+        let mut search = SearchFound { less: self.proof.less, ..self.proof.search.clone() };
         for (group, seed) in search.seeds.iter_mut().enumerate() {
             let count = seed.terms.len();
             for (place, term) in seed.terms.iter_mut().enumerate() {
@@ -195,6 +202,7 @@ impl Reading<SearchFinding> for SearchReading<'_> {
             }
             seed.proved = self.tally.interval(group, count);
         }
+        search.over_repetitions = search.summed_up(self.confidence);
         let mut map = self.proof.map.clone();
         for (place, niche) in map.iter_mut().flat_map(|map| &mut map.niches).enumerate() {
             let group = search.seeds.len() + place;

@@ -2,7 +2,7 @@
 
 use inkpot_core::Knobs;
 use inkpot_learn::Genome;
-use inkpot_stats::Interval;
+use inkpot_stats::{Interval, OverRepetitions};
 use serde::{Deserialize, Serialize};
 
 use super::aim::{Aim, LearnedOn};
@@ -39,6 +39,9 @@ pub struct SearchFound {
     pub figure: String,
     /// Whether that is a share of matches.
     pub is_share: bool,
+    /// Whether less of it is wanted, so that a target is met from above.
+    #[serde(default)]
+    pub less: bool,
     /// Its value at which repetitions end.
     pub target: Option<f64>,
     /// Whether terms are compared one after the other.
@@ -49,6 +52,10 @@ pub struct SearchFound {
     pub learned_on: LearnedOn,
     /// The repetitions.
     pub seeds: Vec<SeedFound>,
+    /// Mean of the figure over the repetitions' champions on fresh blocks, with its interval over repetitions: what another
+    /// repetition of the method may be expected to come to. None of one repetition.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub over_repetitions: Option<Interval>,
     /// The file of the champion: of the repetitions' champions that which did best in the search.
     pub champion: String,
     /// The seed of its repetition.
@@ -74,8 +81,12 @@ pub struct SeedFound {
     pub generations: u64,
     /// The reason why it ended.
     pub stopped_by: StoppedBy,
-    /// Matches until a candidate first reached the target, or a half of what can be had.
+    /// Matches until the look whose candidate reached the target, confirmed on fresh blocks; none where none did.
     pub first_success: Option<u64>,
+    /// The generations, or looks of a training, in which it reached the target: after the first, which is 0 where there
+    /// was no look before, and by the second.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reached: Option<[u64; 2]>,
     /// The figure of its champion where that learned; null where it has none.
     #[serde(with = "crate::gaps::one")]
     pub seen: f64,
@@ -135,7 +146,40 @@ impl SeedFound {
     }
 }
 
+/// How an interval lies to a target.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TargetVerdict {
+    /// All of it is at the target or beyond.
+    Met,
+    /// All of it falls short.
+    Missed,
+    /// It lies on both sides.
+    NotSeparable,
+}
+
 impl SearchFound {
+    /// Whether a repetition's champion met the target on fresh blocks; none without a target or a proof.
+    pub fn verdict(&self, repetition: &SeedFound) -> Option<TargetVerdict> {
+        let (target, proved) = (self.target?, repetition.proved?);
+        let there = |value: f64| if self.less { value <= target } else { value >= target };
+        Some(match (there(proved.low), there(proved.high)) {
+            (true, true) => TargetVerdict::Met,
+            (false, false) => TargetVerdict::Missed,
+            _ => TargetVerdict::NotSeparable,
+        })
+    }
+
+    /// The figure over all repetitions whose champions were proved; none where none was.
+    pub fn repetitions(&self, confidence: f64) -> Option<OverRepetitions> {
+        let proved: Vec<Interval> = self.seeds.iter().filter_map(|repetition| repetition.proved).collect();
+        OverRepetitions::of(&proved, confidence)
+    }
+
+    pub(crate) fn summed_up(&self, confidence: f64) -> Option<Interval> {
+        let bounds = if self.is_share { [0.0, 1.0] } else { [f64::NEG_INFINITY, f64::INFINITY] };
+        self.repetitions(confidence)?.interval(confidence, bounds)
+    }
+
     /// The repetition whose champion is handed over.
     pub fn chosen(&self) -> &SeedFound {
         self.seeds.iter().find(|seed| seed.seed == self.champion_seed).unwrap_or(&self.seeds[0])
@@ -151,6 +195,7 @@ impl SearchFound {
             stopped_by: best.stopped.unwrap_or(StoppedBy::Budget),
             figure: aim.yardstick.figure.clone(),
             is_share: aim.yardstick.is_share,
+            less: aim.yardstick.less,
             target: aim.yardstick.target,
             in_turn: aim.in_turn,
             fresh_blocks: how.fresh_blocks,
@@ -158,10 +203,11 @@ impl SearchFound {
             seeds: ended
                 .iter()
                 .enumerate()
-                .map(|(number, repetition)| SeedFound::of(aim, aim.seed_of(number), repetition))
+                .map(|(number, repetition)| SeedFound::of(aim, aim.number_of(number), repetition))
                 .collect(),
+            over_repetitions: None,
             champion: CHAMPION.into(),
-            champion_seed: aim.seed_of(number),
+            champion_seed: aim.number_of(number),
             notes: how.notes,
         })
     }
@@ -183,7 +229,6 @@ pub(crate) struct Ended<'a> {
     pub(crate) decisions: Option<u64>,
     pub(crate) rounds: u64,
     pub(crate) stopped: Option<StoppedBy>,
-    pub(crate) first_success: Option<u64>,
     pub(crate) legs: Vec<LegFound>,
 }
 
@@ -203,7 +248,11 @@ impl SeedFound {
             decisions: repetition.decisions,
             generations: repetition.rounds,
             stopped_by: repetition.stopped.unwrap_or(StoppedBy::Budget),
-            first_success: repetition.first_success,
+            first_success: repetition.looks.confirmed().map(|look| look.pick.matches),
+            reached: repetition.looks.confirmed().map(|look| {
+                let before = repetition.looks.before_confirmed().map_or(0, |before| before.pick.generation);
+                [before, look.pick.generation]
+            }),
             seen: pick.seen.outcome,
             proved: None,
             held_back: repetition.looks.held_back().and_then(|looked| looked.interval),

@@ -16,11 +16,11 @@ pub(crate) fn restored<R: DeserializeOwned>(aim: &Aim, checkpoint: &str) -> Resu
     }
 }
 
-/// The repetition of this seed. Errs where there is none.
-pub(crate) fn restored_of<R: DeserializeOwned>(aim: &Aim, checkpoint: &str, seed: u64) -> Result<R, CheckpointError> {
+/// The repetition of this number. Errs where there is none.
+pub(crate) fn restored_of<R: DeserializeOwned>(aim: &Aim, checkpoint: &str, number: u64) -> Result<R, CheckpointError> {
     let mut all: Vec<R> = restored(aim, checkpoint)?;
-    match (0..all.len()).find(|number| aim.seed_of(*number) == seed) {
-        Some(number) => Ok(all.swap_remove(number)),
-        None => Err(CheckpointError(format!("no repetition has the seed {seed}"))),
+    match (0..all.len()).find(|repetition| aim.number_of(*repetition) == number) {
+        Some(repetition) => Ok(all.swap_remove(repetition)),
+        None => Err(CheckpointError(format!("there is no repetition {number}"))),
     }
 }

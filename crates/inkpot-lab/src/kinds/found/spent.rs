@@ -1,29 +1,28 @@
-//! What searches spent until they reached a value, and how two of them compare.
+//! What searches spent until they reached their target.
 
-use inkpot_core::Chance;
-use inkpot_stats::{SpentRatio, spent_ratio};
+use inkpot_stats::Spent;
 
-use super::{Aim, HistoryLine};
-use crate::chance::BootstrapDraws;
+use super::{HistoryLine, SearchFound, SeedFound, StoppedBy};
 
-/// What each repetition had spent, by this count, when a look at the yardstick first reached a value of `target`;
-/// infinite where none did. Looks are some generations apart, and so are these.
+/// What each repetition had spent, by this count, when it reached the target: between the look before and the look whose
+/// candidate fresh blocks confirmed.
 pub fn spent_until<'a>(
-    aim: &Aim,
+    found: &SearchFound,
     history: &'a [HistoryLine],
-    target: f64,
     spent: impl Fn(&'a HistoryLine) -> Option<f64>,
-) -> Vec<f64> {
-    let reached = |value: f64| if aim.yardstick.less { value <= target } else { value >= target };
-    let of_seed = |seed: u64| {
-        let mut lines = history.iter().filter(|line| line.seed == seed);
-        lines.find(|line| line.yardstick.is_some_and(reached)).and_then(&spent)
+) -> Vec<Spent> {
+    let by_round =
+        |seed: u64, round: u64| history.iter().find(|line| (line.seed, line.round) == (seed, round)).and_then(&spent);
+    let of = |repetition: &SeedFound| {
+        let [after, by] = repetition.reached?;
+        let after = if after == 0 { 0.0 } else { by_round(repetition.seed, after)? };
+        Some(Spent { after, by: by_round(repetition.seed, by)? })
     };
-    (0..aim.seeds as usize).map(|number| of_seed(aim.seed_of(number)).unwrap_or(f64::INFINITY)).collect()
+    found.seeds.iter().map(|repetition| of(repetition).unwrap_or(Spent::NEVER)).collect()
 }
 
-/// How many times as much one search has spent as another, in the median over its repetitions. None where the median of
-/// either never reached it.
-pub fn compare_spent(a: &[f64], b: &[f64], confidence: f64) -> Option<SpentRatio> {
-    spent_ratio(a, b, confidence, &mut BootstrapDraws(Chance::named(0, &[a.len() as u64, b.len() as u64])))
+/// Whether the repetitions of a search that ended by its target reached it on a single look, as studies of earlier
+/// versions did: then nothing confirms when they reached it.
+pub fn reached_unconfirmed(found: &SearchFound) -> bool {
+    found.seeds.iter().any(|repetition| repetition.stopped_by == StoppedBy::Target && repetition.reached.is_none())
 }

@@ -30,7 +30,7 @@ pub(crate) fn watched(
         std::iter::once((yardstick.figure.clone(), look.figures.outcome)).chain(each).collect()
     });
     let latest = last.map(|look| {
-        let setting = aim.settings(&look.pick.genome, &aim.looking(), aim.ground.seed, game).swap_remove(0);
+        let setting = aim.settings_looking(&look.pick.genome, best, game).swap_remove(0);
         (setting, looks[best].last_block(aim))
     });
     Some(Watched {

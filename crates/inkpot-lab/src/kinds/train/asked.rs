@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use super::Training;
 use crate::Entrant;
-use crate::kinds::found::{Aim, Field, Shape, Yardstick};
+use crate::kinds::found::{Aim, Field, Purpose, Shape, Yardstick};
 
 /// A training, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -108,7 +108,7 @@ impl Train {
             level: level.clone(),
             seating: Seating::rotated(cast.len()),
             cast,
-            study_seed: self.aim.seed_of(number),
+            study_seed: self.aim.stream(Purpose::Learning, number),
             pairing: pairing as u64,
         }
     }

@@ -4,7 +4,7 @@ use inkpot_core::GameEntry;
 use serde::{Deserialize, Serialize};
 
 use super::asked::Train;
-use crate::kinds::found::{Evaluation, LegFound, Looked, Pick};
+use crate::kinds::found::{Evaluation, LegFound, Looked, Pick, Purpose};
 use crate::work::Play;
 
 /// The looks at legs, one a look at the yardstick, until the last leg was passed.
@@ -45,10 +45,17 @@ impl Course {
     }
 
     /// Where a pick is looked at to see whether the leg is passed; nowhere once it has passed all.
-    pub(super) fn look(&self, train: &Train, pick: &Pick, first_block: u64, game: &dyn GameEntry) -> Option<Play> {
+    pub(super) fn look(
+        &self,
+        train: &Train,
+        (number, pick): (usize, &Pick),
+        first_block: u64,
+        game: &dyn GameEntry,
+    ) -> Option<Play> {
         (!self.is_over(train)).then(|| {
             let field = train.looking_at(self.leg());
-            let settings = train.aim.settings(&pick.genome, &field, train.aim.ground.seed, game);
+            let seed = train.aim.stream(Purpose::Looks, number);
+            let settings = train.aim.settings(&pick.genome, &field, seed, game);
             Play::new(settings, first_block, train.aim.yardstick_blocks())
         })
     }

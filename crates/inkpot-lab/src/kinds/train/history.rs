@@ -43,7 +43,7 @@ pub(super) fn write<'a>(train: &'a Train, repetitions: impl Iterator<Item = &'a 
             let all = summary.taken.iter().sum::<u64>() as f64;
             let shares = summary.taken.iter().map(move |taken| *taken as f64 / all);
             Line {
-                seed: train.aim.seed_of(number),
+                seed: train.aim.number_of(number),
                 round,
                 matches: summary.matches,
                 steps: summary.ticks,

@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use super::asked::Train;
 use super::files;
 use super::lesson::Lesson;
-use crate::kinds::found::{Shape, TrainingName};
+use crate::kinds::found::{Purpose, Shape, TrainingName};
 
 /// What learns.
 #[derive(Clone, Debug, Serialize, Deserialize)]
@@ -38,7 +38,7 @@ pub(super) struct Exact {
 impl Learner {
     /// At its beginning.
     pub(super) fn new(train: &Train, number: usize) -> Self {
-        let (method, seed) = (&train.method, train.aim.seed_of(number));
+        let (method, seed) = (&train.method, train.aim.stream(Purpose::Learning, number));
         if method.name == TrainingName::Exact {
             return Self::Exact(Exact::default());
         }

@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use super::asked::Train;
 use super::past::Record;
 use crate::figure::player_seat;
-use crate::kinds::found::{Figures, Pays};
+use crate::kinds::found::{Figures, Pays, Purpose};
 
 /// Matches of a training, one after the other.
 pub(super) struct Lesson<'a> {
@@ -162,7 +162,7 @@ impl<'a> Lesson<'a> {
     /// What is best against the opponent of these matches; none where it was asked to stop, or where it cannot be found: why
     /// not is told as of a match that cannot be played.
     pub(super) fn best_response(&mut self, halt: &Halt) -> Option<Response> {
-        let request = self.train.method.exact(self.train.aim.seed_of(self.number), halt);
+        let request = self.train.method.exact(self.train.aim.stream(Purpose::Learning, self.number), halt);
         let found = self.game.best_response(&self.train.lessons(self.number, self.leg)[0], &request);
         match found {
             Ok(response) => Some(response),
@@ -199,7 +199,7 @@ impl<'a> Lesson<'a> {
         self.now = opponent;
         self.met = None;
         if opponent == self.fixed {
-            let seed = self.train.aim.seed_of(self.number);
+            let seed = self.train.aim.stream(Purpose::Learning, self.number);
             let met = again.and_then(|again| again.met).unwrap_or_else(|| self.past.record.met(seed, episode));
             let setting = self.train.against_past(self.number, leg, &self.past.selves[met], self.game);
             self.lessons.truncate(opponent);

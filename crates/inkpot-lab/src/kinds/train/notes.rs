@@ -3,7 +3,7 @@
 use super::asked::Train;
 use super::learner::Learner;
 use super::repetition::Repetition;
-use crate::kinds::found::{Shape, apart};
+use crate::kinds::found::{Shape, apart, never_succeeded};
 
 /// An option with a smaller share than this is hardly ever taken; where all others together have no more, it is always.
 const NEVER: f64 = 0.001;
@@ -16,19 +16,20 @@ const LAST: usize = 5;
 pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String> {
     let mut notes = Vec::new();
     for (number, repetition) in repetitions.iter().enumerate() {
-        let seed = train.aim.seed_of(number);
+        let number = train.aim.number_of(number);
         let each = [
             repetition.diverged.map(|steps| {
                 format!("learning diverged at step {steps} and was stopped; what was learned until then was kept: lower the `rate`")
             }),
             apart(&train.aim, &repetition.looks, "reward"),
+            never_succeeded(&train.aim, &repetition.looks, "reward"),
             one_sided(train, repetition),
             explains_nothing(repetition),
             outside(train, &repetition.outside),
             not_passed(train, repetition),
             varied(train, repetition),
         ];
-        notes.extend(each.into_iter().flatten().map(|what| format!("seed {seed}: {what}")));
+        notes.extend(each.into_iter().flatten().map(|what| format!("repetition {number}: {what}")));
     }
     notes
 }

@@ -7,15 +7,15 @@ use super::repetition::Repetition;
 use crate::CheckpointError;
 use crate::kinds::found::{Paths, restored_of, ways};
 
-/// Plays the champion of the repetition with this seed, and what it was on the way, on blocks that no search saw. None
+/// Plays the champion of the repetition with this number, and what it was on the way, on blocks that no search saw. None
 /// where the game draws no scene of seats. Errs where the checkpoint is not one of this search.
 pub(crate) fn paths(
     train: &Train,
     checkpoint: &str,
-    seed: u64,
+    number: u64,
     game: &dyn GameEntry,
 ) -> Result<Option<Paths>, CheckpointError> {
-    let repetition: Repetition = restored_of(&train.aim, checkpoint, seed)?;
+    let repetition: Repetition = restored_of(&train.aim, checkpoint, number)?;
     let champion = &repetition.looks.champion_or_last().pick.genome;
     Ok(ways(&train.aim, &train.aim.looking(), champion, &repetition.earlier(), game))
 }

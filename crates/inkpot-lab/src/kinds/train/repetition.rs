@@ -32,8 +32,6 @@ pub(super) struct Repetition {
     pub(super) rounds: Vec<Round>,
     pub(super) looks: Looks,
     pub(super) stopped: Option<StoppedBy>,
-    /// Matches until a look first succeeded.
-    pub(super) first_success: Option<u64>,
     /// The decision at which learning diverged, if it did.
     pub(super) diverged: Option<u64>,
     /// How often each figure of an observation lay outside its range.
@@ -60,7 +58,6 @@ impl Repetition {
             rounds: Vec::new(),
             looks: Looks::default(),
             stopped: None,
-            first_success: None,
             diverged: None,
             outside: Vec::new(),
             record: Record::default(),
@@ -128,26 +125,24 @@ impl Repetition {
             decisions: Some(self.learner.steps()),
             rounds: self.rounds.len() as u64,
             stopped: self.stopped,
-            first_success: self.first_success,
             legs: self.course.found(train),
         }
     }
 
     /// Whether it learns next.
     pub(super) fn learns(&self) -> bool {
-        self.stopped.is_none() && !self.looks.are_due()
+        self.stopped.is_none() && !self.looks.are_due() && !self.looks.is_confirming()
     }
 
     /// What it plays next, where it does not learn: a look, or the best of all at the end. Nothing once it has a champion.
-    pub(super) fn plays(&self, train: &Train, game: &dyn GameEntry) -> Vec<Play> {
+    pub(super) fn plays(&self, train: &Train, number: usize, game: &dyn GameEntry) -> Vec<Play> {
         let nobody = Comparison { field: train.aim.looking(), seed: 0, blocks: 0 };
-        let mut plays = self.looks.plays(&train.aim, &nobody, game);
+        let mut plays = self.looks.plays(&train.aim, number, &nobody, game);
         if plays.is_empty() {
-            return self.looks.last_plays(&train.aim, game);
+            return self.looks.last_plays(&train.aim, number, game);
         }
-        plays.extend(
-            self.looks.due().and_then(|pick| self.course.look(train, pick, self.looks.next_block(&train.aim), game)),
-        );
+        let first_block = self.looks.next_block(&train.aim);
+        plays.extend(self.looks.due().and_then(|pick| self.course.look(train, (number, pick), first_block, game)));
         plays
     }
 
@@ -232,19 +227,18 @@ impl Repetition {
     /// Takes in what its plays came to.
     pub(super) fn take(&mut self, train: &Train, evaluations: Vec<Evaluation>, game: &dyn GameEntry) {
         let mut evaluations = evaluations.into_iter();
+        if self.looks.is_confirming() {
+            if self.looks.confirm(&train.aim, evaluations.next(), game) {
+                self.stopped.get_or_insert(StoppedBy::Target);
+            }
+            return;
+        }
         if !self.looks.are_due() {
             self.looks.choose(&train.aim, evaluations, game);
             return;
         }
         let leg = if self.course.is_over(train) { None } else { evaluations.next_back() };
-        let Some(look) = self.looks.take(&train.aim, &mut evaluations, game) else { return };
-        let (outcome, matches) = (look.figures.outcome, look.pick.matches);
-        if train.aim.yardstick.succeeded(outcome) {
-            self.first_success.get_or_insert(matches);
-        }
-        if train.aim.yardstick.reached(outcome) && self.stopped.is_none() {
-            self.stopped = Some(StoppedBy::Target);
-        }
+        self.looks.take(&train.aim, &mut evaluations, game);
         if let Some(evaluation) = leg {
             self.course.take(train, &evaluation, self.learner.steps(), game);
         }

@@ -41,8 +41,12 @@ impl Searching for TrainSearch<'_> {
         if !pieces.is_empty() {
             return Ask::Work(pieces);
         }
-        let plays: Vec<Vec<_>> =
-            self.repetitions.iter().map(|repetition| repetition.plays(self.train, self.game)).collect();
+        let plays: Vec<Vec<_>> = self
+            .repetitions
+            .iter()
+            .enumerate()
+            .map(|(number, held)| held.plays(self.train, number, self.game))
+            .collect();
         self.asked = plays.iter().map(Vec::len).collect();
         let all: Vec<_> = plays.into_iter().flatten().collect();
         if all.is_empty() { Ask::Finished } else { Ask::Play(all) }
@@ -160,7 +164,7 @@ impl Train {
         let genome = Repetition::new(self, 0).learner.genome(self);
         let on = |field: &Field| self.aim.settings(&genome, field, self.aim.ground.seed, game);
         let legs = (0..=self.legs.len()).flat_map(|leg| on(&self.looking_at(leg)));
-        legs.chain(on(&self.aim.looking())).chain(self.aim.settings_held_back(&genome, game)).collect()
+        legs.chain(on(&self.aim.looking())).chain(self.aim.settings_held_back(&genome, 0, game)).collect()
     }
 }
 
@@ -175,7 +179,7 @@ impl Seeks for Train {
 
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting> {
         let genome = Repetition::new(self, 0).learner.genome(self);
-        self.aim.settings(&genome, &self.aim.looking(), self.aim.ground.seed, game)
+        self.aim.settings_looking(&genome, 0, game)
     }
 
     fn begin<'a>(

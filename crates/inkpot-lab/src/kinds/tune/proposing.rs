@@ -10,6 +10,7 @@ use super::choose::choose;
 use super::models::{Models, loss_of};
 use super::surface::spread;
 use super::{Point, Probe, Probed, Tune};
+use crate::searching::FIRST_PROBE_BLOCK;
 
 /// Probes of the first look: this many, and more for each knob; and blocks of each.
 const FIRST: (usize, usize) = (6, 5);
@@ -33,7 +34,7 @@ pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Pr
             let blocks = first.min(tune.budget / tune.matches_of(rung) / count);
             (0..count).map(move |i| {
                 let point = tune.point_at(&spread(i as usize, tune.free.len()));
-                Probe { rung, point, first_block: i * blocks, blocks }
+                Probe { rung, point, first_block: FIRST_PROBE_BLOCK + i * blocks, blocks }
             })
         };
         return (0..tune.rungs.len()).flat_map(look).collect();
@@ -75,7 +76,10 @@ pub(crate) fn least_budget(tune: &Tune, rung: usize) -> u64 {
 /// Blocks played on a rung, and the first that was not.
 pub(crate) fn played(history: &[Probed], rung: usize) -> (u64, u64) {
     let probes = || history.iter().filter(|tried| tried.probe.rung == rung).map(|tried| &tried.probe);
-    (probes().map(|probe| probe.blocks).sum(), probes().map(|t| t.first_block + t.blocks).max().unwrap_or(0))
+    (
+        probes().map(|probe| probe.blocks).sum(),
+        probes().map(|t| t.first_block + t.blocks).max().unwrap_or(FIRST_PROBE_BLOCK),
+    )
 }
 
 /// Whether the figures at the choice are known well enough, and lie within every target.

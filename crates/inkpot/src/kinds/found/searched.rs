@@ -3,6 +3,7 @@
 use inkpot_figures::LearningSearch;
 use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, SearchPlan, StudySummary, read_evolution, spent_until};
 use inkpot_ledger::Study;
+use inkpot_stats::Spent;
 
 use crate::clock;
 use crate::desk::Desk;
@@ -89,9 +90,9 @@ impl Searched {
         }
     }
 
-    /// What each repetition had spent when it first reached this; infinite where it did not.
-    pub(super) fn spent_until(&self, target: f64, by: By) -> Vec<f64> {
-        spent_until(&self.aim, &self.history, target, |line| self.spent(by, line))
+    /// What each repetition had spent when it reached its target.
+    pub(super) fn spent_until(&self, by: By) -> Vec<Spent> {
+        spent_until(&self.found, &self.history, |line| self.spent(by, line))
     }
 
     /// Errs where nothing of it can be drawn by this.

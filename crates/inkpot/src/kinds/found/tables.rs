@@ -4,23 +4,23 @@ use inkpot_core::Measure;
 use inkpot_lab::{LegFound, SearchFound, SeedFound, TermFound};
 
 use super::words::{ended, plainly, score_name};
-use crate::show::format::{capital, count, plain};
+use crate::show::format::{capital, count, counted, plain};
 use crate::show::table::{Cell, Column, Table};
 
 /// What each repetition came to.
 pub(super) fn seeds(found: &SearchFound) -> Table {
     let trained = found.method.trains();
     let held_back = found.seeds.iter().any(|seed| seed.held_back.is_some());
+    let has_target = found.target.is_some();
     let mut columns = vec![
-        Column::figure("Seed"),
+        Column::figure("Repetition"),
         Column::figure(if trained { "Decisions" } else { "Generations" }),
         Column::figure("Matches"),
-        Column::text("Ended by"),
-        Column::figure("First success"),
-        Column::figure("Where it learned"),
-        Column::figure("On fresh blocks"),
+        Column::text("Stopped by"),
     ];
-    columns.extend(held_back.then(|| Column::figure("On levels held back")));
+    columns.extend(has_target.then(|| Column::figure("Target reached after")));
+    columns.extend([Column::figure("Training"), Column::figure("Fresh blocks")]);
+    columns.extend(held_back.then(|| Column::figure("Levels held back")));
     let figure = |interval| if found.is_share { Cell::Rate(interval) } else { Cell::Figure(interval) };
     let row = |seed_found: &SeedFound| {
         let mut cells = vec![
@@ -28,10 +28,13 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
             Cell::text(count(seed_found.decisions.unwrap_or(seed_found.generations))),
             Cell::text(count(seed_found.matches)),
             Cell::text(ended(seed_found.stopped_by)),
-            Cell::text(seed_found.first_success.map_or("never".into(), count)),
+        ];
+        let reached = |matches| counted(matches, "match", "matches");
+        cells.extend(has_target.then(|| Cell::text(seed_found.first_success.map_or("never".into(), reached))));
+        cells.extend([
             Cell::Said(plainly(found, seed_found.seen, seed_found.proved.as_ref()), seed_found.seen),
             Cell::of(seed_found.proved, figure),
-        ];
+        ]);
         cells.extend(held_back.then(|| Cell::of(seed_found.held_back, figure)));
         (seed_found.seed.to_string(), cells)
     };
@@ -42,7 +45,7 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
 /// When each repetition passed the legs of its course; none where there is no course.
 pub(super) fn legs(found: &SearchFound) -> Option<Table> {
     let legs = &found.seeds.first()?.legs;
-    let seeds = found.seeds.iter().map(|seed| Column::figure(format!("Seed {}", seed.seed)));
+    let seeds = found.seeds.iter().map(|seed| Column::figure(format!("Repetition {}", seed.seed)));
     let columns = [Column::text("Leg"), Column::figure("Pass mark")].into_iter().chain(seeds).collect();
     let row = |(place, leg): (usize, &LegFound)| {
         let mark = Cell::Said(plainly(found, leg.pass, None), leg.pass);
@@ -67,8 +70,8 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
     let columns = vec![
         Column::text("Term"),
         Column::figure("Weight"),
-        Column::figure("Where it learned"),
-        Column::figure("On fresh blocks"),
+        Column::figure("Training"),
+        Column::figure("Fresh blocks"),
     ];
     let row = |term: &TermFound| {
         let cells = vec![
@@ -79,8 +82,11 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
         ];
         (term.figure.clone(), cells)
     };
-    let caption =
-        format!("What the champion's {} is made of (seed {})", score_name(found).to_lowercase(), found.champion_seed);
+    let caption = format!(
+        "What the champion's {} is made of (repetition {})",
+        score_name(found).to_lowercase(),
+        found.champion_seed
+    );
     Table::new(&caption, columns).at_most(usize::MAX).with(found.chosen().terms.iter().map(row))
 }
 

@@ -3,23 +3,24 @@
 use std::collections::BTreeSet;
 
 use inkpot_figures::{Drawing, Learning, Words};
-use inkpot_lab::{SearchFound, compare_spent};
-use inkpot_stats::{FEWEST_REPETITIONS, SpentRatio, median_spent};
+use inkpot_lab::{SearchFound, reached_unconfirmed};
+use inkpot_stats::{Spent, SpentRatio, bounds_ratio, median_spent, spent_ratio};
 use serde_json::json;
 
 use super::searched::Searched;
-use super::words::{self, plainly};
+use super::words;
 use crate::failure::Failure;
 use crate::show::format::{capital, counted, plain, significant};
 use crate::spent_by::By;
 
 /// The value at which all of these end, if they have one in common.
 fn target(searched: &[Searched]) -> Option<f64> {
-    let first = searched.iter().find_map(|search| search.found().target)?;
-    searched.iter().all(|search| search.found().target.is_none_or(|other| other == first)).then_some(first)
+    let first = searched.first()?.found().target?;
+    searched.iter().all(|search| search.found().target == Some(first)).then_some(first)
 }
 
-/// Errs where these are not looked at on one yardstick: then their figures cannot be compared.
+/// Errs where these are not looked at on one yardstick: then their figures cannot be compared. Errs too where they have
+/// one target and reached it by other evidence: larger looks reach a target sooner, and a single one reaches it by luck.
 pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
     let of = |search: &Searched| {
         let yardstick = &search.aim().yardstick;
@@ -34,6 +35,27 @@ pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
         )
     };
     let Some((first, others)) = searched.split_first() else { return Ok(()) };
+    if target(searched).is_some() && !others.is_empty() {
+        let looks = |search: &Searched| search.aim().yardstick.matches;
+        if let Some(other) = others.iter().find(|search| looks(search) != looks(first)) {
+            return Err(Failure::wrong(
+                format!(
+                    "`{}` and `{}` look at their target with {} and {} matches, and more matches confirm it sooner",
+                    first.name,
+                    other.name,
+                    looks(first),
+                    looks(other)
+                ),
+                "give both briefs the same `matches` under [yardstick]",
+            ));
+        }
+        if let Some(early) = searched.iter().find(|search| reached_unconfirmed(search.found())) {
+            return Err(Failure::wrong(
+                format!("`{}` is of an earlier version, which ended a repetition at one lucky look", early.name),
+                "run its brief again",
+            ));
+        }
+    }
     match others.iter().find(|search| of(search) != of(first)) {
         None => Ok(()),
         Some(other) => Err(Failure::wrong(
@@ -52,9 +74,9 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
     let single = searched.len() == 1;
     let goal = target(searched);
     let named = |search: &Searched| match goal {
-        Some(goal) => {
-            let spent = search.spent_until(goal, by);
-            let reached = spent.iter().filter(|x| x.is_finite()).count();
+        Some(_) => {
+            let spent = search.spent_until(by);
+            let reached = spent.iter().filter(|spent| spent.is_reached()).count();
             let name = if single { search.found().method.name() } else { &search.name };
             format!("{name}, {reached} of {}", spent.len())
         }
@@ -107,16 +129,15 @@ fn headline(searched: &[Searched], by: By) -> String {
     let Some(goal) = target(searched).filter(|_| searched.len() > 1) else {
         return match searched {
             [only] => words::headline(only.found()),
-            several => compared(several, by).swap_remove(0).replace('`', ""),
+            several => compared(several, by).swap_remove(0).trim_end_matches('.').replace('`', ""),
         };
     };
-    let spent: Vec<Vec<f64>> = searched.iter().map(|search| search.spent_until(goal, by)).collect();
-    if let ([a, b], Some(ratio)) = (searched, compare_spent(&spent[0], &spent[spent.len() - 1], first.confidence)) {
-        return format!("{} needs {} times {} as {}", a.name, ratio_text(&ratio), by.many(), b.name);
+    if let ([a, b], [Against { ratio: Some(ratio), .. }]) = (searched, pairs(searched, by).as_slice()) {
+        return format!("{} needs {} times {} as {}", a.name, ratio_text(ratio), by.many(), b.name);
     }
     let (mut reached, mut others) = (Vec::new(), Vec::new());
-    for (search, spent) in searched.iter().zip(&spent) {
-        match median_spent(spent) {
+    for search in searched {
+        match median_spent(&search.spent_until(by)) {
             Some(median) => reached.push(format!("{} after {}", search.name, by.amount(median))),
             None => others.push(search.name.as_str()),
         }
@@ -149,35 +170,76 @@ fn ratio_text(ratio: &SpentRatio) -> String {
 /// What one search needs for the target, against another.
 struct Against<'a> {
     pair: [&'a Searched; 2],
-    spent: [Vec<f64>; 2],
+    spent: [Vec<Spent>; 2],
     target: f64,
     by: By,
+    /// Confidence of each comparison, so that all hold at once (Bonferroni).
+    confidence: f64,
+    ratio: Option<SpentRatio>,
 }
 
 /// Each of the others against the first; none without a target that they share.
 fn pairs(searched: &[Searched], by: By) -> Vec<Against<'_>> {
     let (Some(target), Some((first, others))) = (target(searched), searched.split_first()) else { return Vec::new() };
+    let confidence = 1.0 - (1.0 - first.confidence) / others.len().max(1) as f64;
     let against = |other| {
         let pair = [first, other];
-        Against { pair, spent: pair.map(|search: &Searched| search.spent_until(target, by)), target, by }
+        let spent = pair.map(|search: &Searched| search.spent_until(by));
+        let ratio = spent_ratio(&spent[0], &spent[1], confidence);
+        Against { pair, spent, target, by, confidence, ratio }
     };
     others.iter().map(against).collect()
 }
 
-/// Which of these needs less for the target, and by how much. Without a target that they share, what was proved of each.
+/// Which of these needs less for the target that they share, and by how much; then what each comes to over its
+/// repetitions.
 pub(crate) fn compared(searched: &[Searched], by: By) -> Vec<String> {
-    let pairs = pairs(searched, by);
-    if !pairs.is_empty() {
-        return pairs.iter().map(Against::sentence).collect();
+    pairs(searched, by).iter().map(Against::sentence).chain(other_targets(searched)).chain(results(searched)).collect()
+}
+
+/// That nothing says which of these needs less, where they have targets and not the same.
+fn other_targets(searched: &[Searched]) -> Option<String> {
+    let has_target = |search: &Searched| search.found().target.is_some();
+    if searched.len() < 2 || target(searched).is_some() || !searched.iter().any(has_target) {
+        return None;
     }
-    let proved = |search: &Searched| {
-        let seed = search.found().chosen();
-        let value = seed.proved.map_or(seed.seen, |proved| proved.value);
-        format!("`{}` {}", search.name, plainly(search.found(), value, seed.proved.as_ref()))
+    let each = searched.iter().map(|search| match search.found().target {
+        Some(target) => format!("`{}` {}", search.name, goal(search.found(), target)),
+        None => format!("`{}` none", search.name),
+    });
+    let each: Vec<String> = each.collect();
+    Some(format!("Which needs less is not compared, since their targets differ: {}.", each.join(", ")))
+}
+
+/// What each comes to over its repetitions, and how far each other lies from the first.
+fn results(searched: &[Searched]) -> Vec<String> {
+    let Some((first, others)) = searched.split_first() else { return Vec::new() };
+    let found = first.found();
+    let result = |search: &Searched| {
+        let of = counted(search.found().seeds.len() as u64, "repetition", "repetitions");
+        match search.found().over_repetitions {
+            Some(mean) => format!("`{}` {} over {of}", search.name, words::interval(found, &mean)),
+            None => {
+                let proved = search.found().chosen().proved;
+                let value = proved.map_or_else(|| "unknown".into(), |proved| words::interval(found, &proved));
+                format!("`{}` {value} for one champion", search.name)
+            }
+        }
     };
-    let each: Vec<String> = searched.iter().map(proved).collect();
-    let figure = searched.first().map_or_else(String::new, |search| capital(&words::figure(search.found())));
-    vec![format!("{figure} on fresh blocks: {}.", each.join(", "))]
+    let each: Vec<String> = searched.iter().map(result).collect();
+    let mut text = vec![format!("{} on fresh blocks: {}.", capital(&words::figure(found)), each.join(", "))];
+    let confidence = 1.0 - (1.0 - first.confidence) / others.len().max(1) as f64;
+    text.extend(others.iter().filter_map(|other| {
+        let [a, b] = [first, other].map(|search| search.found().repetitions(confidence));
+        let apart = a?.above(&b?, confidence)?;
+        let verdict = match () {
+            () if apart.low > 0.0 => "lies above",
+            () if apart.high < 0.0 => "lies below",
+            () => "is not separable from",
+        };
+        Some(format!("`{}` {verdict} `{}`: difference {}.", first.name, other.name, words::difference(found, &apart)))
+    }));
+    text
 }
 
 /// The same as numbers.
@@ -186,16 +248,12 @@ pub(crate) fn ratios(searched: &[Searched], by: By) -> serde_json::Value {
 }
 
 impl Against<'_> {
-    fn ratio(&self) -> Option<SpentRatio> {
-        compare_spent(&self.spent[0], &self.spent[1], self.pair[0].confidence)
-    }
-
     fn sentence(&self) -> String {
         let (by, [a, b]) = (self.by, &self.pair);
         let goal = goal(a.found(), self.target);
-        let Some(ratio) = self.ratio() else {
-            let reached = |spent: &Vec<f64>| {
-                let there = spent.iter().filter(|x| x.is_finite()).count();
+        let Some(ratio) = &self.ratio else {
+            let reached = |spent: &Vec<Spent>| {
+                let there = spent.iter().filter(|spent| spent.is_reached()).count();
                 let median = median_spent(spent)
                     .map_or(String::new(), |median| format!(", in the median by {}", by.amount(median)));
                 format!("in {there} of {} repetitions{median}", spent.len())
@@ -203,37 +261,46 @@ impl Against<'_> {
             let [first, second] = self.spent.each_ref().map(reached);
             return format!("`{}` reached {goal} {first}; `{}` {second}.", a.name, b.name);
         };
-        let median = |spent: &Vec<f64>| {
-            let failed = spent.iter().filter(|x| !x.is_finite()).count();
-            let median = median_spent(spent).map_or_else(String::new, |median| by.amount(median));
+        let median = |spent: &Vec<Spent>| {
+            let failed = spent.iter().filter(|spent| !spent.is_reached()).count();
+            let median = median_spent(spent).map_or_else(|| "none".into(), |median| by.amount(median));
             format!("{median} ({failed} of {} failed)", spent.len())
         };
-        let few = match self.spent[0].len().min(self.spent[1].len()) {
-            1 => " One repetition compares nothing; use `seeds = 5`.".into(),
-            few if few < FEWEST_REPETITIONS => format!(" {few} repetitions give no interval; use `seeds = 5`."),
-            _ => String::new(),
-        };
         let [first, second] = self.spent.each_ref().map(median);
-        format!(
-            "`{}` needs {} times {} as `{}` to reach {goal}: in the median {first} against {second}.{few}",
-            a.name,
-            ratio_text(&ratio),
-            by.many(),
-            b.name,
-        )
+        let beside = format!("in the median {first} against {second}");
+        let text = ratio_text(ratio);
+        match ratio.range {
+            Some([low, high]) if low <= 1.0 && high >= 1.0 => format!(
+                "How much `{}` needs to reach {goal} is not separable from what `{}` needs: {text} times {}, {beside}.",
+                a.name,
+                b.name,
+                by.many()
+            ),
+            range => {
+                let few = if range.is_some() { String::new() } else { self.too_few() };
+                format!("`{}` needs {text} times {} as `{}` to reach {goal}: {beside}.{few}", a.name, by.many(), b.name)
+            }
+        }
+    }
+
+    /// Why there is no interval, and how many repetitions would give one.
+    fn too_few(&self) -> String {
+        let [a, b] = self.spent.each_ref().map(Vec::len);
+        let enough = (2..).find(|&n| bounds_ratio(n, n, self.confidence)).unwrap_or_default();
+        format!(" {a} and {b} repetitions give no interval; use `seeds = {enough}` in both briefs.")
     }
 
     fn json(&self) -> serde_json::Value {
-        let side = |search: &Searched, spent: &Vec<f64>| {
-            let failed = spent.iter().filter(|x| !x.is_finite()).count();
+        let side = |search: &Searched, spent: &Vec<Spent>| {
+            let failed = spent.iter().filter(|spent| !spent.is_reached()).count();
             json!({ "study": search.name, "median": median_spent(spent), "failed": failed, "repetitions": spent.len() })
         };
         let [a, b] = [0, 1].map(|place| side(self.pair[place], &self.spent[place]));
         // What may be any number has no upper end.
-        let ratio = self.ratio().map(|ratio| {
+        let ratio = self.ratio.map(|ratio| {
             let range = ratio.range.map_or([None; 2], |ends| ends.map(|end| Some(end).filter(|end| end.is_finite())));
             json!({ "value": ratio.value, "low": range[0], "high": range[1] })
         });
-        json!({ "a": a, "b": b, "target": self.target, "ratio": ratio })
+        json!({ "a": a, "b": b, "target": self.target, "ratio": ratio, "confidence": self.confidence })
     }
 }

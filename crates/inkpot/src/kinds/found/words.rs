@@ -1,7 +1,7 @@
 //! What a search for an agent came to, in words, and the champion as a file.
 
 use inkpot_core::Knobs;
-use inkpot_lab::{LearnedOn, SearchFound, SearchProof, SeedFound, StoppedBy, StudySummary};
+use inkpot_lab::{LearnedOn, SearchFound, SearchProof, SeedFound, StoppedBy, StudySummary, TargetVerdict};
 use inkpot_stats::Interval;
 use toml::Value;
 
@@ -21,21 +21,22 @@ pub(super) fn plainly(found: &SearchFound, value: f64, like: Option<&Interval>) 
 }
 
 /// The same with its interval.
-fn proved(found: &SearchFound, seed: &SeedFound) -> String {
-    match &seed.proved {
-        Some(seen) if found.is_share => said(seen),
-        Some(interval) => said_figure(interval, ""),
-        None => "unknown".into(),
-    }
+pub(super) fn interval(found: &SearchFound, interval: &Interval) -> String {
+    if found.is_share { said(interval) } else { said_figure(interval, "") }
 }
 
-/// Where what a champion seemed to be worth was measured.
-fn learned(found: &SearchFound) -> &'static str {
-    match found.learned_on {
-        LearnedOn::Yardstick => "where it learned",
-        LearnedOn::Elsewhere => "where it learned, on another field",
-        LearnedOn::Rivals => "against its rivals",
+/// A difference of two of these, with its interval: of shares in percentage points.
+pub(super) fn difference(found: &SearchFound, apart: &Interval) -> String {
+    if !found.is_share {
+        return said_figure(apart, "");
     }
+    let points = Interval { value: 100.0 * apart.value, low: 100.0 * apart.low, high: 100.0 * apart.high };
+    said_figure(&points, " percentage points")
+}
+
+/// What was proved of a repetition's champion.
+fn proved(found: &SearchFound, seed: &SeedFound) -> String {
+    seed.proved.as_ref().map_or_else(|| "unknown".into(), |proved| interval(found, proved))
 }
 
 /// The figure by which champions are proved, as words.
@@ -43,25 +44,36 @@ pub(super) fn figure(found: &SearchFound) -> String {
     found.figure.replace('_', " ")
 }
 
-/// What the champion is worth on fresh blocks, beside what it seemed to be.
+/// Whether the champion meets the target, and what it comes to on fresh blocks, beside its training.
 pub(super) fn sentence(found: &SearchFound, _summary: &StudySummary) -> String {
-    let seed = found.chosen();
-    let (method, figure, proved) = (found.method.name(), figure(found), proved(found, seed));
-    format!("The {method} search found a champion: {figure} {proved} on fresh blocks{}.", seen(found, seed))
+    format!("{}{}.", headline(found), seen(found, found.chosen()))
 }
 
-/// What it seemed to be where it learned, if it played matches there.
+/// What it came to in training, where that can be compared: if it played matches there, against the same opponents.
 fn seen(found: &SearchFound, seed: &SeedFound) -> String {
-    if !seed.seen.is_finite() {
+    if !seed.seen.is_finite() || found.learned_on != LearnedOn::Yardstick {
         return String::new();
     }
-    format!(", {} {}", plainly(found, seed.seen, seed.proved.as_ref()), learned(found))
+    format!(", {} in training", plainly(found, seed.seen, seed.proved.as_ref()))
 }
 
-/// The same in fewer words.
+/// The same without its training.
 pub(super) fn headline(found: &SearchFound) -> String {
-    let proved = proved(found, found.chosen());
-    format!("The {} search found a champion: {} {proved} on fresh blocks", found.method.name(), figure(found))
+    let champion = found.chosen();
+    let (method, figure) = (found.method.name(), figure(found));
+    let came_to = format!("{figure} {} on fresh blocks", proved(found, champion));
+    let target = found.target.map_or_else(String::new, |target| plainly(found, target, champion.proved.as_ref()));
+    match found.verdict(champion) {
+        Some(TargetVerdict::Met) => format!("The {method} search met its target of {target}: {came_to}"),
+        Some(TargetVerdict::Missed) => format!("The {method} search missed its target of {target}: {came_to}"),
+        Some(TargetVerdict::NotSeparable) => {
+            format!("The {method} search is not separable from its target of {target}: {came_to}")
+        }
+        None if found.is_share && !found.less && champion.proved.is_some_and(|proved| proved.value == 0.0) => {
+            format!("The {method} search found no agent that succeeds: {came_to}")
+        }
+        None => format!("The {method} search found a champion: {came_to}"),
+    }
 }
 
 /// Why a repetition ended.
@@ -99,10 +111,14 @@ pub(super) fn yardstick(found: &SearchFound) -> String {
 pub(super) fn lines(found: &SearchFound) -> String {
     let seed = found.chosen();
     let mut text = format!(
-        "{} holds the champion, of the repetition with seed {}: an agent file for every verb. It was chosen by what the \
+        "{} holds the champion, of repetition {}: an agent file for every verb. It was chosen by what the \
          search saw, before the proof.",
         found.champion, seed.seed
     );
+    if let Some(mean) = &found.over_repetitions {
+        let count = found.seeds.len();
+        text.extend([format!("\nMean over {count} repetitions: {} {}.", figure(found), interval(found, mean))]);
+    }
     if !seed.knobs.is_empty() {
         let knobs: Vec<String> = seed.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect();
         text.extend(["\nIts knobs: ", &knobs.join(", "), "."]);
@@ -114,7 +130,7 @@ pub(super) fn lines(found: &SearchFound) -> String {
 pub(super) fn method(found: &SearchFound) -> String {
     let spent: u64 = found.seeds.iter().map(|seed| seed.matches).sum();
     format!(
-        "{} of {} searched with seeds of their own, over {} matches in all. The best candidates of each were compared on \
+        "{} of {} searched with chance of their own, over {} matches in all. The best candidates of each were compared on \
          blocks of the yardstick that they did not learn from, and the best of these, its champion, was measured on fresh \
          blocks afterwards. What it seemed to be worth where it learned is the largest of many noisy numbers, and stands \
          beside it for that reason alone.",

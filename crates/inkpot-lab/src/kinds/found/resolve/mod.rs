@@ -59,7 +59,8 @@ pub(crate) fn resolve_aim(checker: &mut Checker, draft: &AimDraft, way: &Way) ->
         );
     }
     method?;
-    Some(Aim { ground, candidate: candidate?, terms, in_turn, opponents, seeds, yardstick: yardstick?, proof })
+    let chance = Some(Aim::root_of(ground.seed, way.family));
+    Some(Aim { ground, candidate: candidate?, terms, in_turn, opponents, seeds, yardstick: yardstick?, proof, chance })
 }
 
 /// The method that is asked for, one of this kind of study; none where there is none of this name.
@@ -235,5 +236,9 @@ fn yardstick(
     let less = measures.iter().any(|measure| measure.name == figure && measure.wanted == Wanted::Less);
     let is_share = of.scale(game.sheet()) == Scale::Share;
     let target = yardstick.target;
+    if let Some(value) = target.filter(|value| is_share && !(0.0..=1.0).contains(value)) {
+        let help = format!("write it as a share from 0 to 1, {} for {value} %", value / 100.0);
+        checker.problem(at.key("target"), format!("`{figure}` is a share, and {value} is none"), help);
+    }
     Some(Yardstick { level, rules, opponents: met, held_back, figure, target, every, matches, of, less, is_share })
 }
