@@ -36,6 +36,7 @@ pub fn minimax<G: Options + Imagine + Appraise + Keyed + 'static>(weights: &[Kno
             Box::new(move |_person| Box::new(Minimax::<G>::new(traits.clone())))
         })
         .graded_by_values()
+        .without_chance(Knobs::default().with_word("ties", "first").with("slip", 0.0).with("temper", 0.0))
 }
 
 #[derive(Clone)]

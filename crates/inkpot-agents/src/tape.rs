@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use inkpot_core::{ActionSpace, Agent, AgentKind, Chance, Features, GaveUp, Intent, Knob, Person, Seat, Sight};
+use inkpot_core::{ActionSpace, Agent, AgentKind, Chance, Features, GaveUp, Intent, Knob, Knobs, Person, Seat, Sight};
 use inkpot_learn::{Body, Tape, largest};
 
 use crate::policy::{differs, features, read};
@@ -27,6 +27,7 @@ pub fn tape<G: Features + 'static>() -> AgentKind<G> {
             let hold = knobs.number("hold") as u64;
             Ok(Box::new(move |_person| Box::new(Player { tape: tape.clone(), discrete, hold, ticks: 0 })))
         })
+        .without_chance(Knobs::default())
 }
 
 struct Player {

@@ -30,6 +30,7 @@ impl<G: Game + 'static> AgentKind<G> {
             presets: Vec::new(),
             remembers: false,
             repeats: true,
+            without_chance: None,
         };
         let nameless = name.to_string();
         Self {
@@ -105,6 +106,14 @@ impl<G: Game + 'static> AgentKind<G> {
     #[must_use]
     pub fn unrepeatable(mut self) -> Self {
         self.sheet.repeats = false;
+        self
+    }
+
+    /// With agents that draw no chance where their knobs have these values: two of them without chance, in a game
+    /// without any, play one match over and over, and what it comes to is known without error.
+    #[must_use]
+    pub fn without_chance(mut self, values: Knobs) -> Self {
+        self.sheet.without_chance = Some(values);
         self
     }
 

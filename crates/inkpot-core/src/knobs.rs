@@ -20,6 +20,13 @@ impl Knobs {
         self
     }
 
+    /// Sets the word of a choice and gives back the set.
+    #[must_use]
+    pub fn with_word(mut self, name: &str, word: &str) -> Self {
+        self.set(name, KnobValue::Word(word.into()));
+        self
+    }
+
     /// Sets a value.
     pub fn set(&mut self, name: &str, value: KnobValue) {
         Arc::make_mut(&mut self.0).insert(name.into(), value);

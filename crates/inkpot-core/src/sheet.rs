@@ -23,6 +23,21 @@ pub struct GameSheet {
     pub level_file: Option<String>,
     /// Its measures, in the order in which the game gives them.
     pub measures: Vec<Measure>,
+    /// The values of rules knobs with which neither the game nor any of its levels draws chance; none where they may draw
+    /// some whatever the rules.
+    pub without_chance: Option<Knobs>,
+}
+
+impl GameSheet {
+    /// Whether neither the game nor its level draws chance under these rules.
+    pub fn is_without_chance(&self, rules: &Knobs) -> bool {
+        has_values(self.without_chance.as_ref(), rules)
+    }
+}
+
+/// Whether these knobs have all the values of a condition; none is never met.
+fn has_values(condition: Option<&Knobs>, knobs: &Knobs) -> bool {
+    condition.is_some_and(|values| values.iter().all(|(name, value)| knobs.get(name) == Some(value)))
 }
 
 /// The sheet of a level.
@@ -65,9 +80,17 @@ pub struct AgentSheet {
     pub remembers: bool,
     /// Whether it decides alike on every run, but for knobs that make it decide by the clock.
     pub repeats: bool,
+    /// The values of its knobs with which its decisions follow from what it perceives, without chance of its own; none
+    /// where it may draw some whatever its knobs.
+    pub without_chance: Option<Knobs>,
 }
 
 impl AgentSheet {
+    /// Whether it draws no chance with these values of its knobs.
+    pub fn is_without_chance(&self, knobs: &Knobs) -> bool {
+        has_values(self.without_chance.as_ref(), knobs)
+    }
+
     /// Whether it plays without any knob set: one that plays by a file does not.
     pub fn plays_by_default(&self) -> bool {
         !self.knobs.iter().any(Knob::must_be_given)

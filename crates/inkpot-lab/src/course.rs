@@ -5,22 +5,26 @@ use std::hash::{Hash, Hasher};
 
 use inkpot_core::Block;
 
-/// Blocks that must have gone alike before it is said that they always do.
-pub(crate) const DECIDED_FROM: u64 = 20;
-
 /// Whether all blocks of a pairing went the same course so far.
 ///
 /// A block that goes like an earlier one is a block all the same, as likely as its opening was: leaving it out would
-/// change what is estimated. Only where every block goes alike is no chance left at all, and the one match there is
-/// known without error.
+/// change what is estimated. Only where nothing draws chance, by the sheets of game and agents, is the one match there is
+/// known without error; blocks that went alike by chance do not say that all others will.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Course {
+    /// Whether nothing in the pairing draws chance.
+    without_chance: bool,
     first: Option<u64>,
     parted: bool,
     blocks: u64,
 }
 
 impl Course {
+    /// Of a pairing in which something draws chance, or nothing does.
+    pub(crate) fn of(without_chance: bool) -> Self {
+        Self { without_chance, ..Self::default() }
+    }
+
     /// Looks at the next block, of which the print is taken only while it can matter.
     pub(crate) fn see(&mut self, print: impl FnOnce() -> u64) {
         self.blocks += 1;
@@ -32,7 +36,12 @@ impl Course {
 
     /// Whether it is always the same match.
     pub(crate) fn is_decided(&self) -> bool {
-        !self.parted && self.blocks >= DECIDED_FROM
+        self.without_chance && self.is_alike()
+    }
+
+    /// Whether all blocks went alike so far.
+    pub(crate) fn is_alike(&self) -> bool {
+        !self.parted && self.blocks > 0
     }
 }
 
@@ -50,17 +59,18 @@ pub(crate) fn print_of(block: Block) -> u64 {
 mod tests {
     use super::*;
 
-    fn of(prints: impl IntoIterator<Item = u64>) -> Course {
-        let mut course = Course::default();
+    fn of(without_chance: bool, prints: impl IntoIterator<Item = u64>) -> Course {
+        let mut course = Course::of(without_chance);
         prints.into_iter().for_each(|print| course.see(|| print));
         course
     }
 
     #[test]
-    fn it_is_decided_once_enough_blocks_went_alike_and_never_after_one_that_did_not() {
-        assert!(!of([7; DECIDED_FROM as usize - 1]).is_decided());
-        assert!(of([7; DECIDED_FROM as usize]).is_decided());
-        assert!(!of([vec![7; 50], vec![8], vec![7; 50]].concat()).is_decided());
-        assert!(!of([]).is_decided());
+    fn it_is_decided_where_nothing_draws_chance_however_often_it_went_alike() {
+        assert!(of(true, [7]).is_decided());
+        assert!(!of(false, [7; 1_000]).is_decided() && of(false, [7; 1_000]).is_alike());
+        // A sheet that promises too much is not believed.
+        assert!(!of(true, [vec![7; 50], vec![8], vec![7; 50]].concat()).is_decided());
+        assert!(!of(true, []).is_decided());
     }
 }

@@ -1,6 +1,6 @@
 //! Figures of groups of cells, summed up as rows stream by: each group's figures are weighted means over its cells.
 
-use inkpot_core::{GameSheet, Rows};
+use inkpot_core::{GameEntry, GameSheet, Rows};
 use inkpot_stats::{BlockRates, Interval, Moments, Scale};
 
 use crate::Plan;
@@ -33,10 +33,16 @@ pub(crate) struct FigureTally {
 
 impl FigureTally {
     /// Of the cells of a plan, in their order.
-    pub(crate) fn new(plan: &Plan, cells: Vec<Weighted>, figures: Vec<Vec<Option<Figure>>>, sheet: &GameSheet) -> Self {
+    pub(crate) fn new(
+        plan: &Plan,
+        cells: Vec<Weighted>,
+        figures: Vec<Vec<Option<Figure>>>,
+        game: &dyn GameEntry,
+    ) -> Self {
+        let sheet = game.sheet();
         let scale = |figure: &Option<Figure>| figure.map_or(Scale::Any, |figure| figure.scale(sheet));
         Self {
-            courses: vec![Course::default(); cells.len()],
+            courses: plan.cells.iter().map(|cell| Course::of(plan.is_without_chance(cell, game))).collect(),
             scales: figures.iter().map(|figures| figures.iter().map(scale).collect()).collect(),
             blocks: cells.iter().map(|cell| vec![Vec::new(); figures[cell.group].len()]).collect(),
             players: plan.cells.iter().map(|cell| cell.entrants[0]).collect(),

@@ -58,7 +58,7 @@ pub(crate) trait Kind {
     fn draw_round(&self, _plan: &mut Plan, _played: &[Played]) {}
 
     /// Watches the blocks of a study that may end early; none of another kind.
-    fn watch(&self, _plan: &Plan) -> Option<Box<dyn Watching>> {
+    fn watch(&self, _plan: &Plan, _game: &dyn GameEntry) -> Option<Box<dyn Watching>> {
         None
     }
 }

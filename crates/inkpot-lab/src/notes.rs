@@ -88,12 +88,19 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
 }
 
 fn decided(notes: &mut Vec<String>, kind: &dyn Kind, plan: &Plan, cells: &[CellTally]) {
-    for (cell, tally) in plan.cells.iter().zip(cells).filter(|(_, tally)| tally.is_decided()) {
-        notes.push(format!(
-            "{}: decided: always the same match; nothing is left to chance, and all {} blocks went alike",
-            kind.cell_name(plan, cell),
-            tally.blocks
-        ));
+    for (cell, tally) in plan.cells.iter().zip(cells) {
+        let (name, blocks) = (kind.cell_name(plan, cell), tally.blocks);
+        if tally.is_decided() {
+            notes.push(format!(
+                "{name}: decided: always the same match, since neither the game nor its agents draw chance"
+            ));
+        } else if tally.is_alike() && blocks >= FEW_BLOCKS {
+            let unlike = 1.0 - (1.0 - plan.ground.confidence).powf(1.0 / blocks as f64);
+            notes.push(format!(
+                "{name}: all {blocks} blocks went alike, and chance is drawn: up to {} of others may go another way",
+                percent(unlike)
+            ));
+        }
     }
 }
 

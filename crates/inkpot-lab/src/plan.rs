@@ -1,6 +1,6 @@
 //! A plan: where, how and by whom the blocks of a study are played, resolved and checked before the first match.
 
-use inkpot_core::{Casting, GameSource, HAND, KnobValue, Knobs, Level, Seating, Setting, Spot, Streams};
+use inkpot_core::{Casting, GameEntry, GameSource, HAND, KnobValue, Knobs, Level, Seating, Setting, Spot, Streams};
 use serde::{Deserialize, Serialize};
 
 use crate::combinations::rank;
@@ -255,6 +255,15 @@ impl Plan {
     pub fn repeats(&self, cell: &Cell) -> bool {
         let setting = self.setting(cell);
         setting.cast.iter().all(|casting| self.entrants[usize::from(casting.entrant)].repeats(&casting.knobs))
+    }
+
+    /// Whether nothing in this cell draws chance, by the sheets of the game and of its agents: then it is one match, however
+    /// often it is played.
+    pub(crate) fn is_without_chance(&self, cell: &Cell, game: &dyn GameEntry) -> bool {
+        let setting = self.setting(cell);
+        let draws_none =
+            |casting: &Casting| game.agent(&casting.kind).is_some_and(|sheet| sheet.is_without_chance(&casting.knobs));
+        game.sheet().is_without_chance(&setting.rules) && self.repeats(cell) && setting.cast.iter().all(draws_none)
     }
 
     /// Whether matches of this cell are stored with the choices of whoever cannot play them again.

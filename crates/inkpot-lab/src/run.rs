@@ -164,7 +164,7 @@ impl<'a> Runner<'a> {
     /// Shows a watch what is stored already; where there is a gap, what comes after it is played again, since looks
     /// come in order.
     fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Box<dyn Watching>>, LedgerError> {
-        let Some(mut watch) = self.plan.design.as_kind().watch(&self.plan) else { return Ok(None) };
+        let Some(mut watch) = self.plan.design.as_kind().watch(&self.plan, self.game) else { return Ok(None) };
         let gap = study.missing(manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);
         study.cut(manifest, gap)?;
         study.mend(manifest, &self.measures)?;

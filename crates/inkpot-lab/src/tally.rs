@@ -90,7 +90,7 @@ impl CellTally {
             endings: BTreeMap::new(),
             outcomes: compared.then(|| Outcomes::new(plan.seats() as usize)),
             first_block: plan.cells[cell].first_block,
-            course: Course::default(),
+            course: Course::of(plan.is_without_chance(&plan.cells[cell], game)),
             courses: Courses::default(),
             sums: vec![Sums::new(measures.len()); plan.cells[cell].entrants.len()],
         }
@@ -185,6 +185,11 @@ impl CellTally {
     /// Whether it is always the same match.
     pub(crate) fn is_decided(&self) -> bool {
         self.voids == 0 && self.course.is_decided()
+    }
+
+    /// Whether all its blocks went alike so far.
+    pub(crate) fn is_alike(&self) -> bool {
+        self.voids == 0 && self.course.is_alike()
     }
 
     /// How undecided its matches are, where that is known; of a match that is always the same nothing is.

@@ -7,7 +7,7 @@ use crate::Interval;
 use crate::interval::t_quantile;
 
 /// A piece spans the range of the points over this, three points at least.
-const PIECES: f64 = 4.0;
+const PIECES: f64 = 8.0;
 /// Matches that each point is taken to have halved besides, so that one where all was won or lost stays finite.
 const PRIOR_MATCHES: f64 = 0.5;
 /// Holds a parabola through fewer than three places to the flattest: too weak to be seen wherever there are more.
@@ -15,6 +15,10 @@ const RIDGE: f64 = 1e-6;
 const MOST_STEPS: usize = 60;
 /// Places between two points at which the band is looked at.
 const STEPS: usize = 64;
+/// A fit that misses a mean with a smaller probability than this is not believed: it costs little to smooth less.
+const MISFIT: f64 = 0.3;
+/// Of a bend, this many standard errors may be chance: more would leave out bends that are there.
+const CHANCE: f64 = 0.5;
 
 /// A mean is not believed to vary less than this much of what independent matches would: of few blocks, which can look
 /// more even than they are, 0.6 at twenty, of many 0.3.
@@ -38,14 +42,22 @@ pub struct Measured<'a> {
 
 /// A curve of shares that presumes no shape: between two nodes it blends two parabolas in the logit, each fitted by
 /// maximum likelihood to what was measured around one of the two (local likelihood, Tibshirani & Hastie 1987): as far
-/// as its neighbours, or, of many nodes, an eighth of them to either side. So few points are joined and many are
+/// as its neighbours, or, of many nodes, a sixteenth of them to either side. So few points are joined and many are
 /// smoothed.
 ///
-/// Its band is pointwise: the covariance of the means by the delta method, Student's t over blocks. Places between
-/// nodes are counted by their order, so that a row like 1, 2, 4, 8 is as even as 1, 2, 3, 4.
+/// Smoothing ends where it shows: while any parabola misses a mean beyond chance, all are fitted to fewer nodes.
+///
+/// Its band is pointwise and has two parts: the covariance of the means by the delta method, with Student's t over
+/// blocks; and what the curve may do between two nodes, where nothing was measured. Of the latter a curve that bends one
+/// way lies between its chord and the lines through the two nodes on either side; how much it bends is read off the
+/// parabolas, less their standard errors, and where only one side is known the line from there bounds it. So more matches
+/// at the same nodes make the first part smaller and never the second. Places between nodes are counted by their order, so
+/// that a row like 1, 2, 4, 8 is as even as 1, 2, 3, 4.
 #[derive(Clone, Debug)]
 pub struct LocalCurve {
     nodes: Vec<f64>,
+    /// Places where something was measured, rising.
+    places: Vec<f64>,
     pieces: Vec<Piece>,
     /// Covariance of the coefficients of each piece, and of those of each with those of the next.
     covariances: Vec<Matrix3<f64>>,
@@ -71,19 +83,32 @@ impl LocalCurve {
             return None;
         }
         let places: Vec<f64> = measured.xs.iter().map(|x| place(nodes, *x)).collect();
-        let half = ((nodes.len() as f64 - 1.0) / (2.0 * PIECES)).round().max(1.0);
         let last = nodes.len() as f64 - 1.0;
-        let piece = |centre: f64| {
-            // At an end it is as wide as elsewhere.
-            let middle = if last > 2.0 * half { centre.clamp(half, last - half) } else { last / 2.0 };
-            Piece::fit(measured, &places, centre, (middle, half))
+        let fitted = |half: f64| -> Vec<Piece> {
+            let piece = |centre: f64| {
+                // At an end it is as wide as elsewhere.
+                let middle = if last > 2.0 * half { centre.clamp(half, last - half) } else { last / 2.0 };
+                Piece::fit(measured, &places, centre, (middle, half))
+            };
+            match nodes.len() {
+                2 => vec![piece(0.5)],
+                count => (1..count - 1).map(|centre| piece(centre as f64)).collect(),
+            }
         };
-        let pieces: Vec<Piece> = match nodes.len() {
-            2 => vec![piece(0.5)],
-            count => (1..count - 1).map(|centre| piece(centre as f64)).collect(),
-        };
+        let widest = (last / (2.0 * PIECES)).round().max(1.0) as usize;
+        let mut halves = (1..=widest).rev().map(|half| half as f64);
+        // Three nodes have a parabola each: at the narrowest nothing is missed.
+        let pieces = halves.find_map(|half| {
+            let pieces = fitted(half);
+            let fits = half == 1.0 || !pieces.iter().any(|piece| piece.misses(measured, &places, pieces.len()));
+            fits.then_some(pieces)
+        })?;
+        let mut rising = places.clone();
+        rising.sort_by(f64::total_cmp);
+        rising.dedup();
         let mut curve = Self {
             nodes: nodes.to_vec(),
+            places: rising,
             pieces,
             covariances: Vec::new(),
             next: Vec::new(),
@@ -103,8 +128,25 @@ impl LocalCurve {
     /// The curve at a value between the first and the last, with its pointwise band.
     pub fn at(&self, x: f64) -> Interval {
         let place = self.place(x);
-        let (logit, error) = (self.logit(place), self.margin * self.error(place));
-        Interval { value: share(logit), low: share(logit - error), high: share(logit + error) }
+        let (logit, [below, above]) = (self.logit(place), self.reach(place));
+        Interval { value: share(logit), low: share(logit - below), high: share(logit + above) }
+    }
+
+    /// The nodes on either side of a solved value where its interval is as wide as it is for what the curve may do between
+    /// two nodes, more than for chance: then more nodes there tell more than more matches. None where chance rules.
+    pub fn gap_around(&self, solved: &Solved) -> Option<[f64; 2]> {
+        let ends = [self.nodes[0], self.nodes[self.nodes.len() - 1]];
+        let (low, high) = (solved.low.unwrap_or(ends[0]), solved.high.unwrap_or(ends[1]));
+        let is_gap = |x: f64| {
+            let place = self.place(x);
+            self.gap(place).into_iter().fold(0.0, f64::max) > self.margin * self.error(place)
+        };
+        let within = (0..=8).map(|step| low + (high - low) * f64::from(step) / 8.0);
+        within.into_iter().any(is_gap).then(|| {
+            let before = self.nodes.iter().rev().find(|node| **node <= low).copied();
+            let after = self.nodes.iter().find(|node| **node >= high).copied();
+            [before.unwrap_or(ends[0]), after.unwrap_or(ends[1])]
+        })
     }
 
     /// Standard error of the share at a value.
@@ -154,11 +196,62 @@ impl LocalCurve {
         variance.max(0.0).sqrt()
     }
 
+    /// How far the band reaches below the curve at a place, and above.
+    fn reach(&self, place: f64) -> [f64; 2] {
+        let error = self.margin * self.error(place);
+        self.gap(place).map(|gap| gap + error)
+    }
+
+    /// How far a curve through the same points may lie below this one at a place between two of them, and above: as far
+    /// as the chord, and as the lines that go on from either side.
+    fn gap(&self, place: f64) -> [f64; 2] {
+        let after = self.places.partition_point(|known| *known < place);
+        let (Some(&from), Some(&to)) =
+            (after.checked_sub(1).map(|before| &self.places[before]), self.places.get(after))
+        else {
+            return [0.0; 2];
+        };
+        if place == to || self.nodes.len() < 3 {
+            return [0.0; 2];
+        }
+        let (width, part) = (to - from, (place - from) / (to - from));
+        // How far the line from either side lies beyond the chord, less what may be chance.
+        let beyond = |node: usize, part: f64| {
+            let known = (1..self.nodes.len() - 1).contains(&node);
+            known.then(|| {
+                let (bend, error) = self.bend(node);
+                -part * width * bend.signum() * (bend.abs() - CHANCE * error).max(0.0)
+            })
+        };
+        let left = (place as usize).min(self.nodes.len() - 2);
+        let (low, high) = match (beyond(left, part), beyond(left + 1, 1.0 - part)) {
+            // Both sides bend one way: the curve lies within the nearer line.
+            (Some(a), Some(b)) if a * b > 0.0 => {
+                let nearer = if a.abs() < b.abs() { a } else { b };
+                (nearer.min(0.0), nearer.max(0.0))
+            }
+            (a, b) => {
+                let (a, b) = (a.unwrap_or(0.0), b.unwrap_or(0.0));
+                (a.min(b).min(0.0), a.max(b).max(0.0))
+            }
+        };
+        let off = (1.0 - part) * self.logit(from) + part * self.logit(to) - self.logit(place);
+        [(-(off + low)).max(0.0), (off + high).max(0.0)]
+    }
+
+    /// How much the curve bends at an inner node, as a second difference over its neighbours, with its standard error.
+    fn bend(&self, node: usize) -> (f64, f64) {
+        (2.0 * self.pieces[node - 1].values[2], 2.0 * self.covariances[node - 1][(2, 2)].max(0.0).sqrt())
+    }
+
     /// The values where the curve takes a wanted share, and where by its band it may.
     pub fn solve(&self, wanted: f64) -> Crossings {
         let target = (wanted / (1.0 - wanted)).ln();
         let off = |place: f64| self.logit(place) - target;
-        let outside = |place: f64| off(place).abs() - self.margin * self.error(place);
+        let outside = |place: f64| {
+            let (off, [below, above]) = (off(place), self.reach(place));
+            if off > 0.0 { off - below } else { -off - above }
+        };
         let mut looks = vec![Look { place: 0.0, crosses: off(0.0) == 0.0 }];
         for step in 1..=(self.nodes.len() - 1) * STEPS {
             let (before, now) = ((step - 1) as f64 / STEPS as f64, step as f64 / STEPS as f64);
@@ -317,6 +410,25 @@ impl Piece {
         let follows = units.iter().zip(&terms).map(|(&at, terms)| (at, inverse * terms * measured.matches[at]));
         piece.follows = follows.collect();
         piece
+    }
+
+    /// Whether it misses any of its means by more than chance lets it, at a level that holds over this many pieces.
+    fn misses(&self, measured: &Measured, places: &[f64], pieces: usize) -> bool {
+        let tests = (self.follows.len() * pieces) as f64;
+        let most = t_quantile(1.0 - MISFIT / 2.0 / tests, measured.blocks - 1.0);
+        self.follows.iter().any(|(point, _)| {
+            let terms = self.terms(places[*point]);
+            let p = share(terms.dot(&self.values));
+            // How the residual moves with each mean.
+            let moves = |other: usize, follows: &Vector3<f64>| {
+                f64::from(u8::from(other == *point)) - p * (1.0 - p) * terms.dot(follows)
+            };
+            let each = || self.follows.iter().map(|(other, follows)| (*other, moves(*other, follows)));
+            let variance: f64 =
+                each().flat_map(|(i, a)| each().map(move |(j, b)| a * b * measured.covariance[(i, j)])).sum();
+            let least = least_design_effect(measured.blocks) * p * (1.0 - p) / measured.matches[*point];
+            (measured.means[*point] - p).abs() > most * variance.max(least * 1e-3).sqrt() + 1e-9
+        })
     }
 
     /// Covariance of its coefficients with those of another, from that of the means.

@@ -90,6 +90,9 @@ pub struct Solution {
     /// Blocks a point with which the band, were the curve where it is, would show whether some value does; none unless
     /// that is open.
     pub blocks_needed: Option<u64>,
+    /// The points between which more points would make the interval of the first solved value smaller; none where more
+    /// blocks would.
+    pub gap: Option<[f64; 2]>,
 }
 
 impl Response {
@@ -167,7 +170,8 @@ impl Response {
             _ => None,
         };
         let blocks_needed = nearness.map(|near| (self.blocks / (near * near)).ceil() as u64);
-        Solution { outcome, solved: found.solved, possible: found.possible, blocks_needed }
+        let gap = found.solved.first().and_then(|first| self.curve.gap_around(first));
+        Solution { gap, outcome, solved: found.solved, possible: found.possible, blocks_needed }
     }
 }
 

@@ -162,6 +162,7 @@ pub fn entry() -> Entry<Stalls> {
         ],
         levels: vec![LevelSheet::new("quay", "three stalls side by side")],
         level_file: None,
+        without_chance: None,
         measures: vec![
             Measure::seat("sold", "Sold", "crates", "crates sold"),
             Measure::seat("price", "Mean price", "coins", "what it got for a crate"),

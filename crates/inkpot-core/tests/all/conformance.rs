@@ -247,6 +247,7 @@ fn entry(flaw: Flaw) -> Entry<Coins> {
         rules: vec![Knob::whole("hands", 1..=2, 1).help(if flaw == Flaw::HelpMissing { "" } else { "unused" })],
         levels: vec![LevelSheet::new("table", "a table")],
         level_file: None,
+        without_chance: None,
         measures: vec![
             Measure::seat("purse", "Purse", "coins", "coins in the purse"),
             Measure { of: MeasureOf::Match, ..Measure::seat("left", "Left", "coins", "coins left") },

@@ -139,6 +139,7 @@ fn entry() -> Entry<Rickety> {
         rules: vec![Knob::choice("wrong", &words)],
         levels: vec![LevelSheet::new("yard", "the only one")],
         level_file: None,
+        without_chance: None,
         measures: Vec::new(),
     };
     let kind = AgentKind::new("clumsy", "goes wrong")

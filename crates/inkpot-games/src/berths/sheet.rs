@@ -73,6 +73,7 @@ fn sheet() -> GameSheet {
         levels: vec![LevelSheet::new("basin", "an empty basin")],
         level_file: Some("a position as text, where every match begins".into()),
         measures: measures(),
+        without_chance: Some(Knobs::default().with("opening", 0.0)),
     }
 }
 

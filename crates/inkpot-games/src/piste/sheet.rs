@@ -42,6 +42,7 @@ fn sheet() -> GameSheet {
         levels: vec![level("pier", "a strip of 14 m", 14.0), level("jetty", "a short strip of 9 m", 9.0)],
         level_file: None,
         measures: measures(),
+        without_chance: None,
     }
 }
 

@@ -106,6 +106,7 @@ fn sheet() -> GameSheet {
         levels: charted.into_iter().chain([drawn]).collect(),
         level_file: None,
         measures: measures(),
+        without_chance: None,
     }
 }
 

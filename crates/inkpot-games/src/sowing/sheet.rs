@@ -69,6 +69,7 @@ fn sheet() -> GameSheet {
         levels: vec![LevelSheet::new("board", "two rows of pits, a store at each end")],
         level_file: Some("a position as text, where every match begins; `seeds` then has no effect".into()),
         measures: measures(),
+        without_chance: Some(Knobs::default().with("opening", 0.0)),
     }
 }
 

@@ -136,6 +136,7 @@ fn entry(rules: Rules) -> Entry<Quay> {
         rules: Vec::new(),
         levels: vec![LevelSheet::new("quay", "all crates are there")],
         level_file: None,
+        without_chance: None,
         measures: Vec::new(),
     };
     let rules = Arc::new(rules);

@@ -71,6 +71,7 @@ fn registry() -> Registry {
         rules: vec![Knob::whole("decided_at", 0..=100, 100), Knob::real("bonus", 0.0..=100.0, 0.0)],
         levels: vec![LevelSheet::new("path", "")],
         level_file: None,
+        without_chance: None,
         measures: Vec::new(),
     };
     let sitter = AgentKind::new("sitter", "sits").factory(|_| Box::new(|_| Box::new(Sitter)));

@@ -344,3 +344,74 @@ fn solved_knob_values_and_bands(size: Size) {
         assert!(share(4) >= 0.97 - room, "a true curve is rejected too often: {}", share(4));
     }
 }
+
+#[test]
+fn values_on_bent_curves_are_held_in_a_few_studies() {
+    bent_curves(&[5, 9], &[100], 60);
+}
+
+#[test]
+#[ignore = "minutes of simulation"]
+fn values_on_bent_curves_are_held() {
+    bent_curves(&[5, 7, 9, 13, 25], &[40, 100, 200, 400], 400);
+}
+
+/// A curve over 0 to 6, and the rate that is wanted of it.
+type Bent = (&'static str, fn(f64) -> f64, f64);
+
+/// Curves that no logistic curve describes: they fall at once and stay, rise and fall, climb in two steps, or are done
+/// within a fraction of the range.
+const BENT: [Bent; 5] = [
+    ("knee", |x| 0.52 + 0.36 * (-x / 0.6).exp(), 0.7),
+    ("hump", |x| 0.25 + 0.5 * (-((x - 2.2) / 1.4).powi(2)).exp(), 0.6),
+    ("stairs", |x| 0.1 + 0.4 / (1.0 + (-4.0 * (x - 1.3)).exp()) + 0.4 / (1.0 + (-4.0 * (x - 4.4)).exp()), 0.7),
+    ("steep", |x| 0.05 + 0.9 / (1.0 + (-6.0 * (x - 3.4)).exp()), 0.5),
+    ("plain", |x| 1.0 / (1.0 + (-0.8 * (x - 2.7)).exp()), 0.55),
+];
+
+fn bent_curves(points: &[usize], blocks: &[usize], studies: u32) {
+    let numbers: Vec<u32> = (0..studies).collect();
+    for (name, curve, wanted) in BENT {
+        let answers: Vec<f64> = (0..60_000)
+            .map(|step| (f64::from(step) * 1e-4, f64::from(step + 1) * 1e-4))
+            .filter(|(a, b)| (curve(*a) - wanted) * (curve(*b) - wanted) <= 0.0)
+            .map(|(a, b)| f64::midpoint(a, b))
+            .collect();
+        for &count in points {
+            let xs: Vec<f64> = (0..count).map(|i| 6.0 * i as f64 / (count - 1) as f64).collect();
+            for &blocks in blocks {
+                let outcomes = over(&numbers, |number, _| {
+                    let mut chance = Chance::from_seed(u64::from(number) + 1_000_000);
+                    let mut table = BlockTable::new(count, blocks);
+                    for block in 0..blocks {
+                        let base = [chance.unit(), chance.unit()];
+                        for (column, &x) in xs.iter().enumerate() {
+                            let share = base.map(|u| points_of(tied(u, 0.3, &mut chance), curve(x)));
+                            table.add(column, block, f64::midpoint(share[0], share[1]));
+                        }
+                    }
+                    let Ok(response) = Response::fit(&xs, &table, 2, 0.95, &mut Source(chance)) else { return 0.0 };
+                    let solved = response.solve(wanted);
+                    let ends: Vec<_> =
+                        solved.solved.iter().map(|zero| (zero.low, zero.high)).chain(solved.possible).collect();
+                    let holds = |answer: &f64| {
+                        ends.iter().any(|(low, high)| {
+                            low.is_none_or(|low| low <= *answer) && high.is_none_or(|high| *answer <= high)
+                        })
+                    };
+                    let width: f64 = ends.iter().map(|(low, high)| high.unwrap_or(6.0) - low.unwrap_or(0.0)).sum();
+                    f64::from(u8::from(answers.iter().all(holds))) + width.min(99.0) / 100.0
+                });
+                let held = outcomes.iter().filter(|outcome| **outcome >= 1.0).count() as f64 / f64::from(studies);
+                let width = outcomes.iter().map(|outcome| 100.0 * outcome.fract()).sum::<f64>() / f64::from(studies);
+                println!("| {name} | {count} | {blocks} | {:.1} % | {width:.2} |", 100.0 * held);
+                assert!(held >= 0.10, "{name}, {count} points, {blocks} blocks: {held}");
+            }
+        }
+    }
+}
+
+/// A match is won with this probability.
+fn points_of(u: f64, p: f64) -> f64 {
+    f64::from(u8::from(u < p))
+}

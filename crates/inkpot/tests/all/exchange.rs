@@ -140,7 +140,7 @@ fn a_network_leaves_as_onnx_and_comes_back() {
 
     // An independent computation agrees with the network as it plays here.
     let Body::Network(network) =
-        Weights::from_bytes(&fs::read(bench.path("ledger/boats/champion-4.safetensors")).unwrap())
+        Weights::from_bytes(&fs::read(bench.path("ledger/boats/champion-1.safetensors")).unwrap())
             .expect("it is a network")
             .body
     else {
@@ -169,7 +169,7 @@ fn a_network_leaves_as_onnx_and_comes_back() {
             .ok(&format!("batch regatta policy:file={file},decide_every=5 --level reach -m 40 --seed 2 --name {name}"));
         bench.ok(&format!("ledger export {name} --to csv"))
     };
-    let rows = [played("policy.onnx", "back"), played("ledger/boats/champion-4.safetensors", "own")];
+    let rows = [played("policy.onnx", "back"), played("ledger/boats/champion-1.safetensors", "own")];
     assert!(rows[0] == rows[1], "a network that was read back plays another way");
 }
 
@@ -178,7 +178,7 @@ fn a_table_leaves_as_csv_and_parquet() {
     let bench = Bench::new();
     bench.write("brief.toml", table());
     bench.ok("train brief.toml --name boats");
-    let table = bench.read("ledger/boats/champion-5.csv");
+    let table = bench.read("ledger/boats/champion-1.csv");
     assert_eq!(bench.ok("ledger export boats --champion"), table);
     bench.ok("ledger export boats --champion --out table.parquet");
     let parquet = fs::read(bench.path("table.parquet")).unwrap();

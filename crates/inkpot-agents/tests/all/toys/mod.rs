@@ -29,6 +29,7 @@ pub(crate) fn entry<G: Playable>(
         rules: Vec::new(),
         levels: vec![LevelSheet::new("table", "a table")],
         level_file: None,
+        without_chance: None,
         measures: Vec::new(),
     };
     Entry::new(sheet, move |_laying| Ok(Box::new(lay.clone())))

@@ -188,6 +188,7 @@ pub(crate) fn entry(seats: usize) -> Entry<Race> {
         rules: vec![Knob::real("goal", 1.0..=1e9, 12.0), Knob::choice("wind", &["calm", "windy"])],
         levels: vec![LevelSheet::new("track", "a track")],
         level_file: None,
+        without_chance: None,
         measures: vec![measure("done", MeasureOf::Seat), measure("gusts", MeasureOf::Match)],
     };
     let steady =

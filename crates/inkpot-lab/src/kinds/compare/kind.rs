@@ -82,16 +82,16 @@ impl Kind for Compare {
         false
     }
 
-    fn watch(&self, plan: &Plan) -> Option<Box<dyn Watching>> {
-        Some(Box::new(Watch::over(*self, plan)))
+    fn watch(&self, plan: &Plan, game: &dyn GameEntry) -> Option<Box<dyn Watching>> {
+        Some(Box::new(Watch::over(*self, plan, game)))
     }
 }
 
 impl Finds for Compare {
     type Finding = CompareFinding;
 
-    fn reading<'a>(&'a self, plan: &'a Plan, _game: &'a dyn GameEntry) -> Box<dyn Reading<CompareFinding> + 'a> {
-        Box::new(Watched(Watch::over(*self, plan)))
+    fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading<CompareFinding> + 'a> {
+        Box::new(Watched(Watch::over(*self, plan, game)))
     }
 
     fn notes(&self, found: &CompareFinding, _about: &About) -> Vec<String> {

@@ -180,7 +180,8 @@ fn shares(side: Stored, game: &dyn GameEntry) -> Result<Shares, LedgerError> {
             if let Some(share) = block.points(side.place).filter(|_| !block.has_void()) {
                 let fared = shares.entry(others(cell, side.place, &side.plan.entrants)).or_default();
                 fared.begins.insert(cell.first_block);
-                fared.courses.entry(block.cell()).or_default().see(|| print_of(block));
+                let course = || Course::of(side.plan.is_without_chance(cell, game));
+                fared.courses.entry(block.cell()).or_insert_with(course).see(|| print_of(block));
                 let (sum, count) = fared.blocks.entry(block.number() - cell.first_block).or_default();
                 (*sum, *count) = (*sum + share, *count + 1);
             }

@@ -1,6 +1,6 @@
 //! Watching a comparison block by block, and stopping it once it is clear.
 
-use inkpot_core::{Block, Rows};
+use inkpot_core::{Block, GameEntry, Rows};
 use inkpot_stats::{Interval, Sequence};
 
 use super::asked::{Compare, Requirement};
@@ -104,13 +104,13 @@ impl Watching for Watch {
 
 impl Watch {
     /// A watch over a comparison.
-    pub(super) fn over(settings: Compare, plan: &Plan) -> Self {
+    pub(super) fn over(settings: Compare, plan: &Plan, game: &dyn GameEntry) -> Self {
         Self {
             asked: settings,
             scale: Scale::of(plan),
             confidence: plan.ground.confidence,
             cells: plan.cells.len(),
-            course: Course::default(),
+            course: Course::of(plan.cells.iter().all(|cell| plan.is_without_chance(cell, game))),
             sequence: Sequence::default(),
             sums: [(0.0, 0.0); 2],
             print: 0,

@@ -88,7 +88,7 @@ impl Finds for FitProof {
     fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading<FitFinding> + 'a> {
         let cells = self.shares.iter().map(|&weight| Weighted { group: 0, weight }).collect();
         let figures = vec![self.columns.iter().copied().map(Some).collect()];
-        Box::new(FitReading { proof: self, tally: FigureTally::new(plan, cells, figures, game.sheet()) })
+        Box::new(FitReading { proof: self, tally: FigureTally::new(plan, cells, figures, game) })
     }
 
     fn notes(&self, found: &FitFinding, _about: &About) -> Vec<String> {

@@ -172,7 +172,7 @@ impl Finds for SearchProof {
         Box::new(SearchReading {
             proof: self,
             confidence: plan.ground.confidence,
-            tally: FigureTally::new(plan, cells, figures, game.sheet()),
+            tally: FigureTally::new(plan, cells, figures, game),
         })
     }
 

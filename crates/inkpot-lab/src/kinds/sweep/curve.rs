@@ -46,6 +46,7 @@ pub(super) fn solved_summary(
         high: first.and_then(|point| point.high),
         outcome,
         matches_needed: solution.as_ref().and_then(|found| Some(found.blocks_needed? * matches_a_block)),
+        gap: solution.as_ref().filter(|_| outcome == Outcome::Found).and_then(|found| found.gap),
         possible: solution.as_ref().map(|found| found.possible.clone()).unwrap_or_default(),
         solutions: solution.map(|found| found.solved).unwrap_or_default(),
     }

@@ -95,4 +95,8 @@ pub struct SolvedSummary {
     /// Matches a point that would show whether some value gives it, were the curve where it is; none unless that is
     /// open.
     pub matches_needed: Option<u64>,
+    /// The points between which nothing was played, where that makes the interval of the value as wide as it is: more
+    /// points there tell more than more matches.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gap: Option<[f64; 2]>,
 }

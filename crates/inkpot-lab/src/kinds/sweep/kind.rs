@@ -79,7 +79,7 @@ impl Finds for Sweep {
     }
 
     fn notes(&self, found: &SweepFinding, about: &About) -> Vec<String> {
-        let of_curve = notes::notes(self, found, about.summary.unlikely());
+        let of_curve = notes::notes(self, found, about.plan, about.summary.unlikely());
         of_curve.into_iter().chain(notes::unmoved(self, about.plan, about.game)).collect()
     }
 }

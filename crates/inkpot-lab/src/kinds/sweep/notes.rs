@@ -7,7 +7,7 @@ use super::finding::SweepFinding;
 use crate::Plan;
 
 /// What should be known of a sweep.
-pub(super) fn notes(sweep: &Sweep, found: &SweepFinding, unlikely: f64) -> Vec<String> {
+pub(super) fn notes(sweep: &Sweep, found: &SweepFinding, plan: &Plan, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
     let Some(curve) = &found.curve else {
         if sweep.vary.len() == 1 && sweep.target.is_some() {
@@ -20,6 +20,13 @@ pub(super) fn notes(sweep: &Sweep, found: &SweepFinding, unlikely: f64) -> Vec<S
         }
         return notes;
     };
+    if let (Some([low, high]), Some(vary)) = (found.solved.as_ref().and_then(|solved| solved.gap), sweep.vary.first()) {
+        notes.push(format!(
+            "between {low} and {high} nothing was played and the curve bends, which makes the interval as wide as it is: \
+             vary `{}` from {low} to {high} to narrow it; more matches at these points will not",
+            vary.name(plan)
+        ));
+    }
     if curve.fit.effect_p > unlikely {
         notes.push(format!(
             "no effect of `{}` on the win rate is seen (p = {:.2}); more matches might show one",

@@ -167,7 +167,7 @@ impl<'a> ProofReading<'a> {
         let sheet = game.sheet();
         let figures = proof.sheet.rungs.iter().map(|rung| rung.targets.iter().map(|target| target.of(sheet)).collect());
         let cells = proof.cells.iter().map(|&(group, weight)| Weighted { group, weight }).collect();
-        Self { proof, tally: FigureTally::new(plan, cells, figures.collect(), sheet) }
+        Self { proof, tally: FigureTally::new(plan, cells, figures.collect(), game) }
     }
 }
 

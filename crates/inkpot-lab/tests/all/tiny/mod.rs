@@ -115,6 +115,7 @@ pub(crate) fn registry_with(seats: usize, default: i64, added: fn(f64) -> f64) -
         ],
         levels: vec![LevelSheet::new("table", "")],
         level_file: None,
+        without_chance: None,
         measures: vec![Measure::seat("rest", "Rest", "", "what luck added")],
     };
     let caller = AgentKind::new("caller", "names a number")
