@@ -36,6 +36,11 @@ impl<G: Options> Agent<G> for Drifter<G::Action> {
         true
     }
 
+    fn shares(&mut self, _sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
+        // Who holds on to a pick chooses by more than the position.
+        (self.change >= 1.0).then(|| vec![1.0 / options.len() as f64; options.len()])
+    }
+
     fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {
         sight.options(&mut self.options);
         let keep = !self.chance.happens(self.change);

@@ -5,7 +5,7 @@ use inkpot_core::{
     Spent, Thoughts, Verdict, Weighed,
 };
 
-use crate::soft::drawn;
+use crate::soft::{drawn, shares};
 
 /// Weaker grades of an agent kind, made by knobs.
 pub trait Graded {
@@ -94,6 +94,14 @@ impl<G: Options> Agent<G> for Limited<G> {
         Ok(self.inner.thoughts().and_then(|thoughts| self.soften(&thoughts.options)).unwrap_or(choice))
     }
 
+    /// A slip is any option; what does not slip is the choice of the agent within, softened.
+    fn shares(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
+        let within = if self.temper > 0.0 { self.softened(sight, options) } else { None };
+        let within = within.or_else(|| self.inner.shares(sight, options))?;
+        let any = self.slip / options.len() as f64;
+        Some(within.into_iter().map(|share| any + (1.0 - self.slip) * share).collect())
+    }
+
     fn renew(&mut self, person: &Person) -> bool {
         self.slipped = false;
         self.inner.renew(person)
@@ -126,6 +134,15 @@ impl<G: Options> Agent<G> for Limited<G> {
 }
 
 impl<G: Game> Limited<G> {
+    /// The chances of a softened choice; none where the agent within says nothing of its options.
+    fn softened(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
+        self.inner.choose(sight).ok()?;
+        let weighed = self.inner.thoughts()?.options;
+        let value = |option: &G::Action| weighed.iter().find(|other| other.option == *option).map(|other| other.value);
+        let values: Vec<f64> = options.iter().map(|option| value(option).unwrap_or(f64::NAN)).collect();
+        values.iter().any(|value| value.is_finite()).then(|| shares(&values, self.temper))
+    }
+
     /// Draws an option, the likelier the better it is.
     fn soften(&mut self, options: &[Weighed<G::Action>]) -> Option<G::Action> {
         let values: Vec<f64> = options.iter().map(|option| option.value).collect();

@@ -2,6 +2,7 @@
 
 use crate::budget::{self, Budget};
 use crate::limits::Graded;
+use crate::soft::even_shares;
 use crate::value_weights::ValueWeights;
 use inkpot_core::{
     Agent, AgentKind, Appraise, Chance, GaveUp, Halt, Imagine, Keyed, Knob, Knobs, Options, Pace, Seat, Sight, Spent,
@@ -194,6 +195,19 @@ fn weighed<G: Options>(root: &Root<G>, seat: Seat, depth: u32, total: u64) -> We
 impl<G: Options + Imagine + Appraise + Keyed> Agent<G> for Minimax<G> {
     fn begin(&mut self, _seat: Seat, chance: Chance) {
         self.chance = chance;
+    }
+
+    /// One of the best options, or any where nothing was found in time.
+    fn shares(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
+        let chosen = self.choose(sight).ok()?;
+        if self.best.is_empty() {
+            return even_shares(options.len(), |_| true);
+        }
+        let (best, first) = (&self.best, self.traits.ties_first);
+        even_shares(
+            options.len(),
+            |option| if first { options[option] == chosen } else { best.contains(&options[option]) },
+        )
     }
 
     fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp> {

@@ -12,6 +12,13 @@ fn weights(values: &[f64], temper: f64) -> impl Iterator<Item = f64> + Clone + '
     })
 }
 
+/// The chance of each option where all of these are as likely; all together 1. None of none.
+pub(crate) fn even_shares(options: usize, is_taken: impl Fn(usize) -> bool) -> Option<Vec<f64>> {
+    let taken = (0..options).filter(|&option| is_taken(option)).count();
+    let share = |option| if is_taken(option) { 1.0 / taken as f64 } else { 0.0 };
+    (taken > 0).then(|| (0..options).map(share).collect())
+}
+
 /// The chance of each value; all together 1.
 pub(crate) fn shares(values: &[f64], temper: f64) -> Vec<f64> {
     let sum: f64 = weights(values, temper).sum();

@@ -13,6 +13,12 @@ pub trait Agent<G: Game>: Send {
     /// Decides; called whenever the seat acts. An agent that cannot decide gives up with its reason: the match is then
     /// forfeit, and the reason is kept with it.
     fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp>;
+    /// The chance with which it takes each of these options, which are all that its seat has at this sight, where it
+    /// knows: asked in place of [`Agent::choose`], at the first decision of a match. Who answers such an agent plays
+    /// against its chances themselves, and need not guess them from a number of draws.
+    fn shares(&mut self, _sight: &Sight<'_, G>, _options: &[G::Action]) -> Option<Vec<f64>> {
+        None
+    }
     /// Called once after the last tick.
     fn end(&mut self, _verdict: &Verdict) {}
     /// Becomes the agent of another match, as if made anew for this person; [`Agent::begin`] follows. False where it

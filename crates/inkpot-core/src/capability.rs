@@ -13,7 +13,7 @@ pub trait Options: Game {
     fn options(&self, seat: Seat, into: &mut Vec<Self::Action>);
 
     /// A random action of a seat that acts now. A game with a continuous action draws from all of it; one that knows
-    /// a way without listing the options may take it, as playouts live by this.
+    /// a way without listing the options may take it, as playouts live by this, and draws each as often as any other.
     fn draw(&self, seat: Seat, chance: &mut Chance) -> Self::Action {
         let mut options = Vec::new();
         self.options(seat, &mut options);

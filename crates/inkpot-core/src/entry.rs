@@ -335,7 +335,11 @@ impl<G: Playable> GameEntry for Entry<G> {
         let respond = self.respond.ok_or_else(unsolved)?;
         let other = setting.cast.iter().position(|casting| casting.entrant != LEARNER).ok_or_else(unsolved)?;
         let setup = self.setup_with(setting, |casting| casting.entrant == LEARNER)?;
-        Ok(respond(&setup.position(None)?, &setup.factories[other], request)?)
+        let Casting { kind, knobs, .. } = &setting.cast[other];
+        let sheet = self.agent_sheets.iter().find(|sheet| sheet.name == *kind);
+        let without_chance = request.without_chance || sheet.is_some_and(|sheet| sheet.is_without_chance(knobs));
+        let request = ResponseRequest { without_chance, ..request.clone() };
+        Ok(respond(&setup.position(None)?, &setup.factories[other], &request)?)
     }
 
     fn count(

@@ -81,7 +81,7 @@ pub use person::Person;
 pub use players::Players;
 pub use points::points_share;
 pub use registry::{NoSuchGame, Registry};
-pub use respond::{FEW, Response, ResponseError, ResponseRequest};
+pub use respond::{Response, ResponseError, ResponseRequest};
 pub use row::{Outcome, Row, Rows};
 pub use scene::{Paint, Scene, Shape};
 pub use seating::{Seating, Seatings};

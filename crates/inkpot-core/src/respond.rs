@@ -5,14 +5,16 @@ use std::collections::{BTreeMap, HashMap};
 use thiserror::Error;
 
 use crate::fall::catch;
-use crate::{Acting, Chance, Choices, Factory, Game, Halt, Keyed, Noted, Options, Person, Seat, Sight};
+use crate::{Acting, Agent, Chance, Choices, Factory, Game, GaveUp, Halt, Keyed, Noted, Options, Person, Seat, Sight};
 
 /// A request for the best response to an agent.
 #[derive(Clone, Debug)]
 pub struct ResponseRequest {
-    /// The number of times that the agent is asked at a position where it does not always choose the same; at first it
-    /// is asked [`FEW`] times.
+    /// The number of times that the agent is asked at a position where nothing says with which chance it takes an
+    /// option.
     pub draws: u64,
+    /// Whether the agent draws no chance, by its sheet: then it is asked once.
+    pub without_chance: bool,
     /// Positions that may be held.
     pub most_positions: usize,
     /// Seed of the agent's chance.
@@ -31,8 +33,12 @@ pub struct Response {
     pub start: [f64; 2],
     /// Positions at which the agent was asked.
     pub asked: u64,
-    /// Those of them where it did not always choose the same: there its choices are known as shares of the draws.
+    /// Those of them where it takes several options.
     pub varied: u64,
+    /// Those of them where its chances are not known, and are taken for the shares of the draws. With none the response
+    /// is exact; else its worth is too high here, as a maximum over shares that err is, and what it wins in matches is a
+    /// lower bound of what the best response would.
+    pub sampled: u64,
 }
 
 /// An error: no best response can be given.
@@ -51,8 +57,8 @@ pub enum ResponseError {
     Halted,
 }
 
-/// Draws that tell whether an agent always chooses the same.
-pub const FEW: u64 = 4;
+/// How far the chances that an agent gives may be off 1 in all.
+const ROUNDING: f64 = 1e-6;
 
 /// Looks through all positions from a start, once for each seat of the opponent: where that decides, the best option
 /// counts, and where the agent does, the mean over what it chooses (backward induction). The agent is taken to choose
@@ -172,7 +178,9 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
             best
         } else {
             let shares = self.shares(&node.state, node.seat, turn, &node.options)?;
-            shares.iter().zip(&node.values).map(|(share, value)| share * value).sum()
+            let sum: f64 = shares.iter().zip(&node.values).map(|(share, value)| share * value).sum();
+            // Where every option is worth the same, so is the position, to the last digit.
+            sum / shares.iter().sum::<f64>()
         };
         self.known.insert(node.state.key(), Some(points));
         Ok(points)
@@ -187,18 +195,60 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         next
     }
 
-    /// How often the agent takes each option.
+    /// How often the agent takes each option: by its own word, or by how often it does when asked many times.
     fn shares(&mut self, state: &G, seat: Seat, turn: u64, options: &[G::Action]) -> Result<Vec<f64>, ResponseError> {
-        let mut taken = vec![0_u64; options.len()];
         let position = self.response.asked;
         self.response.asked += 1;
-        let mut draws = 0;
-        while draws < FEW || (draws < self.request.draws && taken.iter().filter(|count| **count > 0).count() > 1) {
-            taken[self.asked(state, seat, turn, options, &[position, draws])?] += 1;
-            draws += 1;
+        let known = self.known_shares(state, seat, turn, options, position)?;
+        let shares = match known {
+            Some(shares) => shares,
+            None => {
+                let draws = if self.request.without_chance { 1 } else { self.request.draws };
+                self.response.sampled += u64::from(!self.request.without_chance);
+                let mut taken = vec![0_u64; options.len()];
+                for draw in 0..draws {
+                    taken[self.asked(state, seat, turn, options, &[position, draw])?] += 1;
+                }
+                taken.into_iter().map(|count| count as f64 / draws as f64).collect()
+            }
+        };
+        self.response.varied += u64::from(shares.iter().filter(|share| **share > 0.0).count() > 1);
+        Ok(shares)
+    }
+
+    /// The chances that the agent itself gives, if it does. Errs where these are none.
+    fn known_shares(
+        &self,
+        state: &G,
+        seat: Seat,
+        turn: u64,
+        options: &[G::Action],
+        position: u64,
+    ) -> Result<Option<Vec<f64>>, ResponseError> {
+        let wrong = |reason: String| ResponseError::Agent { position: state.note(), reason };
+        let shares = catch(|| {
+            let mut agent = self.begun(seat, &[position])?;
+            Ok::<_, GaveUp>(agent.shares(&Sight::new(state, seat, turn), options))
+        });
+        let shares = shares.map_err(wrong)?.map_err(|gave_up| wrong(gave_up.to_string()))?;
+        let is_share = |share: &f64| (0.0..=1.0 + ROUNDING).contains(share);
+        match shares {
+            Some(shares) if shares.len() != options.len() || !shares.iter().all(is_share) => {
+                Err(wrong(format!("gave the chances {shares:?} for {} options", options.len())))
+            }
+            Some(shares) if (shares.iter().sum::<f64>() - 1.0).abs() > ROUNDING => {
+                Err(wrong(format!("gave chances that sum to {}", shares.iter().sum::<f64>())))
+            }
+            shares => Ok(shares),
         }
-        self.response.varied += u64::from(taken.iter().filter(|count| **count > 0).count() > 1);
-        Ok(taken.into_iter().map(|count| count as f64 / draws as f64).collect())
+    }
+
+    /// An agent at the beginning of a match.
+    fn begun(&self, seat: Seat, draw: &[u64]) -> Result<Box<dyn Agent<G>>, GaveUp> {
+        let chance = Chance::named(self.request.seed, draw);
+        let mut agent = (self.agent)(Person::new(chance.clone()))?;
+        agent.begin(seat, chance);
+        Ok(agent)
     }
 
     /// The place of the option that the agent takes.
@@ -211,12 +261,7 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         draw: &[u64],
     ) -> Result<usize, ResponseError> {
         let wrong = |reason: String| ResponseError::Agent { position: state.note(), reason };
-        let chosen = catch(|| {
-            let chance = Chance::named(self.request.seed, draw);
-            let mut agent = (self.agent)(Person::new(chance.clone()))?;
-            agent.begin(seat, chance);
-            agent.choose(&Sight::new(state, seat, turn))
-        });
+        let chosen = catch(|| self.begun(seat, draw)?.choose(&Sight::new(state, seat, turn)));
         let chosen = chosen.map_err(wrong)?.map_err(|gave_up| wrong(gave_up.to_string()))?;
         let place = options.iter().position(|listed| *listed == chosen);
         place.ok_or_else(|| wrong("chose what is no option".into()))

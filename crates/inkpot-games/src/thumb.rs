@@ -41,6 +41,15 @@ impl<G: Options + Imagine, T: Thumb<G>> Agent<G> for ByThumb<G::Action, T> {
         Ok(heaviest.clone().nth(pick).map_or_else(|| self.options[0].clone(), |(option, _)| option.clone()))
     }
 
+    fn shares(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
+        self.choose(sight).ok()?;
+        let best = self.weighed.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let weighed = self.options.iter().zip(&self.weighed);
+        let heaviest: Vec<_> = weighed.filter(|(_, value)| **value == best).map(|(option, _)| option).collect();
+        let share = |option| if heaviest.contains(&option) { 1.0 / heaviest.len() as f64 } else { 0.0 };
+        (!heaviest.is_empty()).then(|| options.iter().map(share).collect())
+    }
+
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         let weighed = self.options.iter().zip(&self.weighed);
         Some(Thoughts::of(

@@ -132,17 +132,16 @@ impl LocalCurve {
         Interval { value: share(logit), low: share(logit - below), high: share(logit + above) }
     }
 
-    /// The nodes on either side of a solved value where its interval is as wide as it is for what the curve may do between
-    /// two nodes, more than for chance: then more nodes there tell more than more matches. None where chance rules.
-    pub fn gap_around(&self, solved: &Solved) -> Option<[f64; 2]> {
+    /// The nodes on either side of a solved value whose interval is wider by half than chance alone makes it, for what the
+    /// curve may do between them: then more nodes there tell more than more matches. None where chance rules.
+    pub fn gap_around(&self, wanted: f64, solved: &Solved) -> Option<[f64; 2]> {
         let ends = [self.nodes[0], self.nodes[self.nodes.len() - 1]];
-        let (low, high) = (solved.low.unwrap_or(ends[0]), solved.high.unwrap_or(ends[1]));
-        let is_gap = |x: f64| {
-            let place = self.place(x);
-            self.gap(place).into_iter().fold(0.0, f64::max) > self.margin * self.error(place)
-        };
-        let within = (0..=8).map(|step| low + (high - low) * f64::from(step) / 8.0);
-        within.into_iter().any(is_gap).then(|| {
+        let stretch = |solved: &Solved| [solved.low.unwrap_or(ends[0]), solved.high.unwrap_or(ends[1])];
+        let width = |[low, high]: [f64; 2]| high - low;
+        let by_chance = self.solve_within(wanted, &|place| [self.margin * self.error(place); 2]);
+        let same = by_chance.solved.iter().find(|other| other.value == solved.value)?;
+        let [low, high] = stretch(solved);
+        (width([low, high]) > 1.5 * width(stretch(same))).then(|| {
             let before = self.nodes.iter().rev().find(|node| **node <= low).copied();
             let after = self.nodes.iter().find(|node| **node >= high).copied();
             [before.unwrap_or(ends[0]), after.unwrap_or(ends[1])]
@@ -246,10 +245,15 @@ impl LocalCurve {
 
     /// The values where the curve takes a wanted share, and where by its band it may.
     pub fn solve(&self, wanted: f64) -> Crossings {
+        self.solve_within(wanted, &|place| self.reach(place))
+    }
+
+    /// The same where the band reaches so far below the curve at a place, and above.
+    fn solve_within(&self, wanted: f64, reach: &dyn Fn(f64) -> [f64; 2]) -> Crossings {
         let target = (wanted / (1.0 - wanted)).ln();
         let off = |place: f64| self.logit(place) - target;
         let outside = |place: f64| {
-            let (off, [below, above]) = (off(place), self.reach(place));
+            let (off, [below, above]) = (off(place), reach(place));
             if off > 0.0 { off - below } else { -off - above }
         };
         let mut looks = vec![Look { place: 0.0, crosses: off(0.0) == 0.0 }];

@@ -170,7 +170,7 @@ impl Response {
             _ => None,
         };
         let blocks_needed = nearness.map(|near| (self.blocks / (near * near)).ceil() as u64);
-        let gap = found.solved.first().and_then(|first| self.curve.gap_around(first));
+        let gap = found.solved.first().and_then(|first| self.curve.gap_around(share, first));
         Solution { gap, outcome, solved: found.solved, possible: found.possible, blocks_needed }
     }
 }

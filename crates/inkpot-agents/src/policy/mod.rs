@@ -15,7 +15,7 @@ use inkpot_core::{
 
 use crate::Graded;
 use crate::limits::temper;
-use crate::soft::{drawn, shares};
+use crate::soft::{drawn, even_shares, shares};
 
 pub use networks::networks;
 pub use tables::tables;
@@ -34,6 +34,11 @@ pub trait Model<G: Game>: Send {
 
     /// The best of these values; which of equals is the model's own.
     fn best(&self, values: &[f64], chance: &mut Chance) -> usize;
+
+    /// Whether any of these values may be the best, as [`Model::best`] has it; none where that is not known.
+    fn may_be_best(&self, _values: &[f64], _option: usize) -> Option<bool> {
+        None
+    }
 
     /// The action that an option means now, or the action that it gave where it has no options.
     fn act(&self, sight: &Sight<'_, G>, option: usize) -> G::Action;
@@ -152,6 +157,29 @@ impl<G: Game> Agent<G> for Policy<G> {
         self.seat = seat;
         self.chance = chance;
         self.model.begin(seat, &mut self.chance);
+    }
+
+    fn shares(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
+        if self.every > 1 {
+            return None;
+        }
+        self.values.clear();
+        self.model.judge(sight, &mut self.chance, &mut self.values).ok()?;
+        let known = (self.temper > 0.0 && self.values.iter().any(|value| value.is_finite()))
+            .then(|| shares(&self.values, self.temper));
+        let by_option = match known {
+            Some(shares) => shares,
+            None => {
+                self.model.may_be_best(&self.values, 0)?;
+                let is_best = |option| self.model.may_be_best(&self.values, option).unwrap_or_default();
+                even_shares(self.values.len(), is_best)?
+            }
+        };
+        let actions: Vec<G::Action> = (0..by_option.len()).map(|option| self.model.act(sight, option)).collect();
+        let share = |action: &G::Action| -> f64 {
+            actions.iter().zip(&by_option).filter(|(other, _)| *other == action).map(|(_, share)| share).sum()
+        };
+        Some(options.iter().map(share).collect())
     }
 
     fn renew(&mut self, _person: &Person) -> bool {

@@ -114,13 +114,23 @@ where
 
     /// Of equals, and in a position that it never met, any.
     fn best(&self, values: &[f64], chance: &mut Chance) -> usize {
-        let best = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        let ties = || (0..values.len()).filter(|&option| values[option].is_nan() || values[option] == best);
+        let ties = || (0..values.len()).filter(|&option| is_best(values, option));
         let pick = chance.below(ties().count());
         ties().nth(pick).unwrap_or(0)
+    }
+
+    fn may_be_best(&self, values: &[f64], option: usize) -> Option<bool> {
+        // Between two states of its training, which it plays is drawn for each match.
+        self.trained.is_single().then(|| is_best(values, option))
     }
 
     fn act(&self, _sight: &Sight<'_, G>, option: usize) -> G::Action {
         self.options[option].clone()
     }
+}
+
+/// Whether an option is one of the best: of equals, and of those that are not known, any is.
+fn is_best(values: &[f64], option: usize) -> bool {
+    let best = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+    values[option].is_nan() || values[option] == best
 }

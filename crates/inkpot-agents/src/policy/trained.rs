@@ -64,6 +64,11 @@ impl<T: Clone> Trained<T> {
         &self.later
     }
 
+    /// Whether every match is played by one of its states, always the same.
+    pub(crate) fn is_single(&self) -> bool {
+        self.share <= 0.0 || self.share >= 1.0
+    }
+
     /// The state of a match; nothing is drawn where it can only be one.
     pub(crate) fn of_match(&self, chance: &mut Chance) -> &T {
         let later = self.share >= 1.0 || self.share > 0.0 && chance.happens(self.share);

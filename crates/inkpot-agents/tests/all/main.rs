@@ -2,4 +2,5 @@
 
 mod failing;
 mod searching;
+mod shares;
 mod toys;

@@ -236,7 +236,8 @@ fn answered(size: (usize, usize), agent: &str, knobs: &Knobs, draws: u64) -> Res
         study_seed: 1,
         pairing: 0,
     };
-    let request = ResponseRequest { draws, most_positions: 100_000, seed: 1, halt: Halt::never() };
+    let request =
+        ResponseRequest { draws, without_chance: false, most_positions: 100_000, seed: 1, halt: Halt::never() };
     game.best_response(&setting, &request).unwrap()
 }
 
@@ -275,19 +276,29 @@ fn against_chance(plain: &Plain, mover: usize, known: &mut HashMap<String, f64>)
 }
 
 #[test]
-fn what_is_best_against_one_who_draws_is_known_as_well_as_its_draws_tell() {
-    let response = answered((4, 3), "drifter", &Knobs::default(), 10_000);
+fn what_is_best_against_one_who_draws_and_says_its_chances_is_exact() {
+    let response = answered((4, 3), "drifter", &Knobs::default(), 1);
     for mover in 0..2 {
         let mut known = HashMap::new();
         let start = against_chance(&Plain::empty(4, 3), mover, &mut known);
-        assert!((response.start[mover] - start).abs() < 0.01, "{mover}: {} and {start}", response.start[mover]);
+        assert!((response.start[mover] - start).abs() < 1e-12, "{mover}: {} and {start}", response.start[mover]);
         for (position, values) in response.rows.iter().filter(|row| read(row.0).side == mover) {
             let plain = read(position);
             for (value, place) in values.iter().zip(plain.moves(mover)) {
                 let expected = against_chance(&plain.play(place), mover, &mut known);
-                assert!((value - expected).abs() < 0.03, "{position}: {value} and {expected}");
+                assert!((value - expected).abs() < 1e-12, "{position}: {value} and {expected}");
             }
         }
     }
-    assert!(response.varied > 0 && response.varied < response.asked);
+    assert!(response.varied > 0 && response.varied < response.asked && response.sampled == 0);
+}
+
+#[test]
+fn what_is_best_against_one_who_does_not_say_its_chances_is_as_good_as_its_draws() {
+    // It grows its tree by chance, and even asked a thousand times it may have more to show.
+    let searching = Knobs::default().with("iterations", 3.0);
+    let sampled = answered((3, 2), "treesearch", &searching, 200);
+    assert!(sampled.sampled == sampled.asked && sampled.varied > 0);
+    let certain = Knobs::default().with("depth", 64.0).with_word("ties", "first");
+    assert_eq!(answered((3, 2), "minimax", &certain, 1).sampled, 0);
 }

@@ -169,6 +169,7 @@ impl Evolve {
             method: MethodName::Evolution(self.method.name),
             fresh_blocks: self.fresh_blocks,
             learned_on: if self.rivals.is_some() { LearnedOn::Rivals } else { self.aim.learned_on() },
+            sampled: None,
             notes: notes::of_search(self, repetitions),
         };
         let search = SearchFound::of(&self.aim, how, &repetitions.iter().map(Repetition::ended).collect::<Vec<_>>());

@@ -350,6 +350,7 @@ impl SearchFound {
             method: MethodName::Evolution(EvolutionName::Genetic),
             fresh_blocks: true,
             learned_on: aim.learned_on(),
+            sampled: None,
             notes: Vec::new(),
         };
         Self::of(aim, how, &ended).expect("there are some")

@@ -217,6 +217,7 @@ mod tests {
             over_repetitions: None,
             champion: "champion.toml".into(),
             champion_seed: 1,
+            sampled: None,
             notes: Vec::new(),
             seeds,
         };

@@ -60,6 +60,10 @@ pub struct SearchFound {
     pub champion: String,
     /// The seed of its repetition.
     pub champion_seed: u64,
+    /// Of a search through all positions, those at which the opponent's chances are known from draws only: with none the
+    /// champion is the best response there is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sampled: Option<u64>,
     /// Notes on the search.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notes: Vec<String>,
@@ -208,6 +212,7 @@ impl SearchFound {
             over_repetitions: None,
             champion: CHAMPION.into(),
             champion_seed: aim.number_of(number),
+            sampled: how.sampled,
             notes: how.notes,
         })
     }
@@ -218,6 +223,8 @@ pub(crate) struct How {
     pub(crate) method: MethodName,
     pub(crate) fresh_blocks: bool,
     pub(crate) learned_on: LearnedOn,
+    /// Positions at which the opponent's chances are known from draws only, of a search through all positions.
+    pub(crate) sampled: Option<u64>,
     pub(crate) notes: Vec<String>,
 }
 

@@ -30,9 +30,20 @@ pub(super) enum Learner {
 pub(super) struct Exact {
     /// What each option is worth, position by position.
     rows: Option<BTreeMap<String, Vec<f64>>>,
-    /// Positions at which the opponent was asked, and those where it did not always do the same.
+    /// Positions at which the opponent was asked, those where it takes several options, and those where its chances are
+    /// known from draws only.
     pub(super) asked: u64,
     pub(super) varied: u64,
+    #[serde(default)]
+    pub(super) sampled: u64,
+}
+
+impl Learner {
+    /// Positions at which the opponent's chances are known from draws only; none of a learner that does not look through
+    /// all positions.
+    pub(super) fn sampled(&self) -> Option<u64> {
+        if let Self::Exact(exact) = self { Some(exact.sampled) } else { None }
+    }
 }
 
 impl Learner {
@@ -110,8 +121,8 @@ impl Learner {
                 dqn.learn(lessons, turns as usize, whole)
             }
             Self::Exact(exact) => {
-                if let Some(Response { rows, asked, varied, .. }) = lessons[0].best_response(halt) {
-                    *exact = Exact { rows: Some(rows), asked, varied };
+                if let Some(Response { rows, asked, varied, sampled, .. }) = lessons[0].best_response(halt) {
+                    *exact = Exact { rows: Some(rows), asked, varied, sampled };
                 }
                 Ok(Learned::default())
             }

@@ -119,7 +119,7 @@ fn exact_knobs() -> Vec<Knob> {
             100_000,
             64,
             "",
-            "how often the opponent is asked at a position where it does not always do the same",
+            "how often an opponent that does not say with which chance it takes an option is asked at a position",
         ),
         count("positions", 10_000_000, MOST_POSITIONS, "positions", "positions that may be looked through"),
     ]
@@ -176,6 +176,7 @@ impl Training {
     pub(super) fn exact(&self, seed: u64, halt: &Halt) -> ResponseRequest {
         ResponseRequest {
             draws: self.number("draws") as u64,
+            without_chance: false,
             most_positions: self.whole("positions"),
             seed,
             halt: halt.clone(),

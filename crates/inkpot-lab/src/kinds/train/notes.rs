@@ -27,7 +27,7 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String
             explains_nothing(repetition),
             outside(train, &repetition.outside),
             not_passed(train, repetition),
-            varied(train, repetition),
+            exact(train, repetition),
         ];
         notes.extend(each.into_iter().flatten().map(|what| format!("repetition {number}: {what}")));
     }
@@ -47,16 +47,18 @@ fn outside(train: &Train, counts: &[u64]) -> Option<String> {
     })
 }
 
-/// How far what is best is exact.
-fn varied(train: &Train, repetition: &Repetition) -> Option<String> {
+/// Whether the response is the best there is, or a lower bound.
+fn exact(train: &Train, repetition: &Repetition) -> Option<String> {
     let Learner::Exact(exact) = &repetition.learner else { return None };
-    let (varied, positions, draws) = (exact.varied, exact.asked, train.method.knobs.number("draws"));
-    Some(if varied == 0 {
-        format!("the opponent always chose the same option at each of {positions} positions, so this response is exact")
+    let (sampled, positions, draws) = (exact.sampled, exact.asked, train.method.knobs.number("draws"));
+    Some(if sampled == 0 {
+        format!(
+            "the opponent's chances are known at all of {positions} positions, so this response is exact: none wins more"
+        )
     } else {
         format!(
-            "the opponent's choice varied at {varied} of {positions} positions; there the response rests on {draws} sampled choices \
-             each: raise `draws` for a closer one"
+            "the opponent does not say its chances at {sampled} of {positions} positions, and {draws} sampled choices stand for \
+             them, so what this response wins is a lower bound: raise `draws` for a closer one"
         )
     })
 }

@@ -220,6 +220,7 @@ impl Train {
                 () if !repetitions.iter().all(|repetition| repetition.course.is_over(self)) => LearnedOn::Elsewhere,
                 () => self.aim.learned_on(),
             },
+            sampled: repetitions.iter().map(|repetition| repetition.learner.sampled()).sum(),
             notes: notes::of_search(self, &repetitions),
         };
         let ended: Vec<_> = repetitions.iter().map(|repetition| repetition.ended(self)).collect();
