@@ -107,6 +107,18 @@ impl Knobs {
         all
     }
 
+    /// Those of these values that one of the knobs allows.
+    #[must_use]
+    pub fn allowed(&self, knobs: &[Knob]) -> Self {
+        let mut allowed = Self::default();
+        for (name, value) in self.iter() {
+            if knobs.iter().any(|knob| knob.name == name && knob.check(value).is_ok()) {
+                allowed.set(name, value.clone());
+            }
+        }
+        allowed
+    }
+
     /// Fills in every knob that is not set: from the knob it follows, or its default. Errs with all that is wrong.
     pub fn resolve(&self, knobs: &[Knob]) -> Result<Knobs, Vec<KnobError>> {
         let mut errors: Vec<KnobError> = Vec::new();

@@ -86,9 +86,17 @@ impl Study {
         Ok(())
     }
 
-    /// Writes a text file that carries its own checksum, for what changes more often than the manifest.
-    pub fn write_sealed(&self, name: &str, text: &str) -> Result<(), LedgerError> {
-        self.write(name, format!("{SEAL}{}\n{text}", checksum(text.as_bytes())).as_bytes())
+    /// Writes a text file that carries its own checksum, for what changes more often than the manifest. The checksum covers
+    /// the file of the study on which the text rests, too.
+    pub fn write_sealed(&self, name: &str, basis: &str, text: &str) -> Result<(), LedgerError> {
+        let basis = self.basis(basis)?;
+        self.write(name, format!("{SEAL}{} {basis}\n{text}", sealed(&basis, text)).as_bytes())
+    }
+
+    /// The checksum of a file of the study on which others rest.
+    fn basis(&self, name: &str) -> Result<String, LedgerError> {
+        let path = self.folder.join(name);
+        Ok(checksum(&fs::read(&path).map_err(LedgerError::io("read", &path))?))
     }
 
     /// Reads a text file of the study that nothing vouches for.
@@ -117,9 +125,9 @@ impl Study {
         LedgerError::Changed { study: self.name.clone(), file: file.into(), why: why.into() }
     }
 
-    /// Reads a sealed text file; none if there is none. Errs when its text is not what was sealed. A file of the first
-    /// releases has no seal.
-    pub fn read_sealed(&self, name: &str) -> Result<Option<String>, LedgerError> {
+    /// Reads a sealed text file that rests on another of the study; none if there is none. Errs when its text is not what
+    /// was sealed, or was sealed for another study. A seal of earlier versions covers the text alone.
+    pub fn read_sealed(&self, name: &str, basis: &str) -> Result<Option<String>, LedgerError> {
         let path = self.folder.join(name);
         if !path.exists() {
             return Ok(None);
@@ -127,11 +135,20 @@ impl Study {
         let changed = || LedgerError::Changed { study: self.name.clone(), file: name.into(), why: CHANGED.into() };
         let bytes = fs::read(&path).map_err(LedgerError::io("read", &path))?;
         let text = String::from_utf8(bytes).map_err(|_| changed())?;
-        match text.strip_prefix(SEAL).and_then(|rest| rest.split_once('\n')) {
-            Some((stored, stored_text)) if stored == checksum(stored_text.as_bytes()) => Ok(Some(stored_text.into())),
-            Some(_) => Err(changed()),
-            None => Ok(Some(text)),
-        }
+        let (seal, text) = text.strip_prefix(SEAL).and_then(|rest| rest.split_once('\n')).ok_or_else(changed)?;
+        let sound = match seal.split_once(' ') {
+            Some((sum, sealed_for)) if sum == sealed(sealed_for, text) => {
+                if sealed_for != self.basis(basis)? {
+                    return Err(
+                        self.changed(name, &format!("it was written by another study: it rests on another {basis}"))
+                    );
+                }
+                true
+            }
+            Some(_) => false,
+            None => seal == checksum(text.as_bytes()),
+        };
+        if sound { Ok(Some(text.into())) } else { Err(changed()) }
     }
 
     /// Files that stand at the top of the folder, but for the manifest and the lock.
@@ -142,8 +159,8 @@ impl Study {
         Ok(names.filter(|name| name != MANIFEST && name != LOCK).collect())
     }
 
-    /// Lets the manifest vouch for a file as it stands.
-    pub(crate) fn keep(&self, manifest: &mut Manifest, name: &str) -> Result<(), LedgerError> {
+    /// Lets the manifest vouch for a file as it stands, from its next writing on.
+    pub fn keep(&self, manifest: &mut Manifest, name: &str) -> Result<(), LedgerError> {
         let path = self.folder.join(name);
         let bytes = fs::read(&path).map_err(LedgerError::io("read", &path))?;
         manifest.files.insert(name.into(), checksum(&bytes));
@@ -236,6 +253,11 @@ impl Study {
     }
 }
 
+/// The checksum of a text that rests on a file with this checksum.
+fn sealed(basis: &str, text: &str) -> String {
+    checksum(format!("{basis}\n{text}").as_bytes())
+}
+
 #[cfg(test)]
 pub(crate) mod tests {
     use super::*;
@@ -296,12 +318,30 @@ pub(crate) mod tests {
         assert_eq!(study.read_kept(&manifest, "plan.json").unwrap(), "{}");
         study.write("plan.json", b"{ }").unwrap();
         assert!(matches!(study.read_kept(&manifest, "plan.json"), Err(LedgerError::Changed { .. })));
-        assert_eq!(study.read_sealed("checkpoints/one.txt").unwrap(), None);
-        study.write_sealed("checkpoints/one.txt", "so far\n").unwrap();
-        assert_eq!(study.read_sealed("checkpoints/one.txt").unwrap().as_deref(), Some("so far\n"));
-        let changed = study.read_text("checkpoints/one.txt").unwrap().replace("far", "fat");
-        study.write("checkpoints/one.txt", changed.as_bytes()).unwrap();
-        assert!(matches!(study.read_sealed("checkpoints/one.txt"), Err(LedgerError::Changed { .. })));
+        let read = || study.read_sealed("checkpoints/one.txt", "plan.json");
+        assert_eq!(read().unwrap(), None);
+        study.write_sealed("checkpoints/one.txt", "plan.json", "so far\n").unwrap();
+        assert_eq!(read().unwrap().as_deref(), Some("so far\n"));
+        let sound = study.read_text("checkpoints/one.txt").unwrap();
+        let sum = sound.lines().next().unwrap();
+        let other = format!("{SEAL}{}\n", checksum(b"so far\n"));
+        let changes = [
+            sound.replace("far", "fat"),
+            sound.replace(sum, "sha256"),
+            "so far\n".into(),
+            sound[..9].into(),
+            String::new(),
+        ];
+        for changed in changes {
+            study.write("checkpoints/one.txt", changed.as_bytes()).unwrap();
+            assert!(matches!(read(), Err(LedgerError::Changed { .. })), "{changed}");
+        }
+        study.write("checkpoints/one.txt", (other + "so far\n").as_bytes()).unwrap();
+        assert_eq!(read().unwrap().as_deref(), Some("so far\n"), "as earlier versions sealed it");
+        // Of another study.
+        study.write("checkpoints/one.txt", sound.as_bytes()).unwrap();
+        study.write("plan.json", b"{ \"seed\": 2 }").unwrap();
+        assert!(read().is_err_and(|error| error.to_string().contains("written by another study")));
     }
 
     #[test]

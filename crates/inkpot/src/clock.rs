@@ -3,12 +3,12 @@
 use std::fmt::Write;
 use std::time::{Duration, Instant};
 
-use inkpot_ledger::Study;
+use inkpot_ledger::{Manifest, Study};
 
 use crate::failure::Failure;
 
 /// Where a study keeps the seconds by which each round was done.
-const TIMES: &str = "times.csv";
+pub(crate) const TIMES: &str = "times.csv";
 
 /// A clock that goes on where it was stopped.
 pub(crate) struct Clock {
@@ -19,9 +19,18 @@ pub(crate) struct Clock {
     began: Instant,
 }
 
+/// The same of a finished study. Errs where the file is not as the manifest has it.
+pub(crate) fn finished_times(study: &Study, manifest: &Manifest) -> Result<Vec<(u64, f64)>, Failure> {
+    let text = if manifest.files.contains_key(TIMES) { study.read_kept(manifest, TIMES)? } else { String::new() };
+    Ok(if text.is_empty() { times(study) } else { read(&text) })
+}
+
 /// The rounds of a study with the seconds by which each was done, pauses left out; none where nothing was kept.
-pub(crate) fn times(study: &Study) -> Vec<(u64, f64)> {
-    let text = study.read_text(TIMES).unwrap_or_default();
+fn times(study: &Study) -> Vec<(u64, f64)> {
+    read(&study.read_text(TIMES).unwrap_or_default())
+}
+
+fn read(text: &str) -> Vec<(u64, f64)> {
     let read = |line: &str| {
         let (round, seconds) = line.split_once(',')?;
         Some((round.parse().ok()?, seconds.parse::<f64>().ok().filter(|x| x.is_finite())?))

@@ -7,7 +7,7 @@ use inkpot_ledger::{Study, checksum};
 
 use crate::clock::Clock;
 use crate::failure::Failure;
-use crate::stored::{CHECKPOINT, HISTORY};
+use crate::stored::{CHECKPOINT, HISTORY, SEARCH};
 
 /// Where a study keeps what was seen of the round under way.
 const ROUND: &str = "checkpoints/round-1.txt";
@@ -63,11 +63,11 @@ impl<'a> Keeper<'a> {
             self.clock.save(self.study)?;
             self.study.write(HISTORY, searching.history().as_bytes())?;
             let text = searching.checkpoint();
-            self.study.write_sealed(CHECKPOINT, &text)?;
+            self.study.write_sealed(CHECKPOINT, SEARCH, &text)?;
             checksum(text.as_bytes())
         };
         if !results.is_empty() {
-            self.study.write_sealed(ROUND, &written(&checkpoint, self.clock.seconds(), results))?;
+            self.study.write_sealed(ROUND, SEARCH, &written(&checkpoint, self.clock.seconds(), results))?;
         }
         self.checkpoint = Some(checkpoint);
         Ok(())
@@ -91,7 +91,7 @@ fn written(checkpoint: &str, seconds: f64, results: &Results) -> String {
 
 /// The seconds, and what was seen, of the round after this checkpoint.
 fn begun(study: &Study, checkpoint: &str) -> Option<(f64, Results)> {
-    let text = study.read_sealed(ROUND).ok()??;
+    let text = study.read_sealed(ROUND, SEARCH).ok()??;
     let (head, bits) = text.split_once('\n')?;
     let (follows, seconds) = head.split_once(' ')?;
     if follows != checksum(checkpoint.as_bytes()) {
@@ -180,14 +180,14 @@ mod tests {
         let (_folder, study) = study();
         let (mut keeper, _) = Keeper::new(&study, &After(1));
         keeper.hear(&After(1), &Results::new(), true).unwrap();
-        assert_eq!(study.read_sealed(CHECKPOINT).unwrap().as_deref(), Some("after 1"));
+        assert_eq!(study.read_sealed(CHECKPOINT, SEARCH).unwrap().as_deref(), Some("after 1"));
         study.discard(CHECKPOINT).unwrap();
         keeper.hear(&After(1), &vec![vec![vec![1.0]]], true).unwrap();
-        assert!(study.read_sealed(CHECKPOINT).unwrap().is_none(), "it was not written again");
+        assert!(study.read_sealed(CHECKPOINT, SEARCH).unwrap().is_none(), "it was not written again");
         keeper.hear(&After(2), &Results::new(), true).unwrap();
-        assert_eq!(study.read_sealed(CHECKPOINT).unwrap().as_deref(), Some("after 2"));
+        assert_eq!(study.read_sealed(CHECKPOINT, SEARCH).unwrap().as_deref(), Some("after 2"));
         assert_eq!(study.read_text(HISTORY).unwrap(), "2 rounds\n");
         keeper.hear(&After(3), &Results::new(), false).unwrap();
-        assert_eq!(study.read_sealed(CHECKPOINT).unwrap().as_deref(), Some("after 2"), "not so soon again");
+        assert_eq!(study.read_sealed(CHECKPOINT, SEARCH).unwrap().as_deref(), Some("after 2"), "not so soon again");
     }
 }

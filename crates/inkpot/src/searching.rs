@@ -6,6 +6,7 @@ use inkpot_lab::{
 };
 use inkpot_ledger::{LedgerError, Manifest, Naming, Phase, State, Study};
 
+use crate::clock;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::hint;
@@ -14,7 +15,7 @@ use crate::playing;
 use crate::progress::SearchProgress;
 use crate::saved::Keeper;
 use crate::source::Source;
-use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED};
+use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED, SEARCH};
 use crate::watch;
 
 /// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
@@ -50,7 +51,7 @@ pub(crate) fn make(
 
 /// Whether more than the beginning of a search is saved.
 fn has_learned(study: &Study, search: &SearchPlan, desk: &Desk) -> Result<bool, Failure> {
-    let saved = study.read_sealed(CHECKPOINT)?;
+    let saved = study.read_sealed(CHECKPOINT, SEARCH)?;
     let fresh = search.as_search().begin(desk.game(&search.as_search().ground().game)?, None);
     Ok(saved.is_some_and(|saved| fresh.is_ok_and(|fresh| fresh.checkpoint() != saved)))
 }
@@ -63,17 +64,20 @@ fn begun<'a>(
     game: &'a dyn GameEntry,
     desk: &Desk,
 ) -> Result<Box<dyn Searching + 'a>, Failure> {
-    let checkpoint = match study.read_sealed(CHECKPOINT) {
-        Err(LedgerError::Changed { .. }) => None,
-        other => other?.map(|text| search.as_search().begin(game, Some(&text))),
+    let damaged = match study.read_sealed(CHECKPOINT, SEARCH) {
+        Ok(None) => None,
+        Ok(Some(text)) => match search.as_search().begin(game, Some(&text)) {
+            Ok(begun) => return Ok(begun),
+            Err(error) => Some(error.to_string()),
+        },
+        Err(LedgerError::Changed { why, .. }) => Some(why),
+        Err(other) => return Err(other.into()),
     };
-    match checkpoint {
-        Some(Ok(begun)) => return Ok(begun),
-        Some(Err(_)) | None if study.folder().join(CHECKPOINT).exists() => {
-            desk.say(format!("warning: {CHECKPOINT} is damaged and has been set aside; the search starts again"));
-            study.set_aside(CHECKPOINT)?;
-        }
-        _ => {}
+    if let Some(why) = damaged {
+        desk.say(format!(
+            "warning: {CHECKPOINT} cannot be used and has been set aside ({why}); the search starts again"
+        ));
+        study.set_aside(CHECKPOINT)?;
     }
     search.as_search().begin(game, None).map_err(|error| Failure::Failed(error.to_string()))
 }
@@ -128,6 +132,9 @@ pub(crate) fn go_on(
     playing::store_plan(study, &plan)?;
     study.write_kept(manifest, PLAN, stored::plan_text(&plan)?.as_bytes())?;
     study.write_kept(manifest, HISTORY, searching.history().as_bytes())?;
+    // Nothing writes these any more, and figures are drawn from them.
+    study.keep(manifest, CHECKPOINT)?;
+    study.keep(manifest, clock::TIMES)?;
     manifest.phase = Phase::Play;
     // A search says beforehand how much there is to prove at most.
     manifest.blocks = plan.total_blocks();
@@ -151,7 +158,7 @@ fn proving(
 /// What a study that has searched plays, made again from its search; none where its checkpoint is not what it was.
 pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<StudyPlan>, Failure> {
     let search = stored::stored_search(study, manifest)?;
-    let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
+    let Some(checkpoint) = study.read_sealed(CHECKPOINT, SEARCH)? else { return Ok(None) };
     proving(study, manifest, &search, &checkpoint, desk).map(Some)
 }
 
@@ -159,7 +166,7 @@ pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> R
 /// was.
 pub(crate) fn history_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<String>, Failure> {
     let search = stored::stored_search(study, manifest)?;
-    let Some(checkpoint) = study.read_sealed(CHECKPOINT)? else { return Ok(None) };
+    let Some(checkpoint) = study.read_sealed(CHECKPOINT, SEARCH)? else { return Ok(None) };
     let begun = search.as_search().begin(desk.game(&search.as_search().ground().game)?, Some(&checkpoint));
     Ok(begun.ok().map(|searching| searching.history()))
 }

@@ -281,12 +281,15 @@ impl<'a> Checker<'a> {
         }
     }
 
+    /// Every knob, with these values where they are allowed. The others are reported and have their defaults, so that
+    /// checks that follow have a whole set to go by; none at all where a knob without a default is missing.
     pub(crate) fn knobs(&mut self, at: &Place, stated: &Knobs, knobs: &[Knob]) -> Knobs {
         stated.resolve(knobs).unwrap_or_else(|errors| {
             for error in errors {
                 self.problems.push(knob_problem(at, &error));
             }
-            Knobs::default()
+            let allowed = stated.allowed(knobs);
+            allowed.resolve(knobs).or_else(|_| Knobs::default().resolve(knobs)).unwrap_or_default()
         })
     }
 

@@ -118,13 +118,13 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
     stopped("stopped");
     assert_eq!(bench.read("ledger/stopped/history.csv").lines().count(), 1, "no generation is done");
     let study = Ledger::at(&bench.path("ledger")).open("stopped").unwrap();
-    let round = study.read_sealed(ROUND).unwrap().expect("the round is saved");
+    let round = study.read_sealed(ROUND, "search.json").unwrap().expect("the round is saved");
     let seconds: f64 = round.lines().next().unwrap().split_once(' ').unwrap().1.parse().unwrap();
     bench.ok("resume stopped --threads 1");
     let first: f64 =
         bench.read("ledger/stopped/times.csv").lines().nth(1).unwrap().split_once(',').unwrap().1.parse().unwrap();
     assert!(seconds > 0.0 && first > seconds, "the clock goes on too: {first} after {seconds}");
-    assert!(study.read_sealed(ROUND).unwrap().is_none(), "no round is under way");
+    assert!(study.read_sealed(ROUND, "search.json").unwrap().is_none(), "no round is under way");
     bench.ok("evolve brief.toml --name whole");
     let history = |name: &str| bench.read(&format!("ledger/{name}/history.csv"));
     assert_eq!(history("stopped"), history("whole"));
@@ -138,9 +138,28 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
     let (follows, bits) = round.split_once('\n').unwrap();
     let mut bits: Vec<Vec<Vec<u64>>> = serde_json::from_str(bits).unwrap();
     bits[0][0][1] = 1000_f64.to_bits();
-    study.write_sealed(ROUND, &format!("{follows}\n{}", serde_json::to_string(&bits).unwrap())).unwrap();
+    study.write_sealed(ROUND, "search.json", &format!("{follows}\n{}", serde_json::to_string(&bits).unwrap())).unwrap();
     bench.ok("resume changed");
     assert_ne!(history("changed"), history("whole"));
+    // A checkpoint of another search is named and set aside, and the search begins anew to the same end.
+    stopped("foreign");
+    bench.write("other.toml", KNOBS);
+    bench.ok("evolve other.toml --name other");
+    let checkpoint = |name: &str| bench.path(&format!("ledger/{name}/checkpoints/search-1.txt"));
+    fs::copy(checkpoint("other"), checkpoint("foreign")).unwrap();
+    let resumed = bench.run("resume foreign");
+    let said = String::from_utf8_lossy(&resumed.stderr);
+    assert!(resumed.status.success() && said.contains("it was written by another study"), "{said}");
+    assert_eq!(history("foreign"), history("whole"));
+    // One of a finished study is a file like any other to `verify`.
+    fs::copy(checkpoint("other"), checkpoint("whole")).unwrap();
+    fs::write(bench.path("ledger/whole/times.csv"), "round,seconds\n").unwrap();
+    let verified = bench.run("ledger verify whole");
+    let said = String::from_utf8_lossy(&verified.stdout);
+    assert!(
+        !verified.status.success() && said.contains("checkpoints/search-1.txt") && said.contains("times.csv"),
+        "{said}"
+    );
 }
 
 /// Of knobs and networks `hard` says so with its kills.
@@ -193,7 +212,7 @@ fn rivals_are_met_as_the_brief_says() {
     let summary = bench.json("ledger show rivals");
     assert_eq!(summary["search"]["learned_on"], "rivals");
     let names = summary["entrants"].as_array().expect("entrants").iter().filter_map(|entrant| entrant["name"].as_str());
-    assert_eq!(names.collect::<Vec<_>>(), ["seed 6", "seed 7", "heron", "avocet"]);
+    assert_eq!(names.collect::<Vec<_>>(), ["repetition 1", "repetition 2", "heron", "avocet"]);
 }
 
 #[test]

@@ -81,10 +81,11 @@ impl SearchProof {
             knobs,
             vary: Vec::new(),
         };
+        let label = if aim.chance.is_some() { "repetition" } else { "seed" };
         // Files are called after the repetition, so that they can lie side by side.
         let champions = search.seeds.iter().zip(champions).map(|(found, genome)| {
             let weights = format!("champion-{}.{}", found.seed, aim.candidate.ending());
-            entrant(format!("seed {}", found.seed), named(&aim.candidate.turned(genome), &weights))
+            entrant(format!("{label} {}", found.seed), named(&aim.candidate.turned(genome), &weights))
         });
         let niches = map.iter().flat_map(|map| &map.niches);
         let elites = niches.zip(elites.into_iter().flatten()).map(|(niche, knobs)| entrant(niche.name(), knobs));

@@ -24,7 +24,7 @@ use crate::figures::{Fitting, Gallery};
 use crate::kinds::kind::{Part, Tells, Written};
 use crate::show::costs;
 use crate::show::study_view::StudyView;
-use crate::stored::CHECKPOINT;
+use crate::stored::{CHECKPOINT, SEARCH};
 
 /// The champion as an agent file.
 const CHAMPION: &str = "champion.toml";
@@ -102,7 +102,11 @@ impl Tells for SearchFinding {
         let game = gallery.desk.game(&gallery.summary.game)?;
         let alone = gallery.plan.cells.iter().all(|cell| cell.entrants.len() == 1);
         // Without the others there is nothing to draw, and all else still is.
-        let resumable = matches!(gallery.study.read_sealed(CHECKPOINT), Ok(Some(_)));
+        let checkpoint = gallery.study.read_sealed(CHECKPOINT, SEARCH);
+        if let Err(error) = &checkpoint {
+            gallery.desk.say(format!("warning: the figure `paths` is left out: {error}"));
+        }
+        let resumable = matches!(checkpoint, Ok(Some(_)));
         if game.has_scene() && alone && resumable {
             fitting.push(Fitting::new(Name::Paths, move || paths::draw(&searched()?, gallery)));
         }

@@ -8,14 +8,14 @@ use super::words;
 use crate::failure::Failure;
 use crate::figures::Gallery;
 use crate::show::format::counted;
-use crate::stored::CHECKPOINT;
+use crate::stored::{CHECKPOINT, SEARCH};
 
 /// Draws it.
 pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Failure> {
     let found = searched.found();
     let ground = &searched.aim().ground;
     let missing = || Failure::Failed(format!("{CHECKPOINT} is missing, and with it the population"));
-    let checkpoint = gallery.study.read_sealed(CHECKPOINT)?.ok_or_else(missing)?;
+    let checkpoint = gallery.study.read_sealed(CHECKPOINT, SEARCH)?.ok_or_else(missing)?;
     let game = gallery.desk.game(&ground.game)?;
     let paths = searched.sought().paths(&checkpoint, found.champion_seed, game);
     let paths = paths.map_err(|error| Failure::Failed(error.to_string()))?;

@@ -38,7 +38,7 @@ impl Searched {
             found: finding.search.clone(),
             confidence: summary.confidence,
             history: read_evolution(&study.read_kept(&manifest, HISTORY)?),
-            times: clock::times(study),
+            times: clock::finished_times(study, &manifest)?,
         }))
     }
 
