@@ -1,7 +1,6 @@
 //! Agent files: an agent kept under a name, for many studies.
 
 use std::cell::RefCell;
-use std::fs;
 use std::path::{Path, PathBuf};
 
 use inkpot_lab::{EntrantDraft, Place};
@@ -9,6 +8,7 @@ use inkpot_lab::{EntrantDraft, Place};
 use crate::brief::{Findings, Reader};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::input;
 use crate::source::{Source, toml_of};
 
 /// Whether what stands for an agent is a file, or a pattern of files.
@@ -33,7 +33,7 @@ pub(crate) fn load_all(base: &Path, pattern: &str, desk: &Desk) -> Result<Vec<En
 
 /// The agent of one file, named after the file unless it says otherwise.
 fn load(path: &Path, desk: &Desk) -> Result<EntrantDraft, Failure> {
-    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let text = input::text(path)?;
     let shown = path.display().to_string();
     let help = "an agent file has a line like `agent = \"fencer\"`, and `knobs = { skill = 0.6 }`";
     let table = toml_of(&text, &shown, help, desk.color_err)?;

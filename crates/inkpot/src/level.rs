@@ -1,12 +1,12 @@
 //! Levels as they are typed, on the command line and in files: a name, a name with knobs, or the path of a file.
 
-use std::fs;
 use std::path::Path;
 
 use inkpot_core::{Knobs, Level};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::input;
 use crate::spec;
 
 /// The level that a text stands for. A name of the game's own goes before a file of that name; a file is looked up from
@@ -17,7 +17,7 @@ pub(crate) fn typed(text: &str, game: &str, base: &Path, desk: &Desk) -> Result<
         desk.registry.game(game).is_some_and(|game| game.sheet().levels.iter().any(|level| level.name == name));
     let path = base.join(text);
     if !is_own && (path.is_file() || looks_like_a_path(text)) {
-        let bytes = fs::read(&path).map_err(|error| Failure::file("read", &path, &error))?;
+        let bytes = input::bytes(&path)?;
         return Ok(Level::file(text, bytes));
     }
     let stated = knobs.map_or(Ok(Knobs::default()), |knobs| spec::assignments(knobs, text))?;

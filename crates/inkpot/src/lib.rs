@@ -14,6 +14,7 @@ mod figure_name;
 mod figures;
 mod global;
 mod hint;
+mod input;
 mod junit;
 mod kinds;
 mod level;

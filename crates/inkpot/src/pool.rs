@@ -4,7 +4,6 @@
 
 use std::cell::RefCell;
 use std::fmt::Write as _;
-use std::fs;
 use std::path::{Path, PathBuf};
 
 use inkpot_core::{GameEntry, Knobs, Level};
@@ -18,6 +17,7 @@ use inkpot_stats::Interval;
 use crate::brief::{Findings, Reader, entrant};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::input;
 use crate::level;
 use crate::output;
 use crate::source::{Source, toml_of};
@@ -55,7 +55,7 @@ pub(crate) enum Adding {
 impl Pool {
     /// Reads and checks a pool.
     pub(crate) fn load(path: &Path, desk: &Desk) -> Result<Self, Failure> {
-        let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+        let text = input::text(path)?;
         let shown = path.display().to_string();
         let help = "a pool has `game`, `anchor` and one [[entrant]] for each of its field";
         let table = toml_of(&text, &shown, help, desk.color_err)?;

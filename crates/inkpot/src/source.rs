@@ -9,6 +9,9 @@ use toml::de::DeTable;
 
 use crate::failure::Failure;
 
+/// Problems that a report shows.
+const SHOWN: usize = 10;
+
 /// Where the keys of a draft were typed.
 pub(crate) enum Source {
     /// In a brief: its path, its text, and where each key stands.
@@ -20,9 +23,11 @@ pub(crate) enum Source {
 impl Source {
     /// All problems in one report.
     pub(crate) fn report(&self, problems: &[Problem], color: bool) -> Failure {
-        let mut parts: Vec<String> = problems.iter().map(|problem| self.one(problem, color)).collect();
-        if problems.len() > 1 {
-            parts.push(format!("{} problems; nothing was played", problems.len()));
+        let mut parts: Vec<String> = problems.iter().take(SHOWN).map(|problem| self.one(problem, color)).collect();
+        match (problems.len(), problems.len().saturating_sub(SHOWN)) {
+            (0 | 1, _) => {}
+            (all, 0) => parts.push(format!("{all} problems; nothing was played")),
+            (all, left) => parts.push(format!("{all} problems, of which {left} are not shown; nothing was played")),
         }
         Failure::Wrong(parts.join("\n\n"))
     }

@@ -1,7 +1,6 @@
 //! From the text of a brief to what it asks for.
 
 use std::cell::RefCell;
-use std::fs;
 use std::path::Path;
 
 use inkpot_core::nearest;
@@ -16,6 +15,7 @@ use crate::brief::{Findings, Reader, entrant_or_file};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::hint;
+use crate::input;
 use crate::kinds::{self, Brief, Checkable, Reads};
 use crate::level;
 use crate::pool::Pool;
@@ -41,14 +41,14 @@ impl ResolvedBrief {
 
 /// Reads and resolves the brief in a file; gives its text too. Files that it names are looked up beside it.
 pub(crate) fn load(path: &Path, desk: &Desk) -> Result<(String, ResolvedBrief), Failure> {
-    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let text = input::text(path)?;
     let brief = read_named(&text, path, desk)?;
     Ok((text, brief))
 }
 
 /// The same with a log of people beside the brief, in place of the one that it names.
 pub(crate) fn load_with_log(path: &Path, log: &Path, desk: &Desk) -> Result<(String, ResolvedBrief), Failure> {
-    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let text = input::text(path)?;
     let brief = read_with_log(&text, path, Some(log), desk)?;
     Ok((text, brief))
 }

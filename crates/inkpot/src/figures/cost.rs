@@ -66,7 +66,24 @@ fn title(marks: &[CostMark], strength: Strength, of: CostOf) -> String {
         (Some(us), CostOf::Time) => format!("at {} a decision", duration(us)),
     };
     if best.name == cheapest.name {
-        return format!("{} is the strongest at the least cost: it {} {}", best.name, rate(best), price(best));
+        let near = marks.iter().filter(|mark| mark.name != best.name && mark.rate.high >= best.rate.low).count();
+        return match near {
+            0 => format!("{} is the strongest at the least cost: it {} {}", best.name, rate(best), price(best)),
+            1 => format!(
+                "{} {} {}, the least cost; one other is not separable from it",
+                best.name,
+                rate(best),
+                price(best)
+            ),
+            near => {
+                format!(
+                    "{} {} {}, the least cost; {near} others are not separable from it",
+                    best.name,
+                    rate(best),
+                    price(best)
+                )
+            }
+        };
     }
     format!("{} {} {}; {} {} {}", best.name, rate(best), price(best), cheapest.name, rate(cheapest), price(cheapest))
 }

@@ -1,6 +1,5 @@
 //! `tune`: knob values that meet targets, rung by rung, proved; or a sheet measured again.
 
-use std::fs;
 use std::path::Path;
 
 use inkpot_lab::{Place, Sheet, StudyKind, StudyPlan, StudySummary};
@@ -11,6 +10,7 @@ use crate::args::TuneArgs;
 use crate::briefs;
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::input;
 use crate::kinds::fit::STANDIN;
 use crate::kinds::tune::words;
 use crate::source::Source;
@@ -72,7 +72,7 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
 
 /// Reads a sheet in either format.
 pub(crate) fn read_sheet(path: &Path) -> Result<Sheet, Failure> {
-    let text = fs::read_to_string(path).map_err(|error| Failure::file("read", path, &error))?;
+    let text = input::text(path)?;
     let wrong = |error: String| {
         Failure::wrong(
             format!("{} is not a difficulty sheet: {}", path.display(), error.trim_end()),

@@ -227,3 +227,64 @@ fn points_between_whole_numbers() {
     let bench = Bench::new();
     assert_snapshot!(bench.console("sweep sowing --entrant a=minimax --against grabber --vary a.depth=1..4/3"));
 }
+
+#[test]
+fn ten_of_many_problems_are_shown_and_the_others_counted() {
+    let knobs: Vec<String> = (0..60).map(|number| format!("k{number} = 1")).collect();
+    let text = format!(
+        "kind = \"batch\"\ngame = \"piste\"\n[[entrant]]\nagent = \"heron\"\nknobs = {{ {} }}\n[[entrant]]\nagent = \"dunlin\"\n",
+        knobs.join(", ")
+    );
+    let console = brief(text);
+    assert_eq!(console.matches("error:").count(), 10, "{console}");
+    assert!(console.contains("60 problems, of which 50 are not shown"), "{console}");
+}
+
+#[test]
+fn what_is_no_file_or_far_too_large_is_not_read() {
+    let bench = Bench::new();
+    bench.write("large.toml", vec![b'#'; (8 << 20) + 1]);
+    assert!(bench.console("check large.toml").contains("large.toml is larger than 8 MiB"));
+    assert!(bench.console("check .").contains("exit 2"));
+    bench.write("bytes.toml", [0xff, 0xfe, 0x00]);
+    assert!(bench.console("check bytes.toml").contains("bytes.toml is not text"));
+    #[cfg(unix)]
+    {
+        // Nobody writes into the pipe, and nothing waits for somebody who does.
+        let made = std::process::Command::new("mkfifo").arg(bench.path("pipe.toml")).status().unwrap();
+        assert!(made.success() && bench.console("check pipe.toml").contains("pipe.toml is not a file"));
+        assert!(bench.console("check /dev/zero").contains("/dev/zero is not a file"));
+    }
+}
+
+#[test]
+fn a_search_that_cannot_fit_into_memory_is_refused_at_once() {
+    let search = |seeds: u64, population: u64| {
+        brief(format!(
+            "kind = \"evolve\"\ngame = \"piste\"\nseeds = {seeds}\nmatches = 1_000_000_000\n[subject]\nagent = \"policy\"\n\
+             layers = [900, 900]\n[method]\nname = \"genetic\"\npopulation = {population}\n[[term]]\nfigure = \"win_rate\"\n\
+             [[opponent]]\nagent = \"heron\"\n"
+        ))
+    };
+    assert!(search(3, 100_000).contains("GiB of memory"));
+    assert!(search(1_000_000_000, 4).contains("it must be a whole number from 1 to 1000"));
+}
+
+/// Rules that are wrong are named with their place, also where a policy's features depend on them.
+#[test]
+fn wrong_rules_of_a_search_are_named() {
+    for (rule, what) in [
+        ("wind = 30", "the knob `wind` cannot be 30"),
+        ("wnd = 8", "there is no knob `wnd`"),
+        ("rudder = \"x\"", "the knob `rudder` cannot be x"),
+    ] {
+        for kind in ["evolve", "train"] {
+            let text = format!(
+                "kind = \"{kind}\"\ngame = \"regatta\"\nlevel = \"reach\"\n[rules]\n{rule}\n[subject]\nagent = \"policy\"\n\
+                 [[term]]\nfigure = \"finished\"\n"
+            );
+            let console = brief(text);
+            assert!(console.contains(what) && console.contains("b.toml:5"), "{console}");
+        }
+    }
+}

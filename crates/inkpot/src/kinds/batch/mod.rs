@@ -43,7 +43,15 @@ impl Tells for BatchFinding {
             let matches = counted(first.matches, "match", "matches");
             format!("{} leads the field: {} of its {matches}.", first.name, said(best))
         } else {
-            format!("{} and {} lead the field and are not separable yet.", first.name, second.name)
+            // Those that may be as good as the first.
+            let near: Vec<_> = ranked[1..].iter().filter(|(_, rate)| rate.high >= best.low).collect();
+            let others = match near.as_slice() {
+                [(second, _)] => second.name.clone(),
+                [(second, _), (third, _)] => format!("{} and {}", second.name, third.name),
+                [(second, _), rest @ ..] => format!("{} and {} others", second.name, rest.len()),
+                [] => second.name.clone(),
+            };
+            format!("{} is first with {}: not separable yet from {others}.", first.name, said(best))
         }
     }
 

@@ -29,10 +29,7 @@ pub(super) fn sentence(found: &TournamentFinding, summary: &StudySummary) -> Str
     if probability >= summary.sure() {
         format!("{} leads the field: {ahead}, stronger with probability {sure}.", first.name)
     } else {
-        format!(
-            "{} and {} lead the field and are not separable yet: {} is stronger with probability {sure}.",
-            first.name, second.name, first.name
-        )
+        format!("{} is first, {ahead}: not separable yet, stronger with probability {sure}.", first.name)
     }
 }
 
@@ -46,7 +43,7 @@ pub(super) fn headline(found: &TournamentFinding, summary: &StudySummary) -> Str
             })
         }
         [first, second, ..] if first.rating.is_some() => {
-            format!("{} and {} lead, not separable yet", first.name, second.name)
+            format!("{} is first, not separable from {} yet", first.name, second.name)
         }
         _ => sentence(found, summary),
     }

@@ -170,7 +170,7 @@ impl Gallery<'_> {
         let chosen = x.measured.zip(y.measured).map(|(x, y)| (estimate(&x.interval()), estimate(&y.interval())));
         let title = match verdict(y) {
             Met::NotMet => {
-                format!("{} of {} is out of reach on {}", self.target_title(y), wanted(y), rung.name)
+                format!("{} of {} is not met on {}", self.target_title(y), wanted(y), rung.name)
             }
             _ => format!("{} and {} on {}", self.target_title(x), lower(&self.target_title(y)), rung.name),
         };

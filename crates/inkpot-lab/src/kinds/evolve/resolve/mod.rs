@@ -20,6 +20,8 @@ const STAGNATION: u64 = 100;
 const CURRENT: u64 = 2;
 const PAST: u64 = 4;
 const HALL_OF_FAME: u64 = 50;
+/// The most numbers that all populations of a search may hold, 2 GiB of them.
+const MOST_NUMBERS: u128 = 1 << 28;
 /// The same where every niche of a map is proved.
 const MAP_PROOF: u64 = 200;
 
@@ -86,7 +88,26 @@ fn together(checker: &mut Checker, evolve: &Evolve) {
             format!("allow at least {}, or play fewer blocks with fewer candidates", 2 * a_generation),
         );
     }
+    fits(checker, evolve);
     if checker.count() == 0 {
         checker.stage_all(&evolve.must_be_possible(checker.game()));
+    }
+}
+
+/// Whether the populations of all repetitions fit into memory.
+fn fits(checker: &mut Checker, evolve: &Evolve) {
+    let genes = evolve.aim.candidate.space().len() as u128;
+    let candidates = u128::from(evolve.method.population() * evolve.populations());
+    // The covariance of CMA-ES has a number for each pair of genes.
+    let pairs = if evolve.method.name == EvolutionName::CmaEs { genes * genes } else { 0 };
+    let numbers = u128::from(evolve.aim.seeds) * (candidates * genes + pairs);
+    if numbers > MOST_NUMBERS {
+        let what = format!(
+            "{candidates} candidates of {genes} genes, in {} repetitions, take {} GiB of memory",
+            evolve.aim.seeds,
+            (numbers * 8) >> 30
+        );
+        let help = "choose a smaller population, smaller layers or fewer `seeds`: 2 GiB are allowed";
+        checker.problem(Place::from("method").key("population"), what, help);
     }
 }

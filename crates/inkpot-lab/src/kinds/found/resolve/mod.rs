@@ -14,6 +14,7 @@ use crate::figure::{Figure, Side};
 use crate::{Draft, Entrant, EntrantDraft, Ground, Place};
 
 const SEEDS: u64 = 3;
+const MOST_SEEDS: u64 = 1_000;
 const LOOK: u64 = 100;
 const PROOF: u64 = 1_000;
 const MOST: u64 = 1_000_000_000;
@@ -48,6 +49,10 @@ pub(crate) fn resolve_aim(checker: &mut Checker, draft: &AimDraft, way: &Way) ->
     let terms = terms(checker, &draft.terms, way.family);
     let yardstick = yardstick(checker, draft, &ground, &opponents, way);
     let seeds = whole(checker, &Place::default(), "seeds", draft.seeds.unwrap_or(SEEDS), 1);
+    if seeds > MOST_SEEDS {
+        let help = format!("it must be a whole number from 1 to {MOST_SEEDS}");
+        checker.problem("seeds", format!("`seeds` cannot be {seeds}"), help);
+    }
     let usual = way.proof.unwrap_or(PROOF);
     let proof = whole(checker, &Place::default(), "proof", draft.proof.unwrap_or(usual), 40);
     let in_turn = draft.in_turn.unwrap_or(false);

@@ -63,6 +63,15 @@ impl TuneChecker<'_> {
             self.problem(at, what, "write 70 % as 0.7");
             return None;
         }
+        if let Some(within) = asked.within.filter(|within| target.is_rate() && *within >= 0.5) {
+            let what = format!("within {within} of a rate lies every rate");
+            self.problem(
+                at.key("within"),
+                what,
+                format!("it must be below 0.5; write {within} % as {}", within / 100.0),
+            );
+            return None;
+        }
         Some(target)
     }
 }
