@@ -1,7 +1,7 @@
 //! A figure with its uncertainty.
 
 use serde::{Deserialize, Serialize};
-use statrs::distribution::{ChiSquared, ContinuousCDF, Normal, StudentsT};
+use statrs::distribution::{ContinuousCDF, FisherSnedecor, Normal, StudentsT};
 use statrs::function::beta::beta_reg;
 
 /// An estimate and the interval that holds the true value with the stated confidence.
@@ -71,9 +71,12 @@ pub fn student_quantile(p: f64, df: f64) -> f64 {
     t_quantile(p, df)
 }
 
-/// Share of the chi-square distribution with this many degrees of freedom that lies above `x`.
-pub fn chi_square_above(x: f64, df: usize) -> f64 {
-    ChiSquared::new(df as f64).map_or(f64::NAN, |law| law.sf(x))
+/// Share of the distribution of Hotelling's T² (1931) above `x`, for this many dimensions and a covariance estimated from
+/// `units` observations: *T² (n - q) / (q (n - 1))* follows F with *q* and *n - q* degrees of freedom. None of too few units.
+pub fn hotelling_above(x: f64, dimensions: usize, units: usize) -> Option<f64> {
+    let (q, n) = (dimensions as f64, units as f64);
+    let law = FisherSnedecor::new(q, n - q).ok().filter(|_| n > q)?;
+    Some(law.sf(x * (n - q) / (q * (n - 1.0))))
 }
 
 /// Density of the standard normal distribution.
@@ -113,6 +116,17 @@ pub(crate) fn beta_quantile(p: f64, a: f64, b: f64) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn hotelling_is_wider_than_chi_square_and_comes_to_it_with_many_units() {
+        // From any table of F: 5 % lie above 2.124 with 9 and 40 degrees of freedom, so above 9 x 48 / 40 of that as T².
+        // By chi-square 0.6 % would.
+        let t2 = 2.124 * 9.0 * 48.0 / 40.0;
+        assert!((hotelling_above(t2, 9, 49).expect("there are enough") - 0.05).abs() < 2e-4);
+        let many = hotelling_above(16.919, 9, 1_000_000).expect("there are enough");
+        assert!((many - 0.05).abs() < 1e-3, "{many}");
+        assert_eq!(hotelling_above(1.0, 9, 9), None);
+    }
 
     #[test]
     fn quantiles_match_printed_tables() {

@@ -26,7 +26,7 @@ mod win_rate;
 
 pub use difference::{Difference, holm, paired_difference, unpaired_difference};
 pub use field::{FieldSize, POINTS, PRIOR_MATCHES};
-pub use interval::{Interval, chi_square_above, normal_density, normal_share, student_quantile};
+pub use interval::{Interval, hotelling_above, normal_density, normal_share, student_quantile};
 pub use jackknife::jackknife;
 pub use local::{Crossings, LocalCurve, Measured, Solved};
 pub use logistic::{CurvePoint, LapseLogistic};

@@ -3,7 +3,7 @@
 use std::fmt::Write;
 use std::time::{Duration, Instant};
 
-use inkpot_ledger::{Manifest, Study};
+use inkpot_ledger::{LedgerError, Manifest, Study};
 
 use crate::failure::Failure;
 
@@ -20,7 +20,7 @@ pub(crate) struct Clock {
 }
 
 /// The same of a finished study. Errs where the file is not as the manifest has it.
-pub(crate) fn finished_times(study: &Study, manifest: &Manifest) -> Result<Vec<(u64, f64)>, Failure> {
+pub(crate) fn finished_times(study: &Study, manifest: &Manifest) -> Result<Vec<(u64, f64)>, LedgerError> {
     let text = if manifest.files.contains_key(TIMES) { study.read_kept(manifest, TIMES)? } else { String::new() };
     Ok(if text.is_empty() { times(study) } else { read(&text) })
 }

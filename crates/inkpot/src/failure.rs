@@ -4,7 +4,7 @@ use std::io::{self, ErrorKind};
 use std::path::Path;
 
 use inkpot_lab::{Fell, SearchError};
-use inkpot_ledger::{LedgerError, plainly};
+use inkpot_ledger::{Ledger, LedgerError, State, plainly};
 
 use crate::{hint, outlet};
 
@@ -75,8 +75,12 @@ impl From<LedgerError> for Failure {
             LedgerError::NoSuchStudy { nearest: None, .. } => {
                 Some(format!("{} shows what there is", on(&["ledger", "list"])))
             }
-            LedgerError::NameTaken { name, .. } => {
-                Some(format!("choose another with --name, or remove it: {}", on(&["ledger", "remove", name])))
+            LedgerError::NameTaken { name, ledger } => {
+                let manifest = Ledger::at(ledger).open(name).and_then(|study| study.manifest());
+                let unfinished = manifest.is_ok_and(|manifest| manifest.state != State::Complete);
+                let go_on =
+                    if unfinished { format!(", go on with it: {}", on(&["resume", name])) } else { String::new() };
+                Some(format!("choose another with --name{go_on}, or remove it: {}", on(&["ledger", "remove", name])))
             }
             LedgerError::Leftover { name, .. } => {
                 Some(format!("{} removes it and frees its name", on(&["ledger", "remove", name])))

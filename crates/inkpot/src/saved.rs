@@ -139,6 +139,7 @@ mod tests {
         let manifest = Manifest::begin("evolve", "piste", 1, 10, Machine::default());
         let ledger = Ledger::at(folder.path());
         let (study, ..) = ledger.begin(Naming::Named("trial")).unwrap().settle(manifest).unwrap();
+        study.write(SEARCH, b"{}").unwrap();
         (folder, study)
     }
 

@@ -61,14 +61,14 @@ const VERBS: &str = "\
   ledger       list, show, export, verify and remove studies
 
 \x1b[1mShell\x1b[0m
-  completions  print a completion script";
+  completions  print a completion script
+  help         say more about a verb, as `--help` behind it does";
 
 /// Tune opponents and compare strategies by batches of headless matches; every number comes with its interval.
 #[derive(Parser, Debug)]
 #[command(
     name = "inkpot",
     version,
-    disable_help_subcommand = true,
     subcommand_value_name = "VERB",
     help_template = "{about}\n\n{usage-heading} {usage}\n\n{before-help}\x1b[1mOptions\x1b[0m\n{options}\n\n`{name} VERB --help` says more, with two examples.",
     before_help = VERBS

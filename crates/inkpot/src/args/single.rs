@@ -120,7 +120,7 @@ pub(crate) struct ExplainArgs {
     #[arg(required_unless_present = "again")]
     pub(crate) game: Option<String>,
     /// The agent: KIND, PRESET or KIND:knob=value,...
-    #[arg(long, value_name = "SPEC", required_unless_present = "again")]
+    #[arg(long, value_name = "SPEC")]
     pub(crate) agent: Option<String>,
     /// The position as text [default: the plain start]
     #[arg(long, value_name = "TEXT")]

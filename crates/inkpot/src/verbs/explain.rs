@@ -67,7 +67,19 @@ impl Inquiry {
 
 /// An agent asked at a position, or at the plain start.
 fn fresh(args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
-    let (game, agent) = (args.game.clone().unwrap_or_default(), args.agent.clone().unwrap_or_default());
+    let game = args.game.clone().unwrap_or_default();
+    let Some(agent) = args.agent.clone() else {
+        let is_study = desk.registry.game(&game).is_none() && desk.ledger.open(&game).is_ok();
+        let again = hint::on_ledger(["explain", "--again", &format!("{game}/0"), "--turn", "5"]);
+        return Err(if is_study {
+            Failure::wrong(
+                format!("`{game}` is a study of many matches"),
+                format!("name one of them and a turn, as in {again}"),
+            )
+        } else {
+            Failure::wrong("nothing says which agent", "name it by --agent, as in `--agent minimax:depth=4`")
+        });
+    };
     let plan = plan(&game, &agent, args, desk)?;
     let entrant = &plan.entrants[0];
     let setting = everywhere(&plan.setting(&plan.cells[0]), &entrant.kind, &entrant.knobs);

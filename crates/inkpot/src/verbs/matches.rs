@@ -29,7 +29,9 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
     if desk.json {
         desk.print_json(&course.json(plan, game));
     } else {
-        desk.print(course.text(plan, game, desk.color));
+        let names = course.names(plan);
+        let text = if desk.quiet { ending(&course.rows.rows, &names) } else { course.text(plan, game, desk.color) };
+        desk.print(text);
         if let Some(path) = args.trace.as_ref().filter(|_| course.written.is_ok()) {
             desk.print(format!("\nTrace in {}.", path.display()));
         }

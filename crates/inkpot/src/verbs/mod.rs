@@ -200,8 +200,10 @@ fn of_kind(asked: &briefs::ResolvedBrief, kind: StudyKind, what: &str, path: &Pa
         return Ok(());
     }
     let (name, brief) = (kind.name(), asked.kind().name());
+    let shown = path.display().to_string();
+    let verb = if matches!(brief, "tune" | "evolve" | "train") { brief } else { "run" };
     Err(Failure::wrong(
-        format!("{} has kind = \"{brief}\": {what}", path.display()),
-        format!("write kind = \"{name}\"; {} takes a brief of any kind", hint::command(["run"])),
+        format!("{shown} has kind = \"{brief}\": {what}"),
+        format!("use {}, or write kind = \"{name}\" in a brief of that kind", hint::command([verb, &shown])),
     ))
 }

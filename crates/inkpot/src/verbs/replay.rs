@@ -78,6 +78,13 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
         }
         let (study, number) = first.rsplit_once('/').unwrap_or((first, "0"));
         (all, desk.ledger.open(study)?.folder().join(format!("replays/{number}.html")))
+    } else if args.what.len() == 1 && desk.ledger.open(first).is_ok() {
+        let (number, by) =
+            (hint::on_ledger(["replay", &format!("{first}/0")]), hint::on_ledger(["replay", first, "--by", "MEASURE"]));
+        return Err(Failure::wrong(
+            format!("`{first}` is a study of many matches"),
+            format!("name one of them, as in {number}, or let {by} choose the lowest, the median and the highest"),
+        ));
     } else {
         let chosen_match = matches::fresh(first, &args.what[1..], &args.setting, desk)?;
         let ground = &chosen_match.plan.ground;

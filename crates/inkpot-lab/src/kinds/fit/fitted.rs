@@ -18,7 +18,7 @@ pub struct Fitted {
     /// The columns: logged and simulated means.
     pub columns: Vec<FittedColumn>,
     /// P-value of the remaining distance: small when no values of these knobs play like the log. None where there are
-    /// as many knobs as columns.
+    /// as many knobs as columns, or fewer people than columns beyond the knobs.
     pub misfit_p: Option<f64>,
     /// People in the log.
     pub people: usize,
@@ -103,7 +103,11 @@ pub(super) fn fitted(
     Some(Fitted {
         knobs: turned.collect(),
         columns: (0..columns).map(column).collect(),
-        misfit_p: (columns > knobs).then(|| inkpot_stats::chi_square_above(distance, columns - knobs)),
+        // The covariance is that of so many people, and not known: chi-square would call a right log wrong too often.
+        misfit_p: columns
+            .checked_sub(knobs)
+            .filter(|left| *left > 0)
+            .and_then(|left| inkpot_stats::hotelling_above(distance, left, observed.people)),
         people: observed.people,
         logged: fit.log.matches.len(),
         simulated: 0,

@@ -40,7 +40,12 @@ impl Checker<'_> {
             };
             let Some(knob) = knobs.iter().find(|knob| knob.name == axis.knob) else {
                 let known: Vec<String> = knobs.iter().map(|knob| knob.name.clone()).collect();
-                self.report(unknown(&at.key("knob"), "knob", &axis.knob, &known));
+                let mut problem = unknown(&at.key("knob"), "knob", &axis.knob, &known);
+                let other = entrants.iter().find(|entrant| self.has_knob(Some(entrant), &axis.knob));
+                if let Some(other) = other.filter(|_| axis.of.is_none()) {
+                    problem.help = format!("`{}` has one: vary `{}.{}`", other.name, other.name, axis.knob);
+                }
+                self.report(problem);
                 continue;
             };
             if all.iter().any(|other| other.subject == subject && other.knob == axis.knob) {

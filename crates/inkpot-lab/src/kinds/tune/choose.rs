@@ -7,8 +7,12 @@ use super::{Across, Point, Probed, Tune};
 /// Candidates of a rung from everywhere, and around what looks best.
 const EVERYWHERE: usize = 240;
 const AROUND: usize = 60;
-/// Values of the shared knobs that are tried.
+/// Values of the shared knobs that are tried: those of the best candidates, and others from everywhere.
 const SHARED: usize = 30;
+const SHARED_EVERYWHERE: usize = 30;
+/// Candidates of a rung at each of them: the best, and others from everywhere, since what suits the other knobs depends on
+/// the shared ones.
+const AT_SHARED: usize = 40;
 /// A point for every rung.
 pub(crate) fn choose(tune: &Tune, models: &Models, history: &[Probed]) -> Vec<Point> {
     choose_without(tune, models, history, None)
@@ -99,20 +103,17 @@ fn joint(
             }
         }
     }
+    let everywhere = |count: usize| (0..count).map(|i| tune.point_at(&spread(i, tune.free.len())));
+    pool.extend(everywhere(SHARED_EVERYWHERE).map(|point| shared.iter().map(|axis| point[*axis]).collect()));
     let each = pool.iter().map(|values| {
-        let fixed: Vec<Vec<Point>> = candidates
-            .iter()
-            .map(|ranked| {
-                let best = ranked.iter().take(80);
-                best.map(|point| {
-                    let mut point = point.clone();
-                    shared.iter().zip(values).for_each(|(axis, value)| point[*axis] = *value);
-                    point
-                })
-                .collect()
-            })
-            .collect();
-        path(tune, models, &fixed, left_out)
+        let held = |mut point: Point| {
+            shared.iter().zip(values).for_each(|(axis, value)| point[*axis] = *value);
+            point
+        };
+        let at_shared = |ranked: &Vec<Point>| -> Vec<Point> {
+            ranked.iter().take(AT_SHARED).cloned().chain(everywhere(AT_SHARED)).map(held).collect()
+        };
+        path(tune, models, &candidates.iter().map(at_shared).collect::<Vec<_>>(), left_out)
     });
     each.min_by(|a, b| a.0.total_cmp(&b.0)).map(|(_, points)| points).unwrap_or_default()
 }

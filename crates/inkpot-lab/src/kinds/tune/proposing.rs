@@ -9,7 +9,7 @@ use inkpot_core::{Chance, Streams};
 use super::choose::choose;
 use super::models::{Models, loss_of};
 use super::surface::spread;
-use super::{Point, Probe, Probed, Tune};
+use super::{Point, Probe, Probed, Sample, Target, Tune};
 use crate::searching::FIRST_PROBE_BLOCK;
 
 /// Probes of the first look: this many, and more for each knob; and blocks of each.
@@ -19,6 +19,10 @@ const FIRST_BLOCKS: u64 = 16;
 const DRAWS: usize = 3;
 /// Candidates of a draw.
 const CANDIDATES: usize = 160;
+/// Probes this near to the choice in each knob, as shares of the ranges, tell of it.
+const NEXT_TO: f64 = 0.03;
+/// As long as the choice is not known to meet its targets, this many of a round's probes go over the range of one knob.
+const ACROSS: usize = 2;
 /// A round plays this share of what was played on the rung, in blocks within these numbers a probe.
 const GROWTH: f64 = 0.25;
 const LEAST_BLOCKS: u64 = 16;
@@ -45,13 +49,20 @@ pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Pr
     for (rung, present) in chosen.iter().enumerate() {
         let (played, next_block) = played(history, rung);
         let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
-        if left < least || settled(tune, &models, rung, present) {
+        if left < least || settled(tune, &models, rung, present) && confirmed(tune, history, rung, present) {
             continue;
         }
         let each = ((played as f64 * GROWTH) as u64 / (DRAWS as u64 + 1)).clamp(least, most);
         let seed = Streams::of_study(tune.ground.seed).draw(round * tune.rungs.len() as u64 + rung as u64);
         let mut points = vec![present.clone()];
         points.extend(drawn(tune, &models, rung, present, seed));
+        if round > 1 && !confirmed(tune, history, rung, present) {
+            let first = (round as usize - 2) * ACROSS;
+            points.splice(
+                points.len() - ACROSS.min(points.len() - 1)..,
+                (first..first + ACROSS).map(|i| across(tune, present, i)),
+            );
+        }
         let mut block = next_block;
         for point in points {
             let blocks = each.min((next_block + left).saturating_sub(block));
@@ -91,6 +102,40 @@ fn settled(tune: &Tune, models: &Models, rung: usize, point: &[f64]) -> bool {
         let sd = variance.sqrt();
         sd <= tune.precision * within && mean - 2.0 * sd >= target.low() && mean + 2.0 * sd <= target.high()
     })
+}
+
+/// Whether matches played at the choice, or next to it, say that it meets every hard target of the rung by a standard
+/// error: a surrogate may be wrong between the points that it was fitted to, and surest where it is.
+fn confirmed(tune: &Tune, history: &[Probed], rung: usize, point: &[f64]) -> bool {
+    let at = tune.shares_of(point);
+    let is_near = |other: &[f64]| tune.shares_of(other).iter().zip(&at).all(|(a, b)| (a - b).abs() <= NEXT_TO);
+    let here = || history.iter().filter(|tried| tried.probe.rung == rung && is_near(&tried.probe.point));
+    let is_met = |(place, target): (usize, &Target)| {
+        let (mut count, mut sum, mut squares) = (0.0, 0.0, 0.0);
+        for Sample { count: blocks, mean, sd } in here().map(|tried| tried.seen[place]) {
+            let blocks = blocks as f64;
+            count += blocks;
+            sum += blocks * mean;
+            squares += (blocks - 1.0).max(0.0) * sd * sd;
+        }
+        let (mean, error) = (sum / count, (squares / count).sqrt() / count.sqrt());
+        count > 1.0 && mean - error >= target.low() && mean + error <= target.high()
+    };
+    let hard = tune.rungs[rung].targets.iter().enumerate().filter(|(_, target)| target.hard);
+    hard.into_iter().all(is_met)
+}
+
+/// A point that differs from the choice in one knob, which goes over its range: first to its ends, then ever more finely
+/// between them. A surrogate that takes a knob for idle far from where it matters is never sure enough to look there.
+fn across(tune: &Tune, present: &[f64], number: usize) -> Point {
+    let (axis, step) = (number % tune.free.len(), number / tune.free.len());
+    let mut shares = tune.shares_of(present);
+    shares[axis] = match step {
+        0 => 0.0,
+        1 => 1.0,
+        later => spread(later - 2, 1)[0],
+    };
+    tune.point_at(&shares)
 }
 
 /// The points of least loss of some draws of the surrogates.

@@ -1,8 +1,8 @@
 //! A tiny game for two or three: everybody names a number at once, the highest wins; chance may add to each.
 
 use inkpot_core::{
-    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Knob, LevelSheet,
-    Measure, Measured, Registry, Seat, SeatSet, Sight, Verdict,
+    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Knob, Knobs,
+    LevelSheet, Measure, Measured, Registry, Seat, SeatSet, Sight, Verdict,
 };
 use serde::Serialize;
 
@@ -115,7 +115,7 @@ pub(crate) fn registry_with(seats: usize, default: i64, added: fn(f64) -> f64) -
         ],
         levels: vec![LevelSheet::new("table", "")],
         level_file: None,
-        without_chance: None,
+        without_chance: Some(Knobs::default().with("luck", 0.0).with("fall", 0.0)),
         measures: vec![Measure::seat("rest", "Rest", "", "what luck added")],
     };
     let caller = AgentKind::new("caller", "names a number")
@@ -126,7 +126,8 @@ pub(crate) fn registry_with(seats: usize, default: i64, added: fn(f64) -> f64) -
             let number = (knobs.number("number") + knobs.number("added")) as i32;
             let panics = knobs.number("panics");
             Box::new(move |_| Box::new(Caller { number, panics, chance: Chance::from_seed(0) }))
-        });
+        })
+        .without_chance(Knobs::default().with("panics", 0.0));
     let entry = Entry::new(sheet, move |laying| {
         let rules = laying.rules;
         let (luck, fall, round) = (rules.number("luck"), rules.number("fall"), rules.number("round") > 0.0);

@@ -20,8 +20,8 @@ pub(crate) struct Searched {
     found: SearchFound,
     pub(super) confidence: f64,
     history: Vec<HistoryLine>,
-    /// Seconds by which each round was done.
-    times: Vec<(u64, f64)>,
+    /// Seconds by which each round was done, or why they are not known.
+    times: Result<Vec<(u64, f64)>, String>,
 }
 
 impl Searched {
@@ -38,7 +38,7 @@ impl Searched {
             found: finding.search.clone(),
             confidence: summary.confidence,
             history: read_evolution(&study.read_kept(&manifest, HISTORY)?),
-            times: clock::finished_times(study, &manifest)?,
+            times: clock::finished_times(study, &manifest).map_err(|error| error.to_string()),
         }))
     }
 
@@ -54,7 +54,7 @@ impl Searched {
             By::Evaluations => line.evaluations(),
             By::Decisions => line.number("decisions"),
             By::Steps => Some(line.steps as f64),
-            By::Time => self.times.iter().find(|(round, _)| *round == line.round).map(|time| time.1),
+            By::Time => self.times.iter().flatten().find(|(round, _)| *round == line.round).map(|time| time.1),
         }
     }
 
@@ -97,6 +97,9 @@ impl Searched {
 
     /// Errs where nothing of it can be drawn by this.
     pub(super) fn has(&self, by: By) -> Result<(), Failure> {
+        if let (By::Time, Err(why)) = (by, &self.times) {
+            return Err(Failure::Failed(format!("{why}\n  help: choose another `--by`, or make the study again")));
+        }
         if self.history.iter().any(|line| self.spent(by, line).is_some()) {
             return Ok(());
         }

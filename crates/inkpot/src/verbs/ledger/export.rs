@@ -57,6 +57,12 @@ pub(super) fn run(args: &ExportArgs, desk: &Desk) -> Result<(), Failure> {
 /// The format that was asked for, or else the one that the file's name ends with.
 fn format(args: &ExportArgs) -> Result<Option<ExportTo>, Failure> {
     let named = args.out.as_deref().and_then(|path| by_ending(path).map(|format| (path, format)));
+    if let (None, None, Some(path)) = (args.to, named, args.out.as_deref().filter(|path| path.extension().is_some())) {
+        return Err(Failure::wrong(
+            format!("the name of {} stands for no format that can be written", path.display()),
+            "end the name in .csv, .jsonl, .parquet or .onnx, or say the format by --to",
+        ));
+    }
     match (args.to, named) {
         (Some(asked), Some((path, named))) if asked != named => Err(Failure::wrong(
             format!("the name of {} stands for another format than --to does", path.display()),
@@ -68,7 +74,7 @@ fn format(args: &ExportArgs) -> Result<Option<ExportTo>, Failure> {
 
 fn by_ending(path: &Path) -> Option<ExportTo> {
     match path.extension()?.to_str()?.to_ascii_lowercase().as_str() {
-        "csv" => Some(ExportTo::Csv),
+        "csv" | "txt" => Some(ExportTo::Csv),
         "jsonl" => Some(ExportTo::Jsonl),
         "parquet" => Some(ExportTo::Parquet),
         "onnx" => Some(ExportTo::Onnx),

@@ -100,7 +100,8 @@ impl TuneChecker<'_> {
         for (place, target) in asked.targets.iter().enumerate() {
             targets.extend(self.target(&at.key("targets").at(place), target));
         }
-        if targets.is_empty() {
+        // One that is wrong is a target all the same.
+        if targets.is_empty() && asked.targets.is_empty() && self.draft.targets.is_empty() {
             let help = "add `targets = [{ figure = \"win_rate\", value = 0.5, within = 0.03 }]`";
             self.problem(&at, format!("rung `{}` has no target", profile.name), help);
         }
