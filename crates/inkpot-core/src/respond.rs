@@ -199,18 +199,16 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
     fn shares(&mut self, state: &G, seat: Seat, turn: u64, options: &[G::Action]) -> Result<Vec<f64>, ResponseError> {
         let position = self.response.asked;
         self.response.asked += 1;
-        let known = self.known_shares(state, seat, turn, options, position)?;
-        let shares = match known {
-            Some(shares) => shares,
-            None => {
-                let draws = if self.request.without_chance { 1 } else { self.request.draws };
-                self.response.sampled += u64::from(!self.request.without_chance);
-                let mut taken = vec![0_u64; options.len()];
-                for draw in 0..draws {
-                    taken[self.asked(state, seat, turn, options, &[position, draw])?] += 1;
-                }
-                taken.into_iter().map(|count| count as f64 / draws as f64).collect()
+        let shares = if let Some(known) = self.known_shares(state, seat, turn, options, position)? {
+            known
+        } else {
+            let draws = if self.request.without_chance { 1 } else { self.request.draws };
+            self.response.sampled += u64::from(!self.request.without_chance);
+            let mut taken = vec![0_u64; options.len()];
+            for draw in 0..draws {
+                taken[self.asked(state, seat, turn, options, &[position, draw])?] += 1;
             }
+            taken.into_iter().map(|count| count as f64 / draws as f64).collect()
         };
         self.response.varied += u64::from(shares.iter().filter(|share| **share > 0.0).count() > 1);
         Ok(shares)

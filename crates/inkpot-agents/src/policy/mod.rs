@@ -167,13 +167,12 @@ impl<G: Game> Agent<G> for Policy<G> {
         self.model.judge(sight, &mut self.chance, &mut self.values).ok()?;
         let known = (self.temper > 0.0 && self.values.iter().any(|value| value.is_finite()))
             .then(|| shares(&self.values, self.temper));
-        let by_option = match known {
-            Some(shares) => shares,
-            None => {
-                self.model.may_be_best(&self.values, 0)?;
-                let is_best = |option| self.model.may_be_best(&self.values, option).unwrap_or_default();
-                even_shares(self.values.len(), is_best)?
-            }
+        let by_option = if let Some(shares) = known {
+            shares
+        } else {
+            self.model.may_be_best(&self.values, 0)?;
+            let is_best = |option| self.model.may_be_best(&self.values, option).unwrap_or_default();
+            even_shares(self.values.len(), is_best)?
         };
         let actions: Vec<G::Action> = (0..by_option.len()).map(|option| self.model.act(sight, option)).collect();
         let share = |action: &G::Action| -> f64 {

@@ -372,9 +372,10 @@ fn shares_of_people_hold_in_many() {
 /// A search of berths against `drifter`: by the knob `slip` of a rule of thumb, which moves the win rate from 50 to 62 %,
 /// or by knobs that move nothing where every decision slips.
 fn search(seed: u64, repetitions: u64, population: u64, every: u64, has_effect: bool) -> String {
-    let (free, knobs, target, matches) = match has_effect {
-        true => ("[[free]]\nknob = \"slip\"\n", "", 0.55, 4_000),
-        false => ("[[free]]\nknob = \"keep\"\n[[free]]\nknob = \"spoil\"\n", "knobs = { slip = 1.0 }\n", 0.52, 10_000),
+    let (free, knobs, target, matches) = if has_effect {
+        ("[[free]]\nknob = \"slip\"\n", "", 0.55, 4_000)
+    } else {
+        ("[[free]]\nknob = \"keep\"\n[[free]]\nknob = \"spoil\"\n", "knobs = { slip = 1.0 }\n", 0.52, 10_000)
     };
     format!(
         "kind = \"evolve\"\ngame = \"berths\"\nseed = {seed}\nseeds = {repetitions}\nmatches = {matches}\nblocks = 2\nproof = 40\n\

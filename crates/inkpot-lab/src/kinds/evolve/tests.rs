@@ -321,7 +321,9 @@ fn a_search_has_spent_what_stands_at_the_look_that_is_confirmed_and_at_the_one_b
     assert_eq!(history.len(), 5, "a line that is none is left out");
     let (evolve, registry) = evolve(|_| {});
     let mut ended = vec![Looks::default(), Looks::default(), Looks::default()];
-    ended.iter_mut().for_each(|looks| look(looks, &evolve, 1, 0.1, piste(&registry)));
+    for looks in &mut ended {
+        look(looks, &evolve, 1, 0.1, piste(&registry));
+    }
     let mut found = SearchFound::of_looks(&evolve.aim, &ended);
     (found.seeds[0].reached, found.seeds[2].reached) = (Some([1, 3]), Some([0, 1]));
     let spent = spent_until(&found, &history, HistoryLine::evaluations);

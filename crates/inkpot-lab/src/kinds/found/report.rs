@@ -30,6 +30,7 @@ const CHAMPION: &str = "champion.toml";
 
 /// The result of a search.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a key of the summary")]
 pub struct SearchFound {
     /// The method.
     pub method: MethodName,

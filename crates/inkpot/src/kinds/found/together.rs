@@ -167,6 +167,9 @@ fn ratio_text(ratio: &SpentRatio) -> String {
     }
 }
 
+/// The most repetitions that are advised.
+const MOST_ADVISED: usize = 100;
+
 /// What one search needs for the target, against another.
 struct Against<'a> {
     pair: [&'a Searched; 2],
@@ -217,14 +220,12 @@ fn results(searched: &[Searched]) -> Vec<String> {
     let found = first.found();
     let result = |search: &Searched| {
         let of = counted(search.found().seeds.len() as u64, "repetition", "repetitions");
-        match search.found().over_repetitions {
-            Some(mean) => format!("`{}` {} over {of}", search.name, words::interval(found, &mean)),
-            None => {
-                let proved = search.found().chosen().proved;
-                let value = proved.map_or_else(|| "unknown".into(), |proved| words::interval(found, &proved));
-                format!("`{}` {value} for one champion", search.name)
-            }
+        if let Some(mean) = search.found().over_repetitions {
+            return format!("`{}` {} over {of}", search.name, words::interval(found, &mean));
         }
+        let proved = search.found().chosen().proved;
+        let value = proved.map_or_else(|| "unknown".into(), |proved| words::interval(found, &proved));
+        format!("`{}` {value} for one champion", search.name)
     };
     let each: Vec<String> = searched.iter().map(result).collect();
     let mut text = vec![format!("{} on fresh blocks: {}.", capital(&words::figure(found)), each.join(", "))];
@@ -286,7 +287,7 @@ impl Against<'_> {
     /// Why there is no interval, and how many repetitions would give one.
     fn too_few(&self) -> String {
         let [a, b] = self.spent.each_ref().map(Vec::len);
-        let enough = (2..).find(|&n| bounds_ratio(n, n, self.confidence)).unwrap_or_default();
+        let enough = (2..=MOST_ADVISED).find(|&n| bounds_ratio(n, n, self.confidence)).unwrap_or_default();
         format!(" {a} and {b} repetitions give no interval; use `seeds = {enough}` in both briefs.")
     }
 
