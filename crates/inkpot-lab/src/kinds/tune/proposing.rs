@@ -46,10 +46,17 @@ pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Pr
     let models = Models::fit(tune, history);
     let chosen = choose(tune, &models, history);
     let mut probes = Vec::new();
-    for (rung, present) in chosen.iter().enumerate() {
+    let is_known =
+        |rung: usize| settled(tune, &models, rung, &chosen[rung]) && confirmed(tune, history, rung, &chosen[rung]);
+    let open: Vec<usize> = (0..tune.rungs.len()).filter(|rung| !is_known(*rung)).collect();
+    // What rungs that are known leave of the budget goes to the others.
+    let spent: u64 = (0..tune.rungs.len()).map(|rung| played(history, rung).0 * tune.matches_of(rung)).sum();
+    let share = (tune.budget * tune.rungs.len() as u64).saturating_sub(spent) / open.len().max(1) as u64;
+    for rung in open {
+        let present = &chosen[rung];
         let (played, next_block) = played(history, rung);
-        let left = (tune.budget / tune.matches_of(rung)).saturating_sub(played);
-        if left < least || settled(tune, &models, rung, present) && confirmed(tune, history, rung, present) {
+        let left = share / tune.matches_of(rung);
+        if left < least {
             continue;
         }
         let each = ((played as f64 * GROWTH) as u64 / (DRAWS as u64 + 1)).clamp(least, most);

@@ -133,7 +133,12 @@ fn headline(searched: &[Searched], by: By) -> String {
         };
     };
     if let ([a, b], [Against { ratio: Some(ratio), .. }]) = (searched, pairs(searched, by).as_slice()) {
-        return format!("{} needs {} times {} as {}", a.name, ratio_text(ratio), by.many(), b.name);
+        return match ratio.range {
+            Some([low, high]) if low <= 1.0 && high >= 1.0 => {
+                format!("{} and {} are not separable in what they need", a.name, b.name)
+            }
+            _ => format!("{} needs {} times {} as {}", a.name, ratio_text(ratio), by.many(), b.name),
+        };
     }
     let (mut reached, mut others) = (Vec::new(), Vec::new());
     for search in searched {
