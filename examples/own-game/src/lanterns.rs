@@ -157,7 +157,7 @@ pub fn entry() -> Entry<Lanterns> {
         rules: vec![Knob::whole("poles", 2..=32, 12).help("poles in the row")],
         levels: vec![LevelSheet::new("pier", "a straight row")],
         level_file: None,
-        without_chance: None,
+        without_chance: Some(Knobs::default()),
         measures: vec![Measure::seat("row", "Longest row", "lanterns", "longest row of own lanterns")],
     };
     Entry::new(sheet, |laying| {

@@ -169,8 +169,7 @@ pub fn entry() -> Entry<Stalls> {
         ],
     };
     Entry::new(sheet, |laying| {
-        let rules = laying.rules;
-        let (hours, crates) = (rules.number("hours") as u32, rules.number("crates") as u8);
+        let (hours, crates) = (laying.rules.number("hours") as u32, laying.rules.number("crates") as u8);
         Ok(Box::new(move |chance| Stalls::new(hours, crates, chance)))
     })
     .agent(haggler())
