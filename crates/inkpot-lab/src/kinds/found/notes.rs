@@ -43,7 +43,7 @@ pub(crate) fn never_succeeded(aim: &Aim, looks: &Looks, label: &str) -> Option<S
     let never = yardstick.is_share && !yardstick.less && looks.all.iter().all(|look| look.figures.outcome == 0.0);
     (never && !looks.all.is_empty()).then(|| {
         format!(
-            "`{}` was 0 at every look, so the search never saw what you want: give it more matches, an easier start, or a \
+            "`{}` was 0 at every look, so nothing shows that it leads there: give it more matches, an easier start, or a \
              {label} that pays on the way there",
             yardstick.figure
         )
