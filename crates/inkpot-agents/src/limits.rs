@@ -94,10 +94,11 @@ impl<G: Options> Agent<G> for Limited<G> {
         Ok(self.inner.thoughts().and_then(|thoughts| self.soften(&thoughts.options)).unwrap_or(choice))
     }
 
-    /// A slip is any option; what does not slip is the choice of the agent within, softened.
+    /// A slip is any option; what does not slip is the choice of the agent within, softened. An agent that does not say its
+    /// chances may weigh its options by chance, too, so softening it says nothing.
     fn shares(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
-        let within = if self.temper > 0.0 { self.softened(sight, options) } else { None };
-        let within = within.or_else(|| self.inner.shares(sight, options))?;
+        let hard = self.inner.shares(sight, options)?;
+        let within = if self.temper > 0.0 { self.softened(options).unwrap_or(hard) } else { hard };
         let any = self.slip / options.len() as f64;
         Some(within.into_iter().map(|share| any + (1.0 - self.slip) * share).collect())
     }
@@ -134,9 +135,8 @@ impl<G: Options> Agent<G> for Limited<G> {
 }
 
 impl<G: Game> Limited<G> {
-    /// The chances of a softened choice; none where the agent within says nothing of its options.
-    fn softened(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
-        self.inner.choose(sight).ok()?;
+    /// The chances of a softened choice, by what the agent within has just weighed; none where it says nothing of that.
+    fn softened(&self, options: &[G::Action]) -> Option<Vec<f64>> {
         let weighed = self.inner.thoughts()?.options;
         let value = |option: &G::Action| weighed.iter().find(|other| other.option == *option).map(|other| other.value);
         let values: Vec<f64> = options.iter().map(|option| value(option).unwrap_or(f64::NAN)).collect();

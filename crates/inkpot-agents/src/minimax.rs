@@ -197,8 +197,11 @@ impl<G: Options + Imagine + Appraise + Keyed> Agent<G> for Minimax<G> {
         self.chance = chance;
     }
 
-    /// One of the best options, or any where nothing was found in time.
+    /// One of the best options, or any where nothing was found in time. By the clock it chooses by more than the position.
     fn shares(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
+        if matches!(Agent::<G>::pace(self), Pace::Within(_)) {
+            return None;
+        }
         let chosen = self.choose(sight).ok()?;
         if self.best.is_empty() {
             return even_shares(options.len(), |_| true);

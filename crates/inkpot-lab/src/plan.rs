@@ -263,7 +263,10 @@ impl Plan {
         let setting = self.setting(cell);
         let draws_none =
             |casting: &Casting| game.agent(&casting.kind).is_some_and(|sheet| sheet.is_without_chance(&casting.knobs));
-        game.sheet().is_without_chance(&setting.rules) && self.repeats(cell) && setting.cast.iter().all(draws_none)
+        // Three and more sit down in an order that each block draws.
+        let sits_alike = setting.cast.len() < 3;
+        let draws_none = setting.cast.iter().all(draws_none);
+        sits_alike && draws_none && game.sheet().is_without_chance(&setting.rules) && self.repeats(cell)
     }
 
     /// Whether matches of this cell are stored with the choices of whoever cannot play them again.

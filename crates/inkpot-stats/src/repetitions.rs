@@ -1,4 +1,4 @@
-//! What a method comes to over its repetitions: a statement about other repetitions of it, not about one champion.
+//! Results of a method over its repetitions: they speak of further repetitions, not of one champion.
 
 use crate::Interval;
 use crate::interval::{normal_quantile, t_quantile};

@@ -1,6 +1,6 @@
 //! Agents that say with which chance they take an option take it as often.
 
-use inkpot_agents::{drifter, minimax, playouts};
+use inkpot_agents::{drifter, minimax, playouts, treesearch};
 use inkpot_core::{AgentKind, Chance, Game, Knobs, Laying, Level, Options, Person, Sight};
 
 use crate::toys::{Posts, knobs_of, set};
@@ -9,7 +9,7 @@ const DRAWS: u64 = 4_000;
 /// Standard errors by which a share of the draws may lie off: far enough for chance, of some thirty shares.
 const ERRORS: f64 = 4.5;
 
-/// Five posts of which the second is gone: there are several best options, and worse ones.
+/// The row of five posts without its second: it has several best options, and worse ones.
 fn state() -> Posts {
     let mut state = Posts::new(5);
     state.standing[1] = false;
@@ -62,7 +62,11 @@ fn an_agent_takes_each_option_as_often_as_it_says() {
 }
 
 #[test]
-fn who_plays_at_random_to_find_out_or_holds_on_to_a_pick_says_nothing() {
+fn agents_that_choose_by_more_than_the_position_say_nothing() {
+    // One weighs its options by random play, softened or not; one thinks by the clock; one holds on to its pick.
+    let softened = set("iterations", 30.0).with("temper", 1.0);
+    assert_eq!(said_and_done(&treesearch(&[]), &softened).0, None);
+    assert_eq!(said_and_done(&minimax(&[]), &set("millis", 1.0)).0, None);
     assert_eq!(said_and_done(&playouts(&[]), &Knobs::default()).0, None);
     assert_eq!(said_and_done(&drifter(4), &Knobs::default()).0, None);
 }

@@ -87,6 +87,13 @@ fn a_match_is_always_the_same_where_nothing_draws_chance() {
 }
 
 #[test]
+fn three_sit_down_in_a_drawn_order_and_nothing_of_them_is_decided() {
+    let callers = vec![caller("a", 3.0), caller("b", 4.0), caller("c", 5.0)];
+    let study = summary(&crate::tiny::registry(3), &draft(callers, luck(0.0), 3));
+    assert!(!says(&study.notes, "decided"), "{:?}", study.notes);
+}
+
+#[test]
 fn only_what_is_decided_is_known_without_error() {
     let of = |luck_of: f64| {
         summary(&crate::tiny::registry(2), &draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(luck_of), 200))

@@ -233,7 +233,7 @@ fn look(looks: &mut Looks, evolve: &Evolve, generation: u64, outcome: f64, game:
     looks.take(&evolve.aim, std::iter::once(evaluation(evolve, outcome, 0.0, outcome)), game);
 }
 
-/// The fresh blocks of a look that is being confirmed: this many, of which each has this outcome.
+/// An evaluation of this many fresh blocks, each with this outcome.
 fn blocks(evolve: &Evolve, count: usize, outcome: f64) -> Evaluation {
     Evaluation::of(&evolve.aim, &[], &vec![vec![outcome, 0.0, outcome, 2.0, 600.0]; count])
 }

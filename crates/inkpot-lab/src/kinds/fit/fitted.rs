@@ -103,7 +103,7 @@ pub(super) fn fitted(
     Some(Fitted {
         knobs: turned.collect(),
         columns: (0..columns).map(column).collect(),
-        // The covariance is that of so many people, and not known: chi-square would call a right log wrong too often.
+        // The log's people estimate the covariance, so chi-square would reject a right log too often.
         misfit_p: columns
             .checked_sub(knobs)
             .filter(|left| *left > 0)

@@ -37,7 +37,7 @@ pub struct Aim {
     pub(crate) chance: Option<u64>,
 }
 
-/// What a repetition draws chance for, part of the name of its stream.
+/// The purpose of a stream of chance, part of its name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Purpose {
     /// Learning: the method, and the blocks of its matches.
@@ -166,7 +166,7 @@ impl Aim {
         Self::field(&self.yardstick.level, &self.yardstick.rules, &self.yardstick.opponents)
     }
 
-    /// What a candidate plays on the yardstick: one setting an opponent, with the chance of its repetition's looks.
+    /// Builds the settings of a candidate on the yardstick, one an opponent, with the chance of its repetition's looks.
     pub(crate) fn settings_looking(&self, genome: &Genome, repetition: usize, game: &dyn GameEntry) -> Vec<Setting> {
         self.settings(genome, &self.looking(), self.stream(Purpose::Looks, repetition), game)
     }

@@ -111,9 +111,9 @@ struct Confirming {
     outcomes: Vec<f64>,
 }
 
-/// A candidate is confirmed in at most this many stages ...
+/// The most stages in which a candidate is confirmed.
 const STAGES: u32 = 3;
-/// ... of which the first has this many times the blocks of a look, and each other as many as all before it together.
+/// Looks' worth of blocks in the first stage; each later stage doubles the blocks so far.
 const FIRST_STAGE: u64 = 4;
 
 impl Confirming {

@@ -65,7 +65,8 @@ fn trend(of: &[f64]) -> f64 {
     (sum.abs() - 1.0).max(0.0).copysign(sum) / (n * (n - 1.0) * (2.0 * n + 5.0) / 18.0).sqrt()
 }
 
-/// What the proof says of the search; `matches` those that what was seen of a champion is of.
+/// Compares the proof with the search: all notes on a proved search. `matches` is the number of matches behind a champion's
+/// training figure.
 pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> Vec<String> {
     let (seeds, less) = (&found.search.seeds, found.search.less);
     let figure = &found.search.figure;
