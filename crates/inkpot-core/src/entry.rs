@@ -27,7 +27,7 @@ type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Laye
 type FeaturesUnder = Box<dyn Fn(&Knobs) -> FeatureSheet + Send + Sync>;
 
 /// Finds what is best against an agent from a state on.
-type Respond<G> = fn(&G, &Factory<G>, &ResponseRequest) -> Result<Response, ResponseError>;
+type Respond<G> = fn(&G, &Factory<G>, bool, &ResponseRequest) -> Result<Response, ResponseError>;
 
 /// A game with its agents.
 pub struct Entry<G: Game> {
@@ -337,9 +337,8 @@ impl<G: Playable> GameEntry for Entry<G> {
         let setup = self.setup_with(setting, |casting| casting.entrant == LEARNER)?;
         let Casting { kind, knobs, .. } = &setting.cast[other];
         let sheet = self.agent_sheets.iter().find(|sheet| sheet.name == *kind);
-        let without_chance = request.without_chance || sheet.is_some_and(|sheet| sheet.is_without_chance(knobs));
-        let request = ResponseRequest { without_chance, ..request.clone() };
-        Ok(respond(&setup.position(None)?, &setup.factories[other], &request)?)
+        let without_chance = sheet.is_some_and(|sheet| sheet.is_without_chance(knobs));
+        Ok(respond(&setup.position(None)?, &setup.factories[other], without_chance, request)?)
     }
 
     fn count(

@@ -13,8 +13,6 @@ pub struct ResponseRequest {
     /// The number of times that the agent is asked at a position where nothing says with which chance it takes an
     /// option.
     pub draws: u64,
-    /// Whether the agent draws no chance, by its sheet: then it is asked once.
-    pub without_chance: bool,
     /// Positions that may be held.
     pub most_positions: usize,
     /// Seed of the agent's chance.
@@ -66,6 +64,7 @@ const ROUNDING: f64 = 1e-6;
 pub(crate) fn respond<G: Keyed + Noted + Options + Clone>(
     start: &G,
     agent: &Factory<G>,
+    without_chance: bool,
     request: &ResponseRequest,
 ) -> Result<Response, ResponseError> {
     if start.seats() != 2 {
@@ -74,7 +73,7 @@ pub(crate) fn respond<G: Keyed + Noted + Options + Clone>(
     let mut response = Response::default();
     for seat in 0..2 {
         let known = HashMap::new();
-        let mut solver = Solver { agent, request, seat, known, response, chance: Chance::from_seed(0) };
+        let mut solver = Solver { agent, without_chance, request, seat, known, response, chance: Chance::from_seed(0) };
         let points = solver.points(start)?;
         response = solver.response;
         response.start[seat] = points;
@@ -84,6 +83,8 @@ pub(crate) fn respond<G: Keyed + Noted + Options + Clone>(
 
 struct Solver<'a, G: Keyed> {
     agent: &'a Factory<G>,
+    /// Whether the agent draws no chance, by its sheet: then it is asked once.
+    without_chance: bool,
     request: &'a ResponseRequest,
     /// Who answers.
     seat: Seat,
@@ -202,8 +203,8 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         let shares = if let Some(known) = self.known_shares(state, seat, turn, options, position)? {
             known
         } else {
-            let draws = if self.request.without_chance { 1 } else { self.request.draws };
-            self.response.sampled += u64::from(!self.request.without_chance);
+            let draws = if self.without_chance { 1 } else { self.request.draws };
+            self.response.sampled += u64::from(!self.without_chance);
             let mut taken = vec![0_u64; options.len()];
             for draw in 0..draws {
                 taken[self.asked(state, seat, turn, options, &[position, draw])?] += 1;

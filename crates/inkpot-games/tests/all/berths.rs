@@ -236,8 +236,7 @@ fn answered(size: (usize, usize), agent: &str, knobs: &Knobs, draws: u64) -> Res
         study_seed: 1,
         pairing: 0,
     };
-    let request =
-        ResponseRequest { draws, without_chance: false, most_positions: 100_000, seed: 1, halt: Halt::never() };
+    let request = ResponseRequest { draws, most_positions: 100_000, seed: 1, halt: Halt::never() };
     game.best_response(&setting, &request).unwrap()
 }
 

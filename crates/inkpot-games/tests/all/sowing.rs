@@ -313,8 +313,7 @@ fn what_is_best_against_one_who_never_errs_is_what_the_plain_solver_says() {
             study_seed: 1,
             pairing: 0,
         };
-        let request =
-            ResponseRequest { draws: 8, without_chance: false, most_positions: 100_000, seed: 1, halt: Halt::never() };
+        let request = ResponseRequest { draws: 8, most_positions: 100_000, seed: 1, halt: Halt::never() };
         let response = game.best_response(&setting, &request).unwrap();
         let points = |margin: i32| f64::from(margin.signum() + 1) / 2.0;
         assert_eq!(response.start, [points(exact(pits, seeds)), points(-exact(pits, seeds))], "{pits} x {seeds}");

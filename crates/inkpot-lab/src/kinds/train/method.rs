@@ -176,7 +176,6 @@ impl Training {
     pub(super) fn exact(&self, seed: u64, halt: &Halt) -> ResponseRequest {
         ResponseRequest {
             draws: self.number("draws") as u64,
-            without_chance: false,
             most_positions: self.whole("positions"),
             seed,
             halt: halt.clone(),
