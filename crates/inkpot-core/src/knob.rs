@@ -21,6 +21,7 @@ pub struct Knob {
     pub help: String,
     follows: Option<Follow>,
     group: Option<String>,
+    condition: Option<Condition>,
     by_clock: bool,
 }
 
@@ -56,6 +57,15 @@ pub enum KnobRange {
 struct Follow {
     master: String,
     curve: fn(f64) -> f64,
+}
+
+/// What another knob has to be for a knob to have an effect.
+#[derive(Clone, Debug)]
+pub(crate) struct Condition {
+    /// A choice that is listed before it.
+    pub(crate) knob: String,
+    /// Its words, any of them.
+    pub(crate) words: Vec<String>,
 }
 
 impl Knob {
@@ -100,6 +110,7 @@ impl Knob {
             help: String::new(),
             follows: None,
             group: None,
+            condition: None,
             by_clock: false,
         }
     }
@@ -130,6 +141,19 @@ impl Knob {
     pub fn one_of(mut self, group: &str) -> Self {
         self.group = Some(group.into());
         self
+    }
+
+    /// Has an effect only where `choice`, a knob listed before it, is one of these words; elsewhere it cannot be set.
+    #[must_use]
+    pub fn only_with(mut self, choice: &str, words: &[&str]) -> Self {
+        let words = words.iter().map(ToString::to_string).collect();
+        self.condition = Some(Condition { knob: choice.into(), words });
+        self
+    }
+
+    /// What another knob has to be for it to have an effect.
+    pub(crate) fn condition(&self) -> Option<&Condition> {
+        self.condition.as_ref()
     }
 
     /// The group of which one knob is in force.
@@ -286,6 +310,10 @@ pub enum KnobError {
     #[error("the knob `{knob}` must be given: it is {allowed}")]
     #[expect(missing_docs, reason = "the knob, and what is allowed")]
     Missing { knob: String, allowed: String },
+    /// A knob is set that has no effect beside the others.
+    #[error("the knob `{knob}` has no effect where `{choice}` is {word}")]
+    #[expect(missing_docs, reason = "the knob, the choice that decides, what it is, and what it would have to be")]
+    Idle { knob: String, choice: String, word: String, needed: Vec<String> },
     /// The agent cannot play with these values where it is to.
     #[error("the agent `{kind}` cannot play here: {reason}")]
     #[expect(missing_docs, reason = "the agent kind, and what does not fit")]

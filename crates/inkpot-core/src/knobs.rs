@@ -119,7 +119,29 @@ impl Knobs {
         allowed
     }
 
-    /// Fills in every knob that is not set: from the knob it follows, or its default. Errs with all that is wrong.
+    /// The word of the choice beside which a knob has no effect; none where it has one.
+    fn unmet(&self, knob: &Knob, knobs: &[Knob]) -> Option<String> {
+        let condition = knob.condition()?;
+        let default = || knobs.iter().find(|other| other.name == condition.knob)?.default_value();
+        match self.get(&condition.knob).cloned().or_else(default)? {
+            KnobValue::Word(word) if !condition.words.contains(&word) => Some(word),
+            _ => None,
+        }
+    }
+
+    /// Every knob that is set and has no effect beside the others.
+    fn idle(&self, knobs: &[Knob]) -> Vec<KnobError> {
+        let set = knobs.iter().filter(|knob| self.get(&knob.name).is_some());
+        let idle = set.filter_map(|knob| {
+            let (condition, word) = (knob.condition()?, self.unmet(knob, knobs)?);
+            let (choice, needed) = (condition.knob.clone(), condition.words.clone());
+            Some(KnobError::Idle { knob: knob.name.clone(), choice, word, needed })
+        });
+        idle.collect()
+    }
+
+    /// Fills in every knob that is not set and that has an effect beside the others: from the knob it follows, or its
+    /// default. Errs with all that is wrong.
     pub fn resolve(&self, knobs: &[Knob]) -> Result<Knobs, Vec<KnobError>> {
         let mut errors: Vec<KnobError> = Vec::new();
         for (name, value) in self.iter() {
@@ -133,13 +155,14 @@ impl Knobs {
             }
         }
         errors.extend(self.crowded(knobs));
+        errors.extend(self.idle(knobs));
         if !errors.is_empty() {
             return Err(errors);
         }
         let mut all = self.clone();
         for knob in knobs {
             let taken = knob.group().is_some_and(|group| all.in_force(group, knobs).is_some());
-            if all.get(&knob.name).is_none() && !taken {
+            if all.get(&knob.name).is_none() && !taken && all.unmet(knob, knobs).is_none() {
                 let master = knob.master().and_then(|master| all.get(master)).and_then(KnobValue::number);
                 match master.and_then(|at| knob.followed(at)).or_else(|| knob.default_value()) {
                     Some(value) => all.set(&knob.name, value),

@@ -4,12 +4,37 @@ use std::fs::File;
 use std::io::{self, Read};
 use std::path::Path;
 
+use inkpot_ledger::plainly;
+
 use crate::failure::Failure;
+use crate::hint;
 
 /// The most bytes of a brief, an agent, a pool or a level: a thousand times what such a file has.
 const MOST_BYTES: u64 = 8 << 20;
+/// The most bytes of a file of weights: a table of some million positions.
+const MOST_OF_WEIGHTS: u64 = 256 << 20;
 /// Where a shell puts what it hands over by a pipe, which ends by itself.
 const HANDED_OVER: [&str; 3] = ["/dev/fd/", "/dev/stdin", "/proc/self/fd/"];
+
+/// Why a file cannot be used, and what to do.
+pub(crate) struct Unread {
+    /// What is wrong with it.
+    pub what: String,
+    /// What to do; none where it may just not be there.
+    pub help: Option<&'static str>,
+}
+
+impl From<Unread> for Failure {
+    fn from(unread: Unread) -> Self {
+        match unread.help {
+            Some(help) => Self::wrong(unread.what, help),
+            None => {
+                let samples = hint::command(["new", "DIR"]);
+                Self::wrong(unread.what, format!("check the path; {samples} makes a folder with sample briefs"))
+            }
+        }
+    }
+}
 
 /// The text of a file. Errs where there is none, where it is no file (a folder, a named pipe, a device), where it is
 /// larger than 8 MiB, and where it is not text.
@@ -21,7 +46,20 @@ pub(crate) fn text(path: &Path) -> Result<String, Failure> {
 
 /// The bytes of a file. Errs as [`text`] does.
 pub(crate) fn bytes(path: &Path) -> Result<Vec<u8>, Failure> {
-    let unread = |error: io::Error| Failure::file("read", path, &error);
+    Ok(whole(path, MOST_BYTES)?)
+}
+
+/// The bytes of a file of weights. Errs as [`text`] does, beyond 256 MiB.
+pub(crate) fn weights(path: &Path) -> Result<Vec<u8>, Unread> {
+    whole(path, MOST_OF_WEIGHTS)
+}
+
+/// The bytes of a file that has at most so many.
+fn whole(path: &Path, most: u64) -> Result<Vec<u8>, Unread> {
+    let unread = |error: io::Error| Unread {
+        what: format!("cannot read {}: {}", path.display(), plainly(&error)),
+        help: None,
+    };
     let is_handed_over =
         HANDED_OVER.iter().any(|place| path.starts_with(place) || path.to_string_lossy().starts_with(place));
     let kind = path.metadata().map_err(unread)?.file_type();
@@ -29,16 +67,14 @@ pub(crate) fn bytes(path: &Path) -> Result<Vec<u8>, Failure> {
         return Err(unread(io::Error::from(io::ErrorKind::IsADirectory)));
     }
     if !kind.is_file() && !is_handed_over {
-        return Err(Failure::wrong(
-            format!("{} is not a file", path.display()),
-            "give a file, not a named pipe or a device",
-        ));
+        let what = format!("{} is not a file", path.display());
+        return Err(Unread { what, help: Some("give a file, not a named pipe or a device") });
     }
     let mut bytes = Vec::new();
-    File::open(path).and_then(|file| file.take(MOST_BYTES + 1).read_to_end(&mut bytes)).map_err(unread)?;
-    if bytes.len() as u64 > MOST_BYTES {
-        let what = format!("{} is larger than {} MiB", path.display(), MOST_BYTES >> 20);
-        return Err(Failure::wrong(what, "give another file: nothing that Inkpot reads there is as large"));
+    File::open(path).and_then(|file| file.take(most + 1).read_to_end(&mut bytes)).map_err(unread)?;
+    if bytes.len() as u64 > most {
+        let what = format!("{} is larger than {} MiB", path.display(), most >> 20);
+        return Err(Unread { what, help: Some("give another file: nothing that Inkpot reads there is as large") });
     }
     Ok(bytes)
 }

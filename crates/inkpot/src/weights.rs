@@ -1,13 +1,13 @@
 //! Files of weights that agents play by: read where a knob names one, and kept with every study that plays by them.
 
-use std::fs;
 use std::path::Path;
 
 use inkpot_core::{Bytes, KnobValue, Knobs};
 use inkpot_lab::Entrant;
-use inkpot_ledger::{checksum, plainly};
+use inkpot_ledger::checksum;
 
 use crate::failure::Failure;
+use crate::input::{self, Unread};
 
 /// What files end in that agents play by: networks and tapes, and tables of values.
 const ENDINGS: [&str; 3] = ["safetensors", "onnx", "csv"];
@@ -26,9 +26,9 @@ pub(crate) fn is_file(value: &KnobValue) -> Option<&str> {
 
 /// Reads a file of weights; a relative path is looked up from `base`. It is then called after its own checksum, so that
 /// two of one name are told apart. Errs with why it cannot be read.
-pub(crate) fn read(base: &Path, path: &str) -> Result<KnobValue, String> {
+pub(crate) fn read(base: &Path, path: &str) -> Result<KnobValue, Unread> {
     let path = base.join(path);
-    let bytes = fs::read(&path).map_err(|error| format!("cannot read {}: {}", path.display(), plainly(&error)))?;
+    let bytes = input::weights(&path)?;
     let [stem, ending] = [path.file_stem(), path.extension()].map(|part| part.unwrap_or_default().to_string_lossy());
     Ok(value(&stem, &ending, bytes))
 }
@@ -46,7 +46,7 @@ pub(crate) fn with_files(knobs: &Knobs, base: &Path) -> Result<Knobs, Failure> {
     let read = |(name, value): (&str, &KnobValue)| match is_file(value) {
         Some(file) => match read(base, file) {
             Ok(read) => Ok((name.to_string(), read)),
-            Err(what) => Err(Failure::wrong(what, MISSING)),
+            Err(unread) => Err(Failure::wrong(unread.what, unread.help.unwrap_or(MISSING))),
         },
         None => Ok((name.to_string(), value.clone())),
     };

@@ -54,11 +54,11 @@ fn read(knobs: &Knobs) -> Result<Trained<Arc<Values>>, String> {
     let by = |(place, name): (usize, &str)| Some((name.strip_prefix("value_")?.parse::<f64>().ok()?, place));
     let stages: Vec<(f64, usize)> = headers.iter().enumerate().filter_map(by).collect();
     let columns = Trained::at(knobs.number("training"), &stages, last).map_err(wrong)?;
-    let rows: Vec<csv::StringRecord> =
-        reader.records().collect::<Result<_, _>>().map_err(|error| wrong(error.to_string()))?;
     let table = |value: usize| {
-        let mut values = Values::new();
-        for (row, line) in rows.iter().zip(2..) {
+        let mut reader = csv::Reader::from_reader(bytes.0.as_ref());
+        let (mut values, mut row, mut line) = (Values::new(), csv::StringRecord::new(), 1);
+        while reader.read_record(&mut row).map_err(|error| wrong(error.to_string()))? {
+            line += 1;
             let cell = |place: usize| row.get(place).unwrap_or_default();
             let number = |place: usize| cell(place).parse::<f64>().ok().filter(|x| x.is_finite());
             if value != last && cell(value).is_empty() {
@@ -68,7 +68,10 @@ fn read(knobs: &Knobs) -> Result<Trained<Arc<Values>>, String> {
             let (Some(option), Some(value)) = (number(option), number(value)) else {
                 return Err(wrong(format!("line {line} has no position, option and value")));
             };
-            let known = values.entry(cell(position).to_string()).or_default();
+            let known = match values.get_mut(cell(position)) {
+                Some(known) => known,
+                None => values.entry(cell(position).to_string()).or_default(),
+            };
             if option != (known.len() + 1) as f64 {
                 return Err(wrong(format!("line {line} is not option {} of its position", known.len() + 1)));
             }

@@ -331,6 +331,11 @@ pub(crate) fn knob_problem(at: &Place, error: &KnobError) -> Problem {
             let help = format!("set `{knob}` to {allowed}");
             Problem::new(at.key(knob), format!("the knob `{knob}` must be given"), help)
         }
+        KnobError::Idle { knob, choice, word, needed } => Problem::new(
+            at.key(knob),
+            format!("`{knob}` has no effect with {choice} = \"{word}\""),
+            format!("leave `{knob}` out, or set {choice} = \"{}\"", needed.join("\" or \"")),
+        ),
         KnobError::Unfit { reason, .. } => Problem::new(at, reason.clone(), "choose another agent"),
         KnobError::Together { group, knobs } => Problem::new(
             at.key(knobs.last().map_or("", String::as_str)),

@@ -19,6 +19,10 @@ const IR_VERSION: i64 = 8;
 const LEAST_OPSET: i64 = 13;
 /// Most figures that a layer may have.
 const WIDEST: usize = 2048;
+/// Most numbers that all layers may have: 64 MiB.
+const MOST_PARAMETERS: usize = 1 << 24;
+/// Most multiplications that putting the layers together may take: a second or two.
+const MOST_PRODUCTS: usize = 1 << 30;
 
 /// What the facts are called that are read back.
 const OBSERVATION: &str = "observation";
@@ -140,6 +144,7 @@ fn layers(graph: &Graph) -> Result<Dense, WeightsError> {
     };
     let (mut value, mut sums) = (input.name.as_str(), Sums::same(width(input)?)?);
     let (mut sizes, mut parameters, mut activation) = (vec![sums.inputs], Vec::new(), None);
+    let mut left = MOST_PRODUCTS;
     for node in graph.node.iter().filter(|node| node.op_type != "Constant") {
         let found = Activation::ALL.into_iter().find(|activation| operator(*activation) == node.op_type);
         match found {
@@ -149,9 +154,9 @@ fn layers(graph: &Graph) -> Result<Dense, WeightsError> {
                 }
                 sizes.push(sums.outputs);
                 let next = Sums::same(sums.outputs)?;
-                parameters.extend(std::mem::replace(&mut sums, next).parameters());
+                std::mem::replace(&mut sums, next).append_to(&mut parameters)?;
             }
-            _ => sums = sums.then(node, value, &constants)?,
+            _ => sums = sums.then(node, value, &constants, &mut left)?,
         }
         value = node.output.first().map(String::as_str).unwrap_or_default();
     }
@@ -159,7 +164,7 @@ fn layers(graph: &Graph) -> Result<Dense, WeightsError> {
         return Err(content(format!("its output `{}` is not what its last operator gives", output.name)));
     }
     sizes.push(sums.outputs);
-    parameters.extend(sums.parameters());
+    sums.append_to(&mut parameters)?;
     if !parameters.iter().all(|x| x.is_finite()) {
         return Err(content("it holds numbers that are not finite"));
     }
@@ -222,12 +227,19 @@ fn constant(name: &str, tensor: &Tensor) -> Result<Constant, WeightsError> {
     Ok(Constant { rows, columns, values })
 }
 
+/// The weights of sums.
+enum Factors {
+    /// Each figure by itself, times its factor.
+    Each(Vec<f64>),
+    /// Input by input.
+    All(Vec<f64>),
+}
+
 /// Weighted sums of the figures of a layer, put together from one operator after the other.
 struct Sums {
     inputs: usize,
     outputs: usize,
-    /// Input by input.
-    weights: Vec<f64>,
+    weights: Factors,
     biases: Vec<f64>,
 }
 
@@ -237,23 +249,56 @@ impl Sums {
         if width > WIDEST {
             return Err(content(format!("a layer has {width} figures, more than {WIDEST}")));
         }
-        let mut weights = vec![0.0; width * width];
-        weights.iter_mut().step_by(width + 1).for_each(|weight| *weight = 1.0);
+        let weights = Factors::Each(vec![1.0; width]);
         Ok(Self { inputs: width, outputs: width, weights, biases: vec![0.0; width] })
     }
 
-    fn parameters(self) -> impl Iterator<Item = f32> {
-        self.weights.into_iter().chain(self.biases).map(|x| x as f32)
+    /// Adds its weights, input by input, and its biases to those of the layers before it. Errs where they would be too
+    /// many.
+    fn append_to(self, parameters: &mut Vec<f32>) -> Result<(), WeightsError> {
+        if parameters.len() + (self.inputs + 1) * self.outputs > MOST_PARAMETERS {
+            return Err(content(format!("its layers have more than {MOST_PARAMETERS} numbers")));
+        }
+        match self.weights {
+            Factors::All(weights) => parameters.extend(weights.into_iter().map(|x| x as f32)),
+            Factors::Each(factors) => {
+                let of_each = factors.iter().enumerate();
+                parameters.extend(of_each.flat_map(|(place, factor)| {
+                    (0..factors.len()).map(move |other| if other == place { *factor as f32 } else { 0.0 })
+                }));
+            }
+        }
+        parameters.extend(self.biases.into_iter().map(|x| x as f32));
+        Ok(())
     }
 
-    /// These, put through one operator more. Errs with what cannot be read.
-    fn then(mut self, node: &Node, value: &str, constants: &HashMap<&str, Constant>) -> Result<Self, WeightsError> {
+    /// Numbers that it keeps for each sum.
+    fn depth(&self) -> usize {
+        match &self.weights {
+            Factors::Each(_) => 1,
+            Factors::All(_) => self.inputs,
+        }
+    }
+
+    /// These, put through one operator more, for which so many multiplications are left. Errs with what cannot be read.
+    fn then(
+        mut self,
+        node: &Node,
+        value: &str,
+        constants: &HashMap<&str, Constant>,
+        left: &mut usize,
+    ) -> Result<Self, WeightsError> {
         let operator = node.op_type.as_str();
         let unknown = || content(format!("it has an operator `{operator}` where layers are read: {READ}"));
         let amiss = |what: &str| content(format!("its operator `{operator}` {what}"));
         let known = |place: usize| node.input.get(place).and_then(|name| constants.get(name.as_str()));
         let first = node.input.first().is_some_and(|name| name == value);
         let second = node.input.get(1).is_some_and(|name| name == value);
+        let matrix = known(1).filter(|_| matches!(operator, "Gemm" | "MatMul")).map(|matrix| matrix.values.len());
+        let products = self.depth() * matrix.unwrap_or(self.outputs);
+        *left = left.checked_sub(products).ok_or_else(|| {
+            content("its operators take too long to put together into layers; export it with one product a layer")
+        })?;
         match operator {
             "Identity" if first => Ok(self),
             "Gemm" | "MatMul" if first => {
@@ -292,11 +337,20 @@ impl Sums {
         let product = |left: &[f64], column: usize| -> f64 {
             left.iter().enumerate().filter(|(_, x)| **x != 0.0).map(|(row, x)| x * at(row, column)).sum()
         };
-        let each = self.weights.chunks_exact(self.outputs);
-        let weights = each.flat_map(|row| (0..columns).map(move |column| (row, column)));
-        let weights = weights.map(|(row, column)| product(row, column)).collect();
+        let weights: Vec<f64> = match &self.weights {
+            Factors::Each(factors) => {
+                let each = factors.iter().enumerate();
+                let scaled = each.flat_map(|(row, x)| (0..columns).map(move |column| x * at(row, column)));
+                scaled.collect()
+            }
+            Factors::All(weights) => {
+                let each = weights.chunks_exact(self.outputs);
+                let places = each.flat_map(|row| (0..columns).map(move |column| (row, column)));
+                places.map(|(row, column)| product(row, column)).collect()
+            }
+        };
         let biases = (0..columns).map(|column| product(&self.biases, column)).collect();
-        Some(Self { inputs: self.inputs, outputs: columns, weights, biases })
+        Some(Self { inputs: self.inputs, outputs: columns, weights: Factors::All(weights), biases })
     }
 
     /// Each sum times a factor, and more by a number; both of a constant, the same for all where it is a single one.
@@ -306,7 +360,12 @@ impl Sums {
         }
         for place in 0..self.outputs {
             let (factor, more) = by(row.values[place % row.columns]);
-            self.weights.iter_mut().skip(place).step_by(self.outputs).for_each(|weight| *weight *= factor);
+            match &mut self.weights {
+                Factors::Each(factors) => factors[place] *= factor,
+                Factors::All(weights) => {
+                    weights.iter_mut().skip(place).step_by(self.outputs).for_each(|weight| *weight *= factor);
+                }
+            }
             self.biases[place] = self.biases[place] * factor + more;
         }
         Some(self)
@@ -435,6 +494,20 @@ mod tests {
         }
         let infinite = vec![tensor("w", &[2, 1], &[f32::INFINITY, 1.0])];
         assert!(message(vec![gemm()], infinite).contains("not finite"));
+        let chain = |operator: &str, second: Option<&str>, length: usize| {
+            let link = |place: usize| {
+                let (from, to) = (format!("n{place}"), format!("n{}", place + 1));
+                let inputs: Vec<&str> = std::iter::once(from.as_str()).chain(second).collect();
+                node(operator, &inputs, &to)
+            };
+            let first = node("MatMul", &["x", "u"], "n0");
+            std::iter::once(first).chain((0..length).map(link)).collect::<Vec<_>>()
+        };
+        let spread = |width: usize| tensor("u", &[2, width], &vec![0.01; 2 * width]);
+        assert!(message(chain("Tanh", None, 6), vec![spread(2048)]).contains("more than 16777216 numbers"));
+        let square = tensor("w", &[512, 512], &vec![0.01; 512 * 512]);
+        let products = message(chain("MatMul", Some("w"), 2100), vec![spread(512), square]);
+        assert!(products.contains("take too long to put together"), "{products}");
         let wide = vec![Tensor { dims: vec![1 << 40, 1], ..tensor("w", &[2, 1], &[1.0, 2.0]) }];
         assert!(message(vec![gemm()], wide).contains("no matrix of at most 2048"));
         assert!(drawn(Activation::Tanh).to_onnx(&[]).is_ok());

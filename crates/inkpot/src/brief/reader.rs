@@ -189,8 +189,8 @@ impl<'a, 'i> Reader<'a, 'i> {
         let base = self.findings.borrow().base.clone();
         match weights::read(&base, file) {
             Ok(read) => read,
-            Err(what) => {
-                self.problem(key, what, weights::MISSING);
+            Err(unread) => {
+                self.problem(key, unread.what, unread.help.unwrap_or(weights::MISSING));
                 value
             }
         }

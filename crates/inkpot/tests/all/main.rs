@@ -9,6 +9,7 @@ mod exchange;
 mod exploiting;
 mod fitting;
 mod hard;
+mod keys;
 mod live;
 mod numbers;
 mod outputs;

@@ -45,15 +45,20 @@ impl EvolutionName {
                     .help("how parents are chosen"),
                 Knob::whole("tournament_size", 1..=1000, 3)
                     .unit("candidates")
+                    .only_with("selection", &["tournament"])
                     .help("of a selection by tournament: the best of this many is a parent"),
                 Knob::real("truncation_share", 0.01..=1.0, 0.3)
+                    .only_with("selection", &["truncation"])
                     .help("of a selection by truncation: parents are the best of this share"),
                 Knob::real("rank_pressure", 1.0..=2.0, 1.7)
+                    .only_with("selection", &["rank"])
                     .help("of a selection by rank: the best is a parent this many times as often as an average one"),
                 Knob::choice("crossover", &["uniform", "one-point", "blend", "none"])
                     .help("how two parents make a child"),
-                share("crossover_rate", 0.7, "share of the children that have two parents"),
+                share("crossover_rate", 0.7, "share of the children that have two parents")
+                    .only_with("crossover", &["uniform", "one-point", "blend"]),
                 Knob::real("blend", 0.0..=2.0, 0.3)
+                    .only_with("crossover", &["blend"])
                     .help("of a crossover by blending: how far a child may lie beyond its parents"),
                 share(
                     "mutation_rate",

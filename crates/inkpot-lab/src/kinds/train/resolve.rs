@@ -6,12 +6,16 @@ use super::asked::{Leg, Train};
 use super::draft::{LegDraft, TrainDraft};
 use super::method::Training;
 use crate::checker::Checker;
-use crate::kinds::found::{Aim, MethodFamily, Shape, TrainingName, Way, opponents, resolve_aim, whole};
+use crate::kinds::found::{
+    Aim, MethodFamily, Shape, TermDraft, TrainingName, Way, opponents, resolve_aim, whole,
+};
 use crate::{Place, Problem};
 
 const STEPS: u64 = 500_000;
 /// Looks at the yardstick, where nothing is said.
 const LOOKS: u64 = 20;
+/// The most numbers that the decisions kept by all repetitions may hold, 2 GiB of them.
+const MOST_NUMBERS: u128 = 1 << 29;
 
 /// Checks the draft of a training against the registry. Errs with everything that is wrong with it.
 pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, Vec<Problem>> {
@@ -19,6 +23,7 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     let steps = whole(&mut checker, &Place::default(), "steps", draft.steps.unwrap_or(STEPS), 1);
     let self_play = draft.self_play.unwrap_or(false);
     let way = Way { family: MethodFamily::Training, each_other: self_play, proof: None, every: (steps / LOOKS).max(1) };
+    let stated = draft;
     let mut draft = draft.clone();
     if draft.aim.method.name.as_deref() == Some(TrainingName::Exact.name()) {
         // There is no chance in it that another seed would change.
@@ -34,6 +39,7 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     let legs: Vec<_> =
         each.filter_map(|(number, asked_leg)| leg(&mut checker, number, asked_leg, draft, &aim)).collect();
     let train = Train { aim, method, self_play, legs, steps };
+    idle_keys(&mut checker, stated, &train);
     together(&mut checker, &train);
     let problems = checker.found();
     if problems.is_empty() { Ok(train) } else { Err(problems) }
@@ -47,6 +53,55 @@ fn method(checker: &mut Checker, draft: &TrainDraft) -> Option<Training> {
     let before = checker.count();
     let knobs = checker.knobs(&"method".into(), &draft.aim.method.knobs, &name.knobs());
     (checker.count() == before).then_some(Training { name, knobs })
+}
+
+/// Keys that are stated and that this method, or this game, never reads.
+fn idle_keys(checker: &mut Checker, stated: &TrainDraft, train: &Train) {
+    if let Shape::Network { features, .. } = &train.aim.candidate.shape
+        && features.actions.is_discrete()
+        && stated.aim.method.knobs.get("spread").is_some()
+    {
+        let what = "`spread` has no effect: it is the spread of continuous actions, and these are options";
+        checker.problem(Place::from("method").key("spread"), what, "leave `spread` out");
+    }
+    if train.method.name != TrainingName::Exact {
+        return;
+    }
+    let top = Place::default();
+    let (term, yardstick) = (Place::item("term", 0), Place::from("yardstick"));
+    let is_stated = |of: fn(&TermDraft) -> bool| stated.aim.terms.iter().any(of);
+    let idle = [
+        (&top, "seeds", stated.aim.seeds.is_some(), "it draws no chance, so one repetition says all"),
+        (&top, "steps", stated.steps.is_some(), "it looks through every position, however many decisions that takes"),
+        (&term, "weight", is_stated(|term| term.weight.is_some()), "there is one term"),
+        (&term, "pays", is_stated(|term| term.pays.is_some()), "a win counts at the end of a match"),
+        (&yardstick, "every", stated.aim.yardstick.every.is_some(), "there is nothing to look at before its end"),
+    ];
+    for (at, key, _, why) in idle.into_iter().filter(|(.., is_stated, _)| *is_stated) {
+        checker.problem(at.key(key), format!("`{key}` has no effect with name = \"exact\": {why}"), "leave it out");
+    }
+}
+
+/// Decisions that the repetitions keep at once have to fit into the memory.
+fn fits(checker: &mut Checker, train: &Train) {
+    let Shape::Network { features, .. } = &train.aim.candidate.shape else { return };
+    let (key, decisions) = match train.method.name {
+        TrainingName::Ppo => ("horizon", (train.method.environments() * train.method.ppo().horizon) as u128),
+        TrainingName::Dqn => ("replay", (train.method.dqn().replay as u64).min(train.steps).into()),
+        _ => return,
+    };
+    // What is observed before and after it, the action, and what came of it.
+    let numbers = 2 * features.observation.len() + features.actions.outputs() + 8;
+    let total = decisions * numbers as u128 * u128::from(train.aim.seeds);
+    if total > MOST_NUMBERS {
+        let what = format!(
+            "{decisions} decisions of {numbers} numbers each, in {} repetitions, take {} GiB of memory",
+            train.aim.seeds,
+            (total * 4) >> 30
+        );
+        let help = format!("choose a smaller `{key}` or fewer `seeds`: {} GiB are allowed", (MOST_NUMBERS * 4) >> 30);
+        checker.problem(Place::from("method").key(key), what, help);
+    }
 }
 
 /// What can be looked through: one opponent, and points.
@@ -118,6 +173,7 @@ fn together(checker: &mut Checker, train: &Train) {
     if name == TrainingName::Exact {
         exact(checker, train);
     }
+    fits(checker, train);
     if train.aim.in_turn {
         checker.problem("in_turn", "a reward is one number", "leave `in_turn` out, and give the terms weights");
     }
