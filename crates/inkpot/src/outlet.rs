@@ -17,6 +17,8 @@ static LOST: OnceLock<Loss> = OnceLock::new();
 enum Loss {
     /// Nobody reads them any more.
     Unread,
+    /// The terminal takes nothing, and whoever waited for it would wait for ever.
+    Stalled,
     /// They cannot be written, for this reason.
     Failed(String),
 }
@@ -33,8 +35,16 @@ pub(crate) fn is_lost() -> bool {
     LOST.get().is_some()
 }
 
+/// Writes nothing more, to standard error neither: they lead to a terminal that takes nothing.
+pub(crate) fn give_up() {
+    let _ = LOST.set(Loss::Stalled);
+}
+
 /// Says something beside the results.
 pub(crate) fn say(text: &str, color: bool) {
+    if LOST.get() == Some(&Loss::Stalled) {
+        return;
+    }
     let _ = writeln!(io::stderr().lock(), "{}", shown(text, color));
 }
 

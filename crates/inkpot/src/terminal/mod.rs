@@ -1,6 +1,7 @@
 //! What is drawn on all of the terminal shares: taking it, giving it back, and scenes in its cells.
 
 mod events;
+mod paper;
 pub(crate) mod scene;
 mod screen;
 

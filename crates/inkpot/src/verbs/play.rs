@@ -33,7 +33,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     // A name that is taken is told before anything is played.
     drop(desk.ledger.begin(naming(args, &numbered(&plan)))?);
     let mut stored: Option<Stored> = None;
-    let (mut wins, mut lost) = (vec![0; seats], None);
+    let (mut wins, mut lost, mut stopped) = (vec![0; seats], None, false);
     for number in 0..args.best_of {
         let held = opened(&plan, hints.as_ref(), number, desk)?;
         let is_hand = |seat: &usize| usize::from(held.entrant(*seat)) == args.seat;
@@ -54,21 +54,27 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
             for row in rows.rows.iter().filter(|row| row.outcome == Outcome::Win) {
                 wins[usize::from(row.entrant)] += 1;
             }
-            if !desk.json {
-                desk.print(standing(&rows, &plan, number, args.best_of));
-            }
+            let standing = standing(&rows, &plan, number, args.best_of);
             match &mut stored {
                 Some(stored) => stored.rows(number, &mut rows)?,
                 None => stored = Some(Stored::first(&plan, args, &mut rows, desk)?),
             }
+            if !desk.json {
+                desk.print(standing);
+            }
         }
         let decided = wins.iter().any(|count| 2 * count > args.best_of);
+        stopped = left == Left::Stopped;
         if left != Left::Over || decided {
             break;
         }
     }
     let Some(mut stored) = stored else {
-        desk.say("nothing was played, and nothing is stored");
+        let nothing = "nothing was played, and nothing is stored";
+        if stopped && lost.is_none() {
+            return Err(Failure::Interrupted(format!("interrupted: {nothing}")));
+        }
+        desk.say(nothing);
         return lost.map_or(Ok(()), |error| Err(watch::drawn(&error)));
     };
     let summary: StudySummary = playing::go_on(&stored.study, &mut stored.manifest, &plan, desk)?;
@@ -77,7 +83,11 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     } else {
         desk.print(closing(&summary, args.seat, &stored.study));
     }
-    lost.map_or(Ok(()), |error| Err(watch::drawn(&error)))
+    match lost {
+        Some(error) => Err(watch::drawn(&error)),
+        None if stopped => Err(Failure::Interrupted("interrupted; what was played is stored".into())),
+        None => Ok(()),
+    }
 }
 
 /// What it came to for the person, and what can be done with it.

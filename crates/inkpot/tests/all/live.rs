@@ -105,9 +105,48 @@ fn a_signal_ends_a_match_and_restores_the_terminal() {
     terminal.press("\r");
     reaches(&terminal, 1.0);
     terminal.signal("TERM");
-    assert_eq!(terminal.ended(), 0);
+    assert_eq!(terminal.ended(), 130);
     assert!(!terminal.is_taken(), "the terminal is given back");
     assert_eq!(summary(&bench, "ended")["endings"]["abandoned"], 1);
+}
+
+#[test]
+fn an_interrupt_is_heard_after_an_unfinished_sequence_and_on_a_line_that_stands_still() {
+    let bench = Bench::new();
+    let mut half = Terminal::sized(&bench, "watch piste heron dunlin", 24, 80);
+    reaches(&half, 1.0);
+    half.press("\x1b[1;");
+    half.press("\x03");
+    assert_eq!(half.ended(), 130);
+    assert!(!half.is_taken(), "the terminal is given back");
+    for arguments in ["watch piste heron dunlin", "play piste heron --seed 3 --name stalled"] {
+        let mut stalled = Terminal::sized(&bench, arguments, 60, 200);
+        if arguments.starts_with("play") {
+            stalled.shows("Enter begins the match");
+            stalled.press("\r");
+        }
+        reaches(&stalled, 1.0);
+        stalled.stall();
+        std::thread::sleep(Duration::from_secs(3));
+        stalled.signal("INT");
+        // What is said at the end may still wait for the line; a second interrupt waits for nothing.
+        std::thread::sleep(Duration::from_secs(2));
+        if !stalled.is_ended() {
+            stalled.signal("INT");
+        }
+        assert_eq!(stalled.ended(), 130, "{arguments}");
+    }
+    bench.ok("resume stalled");
+    assert_eq!(summary(&bench, "stalled")["endings"]["abandoned"], 1);
+}
+
+#[test]
+fn a_vast_terminal_is_drawn_on_in_part() {
+    let bench = Bench::new();
+    let mut vast = Terminal::sized(&bench, "watch piste heron dunlin", 60_000, 60_000);
+    std::thread::sleep(Duration::from_secs(2));
+    vast.signal("INT");
+    assert_eq!(vast.ended(), 130, "it was not ended for want of memory");
 }
 
 #[test]

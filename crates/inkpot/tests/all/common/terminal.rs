@@ -13,6 +13,8 @@ use super::Bench;
 /// The size of the terminal.
 const ROWS: u16 = 34;
 const COLUMNS: u16 = 130;
+/// Rows and columns that are read of a larger one.
+const LARGEST: u16 = 1_000;
 /// What takes longer than this hangs.
 const HANGS: Duration = Duration::from_secs(60);
 
@@ -24,6 +26,8 @@ pub(crate) struct Terminal {
     screen: Arc<Mutex<vt100::Parser>>,
     /// Whether nobody reads it any more.
     gone: Arc<AtomicBool>,
+    /// Whether nobody reads it for now.
+    stalled: Arc<AtomicBool>,
 }
 
 impl Terminal {
@@ -44,7 +48,8 @@ impl Terminal {
         let keys = pair.master.take_writer().unwrap();
         let screen = Arc::new(Mutex::new(parser(rows, columns)));
         let gone = Arc::new(AtomicBool::new(false));
-        let (to, gone_too) = (Arc::clone(&screen), Arc::clone(&gone));
+        let stalled = Arc::new(AtomicBool::new(false));
+        let (to, gone_too, waits) = (Arc::clone(&screen), Arc::clone(&gone), Arc::clone(&stalled));
         std::thread::spawn(move || {
             let mut bytes = [0; 4096];
             while let Ok(count) = out.read(&mut bytes)
@@ -52,9 +57,12 @@ impl Terminal {
                 && !gone_too.load(Ordering::Relaxed)
             {
                 to.lock().unwrap().process(&bytes[..count]);
+                while waits.load(Ordering::Relaxed) {
+                    std::thread::sleep(Duration::from_millis(10));
+                }
             }
         });
-        Self { child, master: Some(pair.master), keys: Some(keys), screen, gone }
+        Self { child, master: Some(pair.master), keys: Some(keys), screen, gone, stalled }
     }
 
     pub(crate) fn press(&mut self, key: &str) {
@@ -77,6 +85,11 @@ impl Terminal {
     pub(crate) fn is_taken(&self) -> bool {
         let screen = self.screen.lock().unwrap();
         screen.screen().alternate_screen() || screen.screen().hide_cursor()
+    }
+
+    /// Reads nothing of it any more, so that its line fills and stands still.
+    pub(crate) fn stall(&self) {
+        self.stalled.store(true, Ordering::Relaxed);
     }
 
     /// Closes it, once what it was told last is read.
@@ -126,7 +139,7 @@ fn size(rows: u16, cols: u16) -> PtySize {
 }
 
 fn parser(rows: u16, columns: u16) -> vt100::Parser {
-    vt100::Parser::new(at_least(rows), at_least(columns), 0)
+    vt100::Parser::new(at_least(rows.min(LARGEST)), at_least(columns.min(LARGEST)), 0)
 }
 
 fn at_least(count: u16) -> NonZero<u16> {
