@@ -1,6 +1,6 @@
 //! Studies as they are stored: their folders, plans, searches, sheets and summaries.
 
-use inkpot_core::Record;
+use inkpot_core::Row;
 use inkpot_lab::{SearchPlan, StudyPlan, StudySummary, drawn, drawn_as_far, read_plan, summarise, write_plan};
 use inkpot_ledger::{LedgerError, Machine, Manifest, Phase, State, Study};
 use serde::Serialize;
@@ -82,23 +82,25 @@ pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, Study
     Ok((manifest, plan))
 }
 
-/// The choices that the rows of a match keep.
-pub(crate) fn record(
+/// The rows of a match, one a seat; none where they are damaged or not there and nothing of them is needed to play it
+/// again.
+pub(crate) fn rows_of(
     study: &Study,
     manifest: &Manifest,
     plan: &StudyPlan,
     match_index: u64,
     desk: &Desk,
-) -> Result<Record, Failure> {
-    if !plan.is_recorded(&plan.cells[plan.spot(match_index).cell as usize]) {
-        return Ok(Record::default());
-    }
+) -> Result<Vec<Row>, Failure> {
     let (block, measures) = (match_index / plan.matches_a_block(), desk.game(&manifest.game)?.measure_names());
     let part = study.parts(manifest).into_iter().find(|part| part.span.contains(&block));
-    let Some(part) = part else { return Ok(Record::default()) };
-    let rows = study.read_part(&part, manifest, &measures)?;
+    let Some(part) = part else { return Ok(Vec::new()) };
+    let rows = match study.read_part(&part, manifest, &measures) {
+        Ok(rows) => rows,
+        Err(_) if !plan.is_recorded(&plan.cells[plan.spot(match_index).cell as usize]) => return Ok(Vec::new()),
+        Err(error) => return Err(error.into()),
+    };
     let found = rows.matches().find(|played| played.seats()[0].match_index == match_index);
-    Ok(found.map(|played| Record::of(played.seats())).unwrap_or_default())
+    Ok(found.map(|played| played.seats().to_vec()).unwrap_or_default())
 }
 
 /// The manifest of a study that does not search, or not any more.

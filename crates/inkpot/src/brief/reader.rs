@@ -175,6 +175,10 @@ impl<'a, 'i> Reader<'a, 'i> {
         let inner = Reader::new(table, self.place.key(key), self.findings);
         let mut knobs = Knobs::default();
         for (name, value) in table {
+            if name.get_ref().is_empty() {
+                self.problem(key, "a knob without a name cannot be set", "write its name, as in { skill = 0.6 }");
+                continue;
+            }
             match knob_value(value.get_ref()) {
                 Some(value) => knobs.set(name.get_ref(), inner.with_file(name.get_ref(), value)),
                 None => inner.mistyped(name.get_ref(), value.get_ref(), "a number or a text in quotes"),

@@ -26,6 +26,7 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
     let plan = &chosen_match.plan;
     let game = desk.game(&plan.ground.game)?;
     let course = Course::heard(chosen_match.open(desk)?, args.trace.as_deref(), game)?;
+    chosen_match.compare(&course.rows, desk);
     if desk.json {
         desk.print_json(&course.json(plan, game));
     } else {
@@ -53,7 +54,7 @@ pub(super) fn fresh(game: &str, entrants: &[String], setting: &SettingArgs, desk
             format!("name one entrant for each seat; {} plays every pairing", hint::command(["batch"])),
         ));
     }
-    Ok(OneMatch { plan, spot: Spot::default(), record: Record::default() })
+    Ok(OneMatch { plan, spot: Spot::default(), record: Record::default(), stored: None })
 }
 
 /// A choice at a position.

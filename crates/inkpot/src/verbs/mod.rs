@@ -29,13 +29,14 @@ mod watch;
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use inkpot_core::{HeldMatch, Knobs, Record, Spot};
+use inkpot_core::{HeldMatch, Knobs, Record, Row, Rows, Spot};
 use inkpot_lab::{Draft, EntrantDraft, KindDraft, Place, StudyDraft, StudyKind, StudyPlan, StudySummary, resolve};
 use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::show::format::ending;
 use crate::source::Source;
 use crate::{briefs, hint, level, spec, stored, study};
 
@@ -158,6 +159,16 @@ struct OneMatch {
     plan: StudyPlan,
     spot: Spot,
     record: Record,
+    /// How it came out when it was stored; none of a fresh one.
+    stored: Option<StoredResult>,
+}
+
+/// How a stored match came out.
+struct StoredResult {
+    /// `STUDY/MATCH`.
+    which: String,
+    /// Its rows, one a seat.
+    rows: Vec<Row>,
 }
 
 impl OneMatch {
@@ -167,6 +178,26 @@ impl OneMatch {
         let stage = desk.game(&self.plan.ground.game)?.stage(&setting);
         let stage = stage.map_err(|error| Failure::Failed(error.to_string()))?;
         Ok(stage.open_recorded(self.spot, &self.record))
+    }
+
+    /// Says so where it came out otherwise now than its rows have it, which those who play by the clock may.
+    fn compare(&self, played: &Rows, desk: &Desk) {
+        let Some(stored) = &self.stored else { return };
+        let result = |row: &Row| (row.outcome, row.score.to_bits(), row.ticks, row.ending.clone());
+        let is_same = stored.rows.iter().map(result).eq(played.rows.iter().map(result));
+        if is_same || stored.rows.is_empty() {
+            return;
+        }
+        let names: Vec<&str> =
+            stored.rows.iter().map(|row| self.plan.entrants[usize::from(row.entrant)].name.as_str()).collect();
+        let then = ending(&stored.rows, &names);
+        let study = stored.which.rsplit_once('/').map_or("", |(study, _)| study);
+        let verify = hint::on_ledger(["ledger", "verify", study]);
+        desk.say(format!(
+            "note: when {} was stored it came out otherwise: {}; {verify} says whether the study is sound",
+            stored.which,
+            then.trim_end_matches('.')
+        ));
     }
 }
 
@@ -187,11 +218,12 @@ fn stored_match(which: &str, desk: &Desk) -> Result<OneMatch, Failure> {
         return Err(wrong(format!("`{name}` has matches 0 to {}, not {index}", matches.saturating_sub(1))));
     }
     let spot = plan.spot(index);
-    let record = stored::record(&study, &manifest, &plan, index, desk)?;
+    let rows = stored::rows_of(&study, &manifest, &plan, index, desk)?;
+    let record = Record::of(&rows);
     if !plan.repeats(&plan.cells[spot.cell as usize]) && !record.is_any() {
         desk.say("note: an agent of this match thinks by the clock and may play otherwise now; `--record` keeps what such agents choose");
     }
-    Ok(OneMatch { plan, spot, record })
+    Ok(OneMatch { plan, spot, record, stored: Some(StoredResult { which: which.into(), rows }) })
 }
 
 /// Errs when a brief is of another kind than what is asked for; `what` says what is wrong then.

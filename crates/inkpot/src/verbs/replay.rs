@@ -77,7 +77,11 @@ fn picked(args: &ReplayArgs, desk: &Desk) -> Result<(Vec<Picked>, PathBuf), Fail
             all.push(of_study(which, stored_match(which, desk)?));
         }
         let (study, number) = first.rsplit_once('/').unwrap_or((first, "0"));
-        (all, desk.ledger.open(study)?.folder().join(format!("replays/{number}.html")))
+        let more = match args.what.len() - 1 {
+            0 => String::new(),
+            more => format!("-and-{more}-more"),
+        };
+        (all, desk.ledger.open(study)?.folder().join(format!("replays/{number}{more}.html")))
     } else if args.what.len() == 1 && desk.ledger.open(first).is_ok() {
         let (number, by) =
             (hint::on_ledger(["replay", &format!("{first}/0")]), hint::on_ledger(["replay", first, "--by", "MEASURE"]));
@@ -215,6 +219,7 @@ fn filmed(picked: &Picked, desk: &Desk) -> Result<Film, Failure> {
         reel.take(&frame(shot));
     };
     film(held, every, &mut take, &mut rows);
+    picked.one.compare(&rows, desk);
     scored.push(last);
     let lull = scored.windows(2).map(|pair| (pair[0], pair[1])).max_by_key(|(from, to)| (to - from, u64::MAX - from));
     let names: Vec<&str> = rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect();

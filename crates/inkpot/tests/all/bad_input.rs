@@ -144,6 +144,18 @@ wrong! {
 }
 
 #[test]
+fn a_knob_without_a_name_is_told() {
+    let bench = Bench::new();
+    bench.write(
+        "nameless.toml",
+        "kind = \"tune\"\ngame = \"piste\"\n[opponent]\nagent = \"fencer\"\nknobs = { \"\" = 0.6 }\n[[free]]\n\
+         knob = \"skill\"\n[[rung]]\nname = \"a\"\nstand_in = \"regular\"\n[[rung.targets]]\n\
+         figure = \"win_rate\"\nvalue = 0.5\nwithin = 0.05\n",
+    );
+    insta::assert_snapshot!(bench.console("check nameless.toml"));
+}
+
+#[test]
 fn study_name_taken() {
     let bench = Bench::new();
     bench.ok("batch piste heron dunlin --matches 2 --name trial --quiet");

@@ -279,3 +279,22 @@ fn a_narrow_dark_page_is_not_wider_than_itself() {
     assert_eq!(ground, "rgb(18, 18, 18)");
     browser.assert_quiet();
 }
+
+#[test]
+fn a_match_that_comes_out_otherwise_than_its_rows_say_is_told() {
+    let bench = Bench::new();
+    for seed in [1, 2] {
+        bench.ok(&format!("-q batch piste fencer heron --seed {seed} --matches 20 --rules touches=2 --name s{seed}"));
+    }
+    let sound = bench.run("match --again s1/3");
+    assert!(sound.status.success() && sound.stderr.is_empty(), "{}", String::from_utf8_lossy(&sound.stderr));
+    // The rows of another seed in the place of its own.
+    for entry in std::fs::read_dir(bench.path("ledger/s2/rows")).expect("a folder").flatten() {
+        std::fs::copy(entry.path(), bench.path("ledger/s1/rows").join(entry.file_name())).expect("it is copied");
+    }
+    for verb in ["match --again s1/3", "replay s1/3"] {
+        let output = bench.run(verb);
+        assert!(output.status.success(), "{verb}");
+        insta::assert_snapshot!("comes_out_otherwise", String::from_utf8_lossy(&output.stderr));
+    }
+}
