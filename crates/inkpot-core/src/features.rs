@@ -30,6 +30,26 @@ pub struct FeatureSheet {
     pub observation: Vec<Feature>,
     /// The action space.
     pub actions: ActionSpace,
+    /// How agents that learn had best play; none where nothing is known of it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tempo: Option<Tempo>,
+}
+
+/// How often an agent that learns had best decide, and how long it plays.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Tempo {
+    /// Ticks from one decision to the next, at least 1: as many as it takes until a decision shows.
+    pub decide_every: u32,
+    /// Ticks that a match between able agents takes, about.
+    pub match_ticks: u64,
+}
+
+impl FeatureSheet {
+    /// With the tempo at which agents that learn had best play.
+    #[must_use]
+    pub fn tempo(self, decide_every: u32, match_ticks: u64) -> Self {
+        Self { tempo: Some(Tempo { decide_every, match_ticks }), ..self }
+    }
 }
 
 /// The space of actions.

@@ -65,7 +65,7 @@ pub use entry::{Entry, GameEntry};
 pub use experience::{LEADS, lead_moment, read_leads};
 pub use explain::{Explained, InquiryError, explain, explain_turn};
 pub use fall::{catch, quiet_panics_in_matches};
-pub use features::{ActionSpace, Feature, FeatureSheet, Features, Intent, normalised};
+pub use features::{ActionSpace, Feature, FeatureSheet, Features, Intent, Tempo, normalised};
 pub use filing::Position;
 pub use game::{Acting, Advance, Choices, Ending, Game, MOST_SEATS, Seat, SeatSet, Verdict};
 pub use halt::Halt;

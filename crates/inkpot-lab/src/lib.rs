@@ -69,7 +69,7 @@ pub use kinds::tournament::{
     CirclesSummary, Format, ProgressSummary, RatingSummary, ResidualSummary, RoundSummary, TableSummary, Tournament,
     TournamentDraft, TournamentFinding, TournamentSummary,
 };
-pub use kinds::train::{Leg, LegDraft, Train, TrainDraft, Training, resolve_train};
+pub use kinds::train::{Foresight, LearnedGame, Leg, LegDraft, Train, TrainDraft, Training, resolve_train};
 pub use kinds::tune::{
     Across, Effect, Found, FoundRung, Free, FreeDraft, FreeRange, HistoryError, Measured, Met, Miss, Next, Player,
     Point, Probe, ProbeCurve, Probed, ProfileDraft, Proof, Rung, RungDraft, Sample, Sheet, SheetAgent, SheetKnob,

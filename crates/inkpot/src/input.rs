@@ -56,10 +56,8 @@ pub(crate) fn weights(path: &Path) -> Result<Vec<u8>, Unread> {
 
 /// The bytes of a file that has at most so many.
 fn whole(path: &Path, most: u64) -> Result<Vec<u8>, Unread> {
-    let unread = |error: io::Error| Unread {
-        what: format!("cannot read {}: {}", path.display(), plainly(&error)),
-        help: None,
-    };
+    let unread =
+        |error: io::Error| Unread { what: format!("cannot read {}: {}", path.display(), plainly(&error)), help: None };
     let is_handed_over =
         HANDED_OVER.iter().any(|place| path.starts_with(place) || path.to_string_lossy().starts_with(place));
     let kind = path.metadata().map_err(unread)?.file_type();

@@ -12,7 +12,7 @@ use crate::{
 struct Featured(FeatureSheet);
 
 pub(super) fn promise<G: Features + Clone + Playable>(entry: &Entry<G>, rules: &Knobs) -> Made<G> {
-    let none = FeatureSheet { observation: Vec::new(), actions: ActionSpace::Discrete(Vec::new()) };
+    let none = FeatureSheet { observation: Vec::new(), actions: ActionSpace::Discrete(Vec::new()), tempo: None };
     Box::new(Featured(entry.features(rules).unwrap_or(none)))
 }
 

@@ -77,7 +77,8 @@ impl Piste {
             observation.extend(PHASES.iter().map(phase));
         }
         let options = BLADES.iter().flat_map(|(blade, _)| THROTTLES.map(|throttle| format!("{throttle:+}{blade}")));
-        FeatureSheet { observation, actions: ActionSpace::Discrete(options.collect()) }
+        // A tenth of a second, half of what a lunge takes, and half a minute.
+        FeatureSheet { observation, actions: ActionSpace::Discrete(options.collect()), tempo: None }.tempo(6, 1_800)
     }
 }
 

@@ -37,7 +37,8 @@ impl Regatta {
             let help = "the rudder: -1 hard to port, 1 hard to starboard";
             ActionSpace::Continuous(vec![Feature::new("rudder", "", -1.0, 1.0, help)])
         };
-        FeatureSheet { observation, actions }
+        // Half a second, in which a boat turns by about 20 degrees, and two minutes.
+        FeatureSheet { observation, actions, tempo: None }.tempo(5, 1_200)
     }
 }
 

@@ -158,6 +158,7 @@ fn entry(rules: Rules) -> Entry<Quay> {
     .featured(|_rules| FeatureSheet {
         observation: vec![Feature::new("crates", "", 0.0, 21.0, "crates that are left")],
         actions: ActionSpace::Discrete(["first", "second", "third"].map(String::from).into()),
+        tempo: None,
     })
     .agent(policy(vec![networks(), tables()]))
     .agent(drifter(1))

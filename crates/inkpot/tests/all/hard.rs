@@ -510,7 +510,9 @@ fn limited(command: &Command) -> Command {
     let mut shell = Command::new("sh");
     let limit = if cfg!(target_os = "linux") { format!("ulimit -v {MOST_MEMORY}; ") } else { String::new() };
     shell.arg("-c").arg(format!("{limit}exec \"$0\" \"$@\"")).arg(command.get_program()).args(command.get_args());
-    command.get_current_dir().into_iter().for_each(|folder| drop(shell.current_dir(folder)));
+    if let Some(folder) = command.get_current_dir() {
+        shell.current_dir(folder);
+    }
     for (name, value) in command.get_envs() {
         match value {
             Some(value) => shell.env(name, value),

@@ -4,7 +4,7 @@ use std::fs;
 
 use crate::common::Bench;
 use inkpot_core::{Knob, KnobRange};
-use inkpot_lab::{EvolutionName, TrainingName};
+use inkpot_lab::{EvolutionName, LearnedGame, TrainingName};
 use inkpot_learn::{Gene, Space};
 
 /// An evolution of two knobs, small, with gaps for the method and its knobs.
@@ -73,8 +73,7 @@ fn check(method: &str, knobs: &[Knob], brief: &str, usual: &[(&str, &str)], besi
     };
     let mut number = 0;
     for knob in knobs {
-        let mut base: Vec<(&str, String)> =
-            usual.iter().map(|(knob, value)| (*knob, (*value).to_string())).collect();
+        let mut base: Vec<(&str, String)> = usual.iter().map(|(knob, value)| (*knob, (*value).to_string())).collect();
         for (_, more) in beside.iter().filter(|(name, _)| *name == knob.name) {
             base.retain(|(name, _)| !more.iter().any(|(other, _)| other == name));
             base.extend(more.iter().map(|(knob, value)| (*knob, (*value).to_string())));
@@ -124,7 +123,8 @@ fn every_knob_of_an_evolution_changes_its_result() {
     let beside: &[(&str, &[(&str, &str)])] = &[("renew", &[("population", "4"), ("species", "2")])];
     check(name.name(), &of(name), NETWORK, &[("population", "8"), ("add_node", "0.4")], beside);
     let name = EvolutionName::MapElites;
-    let niche = |measure: &str, to: u32| format!("[[niche]]\nmeasure = \"{measure}\"\nfrom = 0\nto = {to}\ncount = 4\n");
+    let niche =
+        |measure: &str, to: u32| format!("[[niche]]\nmeasure = \"{measure}\"\nfrom = 0\nto = {to}\ncount = 4\n");
     let map = format!("{EVOLUTION}{}{}", niche("length", 1000), niche("lunges", 10));
     check(name.name(), &of(name), &map, &[("population", "8"), ("first", "16")], &[]);
 }
@@ -133,18 +133,21 @@ fn every_knob_of_an_evolution_changes_its_result() {
 fn every_knob_of_a_training_changes_its_result() {
     let name = TrainingName::Ppo;
     let usual = [("environments", "4"), ("horizon", "50"), ("gradient_limit", "0.02"), ("clip", "0.02")];
-    check(name.name(), &name.knobs(), BOAT, &usual, &[]);
+    check(name.name(), &name.knobs(LearnedGame::default()), BOAT, &usual, &[]);
     let discrete = BOAT.replace("level = \"reach\"", "level = \"reach\"\nrules = { rudder = \"discrete\" }");
     let name = TrainingName::Dqn;
     let usual = [("replay", "200"), ("first", "50"), ("minibatch", "16"), ("target_every", "100")];
-    check(name.name(), &name.knobs(), &discrete, &usual, &[]);
+    check(name.name(), &name.knobs(LearnedGame::default()), &discrete, &usual, &[]);
     for name in [TrainingName::QLearning, TrainingName::Sarsa, TrainingName::ExpectedSarsa] {
-        check(name.name(), &name.knobs(), TABLE, &[("returns", "2")], &[]);
+        check(name.name(), &name.knobs(LearnedGame::default()), TABLE, &[("returns", "2")], &[]);
     }
     let name = TrainingName::Exact;
     let searcher = TABLE.replace("\"harbourmaster\"", "\"treesearch\"\nknobs = { iterations = 20 }");
-    let searcher = searcher.replace("steps = 2_000\n", "").replace("seeds = 1\n", "").replace("width = 5, length = 4", "width = 3, length = 3");
-    check(name.name(), &name.knobs(), &searcher, &[("draws", "64"), ("positions", "1000")], &[]);
+    let searcher = searcher
+        .replace("steps = 2_000\n", "")
+        .replace("seeds = 1\n", "")
+        .replace("width = 5, length = 4", "width = 3, length = 3");
+    check(name.name(), &name.knobs(LearnedGame::default()), &searcher, &[("draws", "64"), ("positions", "1000")], &[]);
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 use super::asked::Evolve;
 use super::repetition::Repetition;
-use crate::kinds::found::{Look, Shape, Yardstick, apart, never_succeeded};
+use crate::kinds::found::{EvolutionName, Shape, apart, fell_back, never_succeeded};
 
 /// A search has lost its diversity below this share of what it began with.
 const LOST: f64 = 0.02;
@@ -18,8 +18,8 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
             let what = said(&evolve.aim, &repetition.looks, "fitness");
             notes.extend(what.map(|what| format!("repetition {number}: {what}")));
         }
-        notes.extend(alike(repetition).map(|what| format!("repetition {number}: {what}")));
-        notes.extend(fell_back(evolve, repetition).map(|what| format!("repetition {number}: {what}")));
+        notes.extend(alike(evolve, repetition).map(|what| format!("repetition {number}: {what}")));
+        notes.extend(forgot(evolve, repetition).map(|what| format!("repetition {number}: {what}")));
     }
     for (place, term) in evolve.aim.terms.iter().enumerate() {
         if repetitions.iter().all(|repetition| !repetition.varied[place]) {
@@ -33,34 +33,34 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
 
 /// Whether candidates that learn against each other forgot what they knew: the last look at the yardstick is worse than
 /// an earlier one, beyond both intervals.
-fn fell_back(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
+fn forgot(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
     evolve.rivals?;
-    let Yardstick { figure, less, .. } = &evolve.aim.yardstick;
-    // The end of an interval that is least, and that which is most, where more is better.
-    let ends = |look: &Look| look.range.map(|[low, high]| if *less { (-high, -low) } else { (low, high) });
-    let (last, earlier) = repetition.looks.all.split_last()?;
-    let best = earlier.iter().max_by(|a, b| {
-        let low = |look: &Look| ends(look).map_or(f64::NEG_INFINITY, |end| end.0);
-        low(a).total_cmp(&low(b))
-    })?;
-    (ends(best)?.0 > ends(last)?.1).then(|| {
-        format!(
-            "`{figure}` fell back on the yardstick, from {:.3} in generation {} to {:.3} in generation {}; \
-             more of the past among its rivals keeps what it knew",
-            best.figures.outcome, best.pick.generation, last.figures.outcome, last.pick.generation
-        )
-    })
+    let (best, last) = fell_back(&evolve.aim, &repetition.looks)?;
+    Some(format!(
+        "`{}` fell back on the yardstick, from {:.3} in generation {} to {:.3} in generation {}; \
+         more of the past among its rivals keeps what it knew",
+        evolve.aim.yardstick.figure,
+        best.figures.outcome,
+        best.pick.generation,
+        last.figures.outcome,
+        last.pick.generation
+    ))
 }
 
-/// Whether the candidates have become alike.
-fn alike(repetition: &Repetition) -> Option<String> {
+/// Whether the candidates have become alike, with what the method has against that.
+fn alike(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
     let (first, last) = (repetition.generations.first()?.diversity, repetition.generations.last()?.diversity);
-    (last < LOST * first).then(|| {
-        format!(
-            "the candidates have become alike ({:.1} % of the diversity at first): more mutation, or a larger population",
-            100.0 * last / first
-        )
-    })
+    let share = format!("{:.1} % of the diversity at first", 100.0 * last / first);
+    let advice = match evolve.method.name {
+        // It narrows by itself where it has found what there is.
+        EvolutionName::CmaEs if evolve.method.knobs.word("restarts") == "true" => return None,
+        EvolutionName::CmaEs => {
+            "the search has settled ({share}): `restarts = true` begins anew with a larger population"
+        }
+        EvolutionName::Nes => "the search has settled ({share}): a larger `spread` looks further at first",
+        _ => "the candidates have become alike ({share}): more mutation, or a larger population",
+    };
+    (last < LOST * first).then(|| advice.replace("{share}", &share))
 }
 
 /// Knobs of champions that lie at an end of their ranges.

@@ -58,7 +58,15 @@ pub enum Shape {
     },
 }
 
+/// The knob of policies that says how many ticks there are from one decision to the next.
+pub(crate) const DECIDE_EVERY: &str = "decide_every";
+
 impl Candidate {
+    /// Ticks from one decision to the next.
+    pub(crate) fn decide_every(&self) -> u32 {
+        self.given.get(DECIDE_EVERY).and_then(KnobValue::number).map_or(1, |every| every as u32)
+    }
+
     /// The space of its genomes; empty where nodes and links are sought.
     pub fn space(&self) -> Space {
         match &self.shape {

@@ -5,7 +5,7 @@ use std::cmp::Ordering;
 use inkpot_stats::{Interval, left_behind, normal_share};
 
 use super::aim::{Aim, LearnedOn};
-use super::looks::Looks;
+use super::looks::{Look, Looks};
 use super::{SearchFinding, SearchFound, SeedFound, StoppedBy, TargetVerdict};
 
 /// A share this near to what was proved holds.
@@ -38,10 +38,35 @@ pub(crate) fn apart(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
 }
 
 /// Whether every look of a repetition came to no success at all.
+pub(crate) fn is_without_success(aim: &Aim, looks: &Looks) -> bool {
+    let yardstick = &aim.yardstick;
+    let never = looks.all.iter().all(|look| look.figures.outcome == 0.0);
+    never && yardstick.is_share && !yardstick.less && !looks.all.is_empty()
+}
+
+/// Whether the outcome rose over the looks of a repetition, by the rank test of Kendall (1938).
+pub(crate) fn has_risen(aim: &Aim, looks: &Looks) -> bool {
+    let sign = if aim.yardstick.less { -1.0 } else { 1.0 };
+    let outcomes: Vec<f64> = looks.all.iter().map(|look| sign * look.figures.outcome).collect();
+    outcomes.len() >= LOOKS && normal_share(-trend(&outcomes)) <= (1.0 - aim.ground.confidence) / 2.0
+}
+
+/// The best of all looks and the last one, where the last is worse beyond both intervals.
+pub(crate) fn fell_back<'a>(aim: &Aim, looks: &'a Looks) -> Option<(&'a Look, &'a Look)> {
+    // The end of an interval that is least, and that which is most, where more is better.
+    let ends = |look: &Look| look.range.map(|[low, high]| if aim.yardstick.less { (-high, -low) } else { (low, high) });
+    let (last, earlier) = looks.all.split_last()?;
+    let best = earlier.iter().max_by(|a, b| {
+        let low = |look: &Look| ends(look).map_or(f64::NEG_INFINITY, |end| end.0);
+        low(a).total_cmp(&low(b))
+    })?;
+    (ends(best)?.0 > ends(last)?.1).then_some((best, last))
+}
+
+/// Says so where every look of a repetition came to no success at all.
 pub(crate) fn never_succeeded(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     let yardstick = &aim.yardstick;
-    let never = yardstick.is_share && !yardstick.less && looks.all.iter().all(|look| look.figures.outcome == 0.0);
-    (never && !looks.all.is_empty()).then(|| {
+    is_without_success(aim, looks).then(|| {
         format!(
             "`{}` was 0 at every look, so nothing shows that it leads there: give it more matches, an easier start, or a \
              {label} that pays on the way there",
@@ -99,13 +124,23 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
             worst.seen
         ));
     }
+    let fooled_together = fooled.is_empty() && comparable && worse_together(&found.search, matches, confidence);
+    if fooled_together {
+        let mean = |of: &dyn Fn(&SeedFound) -> f64| seeds.iter().map(of).sum::<f64>() / seeds.len() as f64;
+        notes.push(format!(
+            "the champions had `{figure}` {:.3} on average in the few matches that they were chosen by, and have {:.3} on fresh \
+             blocks: let them learn on more blocks",
+            mean(&|seed| seed.seen),
+            mean(&|seed| seed.proved.map_or(f64::NAN, |proved| proved.value))
+        ));
+    }
     // All that the proof leaves open is near, and there is something to hold.
     let holds = |repetition: &SeedFound| {
         let near = |end: f64| (repetition.seen - end).abs() <= NEAR;
         repetition.proved.is_some_and(|proved| near(proved.low) && near(proved.high) && proved.low > NEAR)
     };
     let on_yardstick = found.search.learned_on == LearnedOn::Yardstick;
-    if found.search.is_share && on_yardstick && fooled.is_empty() && seeds.iter().all(holds) {
+    if found.search.is_share && on_yardstick && fooled.is_empty() && !fooled_together && seeds.iter().all(holds) {
         notes.push(format!(
             "the champions perform on fresh blocks as they did in training, within {:.0} percentage points",
             100.0 * NEAR
@@ -126,6 +161,25 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
         notes.push("one repetition proves little: another may find something else; use `seeds = 3` or more".into());
     }
     notes
+}
+
+/// Whether what all champions together had where they learned lies further from their proofs than chance has it: of few
+/// matches each alone may.
+fn worse_together(found: &SearchFound, matches: u64, confidence: f64) -> bool {
+    if !found.is_share || matches == 0 {
+        return false;
+    }
+    let sign = if found.less { -1.0 } else { 1.0 };
+    let (mut gap, mut variance) = (0.0, 0.0);
+    for seed in &found.seeds {
+        let Some(proved) = seed.proved else { return false };
+        gap += sign * (seed.seen - proved.value);
+        let proof = (proved.high - proved.low) / 4.0;
+        variance += proved.value * (1.0 - proved.value) / matches as f64 + proof * proof;
+    }
+    variance > 0.0
+        && normal_share(-gap / variance.sqrt()) <= (1.0 - confidence) / 2.0
+        && gap > NEAR * found.seeds.len() as f64
 }
 
 /// Repetitions that ended by the target, and whose proof lies wholly short of it.
@@ -246,6 +300,20 @@ mod tests {
         let mut rivals = found;
         rivals.search.learned_on = LearnedOn::Rivals;
         assert!(!says(&rivals, "far better"), "against rivals nobody is far better for long");
+    }
+
+    #[test]
+    fn champions_that_each_had_a_lucky_handful_are_told_together() {
+        // Two matches each: all won where they learned, half of them on fresh blocks.
+        let lucky = finding(vec![seed(1, 1.0, 0.5), seed(2, 1.0, 0.45), seed(3, 1.0, 0.55)]);
+        let told = |found: &SearchFinding, matches: u64| {
+            of_proof(found, matches, 0.95).iter().any(|note| note.contains("1.000 on average in the few matches"))
+        };
+        assert!(told(&lucky, 2));
+        let alone = finding(vec![seed(1, 1.0, 0.5)]);
+        assert!(!told(&alone, 2), "of one repetition, two matches won are luck enough");
+        let near = finding(vec![seed(1, 1.0, 0.96), seed(2, 1.0, 0.95), seed(3, 1.0, 0.95)]);
+        assert!(!told(&near, 2));
     }
 
     #[test]

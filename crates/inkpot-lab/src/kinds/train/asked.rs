@@ -1,12 +1,17 @@
 //! A training, resolved and checked.
 
-use inkpot_core::{Casting, GameEntry, KnobValue, Knobs, LEARNER, Level, Seating, Setting};
+use inkpot_core::{Casting, GameEntry, Knobs, LEARNER, Level, Seating, Setting};
 use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
 use super::Training;
 use crate::Entrant;
 use crate::kinds::found::{Aim, Field, Purpose, Shape, Yardstick};
+
+/// A discount that looks less than this part of a match ahead is short.
+pub(super) const SHORT: f64 = 10.0;
+/// Fewer matches than these seldom teach a network anything.
+pub(super) const FEW: f64 = 500.0;
 
 /// A training, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -46,6 +51,31 @@ impl Leg {
     }
 }
 
+/// How far a network looks ahead while it learns, and what it learns from.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Foresight {
+    /// Ticks from one decision to the next.
+    pub decide_every: u32,
+    /// Ticks after which a reward counts for a share of 1/e.
+    pub ahead_ticks: f64,
+    /// Ticks of a usual match.
+    pub match_ticks: f64,
+    /// Usual matches that the decisions of a repetition make up.
+    pub matches: f64,
+}
+
+impl Foresight {
+    /// Whether what comes of a decision counts for hardly anything before a tenth of a match is over.
+    pub fn is_short(&self) -> bool {
+        self.ahead_ticks < self.match_ticks / SHORT
+    }
+
+    /// Whether so few matches seldom teach anything.
+    pub fn is_little(&self) -> bool {
+        self.matches < FEW
+    }
+}
+
 impl Train {
     /// The seating: the learner alone, or against one other.
     pub fn seating(&self) -> Seating {
@@ -67,8 +97,17 @@ impl Train {
 
     /// Decisions of an agent from one look to the next.
     pub(super) fn decide_every(&self) -> u32 {
-        let stated = self.aim.candidate.given.get("decide_every").and_then(KnobValue::number);
-        stated.map_or(1, |every| every as u32)
+        self.aim.candidate.decide_every()
+    }
+
+    /// How far a network looks ahead while it learns; none where the game does not say how long its matches are.
+    pub fn foresight(&self) -> Option<Foresight> {
+        let Shape::Network { features, .. } = &self.aim.candidate.shape else { return None };
+        let (every, tempo) = (f64::from(self.decide_every()), features.tempo?);
+        let match_ticks = tempo.match_ticks as f64;
+        let ahead = every / (1.0 - self.method.discount()).max(f64::MIN_POSITIVE);
+        let matches = self.steps as f64 * every / match_ticks;
+        Some(Foresight { decide_every: self.decide_every(), ahead_ticks: ahead, match_ticks, matches })
     }
 
     /// Whether one table decides for both sides.

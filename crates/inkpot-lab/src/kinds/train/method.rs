@@ -18,12 +18,37 @@ pub struct Training {
     pub knobs: Knobs,
 }
 
+/// Standard deviation of continuous actions at first: with less, boats on a beat never find out that tacking helps.
+const SPREAD: f64 = 1.0;
+
+/// What the defaults of a method follow from.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct LearnedGame {
+    /// Decisions of a usual match; none where nothing is known of its length.
+    pub decisions: Option<f64>,
+    /// Whether a decision is a choice among options.
+    pub is_discrete: bool,
+}
+
+impl LearnedGame {
+    /// What a reward is worth one decision later, where it counts a fifth of a match ahead.
+    fn discount(self) -> f64 {
+        let ahead = self.decisions.map_or(100.0, |decisions| (decisions / 5.0).clamp(10.0, 1_000.0));
+        ((1.0 - 1.0 / ahead) * 1e3).round() / 1e3
+    }
+
+    /// The weight of the entropy: without, a choice among many options is soon none.
+    fn entropy(self) -> f64 {
+        if self.is_discrete { 0.01 } else { 0.003 }
+    }
+}
+
 impl TrainingName {
-    /// Its knobs.
-    pub fn knobs(self) -> Vec<Knob> {
+    /// Its knobs, with the defaults for this game.
+    pub fn knobs(self, game: LearnedGame) -> Vec<Knob> {
         match self {
-            Self::Ppo => ppo_knobs(),
-            Self::Dqn => dqn_knobs(),
+            Self::Ppo => ppo_knobs(game),
+            Self::Dqn => dqn_knobs(game),
             Self::QLearning | Self::Sarsa | Self::ExpectedSarsa => table_knobs(),
             Self::Exact => exact_knobs(),
         }
@@ -54,28 +79,28 @@ fn rate_left(default: f64) -> Knob {
     share("rate_left", default, "share of the rate that is left at the end")
 }
 
-fn ppo_knobs() -> Vec<Knob> {
+fn ppo_knobs(game: LearnedGame) -> Vec<Knob> {
     let usual = PpoSettings::default();
     vec![
         environments(16),
         count("horizon", 100_000, usual.horizon, "decisions", "decisions in each match from one update to the next"),
         count("epochs", 100, usual.epochs, "", "how often an update goes through these decisions"),
         count("minibatch", 100_000, usual.minibatch, "decisions", "decisions of one step along the gradient"),
-        discount(usual.discount),
+        discount(game.discount()),
         share("trace", usual.trace, "how far advantages look ahead: 0 is one decision, 1 the whole match"),
         Knob::real("clip", 0.01..=1.0, usual.clip)
             .help("how far the likelihood of a decision may move in an update, as a share"),
-        Knob::real("entropy", 0.0..=1.0, usual.entropy).help("weight of the entropy, which keeps decisions apart"),
+        Knob::real("entropy", 0.0..=1.0, game.entropy()).help("weight of the entropy, which keeps decisions apart"),
         rate(1.0, usual.rate),
         rate_left(usual.rate_left),
         Knob::real("gradient_limit", 0.01..=1000.0, usual.most_gradient)
             .help("gradients that are longer are shortened"),
-        Knob::real("spread", 0.05..=2.0, usual.spread)
+        Knob::real("spread", 0.05..=2.0, SPREAD)
             .help("of continuous actions: standard deviation at first, where the whole range is 2"),
     ]
 }
 
-fn dqn_knobs() -> Vec<Knob> {
+fn dqn_knobs(game: LearnedGame) -> Vec<Knob> {
     let usual = DqnSettings::default();
     vec![
         environments(1),
@@ -90,7 +115,7 @@ fn dqn_knobs() -> Vec<Knob> {
             "decisions",
             "decisions after which the network that gives the targets catches up",
         ),
-        discount(usual.discount),
+        discount(game.discount()),
         rate(1.0, usual.rate),
         rate_left(usual.rate_left),
         share("explore", usual.explore, "share of random decisions at the end; at first all are"),

@@ -22,9 +22,9 @@ mod search;
 #[cfg(test)]
 mod tests;
 
-pub use asked::{Leg, Train};
+pub use asked::{Foresight, Leg, Train};
 pub use draft::{LegDraft, TrainDraft};
-pub use method::Training;
+pub use method::{LearnedGame, Training};
 pub use resolve::resolve_train;
 
 pub(crate) use method::MOST_POSITIONS;

@@ -1,9 +1,9 @@
 //! What should be known of a training before it is believed.
 
-use super::asked::Train;
+use super::asked::{FEW, SHORT, Train};
 use super::learner::Learner;
 use super::repetition::Repetition;
-use crate::kinds::found::{Shape, apart, never_succeeded};
+use crate::kinds::found::{Shape, apart, fell_back, has_risen, is_without_success, never_succeeded};
 
 /// An option with a smaller share than this is hardly ever taken; where all others together have no more, it is always.
 const NEVER: f64 = 0.001;
@@ -11,9 +11,13 @@ const NEVER: f64 = 0.001;
 const NOTHING: f64 = 0.05;
 /// Rounds at the end over which that is looked at.
 const LAST: usize = 5;
+/// Lengths of matches that differ by less than this share are alike.
+const ALIKE: f64 = 0.05;
+/// A share above this is near to all there is.
+const HIGH: f64 = 0.9;
 
 /// What the repetitions are known to have done, kept with the proof.
-pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String> {
+pub(super) fn of_search(train: &Train, repetitions: &[Repetition], ticks_per_second: Option<f64>) -> Vec<String> {
     let mut notes = Vec::new();
     for (number, repetition) in repetitions.iter().enumerate() {
         let number = train.aim.number_of(number);
@@ -23,6 +27,10 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String
             }),
             apart(&train.aim, &repetition.looks, "reward"),
             never_succeeded(&train.aim, &repetition.looks, "reward"),
+            to_the_end(train, repetition, ticks_per_second),
+            few_matches(train, repetition),
+            short_sighted(train, repetition, ticks_per_second),
+            collapsed(train, repetition),
             one_sided(train, repetition),
             explains_nothing(repetition),
             outside(train, &repetition.outside),
@@ -32,6 +40,100 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition]) -> Vec<String
         notes.extend(each.into_iter().flatten().map(|what| format!("repetition {number}: {what}")));
     }
     notes
+}
+
+/// Whether it has nothing to show for what it learned: no success, and no rise over its looks.
+fn is_stuck(train: &Train, repetition: &Repetition) -> bool {
+    let looks = &repetition.looks;
+    is_without_success(&train.aim, looks)
+        || (train.aim.yardstick.is_share && !has_risen(&train.aim, looks) && !is_high(train, repetition))
+}
+
+/// Whether its last look is near to all there is of a share.
+fn is_high(train: &Train, repetition: &Repetition) -> bool {
+    let last = repetition.looks.all.last().map_or(0.0, |look| look.figures.outcome);
+    if train.aim.yardstick.less { last < 1.0 - HIGH } else { last > HIGH }
+}
+
+/// Whether its matches last as long as any did, and none succeeds: as of a boat that lies head to wind.
+fn to_the_end(train: &Train, repetition: &Repetition, ticks_per_second: Option<f64>) -> Option<String> {
+    let mut before = (0, 0);
+    let lengths = repetition.rounds.iter().filter_map(|round| {
+        let (matches, ticks) = (round.matches - before.0, round.ticks - before.1);
+        before = (round.matches, round.ticks);
+        (matches > 0).then(|| ticks as f64 / matches as f64)
+    });
+    let lengths: Vec<f64> = lengths.collect();
+    let longest = lengths.iter().copied().fold(0.0, f64::max);
+    let lately = lengths.iter().rev().take(LAST);
+    let goes_on = lengths.len() >= LAST && lately.clone().all(|length| *length > (1.0 - ALIKE) * longest);
+    let mean = lately.sum::<f64>() / LAST as f64;
+    let lasts = match ticks_per_second {
+        Some(rate) => format!("{:.0} s", mean / rate),
+        None => format!("{mean:.0} turns"),
+    };
+    (goes_on && is_without_success(&train.aim, &repetition.looks)).then(|| {
+        format!(
+            "its last matches went on for {lasts} on average, as long as any: it may have got stuck; watch its champion"
+        )
+    })
+}
+
+/// Whether it learned from few matches, and has nothing to show.
+fn few_matches(train: &Train, repetition: &Repetition) -> Option<String> {
+    if repetition.matches as f64 >= FEW || train.method.name.learns_positions() || !is_stuck(train, repetition) {
+        return None;
+    }
+    let (steps, matches) = (repetition.rounds.last()?.steps, repetition.matches);
+    let usual = match &train.aim.candidate.shape {
+        Shape::Network { features, .. } => features.tempo.map_or(1, |tempo| tempo.decide_every),
+        _ => 1,
+    };
+    let slower = if train.decide_every() < usual {
+        format!(", or decide less often (`decide_every = {usual}`)")
+    } else {
+        String::new()
+    };
+    Some(format!(
+        "its {steps} decisions were {matches} matches, and so few seldom teach a network anything: give it more `steps`{slower}"
+    ))
+}
+
+/// Whether its discount looks but a small part of a match ahead, and it has nothing to show.
+fn short_sighted(train: &Train, repetition: &Repetition, ticks_per_second: Option<f64>) -> Option<String> {
+    if train.method.name.learns_positions() || repetition.matches == 0 || !is_stuck(train, repetition) {
+        return None;
+    }
+    let discount = train.method.discount();
+    let ahead = f64::from(train.decide_every()) / (1.0 - discount).max(f64::MIN_POSITIVE);
+    let length = repetition.ticks as f64 / repetition.matches as f64;
+    let time = |ticks: f64| match ticks_per_second {
+        Some(rate) => format!("{:.1} s", ticks / rate),
+        None => format!("{ticks:.0} turns"),
+    };
+    (ahead < length / SHORT).then(|| {
+        format!(
+            "a discount of {discount} looks {} ahead and its matches take {}, so what comes of a decision later hardly counts: \
+             raise `discount`",
+            time(ahead),
+            time(length)
+        )
+    })
+}
+
+/// Whether it could do far more in the middle of its training than at the end.
+fn collapsed(train: &Train, repetition: &Repetition) -> Option<String> {
+    let aim = &train.aim;
+    let (best, last) = fell_back(aim, &repetition.looks)?;
+    let (was, is) = (best.figures.outcome, last.figures.outcome);
+    let lost = if aim.yardstick.less { (1.0 - is) < (1.0 - was) / 2.0 } else { is < was / 2.0 };
+    (aim.yardstick.is_share && lost).then(|| {
+        format!(
+            "`{}` collapsed while it learned, from {was:.3} at look {} to {is:.3} at the last: lower the `rate`, and compare the \
+             champion with its proof",
+            aim.yardstick.figure, best.pick.generation
+        )
+    })
 }
 
 /// Figures of observations that lay outside their ranges.
@@ -112,9 +214,99 @@ fn explains_nothing(repetition: &Repetition) -> Option<String> {
 
 #[cfg(test)]
 mod tests {
+    use inkpot_core::Knobs;
+    use inkpot_learn::Genome;
+
+    use super::super::gathered::Round;
     use super::super::{TrainDraft, resolve_train};
     use super::*;
-    use crate::kinds::found::{AimDraft, SubjectDraft, TermDraft};
+    use crate::kinds::found::{AimDraft, Figures, Look, MethodDraft, Pick, SubjectDraft, TermDraft};
+
+    /// A boat on the beat that decides and looks ahead like this.
+    fn boat(decide_every: f64, discount: f64) -> Train {
+        let knobs = Knobs::default().with("decide_every", decide_every);
+        let aim = AimDraft {
+            game: "regatta".into(),
+            subject: SubjectDraft { agent: "policy".into(), knobs, ..SubjectDraft::default() },
+            method: MethodDraft { name: Some("ppo".into()), knobs: Knobs::default().with("discount", discount) },
+            terms: vec![TermDraft { figure: "water_left_m".into(), weight: Some(-0.1), ..TermDraft::default() }],
+            ..AimDraft::default()
+        };
+        let draft = TrainDraft { aim, ..TrainDraft::default() };
+        resolve_train(&draft, &inkpot_games::registry()).expect("the draft is fine")
+    }
+
+    /// A repetition whose looks came to these shares, and whose matches between them were so many and of so many ticks.
+    fn repetition(train: &Train, shares: &[f64], matches: u64, ticks: u64) -> Repetition {
+        let mut repetition = Repetition::new(train, 0);
+        for (place, share) in shares.iter().enumerate() {
+            let number = place as u64 + 1;
+            let figures = Figures { terms: vec![50.0], outcome: *share };
+            let pick = Pick { generation: number, matches: 0, genome: Genome::File(Vec::new()), seen: figures.clone() };
+            let range = Some([share - 0.08, share + 0.08]);
+            repetition.looks.all.push(Look { pick, figures: figures.clone(), range, held_back: None });
+            repetition.rounds.push(Round {
+                matches: number * matches,
+                steps: number * 25_000,
+                ticks: number * matches * ticks,
+                best: 0.0,
+                quartiles: vec![0.0; 3],
+                figures,
+                entropy: None,
+                explained: None,
+                moved: None,
+                loss: 0.0,
+                taken: Vec::new(),
+                positions: None,
+            });
+        }
+        let last = repetition.rounds.last().expect("a round");
+        (repetition.matches, repetition.ticks) = (last.matches, last.ticks);
+        repetition
+    }
+
+    /// Whether this is among the notes of such a repetition.
+    fn told(train: &Train, shares: &[f64], (matches, ticks): (u64, u64), what: &str) -> bool {
+        let repetition = repetition(train, shares, matches, ticks);
+        of_search(train, &[repetition], Some(10.0)).iter().any(|note| note.contains(what))
+    }
+
+    const NEVER_SUCCEEDED: [f64; 8] = [0.0; 8];
+    const LEARNED: [f64; 8] = [0.0, 0.1, 0.3, 0.5, 0.7, 0.8, 0.9, 0.95];
+
+    #[test]
+    fn matches_that_all_go_on_to_the_end_without_success_are_told() {
+        let (train, what) = (boat(5.0, 0.98), "its last matches went on for 200 s on average");
+        assert!(told(&train, &NEVER_SUCCEEDED, (100, 2_000), what));
+        assert!(!told(&train, &LEARNED, (100, 2_000), what), "boats that arrive are not stuck");
+    }
+
+    #[test]
+    fn few_matches_are_told_where_nothing_was_learned() {
+        let (train, what) = (boat(1.0, 0.99), "200000 decisions were 240 matches");
+        assert!(told(&train, &NEVER_SUCCEEDED, (30, 1_200), what));
+        assert!(told(&train, &NEVER_SUCCEEDED, (30, 1_200), "decide less often (`decide_every = 5`)"));
+        assert!(!told(&train, &LEARNED, (30, 1_200), what), "they were enough");
+        assert!(!told(&train, &NEVER_SUCCEEDED, (300, 1_200), "seldom teach"), "2,400 are not few");
+        assert!(!told(&boat(5.0, 0.99), &NEVER_SUCCEEDED, (30, 1_200), "decide less often"));
+    }
+
+    #[test]
+    fn a_discount_that_looks_a_step_ahead_is_told_where_nothing_was_learned() {
+        let what = "a discount of 0.9 looks 1.0 s ahead and its matches take 120.0 s";
+        assert!(told(&boat(1.0, 0.9), &NEVER_SUCCEEDED, (100, 1_200), what));
+        assert!(!told(&boat(1.0, 0.9), &LEARNED, (100, 1_200), "looks 1.0 s ahead"));
+        assert!(!told(&boat(5.0, 0.98), &NEVER_SUCCEEDED, (100, 1_200), "ahead and its matches"));
+    }
+
+    #[test]
+    fn a_collapse_is_told_and_a_poor_look_is_not() {
+        let (train, what) = (boat(5.0, 0.98), "collapsed while it learned, from 0.980 at look 5 to 0.005 at the last");
+        assert!(told(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.6, 0.1, 0.005], (100, 1_200), what));
+        let collapsed = "collapsed while it learned";
+        assert!(!told(&train, &LEARNED, (100, 1_200), collapsed));
+        assert!(!told(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.95, 0.9, 0.85], (100, 1_200), collapsed));
+    }
 
     #[test]
     fn a_figure_outside_its_range_is_named_with_how_often() {

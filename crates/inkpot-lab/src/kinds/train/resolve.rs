@@ -4,11 +4,9 @@ use inkpot_core::Registry;
 
 use super::asked::{Leg, Train};
 use super::draft::{LegDraft, TrainDraft};
-use super::method::Training;
+use super::method::{LearnedGame, Training};
 use crate::checker::Checker;
-use crate::kinds::found::{
-    Aim, MethodFamily, Shape, TermDraft, TrainingName, Way, opponents, resolve_aim, whole,
-};
+use crate::kinds::found::{Aim, MethodFamily, Shape, TermDraft, TrainingName, Way, opponents, resolve_aim, whole};
 use crate::{Place, Problem};
 
 const STEPS: u64 = 500_000;
@@ -31,7 +29,8 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     }
     let draft = &draft;
     let aim = resolve_aim(&mut checker, &draft.aim, &way);
-    let method = method(&mut checker, draft);
+    let learned = aim.as_ref().map(learned_game).unwrap_or_default();
+    let method = method(&mut checker, draft, learned);
     let (Some(aim), Some(method)) = (aim, method) else {
         return Err(checker.found());
     };
@@ -45,13 +44,23 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     if problems.is_empty() { Ok(train) } else { Err(problems) }
 }
 
+/// What is known of the game that is learned by a network.
+fn learned_game(aim: &Aim) -> LearnedGame {
+    let Shape::Network { features, .. } = &aim.candidate.shape else { return LearnedGame::default() };
+    let every = aim.candidate.decide_every();
+    LearnedGame {
+        decisions: features.tempo.map(|tempo| tempo.match_ticks as f64 / f64::from(every)),
+        is_discrete: features.actions.is_discrete(),
+    }
+}
+
 /// The method; none where nothing can be said of it.
-fn method(checker: &mut Checker, draft: &TrainDraft) -> Option<Training> {
+fn method(checker: &mut Checker, draft: &TrainDraft, learned: LearnedGame) -> Option<Training> {
     // A name that is none is reported with the aim.
     let word = draft.aim.method.name.as_deref().unwrap_or(TrainingName::Ppo.name());
     let name = TrainingName::ALL.into_iter().find(|name| name.name() == word)?;
     let before = checker.count();
-    let knobs = checker.knobs(&"method".into(), &draft.aim.method.knobs, &name.knobs());
+    let knobs = checker.knobs(&"method".into(), &draft.aim.method.knobs, &name.knobs(learned));
     (checker.count() == before).then_some(Training { name, knobs })
 }
 

@@ -211,6 +211,8 @@ impl Train {
     pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, SearchProof), Vec<Problem>> {
         let repetitions: Vec<Repetition> =
             restored(&self.aim, checkpoint).map_err(|error: CheckpointError| vec![Problem::new("", error.0, "")])?;
+        let game = registry.find(&self.aim.ground.game).ok();
+        let ticks_per_second = game.and_then(|game| game.sheet().ticks_per_second);
         let how = How {
             method: MethodName::Training(self.method.name),
             fresh_blocks: true,
@@ -221,7 +223,7 @@ impl Train {
                 () => self.aim.learned_on(),
             },
             sampled: repetitions.iter().map(|repetition| repetition.learner.sampled()).sum(),
-            notes: notes::of_search(self, &repetitions),
+            notes: notes::of_search(self, &repetitions, ticks_per_second),
         };
         let ended: Vec<_> = repetitions.iter().map(|repetition| repetition.ended(self)).collect();
         let search = SearchFound::of(&self.aim, how, &ended);

@@ -1,13 +1,18 @@
 //! What `check` says of a training.
 
-use inkpot_lab::{Pace, Seeks, Shape, Train};
+use std::fmt::Write;
+
+use inkpot_lab::{Foresight, Pace, Seeks, Shape, Train};
 use serde_json::json;
 
 use super::brief;
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::kind::{Checked, Searches};
-use crate::show::format::{about, count, counted};
+use crate::show::format::{about, count, counted, plain};
+
+/// Matches of a training that is not short of them.
+const FEW_MATCHES: f64 = 1_000.0;
 
 /// What is sought, in few words.
 fn sought(train: &Train) -> String {
@@ -15,6 +20,57 @@ fn sought(train: &Train) -> String {
         Shape::Table => "a table of values".into(),
         _ => format!("a network of {}", counted(train.aim.candidate.space().len() as u64, "weight", "weights")),
     }
+}
+
+/// How far the learner looks ahead beside the length of a match, how many matches it learns from, and what would change
+/// that where it is little.
+fn ahead(train: &Train, foresight: &Foresight, ticks_per_second: Option<f64>) -> String {
+    let time = |ticks: f64| match ticks_per_second {
+        Some(rate) => format!("{} s", plain(two_digits(ticks / rate))),
+        None => format!("{} ticks", plain(ticks.round())),
+    };
+    let (every, discount) = (foresight.decide_every, train.method.knobs.number("discount"));
+    let mut text = format!(
+        "A decision stays for {} ({}); the discount of {discount} looks {} ahead, and a match takes about {}; each \
+         repetition learns from about {}.",
+        counted(every.into(), "tick", "ticks"),
+        time(every.into()),
+        time(foresight.ahead_ticks),
+        time(foresight.match_ticks),
+        counted(two_digits(foresight.matches) as u64, "match", "matches"),
+    );
+    let usual = match &train.aim.candidate.shape {
+        Shape::Network { features, .. } => features.tempo.map_or(every, |tempo| tempo.decide_every),
+        _ => every,
+    };
+    let slower = if every < usual { format!("`decide_every = {usual}` in [subject], or ") } else { String::new() };
+    if foresight.is_short() {
+        let decisions = foresight.match_ticks / f64::from(every);
+        let _ = write!(
+            text,
+            "\nnote: what comes of a decision after a tenth of a match counts for little: set {slower}`discount = {}` in \
+             [method]",
+            plain(((1.0 - 5.0 / decisions) * 1e3).round() / 1e3)
+        );
+    }
+    if foresight.is_little() {
+        let steps = two_digits(FEW_MATCHES * foresight.match_ticks / f64::from(every)) as u64;
+        let _ = write!(
+            text,
+            "\nnote: {} seldom teach a network anything: set {slower}`steps = {steps}` or more",
+            counted(two_digits(foresight.matches) as u64, "match", "matches")
+        );
+    }
+    text
+}
+
+/// A number to two digits.
+fn two_digits(value: f64) -> f64 {
+    if value <= 0.0 {
+        return 0.0;
+    }
+    let unit = 10_f64.powf(value.log10().floor() - 1.0);
+    (value / unit).round() * unit
 }
 
 impl Searches for Train {
@@ -51,6 +107,10 @@ impl Searches for Train {
             about(&pace, watched + proof, desk.threads),
             counted(desk.threads as u64, "thread", "threads"),
         );
+        let text = match self.foresight() {
+            Some(foresight) => format!("{text}\n{}", ahead(self, &foresight, game.sheet().ticks_per_second)),
+            None => text,
+        };
         let json = json!({
             "kind": "train", "game": self.aim.ground.game, "method": self.method.name.name(),
             "weights": self.aim.candidate.space().len(), "seeds": self.aim.seeds, "steps": steps,

@@ -1,9 +1,9 @@
 //! What is sought, looked up and checked.
 
-use inkpot_core::{AgentSheet, FeatureSheet, Knob, Knobs};
+use inkpot_core::{AgentSheet, FeatureSheet, Knob, KnobValue, Knobs};
 use inkpot_learn::{Activation, Dense};
 
-use super::super::candidate::{Candidate, Shape};
+use super::super::candidate::{Candidate, DECIDE_EVERY, Shape};
 use super::super::draft::{AimDraft, GeneDraft, SubjectDraft};
 use super::super::method::{EvolutionName, MethodName, TrainingName};
 use crate::checker::{Checker, unknown};
@@ -66,7 +66,24 @@ pub(super) fn candidate(
         (TAPE, Some(features)) => tape(checker, subject, features),
         _ => free_knobs(checker, &draft.free, sheet),
     };
-    Some(Candidate { agent: subject.agent.clone(), kind: sheet.name.clone(), given: stated, shape })
+    let mut given = stated;
+    if let Shape::Network { features, .. } = &shape
+        && trains.is_some()
+        && given.get(DECIDE_EVERY).is_none()
+        && sheet.knobs.iter().any(|knob| knob.name == DECIDE_EVERY)
+    {
+        given.set(DECIDE_EVERY, KnobValue::Number(usual_pace(features, game.sheet().ticks_per_second)));
+    }
+    Some(Candidate { agent: subject.agent.clone(), kind: sheet.name.clone(), given, shape })
+}
+
+/// Ticks from one decision to the next of an agent that learns, where nothing is said: those of the game's features, or
+/// about ten decisions a second.
+fn usual_pace(features: &FeatureSheet, ticks_per_second: Option<f64>) -> f64 {
+    match features.tempo {
+        Some(tempo) => tempo.decide_every.into(),
+        None => ticks_per_second.map_or(1.0, |ticks| (ticks / 10.0).round().max(1.0)),
+    }
 }
 
 /// Reports an agent that the game does not have; of a policy and a tape it says what these need.
