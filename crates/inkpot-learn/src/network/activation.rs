@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::wide;
+
 /// The activation of a hidden node: a function of its sum.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -26,10 +28,12 @@ impl Activation {
     }
 
     /// What it makes of each sum.
-    #[inline]
     pub(crate) fn over(self, sums: &mut [f32]) {
         match self {
-            Self::Tanh => sums.iter_mut().for_each(|x| *x = tanh(*x)),
+            Self::Tanh => wide::dispatch(
+                #[inline(always)]
+                |_| sums.iter_mut().for_each(|x| *x = tanh(*x)),
+            ),
             Self::Relu => sums.iter_mut().for_each(|x| *x = x.max(0.0)),
         }
     }
@@ -37,7 +41,7 @@ impl Activation {
 
 /// The hyperbolic tangent, within 1e-6: its continued fraction (Lambert 1761) cut off after the eleventh term, and held
 /// where that comes to 1. Without a branch or a table, so that several are computed at once.
-#[inline]
+#[inline(always)]
 pub(crate) fn tanh(x: f32) -> f32 {
     let x = x.clamp(-8.0, 8.0);
     let z = x * x;

@@ -3,7 +3,7 @@
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
-use super::{Activation, Memory};
+use super::{Activation, Memory, wide};
 
 /// A network of layers. The outputs are plain sums.
 ///
@@ -100,7 +100,11 @@ impl Dense {
         for (layer, (weights, biases)) in self.layers().enumerate() {
             memory.next.clear();
             memory.next.extend_from_slice(biases);
-            added(&memory.now, weights, &mut memory.next);
+            let (inputs, sums) = (memory.now.as_slice(), memory.next.as_mut_slice());
+            wide::dispatch(
+                #[inline(always)]
+                |lanes| if lanes >= 8 { added::<32>(inputs, weights, sums) } else { added::<16>(inputs, weights, sums) },
+            );
             if layer < last {
                 self.activation.over(&mut memory.next);
             }
@@ -110,24 +114,21 @@ impl Dense {
     }
 }
 
-/// Sums that are added up side by side in registers.
-const LANES: usize = 16;
-
-/// Adds to every sum its inputs times their weights, in the order of the inputs.
-#[inline]
-fn added(inputs: &[f32], weights: &[f32], sums: &mut [f32]) {
+/// Adds to every sum its inputs times their weights, in the order of the inputs; `N` sums side by side in registers.
+#[inline(always)]
+fn added<const N: usize>(inputs: &[f32], weights: &[f32], sums: &mut [f32]) {
     let width = sums.len();
     let mut from = 0;
-    while from + LANES <= width {
-        let mut lanes = [0.0_f32; LANES];
-        lanes.copy_from_slice(&sums[from..from + LANES]);
+    while from + N <= width {
+        let mut lanes = [0.0_f32; N];
+        lanes.copy_from_slice(&sums[from..from + N]);
         for (input, row) in inputs.iter().zip(weights.chunks_exact(width)) {
-            for (sum, weight) in lanes.iter_mut().zip(&row[from..from + LANES]) {
+            for (sum, weight) in lanes.iter_mut().zip(&row[from..from + N]) {
                 *sum += input * weight;
             }
         }
-        sums[from..from + LANES].copy_from_slice(&lanes);
-        from += LANES;
+        sums[from..from + N].copy_from_slice(&lanes);
+        from += N;
     }
     if from < width {
         for (input, row) in inputs.iter().zip(weights.chunks_exact(width)) {

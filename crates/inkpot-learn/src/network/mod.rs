@@ -8,6 +8,7 @@ mod dense;
 mod graph;
 mod pass;
 mod product;
+mod wide;
 
 use serde::{Deserialize, Serialize};
 

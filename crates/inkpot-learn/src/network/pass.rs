@@ -67,7 +67,9 @@ impl Pass {
             }
             self.turned.clear();
             let weights = layers[layer].0;
-            self.turned.extend((0..weights.len()).map(|place| weights[place % inputs * outputs + place / inputs]));
+            for output in 0..outputs {
+                self.turned.extend(weights.iter().skip(output).step_by(outputs));
+            }
             self.before.clear();
             self.before.resize(from.len(), 0.0);
             add_product(&mut self.before, inputs, Left { values: &self.slope, row: outputs, along: 1 }, &self.turned);

@@ -1,9 +1,10 @@
 //! The one product that a network is made of, forward and backward.
 
-/// Rows that are summed up together.
-const ROWS: usize = 2;
-/// Columns that are summed up side by side in registers.
-const LANES: usize = 16;
+use super::wide;
+
+/// The part of the depth that is gone through for all rows before the next: so many rows of a right side stay in the
+/// nearest cache.
+const DEPTH: usize = 64;
 
 /// The left side of a product: its rows are `row` apart in memory, and the numbers of a row `along`.
 #[derive(Clone, Copy)]
@@ -21,33 +22,68 @@ impl Left<'_> {
 }
 
 /// Adds to `sums` (rows x `width`) the product of `left` (rows x depth) with `right` (depth x `width`). Every sum runs
-/// over the depth in order and takes one product at a time, so that it has the same bits however it is computed.
+/// over the depth in order and takes one product at a time, so that it has the same bits however it is computed, and
+/// however wide the vectors of the machine are.
 pub(super) fn add_product(sums: &mut [f32], width: usize, left: Left, right: &[f32]) {
-    let mut row = 0;
-    let mut blocks = sums.chunks_exact_mut(ROWS * width);
-    for block in &mut blocks {
-        add_rows::<ROWS>(block, width, left, row, right);
-        row += ROWS;
-    }
-    for single in blocks.into_remainder().chunks_exact_mut(width) {
-        add_rows::<1>(single, width, left, row, right);
-        row += 1;
+    wide::dispatch(
+        #[inline(always)]
+        |lanes| match (lanes, width) {
+            // Sums of their own, each as long as the depth: as many side by side as there are registers.
+            (_, 1) => add::<8, 1>(sums, width, left, right),
+            (8.., _) => add::<4, 16>(sums, width, left, right),
+            _ => add::<2, 16>(sums, width, left, right),
+        },
+    );
+}
+
+/// In blocks of `R` rows by `N` columns.
+#[inline(always)]
+fn add<const R: usize, const N: usize>(sums: &mut [f32], width: usize, left: Left, right: &[f32]) {
+    for (chunk, lines) in right.chunks(DEPTH * width).enumerate() {
+        let (first, mut row) = (chunk * DEPTH, 0);
+        let mut blocks = sums.chunks_exact_mut(R * width);
+        for block in &mut blocks {
+            add_rows::<R, N>(block, width, left, (row, first), lines);
+            row += R;
+        }
+        for single in blocks.into_remainder().chunks_exact_mut(width) {
+            add_rows::<1, N>(single, width, left, (row, first), lines);
+            row += 1;
+        }
     }
 }
 
+/// `R` rows of all columns, over the lines of a part of the depth; the left side begins at this row and this depth.
 #[inline(always)]
-fn add_rows<const R: usize>(sums: &mut [f32], width: usize, left: Left, row: usize, right: &[f32]) {
+fn add_rows<const R: usize, const N: usize>(
+    sums: &mut [f32],
+    width: usize,
+    left: Left,
+    (row, first): (usize, usize),
+    lines: &[f32],
+) {
+    let mut packed = [[0.0_f32; R]; DEPTH];
+    let factors = &mut packed[..lines.len() / width];
+    for (k, each) in factors.iter_mut().enumerate() {
+        for (r, factor) in each.iter_mut().enumerate() {
+            *factor = left.at(row + r, first + k);
+        }
+    }
     let mut from = 0;
-    while from + LANES <= width {
-        add_block::<R, LANES>(sums, width, left, row, right, from);
-        from += LANES;
+    while from + N <= width {
+        add_block::<R, N>(sums, width, factors, lines, from);
+        from += N;
+    }
+    while from + 8 <= width {
+        add_block::<R, 8>(sums, width, factors, lines, from);
+        from += 8;
     }
     while from + 4 <= width {
-        add_block::<R, 4>(sums, width, left, row, right, from);
+        add_block::<R, 4>(sums, width, factors, lines, from);
         from += 4;
     }
     while from < width {
-        add_block::<R, 1>(sums, width, left, row, right, from);
+        add_block::<R, 1>(sums, width, factors, lines, from);
         from += 1;
     }
 }
@@ -57,19 +93,18 @@ fn add_rows<const R: usize>(sums: &mut [f32], width: usize, left: Left, row: usi
 fn add_block<const R: usize, const N: usize>(
     sums: &mut [f32],
     width: usize,
-    left: Left,
-    row: usize,
-    right: &[f32],
+    factors: &[[f32; R]],
+    lines: &[f32],
     from: usize,
 ) {
     let mut block = [[0.0_f32; N]; R];
     for (r, line) in block.iter_mut().enumerate() {
         line.copy_from_slice(&sums[r * width + from..r * width + from + N]);
     }
-    for (k, line) in right.chunks_exact(width).enumerate() {
+    for (each, line) in factors.iter().zip(lines.chunks_exact(width)) {
         let line: &[f32; N] = line[from..from + N].try_into().expect("the range has this length");
         for (r, block_row) in block.iter_mut().enumerate() {
-            let factor = left.at(row + r, k);
+            let factor = each[r];
             for (sum, value) in block_row.iter_mut().zip(line) {
                 *sum += factor * value;
             }
@@ -89,7 +124,7 @@ mod tests {
     #[test]
     fn a_product_is_the_sum_of_the_single_ones_in_order() {
         let mut chance = Chance::from_seed(3);
-        for (rows, depth, width) in [(1, 1, 1), (5, 7, 3), (9, 4, 21), (8, 30, 64), (3, 2, 16)] {
+        for (rows, depth, width) in [(1, 1, 1), (5, 7, 3), (9, 4, 21), (8, 130, 77), (3, 2, 16), (19, 70, 1)] {
             let mut drawn = |count: usize| (0..count).map(|_| chance.normal() as f32).collect::<Vec<_>>();
             let (values, right, start) = (drawn(rows * depth), drawn(depth * width), drawn(rows * width));
             let turned: Vec<f32> = (0..depth * rows).map(|place| values[place % rows * depth + place / rows]).collect();
