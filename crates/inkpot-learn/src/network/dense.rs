@@ -103,7 +103,11 @@ impl Dense {
             let (inputs, sums) = (memory.now.as_slice(), memory.next.as_mut_slice());
             wide::dispatch(
                 #[inline(always)]
-                |lanes| if lanes >= 8 { added::<32>(inputs, weights, sums) } else { added::<16>(inputs, weights, sums) },
+                |lanes| match lanes {
+                    16.. => added::<64>(inputs, weights, sums),
+                    8.. => added::<32>(inputs, weights, sums),
+                    _ => added::<16>(inputs, weights, sums),
+                },
             );
             if layer < last {
                 self.activation.over(&mut memory.next);

@@ -29,31 +29,43 @@ pub(super) fn add_product(sums: &mut [f32], width: usize, left: Left, right: &[f
         #[inline(always)]
         |lanes| match (lanes, width) {
             // Sums of their own, each as long as the depth: as many side by side as there are registers.
-            (_, 1) => add::<8, 1>(sums, width, left, right),
+            (_, 1) => add::<16, 1>(sums, width, left, right),
+            (16.., _) => add::<4, 64>(sums, width, left, right),
             (8.., _) => add::<4, 16>(sums, width, left, right),
             _ => add::<2, 16>(sums, width, left, right),
         },
     );
 }
 
+/// Columns that are summed up together where fewer are left than fill a block; what is missing is filled up with zeros.
+const TAIL: usize = 8;
+
 /// In blocks of `R` rows by `N` columns.
 #[inline(always)]
 fn add<const R: usize, const N: usize>(sums: &mut [f32], width: usize, left: Left, right: &[f32]) {
+    let rest = if N == 1 { 0 } else { width % TAIL };
+    let mut tail = [[0.0_f32; TAIL]; DEPTH];
     for (chunk, lines) in right.chunks(DEPTH * width).enumerate() {
         let (first, mut row) = (chunk * DEPTH, 0);
+        if rest > 0 {
+            for (filled, line) in tail.iter_mut().zip(lines.chunks_exact(width)) {
+                filled[..rest].copy_from_slice(&line[width - rest..]);
+            }
+        }
         let mut blocks = sums.chunks_exact_mut(R * width);
         for block in &mut blocks {
-            add_rows::<R, N>(block, width, left, (row, first), lines);
+            add_rows::<R, N>(block, width, left, (row, first), lines, (rest, &tail));
             row += R;
         }
         for single in blocks.into_remainder().chunks_exact_mut(width) {
-            add_rows::<1, N>(single, width, left, (row, first), lines);
+            add_rows::<1, N>(single, width, left, (row, first), lines, (rest, &tail));
             row += 1;
         }
     }
 }
 
-/// `R` rows of all columns, over the lines of a part of the depth; the left side begins at this row and this depth.
+/// `R` rows of all columns, over the lines of a part of the depth; the left side begins at this row and this depth, and so
+/// many columns at the end of the lines lie filled up beside them.
 #[inline(always)]
 fn add_rows<const R: usize, const N: usize>(
     sums: &mut [f32],
@@ -61,6 +73,7 @@ fn add_rows<const R: usize, const N: usize>(
     left: Left,
     (row, first): (usize, usize),
     lines: &[f32],
+    (rest, tail): (usize, &[[f32; TAIL]; DEPTH]),
 ) {
     let mut packed = [[0.0_f32; R]; DEPTH];
     let factors = &mut packed[..lines.len() / width];
@@ -74,17 +87,34 @@ fn add_rows<const R: usize, const N: usize>(
         add_block::<R, N>(sums, width, factors, lines, from);
         from += N;
     }
-    while from + 8 <= width {
-        add_block::<R, 8>(sums, width, factors, lines, from);
-        from += 8;
+    while from + 2 * TAIL <= width {
+        add_block::<R, { 2 * TAIL }>(sums, width, factors, lines, from);
+        from += 2 * TAIL;
     }
-    while from + 4 <= width {
-        add_block::<R, 4>(sums, width, factors, lines, from);
-        from += 4;
+    while from + TAIL <= width {
+        add_block::<R, TAIL>(sums, width, factors, lines, from);
+        from += TAIL;
     }
-    while from < width {
-        add_block::<R, 1>(sums, width, factors, lines, from);
-        from += 1;
+    if rest > 0 {
+        add_tail::<R>(&mut sums[from..], (width, rest), factors, tail);
+    }
+}
+
+/// `R` rows of the columns at the end, which are filled up to `TAIL`.
+#[inline(always)]
+fn add_tail<const R: usize>(
+    sums: &mut [f32],
+    (width, rest): (usize, usize),
+    factors: &[[f32; R]],
+    tail: &[[f32; TAIL]; DEPTH],
+) {
+    let mut block = [[0.0_f32; TAIL]; R];
+    for (r, line) in block.iter_mut().enumerate() {
+        line[..rest].copy_from_slice(&sums[r * width..r * width + rest]);
+    }
+    sum_up(&mut block, factors, tail.iter());
+    for (r, line) in block.iter().enumerate() {
+        sums[r * width..r * width + rest].copy_from_slice(&line[..rest]);
     }
 }
 
@@ -101,17 +131,30 @@ fn add_block<const R: usize, const N: usize>(
     for (r, line) in block.iter_mut().enumerate() {
         line.copy_from_slice(&sums[r * width + from..r * width + from + N]);
     }
-    for (each, line) in factors.iter().zip(lines.chunks_exact(width)) {
-        let line: &[f32; N] = line[from..from + N].try_into().expect("the range has this length");
-        for (r, block_row) in block.iter_mut().enumerate() {
+    let columns = lines.chunks_exact(width).map(
+        #[inline(always)]
+        |line| line[from..from + N].try_into().expect("the range has this length"),
+    );
+    sum_up(&mut block, factors, columns);
+    for (r, line) in block.iter().enumerate() {
+        sums[r * width + from..r * width + from + N].copy_from_slice(line);
+    }
+}
+
+/// Adds to a block the product of factors (depth x rows) with lines (depth x columns).
+#[inline(always)]
+fn sum_up<'a, const R: usize, const N: usize>(
+    block: &mut [[f32; N]; R],
+    factors: &[[f32; R]],
+    lines: impl Iterator<Item = &'a [f32; N]>,
+) {
+    for (each, line) in factors.iter().zip(lines) {
+        for (r, sums) in block.iter_mut().enumerate() {
             let factor = each[r];
-            for (sum, value) in block_row.iter_mut().zip(line) {
+            for (sum, value) in sums.iter_mut().zip(line) {
                 *sum += factor * value;
             }
         }
-    }
-    for (r, line) in block.iter().enumerate() {
-        sums[r * width + from..r * width + from + N].copy_from_slice(line);
     }
 }
 

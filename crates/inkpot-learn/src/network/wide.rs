@@ -7,15 +7,15 @@ use pulp::Arch;
 #[inline(always)]
 pub(super) fn dispatch<R>(work: impl FnOnce(usize) -> R) -> R {
     let arch = Arch::new();
-    let lanes = if matches!(arch, Arch::Scalar) { 4 } else { WIDE };
+    let lanes = match arch {
+        #[cfg(target_arch = "x86_64")]
+        Arch::V3(_) => 8,
+        #[cfg(target_arch = "x86_64")]
+        Arch::V4(_) => 16,
+        _ => 4,
+    };
     arch.dispatch(
         #[inline(always)]
         || work(lanes),
     )
 }
-
-/// Single numbers of the widest vector beyond the least that every machine of this kind has.
-#[cfg(target_arch = "x86_64")]
-const WIDE: usize = 8;
-#[cfg(not(target_arch = "x86_64"))]
-const WIDE: usize = 4;
