@@ -11,7 +11,7 @@ pub(crate) const TIMED_AMONG_FIRST: u64 = 64;
 const TIMED_ONE_IN: u64 = 256;
 
 /// A decision is late when it took more than twice the time promised and this: what a busy machine may take by itself.
-const GRACE: Duration = Duration::from_millis(20);
+pub const GRACE: Duration = Duration::from_millis(20);
 
 /// Times one decision in `every`; where it times each, keeps the times and counts the states advanced.
 pub(crate) struct Clock {

@@ -59,6 +59,7 @@ pub use capability::{
 };
 pub use chance::{Chance, Streams};
 pub use choices::{HAND, Record};
+pub use clock::GRACE;
 pub use conformance::{Broken, Conformance};
 pub use count::{CountError, CountRequest, Layer, Sequences};
 pub use entry::{Entry, GameEntry};

@@ -48,8 +48,8 @@ pub use film::{SeatShot, Shot, film};
 pub use jobs::{job, search_job};
 pub use kinds::batch::{Batch, BatchFinding};
 pub use kinds::compare::{
-    Compare, CompareDraft, CompareFinding, ComparisonSummary, POWER, Requirement, Stored, StoredError, Verdict,
-    compare_stored,
+    Compare, CompareDraft, CompareFinding, ComparisonSummary, POWER, Requirement, SmallestDifference, Stored,
+    StoredError, Verdict, compare_stored,
 };
 pub use kinds::evolve::{Evolve, EvolveDraft, Method, NicheDraft, Rivals, RivalsDraft, resolve_evolve};
 pub use kinds::fit::{

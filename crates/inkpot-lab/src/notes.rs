@@ -1,5 +1,7 @@
 //! What should be known before the figures are believed, in plain sentences.
 
+use inkpot_core::GRACE;
+
 use crate::kind::Kind;
 use crate::tally::CellTally;
 use crate::{Plan, Summary};
@@ -70,16 +72,24 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
             summary.matches
         ));
     }
-    for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > 0) {
-        let illegal = entrant.faults - entrant.late - entrant.crashed;
-        let kinds = [(illegal, "illegal"), (entrant.late, "late"), (entrant.crashed, "crashed")];
+    for entrant in summary.entrants.iter().filter(|entrant| entrant.late > 0) {
+        let decisions = if entrant.late == 1 { "decision" } else { "decisions" };
+        notes.push(format!(
+            "`{}` made {} {decisions} late in {} matches, beyond twice its `millis` and {} ms: a busy machine does that; \
+             `nodes` or `iterations` in the place of `millis` play alike everywhere",
+            entrant.name,
+            entrant.late,
+            entrant.matches,
+            GRACE.as_millis()
+        ));
+    }
+    for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > entrant.late) {
+        let (faults, illegal) = (entrant.faults - entrant.late, entrant.faults - entrant.late - entrant.crashed);
+        let kinds = [(illegal, "illegal"), (entrant.crashed, "crashed")];
         let kinds = kinds.iter().filter(|(count, _)| *count > 0).map(|(count, kind)| format!("{count} {kind}"));
         let kinds = kinds.collect::<Vec<_>>().join(", ");
-        let faults = if entrant.faults == 1 { "fault" } else { "faults" };
-        notes.push(format!(
-            "`{}` made {} {faults} in {} matches: {kinds}",
-            entrant.name, entrant.faults, entrant.matches
-        ));
+        let noun = if faults == 1 { "fault" } else { "faults" };
+        notes.push(format!("`{}` made {faults} {noun} in {} matches: {kinds}", entrant.name, entrant.matches));
     }
     let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - cell.first_seat.blocks().min(cell.blocks)).sum();
     if failed > 0 && void_blocks > 0 {

@@ -207,16 +207,28 @@ impl<G: Game> Agent<G> for Policy<G> {
         self.reflects = true;
     }
 
-    /// What each option was worth at its last look, with its chance where that is what the model gives.
+    /// What each option was worth at its last look, or, where that is what the model gives, its chance and the logarithm
+    /// of that. Options that mean the same action now are one.
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         if self.options.is_empty() {
             return None;
         }
         let chances = self.model.gives_chances().then(|| shares(&self.values, 1.0));
-        let weighed = self.options.iter().zip(&self.values).enumerate().map(|(place, (option, value))| Weighed {
-            share: chances.as_ref().map(|chance| chance[place]),
-            ..Weighed::new(option.clone(), *value).of_seat(self.seat)
-        });
-        Some(Thoughts::of(weighed.collect()))
+        let mut all: Vec<Weighed<G::Action>> = Vec::new();
+        for (place, (option, value)) in self.options.iter().zip(&self.values).enumerate() {
+            let share = chances.as_ref().map(|chance| chance[place]);
+            let known = all.iter_mut().find(|known| known.option == *option);
+            match known {
+                Some(known) => {
+                    known.share = known.share.zip(share).map(|(a, b)| a + b);
+                    known.value = known.value.max(*value);
+                }
+                None => all.push(Weighed { share, ..Weighed::new(option.clone(), *value).of_seat(self.seat) }),
+            }
+        }
+        for weighed in &mut all {
+            weighed.value = weighed.share.map_or(weighed.value, libm::log);
+        }
+        Some(Thoughts::of(all))
     }
 }

@@ -40,7 +40,7 @@ fn tournament(format: Format, numbers: &[f64], matches: u64, luck: f64) -> Study
     StudyDraft { shared, asked: kind }
 }
 
-const UNTIL_CLEAR: CompareDraft = CompareDraft { until_clear: true, equal_within: None, require: None };
+const UNTIL_CLEAR: CompareDraft = CompareDraft { until_clear: true, equal_within: None, require: None, smallest: None };
 
 fn compare_with(draft: CompareDraft, numbers: &[f64], matches: u64, luck: f64) -> StudyDraft {
     StudyDraft { asked: KindDraft::Compare(draft), ..compare(numbers, matches, luck) }

@@ -75,6 +75,9 @@ pub(crate) struct CompareArgs {
     /// What must be established of X; otherwise the exit code is 3
     #[arg(long, value_enum, value_name = "WHAT")]
     pub(crate) require: Option<RequirementName>,
+    /// The smallest difference in win rate that matters, which says how many matches are enough [default: 0.05]
+    #[arg(long, value_name = "RATE")]
+    pub(crate) smallest: Option<f64>,
     /// Write the outcome as JUnit XML, for a build server
     #[arg(long, value_name = "FILE")]
     pub(crate) junit: Option<PathBuf>,

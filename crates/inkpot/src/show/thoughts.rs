@@ -85,15 +85,18 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
         return format!("{place}: {agent} in seat {seat} failed before it chose.");
     };
     let exact = explained.thoughts.as_ref().is_some_and(|thoughts| thoughts.spent.exact);
-    let chosen = explained.thoughts.iter().flat_map(|thoughts| &thoughts.options).find(|option| option.option == *best);
+    let options = || explained.thoughts.iter().flat_map(|thoughts| &thoughts.options);
+    let chosen = options().find(|option| option.option == *best);
     let value = chosen.filter(|option| option.value.is_finite()).map(|option| {
         let value = signed(option.value);
-        if exact {
-            format!(", worth exactly {value} at the end of the match")
-        } else {
-            format!(" and values it at {value}")
+        match option.share.filter(|_| option.visits.is_none()) {
+            _ if exact => format!(", worth exactly {value} at the end of the match"),
+            Some(chance) => format!(" and gives it a chance of {:.0} %", 100.0 * chance),
+            None => format!(" and values it at {value}"),
         }
     });
+    let unknown = options().next().is_some() && options().all(|option| option.value.is_nan());
+    let value = value.or_else(|| unknown.then(|| "; it knows the value of no option here".into()));
     let silent = if explained.thoughts.is_none() { "; it does not say what it weighs" } else { "" };
     format!("{place}: {agent} in seat {seat} chooses {}{}{silent}.", action(best), value.unwrap_or_default())
 }
@@ -111,7 +114,8 @@ fn options(options: &[Weighed<Value>], best: Option<&Value>, color: bool) -> Str
     columns.extend(visited.then_some(Column::figure("Visits")));
     columns.extend(deep.then_some(Column::figure("Depth")));
     columns.extend(shared.then_some(Column::figure("Share")).into_iter().chain(shared.then_some(Column::text(""))));
-    columns.push(Column::text("Best line"));
+    let has_lines = has(|option| option.line.len() > 1);
+    columns.extend(has_lines.then_some(Column::text("Best line")));
     let row = |option: &Weighed<Value>| {
         let chosen = if best == Some(&option.option) { "*" } else { "" };
         let mut row = vec![format!("{}{chosen}", action(&option.option)), value(option)];
@@ -125,7 +129,7 @@ fn options(options: &[Weighed<Value>], best: Option<&Value>, color: bool) -> Str
             row.push(option.share.map(|share| format!("{:.0} %", share * 100.0)).unwrap_or_default());
             row.push(option.share.map(|share| bar(share, BAR)).unwrap_or_default());
         }
-        row.push(line(&option.line));
+        row.extend(has_lines.then(|| line(&option.line)));
         row
     };
     let rows: Vec<Vec<String>> = options.iter().map(row).collect();
@@ -201,6 +205,9 @@ fn steps(thoughts: &Thoughts<Value>, color: bool) -> String {
 }
 
 pub(crate) fn spent(spent: &Spent) -> String {
+    if spent.nodes == 0 && spent.iterations == 0 {
+        return "It judged this state alone, and looked nothing ahead.".into();
+    }
     let mut said = vec![counted(spent.nodes, "state advanced", "states advanced")];
     if spent.iterations > 0 {
         said.push(counted(spent.iterations, "iteration", "iterations"));

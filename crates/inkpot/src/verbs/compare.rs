@@ -17,9 +17,11 @@ pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
         until_clear: args.until.is_some(),
         equal_within: args.equal_within,
         require: args.require.map(Into::into),
+        smallest: args.smallest,
     };
     let mut typed = Typed::new(KindDraft::Compare(draft), game, &entrants, &args.study.setting, desk)?;
     typed.argument("equal_within", args.equal_within.map(|within| format!("--equal-within {within}")));
+    typed.argument("smallest", args.smallest.map(|smallest| format!("--smallest {smallest}")));
     let Some((made, summary)) = typed.made(&args.study, desk)? else { return Ok(()) };
     let write = |comparison| junit::write(args.junit.as_deref(), made.name(), comparison, summary.confidence);
     let written = summary.comparison().map_or(Ok(()), write);

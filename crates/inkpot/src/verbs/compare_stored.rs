@@ -13,10 +13,10 @@ use crate::kinds::compare::words::{lines, requirement, sentence};
 use crate::stored;
 
 pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
-    if !args.against.is_empty() || args.until.is_some() || args.study.matches.is_some() {
+    if !args.against.is_empty() || args.until.is_some() || args.smallest.is_some() || args.study.matches.is_some() {
         return Err(Failure::wrong(
             "two stored entrants are compared as they stand: nothing is played",
-            "leave out --against, --until and --matches; or name GAME X Y to play",
+            "leave out --against, --until, --smallest and --matches; or name GAME X Y to play",
         ));
     }
     let sides = args.what.iter().map(|text| Side::open(text, desk)).collect::<Result<Vec<_>, _>>()?;

@@ -11,6 +11,8 @@ pub struct CompareDraft {
     pub equal_within: Option<f64>,
     /// The requirement on the first.
     pub require: Option<Requirement>,
+    /// The smallest difference, in win rate, that matters.
+    pub smallest: Option<f64>,
 }
 
 /// A comparison of the first two entrants.
@@ -22,6 +24,14 @@ pub struct Compare {
     pub equal_within: Option<f64>,
     /// The requirement on the first.
     pub require: Option<Requirement>,
+    /// The smallest difference, in win rate, that matters: a design of fixed size has to be planned for it.
+    #[serde(default = "smallest")]
+    pub smallest: f64,
+}
+
+/// The smallest difference that matters where nothing is said.
+pub(super) fn smallest() -> f64 {
+    0.05
 }
 
 /// The requirement that the first of two entrants must meet.

@@ -50,8 +50,21 @@ pub struct ComparisonSummary {
     /// equal, to show it) nine times in ten, at the same confidence; none where nothing is established, or too few
     /// blocks say how large it is.
     pub fixed_matches: Option<u64>,
+    /// The smallest difference, in win rate, that matters, and the matches that a design of fixed size would need to
+    /// find it nine times in ten, at the same confidence; none where too few blocks say how much they vary.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub smallest: Option<SmallestDifference>,
     /// The running interval: block, value, lower and upper end, each holding at all looks at once.
     pub running: Vec<(u64, f64, f64, f64)>,
+}
+
+/// The smallest difference that matters, and what it takes to find it.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct SmallestDifference {
+    /// The difference in win rate.
+    pub difference: f64,
+    /// Matches of a design of fixed size that finds it nine times in ten.
+    pub fixed_matches: u64,
 }
 
 impl ComparisonSummary {
@@ -72,6 +85,7 @@ impl ComparisonSummary {
             matches: 0,
             clear_at: None,
             fixed_matches: None,
+            smallest: None,
             running: Vec::new(),
         }
     }
@@ -135,6 +149,12 @@ pub(super) fn compared(plan: &Plan, mut watch: Watch, matches: u64) -> Compariso
         let fixed = fixed(&watch, scale, &settings, comparison.verdict, plan.ground.confidence);
         comparison.fixed_matches = fixed.map(|blocks| blocks * a_block);
     }
+    if !comparison.is_decided() && counted >= FEWEST_BLOCKS {
+        let margin = scale.margin(settings.smallest);
+        let blocks = whole_blocks(fixed_blocks(watch.sequence.sd(), margin, plan.ground.confidence, POWER));
+        comparison.smallest =
+            blocks.map(|blocks| SmallestDifference { difference: settings.smallest, fixed_matches: blocks * a_block });
+    }
     comparison
 }
 
@@ -160,6 +180,10 @@ fn fixed(watch: &Watch, scale: Scale, settings: &Compare, verdict: Verdict, conf
         (_, Verdict::Equal, Some(margin)) => margin - off.abs(),
         _ => off.abs(),
     };
-    let blocks = fixed_blocks(watch.sequence.sd(), distance, confidence, POWER);
-    (watch.sequence.blocks() > 0 && blocks.is_finite() && blocks < 1e12).then_some(blocks as u64)
+    whole_blocks(fixed_blocks(watch.sequence.sd(), distance, confidence, POWER)).filter(|_| watch.sequence.blocks() > 0)
+}
+
+/// A number of blocks that can be played.
+fn whole_blocks(blocks: f64) -> Option<u64> {
+    (blocks.is_finite() && blocks > 0.0 && blocks < 1e12).then_some(blocks as u64)
 }

@@ -2,7 +2,7 @@
 
 use inkpot_core::{GameEntry, Rows};
 
-use super::asked::{Compare, CompareDraft, Requirement};
+use super::asked::{Compare, CompareDraft, Requirement, smallest};
 use super::comparison::{CompareFinding, compared};
 use super::watch::Watch;
 use crate::checker::Checker;
@@ -30,7 +30,15 @@ impl CompareDraft {
                 "it must be a difference in win rate between 0 and 0.5, as in 0.03",
             );
         }
+        if let Some(smallest) = self.smallest.filter(|smallest| !(*smallest > 0.0 && *smallest < 0.5)) {
+            checker.problem(
+                "smallest",
+                format!("`smallest` cannot be {smallest}"),
+                "it must be a difference in win rate between 0 and 0.5, as in 0.03",
+            );
+        }
         Compare {
+            smallest: self.smallest.unwrap_or_else(smallest),
             until_clear: self.until_clear,
             equal_within: Requirement::margin(self.require, self.equal_within),
             require: self.require,

@@ -7,6 +7,6 @@ mod stored;
 mod watch;
 
 pub use asked::{Compare, CompareDraft, Requirement};
-pub use comparison::{CompareFinding, ComparisonSummary, POWER};
+pub use comparison::{CompareFinding, ComparisonSummary, POWER, SmallestDifference};
 pub use stored::{Stored, StoredError, compare_stored};
 pub use watch::Verdict;

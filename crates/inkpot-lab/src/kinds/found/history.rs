@@ -79,7 +79,7 @@ pub(crate) fn write<'a>(others: &[String], lines: impl Iterator<Item = Line<'a>>
     let mut text = format!("{COLUMNS},{}\n", others.join(","));
     for line in lines {
         let Line { seed, round, matches, steps, best, quartiles: [low, median, high], .. } = line;
-        let _ = write!(text, "{seed},{round},{matches},{steps},{best},{median},{low},{high}");
+        let _ = write!(text, "{seed},{round},{matches},{steps}");
         let range = line.look.and_then(|look| look.range);
         let beside = line.look.and_then(|look| look.held_back);
         let wide = beside.and_then(|found| found.interval);
@@ -91,7 +91,8 @@ pub(crate) fn write<'a>(others: &[String], lines: impl Iterator<Item = Line<'a>>
             wide.map(|interval| interval.low),
             wide.map(|interval| interval.high),
         ];
-        for value in looked.into_iter().map(|value| value.unwrap_or(f64::NAN)).chain(line.others) {
+        let looked = looked.into_iter().map(|value| value.unwrap_or(f64::NAN));
+        for value in [best, median, low, high].into_iter().chain(looked).chain(line.others) {
             text.push(',');
             let _ = if value.is_finite() { write!(text, "{value}") } else { Ok(()) };
         }
@@ -110,16 +111,17 @@ pub fn read_evolution(text: &str) -> Vec<HistoryLine> {
     let read = |line: &str| {
         let cells: Vec<&str> = line.split(',').collect();
         let number = |place: usize| cells.get(place)?.parse::<f64>().ok();
+        let or_gap = |place: usize| if cells.get(place)?.is_empty() { Some(f64::NAN) } else { number(place) };
         let whole = |place: usize| cells.get(place)?.parse::<u64>().ok();
         Some(HistoryLine {
             seed: whole(0)?,
             round: whole(1)?,
             matches: whole(2)?,
             steps: whole(3)?,
-            best: number(4)?,
-            median: number(5)?,
-            low: number(6)?,
-            high: number(7)?,
+            best: or_gap(4)?,
+            median: or_gap(5)?,
+            low: or_gap(6)?,
+            high: or_gap(7)?,
             yardstick: number(8),
             yardstick_range: number(9).zip(number(10)).map(|(low, high)| [low, high]),
             held_back: number(11),

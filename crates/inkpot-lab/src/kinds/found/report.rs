@@ -208,7 +208,7 @@ impl SearchFound {
             seeds: ended
                 .iter()
                 .enumerate()
-                .map(|(number, repetition)| SeedFound::of(aim, aim.number_of(number), repetition))
+                .map(|(number, repetition)| SeedFound::of(aim, aim.number_of(number), repetition, how.learned_on))
                 .collect(),
             over_repetitions: None,
             champion: CHAMPION.into(),
@@ -241,8 +241,13 @@ pub(crate) struct Ended<'a> {
 }
 
 impl SeedFound {
-    fn of(aim: &Aim, seed: u64, repetition: &Ended) -> Self {
-        let pick = &repetition.looks.champion_or_last().pick;
+    fn of(aim: &Aim, seed: u64, repetition: &Ended, learned_on: LearnedOn) -> Self {
+        let look = repetition.looks.champion_or_last();
+        let pick = &look.pick;
+        // An agent that learns by reward explores in the matches that it learns from: its looks on the same ground say
+        // what it could do there.
+        let is_explored = repetition.decisions.is_some() && learned_on == LearnedOn::Yardstick;
+        let seen = if is_explored { &look.figures } else { &pick.seen };
         let term = |(term, value): (&super::Term, &f64)| TermFound {
             figure: term.figure.clone(),
             weight: term.weight,
@@ -261,12 +266,12 @@ impl SeedFound {
                 let before = repetition.looks.before_confirmed().map_or(0, |before| before.pick.generation);
                 [before, look.pick.generation]
             }),
-            seen: pick.seen.outcome,
+            seen: seen.outcome,
             proved: None,
             held_back: repetition.looks.held_back().and_then(|looked| looked.interval),
             legs: repetition.legs.clone(),
-            fitness_seen: aim.fitness_of(&pick.seen).first(),
-            terms: aim.terms.iter().zip(&pick.seen.terms).map(term).collect(),
+            fitness_seen: aim.fitness_of(seen).first(),
+            terms: aim.terms.iter().zip(&seen.terms).map(term).collect(),
             knobs: freed(aim, &pick.genome),
         }
     }

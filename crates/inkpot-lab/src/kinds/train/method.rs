@@ -20,6 +20,8 @@ pub struct Training {
 
 /// Standard deviation of continuous actions at first: with less, boats on a beat never find out that tacking helps.
 const SPREAD: f64 = 1.0;
+/// How far advantages look ahead: with 0.95, one boat in eight never learned to sail to windward.
+const TRACE: f64 = 0.98;
 
 /// What the defaults of a method follow from.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -87,7 +89,7 @@ fn ppo_knobs(game: LearnedGame) -> Vec<Knob> {
         count("epochs", 100, usual.epochs, "", "how often an update goes through these decisions"),
         count("minibatch", 100_000, usual.minibatch, "decisions", "decisions of one step along the gradient"),
         discount(game.discount()),
-        share("trace", usual.trace, "how far advantages look ahead: 0 is one decision, 1 the whole match"),
+        share("trace", TRACE, "how far advantages look ahead: 0 is one decision, 1 the whole match"),
         Knob::real("clip", 0.01..=1.0, usual.clip)
             .help("how far the likelihood of a decision may move in an update, as a share"),
         Knob::real("entropy", 0.0..=1.0, game.entropy()).help("weight of the entropy, which keeps decisions apart"),

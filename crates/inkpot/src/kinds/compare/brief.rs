@@ -10,6 +10,7 @@ pub(crate) const KEYS: &[OwnKey] = &[
     OwnKey { key: "until", elsewhere },
     OwnKey { key: "equal_within", elsewhere },
     OwnKey { key: "require", elsewhere },
+    OwnKey { key: "smallest", elsewhere },
 ];
 
 fn elsewhere(key: &str, _here: StudyKind) -> (String, String) {
@@ -22,6 +23,7 @@ pub(crate) fn read(top: &mut Reader) -> KindDraft {
         until_clear: top.word("until", &["clear"], |word| word).is_some(),
         equal_within: top.number("equal_within"),
         require: top.word("require", &Requirement::ALL, Requirement::name),
+        smallest: top.number("smallest"),
     })
 }
 
@@ -34,5 +36,6 @@ impl Written for Compare {
         brief.put_some("until", self.until_clear.then_some("clear"));
         brief.put_some("equal_within", self.equal_within);
         brief.put_some("require", self.require.map(Requirement::name));
+        brief.put("smallest", self.smallest);
     }
 }

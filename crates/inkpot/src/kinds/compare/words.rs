@@ -62,12 +62,25 @@ fn cost(comparison: &ComparisonSummary, confidence: f64) -> String {
         None if comparison.until_clear => format!("not clear after all {matches}"),
         None => matches,
     };
-    let Some(fixed) = comparison.fixed_matches else { return spent };
     let level = round_percent(confidence);
-    let fixed = counted(fixed, "match", "matches");
-    let shown = comparison.verdict == Verdict::Equal || comparison.require == Some(Requirement::NotWorse);
-    let what = if shown { "to show as much" } else { "for a difference of this size" };
-    format!("{spent}, where a design of fixed size needs {fixed} {what} (at {level}, nine times in ten)")
+    let is_shown = comparison.verdict == Verdict::Equal || comparison.require == Some(Requirement::NotWorse);
+    match (comparison.fixed_matches.filter(|_| is_shown), comparison.smallest) {
+        (Some(fixed), _) => {
+            let fixed = counted(fixed, "match", "matches");
+            format!(
+                "{spent}, where a design of fixed size needs {fixed} to show as much (at {level}, nine times in ten)"
+            )
+        }
+        (None, Some(smallest)) => {
+            let fixed = counted(smallest.fixed_matches, "match", "matches");
+            let difference = points(smallest.difference);
+            format!(
+                "{spent}; a design of fixed size that finds a difference of {difference} nine times in ten (at {level}) needs \
+                 {fixed}"
+            )
+        }
+        (None, None) => spent,
+    }
 }
 
 /// A difference in win rate: `3 points`.

@@ -2,9 +2,9 @@
 
 use std::path::Path;
 
-use inkpot_core::Knobs;
+use inkpot_core::{Chance, Knobs};
 use inkpot_lab::{Design, StudyPlan};
-use inkpot_learn::Weights;
+use inkpot_learn::{Body, Memory, Weights};
 use inkpot_ledger::{Column, Manifest, Study, columns_as_parquet};
 
 use crate::args::ExportTo;
@@ -15,13 +15,24 @@ use crate::{hint, weights};
 const WORDS: &str = "position";
 const WHOLES: [&str; 2] = ["option", "visits"];
 
+/// Observations that are drawn for whoever builds a network into a program of their own.
+const VECTORS: usize = 100;
+
+/// What the champion of a search plays by, to be written.
+pub(super) struct Exported {
+    /// The file itself.
+    pub(super) bytes: Vec<u8>,
+    /// Observations with what a network gives for them, as CSV; none of a table.
+    pub(super) vectors: Option<String>,
+}
+
 /// The champion's network or table, in this format or else in the one that fits.
 pub(super) fn written(
     study: &Study,
     manifest: &Manifest,
     plan: &StudyPlan,
     to: Option<ExportTo>,
-) -> Result<Vec<u8>, Failure> {
+) -> Result<Exported, Failure> {
     let (Design::Evolve(proof) | Design::Train(proof)) = &plan.design else {
         return Err(Failure::wrong(
             format!("`{}` has no champion: it is neither an evolution nor a training", manifest.study),
@@ -38,8 +49,8 @@ pub(super) fn written(
     let bytes = study.read_kept_bytes(manifest, file)?;
     let table = Path::new(file).extension().is_some_and(|ending| ending == "csv");
     match (to, table) {
-        (None | Some(ExportTo::Csv), true) => Ok(bytes),
-        (Some(ExportTo::Parquet), true) => parquet(&bytes),
+        (None | Some(ExportTo::Csv), true) => Ok(Exported { bytes, vectors: None }),
+        (Some(ExportTo::Parquet), true) => Ok(Exported { bytes: parquet(&bytes)?, vectors: None }),
         (None | Some(ExportTo::Onnx), false) => onnx(&bytes, plan, manifest, &proof.given),
         (Some(_), true) => {
             Err(Failure::wrong("the champion plays by a table of values", "use --to csv or --to parquet"))
@@ -49,14 +60,34 @@ pub(super) fn written(
 }
 
 /// A network, with what one has to know beside it to play it elsewhere.
-fn onnx(bytes: &[u8], plan: &StudyPlan, manifest: &Manifest, knobs: &Knobs) -> Result<Vec<u8>, Failure> {
+fn onnx(bytes: &[u8], plan: &StudyPlan, manifest: &Manifest, knobs: &Knobs) -> Result<Exported, Failure> {
     let mut facts = vec![("study", manifest.study.clone()), ("game", plan.ground.game.to_string())];
     facts.push(("level", plan.ground.level.to_string()));
     facts.extend(knobs.get("decide_every").map(|every| ("decide_every", every.to_string())));
     let wrong = |error: inkpot_learn::WeightsError| {
         Failure::wrong(format!("the champion cannot be exported: {error}"), "its champion.toml plays here")
     };
-    Weights::from_bytes(bytes).and_then(|weights| weights.to_onnx(&facts)).map_err(wrong)
+    let weights = Weights::from_bytes(bytes).map_err(wrong)?;
+    Ok(Exported { bytes: weights.to_onnx(&facts).map_err(wrong)?, vectors: vectors(&weights) })
+}
+
+/// A line for each of some drawn observations: its figures from -1 to 1, then what the network gives for them. None where
+/// there is no network.
+fn vectors(weights: &Weights) -> Option<String> {
+    let Body::Network(network) = &weights.body else { return None };
+    let given = weights.actions.iter().map(|name| format!("gives {name}"));
+    let mut text: Vec<String> = weights.observation.iter().cloned().chain(given).collect();
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    writer.write_record(&text).ok()?;
+    let (mut chance, mut memory) = (Chance::from_seed(1), Memory::default());
+    for _ in 0..VECTORS {
+        let observed: Vec<f32> = weights.observation.iter().map(|_| chance.between(-1.0, 1.0) as f32).collect();
+        memory.forget();
+        let outputs = network.forward(&observed, &mut memory);
+        text = observed.iter().chain(outputs).map(ToString::to_string).collect();
+        writer.write_record(&text).ok()?;
+    }
+    String::from_utf8(writer.into_inner().ok()?).ok()
 }
 
 /// A table of values, column by column.

@@ -26,11 +26,19 @@ pub(super) fn run(args: &ExportArgs, desk: &Desk) -> Result<(), Failure> {
         Some(ExportTo::Parquet) => Some(ExportFormat::Parquet),
     };
     let Some(format) = rows else {
-        let bytes = champion::written(&stored, &manifest, &plan, to)?;
+        let champion::Exported { bytes, vectors } = champion::written(&stored, &manifest, &plan, to)?;
         match &args.out {
             Some(path) => {
                 output::write(path, bytes)?;
                 desk.say(format!("The champion is in {}", path.display()));
+                if let Some(vectors) = vectors {
+                    let beside = path.with_extension("vectors.csv");
+                    output::write(&beside, vectors)?;
+                    desk.say(format!(
+                        "Observations with what it gives for each, to check by, are in {}",
+                        beside.display()
+                    ));
+                }
             }
             None => drop(Results.write_all(&bytes)),
         }
