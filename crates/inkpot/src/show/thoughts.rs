@@ -89,7 +89,9 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
     let chosen = options().find(|option| option.option == *best);
     let value = chosen.filter(|option| option.value.is_finite()).map(|option| {
         let value = signed(option.value);
-        match option.share.filter(|_| option.visits.is_none()) {
+        // Whoever looked nothing ahead shares out chances; whoever did, what was spent.
+        let looked = explained.thoughts.as_ref().is_some_and(|thoughts| looked_ahead(&thoughts.spent));
+        match option.share.filter(|_| !looked) {
             _ if exact => format!(", worth exactly {value} at the end of the match"),
             Some(chance) => format!(" and gives it a chance of {:.0} %", 100.0 * chance),
             None => format!(" and values it at {value}"),
@@ -204,8 +206,13 @@ fn steps(thoughts: &Thoughts<Value>, color: bool) -> String {
     )
 }
 
+/// Whether anything was advanced to judge a state.
+fn looked_ahead(spent: &Spent) -> bool {
+    spent.nodes > 0 || spent.iterations > 0
+}
+
 pub(crate) fn spent(spent: &Spent) -> String {
-    if spent.nodes == 0 && spent.iterations == 0 {
+    if !looked_ahead(spent) {
         return "It judged this state alone, and looked nothing ahead.".into();
     }
     let mut said = vec![counted(spent.nodes, "state advanced", "states advanced")];
