@@ -44,7 +44,7 @@ pub struct Link {
 
 /// The slope of a node of a graph: steeper than the plain tangent, as in Stanley & Miikkulainen (2002), whose sigmoid
 /// `1 / (1 + exp(-4.9 x))` this is, stretched from -1 to 1.
-const SLOPE: f32 = 2.45;
+pub(crate) const SLOPE: f32 = 2.45;
 
 impl Graph {
     /// The graph of these nodes and links. None where a node is named that is not there, or the counts do not agree.
@@ -81,7 +81,7 @@ impl Graph {
     }
 
     #[inline]
-    pub(super) fn forward<'m>(&self, inputs: &[f32], memory: &'m mut Memory) -> &'m [f32] {
+    pub(crate) fn forward<'m>(&self, inputs: &[f32], memory: &'m mut Memory) -> &'m [f32] {
         assert_eq!(inputs.len(), self.inputs, "a network reads as many numbers as it has inputs");
         let count = self.inputs + self.order.len();
         memory.now.resize(count, 0.0);

@@ -16,6 +16,8 @@ pub use activation::Activation;
 pub use adam::{Adam, shorten};
 pub use dense::Dense;
 pub use graph::{Graph, GraphNode, Link};
+
+pub(crate) use graph::SLOPE;
 pub use pass::Pass;
 
 /// A network of either kind.

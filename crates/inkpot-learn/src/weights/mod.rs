@@ -1,6 +1,7 @@
 //! Networks and tapes as files, in open formats: safetensors holds all there is, ONNX what another program plays.
 
 mod arrays;
+mod links;
 mod onnx;
 mod proto;
 
@@ -89,7 +90,7 @@ pub enum WeightsError {
     #[error("it cannot be read as {0}: {1}")]
     Format(&'static str, String),
     /// What it holds cannot be written as ONNX.
-    #[error("only a network of layers can be written as ONNX, and this is {0}")]
+    #[error("only a network that remembers nothing can be written as ONNX, and this is {0}")]
     NoLayers(&'static str),
     /// A part of it is missing or of the wrong shape.
     #[error("it holds no network or tape that can be used: {0}")]
@@ -106,7 +107,8 @@ impl Weights {
         arrays::write(self)
     }
 
-    /// The ONNX model of its network, with these facts beside it. Errs where it has no network of layers.
+    /// The ONNX model of its network, with these facts beside it. Errs where it has no network, and where that remembers
+    /// what it observed before.
     pub fn to_onnx(&self, facts: &[(&str, String)]) -> Result<Vec<u8>, WeightsError> {
         onnx::write(self, facts)
     }

@@ -5,6 +5,7 @@ use std::collections::HashMap;
 
 use prost::Message;
 
+use super::links;
 use super::proto::{
     Dim, Entry, FLOAT, Graph, Model, Node, OperatorSet, Shape, Tensor, TensorType, Type, ValueInfo, WHOLE,
 };
@@ -25,34 +26,17 @@ const MOST_PARAMETERS: usize = 1 << 24;
 const MOST_PRODUCTS: usize = 1 << 30;
 
 /// What the facts are called that are read back.
-const OBSERVATION: &str = "observation";
-const ACTIONS: &str = "actions";
+pub(super) const OBSERVATION: &str = "observation";
+pub(super) const ACTIONS: &str = "actions";
 const GIVES: &str = "gives";
 
-/// The model of a network of layers, with these facts beside it. Errs where there is none.
+/// The model of a network, with these facts beside it. Errs where there is none that observations alone decide.
 pub(super) fn write(file: &Weights, facts: &[(&str, String)]) -> Result<Vec<u8>, WeightsError> {
-    let dense = match &file.body {
-        Body::Network(Network::Dense(dense)) => dense,
-        Body::Network(Network::Graph(_)) => {
-            return Err(WeightsError::NoLayers("a network of nodes and links"));
-        }
+    let (nodes, constants) = match &file.body {
+        Body::Network(Network::Dense(dense)) => of_layers(dense),
+        Body::Network(Network::Graph(graph)) => links::of_graph(graph)?,
         Body::Tape(_) => return Err(WeightsError::NoLayers("a tape")),
     };
-    let last = dense.sizes().len() - 2;
-    let (mut nodes, mut constants, mut value) = (Vec::new(), Vec::new(), String::from(OBSERVATION));
-    for (layer, ((weights, biases), sizes)) in dense.layers().zip(dense.sizes().windows(2)).enumerate() {
-        let (weight, bias) = (format!("layers.{layer}.weight"), format!("layers.{layer}.bias"));
-        // Input by input, as they lie.
-        constants.push(tensor(&weight, &[sizes[0], sizes[1]], weights));
-        constants.push(tensor(&bias, &[sizes[1]], biases));
-        let sums = if layer == last { ACTIONS.into() } else { format!("layers.{layer}.sums") };
-        nodes.push(node("Gemm", &[&value, &weight, &bias], &sums));
-        value.clone_from(&sums);
-        if layer < last {
-            value = format!("layers.{layer}.values");
-            nodes.push(node(operator(dense.activation()), &[&sums], &value));
-        }
-    }
     let mut metadata: Vec<Entry> =
         facts.iter().map(|(key, value)| Entry { key: (*key).into(), value: value.clone() }).collect();
     metadata.push(Entry { key: OBSERVATION.into(), value: file.observation.join(",") });
@@ -75,6 +59,26 @@ pub(super) fn write(file: &Weights, facts: &[(&str, String)]) -> Result<Vec<u8>,
     Ok(model.encode_to_vec())
 }
 
+/// The operators of layers one after the other, with their constants.
+fn of_layers(dense: &Dense) -> (Vec<Node>, Vec<Tensor>) {
+    let last = dense.sizes().len() - 2;
+    let (mut nodes, mut constants, mut value) = (Vec::new(), Vec::new(), String::from(OBSERVATION));
+    for (layer, ((weights, biases), sizes)) in dense.layers().zip(dense.sizes().windows(2)).enumerate() {
+        let (weight, bias) = (format!("layers.{layer}.weight"), format!("layers.{layer}.bias"));
+        // Input by input, as they lie.
+        constants.push(tensor(&weight, &[sizes[0], sizes[1]], weights));
+        constants.push(tensor(&bias, &[sizes[1]], biases));
+        let sums = if layer == last { ACTIONS.into() } else { format!("layers.{layer}.sums") };
+        nodes.push(node("Gemm", &[&value, &weight, &bias], &sums));
+        value.clone_from(&sums);
+        if layer < last {
+            value = format!("layers.{layer}.values");
+            nodes.push(node(operator(dense.activation()), &[&sums], &value));
+        }
+    }
+    (nodes, constants)
+}
+
 fn operator(activation: Activation) -> &'static str {
     match activation {
         Activation::Tanh => "Tanh",
@@ -82,7 +86,7 @@ fn operator(activation: Activation) -> &'static str {
     }
 }
 
-fn node(operator: &str, inputs: &[&str], output: &str) -> Node {
+pub(super) fn node(operator: &str, inputs: &[&str], output: &str) -> Node {
     Node {
         input: inputs.iter().map(ToString::to_string).collect(),
         output: vec![output.into()],
@@ -92,7 +96,7 @@ fn node(operator: &str, inputs: &[&str], output: &str) -> Node {
     }
 }
 
-fn tensor(name: &str, sizes: &[usize], values: &[f32]) -> Tensor {
+pub(super) fn tensor(name: &str, sizes: &[usize], values: &[f32]) -> Tensor {
     Tensor {
         dims: sizes.iter().map(|size| *size as i64).collect(),
         data_type: FLOAT,

@@ -8,9 +8,9 @@ use super::SettingArgs;
 
 #[derive(Args, Debug)]
 pub(crate) struct FoundArgs {
-    /// The brief, of this kind
+    /// The brief
     pub(crate) brief: PathBuf,
-    /// Name of the study [default: KIND-GAME-NNN]
+    /// Name of the study [default: its kind, its game and a number, as in batch-piste-001]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,
     /// Watch it in the terminal while it goes on

@@ -215,7 +215,7 @@ pub(crate) struct StudyArgs {
     /// Matches that the same people play in a row, learning if they can; a series is then the unit of statistics
     #[arg(long, value_name = "N")]
     pub(crate) series: Option<u64>,
-    /// Name of the study [default: KIND-GAME-NNN]
+    /// Name of the study [default: its kind, its game and a number, as in batch-piste-001]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,
     /// Confidence of all intervals [default: 0.95]

@@ -23,7 +23,7 @@ pub(crate) struct BriefArgs {
 pub(crate) struct RunArgs {
     /// The brief
     pub(crate) brief: PathBuf,
-    /// Name of the study [default: KIND-GAME-NNN]
+    /// Name of the study [default: its kind, its game and a number, as in batch-piste-001]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,
     /// Print the brief with every default filled in, and play nothing

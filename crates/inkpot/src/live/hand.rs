@@ -19,6 +19,8 @@ pub(crate) struct Hand {
     /// The option that is picked out.
     pub(crate) picked: usize,
     pub(crate) typed: String,
+    /// What was typed last, where no option begins with it.
+    pub(crate) refused: Option<String>,
     /// What was chosen for the coming step.
     choice: Option<Value>,
     /// Whether an agent advises, and whether that is shown.
@@ -37,6 +39,7 @@ impl Hand {
             options: Vec::new(),
             picked: 0,
             typed: String::new(),
+            refused: None,
             choice: None,
             advised,
             hints: false,
@@ -60,6 +63,7 @@ impl Hand {
 
     /// Takes a key; one that means nothing changes nothing.
     pub(crate) fn press(&mut self, key: KeyCode) {
+        self.refused = None;
         if let Some(control) = self.bindings.pressed(key) {
             if self.bindings.holds(control) {
                 self.held = Some(control);
@@ -90,7 +94,7 @@ impl Hand {
         let fits = |(_, (_, words)): &(usize, &(Value, String))| words.starts_with(&typed);
         let fitting: Vec<usize> = self.options.iter().enumerate().filter(fits).map(|(place, _)| place).collect();
         match fitting.as_slice() {
-            [] => {}
+            [] => self.refused = Some(typed),
             [only] if self.options[*only].1 == typed => self.choose(*only),
             [first, ..] => {
                 self.picked = *first;

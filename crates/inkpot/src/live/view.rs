@@ -170,7 +170,9 @@ fn said(live: &Live) -> Line<'static> {
     } else if live.state == State::NotBegun {
         "Enter begins the match.".into()
     } else if let Some(hand) = live.hand.as_ref().filter(|hand| hand.bindings.is_empty() && live.awaits()) {
-        if hand.typed.is_empty() {
+        if let Some(refused) = &hand.refused {
+            format!("Your turn: no option here begins with `{refused}`.")
+        } else if hand.typed.is_empty() {
             "Your turn: type an option, or pick one with the arrows and press Enter.".into()
         } else {
             format!("Your turn: {}", hand.typed)

@@ -3,8 +3,8 @@
 use inkpot_core::{GameEntry, Rows};
 
 use super::asked::{Compare, CompareDraft, Requirement, smallest};
-use super::comparison::{CompareFinding, compared};
-use super::watch::Watch;
+use super::comparison::{CompareFinding, ComparisonSummary, compared};
+use super::watch::{Verdict, Watch};
 use crate::checker::Checker;
 use crate::combinations::{choose, combinations, rank};
 use crate::kind::{About, Finds, Kind, Reading, Sums, Watching};
@@ -105,9 +105,13 @@ impl Finds for Compare {
     fn notes(&self, found: &CompareFinding, _about: &About) -> Vec<String> {
         let early =
             Some(&found.comparison).filter(|comparison| comparison.clear_at.is_some() && !comparison.is_decided());
-        let note = "stopped once it was clear: the difference seen by then is too large on average, and only the intervals of \
-                    the comparison allow for looking";
-        early.map(|_| note.to_string()).into_iter().collect()
+        let note = |comparison: &ComparisonSummary| {
+            // Chance that drives two apart stops early; chance that holds them together does not make them look apart.
+            let differs = matches!(comparison.verdict, Verdict::Better | Verdict::Worse);
+            let large = if differs { "the difference seen by then is too large on average, and " } else { "" };
+            format!("stopped once it was clear: {large}only the intervals of the comparison allow for looking")
+        };
+        early.map(note).into_iter().collect()
     }
 
     fn stopped_early(&self, found: &CompareFinding) -> bool {

@@ -23,4 +23,6 @@ pub use draft::{EvolveDraft, NicheDraft, RivalsDraft};
 pub use method::Method;
 pub use resolve::resolve_evolve;
 
+pub(crate) use resolve::BLOCKS;
+
 pub(crate) use paths::paths;

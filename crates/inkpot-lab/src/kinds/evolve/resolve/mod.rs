@@ -13,7 +13,7 @@ use crate::kinds::found::{EvolutionName, MethodFamily, Way, resolve_aim, whole};
 use crate::{Place, Problem};
 
 const MATCHES: u64 = 20_000;
-const BLOCKS: u64 = 4;
+pub(crate) const BLOCKS: u64 = 4;
 /// Generations from one look at the yardstick to the next.
 const EVERY: u64 = 10;
 const STAGNATION: u64 = 100;
