@@ -26,13 +26,8 @@ pub(crate) struct Unread {
 
 impl From<Unread> for Failure {
     fn from(unread: Unread) -> Self {
-        match unread.help {
-            Some(help) => Self::wrong(unread.what, help),
-            None => {
-                let samples = hint::command(["new", "DIR"]);
-                Self::wrong(unread.what, format!("check the path; {samples} makes a folder with sample briefs"))
-            }
-        }
+        let samples = || format!("check the path; {} makes a folder with sample briefs", hint::command(["new", "DIR"]));
+        Self::wrong(unread.what, unread.help.map_or_else(samples, String::from))
     }
 }
 

@@ -102,7 +102,8 @@ impl Built {
             let matrix = format!("{name}.weight.{depth}");
             self.constants.push(tensor(&matrix, &[widths[*depth], columns], &weights[*depth]));
             let is_last = number + 1 == there.len();
-            let named = |part: &str, is_last: bool| if is_last { name.into() } else { format!("{name}.{part}.{depth}") };
+            let named =
+                |part: &str, is_last: bool| if is_last { name.into() } else { format!("{name}.{part}.{depth}") };
             let from = values(*depth);
             sum = Some(match (sum, biases) {
                 (None, Some(biases)) => {

@@ -31,7 +31,7 @@ fn others(knob: &Knob, base: Option<f64>) -> Vec<String> {
         let other = if base == 0.0 { (high / 10.0).min(0.3) } else { base / 2.0 };
         let other = if other < low || other == base { (base * 2.0).min(high) } else { other };
         let other = if whole { other.round() } else { other };
-        let other = if other == base { (low + high) / 2.0 } else { other };
+        let other = if other == base { f64::midpoint(low, high) } else { other };
         if whole { format!("{other:.0}") } else { format!("{other}") }
     };
     match &knob.range {
@@ -68,8 +68,8 @@ fn result(bench: &Bench, brief: &str, name: &str) -> Result<Vec<u8>, String> {
 fn check(method: &str, knobs: &[Knob], brief: &str, usual: &[(&str, &str)], beside: &[(&str, &[(&str, &str)])]) {
     let bench = Bench::new();
     let with = |set: &[(&str, String)]| {
-        let lines: String = set.iter().map(|(knob, value)| format!("{knob} = {value}\n")).collect();
-        format!("{brief}\n[method]\nname = \"{method}\"\n{lines}")
+        let lines: Vec<String> = set.iter().map(|(knob, value)| format!("{knob} = {value}")).collect();
+        format!("{brief}\n[method]\nname = \"{method}\"\n{}\n", lines.join("\n"))
     };
     let mut number = 0;
     for knob in knobs {
