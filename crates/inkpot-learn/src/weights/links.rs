@@ -1,8 +1,7 @@
 //! A network of nodes and links as operators of ONNX: nodes by how many links lead to them from an input, all of one depth
 //! together, each depth a sum of products with those before it.
 
-use super::onnx::{ACTIONS, OBSERVATION, node, tensor};
-use super::proto::{Node, Tensor};
+use super::proto::{ACTIONS, Node, OBSERVATION, Tensor, node, tensor};
 use super::{WeightsError, content};
 use crate::network::{Graph, SLOPE};
 

@@ -7,7 +7,8 @@ use prost::Message;
 
 use super::links;
 use super::proto::{
-    Dim, Entry, FLOAT, Graph, Model, Node, OperatorSet, Shape, Tensor, TensorType, Type, ValueInfo, WHOLE,
+    ACTIONS, Dim, Entry, FLOAT, Graph, Model, Node, OBSERVATION, OperatorSet, Shape, Tensor, TensorType, Type,
+    ValueInfo, WHOLE, node, tensor,
 };
 use super::{Body, Gives, Weights, WeightsError, content};
 use crate::{Activation, Dense, Network};
@@ -25,9 +26,7 @@ const MOST_PARAMETERS: usize = 1 << 24;
 /// Most multiplications that putting the layers together may take: a second or two.
 const MOST_PRODUCTS: usize = 1 << 30;
 
-/// What the facts are called that are read back.
-pub(super) const OBSERVATION: &str = "observation";
-pub(super) const ACTIONS: &str = "actions";
+/// What a fact is called that is read back, beside those of the inputs and outputs.
 const GIVES: &str = "gives";
 
 /// The model of a network, with these facts beside it. Errs where there is none that observations alone decide.
@@ -83,26 +82,6 @@ fn operator(activation: Activation) -> &'static str {
     match activation {
         Activation::Tanh => "Tanh",
         Activation::Relu => "Relu",
-    }
-}
-
-pub(super) fn node(operator: &str, inputs: &[&str], output: &str) -> Node {
-    Node {
-        input: inputs.iter().map(ToString::to_string).collect(),
-        output: vec![output.into()],
-        name: format!("{output}.of"),
-        op_type: operator.into(),
-        attribute: Vec::new(),
-    }
-}
-
-pub(super) fn tensor(name: &str, sizes: &[usize], values: &[f32]) -> Tensor {
-    Tensor {
-        dims: sizes.iter().map(|size| *size as i64).collect(),
-        data_type: FLOAT,
-        float_data: Vec::new(),
-        name: name.into(),
-        raw_data: values.iter().flat_map(|x| x.to_le_bytes()).collect(),
     }
 }
 

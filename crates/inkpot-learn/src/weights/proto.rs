@@ -133,3 +133,29 @@ pub(super) struct Dim {
     #[prost(string, tag = "2")]
     pub(super) name: String,
 }
+
+/// What the input and the output of a model are called, and the facts that name their figures.
+pub(super) const OBSERVATION: &str = "observation";
+pub(super) const ACTIONS: &str = "actions";
+
+/// An operator with what it takes and what it gives.
+pub(super) fn node(operator: &str, inputs: &[&str], output: &str) -> Node {
+    Node {
+        input: inputs.iter().map(ToString::to_string).collect(),
+        output: vec![output.into()],
+        name: format!("{output}.of"),
+        op_type: operator.into(),
+        attribute: Vec::new(),
+    }
+}
+
+/// A constant of this shape.
+pub(super) fn tensor(name: &str, sizes: &[usize], values: &[f32]) -> Tensor {
+    Tensor {
+        dims: sizes.iter().map(|size| *size as i64).collect(),
+        data_type: FLOAT,
+        float_data: Vec::new(),
+        name: name.into(),
+        raw_data: values.iter().flat_map(|x| x.to_le_bytes()).collect(),
+    }
+}
