@@ -171,6 +171,15 @@ pub(crate) fn history_again(study: &Study, manifest: &Manifest, desk: &Desk) -> 
     Ok(begun.ok().map(|searching| searching.history()))
 }
 
+/// How far a search is that has not finished, as a share of what it may spend; none where nothing of it is saved.
+pub(crate) fn progress(study: &Study, manifest: &Manifest, desk: &Desk) -> Option<f64> {
+    let search = stored::stored_search(study, manifest).ok()?;
+    let checkpoint = study.read_sealed(CHECKPOINT, SEARCH).ok()??;
+    let game = desk.game(&search.as_search().ground().game).ok()?;
+    let round = search.as_search().begin(game, Some(&checkpoint)).ok()?.round();
+    Some(round.spent as f64 / round.most.max(1) as f64)
+}
+
 fn unproved(search: &SearchPlan, problems: &[Problem], desk: &Desk) -> Failure {
     let what = format!("what the {} found", search.kind().name());
     Source::Arguments([(Place::default(), what)].into()).report(problems, desk.color_err)

@@ -117,6 +117,7 @@ fn an_interrupt_within_a_long_round_loses_nothing_of_it() {
     };
     stopped("stopped");
     assert_eq!(bench.read("ledger/stopped/history.csv").lines().count(), 1, "no generation is done");
+    assert!(bench.ok("ledger list").contains("search at 0 %"), "{}", bench.ok("ledger list"));
     let study = Ledger::at(&bench.path("ledger")).open("stopped").unwrap();
     let round = study.read_sealed(ROUND, "search.json").unwrap().expect("the round is saved");
     let seconds: f64 = round.lines().next().unwrap().split_once(' ').unwrap().1.parse().unwrap();

@@ -1,12 +1,12 @@
 //! `ledger list`: all studies.
 
-use inkpot_ledger::{LedgerError, Manifest};
+use inkpot_ledger::{LedgerError, Manifest, Phase};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
-use crate::hint;
 use crate::show::format::count;
 use crate::show::table::{Column, table};
+use crate::{hint, searching};
 
 pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
     let mut found: Vec<(String, Result<Manifest, LedgerError>)> = Vec::new();
@@ -30,7 +30,7 @@ pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
         desk.print(format!("No studies in {} yet; {batch} or {run} makes one.", desk.ledger.folder().display()));
         return Ok(());
     }
-    let rows: Vec<Vec<String>> = found.iter().map(row).collect();
+    let rows: Vec<Vec<String>> = found.iter().map(|found| row(found, desk)).collect();
     let columns = vec![
         Column::text("Study"),
         Column::text("Kind"),
@@ -43,19 +43,28 @@ pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
     Ok(())
 }
 
-fn row((name, manifest): &(String, Result<Manifest, LedgerError>)) -> Vec<String> {
+/// What a study is at, and how far.
+fn state(name: &str, manifest: &Manifest, desk: &Desk) -> String {
+    let word = manifest.state.word();
+    let searched = (manifest.phase == Phase::Search).then(|| desk.ledger.open(name).ok()).flatten();
+    if let Some(study) = searched {
+        let share = searching::progress(&study, manifest, desk).unwrap_or(0.0);
+        return format!("{word}, search at {:.0} %", (100.0 * share).floor());
+    }
+    match manifest.blocks_done {
+        done if done < manifest.blocks => format!("{word}, {} %", done * 100 / manifest.blocks),
+        _ => word.into(),
+    }
+}
+
+fn row((name, manifest): &(String, Result<Manifest, LedgerError>), desk: &Desk) -> Vec<String> {
     match manifest {
         Ok(manifest) => vec![
             name.clone(),
             manifest.kind.clone(),
             manifest.game.clone(),
             count(manifest.matches_done),
-            match manifest.blocks_done {
-                done if done < manifest.blocks => {
-                    format!("{}, {} %", manifest.state.word(), done * 100 / manifest.blocks)
-                }
-                _ => manifest.state.word().into(),
-            },
+            state(name, manifest, desk),
             manifest.started.replace('T', " ").trim_end_matches('Z').to_string(),
         ],
         Err(LedgerError::NewerFormat { .. }) => unreadable(name, "of a newer Inkpot"),
