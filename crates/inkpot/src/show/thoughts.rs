@@ -116,7 +116,8 @@ fn options(options: &[Weighed<Value>], best: Option<&Value>, color: bool) -> Str
     columns.extend(visited.then_some(Column::figure("Visits")));
     columns.extend(deep.then_some(Column::figure("Depth")));
     columns.extend(shared.then_some(Column::figure("Share")).into_iter().chain(shared.then_some(Column::text(""))));
-    let has_lines = has(|option| option.line.len() > 1);
+    // Who looks nothing ahead has none.
+    let has_lines = visited || deep || has(|option| option.line.len() > 1);
     columns.extend(has_lines.then_some(Column::text("Best line")));
     let row = |option: &Weighed<Value>| {
         let chosen = if best == Some(&option.option) { "*" } else { "" };
