@@ -30,7 +30,7 @@ pub struct FeatureSheet {
     pub observation: Vec<Feature>,
     /// The action space.
     pub actions: ActionSpace,
-    /// How agents that learn had best play; none where nothing is known of it.
+    /// How often agents that learn had best decide; none where the game does not say.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tempo: Option<Tempo>,
 }
@@ -38,16 +38,20 @@ pub struct FeatureSheet {
 /// How often an agent that learns had best decide, and how long it plays.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Tempo {
-    /// Ticks from one decision to the next, at least 1: as many as it takes until a decision shows.
+    /// Ticks from one decision to the next, at least 1: enough for a decision to show.
     pub decide_every: u32,
-    /// Ticks that a match between able agents takes, about.
+    /// Ticks that able agents take for a match, about; at least 1.
     pub match_ticks: u64,
 }
 
 impl FeatureSheet {
-    /// With the tempo at which agents that learn had best play.
+    /// Says how often agents that learn had best decide, and how long a match takes.
+    ///
+    /// # Panics
+    /// When either is 0.
     #[must_use]
     pub fn tempo(self, decide_every: u32, match_ticks: u64) -> Self {
+        assert!(decide_every > 0 && match_ticks > 0, "an agent decides from time to time, and a match takes some");
         Self { tempo: Some(Tempo { decide_every, match_ticks }), ..self }
     }
 }

@@ -75,8 +75,8 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     for entrant in summary.entrants.iter().filter(|entrant| entrant.late > 0) {
         let decisions = if entrant.late == 1 { "decision" } else { "decisions" };
         notes.push(format!(
-            "`{}` made {} {decisions} late in {} matches, beyond twice its `millis` and {} ms: a busy machine does that; \
-             `nodes` or `iterations` in the place of `millis` play alike everywhere",
+            "`{}` made {} {decisions} late in {} matches: each took more than twice the time that the agent allows itself, and {} ms \
+             more, as on a busy machine; set `nodes` or `iterations` instead of `millis`",
             entrant.name,
             entrant.late,
             entrant.matches,

@@ -171,7 +171,7 @@ pub(crate) fn history_again(study: &Study, manifest: &Manifest, desk: &Desk) -> 
     Ok(begun.ok().map(|searching| searching.history()))
 }
 
-/// How far a search is that has not finished, as a share of what it may spend; none where nothing of it is saved.
+/// The share of its budget that an unfinished search has spent; none where its checkpoint cannot be read.
 pub(crate) fn progress(study: &Study, manifest: &Manifest, desk: &Desk) -> Option<f64> {
     let search = stored::stored_search(study, manifest).ok()?;
     let checkpoint = study.read_sealed(CHECKPOINT, SEARCH).ok()??;

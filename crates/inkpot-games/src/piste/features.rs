@@ -77,7 +77,7 @@ impl Piste {
             observation.extend(PHASES.iter().map(phase));
         }
         let options = BLADES.iter().flat_map(|(blade, _)| THROTTLES.map(|throttle| format!("{throttle:+}{blade}")));
-        // A tenth of a second, half of what a lunge takes, and half a minute.
+        // A tenth of a second; the presets meet for 19 to 33 s.
         FeatureSheet { observation, actions: ActionSpace::Discrete(options.collect()), tempo: None }.tempo(6, 1_800)
     }
 }

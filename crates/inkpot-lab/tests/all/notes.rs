@@ -121,6 +121,18 @@ fn faults_are_told_by_whom_and_how_many() {
 }
 
 #[test]
+fn late_decisions_are_told_apart_from_faults() {
+    let told = |slow: f64| {
+        let entrants = vec![with(caller("a", 5.0), "slow", slow), caller("b", 5.0)];
+        notes(&draft(entrants, luck(5.0), 4))
+    };
+    let slow = told(1.0);
+    assert!(says(&slow, "`a` made 4 decisions late in 4 matches: each took more than twice the time"), "{slow:?}");
+    assert!(!says(&slow, "fault"), "{slow:?}");
+    assert!(!says(&told(0.0), "late"));
+}
+
+#[test]
 fn forfeits_are_told_with_their_number() {
     let shaky = with(caller("shaky", 4.0), "panics", 0.5);
     let study = summary(&crate::tiny::registry(2), &draft(vec![caller("a", 4.0), shaky], luck(4.0), 200));

@@ -16,9 +16,9 @@ pub use activation::Activation;
 pub use adam::{Adam, shorten};
 pub use dense::Dense;
 pub use graph::{Graph, GraphNode, Link};
+pub use pass::Pass;
 
 pub(crate) use graph::SLOPE;
-pub use pass::Pass;
 
 /// A network of either kind.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -2,8 +2,8 @@
 
 use super::wide;
 
-/// The part of the depth that is gone through for all rows before the next: so many rows of a right side stay in the
-/// nearest cache.
+/// Depth of a chunk. All rows of the left side go through one chunk of the right side before the next, so that the chunk stays
+/// in the nearest cache.
 const DEPTH: usize = 64;
 
 /// The left side of a product: its rows are `row` apart in memory, and the numbers of a row `along`.
@@ -28,7 +28,7 @@ pub(super) fn add_product(sums: &mut [f32], width: usize, left: Left, right: &[f
     wide::dispatch(
         #[inline(always)]
         |lanes| match (lanes, width) {
-            // Sums of their own, each as long as the depth: as many side by side as there are registers.
+            // One sum a row: sixteen of them hide how long each waits for its last addition.
             (_, 1) => add::<16, 1>(sums, width, left, right),
             (16.., _) => add::<4, 64>(sums, width, left, right),
             (8.., _) => add::<4, 16>(sums, width, left, right),
@@ -37,7 +37,7 @@ pub(super) fn add_product(sums: &mut [f32], width: usize, left: Left, right: &[f
     );
 }
 
-/// Columns that are summed up together where fewer are left than fill a block; what is missing is filled up with zeros.
+/// Width of the last block of columns; zeros fill it up.
 const TAIL: usize = 8;
 
 /// In blocks of `R` rows by `N` columns.

@@ -2,8 +2,8 @@
 
 use pulp::Arch;
 
-/// Does this with the widest vectors there are, told how many numbers they hold. What is to profit has to be inlined. No
-/// product and sum is fused, so the bits are the same on every machine.
+/// Runs `work` with the widest vectors of the machine and tells it how many numbers one holds. Only code that is inlined into
+/// `work` profits. Products and sums are not fused, so every machine gives the same bits.
 #[inline(always)]
 pub(super) fn dispatch<R>(work: impl FnOnce(usize) -> R) -> R {
     let arch = Arch::new();

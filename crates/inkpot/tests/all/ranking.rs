@@ -187,6 +187,28 @@ fn a_comparison_told() {
 }
 
 #[test]
+fn the_smallest_difference_that_matters_sets_what_a_fixed_design_needs() {
+    let bench = Bench::new();
+    let needed = |smallest: &str| {
+        let name = smallest.replace([' ', '.', '-'], "");
+        let summary = bench.json(&format!("compare piste heron godwit {QUICK} -m 400 --name c{name} {smallest}"));
+        let smallest = &summary["comparison"]["smallest"];
+        (smallest["difference"].as_f64().expect("a difference"), smallest["fixed_matches"].as_u64().expect("a number"))
+    };
+    let (usual, fine, coarse) = (needed(""), needed("--smallest 0.025"), needed("--smallest 0.1"));
+    assert_eq!((usual.0, fine.0, coarse.0), (0.05, 0.025, 0.1));
+    // Matches grow with the square of how fine a difference is.
+    for (more, fewer) in [(fine.1, usual.1), (usual.1, coarse.1)] {
+        let ratio = more as f64 / fewer as f64;
+        assert!((3.8..4.2).contains(&ratio), "{more} against {fewer}");
+    }
+    for wrong in ["0", "0.5", "-1", "nan"] {
+        let console = bench.console(&format!("compare piste heron godwit -m 40 --smallest={wrong}"));
+        assert!(console.contains("exit 2") && console.contains("smallest"), "{console}");
+    }
+}
+
+#[test]
 fn stored_entrants_are_compared_as_they_stand() {
     let bench = Bench::new();
     bench.ok(&format!("batch piste guest=newcomer house=fencer:skill=0.3 {QUICK} -m 300 --name monday --quiet"));

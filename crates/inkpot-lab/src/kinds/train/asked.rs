@@ -4,7 +4,7 @@ use inkpot_core::{Casting, GameEntry, Knobs, LEARNER, Level, Seating, Setting};
 use inkpot_learn::Genome;
 use serde::{Deserialize, Serialize};
 
-use super::Training;
+use super::{LearnedGame, Training};
 use crate::Entrant;
 use crate::kinds::found::{Aim, Field, Purpose, Shape, Yardstick};
 
@@ -56,16 +56,20 @@ impl Leg {
 pub struct Foresight {
     /// Ticks from one decision to the next.
     pub decide_every: u32,
+    /// The same as the game has it.
+    pub usual_decide_every: u32,
+    /// The discount that is usual with these decisions.
+    pub usual_discount: f64,
     /// Ticks after which a reward counts for a share of 1/e.
     pub ahead_ticks: f64,
     /// Ticks of a usual match.
     pub match_ticks: f64,
-    /// Usual matches that the decisions of a repetition make up.
+    /// Usual matches that a repetition learns from.
     pub matches: f64,
 }
 
 impl Foresight {
-    /// Whether what comes of a decision counts for hardly anything before a tenth of a match is over.
+    /// Whether the discount looks less than a tenth of a match ahead.
     pub fn is_short(&self) -> bool {
         self.ahead_ticks < self.match_ticks / SHORT
     }
@@ -103,11 +107,28 @@ impl Train {
     /// How far a network looks ahead while it learns; none where the game does not say how long its matches are.
     pub fn foresight(&self) -> Option<Foresight> {
         let Shape::Network { features, .. } = &self.aim.candidate.shape else { return None };
-        let (every, tempo) = (f64::from(self.decide_every()), features.tempo?);
-        let match_ticks = tempo.match_ticks as f64;
-        let ahead = every / (1.0 - self.method.discount()).max(f64::MIN_POSITIVE);
-        let matches = self.steps as f64 * every / match_ticks;
-        Some(Foresight { decide_every: self.decide_every(), ahead_ticks: ahead, match_ticks, matches })
+        let match_ticks = features.tempo?.match_ticks as f64;
+        Some(Foresight {
+            decide_every: self.decide_every(),
+            usual_decide_every: self.usual_decide_every(),
+            usual_discount: LearnedGame::of(&self.aim).discount(),
+            ahead_ticks: self.ahead_ticks(),
+            match_ticks,
+            matches: self.steps as f64 * f64::from(self.decide_every()) / match_ticks,
+        })
+    }
+
+    /// Ticks after which a reward counts for a share of 1/e.
+    pub(super) fn ahead_ticks(&self) -> f64 {
+        f64::from(self.decide_every()) / (1.0 - self.method.discount()).max(f64::MIN_POSITIVE)
+    }
+
+    /// Ticks from one decision to the next where the game says how many serve; its own else.
+    pub(super) fn usual_decide_every(&self) -> u32 {
+        match &self.aim.candidate.shape {
+            Shape::Network { features, .. } => features.tempo.map_or(self.decide_every(), |tempo| tempo.decide_every),
+            _ => self.decide_every(),
+        }
     }
 
     /// Whether one table decides for both sides.

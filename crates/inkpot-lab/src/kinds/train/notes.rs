@@ -85,10 +85,7 @@ fn few_matches(train: &Train, repetition: &Repetition) -> Option<String> {
         return None;
     }
     let (steps, matches) = (repetition.rounds.last()?.steps, repetition.matches);
-    let usual = match &train.aim.candidate.shape {
-        Shape::Network { features, .. } => features.tempo.map_or(1, |tempo| tempo.decide_every),
-        _ => 1,
-    };
+    let usual = train.usual_decide_every();
     let slower = if train.decide_every() < usual {
         format!(", or decide less often (`decide_every = {usual}`)")
     } else {
@@ -105,7 +102,7 @@ fn short_sighted(train: &Train, repetition: &Repetition, ticks_per_second: Optio
         return None;
     }
     let discount = train.method.discount();
-    let ahead = f64::from(train.decide_every()) / (1.0 - discount).max(f64::MIN_POSITIVE);
+    let ahead = train.ahead_ticks();
     let length = repetition.ticks as f64 / repetition.matches as f64;
     let time = |ticks: f64| match ticks_per_second {
         Some(rate) => format!("{:.1} s", ticks / rate),
@@ -129,8 +126,7 @@ fn collapsed(train: &Train, repetition: &Repetition) -> Option<String> {
     let lost = if aim.yardstick.less { (1.0 - is) < (1.0 - was) / 2.0 } else { is < was / 2.0 };
     (aim.yardstick.is_share && lost).then(|| {
         format!(
-            "`{}` collapsed while it learned, from {was:.3} at look {} to {is:.3} at the last: lower the `rate`, and compare the \
-             champion with its proof",
+            "`{}` collapsed while it learned, from {was:.3} at look {} to {is:.3} at the last: lower the `rate`",
             aim.yardstick.figure, best.pick.generation
         )
     })
@@ -236,7 +232,7 @@ mod tests {
         resolve_train(&draft, &inkpot_games::registry()).expect("the draft is fine")
     }
 
-    /// A repetition whose looks came to these shares, and whose matches between them were so many and of so many ticks.
+    /// A repetition with looks of these shares and this many matches of this many ticks before each.
     fn repetition(train: &Train, shares: &[f64], matches: u64, ticks: u64) -> Repetition {
         let mut repetition = Repetition::new(train, 0);
         for (place, share) in shares.iter().enumerate() {

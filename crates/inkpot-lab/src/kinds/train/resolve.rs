@@ -29,7 +29,7 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     }
     let draft = &draft;
     let aim = resolve_aim(&mut checker, &draft.aim, &way);
-    let learned = aim.as_ref().map(learned_game).unwrap_or_default();
+    let learned = aim.as_ref().map(LearnedGame::of).unwrap_or_default();
     let method = method(&mut checker, draft, learned);
     let (Some(aim), Some(method)) = (aim, method) else {
         return Err(checker.found());
@@ -42,16 +42,6 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     together(&mut checker, &train);
     let problems = checker.found();
     if problems.is_empty() { Ok(train) } else { Err(problems) }
-}
-
-/// What is known of the game that is learned by a network.
-fn learned_game(aim: &Aim) -> LearnedGame {
-    let Shape::Network { features, .. } = &aim.candidate.shape else { return LearnedGame::default() };
-    let every = aim.candidate.decide_every();
-    LearnedGame {
-        decisions: features.tempo.map(|tempo| tempo.match_ticks as f64 / f64::from(every)),
-        is_discrete: features.actions.is_discrete(),
-    }
 }
 
 /// The method; none where nothing can be said of it.
@@ -99,7 +89,7 @@ fn fits(checker: &mut Checker, train: &Train) {
         TrainingName::Dqn => ("replay", (train.method.dqn().replay as u64).min(train.steps).into()),
         _ => return,
     };
-    // What is observed before and after it, the action, and what came of it.
+    // An observation before it and one after, the action, the reward, its chance and how the match goes on.
     let numbers = 2 * features.observation.len() + features.actions.outputs() + 8;
     let total = decisions * numbers as u128 * u128::from(train.aim.seeds);
     if total > MOST_NUMBERS {

@@ -1,8 +1,10 @@
 //! A tiny game for two or three: everybody names a number at once, the highest wins; chance may add to each.
 
+use std::time::Duration;
+
 use inkpot_core::{
-    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, Game, GameSheet, GaveUp, Knob, Knobs,
-    LevelSheet, Measure, Measured, Registry, Seat, SeatSet, Sight, Verdict,
+    Acting, Advance, Agent, AgentKind, Chance, Choices, Ending, Entry, GRACE, Game, GameSheet, GaveUp, Knob, Knobs,
+    LevelSheet, Measure, Measured, Pace, Registry, Seat, SeatSet, Sight, Verdict,
 };
 use serde::Serialize;
 
@@ -77,10 +79,11 @@ impl Measured for Highest {
     }
 }
 
-/// Names its number, or panics with some chance.
+/// Names its number, or panics with some chance; slow, it takes far longer than it promises.
 struct Caller {
     number: i32,
     panics: f64,
+    slow: bool,
     chance: Chance,
 }
 
@@ -89,8 +92,15 @@ impl Agent<Highest> for Caller {
         self.chance = chance;
     }
 
+    fn pace(&self) -> Pace {
+        if self.slow { Pace::Within(Duration::from_millis(1)) } else { Pace::Quick }
+    }
+
     fn choose(&mut self, _sight: &Sight<'_, Highest>) -> Result<i32, GaveUp> {
         assert!(!self.chance.happens(self.panics), "lost its voice");
+        if self.slow {
+            std::thread::sleep(GRACE + Duration::from_millis(5));
+        }
         Ok(self.number)
     }
 }
@@ -122,10 +132,11 @@ pub(crate) fn registry_with(seats: usize, default: i64, added: fn(f64) -> f64) -
         .knob(Knob::whole("number", 0..=20, default))
         .knob(Knob::whole("added", 0..=20, 0).follows("number", added))
         .knob(Knob::real("panics", 0.0..=1.0, 0.0))
+        .knob(Knob::whole("slow", 0..=1, 0))
         .factory(|knobs| {
             let number = (knobs.number("number") + knobs.number("added")) as i32;
-            let panics = knobs.number("panics");
-            Box::new(move |_| Box::new(Caller { number, panics, chance: Chance::from_seed(0) }))
+            let (panics, slow) = (knobs.number("panics"), knobs.number("slow") > 0.0);
+            Box::new(move |_| Box::new(Caller { number, panics, slow, chance: Chance::from_seed(0) }))
         })
         .without_chance(Knobs::default().with("panics", 0.0));
     let entry = Entry::new(sheet, move |laying| {

@@ -22,8 +22,8 @@ fn sought(train: &Train) -> String {
     }
 }
 
-/// How far the learner looks ahead beside the length of a match, how many matches it learns from, and what would change
-/// that where it is little.
+/// Compares how far the learner looks ahead with a match, counts the matches that it learns from, and says what would change
+/// either where it is little.
 fn ahead(train: &Train, foresight: &Foresight, ticks_per_second: Option<f64>) -> String {
     let time = |ticks: f64| match ticks_per_second {
         Some(rate) => format!("{} s", plain(two_digits(ticks / rate))),
@@ -39,18 +39,14 @@ fn ahead(train: &Train, foresight: &Foresight, ticks_per_second: Option<f64>) ->
         time(foresight.match_ticks),
         counted(two_digits(foresight.matches) as u64, "match", "matches"),
     );
-    let usual = match &train.aim.candidate.shape {
-        Shape::Network { features, .. } => features.tempo.map_or(every, |tempo| tempo.decide_every),
-        _ => every,
-    };
+    let usual = foresight.usual_decide_every;
     let slower = if every < usual { format!("`decide_every = {usual}` in [subject], or ") } else { String::new() };
     if foresight.is_short() {
-        let decisions = foresight.match_ticks / f64::from(every);
         let _ = write!(
             text,
             "\nnote: what comes of a decision after a tenth of a match counts for little: set {slower}`discount = {}` in \
              [method]",
-            plain(((1.0 - 5.0 / decisions) * 1e3).round() / 1e3)
+            foresight.usual_discount
         );
     }
     if foresight.is_little() {

@@ -48,8 +48,10 @@ fn state(name: &str, manifest: &Manifest, desk: &Desk) -> String {
     let word = manifest.state.word();
     let searched = (manifest.phase == Phase::Search).then(|| desk.ledger.open(name).ok()).flatten();
     if let Some(study) = searched {
-        let share = searching::progress(&study, manifest, desk).unwrap_or(0.0);
-        return format!("{word}, search at {:.0} %", (100.0 * share).floor());
+        return match searching::progress(&study, manifest, desk) {
+            Some(share) => format!("{word}, search at {:.0} %", (100.0 * share).floor()),
+            None => format!("{word}, in its search"),
+        };
     }
     match manifest.blocks_done {
         done if done < manifest.blocks => format!("{word}, {} %", done * 100 / manifest.blocks),
