@@ -36,8 +36,10 @@ pub struct LearningSearch {
     pub name: String,
     /// Each repetition: what was spent and the figure then, in order.
     pub repetitions: Vec<Vec<(f64, f64)>>,
-    /// The proved figure of its champion.
+    /// What was proved of it.
     pub proved: Option<Estimate>,
+    /// The word before it: `proved` of its champion, `mean` over its repetitions.
+    pub proved_word: &'static str,
 }
 
 impl Learning {
@@ -65,9 +67,13 @@ impl Learning {
         let bold = Type::new(LABEL, INK).bold();
         canvas.text((f64::midpoint(left, right), bottom + 50.0), &self.spent, bold, Anchor::Middle);
         canvas.text((PADDING, top - 24.0), &self.figure, bold, Anchor::Start);
+        // No band covers the median of another search.
+        let colour = |index: usize| CATEGORIES.get(index).map_or(AXIS, |(mark, _)| *mark);
         for (index, search) in self.searches.iter().enumerate().rev() {
-            let colour = CATEGORIES.get(index).map_or(AXIS, |(mark, _)| *mark);
-            Repetitions(&search.repetitions).draw(&mut canvas, &x, &y, colour, 2.6);
+            Repetitions(&search.repetitions).draw_spread(&mut canvas, &x, &y, colour(index));
+        }
+        for (index, search) in self.searches.iter().enumerate().rev() {
+            Repetitions(&search.repetitions).draw_median(&mut canvas, &x, &y, colour(index), 2.6);
         }
         if let Some(target) = self.target {
             canvas.dashes((left, y.at(target)), (right, y.at(target)), ORANGE, 1.6, (6.0, 5.0));
@@ -105,7 +111,7 @@ impl Learning {
             let fine = self.is_share && estimate.high - estimate.low < 0.02;
             let text = |x: f64| if fine { format!("{:.1} %", 100.0 * x) } else { self.number_text(x) };
             let [value, low, high] = [estimate.value, estimate.low, estimate.high].map(text);
-            format!("proved {value} ({}-{high})", low.trim_end_matches(" %"))
+            format!("{} {value} ({}-{high})", search.proved_word, low.trim_end_matches(" %"))
         };
         search.proved.map_or("not proved".into(), shown)
     }

@@ -13,22 +13,34 @@ impl Repetitions<'_> {
         quartiles(self.0)
     }
 
-    /// The band between the quartiles, every repetition, and the median `width` wide.
+    /// Draws the band between the quartiles and every repetition, and over them the median `width` wide.
     pub(crate) fn draw(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Rgb, width: f64) {
-        let quartiles = self.quartiles();
-        let line = |which: usize| -> Vec<(f64, f64)> {
-            quartiles.iter().map(|(spent, quartile)| (x.at(*spent), y.at(quartile[which]))).collect()
-        };
-        if self.0.len() > 1 && quartiles.len() > 1 {
-            let mut area = line(0);
-            area.extend(line(2).into_iter().rev());
-            canvas.area(area, tint(colour, 0.18));
-            for points in self.0.iter().filter(|points| points.len() > 1) {
-                let points = points.iter().map(|point| (x.at(point.0), y.at(point.1))).collect();
-                canvas.path(points, tint(colour, 0.45), 1.2);
-            }
+        self.draw_spread(canvas, x, y, colour);
+        self.draw_median(canvas, x, y, colour, width);
+    }
+
+    /// One of the quartiles as a line.
+    fn quartile(&self, x: &Axis, y: &Axis, which: usize) -> Vec<(f64, f64)> {
+        self.quartiles().iter().map(|(spent, quartile)| (x.at(*spent), y.at(quartile[which]))).collect()
+    }
+
+    /// Draws the band between the quartiles and every repetition.
+    pub(crate) fn draw_spread(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Rgb) {
+        let (mut area, high) = (self.quartile(x, y, 0), self.quartile(x, y, 2));
+        if self.0.len() < 2 || area.len() < 2 {
+            return;
         }
-        match line(1).as_slice() {
+        area.extend(high.into_iter().rev());
+        canvas.area(area, tint(colour, 0.18));
+        for points in self.0.iter().filter(|points| points.len() > 1) {
+            let points = points.iter().map(|point| (x.at(point.0), y.at(point.1))).collect();
+            canvas.path(points, tint(colour, 0.45), 1.2);
+        }
+    }
+
+    /// Draws the median, `width` wide.
+    pub(crate) fn draw_median(&self, canvas: &mut Canvas, x: &Axis, y: &Axis, colour: Rgb, width: f64) {
+        match self.quartile(x, y, 1).as_slice() {
             [] => {}
             [only] => canvas.disc(*only, 4.0, colour),
             median => canvas.path(median.to_vec(), colour, width),

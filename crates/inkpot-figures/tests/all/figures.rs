@@ -81,6 +81,7 @@ fn learning(searches: usize, repetitions: usize, looks: usize, is_share: bool) -
             .map(|number| (0..looks).map(|look| (500.0 * (look + 1) as f64, value(i, number, look))).collect())
             .collect(),
         proved: (i % 2 == 0).then_some(Estimate { value: 0.7, low: 0.6, high: 0.8 }),
+        proved_word: "proved",
     };
     Learning {
         words: words(),

@@ -17,6 +17,7 @@ pub(super) fn draw(searched: &Searched) -> Drawing {
         name: name.into(),
         repetitions: searched.lines(by, figure),
         proved: proved.as_ref().map(estimate),
+        proved_word: "proved",
     };
     let best = found.chosen();
     let text = |proved: Option<Interval>| {

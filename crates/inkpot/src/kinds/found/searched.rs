@@ -82,11 +82,14 @@ impl Searched {
         &self.aim
     }
 
-    pub(super) fn drawn(&self, by: By, name: &str) -> LearningSearch {
+    /// Its curves, and beside them the proof of its champion or, `by_mean` and where it has several repetitions, their mean.
+    pub(super) fn drawn(&self, by: By, name: &str, by_mean: bool) -> LearningSearch {
+        let mean = self.found.over_repetitions.filter(|_| by_mean);
         LearningSearch {
             name: name.into(),
             repetitions: self.lines(by, |line| line.yardstick),
-            proved: self.found.chosen().proved.as_ref().map(estimate),
+            proved: mean.or(self.found.chosen().proved).as_ref().map(estimate),
+            proved_word: if mean.is_some() { "mean" } else { "proved" },
         }
     }
 

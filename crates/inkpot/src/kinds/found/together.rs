@@ -86,6 +86,7 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
     let counts: BTreeSet<u64> = searched.iter().map(|search| search.found().seeds.len() as u64).collect();
     let counts: Vec<String> = counts.into_iter().map(|n| counted(n, "repetition", "repetitions")).collect();
     let figure = capital(&words::figure(first.found()));
+    let right = if single { "the champion" } else { "means over the repetitions" };
     let reached = if goal.is_some() { " and how many reached the target" } else { "" };
     Ok(Learning {
         words: Words {
@@ -96,7 +97,7 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
                 counts.join(" or ")
             ),
             caption: format!(
-                "Right: champions on fresh blocks, {:.0} % intervals{reached}. {}, seed {}. {} {}.",
+                "Right: {right} on fresh blocks, {:.0} % intervals{reached}. {}, seed {}. {} {}.",
                 100.0 * first.confidence,
                 first.aim().ground.game,
                 first.aim().ground.seed,
@@ -108,7 +109,7 @@ pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure
         figure,
         is_share: first.found().is_share,
         target: goal,
-        searches: searched.iter().map(|search| search.drawn(by, &named(search))).collect(),
+        searches: searched.iter().map(|search| search.drawn(by, &named(search), !single)).collect(),
     }
     .draw())
 }
@@ -142,16 +143,19 @@ fn headline(searched: &[Searched], by: By) -> String {
     }
     let (mut reached, mut others) = (Vec::new(), Vec::new());
     for search in searched {
-        match median_spent(&search.spent_until(by)) {
-            Some(median) => reached.push(format!("{} after {}", search.name, by.amount(median))),
-            None => others.push(search.name.as_str()),
+        let spent = search.spent_until(by);
+        if let Some(median) = median_spent(&spent) {
+            reached.push(format!("{} after {}", search.name, by.amount(median)));
+        } else {
+            let count = spent.iter().filter(|spent| spent.is_reached()).count();
+            others.push(format!("{} in {count} of {}", search.name, spent.len()));
         }
     }
     let figure = self::goal(first.found(), goal);
     match (reached.is_empty(), others.is_empty()) {
         (true, _) => format!("No search reached {figure} in more than half of its repetitions"),
         (false, true) => format!("{} in the median: {}", capital(&figure), reached.join(", ")),
-        (false, false) => format!("{}: {}; not {}", capital(&figure), reached.join(", "), others.join(", ")),
+        (false, false) => format!("{}: {}; {}", capital(&figure), reached.join(", "), others.join(", ")),
     }
 }
 

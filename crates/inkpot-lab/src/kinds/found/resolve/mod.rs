@@ -245,5 +245,11 @@ fn yardstick(
         let help = format!("write it as a share from 0 to 1, {} for {value} %", value / 100.0);
         checker.problem(at.key("target"), format!("`{figure}` is a share, and {value} is none"), help);
     }
+    if is_share && target == Some(if less { 0.0 } else { 1.0 }) {
+        let (never, help) = if less { ("never", "0.05") } else { ("always", "0.95") };
+        let what =
+            format!("no number of matches shows that `{figure}` holds {never}, so no search would reach this target");
+        checker.problem(at.key("target"), what, format!("ask for a share that can be shown, as in target = {help}"));
+    }
     Some(Yardstick { level, rules, opponents: met, held_back, figure, target, every, matches, of, less, is_share })
 }
