@@ -1,14 +1,16 @@
 //! What a training costs: `cargo bench -p inkpot-lab --bench training`
 //!
 //! PPO with layers of 64 and 64 on regatta, a decision a tick: end to end on one thread and on two, beside the bare loop of
-//! its matches, and beside the bare update of its networks. Taken in turns, so that a machine whose speed drifts treats all
+//! its matches, and beside the bare update of its networks; DQN with the same layers on piste, end to end. Taken in turns, so that a machine whose speed drifts treats all
 //! alike; medians are printed.
 
 use std::hint::black_box;
 use std::time::Instant;
 
 use inkpot_core::{Chance, GameEntry, Halt, Intent, KnobValue, Knobs, Spot};
-use inkpot_lab::{AimDraft, MethodDraft, Results, SearchError, Seeks, SubjectDraft, TermDraft, Train, TrainDraft};
+use inkpot_lab::{
+    AimDraft, EntrantDraft, MethodDraft, Results, SearchError, Seeks, SubjectDraft, TermDraft, Train, TrainDraft,
+};
 use inkpot_lab::{SearchJob, Threads, YardstickDraft, resolve_train, search};
 use inkpot_learn::{Activation, Adam, Dense, Pass, shorten};
 
@@ -16,8 +18,24 @@ const ROUNDS: usize = 7;
 const STEPS: u64 = 81_920;
 const LAYERS: [usize; 2] = [64, 64];
 
+/// DQN against a house fencer, a decision every six ticks.
+fn dqn() -> Train {
+    let mut draft = draft(1);
+    draft.aim.game = "piste".into();
+    draft.aim.level = None;
+    draft.aim.subject.knobs = Knobs::default();
+    draft.aim.method.name = Some("dqn".into());
+    draft.aim.terms = vec![TermDraft { figure: "score_margin".into(), ..TermDraft::default() }];
+    draft.aim.opponents = vec![EntrantDraft { agent: "heron".into(), ..EntrantDraft::default() }];
+    resolve_train(&draft, &inkpot_games::registry()).expect("the draft is fine")
+}
+
 fn train(seeds: u64) -> Train {
-    let draft = TrainDraft {
+    resolve_train(&draft(seeds), &inkpot_games::registry()).expect("the draft is fine")
+}
+
+fn draft(seeds: u64) -> TrainDraft {
+    TrainDraft {
         aim: AimDraft {
             game: "regatta".into(),
             level: Some(inkpot_core::Level::named("triangle", Knobs::default())),
@@ -25,6 +43,7 @@ fn train(seeds: u64) -> Train {
             seeds: Some(seeds),
             subject: SubjectDraft {
                 agent: "policy".into(),
+                knobs: Knobs::default().with("decide_every", 1.0),
                 layers: Some(LAYERS.map(|width| width as f64).to_vec()),
                 ..SubjectDraft::default()
             },
@@ -36,8 +55,7 @@ fn train(seeds: u64) -> Train {
         },
         steps: Some(STEPS),
         ..TrainDraft::default()
-    };
-    resolve_train(&draft, &inkpot_games::registry()).expect("the draft is fine")
+    }
 }
 
 /// Decisions a second, end to end.
@@ -108,17 +126,25 @@ fn main() {
     let epochs = one.method.knobs.get("epochs").and_then(KnobValue::number).unwrap_or(4.0) as u64;
     let inputs = game.features(&one.aim.ground.rules).expect("it has features").observation.len();
     let setting = one.samples(game).swap_remove(0);
-    let mut seen: [Vec<f64>; 4] = Default::default();
+    let (fencing, piste) = (dqn(), registry.game("piste").expect("the house games are registered"));
+    let mut seen: [Vec<f64>; 5] = Default::default();
     for _ in 0..ROUNDS {
-        let round =
-            [whole(&one, game, 1), whole(&two, game, 2), bare_matches(game, &setting), bare_updates(inputs, epochs)];
+        let round = [
+            whole(&one, game, 1),
+            whole(&two, game, 2),
+            bare_matches(game, &setting),
+            bare_updates(inputs, epochs),
+            whole(&fencing, piste, 1),
+        ];
         seen.iter_mut().zip(round).for_each(|(all, x)| all.push(x));
     }
     let ratios = |a: usize, b: usize| median(seen[a].iter().zip(&seen[b]).map(|(a, b)| a / b).collect());
-    let [single, double, matches, updates] = [0, 1, 2, 3].map(|rate| median(seen[rate].clone()));
+    let [single, double, matches, updates, fencing] = [0, 1, 2, 3, 4].map(|rate| median(seen[rate].clone()));
     println!("PPO on regatta, 64-64, a decision a tick, {epochs} epochs:");
     println!("  end to end, one thread         {single:>10.0} decisions a second");
     println!("  two repetitions, two threads   {double:>10.0} decisions a second");
     println!("  its matches alone              {matches:>10.0}, of which it reaches {:.0} %", 100.0 * ratios(0, 2));
     println!("  its updates alone              {updates:>10.0}, of which it reaches {:.0} %", 100.0 * ratios(0, 3));
+    println!("DQN on piste, 64-64, a decision every six ticks:");
+    println!("  end to end, one thread         {fencing:>10.0} decisions a second");
 }
