@@ -30,6 +30,11 @@ pub trait Game: Send {
     fn knows_score(&self, _seat: Seat, _of: Seat) -> bool {
         true
     }
+    /// Why the scores changed last, in a word of the game (`lunge`, `edge`), asked at the tick at which they did; none
+    /// where the game does not say. Courses, pages and counts of scores name it.
+    fn scored_by(&self) -> Option<Cow<'static, str>> {
+        None
+    }
     /// Why the game cannot go on, if something went wrong at any call since the last tick: it is asked before and after
     /// each, and the match is then void. Only a game that is played elsewhere has reason to say more than none.
     #[inline(always)]

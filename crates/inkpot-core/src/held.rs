@@ -20,6 +20,8 @@ pub trait HeldMatch: Send {
     fn tick(&self) -> u64;
     /// The scores by seat.
     fn scores(&self) -> &[f64];
+    /// Why the scores changed last, in a word of the game, if it says.
+    fn scored_by(&self) -> Option<String>;
     /// The scores by seat as far as this seat may know them.
     fn known_scores(&mut self, seat: Seat) -> Vec<Option<f64>>;
     /// The seats that act and have not chosen yet, in order; nobody once the match is over.
@@ -75,7 +77,7 @@ pub struct Considered {
 #[serde(rename_all = "snake_case", tag = "event")]
 #[expect(
     missing_docs,
-    reason = "ticks since the start, the seat, the position as text, what it perceived, chose and weighed as JSON, scores by seat"
+    reason = "ticks since the start, the seat, the position as text, what it perceived, chose and weighed as JSON, scores by seat, the game's word for why they changed"
 )]
 pub enum Moment {
     /// A seat perceived something and chose.
@@ -90,7 +92,12 @@ pub enum Moment {
         thoughts: Value,
     },
     /// The scores changed.
-    Score { tick: u64, scores: Vec<f64> },
+    Score {
+        tick: u64,
+        scores: Vec<f64>,
+        #[serde(skip_serializing_if = "Option::is_none")]
+        by: Option<String>,
+    },
 }
 
 /// The level of detail in the report of a match.
@@ -126,7 +133,7 @@ pub fn tell(mut held: Box<dyn HeldMatch>, telling: Telling, listener: &mut dyn F
         let goes_on = held.turn();
         if held.tick() > before && held.scores() != scores {
             scores = held.scores().to_vec();
-            listener(Moment::Score { tick: held.tick(), scores: scores.clone() });
+            listener(Moment::Score { tick: held.tick(), scores: scores.clone(), by: held.scored_by() });
         }
         if !goes_on {
             break;

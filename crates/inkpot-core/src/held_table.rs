@@ -1,5 +1,6 @@
 //! The held match of a concrete game.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use serde_json::Value;
@@ -177,6 +178,10 @@ impl<G: Playable> HeldMatch for HeldTable<G> {
     fn scores(&self) -> &[f64] {
         let scores = self.table.as_ref().and_then(|table| catch(|| table.game().scores()).ok());
         scores.unwrap_or_default()
+    }
+
+    fn scored_by(&self) -> Option<String> {
+        self.look_at(|game| game.scored_by().map(Cow::into_owned))?
     }
 
     fn known_scores(&mut self, seat: Seat) -> Vec<Option<f64>> {

@@ -78,6 +78,13 @@ pub struct Spent {
     pub memory_bytes: u64,
 }
 
+impl Spent {
+    /// Whether anything was advanced to judge the state.
+    pub fn looked_ahead(&self) -> bool {
+        self.nodes > 0 || self.iterations > 0
+    }
+}
+
 impl<A> Thoughts<A> {
     /// Options weighed at no cost worth counting.
     pub fn of(options: Vec<Weighed<A>>) -> Self {

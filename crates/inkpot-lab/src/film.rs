@@ -15,6 +15,8 @@ pub struct Shot {
     pub note: Option<String>,
     /// Scores by seat.
     pub scores: Vec<f64>,
+    /// Why they changed since the shot before, in a word of the game.
+    pub scored_by: Option<String>,
     /// The seats.
     pub seats: Vec<SeatShot>,
 }
@@ -60,7 +62,8 @@ pub fn film(mut held: Box<dyn HeldMatch>, measured_every: u64, listener: &mut dy
         standing.clear();
         held.standing(&mut standing);
         let over = acting.is_empty();
-        let mut shot = Shot { tick, scene, note, scores: scores.clone(), seats };
+        let scored_by = if scored { held.scored_by() } else { None };
+        let mut shot = Shot { tick, scene, note, scores: scores.clone(), scored_by, seats };
         look(&mut shot, &standing, scored || over || tick.is_multiple_of(measured_every.max(1)));
         listener(&shot);
         if over {

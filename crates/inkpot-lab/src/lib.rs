@@ -25,6 +25,7 @@ mod plan_file;
 mod plan_job;
 mod planning;
 mod pool;
+mod portrait;
 mod rounds;
 mod run;
 mod searching;
@@ -38,6 +39,7 @@ mod summary;
 mod summing;
 mod suspense;
 mod tally;
+mod turning;
 mod work;
 
 pub use checker::find_agent;
@@ -83,6 +85,7 @@ pub use plan::{Cell, Entrant, Ground, Plan, Variation};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use plan_job::PlanJob;
 pub use pool::{PoolTable, pool_tables, rate_pool};
+pub use portrait::{Portrait, ScoreCourse, Trait, differing, score_course, score_words};
 pub use rounds::{drawn, drawn_as_far};
 pub use run::{PlayError, Runner};
 pub use searching::{Ask, Results, SearchError, SearchJob, SearchRound, SearchWork, Searching, Watched, search};
@@ -93,4 +96,8 @@ pub use study::{Basis, StudyDraft, StudyPlan, StudySummary, resolve, summarise};
 pub use summary::{EntrantSummary, PairingSummary, PeopleSummary, Summary};
 pub use summing::told_measures;
 pub use suspense::suspense_of_matches;
+pub use turning::{
+    Choices, Judged, JudgedCourse, Scored, Turn, TurningPoint, choices_until, follow, judge, score_counts,
+    turning_points,
+};
 pub use work::{Answer, Executor, Fell, Job, Piece, Play, Request, State, Task, Threads, Worker, basis_hash};

@@ -53,31 +53,48 @@ pub fn paired_difference(pairs: impl IntoIterator<Item = (f64, f64)>, confidence
 /// Welch's (1947) t interval after half a block all lost and half a block all won are added to each sample, after
 /// Agresti & Caffo (2000) for two proportions: without them it has no width when all blocks agree.
 pub fn unpaired_difference(first: &Moments, second: &Moments, confidence: f64) -> Option<Interval> {
-    let (a, b) = (Padded::of(first)?, Padded::of(second)?);
-    let error = (a.variance + b.variance).sqrt();
-    let df = (a.variance + b.variance).powi(2)
-        / (a.variance.powi(2) / (a.blocks - 1.0) + b.variance.powi(2) / (b.blocks - 1.0));
-    let margin = t_quantile(f64::midpoint(1.0, confidence), df) * error;
+    let (a, b) = (padded(first)?, padded(second)?);
+    let margin = welch(&a, &b, confidence);
     let (value, centre) = (first.mean()? - second.mean()?, a.mean - b.mean);
     Some(Interval { value, low: (centre - margin).min(value).max(-1.0), high: (centre + margin).max(value).min(1.0) })
 }
 
-/// A sample with half a 0 and half a 1 added: blocks seen, mean, variance of the mean.
-struct Padded {
-    blocks: f64,
-    mean: f64,
-    variance: f64,
+/// A mean of independent values, and the variance of that mean.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Estimate {
+    pub(crate) count: f64,
+    pub(crate) mean: f64,
+    pub(crate) variance: f64,
 }
 
-impl Padded {
-    fn of(sample: &Moments) -> Option<Self> {
-        let (blocks, mean, sd) = (sample.count() as f64, sample.mean()?, sample.sd()?);
-        let padded = blocks + 1.0;
-        let centre = (blocks * mean + 0.5) / padded;
-        let squares = sd * sd * (blocks - 1.0) + blocks * mean * mean + 0.5;
-        let variance = (squares - padded * centre * centre).max(0.0) / (padded - 1.0);
-        Some(Self { blocks, mean: centre, variance: variance / padded })
-    }
+/// Half the width of the interval of a difference of two means: Welch (1947). Without any variance the degrees of freedom are
+/// not known, and do not matter.
+pub(crate) fn welch(a: &Estimate, b: &Estimate, confidence: f64) -> f64 {
+    let sum = a.variance + b.variance;
+    let df = sum.powi(2) / (a.variance.powi(2) / (a.count - 1.0) + b.variance.powi(2) / (b.count - 1.0));
+    if df.is_finite() { t_quantile(f64::midpoint(1.0, confidence), df) * sum.sqrt() } else { 0.0 }
+}
+
+/// First minus second of two independent samples on any scale, with Welch's (1947) interval; none of fewer than two values
+/// each, and none where neither sample varies: values that are all alike say nothing of those that would differ.
+pub fn mean_difference(first: &Moments, second: &Moments, confidence: f64) -> Option<Interval> {
+    let estimate = |sample: &Moments| {
+        let count = sample.count() as f64;
+        Some(Estimate { count, mean: sample.mean()?, variance: sample.sd()?.powi(2) / count })
+    };
+    let (a, b) = (estimate(first)?, estimate(second)?);
+    let (value, margin) = (a.mean - b.mean, welch(&a, &b, confidence));
+    (margin > 0.0).then_some(Interval { value, low: value - margin, high: value + margin })
+}
+
+/// A sample with half a 0 and half a 1 added.
+fn padded(sample: &Moments) -> Option<Estimate> {
+    let (blocks, mean, sd) = (sample.count() as f64, sample.mean()?, sample.sd()?);
+    let more = blocks + 1.0;
+    let centre = (blocks * mean + 0.5) / more;
+    let squares = sd * sd * (blocks - 1.0) + blocks * mean * mean + 0.5;
+    let variance = (squares - more * centre * centre).max(0.0) / (more - 1.0);
+    Some(Estimate { count: more, mean: centre, variance: variance / more })
 }
 
 /// Holm's (1979) step-down adjustment: p-values that keep the chance of any false claim among all of them below the

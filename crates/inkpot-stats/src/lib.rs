@@ -24,7 +24,7 @@ mod spent;
 mod surrogate;
 mod win_rate;
 
-pub use difference::{Difference, holm, paired_difference, unpaired_difference};
+pub use difference::{Difference, holm, mean_difference, paired_difference, unpaired_difference};
 pub use field::{FieldSize, POINTS, PRIOR_MATCHES};
 pub use interval::{Interval, hotelling_above, normal_density, normal_share, student_quantile};
 pub use jackknife::jackknife;

@@ -1,6 +1,7 @@
 //! Results of a method over its repetitions: they speak of further repetitions, not of one champion.
 
 use crate::Interval;
+use crate::difference::{Estimate, welch};
 use crate::interval::{normal_quantile, t_quantile};
 
 /// Fewer repetitions than this have no outlier: of three, one always lies lowest.
@@ -49,11 +50,8 @@ impl OverRepetitions {
 
     /// How far this lies above another, with the interval of Welch (1947); none where either has one repetition.
     pub fn above(&self, other: &Self, confidence: f64) -> Option<Interval> {
-        let (a, b) = (self.variance?, other.variance?);
-        let df = (a + b).powi(2) / (a * a / (self.count as f64 - 1.0) + b * b / (other.count as f64 - 1.0));
-        let value = self.mean - other.mean;
-        // Without any variance the degrees of freedom are not known, and do not matter.
-        let half = if df.is_finite() { t_quantile(f64::midpoint(1.0, confidence), df) * (a + b).sqrt() } else { 0.0 };
+        let estimate = |of: &Self| Some(Estimate { count: of.count as f64, mean: of.mean, variance: of.variance? });
+        let (value, half) = (self.mean - other.mean, welch(&estimate(self)?, &estimate(other)?, confidence));
         Some(Interval { value, low: value - half, high: value + half })
     }
 }

@@ -20,7 +20,7 @@ pub struct Film {
     scene: Reel,
     positions: Said<String>,
     seats: Vec<Seat>,
-    scores: Vec<(u64, Vec<f64>)>,
+    scores: Vec<Scored>,
     end: End,
 }
 
@@ -61,6 +61,8 @@ pub struct Frame {
     pub position: Option<String>,
     /// Scores by seat.
     pub scores: Vec<f64>,
+    /// Why they changed since the frame before, in a word of the game.
+    pub scored_by: Option<String>,
     /// The state of each seat.
     pub seats: Vec<FrameSeat>,
 }
@@ -179,10 +181,14 @@ struct Page<'a> {
     ticks: Vec<u64>,
     scene: Stored<'a>,
     positions: PageSaid<'a, String>,
-    scores: &'a [(u64, Vec<f64>)],
+    scores: &'a [Scored],
     seats: Vec<PageSeat<'a>>,
     notes: Vec<String>,
 }
+
+/// The scores from a tick on, and the game's word for why they changed there; stored as a list of three.
+#[derive(Clone, Debug, Serialize)]
+struct Scored(u64, Vec<f64>, Option<String>);
 
 #[derive(Serialize)]
 struct PageSeat<'a> {
@@ -242,8 +248,8 @@ impl Film {
         if let Some(position) = &frame.position {
             self.positions.say(tick, position);
         }
-        if self.scores.last().is_none_or(|(_, scores)| *scores != frame.scores) {
-            self.scores.push((tick, frame.scores.clone()));
+        if self.scores.last().is_none_or(|Scored(_, scores, _)| *scores != frame.scores) {
+            self.scores.push(Scored(tick, frame.scores.clone(), frame.scored_by.clone()));
         }
         for (seat, now) in self.seats.iter_mut().zip(&frame.seats) {
             seat.sight.push(frame.window, &now.sight);
@@ -284,13 +290,15 @@ impl Film {
         };
         let plain = |score: &f64| ((score * 100.0).round() / 100.0 + 0.0).to_string();
         let scores = |numbers: &[f64]| numbers.iter().map(plain).collect::<Vec<_>>().join(" : ");
-        self.scores.iter().map(|(tick, score)| (when(*tick), scores(score))).collect()
+        let by = |word: &Option<String>| word.as_ref().map(|word| format!(" ({word})")).unwrap_or_default();
+        self.scores.iter().map(|Scored(tick, score, word)| (when(*tick), scores(score) + &by(word))).collect()
     }
 
     /// What a page reads, in this detail: JSON, deflated (zlib, RFC 1950), in base64.
     pub(super) fn packed(&self, detail: Detail) -> String {
         let last = self.ticks.len().saturating_sub(1);
-        let scored: Vec<u64> = self.scores.iter().flat_map(|(tick, _)| [*tick, tick.saturating_sub(1)]).collect();
+        let scored: Vec<u64> =
+            self.scores.iter().flat_map(|Scored(tick, ..)| [*tick, tick.saturating_sub(1)]).collect();
         let keep = |at: &usize| at.is_multiple_of(detail.pictures) || *at == last || scored.contains(&self.ticks[*at]);
         let shown: Vec<usize> = (0..self.ticks.len()).filter(keep).collect();
         let mut before = 0;

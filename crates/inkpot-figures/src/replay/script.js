@@ -389,9 +389,10 @@
     }
 
     tell(tick) {
-      const scores = this.data.scores[Math.max(0, lastAt(this.data.scores, tick))][1];
+      const [, scores, by] = this.data.scores[Math.max(0, lastAt(this.data.scores, tick))];
+      const scored = by ? ` (${by})` : "";
       const over = tick >= this.last ? `. ${this.data.end.sentence}` : "";
-      const moment = `${this.time(tick)}, ${scores.map(plain).join(" : ")}${over}`;
+      const moment = `${this.time(tick)}, ${scores.map(plain).join(" : ")}${scored}${over}`;
       const shown = this.article.querySelector(".moment");
       shown.setAttribute("aria-live", state.playing ? "off" : "polite");
       if (shown.textContent !== moment) shown.textContent = moment;

@@ -1,12 +1,16 @@
 //! The rules of piste as a game: ticks, touches, what a seat perceives.
 
+use std::borrow::Cow;
+
 use inkpot_core::{
     Acting, Advance, Appraise, Chance, Choices, Ending, Game, Imagine, Knob, Measured, Options, Seat, SeatSet, Verdict,
 };
 use serde::{Deserialize, Serialize};
 
 use super::fighter::{Fighter, Phase};
-use super::rules::{CONTACT_M, DOUBLE_WINDOW, Double, PisteRules, START_GAP_M, START_JITTER_M, TICK_S};
+use super::rules::{
+    CONTACT_M, DOUBLE_WINDOW, Double, PARRIED_RECOVERY, PisteRules, START_GAP_M, START_JITTER_M, TICK_S,
+};
 use super::tally::Tally;
 
 /// The decision of a seat at a tick.
@@ -74,10 +78,15 @@ pub struct Piste {
     fighters: [Fighter; 2],
     scores: [f64; 2],
     landed: [u16; 2],
+    /// Why the scores changed last.
+    scored_by: Option<&'static str>,
     tick: u32,
     phrase: u32,
     tally: Tally,
 }
+
+/// A touch this soon after a parry (ticks) is a riposte: the other was still on its way back, or the touch was settling.
+const RIPOSTE: u16 = PARRIED_RECOVERY + DOUBLE_WINDOW;
 
 /// No thrust has landed in this phrase.
 const NOT_LANDED: u16 = u16::MAX;
@@ -90,6 +99,7 @@ impl Piste {
             fighters: [Fighter::default(); 2],
             scores: [0.0; 2],
             landed: [NOT_LANDED; 2],
+            scored_by: None,
             tick: 0,
             phrase: 0,
             tally: Tally::default(),
@@ -214,6 +224,7 @@ impl Piste {
         if double {
             self.tally.doubles += 1;
             if self.rules.double == Double::Both {
+                self.scored_by = Some("double");
                 self.scores = self.scores.map(|score| score + 1.0);
             }
         } else {
@@ -223,6 +234,11 @@ impl Piste {
                 let gift = off[1 - seat] && self.landed[1 - seat] == NOT_LANDED;
                 if touched || gift {
                     self.scores[seat] += 1.0;
+                    self.scored_by = Some(match self.fighters[seat].since_parry {
+                        _ if !touched => "edge",
+                        ..=RIPOSTE => "riposte",
+                        _ => "lunge",
+                    });
                 }
             }
         }
@@ -290,6 +306,10 @@ impl Game for Piste {
 
     fn scores(&self) -> &[f64] {
         &self.scores
+    }
+
+    fn scored_by(&self) -> Option<Cow<'static, str>> {
+        self.scored_by.map(Cow::Borrowed)
     }
 
     fn verdict(&self) -> Option<Verdict> {

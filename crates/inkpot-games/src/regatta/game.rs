@@ -1,5 +1,6 @@
 //! The rules of regatta as a game: ticks, marks, what a seat perceives.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use inkpot_core::{Acting, Advance, Chance, Choices, Ending, Game, Measured, Options, Seat, SeatSet, Verdict};
@@ -38,6 +39,8 @@ pub struct Regatta {
     wind: Wind,
     boats: Vec<Boat>,
     scores: Vec<f64>,
+    /// Why the scores changed last.
+    scored_by: Option<&'static str>,
     /// The seats that still sail.
     racing: Vec<Seat>,
     tick: u32,
@@ -61,7 +64,7 @@ impl Regatta {
             boat.at = plus(boat.at, off);
         }
         let (water, scores, racing) = (index, vec![0.0; seats], (0..seats).collect());
-        Self { course, water, wind, boats, scores, racing, tick: 0 }
+        Self { course, water, wind, boats, scores, scored_by: None, racing, tick: 0 }
     }
 
     pub(super) fn water(&self) -> &Water {
@@ -145,6 +148,7 @@ impl Game for Regatta {
             if boat.sail(rudder, &self.wind, water, &self.course.rules) {
                 let left_share = 1.0 - f64::from(self.tick) / f64::from(self.course.time);
                 self.scores[seat] = boat.mark as f64 + left_share;
+                self.scored_by = Some(if boat.mark == water.marks.len() { "finish" } else { "mark" });
             }
             left |= boat.retired || boat.mark == water.marks.len();
             if self.tick.is_multiple_of(LOOK) {
@@ -160,6 +164,10 @@ impl Game for Regatta {
 
     fn scores(&self) -> &[f64] {
         &self.scores
+    }
+
+    fn scored_by(&self) -> Option<Cow<'static, str>> {
+        self.scored_by.map(Cow::Borrowed)
     }
 
     fn verdict(&self) -> Option<Verdict> {

@@ -1,5 +1,6 @@
 //! The rules of sowing as a game: turns, the end, and what generic agents ask of it.
 
+use std::borrow::Cow;
 use std::fmt;
 
 use inkpot_core::{
@@ -137,6 +138,15 @@ impl Game for Sowing {
     #[inline]
     fn scores(&self) -> &[f64] {
         &self.scores
+    }
+
+    fn scored_by(&self) -> Option<Cow<'static, str>> {
+        let sown = self.tally.last?;
+        Some(match self.board.to_move() {
+            _ if sown.captured > 0 => "capture".into(),
+            None => "sweep".into(),
+            Some(_) => "sowing".into(),
+        })
     }
 
     fn verdict(&self) -> Option<Verdict> {

@@ -10,6 +10,8 @@ pub(crate) struct Tally {
     lead_changes: u16,
     largest_swing: u16,
     leader: i8,
+    /// The last move.
+    pub(crate) last: Option<Sown>,
 }
 
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -30,6 +32,7 @@ impl Tally {
         tally.decisions += 1;
         tally.options += options;
         self.plies += 1;
+        self.last = Some(sown);
         self.largest_swing = self.largest_swing.max(u16::from(sown.gain));
         let leader = lead.signum() as i8;
         if leader != 0 {

@@ -113,7 +113,7 @@ fn positive(text: &str) -> Result<f64, String> {
 /// Shows what an agent weighs at a position: value, visits or depth, share of the budget and best line of each option.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north\n  inkpot explain --again batch-sowing-001/3 --turn 5"
+    after_help = "Examples:\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north\n  inkpot explain --again batch-sowing-001/3 --turn 5\n  inkpot explain --again batch-sowing-001/3 --agent minimax:depth=8"
 )]
 pub(crate) struct ExplainArgs {
     /// The game
@@ -125,8 +125,9 @@ pub(crate) struct ExplainArgs {
     /// The position as text [default: the plain start]
     #[arg(long, value_name = "TEXT")]
     pub(crate) position: Option<String>,
-    /// Explain a decision of a stored match, exactly as it was made
-    #[arg(long, value_name = "STUDY/MATCH", requires = "turn", conflicts_with_all = ["game", "agent", "position", "seed", "rules", "level"])]
+    /// Explain a stored match: a decision exactly as it was made (--turn), or the turns at which the match turned; with
+    /// --agent, what another agent makes of them
+    #[arg(long, value_name = "STUDY/MATCH", conflicts_with_all = ["game", "position", "seed", "rules", "level"])]
     pub(crate) again: Option<String>,
     /// Which turn of the match, or tick of a match in real time, counted from 1
     #[arg(long, value_name = "N", requires = "again")]

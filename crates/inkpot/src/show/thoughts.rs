@@ -90,7 +90,7 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
     let value = chosen.filter(|option| option.value.is_finite()).map(|option| {
         let value = signed(option.value);
         // Whoever looked nothing ahead shares out chances; whoever did, what was spent.
-        let looked = explained.thoughts.as_ref().is_some_and(|thoughts| looked_ahead(&thoughts.spent));
+        let looked = explained.thoughts.as_ref().is_some_and(|thoughts| thoughts.spent.looked_ahead());
         match option.share.filter(|_| !looked) {
             _ if exact => format!(", worth exactly {value} at the end of the match"),
             Some(chance) => format!(" and gives it a chance of {:.0} %", 100.0 * chance),
@@ -207,13 +207,8 @@ fn steps(thoughts: &Thoughts<Value>, color: bool) -> String {
     )
 }
 
-/// Whether anything was advanced to judge a state.
-fn looked_ahead(spent: &Spent) -> bool {
-    spent.nodes > 0 || spent.iterations > 0
-}
-
 pub(crate) fn spent(spent: &Spent) -> String {
-    if !looked_ahead(spent) {
+    if !spent.looked_ahead() {
         return "It judged this state alone, and looked nothing ahead.".into();
     }
     let mut said = vec![counted(spent.nodes, "state advanced", "states advanced")];

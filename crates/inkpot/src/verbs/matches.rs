@@ -1,10 +1,11 @@
 //! `match`: one match, told; or a stored one again.
 
+use std::collections::BTreeMap;
 use std::io::{BufWriter, IntoInnerError, Write};
 use std::path::Path;
 
 use inkpot_core::{GameEntry, HeldMatch, Moment, Record, Rows, Spot, Telling, tell};
-use inkpot_lab::{KindDraft, StudyPlan};
+use inkpot_lab::{KindDraft, Scored, StudyPlan, score_counts};
 use inkpot_ledger::WholeFile;
 use serde_json::{Value, json};
 
@@ -57,6 +58,19 @@ pub(super) fn fresh(game: &str, entrants: &[String], setting: &SettingArgs, desk
     Ok(OneMatch { plan, spot: Spot::default(), record: Record::default(), stored: None })
 }
 
+/// How each seat scored, where the game says: `heron scored 3 by lunge, 2 by edge`.
+fn scored_by(course: &[Scored], names: &[&str]) -> Option<String> {
+    let counts = score_counts(course);
+    let of = |(name, counts): (&&str, &BTreeMap<String, u64>)| {
+        let mut counts: Vec<(&String, &u64)> = counts.iter().collect();
+        counts.sort_by_key(|(_, count)| std::cmp::Reverse(**count));
+        let words: Vec<String> = counts.iter().map(|(word, count)| format!("{count} by {word}")).collect();
+        (!words.is_empty()).then(|| format!("{name} scored {}", words.join(", ")))
+    };
+    let said: Vec<String> = names.iter().zip(&counts).filter_map(of).collect();
+    (!said.is_empty()).then(|| format!("{}.", said.join("; ")))
+}
+
 /// A choice at a position.
 struct Move {
     tick: u64,
@@ -67,7 +81,7 @@ struct Move {
 
 /// What was heard of a match.
 struct Course {
-    scores: Vec<(u64, Vec<f64>)>,
+    scores: Vec<Scored>,
     /// Every choice, in a game that can write its positions.
     moves: Vec<Move>,
     rows: Rows,
@@ -93,7 +107,7 @@ impl Course {
                 failed = writeln!(out, "{line}").err();
             }
             match moment {
-                Moment::Score { tick, scores } => course.scores.push((tick, scores)),
+                Moment::Score { tick, scores, by } => course.scores.push(Scored { tick, scores, by }),
                 Moment::Choice { tick, seat, position: Some(position), action, .. } => {
                     course.moves.push(Move { tick, seat, position, action });
                 }
@@ -137,14 +151,18 @@ impl Course {
         lines.push(String::new());
         let joined = |scores: &[f64]| scores.iter().map(|score| plain(*score)).collect::<Vec<_>>().join(" : ");
         if self.moves.is_empty() {
-            let begun = |(tick, scores): &&(u64, Vec<f64>)| *tick > 1 || scores.iter().any(|score| *score != 0.0);
-            let line = |(tick, scores): &(u64, Vec<f64>)| format!("{}   {}", clock(*tick), joined(scores));
+            let begun = |scored: &&Scored| scored.tick > 1 || scored.scores.iter().any(|score| *score != 0.0);
+            let line = |scored: &Scored| {
+                let by = scored.by.as_ref().map(|by| format!("   {by}")).unwrap_or_default();
+                format!("{}   {}{by}", clock(scored.tick), joined(&scored.scores))
+            };
             lines.extend(self.scores.iter().filter(begun).map(line));
         } else {
             lines.push(format!("{}\n", self.told_moves(&names, joined, color)));
         }
         lines.push(ending(rows, &names));
         lines.extend(rows.iter().filter_map(|row| row.incident.clone()).take(1));
+        lines.extend(scored_by(&self.scores, &names));
         lines.push(String::new());
         lines.push(self.measures(game, &names, color));
         lines.join("\n")
@@ -159,9 +177,9 @@ impl Course {
             Column::text("Choice"),
             Column::text("Score"),
         ];
-        let after = |tick: u64| self.scores.iter().rev().find(|(at, _)| *at <= tick + 1);
+        let after = |tick: u64| self.scores.iter().rev().find(|scored| scored.tick <= tick + 1);
         let row = |choice: &Move| {
-            let score = after(choice.tick).map(|(_, scores)| score_text(scores)).unwrap_or_default();
+            let score = after(choice.tick).map(|scored| score_text(&scored.scores)).unwrap_or_default();
             let (turn, who) = ((choice.tick + 1).to_string(), names[choice.seat].to_string());
             vec![turn, choice.position.clone(), who, action(&choice.action), score]
         };
@@ -222,7 +240,7 @@ impl Course {
             "game": plan.ground.game, "level": plan.ground.level.to_string(), "seed": plan.ground.seed,
             "world_seed": first.map(|row| row.world_seed), "ticks": first.map(|row| row.ticks),
             "ending": first.map(|row| row.ending.to_string()), "seats": seats,
-            "scores": self.scores.iter().map(|(tick, scores)| json!({ "tick": tick, "scores": scores })).collect::<Vec<_>>(),
+            "scores": self.scores,
         });
         if !self.moves.is_empty() {
             document["moves"] = moves.collect();

@@ -260,6 +260,7 @@ fn frame(shot: &Shot) -> Frame {
         shapes: scenes::drawn(&scene.shapes),
         position: shot.note.clone(),
         scores: shot.scores.clone(),
+        scored_by: shot.scored_by.clone(),
         seats: shot.seats.iter().map(seat_frame).collect(),
     }
 }

@@ -234,3 +234,56 @@ fn recorded_choices_of_agents_by_the_clock_play_again() {
     assert_eq!(again(), again(), "the clock has no bearing any more");
     assert!(bench.ok("batch sowing minimax:millis=1 drifter --record --print-brief").contains("record = true"));
 }
+
+#[test]
+fn turning_points_come_each_with_a_command_that_explains_it() {
+    let bench = Bench::new();
+    bench.ok("batch sowing minimax:depth=3 plover -m 4 --name seeds");
+    assert_snapshot!(bench.console("explain --again seeds/1"));
+    for judge in ["", " --agent minimax:depth=7"] {
+        let found = bench.json(&format!("explain --again seeds/1{judge}"));
+        let points = found["turning_points"].as_array().expect("a list");
+        assert!(!points.is_empty(), "{found}");
+        for point in points {
+            let command = point["command"].as_str().and_then(|text| text.split_once(' ')).expect("a command").1;
+            let explained = bench.json(&command.replace('\'', ""));
+            let (key, chosen) = if judge.is_empty() { ("best", "choice") } else { ("chosen", "choice") };
+            assert_eq!(explained[key], point[chosen], "{command}");
+        }
+        let beaten = |point: &Value| point["reasons"].to_string().contains("beaten");
+        assert!(judge.is_empty() || points.iter().any(beaten), "a deeper look finds something better: {found}");
+    }
+}
+
+#[test]
+fn a_match_that_gave_no_thoughts_turned_where_the_score_did() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron turnstone --rules touches=2 -m 2 --name pier");
+    let told = bench.ok("explain --again pier/0");
+    assert!(told.contains("by lunge") || told.contains("by riposte") || told.contains("by edge"), "{told}");
+    // A game that gives its scores no words, between agents that value nothing.
+    bench.ok("batch berths drifter other=drifter -m 2 --name moor");
+    assert!(bench.ok("explain --again moor/0").contains("the score goes from 0 : 0"));
+}
+
+#[test]
+fn another_agent_judges_a_stored_decision() {
+    let bench = Bench::new();
+    bench.ok("batch piste heron turnstone --rules touches=2 -m 2 --name pier");
+    // It has followed the seat until then: a fencer with slow reactions sees what lies behind it.
+    let asked = |agent: &str| bench.json(&format!("explain --again pier/1 --turn 60 --seat 0 --agent {agent}"));
+    assert_eq!(asked("heron")["entrant"], "turnstone");
+    // The one that decided decides the same in its own place.
+    let same = asked("turnstone");
+    assert_eq!(same["best"], same["chosen"], "{same}");
+}
+
+#[test]
+fn who_decided_by_the_clock_is_asked_again() {
+    let bench = Bench::new();
+    bench.ok("batch sowing treesearch:millis=2 grabber --record -m 2 --name clock");
+    let explained = (1..=2).map(|turn| bench.json(&format!("explain --again clock/0 --turn {turn}")));
+    let clocked = explained.into_iter().find(|explained| explained["agent"] == "treesearch").expect("it moves early");
+    assert!(!clocked["chosen"].is_null(), "{clocked}");
+    assert!(clocked["options"].as_array().is_some_and(|options| options.len() > 1), "{clocked}");
+}

@@ -1,7 +1,11 @@
-//! `explain`: what an agent weighs at a position.
+//! `explain`: what an agent weighs at a position, and where a match turned.
 
-use inkpot_core::{Casting, CountError, Explained, InquiryError, Knobs, PositionError, Setting, explain_turn};
-use inkpot_lab::{EntrantDraft, KindDraft, StudyPlan};
+pub(super) mod turning;
+
+use inkpot_core::{
+    Casting, CountError, Explained, HAND, HeldMatch, InquiryError, Knobs, Level, PositionError, Setting, explain_turn,
+};
+use inkpot_lab::{EntrantDraft, KindDraft, StudyPlan, choices_until, follow};
 use serde_json::{Value, json};
 
 use super::{OneMatch, Typed, stored_match};
@@ -15,6 +19,7 @@ use crate::show::thoughts;
 pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
     let moment = match (&args.again, args.turn) {
         (Some(which), Some(turn)) => stored(which, turn, args, desk)?,
+        (Some(which), None) => return turning::run(which, args, desk),
         _ => fresh(args, desk)?,
     };
     let Inquiry { explained, game, name, .. } = &moment;
@@ -26,8 +31,8 @@ pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
         desk.print_json(&to_json(&moment));
     } else {
         desk.print(thoughts::text(explained, game, name, args.layers, desk.color));
-        if let Some(afresh) = moment.afresh_in_words() {
-            desk.print(format!("\n{afresh}"));
+        if let Some(beside) = moment.beside.as_ref().and_then(|beside| beside.in_words(explained)) {
+            desk.print(format!("\n{beside}"));
         }
         if let Some(path) = &args.figure {
             desk.print(format!("\nFigure in {}.", path.display()));
@@ -45,22 +50,40 @@ struct Inquiry {
     /// What the agent is called.
     name: String,
     explained: Explained,
-    /// Where it was a decision of a stored match: what the same agent chooses when it is asked afresh at the position.
-    afresh: Option<Value>,
+    /// What stands beside it, where it was a decision of a stored match.
+    beside: Option<Beside>,
 }
 
-impl Inquiry {
-    /// Whether asking afresh at the position gives the same.
-    fn afresh_in_words(&self) -> Option<String> {
-        let (afresh, best) = (self.afresh.as_ref()?, self.explained.best.as_ref()?);
-        Some(if afresh == best {
-            "Asked afresh at this position, it chooses the same.".into()
-        } else {
-            format!(
+/// What stands beside a decision of a stored match that is explained.
+enum Beside {
+    /// What the same agent chooses when it is asked afresh at the position.
+    Afresh(Value),
+    /// The choice of the match, which the agent made by the clock: what is explained is its answer now.
+    ByClock(Value),
+    /// The choice of the match, and who made it: what is explained is what another agent would do.
+    Other(String, Value),
+}
+
+impl Beside {
+    fn in_words(&self, explained: &Explained) -> Option<String> {
+        let best = explained.best.as_ref()?;
+        Some(match self {
+            Beside::Afresh(afresh) if afresh == best => "Asked afresh at this position, it chooses the same.".into(),
+            Beside::Afresh(afresh) => format!(
                 "Asked afresh at this position, it chooses {}: in the match it relied on what it had kept from \
                  earlier turns, and on its own chance.",
                 thoughts::action(afresh)
-            )
+            ),
+            Beside::ByClock(chosen) => {
+                let chosen = if chosen == best { "the same".into() } else { thoughts::action(chosen) };
+                format!(
+                    "It thinks by the clock, so this is its answer on this machine now; in the match it chose {chosen}."
+                )
+            }
+            Beside::Other(who, chosen) => {
+                let chosen = if chosen == best { "the same".into() } else { thoughts::action(chosen) };
+                format!("In the match {who} chose {chosen}.")
+            }
         })
     }
 }
@@ -80,12 +103,12 @@ fn fresh(args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
             Failure::wrong("nothing says which agent", "name it by --agent, as in `--agent minimax:depth=4`")
         });
     };
-    let plan = plan(&game, &agent, args, desk)?;
+    let plan = plan(&game, &agent, args, None, desk)?;
     let entrant = &plan.entrants[0];
     let setting = everywhere(&plan.setting(&plan.cells[0]), &entrant.kind, &entrant.knobs);
     let explained = desk.game(&game)?.explain(&setting, args.position.as_deref(), args.seat, args.layers);
     let explained = explained.map_err(|error| refused(&error))?;
-    Ok(Inquiry { game, name: unlabelled(&agent).to_string(), explained, afresh: None })
+    Ok(Inquiry { game, name: unlabelled(&agent).to_string(), explained, beside: None })
 }
 
 /// The same agent in every seat.
@@ -93,28 +116,83 @@ fn everywhere(setting: &Setting, kind: &str, knobs: &Knobs) -> Setting {
     Setting { cast: Casting::everywhere(kind, knobs, setting.cast.len()), ..setting.clone() }
 }
 
-/// A decision of a stored match as it was made, and the same agent asked afresh.
+/// A decision of a stored match as it was made, and the same agent asked afresh; or what another agent would do there.
 fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
     let one = stored_match(which, desk)?;
-    let OneMatch { plan, spot, .. } = &one;
-    let game = desk.game(&plan.ground.game)?;
-    let setting = plan.setting(&plan.cells[spot.cell as usize]);
+    let ground = one.plan.ground.game.to_string();
+    if let Some(spec) = &args.agent {
+        let judge = judge(spec, &one.plan, args, desk)?;
+        let (explained, who, chosen) = advised(&one, &judge, turn, args, desk)?;
+        let name = unlabelled(spec).to_string();
+        return Ok(Inquiry { game: ground, name, explained, beside: Some(Beside::Other(who, chosen)) });
+    }
+    let setting = one.plan.setting(&one.plan.cells[one.spot.cell as usize]);
     let mut held = one.open(desk)?;
     let explained = explain_turn(held.as_mut(), turn, args.seat, args.layers).map_err(|error| refused(&error))?;
     let who = explained.seat.map(|seat| held.entrant(seat));
-    let name = who.map(|who| plan.entrants[usize::from(who)].name.clone()).unwrap_or_default();
+    let name = who.map(|who| one.plan.entrants[usize::from(who)].name.clone()).unwrap_or_default();
     let casting = setting.cast.iter().find(|casting| Some(casting.entrant) == who);
+    if let Some(casting) = casting.filter(|casting| one.record.is_any() && casting.kind != HAND) {
+        // Choices that were kept have no thoughts: the agent is asked again.
+        if explained.thoughts.is_none() && explained.fell.is_none() {
+            let (explained, _, chosen) = advised(&one, casting, turn, args, desk)?;
+            return Ok(Inquiry { game: ground, name, explained, beside: Some(Beside::ByClock(chosen)) });
+        }
+    }
     let afresh = casting.zip(explained.position.as_deref()).and_then(|(casting, position)| {
         let setting = everywhere(&setting, &casting.kind, &casting.knobs);
-        game.explain(&setting, Some(position), explained.seat, args.layers).ok()?.best
+        desk.game(&ground).ok()?.explain(&setting, Some(position), explained.seat, args.layers).ok()?.best
     });
-    Ok(Inquiry { game: plan.ground.game.to_string(), name, explained, afresh })
+    Ok(Inquiry { game: ground, name, explained, beside: afresh.map(Beside::Afresh) })
+}
+
+/// The agent that judges a stored match, with its knobs.
+fn judge(spec: &str, played: &StudyPlan, args: &ExplainArgs, desk: &Desk) -> Result<Casting, Failure> {
+    let ground = (played.ground.rules.clone(), played.ground.level.clone());
+    let plan = plan(&played.ground.game.to_string(), spec, args, Some(ground), desk)?;
+    Ok(Casting::new(0, &plan.entrants[0].kind, plan.entrants[0].knobs.clone()))
+}
+
+/// A stored match with this agent in every seat, to be taken along by what was chosen in it.
+fn judged(one: &OneMatch, judge: &Casting, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
+    let setting = one.plan.setting(&one.plan.cells[one.spot.cell as usize]);
+    let stage = desk.game(&one.plan.ground.game)?.stage(&everywhere(&setting, &judge.kind, &judge.knobs));
+    Ok(stage.map_err(|error| Failure::Failed(error.to_string()))?.open(one.spot))
+}
+
+/// What an agent would do at a turn of a stored match, after it has seen what the seat saw until then; and who chose what there.
+fn advised(
+    one: &OneMatch,
+    casting: &Casting,
+    turn: u64,
+    args: &ExplainArgs,
+    desk: &Desk,
+) -> Result<(Explained, String, Value), Failure> {
+    let mut held = one.open(desk)?;
+    let made = choices_until(held.as_mut(), turn.saturating_sub(1));
+    let explained = explain_turn(held.as_mut(), turn, args.seat, 1).map_err(|error| refused(&error))?;
+    let seat = explained.seat.unwrap_or_default();
+    let who = one.plan.entrants[usize::from(held.entrant(seat))].name.clone();
+    let mut judging = judged(one, casting, desk)?;
+    follow(judging.as_mut(), &made, seat, turn - 1);
+    let answer = explain_turn(judging.as_mut(), turn, Some(seat), args.layers).map_err(|error| refused(&error))?;
+    Ok((answer, who, explained.best.unwrap_or(Value::Null)))
 }
 
 /// One agent is all that is asked about: the other seats are filled with any, so that the setting is a whole one.
-fn plan(game: &str, agent: &str, args: &ExplainArgs, desk: &Desk) -> Result<StudyPlan, Failure> {
+fn plan(
+    game: &str,
+    agent: &str,
+    args: &ExplainArgs,
+    ground: Option<(Knobs, Level)>,
+    desk: &Desk,
+) -> Result<StudyPlan, Failure> {
     let sheets = desk.game(game)?;
     let mut typed = Typed::new(KindDraft::Batch, game, &[agent.to_string()], &args.setting, desk)?;
+    if let Some((rules, level)) = ground {
+        typed.draft.rules = rules;
+        typed.draft.level = Some(level);
+    }
     let filler = sheets.agents().first().map(|sheet| sheet.name.clone()).unwrap_or_default();
     let others =
         (1..*sheets.sheet().seats.start()).map(|_| EntrantDraft { agent: filler.clone(), ..EntrantDraft::default() });
@@ -161,7 +239,7 @@ pub(super) fn refused(error: &InquiryError) -> Failure {
 }
 
 fn to_json(inquiry: &Inquiry) -> Value {
-    let Inquiry { explained, game, name, afresh } = inquiry;
+    let Inquiry { explained, game, name, beside } = inquiry;
     let thoughts = explained.thoughts.as_ref();
     let options: Vec<Value> =
         thoughts.map(|thoughts| thoughts.options.iter().map(|option| json!(option)).collect()).unwrap_or_default();
@@ -178,8 +256,14 @@ fn to_json(inquiry: &Inquiry) -> Value {
             document["looking_at"] = json!(thoughts.looking_at);
         }
     }
-    if let Some(afresh) = afresh {
-        document["afresh"] = afresh.clone();
+    match beside {
+        Some(Beside::Afresh(afresh)) => document["afresh"] = afresh.clone(),
+        Some(Beside::ByClock(chosen)) => document["chosen"] = chosen.clone(),
+        Some(Beside::Other(who, chosen)) => {
+            document["entrant"] = json!(who);
+            document["chosen"] = chosen.clone();
+        }
+        None => {}
     }
     if let Some(reason) = &explained.fell {
         document["fell"] = json!(reason);
