@@ -7,6 +7,7 @@ mod checker;
 mod combinations;
 mod course;
 mod draft;
+mod equal_cost;
 mod event;
 mod exploit;
 mod figure;
@@ -44,6 +45,7 @@ mod work;
 
 pub use checker::find_agent;
 pub use draft::{Draft, EntrantDraft, Problem, VaryRange};
+pub use equal_cost::{EqualCost, NODES, equal_cost};
 pub use event::Event;
 pub use exploit::{Attempt, AttemptDraft, Exploit};
 pub use film::{SeatShot, Shot, film};

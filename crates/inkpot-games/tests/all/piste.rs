@@ -78,6 +78,7 @@ fn a_lunge_in_reach_scores_after_its_wind_up_and_both_go_back() {
         until_scored(&mut stepper, |tick| [order(0.0, if tick == 0 { Blade::Lunge } else { Blade::None }), stand()]);
     // One tick to begin, 14 of wind-up, then two in which the other could still make it a double touch.
     assert_eq!((ticks, stepper.game().scores()), (Some(1 + 14 + 2), [1.0, 0.0].as_slice()));
+    assert_eq!(stepper.game().scored_by().as_deref(), Some("lunge"));
     assert!((view(&stepper, 0).gap_m - 4.0).abs() <= 0.4);
 }
 
@@ -112,6 +113,7 @@ fn a_guard_in_time_stops_a_thrust_and_leaves_time_to_riposte() {
     });
     assert!(ticks.is_some());
     assert_eq!(stepper.game().scores(), [0.0, 1.0]);
+    assert_eq!(stepper.game().scored_by().as_deref(), Some("riposte"));
     let mut figures = Vec::new();
     stepper.game().measures(1, &mut figures);
     assert_eq!(figures[2..4], [1.0, 1.0], "one parry, a good one");
@@ -132,6 +134,7 @@ fn thrusts_that_land_together_are_a_double_touch() {
             }
         }
         assert_eq!(stepper.game().scores(), scores);
+        assert_eq!(stepper.game().scored_by().as_deref(), (double == Double::Both).then_some("double"));
         let mut figures = Vec::new();
         stepper.game().measures(0, &mut figures);
         assert_eq!(figures[9], 1.0, "doubles");
@@ -144,6 +147,7 @@ fn backing_off_the_strip_is_a_touch_for_the_other() {
     let ticks = until_scored(&mut stepper, |_| [order(-1.0, Blade::None), stand()]);
     assert!(ticks.is_some());
     assert_eq!(stepper.game().scores(), [0.0, 1.0]);
+    assert_eq!(stepper.game().scored_by().as_deref(), Some("edge"));
 }
 
 #[test]

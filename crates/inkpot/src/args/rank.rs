@@ -6,6 +6,7 @@ use clap::{Args, Subcommand, ValueEnum};
 use inkpot_lab::{Format, Requirement};
 
 use super::StudyArgs;
+use super::single::positive;
 
 /// Ranks a field: ratings with intervals, who beats whom, and where strength goes round in circles.
 #[derive(Args, Debug)]
@@ -30,6 +31,10 @@ pub(crate) struct TournamentArgs {
     /// Take field and anchor from this pool
     #[arg(long, value_name = "FILE")]
     pub(crate) pool: Option<PathBuf>,
+    /// Give each agent that searches the `nodes` with which its decisions take this long on this machine; they are stored in the
+    /// brief, so the study can be repeated
+    #[arg(long, value_name = "MS", value_parser = positive, conflicts_with = "pool")]
+    pub(crate) equal_cost: Option<f64>,
     #[command(flatten)]
     pub(crate) study: StudyArgs,
 }

@@ -105,7 +105,7 @@ pub(crate) struct PlayArgs {
 }
 
 /// A number above 0.
-fn positive(text: &str) -> Result<f64, String> {
+pub(super) fn positive(text: &str) -> Result<f64, String> {
     let value: f64 = text.parse().map_err(|_| "it must be a number above 0".to_string())?;
     if value > 0.0 && value.is_finite() { Ok(value) } else { Err("it must be a number above 0".into()) }
 }

@@ -1,4 +1,4 @@
-//! The sessions that README and the tour print are what the program prints. `INSTA_UPDATE=always` writes them anew,
+//! The sessions that README, the tour and the recipes print are what the program prints. `INSTA_UPDATE=always` writes them anew,
 //! but for those that leave out something by a line of three dots.
 
 use std::ops::Range;
@@ -129,6 +129,11 @@ fn the_session_of_the_readme_prints_what_it_shows() {
 #[test]
 fn the_tour_prints_what_it_shows() {
     holds("docs/tour.md");
+}
+
+#[test]
+fn the_recipes_print_what_they_show() {
+    holds("docs/recipes.md");
 }
 
 #[test]

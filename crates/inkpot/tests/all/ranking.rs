@@ -385,3 +385,21 @@ fn wrong_agent_files_are_refused() {
     assert!(consoles.iter().all(|console| console.contains("exit 2")), "{consoles:?}");
     assert_snapshot!(consoles.join("\n\n"));
 }
+
+#[test]
+fn equal_cost_finds_nodes_and_keeps_them_in_the_brief() {
+    let bench = Bench::new();
+    let brief = bench.ok("tournament sowing minimax treesearch drifter --equal-cost 0.05 -m 4 --print-brief");
+    assert_eq!(brief.matches("nodes = ").count(), 2, "{brief}");
+    bench.write("equal.toml", &brief);
+    // What was found on this machine is played the same again.
+    bench.ok("run equal.toml --name first");
+    bench.ok("run equal.toml --name second");
+    let rows = |study: &str| {
+        bench.ok(&format!("ledger export {study} --out {study}.csv"));
+        bench.read(&format!("{study}.csv"))
+    };
+    assert_eq!(rows("first"), rows("second"));
+    assert_snapshot!(bench.console("tournament sowing minimax:depth=4 treesearch --equal-cost 1"));
+    assert_snapshot!(bench.console("tournament sowing grabber drifter --equal-cost 1"));
+}
