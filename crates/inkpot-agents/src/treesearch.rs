@@ -390,7 +390,7 @@ impl<G: Options + Imagine + Appraise> Agent<G> for TreeSearch<G> {
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         let options = self.weighed(0, Some(self.seat), self.layers);
         let spent = self.spent().unwrap_or_default();
-        Some(Thoughts { options, steps: Vec::new(), looking_at: self.line.clone(), spent })
+        Some(Thoughts { options, looking_at: self.line.clone(), ..Thoughts::spending(spent) })
     }
 
     fn reflect(&mut self, layers: u32) {

@@ -15,6 +15,12 @@ pub struct Thoughts<A> {
     /// The line of actions it was looking at when it stopped.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub looking_at: Vec<A>,
+    /// The figures that a network was given, in the order of its inputs.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub observed: Vec<f32>,
+    /// The figures that the network gave for them, in the order of its outputs.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub given: Vec<f32>,
     /// The cost of the decision.
     pub spent: Spent,
 }
@@ -88,9 +94,21 @@ impl Spent {
 impl<A> Thoughts<A> {
     /// Options weighed at no cost worth counting.
     pub fn of(options: Vec<Weighed<A>>) -> Self {
-        let mut thoughts = Self { options, steps: Vec::new(), looking_at: Vec::new(), spent: Spent::default() };
+        let mut thoughts = Self { options, ..Self::spending(Spent::default()) };
         thoughts.sort();
         thoughts
+    }
+
+    /// No option weighed, at this cost.
+    pub fn spending(spent: Spent) -> Self {
+        Self {
+            options: Vec::new(),
+            steps: Vec::new(),
+            looking_at: Vec::new(),
+            observed: Vec::new(),
+            given: Vec::new(),
+            spent,
+        }
     }
 
     /// The same thoughts with every action told in another way.
@@ -101,6 +119,8 @@ impl<A> Thoughts<A> {
             options: self.options.into_iter().map(|option| option.map(f)).collect(),
             steps: self.steps.into_iter().map(step).collect(),
             looking_at: self.looking_at.iter().map(f).collect(),
+            observed: self.observed,
+            given: self.given,
             spent: self.spent,
         }
     }

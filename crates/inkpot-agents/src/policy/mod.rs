@@ -43,6 +43,12 @@ pub trait Model<G: Game>: Send {
     /// The action that an option means now, or the action that it gave where it has no options.
     fn act(&self, sight: &Sight<'_, G>, option: usize) -> G::Action;
 
+    /// The figures that were last observed, in the order of the model's inputs, and what it gave for them; none of a model that
+    /// observes no figures.
+    fn observed(&self) -> Option<(&[f32], &[f32])> {
+        None
+    }
+
     /// Whether values are logarithms of chances, as those of a stochastic policy are.
     fn gives_chances(&self) -> bool {
         false
@@ -210,7 +216,8 @@ impl<G: Game> Agent<G> for Policy<G> {
     /// What each option was worth at its last look, or, where that is what the model gives, its chance and the logarithm
     /// of that. Options that mean the same action now are one.
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
-        if self.options.is_empty() {
+        let figures = self.model.observed().filter(|_| self.reflects);
+        if self.options.is_empty() && figures.is_none() {
             return None;
         }
         let chances = self.model.gives_chances().then(|| shares(&self.values, 1.0));
@@ -229,6 +236,7 @@ impl<G: Game> Agent<G> for Policy<G> {
         for weighed in &mut all {
             weighed.value = weighed.share.map_or(weighed.value, libm::log);
         }
-        Some(Thoughts::of(all))
+        let (observed, given) = figures.map(|(observed, given)| (observed.to_vec(), given.to_vec())).unwrap_or_default();
+        Some(Thoughts { observed, given, ..Thoughts::of(all) })
     }
 }

@@ -112,6 +112,10 @@ impl<G: Features> Model<G> for Networked {
         sight.act(if self.discrete { Intent::Option(option) } else { Intent::Values(&self.given) })
     }
 
+    fn observed(&self) -> Option<(&[f32], &[f32])> {
+        Some((&self.seen, &self.given))
+    }
+
     fn gives_chances(&self) -> bool {
         self.gives == Gives::Chances
     }

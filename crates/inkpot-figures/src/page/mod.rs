@@ -4,7 +4,7 @@
 
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
-use minijinja::{AutoEscape, Environment, Value, context};
+use minijinja::{AutoEscape, Environment, HtmlEscape, Value, context};
 use serde::Serialize;
 
 use crate::Drawing;
@@ -136,11 +136,29 @@ pub(crate) fn fonts() -> String {
 pub(crate) fn rendered(template: &str, data: Value) -> Result<String, String> {
     let mut environment = Environment::new();
     environment.set_auto_escape_callback(|_| AutoEscape::Html);
+    environment.add_filter("words", words);
     environment.set_trim_blocks(true);
     environment.set_lstrip_blocks(true);
     environment.add_template("page", template).map_err(|error| error.to_string())?;
     let template = environment.get_template("page").map_err(|error| error.to_string())?;
     template.render(data).map_err(|error| format!("{error:#}"))
+}
+
+/// A text with what stands in backticks set as code.
+fn words(text: &str) -> Value {
+    let mut html = String::new();
+    for (place, part) in text.split('`').enumerate() {
+        let part = HtmlEscape(part);
+        // A backtick without another is one.
+        let closes = place % 2 == 1 && text.matches('`').count() > place;
+        let part = match (place % 2, closes) {
+            (1, true) => format!("<code>{part}</code>"),
+            (1, false) => format!("`{part}"),
+            _ => part.to_string(),
+        };
+        html.push_str(&part);
+    }
+    Value::from_safe_string(html)
 }
 
 /// A drawing as an element of a page: it takes the width it is given, and its spots lie over it.

@@ -410,6 +410,7 @@ mod tests {
                 shapes: vec![Shape::Circle { centre: [x, 1.0], radius: 0.5, paint: Paint::Seat(0) }],
                 position: None,
                 scores: vec![f64::from(u8::from(tick >= 50))],
+                scored_by: None,
                 seats: vec![FrameSeat {
                     choice: Some((tick / 7).to_string()),
                     mind: Some(Mind { spent: (tick / 7).to_string(), ..Mind::default() }),

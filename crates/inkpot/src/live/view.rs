@@ -10,7 +10,7 @@ use serde_json::Value;
 
 use super::{Decided, Live, State};
 use crate::show::format::{plain, significant};
-use crate::show::thoughts::{action, line, value};
+use crate::show::thoughts::{action, line, says, value};
 use crate::terminal::{marker, scene::Drawn};
 
 /// A screen this wide has room beside the scene, of this many columns.
@@ -143,9 +143,9 @@ fn weighed(name: &str, thinking: &Decided) -> Vec<Line<'static>> {
     let choice = thinking.choice.as_ref().map_or_else(|| "nothing yet".into(), action);
     let mut lines = vec![Line::styled(format!(" {name} chooses {choice}"), bold())];
     match &thinking.thoughts {
-        Some(thoughts) => lines.extend(options_told(thoughts, thinking.choice.as_ref())),
-        None if thinking.choice.is_some() => lines.push(Line::raw(" It does not say what it weighs.")),
-        None => {}
+        Some(thoughts) if says(thoughts) => lines.extend(options_told(thoughts, thinking.choice.as_ref())),
+        _ if thinking.choice.is_some() => lines.push(Line::raw(" It does not say what it weighs.")),
+        _ => {}
     }
     lines
 }

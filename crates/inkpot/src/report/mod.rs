@@ -21,6 +21,9 @@ use crate::show::{costs, people};
 use crate::stored;
 use crate::telling::finding;
 
+/// Studies that the title of a page names, at most.
+const MOST_NAMED: usize = 6;
+
 /// The page of these studies, several compared.
 pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     let mut studies = Vec::new();
@@ -40,17 +43,19 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     let matches: u64 = studies.iter().map(|reported| reported.summary.matches).sum();
     let title = match studies.as_slice() {
         [only] => question(only),
+        many if many.len() > MOST_NAMED => format!("{} studies of {}", many.len(), games(many)),
         several => {
             let names: Vec<&str> = several.iter().map(|reported| reported.study.name()).collect();
             format!("{} studies of {}: {}", several.len(), games(several), names.join(", "))
         }
     };
-    // The first screen tells of all of them: what is drawn of one is folded under it.
+    // Each study opens with a figure and a table; the others are folded under them.
     if studies.len() > 1 {
         for section in sections.iter_mut().skip(1) {
-            let counts = [(section.figures.len(), "figure"), (section.tables.len(), "table")];
-            let counts = counts.map(|(count, what)| format!("{count} {what}{}", if count == 1 { "" } else { "s" }));
-            section.folded = Some(format!("{} of {}, and how it was done", counts.join(", "), section.title));
+            let more = |count: usize| count.saturating_sub(1) as u64;
+            let figures = counted(more(section.figures.len()), "more figure", "more figures");
+            let tables = counted(more(section.tables.len()), "more table", "more tables");
+            section.folded = Some(format!("{figures} and {tables} of {}, and its method", section.title));
         }
     }
     Ok(Page {

@@ -51,7 +51,7 @@ pub(crate) fn line(actions: &[Value]) -> String {
 /// All of it as text.
 pub(crate) fn text(explained: &Explained, game: &str, agent: &str, layers: u32, color: bool) -> String {
     let mut parts = vec![finding(explained, game, agent)];
-    let Some(thoughts) = explained.thoughts.as_ref().filter(|_| explained.seat.is_some()) else {
+    let Some(thoughts) = explained.thoughts.as_ref().filter(|thoughts| explained.seat.is_some() && says(thoughts)) else {
         return parts.remove(0);
     };
     if !thoughts.options.is_empty() {
@@ -71,6 +71,11 @@ pub(crate) fn text(explained: &Explained, game: &str, agent: &str, layers: u32, 
         parts.push(format!("It was looking at {} when it stopped.", line(&thoughts.looking_at)));
     }
     parts.join("\n\n")
+}
+
+/// Whether an agent weighed anything: a network may only observe and give.
+pub(crate) fn says(thoughts: &Thoughts<Value>) -> bool {
+    !thoughts.options.is_empty() || thoughts.spent.looked_ahead()
 }
 
 /// What it chose, in a sentence.
@@ -99,7 +104,7 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
     });
     let unknown = options().next().is_some() && options().all(|option| option.value.is_nan());
     let value = value.or_else(|| unknown.then(|| "; it knows the value of no option here".into()));
-    let silent = if explained.thoughts.is_none() { "; it does not say what it weighs" } else { "" };
+    let silent = if !explained.thoughts.as_ref().is_some_and(says) { "; it does not say what it weighs" } else { "" };
     format!("{place}: {agent} in seat {seat} chooses {}{}{silent}.", action(best), value.unwrap_or_default())
 }
 

@@ -35,9 +35,6 @@ const GAMES: [&str; 4] = ["piste", "sowing", "berths", "regatta"];
 /// The study whose extremes by a measure are to be seen, and that measure.
 const SEEN: (&str, &str) = ("how-hard", "longest_lull_s");
 
-/// The studies of the story's page.
-const REPORTED: [&str; 5] = ["how-hard", "skill", "ladder", "crowd", "birds"];
-
 /// Matches per pairing or point, of a tuning those that prove a rung, of an evolution those of each repetition, of a
 /// training its steps: in full, and quick.
 const MATCHES: [(&str, u64, u64); 17] = [
@@ -97,7 +94,7 @@ pub(super) fn run(args: &DemoArgs, desk: &Desk) -> Result<(), Failure> {
         files.extend(plots::draw_all(&plots::gallery(&stored, &summary, &[], &demo)?, &stored)?);
         found.push(summary);
     }
-    let names: Vec<String> = REPORTED.map(String::from).to_vec();
+    let names: Vec<String> = found.iter().map(|summary| summary.study.clone()).collect();
     let page = folder.join("report.html");
     let html = report::page(&names, &demo)?.html().map_err(Failure::Failed)?;
     output::write(&page, html)?;
@@ -124,7 +121,7 @@ fn takeaways(found: &[StudySummary], [page, matches]: [&Path; 2], folder: &Path)
     };
     let (list, brief) = (folder.join(LIST), folder.join("briefs/how-hard.toml"));
     [
-        format!("Open {}: the story on one page.", page.display()),
+        format!("Open {}: all of it on one page.", page.display()),
         format!(
             "See {}: the matches with the shortest, the median and the longest lull, side by side.",
             matches.display()

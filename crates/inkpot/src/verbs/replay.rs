@@ -14,7 +14,7 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::asked::changed;
 use crate::show::format::{counted, ending, plain};
-use crate::show::thoughts::{action, line, signed, spent, value};
+use crate::show::thoughts::{action, line, says, signed, spent, value};
 use crate::{hint, output, scenes};
 
 /// Matches on one page at most.
@@ -270,7 +270,7 @@ fn seat_frame(seat: &SeatShot) -> FrameSeat {
         sight: scenes::drawn(&seat.perceived),
         place: seat.place,
         choice: seat.choice.as_ref().map(action),
-        mind: seat.thoughts.as_ref().map(|thoughts| mind(thoughts, seat.choice.as_ref())),
+        mind: seat.thoughts.as_ref().filter(|thoughts| says(thoughts)).map(|thoughts| mind(thoughts, seat.choice.as_ref())),
         measures: seat.measures.clone(),
         faults: seat.faults,
     }

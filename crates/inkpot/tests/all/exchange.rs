@@ -3,10 +3,11 @@
 use std::collections::HashMap;
 use std::fs;
 
-use crate::common::{Bench, NETWORK, TABLE, changed};
+use crate::common::{Bench, NETWORK, TABLE, changed, json};
 use inkpot_core::Chance;
 use inkpot_learn::{Body, Memory, Weights};
 use insta::assert_snapshot;
+use serde_json::Value;
 
 /// A network of two hidden layers.
 fn policy() -> String {
@@ -137,6 +138,20 @@ fn a_network_leaves_as_onnx_and_comes_back() {
         .map(|entry| format!("{}: {}", text(parts(entry, 1)[0]), text(parts(entry, 2)[0])))
         .collect();
     assert_snapshot!("facts_beside_a_model", facts.join("\n"));
+
+    // A trace has what the network observed, in the order of its inputs, and what it gave: another program that computes it checks
+    // itself by that.
+    bench.ok("match regatta ledger/boats/champion.toml --trace trace.jsonl");
+    let trace = bench.read("trace.jsonl");
+    let choices = trace.lines().map(json).filter(|line| line["event"] == "choice").take(20);
+    let numbers = |figures: &Value| figures.as_array().unwrap().iter().map(|x| x.as_f64().unwrap()).collect::<Vec<_>>();
+    for choice in choices.filter(|choice| !choice["thoughts"].is_null()) {
+        let (observed, gave) = (numbers(&choice["thoughts"]["observed"]), numbers(&choice["thoughts"]["given"]));
+        let again = given(&model, &observed);
+        assert_eq!(again.len(), gave.len());
+        assert!(again.iter().zip(&gave).all(|(a, b)| (a.clamp(-1.0, 1.0) - b).abs() < 1e-4), "{again:?} {gave:?}");
+    }
+    assert!(trace.contains("\"observed\":["), "{trace}");
 
     // An independent computation agrees with the network as it plays here.
     let Body::Network(network) =

@@ -25,7 +25,7 @@ pub(super) fn fitting<'g>(found: &'g TuneFinding, gallery: &'g Gallery) -> Resul
             fitting.push(Fitting::new(Name::Front, move || Ok(front.draw())));
         }
     }
-    fitting.extend(gallery.costs());
+    // Rungs meet different players, so that their rates beside their costs would say nothing.
     Ok(fitting)
 }
 

@@ -4,12 +4,13 @@ use inkpot_lab::{SheetKnob, Target, TuneSummary};
 
 use super::words::{short, value, verdict, wanted};
 use crate::show::format::span;
-use crate::show::table::{Cell, Column, Table};
+use crate::show::table::{Cell, Column, On, Table};
 
 /// The values of the rungs.
 pub(super) fn values(tuning: &TuneSummary) -> Table {
     let columns = vec![
         Column::text("Rung").once(),
+        Column::text("Title").once().only(On::Page).optional(),
         Column::text("Played by").once(),
         Column::text("Knob"),
         Column::figure("Value"),
@@ -22,6 +23,7 @@ pub(super) fn values(tuning: &TuneSummary) -> Table {
         let row = move |knob: &SheetKnob| {
             let cells = vec![
                 Cell::text(&rung.name),
+                Cell::of(rung.title.values().next(), |title| Cell::text(title)),
                 Cell::Text(players.join(", ")),
                 Cell::text(short(&knob.knob)),
                 knob.value.number().map_or_else(|| Cell::Text(value(&knob.value)), Cell::Number),
@@ -39,6 +41,7 @@ pub(super) fn values(tuning: &TuneSummary) -> Table {
 pub(super) fn targets(tuning: &TuneSummary) -> Table {
     let columns = vec![
         Column::text("Rung").once(),
+        Column::text("Title").once().only(On::Page).optional(),
         Column::text("Target"),
         Column::text("Wanted"),
         Column::figure("Proved, with interval"),
@@ -50,6 +53,7 @@ pub(super) fn targets(tuning: &TuneSummary) -> Table {
             let interval = target.measured.map(|interval| interval.interval());
             let cells = vec![
                 Cell::text(&rung.name),
+                Cell::of(rung.title.values().next(), |title| Cell::text(title)),
                 Cell::Text(target.full_name()),
                 Cell::Text(wanted(target)),
                 Cell::of(interval, if target.is_rate() { Cell::Rate } else { Cell::Figure }),

@@ -249,6 +249,10 @@ fn to_json(inquiry: &Inquiry) -> Value {
         "spent": thoughts.map(|thoughts| thoughts.spent),
     });
     if let Some(thoughts) = thoughts {
+        if !thoughts.observed.is_empty() {
+            document["observed"] = json!(thoughts.observed);
+            document["given"] = json!(thoughts.given);
+        }
         if !thoughts.steps.is_empty() {
             document["steps"] = json!(thoughts.steps);
         }
