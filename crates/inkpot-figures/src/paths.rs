@@ -30,6 +30,7 @@ pub struct Paths {
 #[expect(missing_docs, reason = "plain coordinates, and sizes in the units of the level")]
 pub enum PathsShape {
     Line { from: [f64; 2], to: [f64; 2] },
+    Faint { from: [f64; 2], to: [f64; 2] },
     Area { low: [f64; 2], high: [f64; 2] },
     Circle { centre: [f64; 2], radius: f64 },
     Text { at: [f64; 2], text: String },
@@ -138,6 +139,7 @@ impl PathsShape {
     fn draw(&self, canvas: &mut Canvas, map: &Map) {
         match self {
             Self::Line { from, to } => canvas.line(map.at(*from), map.at(*to), INK, 2.0),
+            Self::Faint { from, to } => canvas.line(map.at(*from), map.at(*to), tint(AXIS, 0.7), 1.2),
             Self::Area { low, high } => {
                 let (from, to) = (map.at(*low), map.at(*high));
                 canvas.rectangle((from.0, to.1), (to.0, from.1), tint(AXIS, 0.35));

@@ -48,8 +48,8 @@ impl Repetitions<'_> {
     }
 }
 
-/// Quartiles over repetitions wherever one of them has a point: spent, low, median, high. A repetition that has ended
-/// keeps its last value.
+/// Quartiles over repetitions wherever one of them has a point: spent, low, median, high. Between two points a repetition lies on
+/// the line that joins them; one that has ended keeps its last value.
 pub fn quartiles(repetitions: &[Vec<(f64, f64)>]) -> Vec<(f64, [f64; 3])> {
     let begun = repetitions.iter().filter_map(|points| points.first()).map(|point| point.0);
     let first = begun.fold(f64::NEG_INFINITY, f64::max);
@@ -57,12 +57,21 @@ pub fn quartiles(repetitions: &[Vec<(f64, f64)>]) -> Vec<(f64, [f64; 3])> {
     places.sort_by(f64::total_cmp);
     places.dedup();
     let at = |place: f64| {
-        let last = |points: &Vec<(f64, f64)>| points.iter().take_while(|point| point.0 <= place).last().copied();
-        let mut values: Vec<f64> = repetitions.iter().filter_map(last).map(|point| point.1).collect();
+        let mut values: Vec<f64> = repetitions.iter().filter_map(|points| on_the_way(points, place)).collect();
         values.sort_by(f64::total_cmp);
         [0.25, 0.5, 0.75].map(|share| quantile(&values, share))
     };
     places.into_iter().filter(|place| *place >= first).map(|place| (place, at(place))).collect()
+}
+
+/// The figure of a repetition when this was spent; none before its first point.
+fn on_the_way(points: &[(f64, f64)], place: f64) -> Option<f64> {
+    let after = points.partition_point(|point| point.0 <= place);
+    let before = points.get(after.checked_sub(1)?)?;
+    Some(match points.get(after) {
+        Some(next) => before.1 + (next.1 - before.1) * (place - before.0) / (next.0 - before.0),
+        None => before.1,
+    })
 }
 
 /// A quantile of sorted values, between two of them where it lies there.
@@ -82,5 +91,12 @@ mod tests {
         let quartiles = Repetitions(&repetitions).quartiles();
         let medians: Vec<(f64, f64)> = quartiles.into_iter().map(|(spent, quartile)| (spent, quartile[1])).collect();
         assert_eq!(medians, [(10.0, 0.25), (20.0, 0.75), (30.0, 0.9)]);
+    }
+
+    #[test]
+    fn points_of_one_that_lie_between_those_of_another_make_no_steps() {
+        let repetitions = [vec![(0.0, 0.0), (10.0, 1.0)], vec![(0.0, 0.0), (5.0, 0.5), (10.0, 1.0)]];
+        let medians = quartiles(&repetitions).into_iter().map(|(spent, [_, median, _])| (spent, median));
+        assert!(medians.eq([(0.0, 0.0), (5.0, 0.5), (10.0, 1.0)]));
     }
 }

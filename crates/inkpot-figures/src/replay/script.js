@@ -86,7 +86,6 @@
     const style = getComputedStyle(document.documentElement);
     const own = (name) => style.getPropertyValue(name).trim();
     colours = Object.fromEntries(["ground", "faint", "signal", "ink", "paper", "grid", "axis", "caption", "lull", "mark"].map((name) => [name, own("--" + name)]));
-    colours.lullInk = own("--lull-ink");
     colours.seats = Array.from({ length: SEATS }, (_, seat) => own("--seat-" + seat));
   };
 
@@ -334,10 +333,6 @@
         const [from, to] = this.data.end.lull;
         context.fillStyle = colours.lull;
         context.fillRect(x(from), 4, x(to) - x(from), base - 4);
-        context.fillStyle = colours.lullInk;
-        context.textAlign = "left";
-        const text = "longest lull";
-        if (x(to) - x(from) > context.measureText(text).width + 10) context.fillText(text, x(from) + 5, base - 5);
       }
       const values = this.data.scores.flatMap(([, scores]) => scores);
       const [least, most] = [Math.min(0, ...values), Math.max(1, ...values)];
@@ -382,7 +377,8 @@
       context.fillStyle = colours.caption;
       context.textAlign = "left";
       const faults = this.seats.some((seat) => seat.faults.length > 0) ? "; crosses are faults" : "";
-      context.fillText(`score, then the decisions of each seat${faults}`, 0, height - 3);
+      const lull = this.data.end.lull ? "; shaded: the longest lull" : "";
+      context.fillText(`score, then the decisions of each seat${faults}${lull}`, 0, height - 3);
       context.textAlign = "right";
       context.fillText(this.time(this.last), width, height - 3);
       canvas.setAttribute("aria-label", `Scores and decisions from the start to ${this.time(this.last)}`);

@@ -20,6 +20,8 @@ use crate::terminal;
 pub(super) const FRAME: Duration = Duration::from_millis(100);
 /// The narrowest terminal in which two things stand side by side.
 const WIDE: u16 = 90;
+/// Cells of the gauge, where there is room.
+const GAUGE: usize = 24;
 /// Room for what stands at the right.
 const ASIDE: u16 = 34;
 
@@ -242,7 +244,8 @@ impl<'a> View<'a> {
             count(rate.round() as u64)
         );
         let share = (round.spent as f64 / round.most.max(1) as f64).clamp(0.0, 1.0);
-        let done = Span::styled(format!("{:24}", bar(share, 24)), self.style(Color::LightBlue));
+        let cells = usize::from(area.width).saturating_sub(text.chars().count() + 1).min(GAUGE);
+        let done = Span::styled(format!("{:cells$}", bar(share, cells)), self.style(Color::LightBlue));
         frame.render_widget(Paragraph::new(Line::from(vec![done, Span::raw(format!(" {text}"))])), area);
     }
 }

@@ -27,6 +27,8 @@ pub(super) fn draw(searched: &Searched, gallery: &Gallery) -> Result<Drawing, Fa
     let stands = |at: [f64; 2]| shapes.iter().any(|shape| matches!(shape, Shape::Ring { centre, .. } if *centre == at));
     let level = shapes.iter().filter_map(|shape| match shape.clone() {
         Shape::Line { from, to, paint: Paint::Ground, .. } => Some(PathsShape::Line { from, to }),
+        // What is faint lies behind all: arrows of a wind, a grid.
+        Shape::Line { from, to, paint: Paint::Faint, .. } => Some(PathsShape::Faint { from, to }),
         Shape::Rectangle { low, high, paint: Paint::Ground } => Some(PathsShape::Area { low, high }),
         Shape::Ring { centre, radius, paint } if paint == Paint::Ground || named(centre) => {
             Some(PathsShape::Circle { centre, radius })
