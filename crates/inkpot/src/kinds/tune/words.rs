@@ -10,9 +10,10 @@ use crate::show::format::{count, plain, said, said_figure, solution};
 /// What was found, in one sentence.
 pub(crate) fn sentence(tuning: &TuneSummary) -> String {
     let rungs = tuning.rungs.len();
-    let whole = tuning.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met)).count();
-    let names = |met: bool| -> Vec<&str> {
-        let rungs = tuning.rungs.iter().filter(|rung| hard(rung).all(|target| verdict(target) == Met::Met) == met);
+    let met = |rung: &SheetRung| hard(rung).all(|target| verdict(target) == Met::Met);
+    let whole = tuning.rungs.iter().filter(|rung| met(rung)).count();
+    let names = |word: &str| -> Vec<&str> {
+        let rungs = tuning.rungs.iter().filter(|rung| !met(rung) && unmet(rung) == word);
         rungs.map(|rung| rung.name.as_str()).collect()
     };
     let settings: Vec<String> =
@@ -20,15 +21,32 @@ pub(crate) fn sentence(tuning: &TuneSummary) -> String {
     match rungs - whole {
         0 if rungs == 1 => format!("The rung is met: {}.", settings.join("; ")),
         0 => format!("All {rungs} rungs are met: {}.", settings.join("; ")),
-        1 if rungs == 1 => format!("The rung is not met; closest is {}.", settings.join("; ")),
-        _ if whole == 0 => format!("No rung is met; closest are {}.", settings.join("; ")),
-        missed => format!(
-            "{whole} of {rungs} rungs are met, {} {} not; closest are {}.",
-            names(false).join(", "),
-            if missed == 1 { "is" } else { "are" },
-            settings.join("; ")
-        ),
+        1 if rungs == 1 => format!("The rung is {}; closest is {}.", unmet(&tuning.rungs[0]), settings.join("; ")),
+        _ => {
+            let (open, missed) = (names(OPEN), names(MISSED));
+            let state = |names: &[&str], word: &str| match names {
+                [] => None,
+                [only] => Some(format!("{only} is {word}")),
+                several => Some(format!("{} are {word}", several.join(", "))),
+            };
+            let states: Vec<String> = state(&open, OPEN).into_iter().chain(state(&missed, MISSED)).collect();
+            let head = match (whole, open.is_empty(), missed.is_empty()) {
+                (0, true, _) => "No rung is met".into(),
+                (0, _, true) => "No rung is proved yet".into(),
+                (0, ..) => format!("No rung is met: {}", states.join(", ")),
+                _ => format!("{whole} of {rungs} rungs are met, {}", states.join(", ")),
+            };
+            format!("{head}; closest are {}.", settings.join("; "))
+        }
     }
+}
+
+/// Words for a rung that is not met: its proof says so, or not yet.
+const MISSED: &str = "not met";
+const OPEN: &str = "not separable yet";
+
+fn unmet(rung: &SheetRung) -> &'static str {
+    if hard(rung).any(|target| verdict(target) == Met::NotMet) { MISSED } else { OPEN }
 }
 
 fn hard(rung: &SheetRung) -> impl Iterator<Item = &Target> {
