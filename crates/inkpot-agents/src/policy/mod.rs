@@ -236,7 +236,8 @@ impl<G: Game> Agent<G> for Policy<G> {
         for weighed in &mut all {
             weighed.value = weighed.share.map_or(weighed.value, libm::log);
         }
-        let (observed, given) = figures.map(|(observed, given)| (observed.to_vec(), given.to_vec())).unwrap_or_default();
+        let (observed, given) =
+            figures.map(|(observed, given)| (observed.to_vec(), given.to_vec())).unwrap_or_default();
         Some(Thoughts { observed, given, ..Thoughts::of(all) })
     }
 }

@@ -51,7 +51,8 @@ pub(crate) fn line(actions: &[Value]) -> String {
 /// All of it as text.
 pub(crate) fn text(explained: &Explained, game: &str, agent: &str, layers: u32, color: bool) -> String {
     let mut parts = vec![finding(explained, game, agent)];
-    let Some(thoughts) = explained.thoughts.as_ref().filter(|thoughts| explained.seat.is_some() && says(thoughts)) else {
+    let Some(thoughts) = explained.thoughts.as_ref().filter(|thoughts| explained.seat.is_some() && says(thoughts))
+    else {
         return parts.remove(0);
     };
     if !thoughts.options.is_empty() {

@@ -15,7 +15,7 @@ use crate::source::Source;
 use crate::{briefs, hint, output};
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 18] = [
+pub(crate) const BRIEFS: [(&str, &str); 19] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
     ("ladder.toml", include_str!("../../briefs/ladder.toml")),
@@ -32,6 +32,7 @@ pub(crate) const BRIEFS: [(&str, &str); 18] = [
     ("field.toml", include_str!("../../briefs/field.toml")),
     ("windward.toml", include_str!("../../briefs/windward.toml")),
     ("learn.toml", include_str!("../../briefs/learn.toml")),
+    ("race.toml", include_str!("../../briefs/race.toml")),
     ("moor.toml", include_str!("../../briefs/moor.toml")),
     ("styles.toml", include_str!("../../briefs/styles.toml")),
 ];

@@ -270,7 +270,11 @@ fn seat_frame(seat: &SeatShot) -> FrameSeat {
         sight: scenes::drawn(&seat.perceived),
         place: seat.place,
         choice: seat.choice.as_ref().map(action),
-        mind: seat.thoughts.as_ref().filter(|thoughts| says(thoughts)).map(|thoughts| mind(thoughts, seat.choice.as_ref())),
+        mind: seat
+            .thoughts
+            .as_ref()
+            .filter(|thoughts| says(thoughts))
+            .map(|thoughts| mind(thoughts, seat.choice.as_ref())),
         measures: seat.measures.clone(),
         faults: seat.faults,
     }

@@ -144,7 +144,10 @@ fn a_page_stands_alone_and_is_the_same_each_time() {
     let replayed = bench.json("match --again pair/3");
     let film = films(&page).remove(0);
     let last = replayed["scores"].as_array().expect("scores").last().expect("one").clone();
-    assert_eq!(film["scores"].as_array().expect("scores").last(), Some(&json!([last["tick"], last["scores"], last["by"]])));
+    assert_eq!(
+        film["scores"].as_array().expect("scores").last(),
+        Some(&json!([last["tick"], last["scores"], last["by"]]))
+    );
     assert!(
         page.contains("inkpot match --again pair/3") || film["about"]["facts"].to_string().contains("--again pair/3")
     );

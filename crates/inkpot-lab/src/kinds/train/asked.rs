@@ -26,11 +26,14 @@ pub struct Train {
     /// The legs on which it learns before it comes to the level, rules and opponents of the aim, in order.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub legs: Vec<Leg>,
+    /// Whether matches take turns on all legs and on the level of the aim, from the first to the last.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub mixed: bool,
     /// Decisions that each repetition may learn from.
     pub steps: u64,
 }
 
-/// A leg of a course: something easier, which is learned first.
+/// A leg of a course: something easier, which is learned first; or, where legs are mixed, another place to learn.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Leg {
     /// The level, resolved.
@@ -40,14 +43,14 @@ pub struct Leg {
     /// The opponents, as many as there are kinds of them; nobody where it plays alone or against itself.
     pub opponents: Vec<Entrant>,
     /// The value of the yardstick's figure, looked at here, from which on the leg is passed; up to which, where less is
-    /// wanted.
-    pub pass: f64,
+    /// wanted. None where legs are mixed.
+    pub pass: Option<f64>,
 }
 
 impl Leg {
     /// Whether it is passed by this value of the yardstick's figure.
     pub(super) fn is_passed(&self, value: f64, yardstick: &Yardstick) -> bool {
-        if yardstick.less { value <= self.pass } else { value >= self.pass }
+        self.pass.is_some_and(|pass| if yardstick.less { value <= pass } else { value >= pass })
     }
 }
 

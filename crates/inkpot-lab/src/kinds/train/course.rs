@@ -31,7 +31,7 @@ impl Course {
 
     /// Whether it has passed all.
     pub(super) fn is_over(&self, train: &Train) -> bool {
-        self.leg() >= train.legs.len()
+        train.mixed || self.leg() >= train.legs.len()
     }
 
     /// The look at a leg that came with a look at the yardstick, these counted from 1; none once all legs were passed.
@@ -63,7 +63,7 @@ impl Course {
     /// Takes in what came of that, after this many decisions.
     pub(super) fn take(&mut self, train: &Train, evaluation: &Evaluation, steps: u64, game: &dyn GameEntry) {
         let number = self.leg();
-        let Some(leg) = train.legs.get(number) else { return };
+        let Some(leg) = train.legs.get(number).filter(|_| !train.mixed) else { return };
         let looked = Looked::of(evaluation, train.looking_at(number).pairings(), &train.aim, game.sheet());
         let passed = leg.is_passed(looked.value, &train.aim.yardstick);
         self.looks.push(LegLook { leg: number, steps, looked, passed });
@@ -73,12 +73,13 @@ impl Course {
     pub(super) fn found(&self, train: &Train) -> Vec<LegFound> {
         let of = |number: usize| self.looks.iter().filter(move |look| look.leg == number);
         let each = train.legs.iter().enumerate();
-        each.map(|(number, leg)| LegFound {
-            level: leg.level.to_string(),
-            pass: leg.pass,
-            passed: of(number).find(|look| look.passed).map(|look| look.steps),
-            last: of(number).next_back().and_then(|look| look.looked.interval),
-        })
-        .collect()
+        each.filter_map(|(number, leg)| Some((number, leg, leg.pass?)))
+            .map(|(number, leg, pass)| LegFound {
+                level: leg.level.to_string(),
+                pass,
+                passed: of(number).find(|look| look.passed).map(|look| look.steps),
+                last: of(number).next_back().and_then(|look| look.looked.interval),
+            })
+            .collect()
     }
 }

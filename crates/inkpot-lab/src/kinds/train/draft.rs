@@ -11,6 +11,7 @@ use crate::kinds::found::AimDraft;
 pub struct TrainDraft {
     pub aim: AimDraft,
     pub legs: Vec<LegDraft>,
+    pub mixed: Option<bool>,
     pub self_play: Option<bool>,
     pub steps: Option<u64>,
 }

@@ -37,7 +37,7 @@ pub(super) fn write<'a>(train: &'a Train, repetitions: impl Iterator<Item = &'a 
                 known(summary.moved),
                 summary.loss,
                 known(positions),
-                leg.map_or(train.legs.len(), |leg| leg.leg) as f64 + 1.0,
+                leg.map_or(if train.mixed { 0 } else { train.legs.len() }, |leg| leg.leg) as f64 + 1.0,
                 leg.map_or(f64::NAN, |leg| leg.looked.value),
             ];
             let all = summary.taken.iter().sum::<u64>() as f64;

@@ -25,6 +25,8 @@ pub(super) struct Lesson<'a> {
     staged: usize,
     /// Fixed opponents; 1 where it plays alone, or both sides.
     fixed: usize,
+    /// The lessons of the legs that matches take turns on, each once it was laid out and while another is staged.
+    laid: Vec<Vec<Box<dyn Lessons>>>,
     /// One a fixed opponent, and behind them the one against a past self that is under way.
     lessons: Vec<Box<dyn Lessons>>,
     /// What the learner was before, and how it did against each.
@@ -105,6 +107,7 @@ impl<'a> Lesson<'a> {
             leg: 0,
             staged: 0,
             fixed: 0,
+            laid: (0..=train.legs.len()).map(|_| Vec::new()).collect(),
             lessons: Vec::new(),
             past: Arc::default(),
             met: None,
@@ -126,10 +129,16 @@ impl<'a> Lesson<'a> {
         lesson
     }
 
-    /// Lays out a leg.
+    /// Lays out a leg, once.
     fn stage(&mut self, leg: usize) {
+        self.lessons.truncate(self.fixed);
+        self.laid[self.staged] = std::mem::take(&mut self.lessons);
         self.staged = leg;
-        self.lessons = self.train.lessons(self.number, leg).iter().map(|setting| staged(setting, self.game)).collect();
+        self.lessons = std::mem::take(&mut self.laid[leg]);
+        if self.lessons.is_empty() {
+            let settings = self.train.lessons(self.number, leg);
+            self.lessons = settings.iter().map(|setting| staged(setting, self.game)).collect();
+        }
         self.fixed = self.lessons.len();
     }
 
@@ -179,19 +188,31 @@ impl<'a> Lesson<'a> {
         self.fell.as_deref()
     }
 
+    /// Whose turn it is where legs are mixed, and the place of this block among those of the leg.
+    fn turn(&self, episode: u64) -> (usize, u64) {
+        let block = episode / self.train.matches_a_block();
+        let legs = if self.train.mixed { self.train.legs.len() as u64 + 1 } else { 1 };
+        ((block % legs) as usize, block / legs)
+    }
+
     fn spot(&self, episode: u64) -> (usize, Spot) {
         let past = u64::from(self.train.meets_past());
         let (a_block, opponents) = (self.train.matches_a_block(), self.fixed as u64 + past);
         let rotation = (episode % a_block) as usize;
-        let opponent = (episode / a_block % opponents) as usize;
-        let block = episode / a_block / opponents;
+        let (_, place) = self.turn(episode);
+        let opponent = (place % opponents) as usize;
+        let block = place / opponents;
         (opponent, Spot { cell: 0, block, rotation, match_index: 0, leads: false })
     }
 
     /// Begins a match; false where it is over before the learner can decide, as it may be by what the other does first.
     fn begin_match(&mut self, episode: u64) -> bool {
         let again = self.again.take();
-        let leg = again.map_or(self.leg, |again| again.leg);
+        let leg = match again {
+            Some(again) => again.leg,
+            None if self.train.mixed => self.turn(episode).0,
+            None => self.leg,
+        };
         if leg != self.staged {
             self.stage(leg);
         }

@@ -165,6 +165,7 @@ fn exact(train: &Train, repetition: &Repetition) -> Option<String> {
 fn not_passed(train: &Train, repetition: &Repetition) -> Option<String> {
     let (number, figure) = (repetition.course.leg(), &train.aim.yardstick.figure);
     let leg = train.legs.get(number)?;
+    let pass = leg.pass?;
     let last = repetition.course.last().map_or(f64::NAN, |look| look.looked.value);
     Some(format!(
         "it did not pass leg {} of {} (`{}`): `{figure}` was {last:.3} at the last look, and the pass mark is {}; what \
@@ -172,7 +173,7 @@ fn not_passed(train: &Train, repetition: &Repetition) -> Option<String> {
         number + 1,
         train.legs.len(),
         leg.level,
-        leg.pass
+        pass
     ))
 }
 

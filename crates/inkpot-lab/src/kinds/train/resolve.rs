@@ -37,7 +37,12 @@ pub fn resolve_train(draft: &TrainDraft, registry: &Registry) -> Result<Train, V
     let each = draft.legs.iter().enumerate();
     let legs: Vec<_> =
         each.filter_map(|(number, asked_leg)| leg(&mut checker, number, asked_leg, draft, &aim)).collect();
-    let train = Train { aim, method, self_play, legs, steps };
+    let mixed = draft.mixed.unwrap_or(false);
+    if mixed && draft.legs.is_empty() {
+        let help = "add [[leg]] with the level of each, or leave `mixed` out";
+        checker.problem("mixed", "there is no leg to mix in", help);
+    }
+    let train = Train { aim, method, self_play, legs, mixed, steps };
     idle_keys(&mut checker, stated, &train);
     together(&mut checker, &train);
     let problems = checker.found();
@@ -125,8 +130,15 @@ fn exact(checker: &mut Checker, train: &Train) {
 fn leg(checker: &mut Checker, number: usize, leg: &LegDraft, draft: &TrainDraft, aim: &Aim) -> Option<Leg> {
     let (at, game, yardstick) = (Place::item("leg", number), checker.game(), &aim.yardstick);
     let figure = &yardstick.figure;
-    let help = format!("add `pass`, the value of `{figure}` at which the next leg begins");
+    let mixed = draft.mixed.unwrap_or(false);
+    let help =
+        format!("add `pass`, the value of `{figure}` at which the next leg begins, or `mixed = true` to the brief");
     match leg.pass {
+        Some(_) if mixed => {
+            let help = "leave it out: matches take turns on all legs";
+            checker.problem(at.key("pass"), "no leg is passed where legs are mixed", help);
+        }
+        None if mixed => {}
         None => checker.problem(at.clone(), "the leg has no pass mark", help),
         Some(pass) if !pass.is_finite() || yardstick.is_share && !(0.0..=1.0).contains(&pass) => {
             checker.problem(at.key("pass"), format!("`{figure}` is never {pass}"), "a share lies from 0 to 1");
@@ -155,7 +167,7 @@ fn leg(checker: &mut Checker, number: usize, leg: &LegDraft, draft: &TrainDraft,
         checker.problem(at.key("opponent"), "the agent plays alone in this brief, so a leg has no opponents", help);
     }
     let opponents = if named.is_empty() { aim.opponents.clone() } else { named };
-    Some(Leg { level, rules, opponents, pass: leg.pass? })
+    (mixed || leg.pass.is_some()).then_some(Leg { level, rules, opponents, pass: leg.pass })
 }
 
 /// What fits together only as a whole.

@@ -165,6 +165,36 @@ fn a_course_moves_on_by_the_pass_mark_and_keeps_what_each_leg_came_to() {
 }
 
 #[test]
+fn mixed_legs_take_turns_and_each_has_its_blocks_in_order() {
+    let legs: Vec<LegDraft> = ["triangle", "channel"]
+        .map(|level| LegDraft { level: Some(Level::named(level, Knobs::default())), ..LegDraft::default() })
+        .into();
+    let (mixed, registry) = train(|draft| {
+        draft.legs.clone_from(&legs);
+        draft.mixed = Some(true);
+    });
+    let game = game(&mixed, &registry);
+    let observed = |lesson: &mut Lesson, episode: u64| {
+        lesson.begin(episode);
+        let mut figures = Vec::new();
+        lesson.observe(&mut figures);
+        figures
+    };
+    let mut turns = Lesson::new(&mixed, 0, game);
+    // Out of order, since a lesson is laid out once and found again.
+    let seen: Vec<_> = [0, 4, 2, 1, 3, 5].map(|episode| (episode, observed(&mut turns, episode))).into();
+    for (episode, figures) in seen {
+        let level = mixed
+            .legs
+            .get(episode as usize % 3)
+            .map_or_else(|| mixed.aim.ground.level.clone(), |leg| leg.level.clone());
+        let (alone, registry) = train(|draft| draft.aim.level = Some(level));
+        let mut lesson = Lesson::new(&alone, 0, self::game(&alone, &registry));
+        assert_eq!(figures, observed(&mut lesson, episode / 3), "match {episode}");
+    }
+}
+
+#[test]
 fn a_state_that_was_written_and_read_learns_the_same() {
     let (train, registry) = train(|_| {});
     let game = game(&train, &registry);
@@ -184,7 +214,7 @@ fn a_state_that_was_written_and_read_learns_the_same() {
 #[test]
 fn what_cannot_be_learned_is_refused_with_its_place() {
     type Change = fn(&mut TrainDraft);
-    let cases: [(&str, &str, Change); 8] = [
+    let cases: [(&str, &str, Change); 10] = [
         ("subject.agent", "`tacker` does not learn", |draft| draft.aim.subject.agent = "tacker".into()),
         ("method.name", "learns single positions", |draft| draft.aim.method.name = Some("sarsa".into())),
         ("method.name", "`ppoo`", |draft| draft.aim.method.name = Some("ppoo".into())),
@@ -192,6 +222,11 @@ fn what_cannot_be_learned_is_refused_with_its_place() {
         ("term[0].pays", "`monthly`", |draft| draft.aim.terms[0].pays = Some("monthly".into())),
         ("subject.layers", "too large", |draft| draft.aim.subject.layers = Some(vec![1024.0; 3])),
         ("leg[0]", "", |draft| draft.legs = vec![LegDraft::default()]),
+        ("mixed", "no leg", |draft| draft.mixed = Some(true)),
+        ("leg[0].pass", "mixed", |draft| {
+            draft.mixed = Some(true);
+            draft.legs = vec![LegDraft { pass: Some(0.5), ..LegDraft::default() }];
+        }),
         ("steps", "`steps`", |draft| draft.steps = Some(0)),
     ];
     for (place, what, change) in cases {

@@ -246,9 +246,9 @@ pub(crate) fn write_legs(legs: &[Leg], out: &mut String) {
     for leg in legs {
         let _ = write!(
             out,
-            "\n[[leg]]\nlevel = {}\npass = {}\nrules = {}\n",
+            "\n[[leg]]\nlevel = {}\n{}rules = {}\n",
             text(&leg.level.to_string()),
-            number(leg.pass),
+            leg.pass.map(|pass| format!("pass = {}\n", number(pass))).unwrap_or_default(),
             inline_knobs(&leg.rules)
         );
         write_opponents("leg.opponent", &leg.opponents, out);

@@ -14,7 +14,8 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let aim = read_aim(&mut top, brief)?;
     let legs = read_legs(&mut top, aim.game.name(), brief)?;
-    let draft = TrainDraft { aim, legs, self_play: top.flag("self_play"), steps: top.count("steps") };
+    let draft =
+        TrainDraft { aim, legs, mixed: top.flag("mixed"), self_play: top.flag("self_play"), steps: top.count("steps") };
     top.finish();
     if !is_readable(&draft.aim) {
         return Ok(Err(Vec::new()));
@@ -25,7 +26,8 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
 /// The brief of a training with every default filled in. Reading it again gives the same search.
 pub(super) fn write(train: &Train) -> String {
     let mut out = String::new();
-    let head = format!("steps = {}\nself_play = {}\n", train.steps, train.self_play);
+    let mixed = if train.mixed { "mixed = true\n" } else { "" };
+    let head = format!("steps = {}\nself_play = {}\n{mixed}", train.steps, train.self_play);
     write_head(&train.aim, StudyKind::Train, &head, &mut out);
     write_method(train.method.name.name(), &train.method.knobs, &mut out);
     write_terms(&train.aim, StudyKind::Train, &mut out);
