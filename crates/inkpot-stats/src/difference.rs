@@ -94,7 +94,8 @@ fn padded(sample: &Moments) -> Option<Estimate> {
     let centre = (blocks * mean + 0.5) / more;
     let squares = sd * sd * (blocks - 1.0) + blocks * mean * mean + 0.5;
     let variance = (squares - more * centre * centre).max(0.0) / (more - 1.0);
-    Some(Estimate { count: more, mean: centre, variance: variance / more })
+    // What is added gives no degree of freedom.
+    Some(Estimate { count: blocks, mean: centre, variance: variance / more })
 }
 
 /// Holm's (1979) step-down adjustment: p-values that keep the chance of any false claim among all of them below the

@@ -48,17 +48,17 @@ fn page(sections: Vec<Section>) -> String {
 }
 
 #[test]
-fn a_section_tells_what_should_be_known_first_then_what_was_found_then_how() {
+fn a_section_opens_with_figure_and_table_then_says_what_was_found_and_with_which_caveats() {
     let html = page(vec![section("birds", "heron")]);
     let parts = [
         "<h1>What the birds did</h1>",
         "100 matches",
         "<h2>birds</h2>",
-        "only few blocks of heron",
-        "<p>heron leads.</p>",
-        "<dt>Game</dt><dd>heron</dd>",
         "aria-label=\"rates of heron\"",
         "<caption>Entrants</caption>",
+        "<p>heron leads.</p>",
+        "only few blocks of heron",
+        "<dt>Game</dt><dd>heron</dd>",
         "Intervals are 95 %.",
         "name = heron",
         "Made by inkpot.",
@@ -66,6 +66,14 @@ fn a_section_tells_what_should_be_known_first_then_what_was_found_then_how() {
     let places: Vec<usize> =
         parts.iter().map(|part| html.find(part).unwrap_or_else(|| panic!("{part} is missing"))).collect();
     assert!(places.is_sorted(), "{places:?}");
+}
+
+#[test]
+fn words_in_backticks_are_set_as_code() {
+    let found = vec!["turn `skill` & `a<b>` up".to_string(), "a lone ` stays".into()];
+    let html = page(vec![Section { found, ..section("birds", "heron") }]);
+    assert!(html.contains("<p>turn <code>skill</code> &amp; <code>a&lt;b&gt;</code> up</p>"), "{html}");
+    assert!(html.contains("<p>a lone ` stays</p>"));
 }
 
 #[test]

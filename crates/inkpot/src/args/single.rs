@@ -113,7 +113,7 @@ pub(super) fn positive(text: &str) -> Result<f64, String> {
 /// Shows what an agent weighs at a position: value, visits or depth, share of the budget and best line of each option.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north\n  inkpot explain --again batch-sowing-001/3 --turn 5\n  inkpot explain --again batch-sowing-001/3 --agent minimax:depth=8"
+    after_help = "Examples:\n  inkpot explain sowing --agent treesearch --layers 2 --position 4,4,4,4,4,4/0,4,4,4,4,4/0:4/north\n  inkpot explain --again batch-sowing-001/3 --agent minimax:depth=8"
 )]
 pub(crate) struct ExplainArgs {
     /// The game

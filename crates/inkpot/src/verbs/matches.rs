@@ -34,7 +34,7 @@ pub(super) fn run(args: &MatchArgs, desk: &Desk) -> Result<(), Failure> {
         let names = course.names(plan);
         let text = if desk.quiet { ending(&course.rows.rows, &names) } else { course.text(plan, game, desk.color) };
         desk.print(text);
-        if let Some(path) = args.trace.as_ref().filter(|_| course.written.is_ok()) {
+        if let Some(path) = args.trace.as_ref().filter(|_| course.written.is_ok() && !desk.quiet) {
             desk.print(format!("\nTrace in {}.", path.display()));
         }
     }

@@ -409,7 +409,7 @@ fn knobs_under_another_file_name_keep_their_bytes() {
 #[test]
 fn what_changes_nothing_or_cannot_be_is_refused_with_its_place() {
     type Change = fn(&mut EvolveDraft);
-    let cases: [(&str, &str, Change); 14] = [
+    let cases: [(&str, &str, Change); 16] = [
         ("term", "", |draft| draft.aim.terms.clear()),
         ("term[0].figure", "`wins`", |draft| draft.aim.terms[0].figure = "wins".into()),
         ("subject.agent", "`fencr`", |draft| draft.aim.subject.agent = "fencr".into()),
@@ -426,6 +426,8 @@ fn what_changes_nothing_or_cannot_be_is_refused_with_its_place() {
             draft.aim.method.knobs = Knobs::default().with("population", -3.0);
         }),
         ("yardstick.figure", "`glory`", |draft| draft.aim.yardstick.figure = Some("glory".into())),
+        ("yardstick.target", "is a share, and 95 is none", |draft| draft.aim.yardstick.target = Some(95.0)),
+        ("yardstick.target", "no number of matches shows", |draft| draft.aim.yardstick.target = Some(1.0)),
         ("opponent[0]", "`hern`", |draft| draft.aim.opponents[0].agent = "hern".into()),
         ("", "no opponent", |draft| draft.aim.opponents.clear()),
     ];

@@ -3,7 +3,7 @@
 use super::asked::{FEW, SHORT, Train};
 use super::learner::Learner;
 use super::repetition::Repetition;
-use crate::kinds::found::{Shape, apart, fell_back, has_risen, is_without_success, never_succeeded};
+use crate::kinds::found::{Shape, TrainingName, apart, fell_back, has_risen, is_without_success, never_succeeded};
 
 /// An option with a smaller share than this is hardly ever taken; where all others together have no more, it is always.
 const NEVER: f64 = 0.001;
@@ -39,7 +39,22 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition], ticks_per_sec
         ];
         notes.extend(each.into_iter().flatten().map(|what| format!("repetition {number}: {what}")));
     }
+    notes.extend(ceiling(train, repetitions));
     notes
+}
+
+/// That the most to be had of one opponent can be known, where a table learned and does not win nearly all.
+fn ceiling(train: &Train, repetitions: &[Repetition]) -> Option<String> {
+    let yardstick = &train.aim.yardstick;
+    let [opponent] = yardstick.opponents.as_slice() else { return None };
+    let learns = train.method.name.learns_positions() && train.method.name != TrainingName::Exact;
+    (learns && yardstick.is_share && !repetitions.iter().all(|repetition| is_high(train, repetition))).then(|| {
+        format!(
+            "no agent takes more from `{}` than its best response, and the figure may lie near that: learn it by `name = \"exact\"` in \
+             [method], with `{}` as the only opponent, to see how much is left",
+            opponent.name, opponent.name
+        )
+    })
 }
 
 /// Whether it has nothing to show for what it learned: no success, and no rise over its looks.

@@ -77,6 +77,11 @@ pub(crate) fn loss_of(target: &Target, mean: f64, variance: f64) -> f64 {
         let above = if target.high().is_finite() { beyond(mean - target.high() + inset) } else { 0.0 };
         below + above
     };
+    // A hard target is met or not: near an end squares alone would give little for being on the right side of it.
+    let misses = |distance: f64| {
+        if sd < 1e-12 { f64::from(u8::from(distance > 0.0)) } else { inkpot_stats::normal_share(distance / sd) }
+    };
+    let missed = if target.hard { misses(target.low() - mean) + misses(mean - target.high()) } else { 0.0 };
     let counts = if target.hard { target.weight } else { SOFT * target.weight };
-    counts * off / (within * within)
+    counts * (off / (within * within) + missed)
 }
