@@ -77,7 +77,7 @@ fn the_demo_tells_its_story_and_the_page_agrees_with_the_summaries() {
     browser.go(&format!("file://{}", bench.path("shown/report.html").display()));
     assert_eq!(browser.run("return document.title"), "17 studies of berths, piste, regatta, sowing");
     let folded = browser.run("return [...document.querySelectorAll('details.folded')].map(own => own.open)");
-    assert_eq!(folded, serde_json::json!([false; 17]));
+    assert_eq!(folded, serde_json::json!(vec![false; 17]));
     let figures = browser.run("return document.querySelectorAll('figure svg').length");
     assert!(figures.as_u64().is_some_and(|figures| figures > 10), "{figures}");
     browser.assert_quiet();
