@@ -105,7 +105,7 @@ fn finding(explained: &Explained, game: &str, agent: &str) -> String {
     });
     let unknown = options().next().is_some() && options().all(|option| option.value.is_nan());
     let value = value.or_else(|| unknown.then(|| "; it knows the value of no option here".into()));
-    let silent = if !explained.thoughts.as_ref().is_some_and(says) { "; it does not say what it weighs" } else { "" };
+    let silent = if explained.thoughts.as_ref().is_some_and(says) { "" } else { "; it does not say what it weighs" };
     format!("{place}: {agent} in seat {seat} chooses {}{}{silent}.", action(best), value.unwrap_or_default())
 }
 

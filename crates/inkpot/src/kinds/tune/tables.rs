@@ -23,7 +23,7 @@ pub(super) fn values(tuning: &TuneSummary) -> Table {
         let row = move |knob: &SheetKnob| {
             let cells = vec![
                 Cell::text(&rung.name),
-                Cell::of(rung.title.values().next(), |title| Cell::text(title)),
+                Cell::of(rung.title.values().next(), Cell::text),
                 Cell::Text(players.join(", ")),
                 Cell::text(short(&knob.knob)),
                 knob.value.number().map_or_else(|| Cell::Text(value(&knob.value)), Cell::Number),
@@ -53,7 +53,7 @@ pub(super) fn targets(tuning: &TuneSummary) -> Table {
             let interval = target.measured.map(|interval| interval.interval());
             let cells = vec![
                 Cell::text(&rung.name),
-                Cell::of(rung.title.values().next(), |title| Cell::text(title)),
+                Cell::of(rung.title.values().next(), Cell::text),
                 Cell::Text(target.full_name()),
                 Cell::Text(wanted(target)),
                 Cell::of(interval, if target.is_rate() { Cell::Rate } else { Cell::Figure }),
