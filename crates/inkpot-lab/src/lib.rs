@@ -87,7 +87,7 @@ pub use plan::{Cell, Entrant, Ground, Plan, Variation};
 pub use plan_file::{PlanFileError, read_plan, write_plan};
 pub use plan_job::PlanJob;
 pub use pool::{PoolTable, pool_tables, rate_pool};
-pub use portrait::{Portrait, ScoreCourse, Trait, differing, score_course, score_words};
+pub use portrait::{Portrait, ScoreCourse, Trait, TraitDifference, differing, score_course, score_words};
 pub use rounds::{drawn, drawn_as_far};
 pub use run::{PlayError, Runner};
 pub use searching::{Ask, Results, SearchError, SearchJob, SearchRound, SearchWork, Searching, Watched, search};

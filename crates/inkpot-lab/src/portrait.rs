@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use inkpot_core::{HeldMatch, Measure, MeasureOf, Rows, Seat};
-use inkpot_stats::{Moments, mean_difference};
+use inkpot_stats::{Interval, Moments, mean_difference};
 
 use crate::turning::{Scored, score_counts};
 
@@ -144,20 +144,34 @@ pub fn score_words<'a>(courses: impl IntoIterator<Item = &'a ScoreCourse>) -> Ve
     words
 }
 
-/// The traits by which two portraits differ clearly, the clearest first: difference by the spread of blocks. All are held against
-/// one level together (Bonferroni).
-pub fn differing(first: &Portrait, second: &Portrait, confidence: f64) -> Vec<Trait> {
+/// A trait by which two portraits differ clearly.
+#[derive(Clone, Debug, PartialEq)]
+pub struct TraitDifference {
+    /// What differs.
+    pub of: Trait,
+    /// Whether it is of those that the agent met, or of the agent itself.
+    pub of_others: bool,
+    /// Its means in the first portrait and in the second.
+    pub means: [f64; 2],
+    /// First minus second (Welch), with an interval that holds for all traits together.
+    pub difference: Interval,
+}
+
+/// The traits by which two portraits differ clearly, the clearest first: difference by the spread of blocks. The intervals of all
+/// traits hold together (Bonferroni).
+pub fn differing(first: &Portrait, second: &Portrait, confidence: f64) -> Vec<TraitDifference> {
     let level = 1.0 - (1.0 - confidence) / (2 * first.traits.len().max(1)) as f64;
-    let clear = |what: &Trait| {
-        let (a, b) = (first.traits.get(what)?, second.traits.get(what)?);
-        let effect = |side: usize| {
-            let difference = mean_difference(&a[side], &b[side], level)?;
-            let spread = a[side].sd()?.hypot(b[side].sd()?);
-            (difference.low > 0.0 || difference.high < 0.0).then(|| difference.value.abs() / spread)
-        };
-        [effect(0), effect(1)].into_iter().flatten().reduce(f64::max)
-    };
-    let mut all: Vec<(f64, &Trait)> = first.traits.keys().filter_map(|what| Some((clear(what)?, what))).collect();
+    let mut all = Vec::new();
+    for (of, here) in &first.traits {
+        let Some(there) = second.traits.get(of) else { continue };
+        for (side, (a, b)) in here.iter().zip(there).enumerate() {
+            let clear = |difference: &Interval| difference.low > 0.0 || difference.high < 0.0;
+            let Some(difference) = mean_difference(a, b, level).filter(clear) else { continue };
+            let (Some(x), Some(y), Some(sd), Some(other_sd)) = (a.mean(), b.mean(), a.sd(), b.sd()) else { continue };
+            let effect = difference.value.abs() / sd.hypot(other_sd);
+            all.push((effect, TraitDifference { of: of.clone(), of_others: side == 1, means: [x, y], difference }));
+        }
+    }
     all.sort_by(|a, b| b.0.total_cmp(&a.0));
-    all.into_iter().map(|(_, what)| what.clone()).collect()
+    all.into_iter().map(|(_, difference)| difference).collect()
 }
