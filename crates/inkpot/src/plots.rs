@@ -51,14 +51,18 @@ pub(crate) fn drawings(gallery: &Gallery) -> Result<Vec<(Name, Drawing)>, Failur
 pub(crate) fn draw_all(gallery: &Gallery, study: &Study) -> Result<Vec<PathBuf>, Failure> {
     let mut files = Vec::new();
     for (name, drawing) in &drawings(gallery)? {
-        for ending in ["svg", "png"] {
-            let file = format!("figures/{}.{ending}", name.word());
-            let path = study.folder().join(&file);
-            study.write(&file, &bytes(drawing, &path)?)?;
-            files.push(path);
-        }
+        files.extend(keep(drawing, &name.word(), study)?);
     }
     Ok(files)
+}
+
+/// Writes a drawing into the study's folder, as SVG and PNG.
+pub(crate) fn keep(drawing: &Drawing, name: &str, study: &Study) -> Result<[PathBuf; 2], Failure> {
+    let files = ["svg", "png"].map(|ending| format!("figures/{name}.{ending}"));
+    for file in &files {
+        study.write(file, &bytes(drawing, Path::new(file))?)?;
+    }
+    Ok(files.map(|file| study.folder().join(file)))
 }
 
 /// Draws one figure.

@@ -376,11 +376,14 @@
       context.stroke();
       context.fillStyle = colours.caption;
       context.textAlign = "left";
-      const faults = this.seats.some((seat) => seat.faults.length > 0) ? "; crosses are faults" : "";
-      const lull = this.data.end.lull ? "; shaded: the longest lull" : "";
-      context.fillText(`score, then the decisions of each seat${faults}${lull}`, 0, height - 3);
+      const has = { faults: this.seats.some((seat) => seat.faults.length > 0), lull: this.data.end.lull };
+      const long = `score, then the decisions of each seat${has.faults ? "; crosses are faults" : ""}${has.lull ? "; shaded: the longest lull" : ""}`;
+      const short = `score, decisions${has.faults ? "; crosses: faults" : ""}${has.lull ? "; shaded: longest lull" : ""}`;
+      const end = this.time(this.last);
+      const wide = (text) => context.measureText(text).width;
+      context.fillText(wide(long) + wide(end) + 12 < width ? long : short, 0, height - 3);
       context.textAlign = "right";
-      context.fillText(this.time(this.last), width, height - 3);
+      context.fillText(end, width, height - 3);
       canvas.setAttribute("aria-label", `Scores and decisions from the start to ${this.time(this.last)}`);
     }
 

@@ -54,7 +54,7 @@ pub(crate) struct PlotArgs {
     /// The figure to draw [default: all that fit the study, as SVG and PNG in its folder]
     #[arg(long, value_enum, value_name = "FIGURE")]
     pub(crate) figure: Option<crate::figure_name::Name>,
-    /// Where to put the one figure: FILE.svg or FILE.png
+    /// Where to put the one figure: FILE.svg or FILE.png [default: both, in its folder]
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
     /// What the figure `learning` is drawn over [default: matches]

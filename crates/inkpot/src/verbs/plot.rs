@@ -3,6 +3,8 @@
 use std::path::PathBuf;
 
 use clap::ValueEnum;
+use inkpot_figures::Drawing;
+use inkpot_ledger::Study;
 use serde_json::json;
 
 use crate::args::PlotArgs;
@@ -23,11 +25,7 @@ pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
     let gallery = plots::gallery(&stored, &summary, &args.measure, desk)?;
     let files = match args.figure {
         None => plots::draw_all(&gallery, &stored)?,
-        Some(name) => {
-            let path = args.out.clone().unwrap_or_else(|| stored.folder().join(format!("figures/{}.svg", name.word())));
-            plots::save(&plots::draw(&gallery, name)?, &path)?;
-            vec![path]
-        }
+        Some(name) => save(&plots::draw(&gallery, name)?, &name.word(), args, &stored)?,
     };
     tell(&files, desk);
     Ok(())
@@ -66,23 +64,26 @@ fn learning(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
         searched.push(opened);
     }
     let drawing = together::learning(&searched, by)?;
-    let path = if let Some(path) = &args.out {
-        path.clone()
-    } else {
-        let word = by.to_possible_value().map(|value| value.get_name().to_string()).unwrap_or_default();
-        let names = [&[format!("learning-by-{word}")], &args.studies[1..]].concat().join("-");
-        desk.ledger.open(&args.studies[0])?.folder().join(format!("figures/{names}.svg"))
-    };
-    plots::save(&drawing, &path)?;
+    let word = by.to_possible_value().map(|value| value.get_name().to_string()).unwrap_or_default();
+    let name = [&[format!("learning-by-{word}")], &args.studies[1..]].concat().join("-");
+    let files = save(&drawing, &name, args, &desk.ledger.open(&args.studies[0])?)?;
     if searched.len() == 1 {
-        tell(&[path], desk);
+        tell(&files, desk);
     } else if desk.json {
         let (found, ratios) = (together::compared(&searched, by), together::ratios(&searched, by));
-        desk.print_json(&json!({ "files": [path], "found": found, "ratios": ratios }));
+        desk.print_json(&json!({ "files": files, "found": found, "ratios": ratios }));
     } else {
-        desk.print(format!("{}\n{}", together::compared(&searched, by).join("\n"), path.display()));
+        desk.print(together::compared(&searched, by).join("\n"));
+        tell(&files, desk);
     }
     Ok(())
+}
+
+/// Writes a figure where it was asked for, or into the study's folder as SVG and PNG.
+fn save(drawing: &Drawing, name: &str, args: &PlotArgs, study: &Study) -> Result<Vec<PathBuf>, Failure> {
+    let Some(path) = &args.out else { return Ok(plots::keep(drawing, name, study)?.into()) };
+    plots::save(drawing, path)?;
+    Ok(vec![path.clone()])
 }
 
 fn tell(files: &[PathBuf], desk: &Desk) {

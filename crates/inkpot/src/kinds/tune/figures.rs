@@ -174,21 +174,22 @@ impl Gallery<'_> {
             }
             _ => format!("{} and {} on {}", self.target_title(x), lower(&self.target_title(y)), rung.name),
         };
-        Some(Front {
+        let subtitle = format!("All {} probes of the search on {}", probes().count(), rung.name);
+        let mut front = Front {
             words: self.words(
                 title,
-                format!(
-                    "All {} probes of the search on {}; the line joins those that no other beats in both",
-                    probes().count(),
-                    rung.name
-                ),
+                subtitle,
                 "Shaded: what is wanted. Marks: means of probes, larger for more matches.",
             ),
             across: axis(x),
             up: axis(y),
             tried: tried.filter(|mark| mark.at.0.is_finite() && mark.at.1.is_finite()).collect(),
             chosen,
-        })
+        };
+        if front.edge().len() > 1 {
+            front.words.subtitle.push_str("; the line joins those that no other beats in both");
+        }
+        Some(front)
     }
 }
 
