@@ -1,5 +1,8 @@
 //! A held match with the types of its game hidden: what a person at the keyboard, another process, a trainer or whoever
 //! tells a match speaks to.
+//!
+//! `MatchTable::play` is the tight loop. A holder takes the same steps one by one: `pending`, `consider` or `choose`, `step`. Views, options, scenes and thoughts
+//! are JSON. An agent that panics ends its match, not its holder.
 
 use serde::Serialize;
 use serde_json::Value;

@@ -1,4 +1,7 @@
 //! What is best against one agent in a small game of turns, position by position.
+//!
+//! Backward induction visits every position once for each seat. Where the responder decides, the best option counts; where the agent does, the mean over its
+//! choices. The training method `exact` files the result as a table.
 
 use std::collections::{BTreeMap, HashMap};
 

@@ -1,4 +1,7 @@
 //! A stage: one concrete setting of a game, ready to play matches. Static inside, `dyn` outside.
+//!
+//! `Stage::play_block` plays the matches of a block in order. An agent that remembers (`AgentKind::remembering`) lasts for the block; a match that is played or
+//! opened alone is preceded by those before it. `Stage::open_recorded` plays recorded seats by the choices in their rows; other seats are replayed and must match.
 
 use std::sync::Arc;
 

@@ -1,5 +1,7 @@
 //! A match told tick by tick as it is watched: the picture, what each seat perceives, chooses and weighs, and how it
 //! stands.
+//!
+//! The replay page keeps the shapes as columns of whole numbers, deflates them, and leaves out pictures, never choices, where it would grow too large.
 
 use inkpot_core::{HeldMatch, Rows, Scene, Shape, Thoughts};
 use serde_json::Value;

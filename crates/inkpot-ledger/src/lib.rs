@@ -4,6 +4,9 @@
 //! and renamed. The manifest has the checksum of every file that a study rests on, and one of its own. Rows are kept in
 //! part files, each covering a run of blocks, so that a kill loses seconds of work and [`Study::missing`] says what to
 //! play to complete a study.
+//!
+//! `Ledger::begin` builds a study out of sight and `Begun::settle` renames it into place. `Study::mend` removes parts that the manifest does not know; they are played
+//! again. `read_kept` checks a file against the manifest, `read_sealed` one that carries its own checksum, since a checkpoint changes more often than the manifest.
 
 mod codec;
 mod columns;

@@ -13,9 +13,9 @@ pub(crate) enum Name {
     Response,
     /// Win rate over two knobs
     Surface,
-    /// How the scores are distributed
+    /// Distribution of the scores
     Scores,
-    /// How the lengths of the matches are distributed
+    /// Distribution of the match lengths
     Lengths,
     /// Measures side by side
     Measures,
@@ -25,7 +25,7 @@ pub(crate) enum Name {
     Times,
     /// Ratings with intervals, best first
     Ratings,
-    /// Where pairs differ from what ratings predict
+    /// Differences between pairs and what ratings predict
     Residuals,
     /// Ratings round by round
     Rounds,
@@ -35,21 +35,21 @@ pub(crate) enum Name {
     Ladder,
     /// The search for one knob
     Aim,
-    /// How a search gets on, by matches
+    /// Learning curves of a search
     Learning,
-    /// How a search gets on where it learns, and on levels that are held back
+    /// Learning curves on the yardstick and on levels held back
     HeldBack,
-    /// What the fitness of the best is made of, over a search
+    /// Terms of the best candidate's fitness, over a search
     Terms,
-    /// How often each option was taken while it learned
+    /// Share of each option, over a training
     Shares,
-    /// The free knobs of the best, over a search
+    /// Free knobs of the best candidate, over a search
     Knobs,
-    /// Where the champion goes on the level, over where the last generation was, or where it went while it learned
+    /// The champion's paths over those of the last generation, or of the training
     Paths,
-    /// The niches of a map of elites, and what fills them
+    /// Niches of a map of elites, with the elites' win rates
     Niches,
-    /// Two targets against each other, and how much of both is possible
+    /// Two targets against each other, over all probes
     Front,
 }
 

@@ -29,10 +29,10 @@ pub(crate) struct Global {
     /// Print one JSON document and no table
     #[arg(long, global = true, help_heading = "Everywhere")]
     pub(crate) json: bool,
-    /// Print only the sentence that says what was found
+    /// Print only the finding
     #[arg(long, short, global = true, help_heading = "Everywhere")]
     pub(crate) quiet: bool,
-    /// Log what happens to standard error; twice for more
+    /// Log to standard error; twice for more
     #[arg(long, short, global = true, action = clap::ArgAction::Count, help_heading = "Everywhere")]
     pub(crate) verbose: u8,
     /// When to use colour

@@ -1,4 +1,6 @@
 //! Networks and tapes as files, in open formats: safetensors holds all there is, ONNX what another program plays.
+//!
+//! An ONNX graph is read as layers as far as it is a chain of sums and activations, in double precision, so a network that is written and read back has the same bits.
 
 mod arrays;
 mod links;

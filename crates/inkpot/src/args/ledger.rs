@@ -14,12 +14,12 @@ pub(crate) enum LedgerVerb {
     Remove(RemoveArgs),
 }
 
-/// Lists all studies, how far they got and when they began.
+/// Lists all studies with their state and start.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot ledger list\n  inkpot ledger list --json")]
 pub(crate) struct ListArgs {}
 
-/// Shows what a study found, or its most extreme matches.
+/// Shows the findings of a study, or its most extreme matches.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot ledger show batch-piste-001\n  inkpot ledger show batch-piste-001 --by reversals_per_s"
@@ -30,7 +30,7 @@ pub(crate) struct ShowArgs {
     /// List the most extreme matches by this measure, each with the command that plays it again
     #[arg(long, value_name = "MEASURE")]
     pub(crate) by: Option<String>,
-    /// How many matches to list at each end
+    /// Matches to list at each end
     #[arg(long, value_name = "N", default_value_t = 5, requires = "by")]
     pub(crate) most: usize,
 }
@@ -43,13 +43,13 @@ pub(crate) struct ShowArgs {
 pub(crate) struct ExportArgs {
     /// The study
     pub(crate) study: String,
-    /// Write the champion of a search in place of the rows: a network as onnx, a table of values as csv or parquet
+    /// Write the champion of a search instead of the rows: a network as onnx, a table of values as csv or parquet
     #[arg(long)]
     pub(crate) champion: bool,
-    /// The format; onnx is always of the champion [default: what the name of --out ends with, else csv]
+    /// The format; onnx is always the champion's [default: by the ending of --out, else csv]
     #[arg(long, value_enum, value_name = "FORMAT")]
     pub(crate) to: Option<ExportTo>,
-    /// Where to put it [default: standard output]
+    /// The file [default: standard output]
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
 }
@@ -70,12 +70,12 @@ pub(crate) enum ExportTo {
 pub(crate) struct VerifyArgs {
     /// The study
     pub(crate) study: String,
-    /// How many matches to play again
+    /// Matches to play again
     #[arg(long, value_name = "N", default_value_t = 20)]
     pub(crate) sample: u64,
 }
 
-/// Removes studies with everything in their folders.
+/// Removes studies and their folders.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot ledger remove batch-piste-001\n  inkpot ledger remove first-try second-try"

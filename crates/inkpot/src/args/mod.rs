@@ -23,37 +23,37 @@ use crate::global::Global;
 /// The verbs by the order of work; a test sees to it that none is missing.
 const VERBS: &str = "\
 \x1b[1mStart\x1b[0m
-  demo         play the whole example: how hard is the house fencer, and what does its skill do
-  new          make a folder to start from: sample briefs and a short README
+  demo         run the shipped briefs and draw their figures
+  new          make a folder with sample briefs and a README
   games        list the games, their rules and levels
   agents       list the agents of a game, their knobs and presets
 
 \x1b[1mPlay and measure\x1b[0m
-  match        play one match and tell its course, or a stored one again
-  replay       write matches as a page to step through, with what each seat perceived and weighed
-  watch        play a match before your eyes in the terminal
-  play         play against agents yourself, with hints if you like
+  match        play one match and print its course, or replay a stored one
+  replay       write matches as a page to step through, with perceptions and values
+  watch        watch a match in the terminal
+  play         play against agents in the terminal, with optional hints
   explain      show what an agent weighs at a position: values, visits, best lines
   batch        play many matches: every pair of entrants meets
-  sweep        show what a knob does, and find the value that gives a wanted win rate
+  sweep        measure what a knob does, and find the value for a target win rate
 
 \x1b[1mRank and decide\x1b[0m
   tournament   rank a field: ratings with intervals, who beats whom
-  compare      say which of two is better, and stop once it is clear; a gate for build servers
+  compare      decide which of two is better, stopping as soon as it is clear; a gate for CI
   pool         rate a field over many studies
 
 \x1b[1mDesign difficulty\x1b[0m
   tune         find knob values that meet the targets of each rung, and prove them
 
 \x1b[1mFind opponents\x1b[0m
-  evolve       search for an agent by evolution: knobs, a network, a sequence of actions
-  train        let an agent learn by reward: a network or a table, from an easy course to a hard one
-  exploit      search for the best response to an agent, and say how often it wins
+  evolve       evolve an agent: knobs, a network, a sequence of actions
+  train        train an agent by reward: a network or a table, with a curriculum if you like
+  exploit      search for the best response to an agent, and measure how often it wins
 
 \x1b[1mBriefs and long runs\x1b[0m
-  check        say everything that is wrong with a brief, or how long it takes
+  check        check a brief, and estimate how long it takes
   run          run a brief of any kind
-  resume       continue a study that was interrupted or killed
+  resume       continue an interrupted or killed study
 
 \x1b[1mResults\x1b[0m
   plot         draw the figures of a study as SVG and PNG
@@ -62,7 +62,7 @@ const VERBS: &str = "\
 
 \x1b[1mShell\x1b[0m
   completions  print a completion script
-  help         say more about a verb, as `--help` behind it does";
+  help         print the help of a verb";
 
 /// Tune opponents and compare strategies by batches of headless matches; every number comes with its interval.
 #[derive(Parser, Debug)]
@@ -96,12 +96,12 @@ pub(crate) enum Verb {
     Tournament(TournamentArgs),
     Compare(CompareArgs),
     Tune(TuneArgs),
-    /// Searches for an agent by evolution, proves what it found on fresh blocks, and writes it as an agent file.
+    /// Evolves an agent, proves the champions on fresh blocks, and writes them as agent files.
     #[command(
         after_help = "Examples:\n  inkpot evolve briefs/windward.toml --name windward\n  inkpot evolve briefs/windward.toml --watch"
     )]
     Evolve(FoundArgs),
-    /// Trains an agent by reward, proves what it learned on fresh blocks, and writes it as an agent file.
+    /// Trains an agent by reward, proves the champions on fresh blocks, and writes them as agent files.
     #[command(
         after_help = "Examples:\n  inkpot train briefs/learn.toml --name learn\n  inkpot train briefs/learn.toml --watch"
     )]
@@ -130,11 +130,11 @@ impl Verb {
     }
 }
 
-/// Plays the full example: runs the shipped briefs, draws figures and says what was found.
+/// Runs the shipped briefs, draws their figures and prints the findings.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot demo\n  inkpot demo --quick --out /tmp/demo")]
 pub(crate) struct DemoArgs {
-    /// Where to put briefs, ledger and figures [default: `demo`, or the next free `demo-2`, ...]
+    /// Folder for briefs, ledger and figures [default: `demo`, or the next free `demo-2`, ...]
     #[arg(long, value_name = "DIR")]
     pub(crate) out: Option<PathBuf>,
     /// Play a tenth of the matches
@@ -142,7 +142,7 @@ pub(crate) struct DemoArgs {
     pub(crate) quick: bool,
 }
 
-/// Makes a folder to start from: sample briefs and a short README.
+/// Makes a folder with sample briefs and a README.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot new my-game\n  cd my-game && inkpot run briefs/how-hard.toml")]
 pub(crate) struct NewArgs {
@@ -190,7 +190,7 @@ pub(crate) struct AgentsArgs {
 /// Options of every verb that plays a game.
 #[derive(Args, Debug, Default)]
 pub(crate) struct SettingArgs {
-    /// Seed from which all chance is drawn
+    /// Seed of all chance
     #[arg(long, value_name = "N")]
     pub(crate) seed: Option<u64>,
     /// Rules knobs, as in `touches=3,double=neither`
@@ -206,28 +206,28 @@ pub(crate) struct SettingArgs {
 pub(crate) struct StudyArgs {
     #[command(flatten)]
     pub(crate) setting: SettingArgs,
-    /// Matches per pairing or point, rounded up to whole blocks [default: 400]
+    /// Matches per pairing or point, in whole blocks [default: 400]
     #[arg(long, short, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=1_000_000_000))]
     pub(crate) matches: Option<u64>,
-    /// Seats of a match, in a game that can have several numbers of them [default: 2 where two or more are named]
+    /// Seats of a match, in games with a range of seats [default: 2 where two or more are named]
     #[arg(long, value_name = "N")]
     pub(crate) seats: Option<u64>,
-    /// Matches that the same people play in a row, learning if they can; a series is then the unit of statistics
+    /// Matches that the same people play in a row; a series is then the unit of statistics
     #[arg(long, value_name = "N")]
     pub(crate) series: Option<u64>,
-    /// Name of the study [default: its kind, its game and a number, as in batch-piste-001]
+    /// Name of the study [default: kind, game and number, as in batch-piste-001]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,
     /// Confidence of all intervals [default: 0.95]
     #[arg(long, value_name = "P")]
     pub(crate) confidence: Option<f64>,
-    /// Time that the game allows for a decision; notes name the agents that take longer
+    /// Time the game allows for a decision; notes name slower agents
     #[arg(long, value_name = "MS")]
     pub(crate) frame_ms: Option<f64>,
-    /// Keep the choices of agents that think by the clock, so that their matches can be played again
+    /// Keep the choices of clocked agents, so that their matches can be replayed
     #[arg(long)]
     pub(crate) record: bool,
-    /// Print the brief that does the same, and play nothing
+    /// Print this command as a brief, without playing
     #[arg(long)]
     pub(crate) print_brief: bool,
 }
@@ -240,14 +240,14 @@ pub(crate) struct StudyArgs {
 pub(crate) struct BatchArgs {
     /// The game
     pub(crate) game: String,
-    /// Who plays: KIND, PRESET, KIND:knob=value,..., LABEL=..., or agent files
+    /// Entrants: KIND, PRESET, KIND:knob=value,..., LABEL=..., or agent files
     #[arg(required = true)]
     pub(crate) entrants: Vec<String>,
     #[command(flatten)]
     pub(crate) study: StudyArgs,
 }
 
-/// Shows what a knob does: the entrant's win rate at each value of one or two knobs.
+/// Measures what a knob does: the entrant's win rate at each value of one or two knobs.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/11 --target 0.55\n  inkpot sweep piste --entrant heron --against turnstone --vary rules.reach=1.2,1.6,2 --matches 200"
@@ -255,13 +255,13 @@ pub(crate) struct BatchArgs {
 pub(crate) struct SweepArgs {
     /// The game
     pub(crate) game: String,
-    /// Whose win rate is measured
+    /// The entrant whose win rate is measured
     #[arg(long, value_name = "SPEC")]
     pub(crate) entrant: String,
     /// Its opponent
     #[arg(long, value_name = "SPEC", required = true)]
     pub(crate) against: Vec<String>,
-    /// The knob of --entrant to vary: KNOB=LOW..HIGH/POINTS or KNOB=A,B,C; of another: LABEL.KNOB=..., rules.KNOB=...
+    /// The entrant's knob to vary: KNOB=LOW..HIGH/POINTS or KNOB=A,B,C; another's: LABEL.KNOB=..., rules.KNOB=...
     #[arg(long, value_name = "KNOB=VALUES", required = true)]
     pub(crate) vary: Vec<String>,
     /// Find the value that gives this win rate

@@ -8,7 +8,7 @@ use inkpot_lab::{Format, Requirement};
 use super::StudyArgs;
 use super::single::positive;
 
-/// Ranks a field: ratings with intervals, who beats whom, and where strength goes round in circles.
+/// Ranks a field: ratings with intervals, who beats whom, and circles of strength.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot tournament piste heron turnstone dunlin avocet godwit --matches 1000\n  inkpot tournament sowing plover fly=minimax:slip=0..0.6/13 --format swiss --matches 40 --anchor plover"
@@ -16,13 +16,13 @@ use super::single::positive;
 pub(crate) struct TournamentArgs {
     /// The game
     pub(crate) game: String,
-    /// Who plays: KIND, PRESET, KIND:knob=value,..., LABEL=..., a grid KIND:knob=LOW..HIGH/POINTS, or agent files as in 'agents/*.toml'
+    /// Entrants: KIND, PRESET, KIND:knob=value,..., LABEL=..., a grid KIND:knob=LOW..HIGH/POINTS, or agent files as in 'agents/*.toml'
     #[arg(required_unless_present = "pool")]
     pub(crate) entrants: Vec<String>,
-    /// Who meets whom
+    /// The format
     #[arg(long, value_enum, value_name = "FORMAT", default_value = "round-robin")]
     pub(crate) format: FormatName,
-    /// Rounds of a Swiss tournament [default: the logarithm of the field to base 2]
+    /// Rounds of a Swiss tournament [default: the binary logarithm of the field]
     #[arg(long, value_name = "N")]
     pub(crate) rounds: Option<u64>,
     /// The entrant whose rating is 0 [default: the mean of the field is 0]
@@ -31,8 +31,7 @@ pub(crate) struct TournamentArgs {
     /// Take field and anchor from this pool
     #[arg(long, value_name = "FILE")]
     pub(crate) pool: Option<PathBuf>,
-    /// Give each agent that searches the `nodes` with which its decisions take this long on this machine; they are stored in the
-    /// brief, so the study can be repeated
+    /// Give each searching agent the `nodes` whose decisions take this long on this machine, and store them in the brief
     #[arg(long, value_name = "MS", value_parser = positive, conflicts_with = "pool")]
     pub(crate) equal_cost: Option<f64>,
     #[command(flatten)]
@@ -59,7 +58,7 @@ impl From<FormatName> for Format {
     }
 }
 
-/// Says which of two is better: head to head, against the same opponents, or as stored in two studies.
+/// Decides which of two is better: head to head, against the same opponents, or as stored in two studies.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot compare piste new=fencer:skill=0.6 old=fencer:skill=0.5 --until clear\n  inkpot compare piste heron godwit --against newcomer --require not-worse --equal-within 0.03 --junit gate.xml"
@@ -68,19 +67,19 @@ pub(crate) struct CompareArgs {
     /// GAME X Y asks whether X is better than Y; STUDY/X STUDY/Y compares two stored entrants
     #[arg(required = true, num_args = 2..=3, value_names = ["GAME", "X", "Y"])]
     pub(crate) what: Vec<String>,
-    /// Opponents that both meet instead of each other, on the same blocks
+    /// Opponents that both play instead of each other, on the same blocks
     #[arg(long, value_name = "SPEC", num_args = 1..)]
     pub(crate) against: Vec<String>,
-    /// Look after every block and stop once the answer is clear; --matches is then the most [default: 20,000]
+    /// Stop as soon as the answer is clear; --matches is then the most [default: 20,000]
     #[arg(long, value_enum, value_name = "WHEN")]
     pub(crate) until: Option<Until>,
     /// Treat differences in win rate up to RATE as equal, as in 0.03
     #[arg(long, value_name = "RATE")]
     pub(crate) equal_within: Option<f64>,
-    /// What must be established of X; otherwise the exit code is 3
+    /// What must be shown of X; otherwise the exit code is 3
     #[arg(long, value_enum, value_name = "WHAT")]
     pub(crate) require: Option<RequirementName>,
-    /// The smallest difference in win rate that matters, which says how many matches are enough [default: 0.05]
+    /// The smallest difference in win rate that matters; says how many matches suffice [default: 0.05]
     #[arg(long, value_name = "RATE")]
     pub(crate) smallest: Option<f64>,
     /// Write the outcome as JUnit XML, for a build server
@@ -113,7 +112,7 @@ impl From<RequirementName> for Requirement {
     }
 }
 
-/// Rates a field that many studies share, from all of them together.
+/// Rates a field over many studies.
 #[derive(Subcommand, Debug)]
 pub(crate) enum PoolVerb {
     Show(PoolShowArgs),
@@ -128,7 +127,7 @@ pub(crate) struct PoolShowArgs {
     pub(crate) pool: PathBuf,
 }
 
-/// Adds studies to a pool; its ratings are computed from all of them together.
+/// Adds studies to a pool and rates it anew.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot pool add birds.toml tournament-piste-001\n  inkpot pool add birds.toml monday tuesday"

@@ -6,7 +6,7 @@ use clap::Args;
 
 use super::SettingArgs;
 
-/// Plays one match and tells its course: scores, end, measures.
+/// Plays one match and prints its course: scores, ending, measures.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match sowing minimax plover --trace trace.jsonl"
@@ -15,7 +15,7 @@ pub(crate) struct MatchArgs {
     /// The game
     #[arg(required_unless_present = "again")]
     pub(crate) game: Option<String>,
-    /// Who plays, by seat: KIND, PRESET, KIND:knob=value,... or LABEL=...
+    /// Entrants by seat: KIND, PRESET, KIND:knob=value,... or LABEL=...
     pub(crate) entrants: Vec<String>,
     #[command(flatten)]
     pub(crate) setting: SettingArgs,
@@ -27,7 +27,7 @@ pub(crate) struct MatchArgs {
     pub(crate) again: Option<String>,
 }
 
-/// Writes matches as one page to play, step through and look into: the scene, and what each seat perceived and weighed.
+/// Writes matches as one page to step through: the scene, and what each seat perceived and weighed.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot replay piste heron turnstone --seed 7 --out match.html\n  inkpot replay batch-piste-001 --by longest_lull_s"
@@ -39,14 +39,14 @@ pub(crate) struct ReplayArgs {
     /// Show the lowest, the median and the highest match of a study by this measure, side by side
     #[arg(long, value_name = "MEASURE")]
     pub(crate) by: Option<String>,
-    /// Where to put the page [default: in the folder `replays` of the study, or replay-GAME.html]
+    /// The page [default: in the study's folder `replays`, or replay-GAME.html]
     #[arg(long, value_name = "FILE.html")]
     pub(crate) out: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) setting: SettingArgs,
 }
 
-/// Plays a match before your eyes in the terminal, at the pace you set.
+/// Shows a match in the terminal, at the pace you set.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot watch piste heron turnstone --pace 0.5\n  inkpot watch batch-sowing-001/3 --thoughts 0 --delay 2"
@@ -55,10 +55,10 @@ pub(crate) struct WatchArgs {
     /// A game and who plays, by seat; or a stored match as STUDY/MATCH
     #[arg(required = true, value_name = "GAME ENTRANT or STUDY/MATCH")]
     pub(crate) what: Vec<String>,
-    /// Seconds that each turn stays, in a game of turns [default: 0.8]
+    /// Seconds per turn, in games of turns [default: 0.8]
     #[arg(long, value_name = "SECONDS", value_parser = positive)]
     pub(crate) delay: Option<f64>,
-    /// How many times as fast as it is, in a game in real time [default: 1]
+    /// Speed factor, in real-time games [default: 1]
     #[arg(long, value_name = "TIMES", value_parser = positive)]
     pub(crate) pace: Option<f64>,
     /// Show what this seat perceives and weighs
@@ -68,7 +68,7 @@ pub(crate) struct WatchArgs {
     pub(crate) setting: SettingArgs,
 }
 
-/// Puts you into a seat of a match in the terminal; what you play is stored as a study.
+/// Seats you in a match in the terminal, and stores your matches as a study.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot play sowing grabber --hints minimax:depth=6 --best-of 3\n  inkpot play piste heron --pace 0.5 --label guest --keys lunge=l,parry=k"
@@ -76,25 +76,25 @@ pub(crate) struct WatchArgs {
 pub(crate) struct PlayArgs {
     /// The game
     pub(crate) game: String,
-    /// Whom you play against, one for each other seat
+    /// Your opponents, one for each other seat
     #[arg(required = true)]
     pub(crate) opponents: Vec<String>,
-    /// Your seat, where there are two; more are drawn for each match
+    /// Your seat in games of two; in larger games each match draws it
     #[arg(long, value_name = "SEAT", default_value_t = 0)]
     pub(crate) seat: usize,
     /// Your name in the study
     #[arg(long, value_name = "NAME", default_value = "you")]
     pub(crate) label: String,
-    /// Play up to this many matches in a row, until somebody has won more than half of them
+    /// Play up to this many matches, until somebody has won more than half of them
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u64).range(1..=1000))]
     pub(crate) best_of: u64,
-    /// How many times as fast as it is, in a game in real time [default: 1]
+    /// Speed factor, in real-time games [default: 1]
     #[arg(long, value_name = "TIMES", value_parser = positive)]
     pub(crate) pace: Option<f64>,
-    /// Other keys for the controls of a game in real time
+    /// Keys for the controls of a real-time game
     #[arg(long, value_name = "CONTROL=KEY,...")]
     pub(crate) keys: Option<String>,
-    /// An agent that shows what it would do in your place, once you press Tab
+    /// An agent that shows its choice in your place when you press Tab
     #[arg(long, value_name = "AGENT")]
     pub(crate) hints: Option<String>,
     /// Name of the study [default: play-GAME-NNN]
@@ -125,17 +125,17 @@ pub(crate) struct ExplainArgs {
     /// The position as text [default: the plain start]
     #[arg(long, value_name = "TEXT")]
     pub(crate) position: Option<String>,
-    /// Explain a stored match: a decision exactly as it was made (--turn), or the turns at which the match turned; with
-    /// --agent, what another agent makes of them
+    /// Explain a stored match: one decision as it was made (--turn), or its turning points; with --agent, as another agent
+    /// judges them
     #[arg(long, value_name = "STUDY/MATCH", conflicts_with_all = ["game", "position", "seed", "rules", "level"])]
     pub(crate) again: Option<String>,
-    /// Which turn of the match, or tick of a match in real time, counted from 1
+    /// The turn, or the tick in real time, from 1
     #[arg(long, value_name = "N", requires = "again")]
     pub(crate) turn: Option<u64>,
-    /// The seat whose decision is explained, where several decide at once [default: the first]
+    /// The deciding seat, where several decide at once [default: the first]
     #[arg(long, value_name = "SEAT")]
     pub(crate) seat: Option<usize>,
-    /// How many layers of the search to show: options, replies to them, ...
+    /// Layers of the search to show: options, replies, ...
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u32).range(1..=8))]
     pub(crate) layers: u32,
     /// Draw the values by option: FILE.svg or FILE.png

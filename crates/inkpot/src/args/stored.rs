@@ -6,27 +6,27 @@ use clap::Args;
 
 use crate::spent_by::By;
 
-/// Says everything that is wrong with a brief at once, or what it plays and about how long that takes.
+/// Lists every problem of a brief at once, or what it plays and about how long that takes.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot check briefs/how-hard.toml\n  inkpot check briefs/skill.toml --json")]
 pub(crate) struct BriefArgs {
     /// The brief
     pub(crate) brief: PathBuf,
-    /// For a tuning: play with and without each modifier of its rungs, and name those that have no effect
+    /// For a tuning: play with and without each rung's modifiers, and name those without effect
     #[arg(long)]
     pub(crate) effects: bool,
 }
 
-/// Runs a brief, whatever its kind.
+/// Runs a brief of any kind.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot run briefs/how-hard.toml\n  inkpot run briefs/skill.toml --name first-try")]
 pub(crate) struct RunArgs {
     /// The brief
     pub(crate) brief: PathBuf,
-    /// Name of the study [default: its kind, its game and a number, as in batch-piste-001]
+    /// Name of the study [default: kind, game and number, as in batch-piste-001]
     #[arg(long, value_name = "STUDY")]
     pub(crate) name: Option<String>,
-    /// Print the brief with every default filled in, and play nothing
+    /// Print the brief with all defaults, without playing
     #[arg(long)]
     pub(crate) print_brief: bool,
 }
@@ -37,27 +37,27 @@ pub(crate) struct RunArgs {
 pub(crate) struct StudyArg {
     /// The study
     pub(crate) study: String,
-    /// Watch the search of an evolution in the terminal while it goes on
+    /// Watch the search in the terminal
     #[arg(long)]
     pub(crate) watch: bool,
 }
 
-/// Draws the figures of a study, or how several searches learned.
+/// Draws the figures of a study, or the learning curves of several searches.
 #[derive(Args, Debug)]
 #[command(
     after_help = "Examples:\n  inkpot plot sweep-piste-001 --figure response --out skill.png\n  inkpot plot genetic cma-es --by evaluations --out methods.png"
 )]
 pub(crate) struct PlotArgs {
-    /// The study, or several evolutions to set side by side
+    /// The study, or several searches to compare
     #[arg(required = true, value_name = "STUDY")]
     pub(crate) studies: Vec<String>,
-    /// The figure to draw [default: all that fit the study, as SVG and PNG in its folder]
+    /// The figure [default: all that fit the study]
     #[arg(long, value_enum, value_name = "FIGURE")]
     pub(crate) figure: Option<crate::figure_name::Name>,
-    /// Where to put the one figure: FILE.svg or FILE.png [default: both, in its folder]
+    /// The file of the figure: FILE.svg or FILE.png [default: both, in the study's folder]
     #[arg(long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
-    /// What the figure `learning` is drawn over [default: matches]
+    /// Axis of the figure `learning` [default: matches]
     #[arg(long, value_enum, value_name = "COUNT")]
     pub(crate) by: Option<By>,
     /// Measures that the figure `measures` shows [default: those that differ most]
@@ -65,14 +65,14 @@ pub(crate) struct PlotArgs {
     pub(crate) measure: Vec<String>,
 }
 
-/// Writes studies as one self-contained HTML page, and compares several.
+/// Writes studies as one self-contained HTML page.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot report ladder\n  inkpot report ladder how-hard --out ladder.html")]
 pub(crate) struct ReportArgs {
     /// The studies
     #[arg(required = true)]
     pub(crate) studies: Vec<String>,
-    /// Where to put the page [default: report.html in the first study's folder]
+    /// The page [default: report.html in the first study's folder]
     #[arg(long, value_name = "FILE.html")]
     pub(crate) out: Option<PathBuf>,
 }

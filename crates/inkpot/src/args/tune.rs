@@ -14,19 +14,19 @@ pub(crate) struct TuneArgs {
     /// The brief: kind = "tune"
     #[arg(required_unless_present_any = ["verify", "schema"])]
     pub(crate) brief: Option<PathBuf>,
-    /// Measure a difficulty sheet again, on the blocks that proved it; exit code 3 when it no longer holds
+    /// Measure a difficulty sheet again on the blocks that proved it; the exit code is 3 if it no longer holds
     #[arg(long, value_name = "SHEET", conflicts_with_all = ["brief", "print_brief"])]
     pub(crate) verify: Option<PathBuf>,
-    /// Fit the knobs of a stand-in to matches of people, by a brief with kind = "fit": a log, or studies that `play` made
+    /// Fit a stand-in's knobs to matches of people (a brief of kind = "fit"): a log, or studies of `play`
     #[arg(long, value_name = "LOG.csv or STUDY,...", requires = "brief", conflicts_with_all = ["verify", "print_brief"])]
     pub(crate) fit_standin: Option<PathBuf>,
-    /// Where to write the fitted stand-in, as an agent file
+    /// The agent file of the fitted stand-in
     #[arg(long, value_name = "FILE.toml", requires = "fit_standin")]
     pub(crate) out: Option<PathBuf>,
     /// Rules to measure under, as in `reach=1.8`
     #[arg(long, value_name = "KNOB=VALUE,...", requires = "verify")]
     pub(crate) rules: Option<String>,
-    /// Seed of other matches than those that proved the sheet
+    /// Seed of other matches than those of the proof
     #[arg(long, value_name = "N", requires = "verify")]
     pub(crate) seed: Option<u64>,
     /// Name of the study [default: tune-GAME-NNN or verify-GAME-NNN]
@@ -35,7 +35,7 @@ pub(crate) struct TuneArgs {
     /// Print the JSON Schema of difficulty sheets
     #[arg(long, conflicts_with_all = ["brief", "verify"])]
     pub(crate) schema: bool,
-    /// Print the brief with every default filled in, and play nothing
+    /// Print the brief with all defaults, without playing
     #[arg(long)]
     pub(crate) print_brief: bool,
 }

@@ -1,5 +1,8 @@
 //! A match before somebody's eyes: it goes on at a pace of its own while a view draws it and listens to keys; a person
 //! may sit in one of its seats.
+//!
+//! It steps what is due, draws at most sixty times a second, less on a slow line, and takes keys at once. An adviser sits in the person's seat and is overruled, so it
+//! sees what the person sees. `play` stores each match as it ends.
 
 mod hand;
 pub(crate) mod keys;

@@ -15,7 +15,7 @@ use crate::source::Source;
 use crate::{briefs, hint, output};
 
 /// The shipped briefs by name.
-pub(crate) const BRIEFS: [(&str, &str); 19] = [
+pub(crate) const BRIEFS: [(&str, &str); 20] = [
     ("how-hard.toml", include_str!("../../briefs/how-hard.toml")),
     ("skill.toml", include_str!("../../briefs/skill.toml")),
     ("ladder.toml", include_str!("../../briefs/ladder.toml")),
@@ -33,6 +33,7 @@ pub(crate) const BRIEFS: [(&str, &str); 19] = [
     ("windward.toml", include_str!("../../briefs/windward.toml")),
     ("learn.toml", include_str!("../../briefs/learn.toml")),
     ("race.toml", include_str!("../../briefs/race.toml")),
+    ("allround.toml", include_str!("../../briefs/allround.toml")),
     ("moor.toml", include_str!("../../briefs/moor.toml")),
     ("styles.toml", include_str!("../../briefs/styles.toml")),
 ];

@@ -1,4 +1,6 @@
 //! A search that somebody watches in the terminal: it goes on in its threads while a view draws and listens to keys.
+//!
+//! Search and view share a lock; the search makes a `Watched` only once the view has shown the last. `terminal::leave` restores the terminal, whoever calls it first.
 
 mod picture;
 mod view;

@@ -1,4 +1,7 @@
 //! A tournament: a field that is ranked.
+//!
+//! A plan knows how many tables each round has. It draws who sits there from the stored rows of the rounds before and the study's seed, so a killed tournament
+//! draws the same tables again. The rounds of a round robin share their blocks; those of other formats have blocks of their own (`Cell::first_block`).
 
 mod asked;
 mod finding;

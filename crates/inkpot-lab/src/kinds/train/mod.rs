@@ -3,6 +3,9 @@
 //! A learner (a network or a table) decides in matches and is paid by named terms. Several repetitions with seeds of their
 //! own learn side by side; each is looked at now and then on a yardstick that it never learns from, and the best of what
 //! was looked at is proved on fresh blocks, as in an evolution.
+//!
+//! Each repetition learns as a piece of work (`Ask::Work`): `SearchWork::go_on` takes a state to the next, on any worker. Rewards are terms read off the rows of a
+//! `core::Lessons` (`Lesson`). On a course a repetition also looks at its present leg; a match under way keeps the leg on which it began (`UnderWay`).
 
 mod asked;
 mod course;

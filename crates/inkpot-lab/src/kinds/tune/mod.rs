@@ -1,4 +1,8 @@
 //! Tuning: from the experience that is wanted to the knobs, with proof on matches that the search never saw.
+//!
+//! The search plays probes (a rung at a point, some blocks) and keeps their figures. `search::next_probes` is a pure function of these, so the table of probes is the
+//! whole checkpoint. The result is a `Sheet`. `Plan::proving` turns a sheet into a plan whose cells are the rungs with their players, on blocks from 2^32 on; `tune
+//! --verify` begins there.
 
 mod asked;
 mod choose;

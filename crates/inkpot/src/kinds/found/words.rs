@@ -64,7 +64,9 @@ pub(super) fn headline(found: &SearchFound) -> String {
     let came_to = format!("{figure} {} on fresh blocks", proved(found, champion));
     let target = found.target.map_or_else(String::new, |target| plainly(found, target, champion.proved.as_ref()));
     match found.verdict(champion) {
-        Some(TargetVerdict::Met) => format!("The {method} search met its target of {target}: {came_to}"),
+        Some(TargetVerdict::Met) => {
+            format!("The {method} search met its target of {target}{}: {came_to}", how_often(found))
+        }
         Some(TargetVerdict::Missed) => format!("The {method} search missed its target of {target}: {came_to}"),
         Some(TargetVerdict::NotSeparable) => {
             format!("The {method} search is not separable from its target of {target}: {came_to}")
@@ -73,6 +75,16 @@ pub(super) fn headline(found: &SearchFound) -> String {
             format!("The {method} search found no agent that succeeds: {came_to}")
         }
         None => format!("The {method} search found a champion: {came_to}"),
+    }
+}
+
+/// In how many of several repetitions the champion meets the target.
+fn how_often(found: &SearchFound) -> String {
+    let met = found.seeds.iter().filter(|seed| found.verdict(seed) == Some(TargetVerdict::Met)).count();
+    match found.seeds.len() {
+        1 => String::new(),
+        all if met == all => format!(" in all {all} repetitions; champion"),
+        all => format!(" in {met} of {all} repetitions; champion"),
     }
 }
 
