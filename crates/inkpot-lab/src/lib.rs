@@ -17,6 +17,7 @@ mod gaps;
 mod jobs;
 mod kind;
 mod kinds;
+mod note;
 mod notes;
 mod outcomes;
 mod pace;
@@ -81,6 +82,7 @@ pub use kinds::tune::{
     TuneFinding, TuneSearch, TuneSummary, found, next_values, read_history, resolve_tune, write_history,
 };
 pub use kinds::{Design, Finding, KindDraft, SearchPlan, StudyKind};
+pub use note::{Note, note_names};
 pub use pace::Pace;
 pub use place::Place;
 pub use plan::{Cell, Entrant, Ground, Plan, Variation};

@@ -3,6 +3,7 @@
 use inkpot_core::GRACE;
 
 use crate::kind::Kind;
+use crate::note::{Note, by_weight};
 use crate::tally::CellTally;
 use crate::{Plan, Summary};
 
@@ -38,13 +39,16 @@ pub(crate) fn notes(
     let played = plan.blocks * plan.matches_a_block();
     if played != plan.matches && !stopped {
         let (wanted, seats) = (plan.matches, plan.matches_a_block());
-        notes.push(format!("{played} matches were played instead of {wanted}: blocks of {seats} are played whole"));
+        notes.push(
+            Note::Rounded.says(format!("{played} matches were played instead of {wanted}, in whole blocks of {seats}")),
+        );
     }
     let blocks = kind.fresh_blocks(plan);
     if blocks < FEW_BLOCKS && !stopped {
-        let s = if blocks == 1 { "" } else { "s" };
-        notes.push(format!("only {blocks} block{s}: every interval is wide; play more matches"));
+        let leave = if blocks == 1 { "block leaves" } else { "blocks leave" };
+        notes.push(Note::FewBlocks.says(format!("{blocks} {leave} every interval wide; play more matches")));
     }
+    by_weight(&mut notes);
     notes
 }
 
@@ -55,33 +59,34 @@ pub(crate) fn percent(share: f64) -> String {
 fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     let failed = summary.voids - summary.abandoned();
     if failed > 0 {
-        notes.push(format!(
-            "the game itself failed in {failed} of {} matches: they count for nobody (see the column `incident` of the \
-             export)",
+        notes.push(Note::Failed.says(format!(
+            "the game failed in {failed} of {} matches, and they count for nobody; read the column `incident` of the export",
             summary.matches
-        ));
+        )));
     }
     if summary.abandoned() > 0 {
         let (abandoned, matches) = (summary.abandoned(), summary.matches);
-        notes.push(format!("{abandoned} of {matches} matches were abandoned: they count for nobody"));
+        notes.push(
+            Note::Abandoned.says(format!("the player left {abandoned} of {matches} matches; they count for nobody")),
+        );
     }
     let forfeits = summary.endings.get("forfeit").copied().unwrap_or(0);
     if forfeits > 0 {
-        notes.push(format!(
-            "{forfeits} of {} matches were forfeited by an agent that crashed (see the column `incident` of the export)",
+        notes.push(Note::Crashed.says(format!(
+            "an agent crashed and forfeited {forfeits} of {} matches; read the column `incident` of the export",
             summary.matches
-        ));
+        )));
     }
     for entrant in summary.entrants.iter().filter(|entrant| entrant.late > 0) {
         let decisions = if entrant.late == 1 { "decision" } else { "decisions" };
-        notes.push(format!(
-            "`{}` made {} {decisions} late in {} matches: each took more than twice the time that the agent allows itself, and {} ms \
-             more, as on a busy machine; set `nodes` or `iterations` instead of `millis`",
+        notes.push(Note::Late.says(format!(
+            "`{}` made {} {decisions} late in {} matches: each took more than twice its own time limit and {} ms more, as on a busy \
+             machine. Set `nodes` or `iterations` instead of `millis`",
             entrant.name,
             entrant.late,
             entrant.matches,
             GRACE.as_millis()
-        ));
+        )));
     }
     for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > entrant.late) {
         let (faults, illegal) = (entrant.faults - entrant.late, entrant.faults - entrant.late - entrant.crashed);
@@ -89,11 +94,14 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
         let kinds = kinds.iter().filter(|(count, _)| *count > 0).map(|(count, kind)| format!("{count} {kind}"));
         let kinds = kinds.collect::<Vec<_>>().join(", ");
         let noun = if faults == 1 { "fault" } else { "faults" };
-        notes.push(format!("`{}` made {faults} {noun} in {} matches: {kinds}", entrant.name, entrant.matches));
+        notes.push(
+            Note::Faults
+                .says(format!("`{}` made {faults} {noun} in {} matches: {kinds}", entrant.name, entrant.matches)),
+        );
     }
     let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - cell.first_seat.blocks().min(cell.blocks)).sum();
     if failed > 0 && void_blocks > 0 {
-        notes.push(format!("{void_blocks} blocks with a void match are left out of all rates"));
+        notes.push(Note::VoidBlocks.says(format!("{void_blocks} blocks with a void match are left out of all rates")));
     }
 }
 
@@ -101,20 +109,21 @@ fn decided(notes: &mut Vec<String>, kind: &dyn Kind, plan: &Plan, cells: &[CellT
     for (cell, tally) in plan.cells.iter().zip(cells) {
         let (name, blocks) = (kind.cell_name(plan, cell), tally.blocks);
         if tally.is_decided() {
-            notes.push(format!(
-                "{name}: decided: always the same match, since neither the game nor its agents draw chance"
-            ));
+            notes.push(
+                Note::Decided
+                    .says(format!("{name} is always the same match: neither the game nor its agents draw chance")),
+            );
         } else if tally.is_alike() && blocks >= FEW_BLOCKS {
             let unlike = 1.0 - (1.0 - plan.ground.confidence).powf(1.0 / blocks as f64);
-            notes.push(format!(
-                "{name}: all {blocks} blocks went alike, and chance is drawn: up to {} of others may go another way",
+            notes.push(Note::Alike.says(format!(
+                "all {blocks} blocks of {name} went alike although chance is drawn; up to {} of others may differ",
                 percent(unlike)
-            ));
+            )));
         }
     }
 }
 
-/// Agents with a budget of time play otherwise on another day.
+/// Agents with a budget of time are not reproducible.
 fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
     let names: Vec<String> = plan
         .entrants
@@ -125,11 +134,11 @@ fn by_the_clock(notes: &mut Vec<String>, plan: &Plan) {
     if !names.is_empty() {
         let (think, their) = if names.len() == 1 { ("thinks", "its") } else { ("think", "their") };
         let so = if plan.record {
-            format!("{their} choices are kept, so that these matches play again; on another day it would be others")
+            format!("{their} choices are stored, so these matches can be replayed, but a new run will differ")
         } else {
-            "these rows cannot be reproduced; with a budget of nodes or iterations they could".into()
+            "a new run will differ; set `nodes` or `iterations` to make it reproducible".into()
         };
-        notes.push(format!("{} {think} by the clock: {so}", names.join(", ")));
+        notes.push(Note::Clock.says(format!("{} {think} by the clock: {so}", names.join(", "))));
     }
 }
 
@@ -137,17 +146,17 @@ fn shape(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     let matches = summary.matches.max(1) as f64;
     let draws: u64 = cells.iter().map(|cell| cell.entrants.first().map_or(0, |entrant| entrant.draws)).sum();
     if draws as f64 / matches > MANY_DRAWS {
-        notes.push(format!("draw-heavy: {} of the matches are draws", percent(draws as f64 / matches)));
+        notes.push(Note::DrawHeavy.says(format!("{} of the matches are draws", percent(draws as f64 / matches))));
     }
     let cut_short: u64 = cells.iter().map(|cell| cell.cut_short).sum();
     if cut_short as f64 / matches > MANY_CUT_SHORT {
-        notes.push(format!(
-            "{} of the matches were cut short before the rules decided them",
+        notes.push(Note::CutShort.says(format!(
+            "{} of the matches ended at the time limit before the rules decided them",
             percent(cut_short as f64 / matches)
-        ));
+        )));
     }
     if let Some(first) = summary.first_seat.filter(|first| (first.value - 0.5).abs() > CLEARLY * first.half_width()) {
-        notes.push(format!("the first seat takes {} of the points: the seats are not alike", percent(first.value)));
+        notes.push(Note::Seats.says(format!("the first seat takes {} of the points", percent(first.value))));
     }
 }
 
@@ -155,10 +164,10 @@ fn one_sided(notes: &mut Vec<String>, summary: &Summary) {
     for entrant in &summary.entrants {
         match entrant.win_rate {
             Some(rate) if rate.high <= ONE_SIDED => {
-                notes.push(format!("one-sided: `{}` hardly ever wins", entrant.name));
+                notes.push(Note::OneSided.says(format!("`{}` wins less than one match in twenty", entrant.name)));
             }
             Some(rate) if rate.low >= 1.0 - ONE_SIDED => {
-                notes.push(format!("one-sided: `{}` hardly ever loses", entrant.name));
+                notes.push(Note::OneSided.says(format!("`{}` loses less than one match in twenty", entrant.name)));
             }
             _ => {}
         }

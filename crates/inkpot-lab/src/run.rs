@@ -41,7 +41,7 @@ pub enum PlayError {
     #[error(transparent)]
     Fell(#[from] Fell),
     /// Matches are missing that a person played.
-    #[error("{missing} matches that were played by hand are missing or damaged, and cannot be played anew")]
+    #[error("{missing} matches of a person are missing or damaged, and cannot be replayed")]
     #[expect(missing_docs, reason = "how many")]
     ByHand { missing: u64 },
 }

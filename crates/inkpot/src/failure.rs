@@ -79,7 +79,7 @@ impl From<LedgerError> for Failure {
                 let manifest = Ledger::at(ledger).open(name).and_then(|study| study.manifest());
                 let unfinished = manifest.is_ok_and(|manifest| manifest.state != State::Complete);
                 let go_on =
-                    if unfinished { format!(", go on with it: {}", on(&["resume", name])) } else { String::new() };
+                    if unfinished { format!(", continue it: {}", on(&["resume", name])) } else { String::new() };
                 Some(format!("choose another with --name{go_on}, or remove it: {}", on(&["ledger", "remove", name])))
             }
             LedgerError::Leftover { name, .. } => {

@@ -44,7 +44,7 @@ pub(crate) fn go_on(
             let help = "restore the files of the study as they were; damaged ones are kept under another name";
             return Err(Failure::Failed(format!("{error}\n  help: {help}")));
         }
-        Err(error) => return Err(Failure::Failed(format!("{error}\n  help: what was finished is saved; {go_on}"))),
+        Err(error) => return Err(Failure::Failed(format!("{error}\n  help: finished matches are saved; {go_on}"))),
     };
     let (summary, decision_times) = summarise(study, manifest, &plan, game)?;
     manifest.decision_times = decision_times;

@@ -198,7 +198,7 @@ impl Pool {
             if known.is_some_and(|known| known.kind != entrant.kind || known.knobs != entrant.knobs) {
                 return Err(Failure::wrong(
                     format!("`{}` of `{study}` is not the agent that the pool has under this name", entrant.name),
-                    "give a changed agent a name of its own, so that its rating starts anew",
+                    "give a changed agent a new name, so that its rating starts afresh",
                 ));
             }
         }

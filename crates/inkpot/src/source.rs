@@ -27,7 +27,7 @@ impl Source {
         match (problems.len(), problems.len().saturating_sub(SHOWN)) {
             (0 | 1, _) => {}
             (all, 0) => parts.push(format!("{all} problems; nothing was played")),
-            (all, left) => parts.push(format!("{all} problems, of which {left} are not shown; nothing was played")),
+            (all, left) => parts.push(format!("{all} problems, {left} of them not shown; nothing was played")),
         }
         Failure::Wrong(parts.join("\n\n"))
     }

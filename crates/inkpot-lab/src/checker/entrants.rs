@@ -16,7 +16,7 @@ impl Checker<'_> {
                 let known = agent_names(self.game);
                 let mut problem = unknown(&at.key("agent"), "agent", &entrant.agent, &known);
                 if entrant.agent == HAND {
-                    problem.help = "a person sits down by the verb `play` alone".into();
+                    problem.help = "only `play` seats a person".into();
                 }
                 self.problems.push(problem);
                 continue;

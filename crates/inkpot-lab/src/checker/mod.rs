@@ -192,9 +192,9 @@ impl<'a> Checker<'a> {
             return true;
         }
         if self.seat_range().1 > 1 {
-            self.problem("seats", "one seat leaves nobody to win against", "leave `seats` out, or ask for two or more");
+            self.problem("seats", "with one seat there is no opponent", "leave `seats` out, or ask for two or more");
         } else {
-            let what = format!("`{}` has one seat, and nobody to win against", self.game.sheet().name);
+            let what = format!("`{}` has one seat, so there is no opponent", self.game.sheet().name);
             self.problem("game", what, "choose a game of two seats or more; a batch measures one alone");
         }
         false

@@ -103,7 +103,7 @@ impl Answer {
             Self::Rows { .. } => "rows",
             Self::Figures(_) => "figures",
             Self::State(_) => "a state",
-            Self::Stuck(why) => return Fell(format!("could not go on: {why}")),
+            Self::Stuck(why) => return Fell(format!("could not continue: {why}")),
             Self::Stopped => "nothing",
         };
         Fell(format!("answered with {what}, which was not asked"))

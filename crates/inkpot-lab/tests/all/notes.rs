@@ -49,15 +49,15 @@ fn an_ordinary_study_has_nothing_to_note() {
 #[test]
 fn few_blocks_are_told_and_enough_are_not() {
     let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
-    assert!(says(&of(2), "only 1 block: every interval is wide; play more matches"));
-    assert!(says(&of(38), "only 19 blocks:"));
-    assert!(!says(&of(40), "every interval is wide"));
+    assert!(says(&of(2), "few-blocks: 1 block leaves every interval wide; play more matches"));
+    assert!(says(&of(38), "few-blocks: 19 blocks leave"));
+    assert!(!says(&of(40), "every interval wide"));
 }
 
 #[test]
 fn matches_that_do_not_fill_blocks_are_told() {
     let of = |matches: u64| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(4.0), matches));
-    assert!(says(&of(101), "102 matches were played instead of 101: blocks of 2 are played whole"));
+    assert!(says(&of(101), "rounded: 102 matches were played instead of 101, in whole blocks of 2"));
     assert!(!says(&of(102), "were played instead of"));
 }
 
@@ -65,8 +65,8 @@ fn matches_that_do_not_fill_blocks_are_told() {
 fn one_sided_pairings_are_told_from_both_sides() {
     let notes_given = notes(&draft(vec![caller("low", 0.0), caller("high", 9.0)], luck(4.0), 200));
     assert!(
-        says(&notes_given, "one-sided: `low` hardly ever wins")
-            && says(&notes_given, "one-sided: `high` hardly ever loses")
+        says(&notes_given, "one-sided: `low` wins less than one match in twenty")
+            && says(&notes_given, "one-sided: `high` loses less than one match in twenty")
     );
     let even = notes(&draft(vec![caller("a", 4.0), caller("b", 5.0)], luck(9.0), 200));
     assert!(!says(&even, "one-sided"));
@@ -75,13 +75,14 @@ fn one_sided_pairings_are_told_from_both_sides() {
 #[test]
 fn a_match_is_always_the_same_where_nothing_draws_chance() {
     let of = |luck_of: f64, matches| notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(luck_of), matches));
-    let decided = "a against b: decided: always the same match";
+    let decided = "decided: a against b is always the same match";
     assert!(says(&of(0.0, 40), decided), "{:?}", of(0.0, 40));
     assert!(says(&of(0.0, 2), decided) && !says(&of(0.1, 200), decided));
     // What happens once in a billion matches is chance all the same, though no block of forty shows it.
     let alike = notes(&draft(vec![caller("a", 3.0), caller("b", 4.0)], luck(0.0).with("fall", 1e-9), 80));
     assert!(
-        !says(&alike, decided) && says(&alike, "a against b: all 40 blocks went alike, and chance is drawn"),
+        !says(&alike, decided)
+            && says(&alike, "alike: all 40 blocks of a against b went alike although chance is drawn"),
         "{alike:?}"
     );
 }
@@ -127,9 +128,12 @@ fn late_decisions_are_told_apart_from_faults() {
         notes(&draft(entrants, luck(5.0), 4))
     };
     let slow = told(1.0);
-    assert!(says(&slow, "`a` made 4 decisions late in 4 matches: each took more than twice the time"), "{slow:?}");
+    assert!(
+        says(&slow, "`a` made 4 decisions late in 4 matches: each took more than twice its own time limit"),
+        "{slow:?}"
+    );
     assert!(!says(&slow, "fault"), "{slow:?}");
-    assert!(!says(&told(0.0), "late"));
+    assert!(!says(&told(0.0), "late:"));
 }
 
 #[test]
@@ -138,7 +142,7 @@ fn forfeits_are_told_with_their_number() {
     let study = summary(&crate::tiny::registry(2), &draft(vec![caller("a", 4.0), shaky], luck(4.0), 200));
     let forfeits = study.endings["forfeit"];
     assert!((60..=140).contains(&forfeits), "{forfeits} of 200");
-    assert!(says(&study.notes, &format!("{forfeits} of 200 matches were forfeited by an agent that crashed")));
+    assert!(says(&study.notes, &format!("crashed: an agent crashed and forfeited {forfeits} of 200 matches")));
 }
 
 #[test]
@@ -146,7 +150,7 @@ fn void_matches_are_told_with_the_blocks_they_cost() {
     let rules = luck(4.0).with("fall", 0.1);
     let study = summary(&crate::tiny::registry(2), &draft(vec![caller("a", 4.0), caller("b", 5.0)], rules, 400));
     assert!(
-        says(&study.notes, &format!("the game itself failed in {} of 400 matches", study.voids)),
+        says(&study.notes, &format!("failed: the game failed in {} of 400 matches", study.voids)),
         "{:?}",
         study.notes
     );

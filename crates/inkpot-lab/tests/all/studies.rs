@@ -132,7 +132,7 @@ fn a_game_that_falls_leaves_void_matches_that_count_for_nobody() {
     assert!((40..130).contains(&voids), "{voids}");
     assert_eq!(summary.voids, voids);
     assert_eq!(summary.entrants[0].win_rate.unwrap().value, 1.0, "the higher number wins every match that counts");
-    assert!(summary.notes.iter().any(|note| note.contains("the game itself failed")), "{:?}", summary.notes);
+    assert!(summary.notes.iter().any(|note| note.contains("failed: the game failed")), "{:?}", summary.notes);
 }
 
 #[test]

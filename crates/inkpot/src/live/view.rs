@@ -166,7 +166,7 @@ fn said(live: &Live) -> Line<'static> {
     let text = if live.state == State::Over {
         live.about.after.clone()
     } else if live.asked {
-        "Leave the match? It will be stored as abandoned. Esc leaves, Enter goes on.".into()
+        "Leave the match? It will be stored as abandoned. Esc leaves, Enter continues.".into()
     } else if live.state == State::NotBegun {
         "Enter begins the match.".into()
     } else if let Some(hand) = live.hand.as_ref().filter(|hand| hand.bindings.is_empty() && live.awaits()) {

@@ -1,6 +1,6 @@
 //! What decisions cost, beside what they win.
 
-use inkpot_lab::{EntrantSummary, PointSummary, StudyPlan};
+use inkpot_lab::{EntrantSummary, Note, PointSummary, StudyPlan};
 use inkpot_ledger::DecisionTime;
 use inkpot_stats::{Interval, Mean};
 
@@ -108,13 +108,15 @@ pub(crate) fn notes(plan: &StudyPlan, times: &[DecisionTime]) -> Vec<String> {
                 Some(p99) => format!("takes more than {} for one decision in a hundred", duration(p99)),
                 None => format!("takes {} a decision on average", duration(time.mean_us)),
             };
-            format!("{who} {what}: over the frame of {}", duration(frame))
+            Note::Slow.says(format!("{who} {what}, over the frame of {}", duration(frame)))
         })
         .collect();
     if notes.is_empty() {
         let sampled = times.iter().any(|time| time.p99_us.is_none());
         let quick = if sampled { " (of quick agents, which are timed by sample, the mean does)" } else { "" };
-        notes.push(format!("99 of 100 decisions stay within the frame of {}{quick}", duration(frame)));
+        notes.push(
+            Note::InFrame.says(format!("99 of 100 decisions stay within the frame of {}{quick}", duration(frame))),
+        );
     }
     notes
 }

@@ -147,7 +147,7 @@ fn curves(sheet: &AgentSheet, color: bool) -> Option<String> {
         Column::figure("High end"),
         Column::text("Unit"),
     ];
-    Some(format!("What `{}` moves, unless set by hand\n{}", master.name, table(columns, rows, color)))
+    Some(format!("Knobs that `{}` moves, unless the spec sets them\n{}", master.name, table(columns, rows, color)))
 }
 
 fn knobs(knobs: &[Knob], color: bool) -> String {

@@ -189,10 +189,10 @@ pub(crate) fn ending(rows: &[Row], names: &[&str]) -> String {
         rows.iter().zip(names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();
     let ending = rows.first().map(|row| row.ending.to_string()).unwrap_or_default();
     match winners.as_slice() {
-        [] if ending == "abandoned" => "The match was abandoned: it counts for nobody.".into(),
+        [] if ending == "abandoned" => "The match was abandoned and counts for nobody.".into(),
         [_] if names.len() == 1 => format!("The match is over ({ending})."),
         [winner] => format!("{winner} wins ({ending})."),
-        [] => format!("Nobody wins ({ending})."),
+        [] => format!("No winner ({ending})."),
         _ => format!("A draw ({ending})."),
     }
 }

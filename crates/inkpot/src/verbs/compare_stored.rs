@@ -15,7 +15,7 @@ use crate::stored;
 pub(super) fn run(args: &CompareArgs, desk: &Desk) -> Result<(), Failure> {
     if !args.against.is_empty() || args.until.is_some() || args.smallest.is_some() || args.study.matches.is_some() {
         return Err(Failure::wrong(
-            "two stored entrants are compared as they stand: nothing is played",
+            "comparing stored entrants plays no matches",
             "leave out --against, --until, --smallest and --matches; or name GAME X Y to play",
         ));
     }

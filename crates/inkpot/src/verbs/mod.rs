@@ -30,7 +30,9 @@ use std::collections::BTreeMap;
 use std::path::Path;
 
 use inkpot_core::{HeldMatch, Knobs, Record, Row, Rows, Spot};
-use inkpot_lab::{Draft, EntrantDraft, KindDraft, Place, StudyDraft, StudyKind, StudyPlan, StudySummary, resolve};
+use inkpot_lab::{
+    Draft, EntrantDraft, KindDraft, Note, Place, StudyDraft, StudyKind, StudyPlan, StudySummary, resolve,
+};
 use inkpot_ledger::Study;
 
 use crate::args::{SettingArgs, StudyArgs, Verb};
@@ -193,11 +195,12 @@ impl OneMatch {
         let then = ending(&stored.rows, &names);
         let study = stored.which.rsplit_once('/').map_or("", |(study, _)| study);
         let verify = hint::on_ledger(["ledger", "verify", study]);
-        desk.say(format!(
-            "note: when {} was stored it came out otherwise: {}; {verify} says whether the study is sound",
+        let text = format!(
+            "{} had another result when it was stored: {}; {verify} says whether the study is sound",
             stored.which,
             then.trim_end_matches('.')
-        ));
+        );
+        desk.say(format!("note: {}", Note::Differs.says(text)));
     }
 }
 
@@ -221,7 +224,9 @@ fn stored_match(which: &str, desk: &Desk) -> Result<OneMatch, Failure> {
     let rows = stored::rows_of(&study, &manifest, &plan, index, desk)?;
     let record = Record::of(&rows);
     if !plan.repeats(&plan.cells[spot.cell as usize]) && !record.is_any() {
-        desk.say("note: an agent of this match thinks by the clock and may play otherwise now; `--record` keeps what such agents choose");
+        let text =
+            "an agent of this match thinks by the clock and may play differently now; `--record` stores its choices";
+        desk.say(format!("note: {}", Note::Clock.says(text)));
     }
     Ok(OneMatch { plan, spot, record, stored: Some(StoredResult { which: which.into(), rows }) })
 }

@@ -85,7 +85,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     }
     match lost {
         Some(error) => Err(watch::drawn(&error)),
-        None if stopped => Err(Failure::Interrupted("interrupted; what was played is stored".into())),
+        None if stopped => Err(Failure::Interrupted("interrupted; finished matches are stored".into())),
         None => Ok(()),
     }
 }
@@ -170,7 +170,7 @@ fn about(
 ) -> About {
     let of = args.best_of;
     let which = if of > 1 { format!(", match {} of {of}", number + 1) } else { String::new() };
-    let after = if number + 1 < of { "Enter goes on, q leaves." } else { "Enter leaves." };
+    let after = if number + 1 < of { "Enter continues, q leaves." } else { "Enter leaves." };
     About {
         title: format!("{} on {}{which}", plan.ground.game, plan.ground.level),
         names: watch::names(plan, held),
@@ -226,5 +226,5 @@ fn brief(plan: &StudyPlan, game: &dyn GameEntry) -> String {
     let most = if plan.matches > 1 { "Up to " } else { "" };
     let matches = counted(plan.matches, "match", "matches");
     let text = briefs::write(plan, game);
-    format!("# {most}{matches} played by hand. The choices are stored with the rows; no brief plays them anew.\n{text}")
+    format!("# {most}{matches} of a person. The choices are stored with the rows; no brief replays them.\n{text}")
 }

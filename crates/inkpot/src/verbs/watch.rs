@@ -36,7 +36,7 @@ pub(super) fn run(args: &WatchArgs, desk: &Desk) -> Result<(), Failure> {
         return Err(no_pace(ground.game.name()));
     }
     if rate.is_some() && args.delay.is_some() {
-        let what = format!("`{}` goes on in real time: `--delay` is for games of turns", ground.game);
+        let what = format!("`{}` is a real-time game; `--delay` is for games of turns", ground.game);
         return Err(Failure::wrong(what, "set `--pace`, as in `--pace 0.5`"));
     }
     let held = chosen_match.open(desk)?;

@@ -141,7 +141,7 @@ impl<'a> View<'a> {
     }
 
     fn keys(&self) -> String {
-        let pause = if self.state == State::Paused { "p goes on" } else { "p pauses" };
+        let pause = if self.state == State::Paused { "p continues" } else { "p pauses" };
         let shown = if self.pictured { "m shows the curve" } else { "m plays the latest match of the best" };
         format!("{pause}   s stops and saves   {shown}")
     }

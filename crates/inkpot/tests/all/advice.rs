@@ -7,7 +7,7 @@ use std::path::Path;
 use crate::common::files;
 
 /// The text literals of a source, on one line each, comments left out.
-fn literals(source: &str) -> Vec<String> {
+pub(crate) fn literals(source: &str) -> Vec<String> {
     let code: Vec<&str> = source.lines().filter(|line| !line.trim_start().starts_with("//")).collect();
     let (mut found, mut commands, mut inside, mut escaped) = (Vec::new(), String::new(), false, false);
     for c in code.join("\n").chars() {

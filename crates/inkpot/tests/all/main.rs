@@ -15,6 +15,7 @@ mod numbers;
 mod outputs;
 mod pages;
 mod processes;
+mod prose;
 mod ranking;
 mod replaying;
 mod report;

@@ -38,7 +38,7 @@ fn a_match_that_is_always_the_same_is_called_decided_and_nothing_else_is() {
     let bench = Bench::new();
     let decided = "sowing a=minimax:depth=2,ties=first b=minimax:depth=1,ties=first --rules opening=0";
     let batch = bench.json(&format!("batch {decided} -m 60 --name same"));
-    assert!(says(&batch, "decided: always the same match"), "{}", batch["notes"]);
+    assert!(says(&batch, "decided: a against b is always the same match"), "{}", batch["notes"]);
     let rate = &batch["pairings"][0]["win_rate"];
     assert_eq!((&rate["low"], &rate["high"]), (&rate["value"], &rate["value"]));
     // The same by what is stored, and by a comparison that plays.
@@ -55,7 +55,7 @@ fn a_match_that_is_always_the_same_is_called_decided_and_nothing_else_is() {
     let slips = "berths a=minimax:depth=16,ties=first,slip=0.01 b=minimax:depth=16,ties=first \
                  --rules width=4,length=3,opening=0";
     let alike = bench.json(&format!("batch {slips} -m 40 --seed 3000"));
-    assert!(!says(&alike, "decided") && says(&alike, "all 20 blocks went alike, and chance is drawn"));
+    assert!(!says(&alike, "decided") && says(&alike, "blocks of a against b went alike although chance is drawn"));
     let rate = &alike["pairings"][0]["win_rate"];
     assert!(number(&rate["low"]) < 0.49 && number(&rate["high"]) > 0.51, "{rate}");
 }

@@ -113,7 +113,10 @@ fn agents_by_the_clock_are_named_as_not_reproducible() {
     let verified = bench.ok("ledger verify timed");
     assert!(verified.contains("4 matches of the sample cannot be played again"), "{verified}");
     let again = bench.console("match --again timed/1");
-    assert!(again.contains("note: an agent of this match thinks by the clock and may play otherwise now"), "{again}");
+    assert!(
+        again.contains("note: clock: an agent of this match thinks by the clock and may play differently now"),
+        "{again}"
+    );
 }
 
 #[test]
@@ -227,9 +230,9 @@ fn every_decision_of_a_stored_match_can_be_asked_about_as_it_was_made() {
 fn recorded_choices_of_agents_by_the_clock_play_again() {
     let bench = Bench::new();
     let summary = bench.json("batch sowing drifter minimax:millis=1 -m 4 --record --name kept");
-    assert!(summary["notes"].to_string().contains("its choices are kept"), "{}", summary["notes"]);
+    assert!(summary["notes"].to_string().contains("its choices are stored"), "{}", summary["notes"]);
     let sound = bench.ok("ledger verify kept");
-    assert!(sound.contains("4 matches played again with the same rows (4 by record of what was chosen)"), "{sound}");
+    assert!(sound.contains("4 matches played again with the same rows (4 by recorded choices)"), "{sound}");
     let again = || bench.ok("match --again kept/2");
     assert_eq!(again(), again(), "the clock has no bearing any more");
     assert!(bench.ok("batch sowing minimax:millis=1 drifter --record --print-brief").contains("record = true"));

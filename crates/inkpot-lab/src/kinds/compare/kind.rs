@@ -9,6 +9,7 @@ use crate::checker::Checker;
 use crate::combinations::{choose, combinations, rank};
 use crate::kind::{About, Finds, Kind, Reading, Sums, Watching};
 use crate::kinds::batch::MOST_PAIRINGS;
+use crate::note::Note;
 use crate::planning::MATCHES;
 use crate::{Cell, Draft, Entrant, Plan, Summary};
 
@@ -108,8 +109,9 @@ impl Finds for Compare {
         let note = |comparison: &ComparisonSummary| {
             // Chance that drives two apart stops early; chance that holds them together does not make them look apart.
             let differs = matches!(comparison.verdict, Verdict::Better | Verdict::Worse);
-            let large = if differs { "the difference seen by then is too large on average, and " } else { "" };
-            format!("stopped once it was clear: {large}only the intervals of the comparison allow for looking")
+            let large = if differs { "the difference is overstated on average, and " } else { "" };
+            Note::Stopped
+                .says(format!("the comparison stopped once it was clear; {large}only its own intervals allow for that"))
         };
         early.map(note).into_iter().collect()
     }

@@ -29,7 +29,7 @@ pub struct Stored<'a> {
 pub enum StoredError {
     #[error("`{a}` and `{b}` were not played at the same game, level and rules")]
     Rules { a: String, b: String },
-    #[error("`{a}` and `{b}` met nobody in common")]
+    #[error("`{a}` and `{b}` have no opponent in common")]
     NobodyInCommon { a: String, b: String },
     #[error("`{a}` is compared with itself")]
     Same { a: String },

@@ -79,7 +79,7 @@ impl EvolutionName {
                     if genes > MOST_FULL { &["diagonal", "full"] } else { &["full", "diagonal"] },
                 )
                 .help("which covariance is evolved; the whole one of many genes takes long"),
-                flag("restarts", "whether it begins anew with twice the population once it has converged"),
+                flag("restarts", "whether it restarts with twice the population after it has converged"),
             ],
             Self::Nes => vec![
                 population(2, 64),

@@ -2,7 +2,8 @@
 
 use super::asked::Evolve;
 use super::repetition::Repetition;
-use crate::kinds::found::{EvolutionName, Shape, apart, fell_back, never_succeeded};
+use crate::kinds::found::{EvolutionName, Shape, apart, fell_back, never_succeeded, of_repetition};
+use crate::note::Note;
 
 /// A search has lost its diversity below this share of what it began with.
 const LOST: f64 = 0.02;
@@ -14,17 +15,21 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
     let mut notes = Vec::new();
     for (number, repetition) in repetitions.iter().enumerate() {
         let number = evolve.aim.number_of(number);
-        for said in [apart, never_succeeded] {
-            let what = said(&evolve.aim, &repetition.looks, "fitness");
-            notes.extend(what.map(|what| format!("repetition {number}: {what}")));
-        }
-        notes.extend(alike(evolve, repetition).map(|what| format!("repetition {number}: {what}")));
-        notes.extend(forgot(evolve, repetition).map(|what| format!("repetition {number}: {what}")));
+        let each = [
+            (Note::WrongFitness, apart(&evolve.aim, &repetition.looks, "fitness")),
+            (Note::NoSuccess, never_succeeded(&evolve.aim, &repetition.looks, "fitness")),
+            (Note::Diversity, alike(evolve, repetition)),
+            (Note::Forgot, forgot(evolve, repetition)),
+        ];
+        notes.extend(of_repetition(number, each));
     }
     for (place, term) in evolve.aim.terms.iter().enumerate() {
         if repetitions.iter().all(|repetition| !repetition.varied[place]) {
             let figure = &term.figure;
-            notes.push(format!("the term `{figure}` was the same for all candidates and steered nothing"));
+            notes.push(
+                Note::IdleTerm
+                    .says(format!("the term `{figure}` was the same for all candidates, so it steered nothing")),
+            );
         }
     }
     notes.extend(at_ends(evolve, repetitions));
@@ -37,8 +42,8 @@ fn forgot(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
     evolve.rivals?;
     let (best, last) = fell_back(&evolve.aim, &repetition.looks)?;
     Some(format!(
-        "`{}` fell back on the yardstick, from {:.3} in generation {} to {:.3} in generation {}; \
-         more of the past among its rivals keeps what it knew",
+        "`{}` fell on the yardstick, from {:.3} in generation {} to {:.3} in generation {}; keep more of the past among its \
+         rivals",
         evolve.aim.yardstick.figure,
         best.figures.outcome,
         best.pick.generation,
@@ -55,10 +60,10 @@ fn alike(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
         // It narrows by itself where it has found what there is.
         EvolutionName::CmaEs if evolve.method.knobs.word("restarts") == "true" => return None,
         EvolutionName::CmaEs => {
-            "the search has settled ({share}): `restarts = true` begins anew with a larger population"
+            "the search settled ({share}); set `restarts = true` to restart with a larger population"
         }
-        EvolutionName::Nes => "the search has settled ({share}): a larger `spread` looks further at first",
-        _ => "the candidates have become alike ({share}): more mutation, or a larger population",
+        EvolutionName::Nes => "the search settled ({share}); set a larger `spread` to look further at first",
+        _ => "the candidates became alike ({share}); mutate more, or use a larger population",
     };
     (last < LOST * first).then(|| advice.replace("{share}", &share))
 }
@@ -78,9 +83,9 @@ fn at_ends(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
         let (count, all) = (at_end(place), champions().count());
         let knob = &free[place].knob;
         (count > 0).then(|| {
-            format!(
-                "`{knob}` lies at an end of its range in {count} of {all} champions: widen it, if the knob itself goes further"
-            )
+            Note::AtEnd.says(format!(
+                "`{knob}` lies at an end of its range in {count} of {all} champions; widen the range if the knob goes further"
+            ))
         })
     };
     numbers.filter_map(note).collect()

@@ -9,6 +9,7 @@ use crate::figure::Figure;
 use crate::figure_tally::{FigureTally, Weighted};
 use crate::kind::{About, Finds, Kind, Reading, Sums};
 use crate::kinds::batch::Batch;
+use crate::note::Note;
 use crate::searching::FIRST_PROOF_BLOCK;
 use crate::{Cell, Draft, Entrant, EntrantDraft, Plan, Problem};
 
@@ -93,12 +94,13 @@ impl Finds for FitProof {
 
     fn notes(&self, found: &FitFinding, _about: &About) -> Vec<String> {
         let fitted = &found.fitted;
-        let apart = "no values of these knobs play like the log in every column: free another knob, or look at the \
-                     columns that are far apart";
-        let misfit = fitted.misfit_p.filter(|p| *p < MISFIT).map(|_| apart.to_string());
+        let apart = "no values of these knobs play like the log in every column; free another knob, or read which columns are far \
+                     apart";
+        let misfit = fitted.misfit_p.filter(|p| *p < MISFIT).map(|_| Note::Misfit.says(apart));
         let ends = fitted.knobs.iter().filter(|knob| knob.at_end);
         let ends = ends.map(|knob| {
-            format!("`{}` lies at the end of its range: widen it, if the knob itself goes further", knob.knob)
+            Note::AtEnd
+                .says(format!("`{}` lies at an end of its range; widen the range if the knob goes further", knob.knob))
         });
         misfit.into_iter().chain(ends).collect()
     }

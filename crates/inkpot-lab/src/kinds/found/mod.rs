@@ -42,7 +42,7 @@ pub(crate) use evaluation::{Evaluation, best_of, block_figures, judged};
 pub(crate) use history::{EVALUATIONS, Line, write};
 pub(crate) use looks::{Comparison, Look, Looked, Looks, Pick};
 pub(crate) use map::named;
-pub(crate) use notes::{apart, fell_back, has_risen, is_without_success, never_succeeded};
+pub(crate) use notes::{apart, fell_back, has_risen, is_without_success, never_succeeded, of_repetition};
 pub(crate) use paths::ways;
 pub(crate) use proof::Measured;
 pub(crate) use report::{Ended, How};

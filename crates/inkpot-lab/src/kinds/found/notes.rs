@@ -7,6 +7,7 @@ use inkpot_stats::{Interval, left_behind, normal_share};
 use super::aim::{Aim, LearnedOn};
 use super::looks::{Look, Looks};
 use super::{SearchFinding, SearchFound, SeedFound, StoppedBy, TargetVerdict};
+use crate::note::Note;
 
 /// A share this near to what was proved holds.
 const NEAR: f64 = 0.1;
@@ -27,8 +28,8 @@ pub(crate) fn apart(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     let figure = &aim.yardstick.figure;
     apart.then(|| {
         format!(
-            "the {label} rose from {:.3} to {:.3} on the yardstick while `{figure}` fell from {:.3} to {:.3}, so the \
-             {label} rewards something else: add a term for `{figure}`",
+            "the {label} rose from {:.3} to {:.3} on the yardstick while `{figure}` fell from {:.3} to {:.3}, so it rewards \
+             something else; add a term for `{figure}`",
             fitness[0],
             fitness[fitness.len() - 1],
             first.figures.outcome,
@@ -63,13 +64,21 @@ pub(crate) fn fell_back<'a>(aim: &Aim, looks: &'a Looks) -> Option<(&'a Look, &'
     (ends(best)?.0 > ends(last)?.1).then_some((best, last))
 }
 
+/// Notes on one repetition, by its number.
+pub(crate) fn of_repetition(
+    number: u64,
+    each: impl IntoIterator<Item = (Note, Option<String>)>,
+) -> impl Iterator<Item = String> {
+    each.into_iter().filter_map(move |(note, what)| Some(note.says(format!("repetition {number}: {}", what?))))
+}
+
 /// Says so where every look of a repetition came to no success at all.
 pub(crate) fn never_succeeded(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     let yardstick = &aim.yardstick;
     is_without_success(aim, looks).then(|| {
         format!(
-            "`{}` was 0 at every look, so nothing shows that it leads there: give it more matches, an easier start, or a \
-             {label} that pays on the way there",
+            "`{}` was 0 at every look, so nothing shows that the {label} leads there. Give it more matches, an easier start, or a \
+             {label} that pays on the way",
             yardstick.figure
         )
     })
@@ -111,28 +120,28 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
     if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
         let proved = worst.proved.map_or(f64::NAN, |proved| proved.value);
         let (on, advice) = match (found.search.learned_on, found.search.fresh_blocks) {
-            (LearnedOn::Elsewhere, _) => ("the yardstick", "let them learn on what the yardstick holds"),
-            (_, true) => ("fresh blocks", "let them learn on more blocks"),
-            (_, false) => ("fresh blocks", "let them learn on fresh blocks each generation"),
+            (LearnedOn::Elsewhere, _) => ("the yardstick", "train on what the yardstick holds"),
+            (_, true) => ("fresh blocks", "train on more blocks"),
+            (_, false) => ("fresh blocks", "train on fresh blocks each generation"),
         };
-        notes.push(format!(
-            "{} of {} champions were far better where they learned than on {on}: that of repetition {} had `{figure}` {:.3} \
-             there and has {proved:.3}; {advice}",
+        notes.push(Note::Overfit.says(format!(
+            "{} of {} champions were far better in training than on {on}: that of repetition {} had `{figure}` {:.3} in training and \
+             has {proved:.3}. So {advice}",
             fooled.len(),
             seeds.len(),
             worst.seed,
             worst.seen
-        ));
+        )));
     }
     let fooled_together = fooled.is_empty() && comparable && worse_together(&found.search, matches, confidence);
     if fooled_together {
         let mean = |of: &dyn Fn(&SeedFound) -> f64| seeds.iter().map(of).sum::<f64>() / seeds.len() as f64;
-        notes.push(format!(
-            "the champions had `{figure}` {:.3} on average in the few matches that they were chosen by, and have {:.3} on fresh \
-             blocks: let them learn on more blocks",
+        notes.push(Note::Overfit.says(format!(
+            "the champions had `{figure}` {:.3} on average in the few matches that chose them, and have {:.3} on fresh blocks; train \
+             on more blocks",
             mean(&|seed| seed.seen),
             mean(&|seed| seed.proved.map_or(f64::NAN, |proved| proved.value))
-        ));
+        )));
     }
     // All that the proof leaves open is near, and there is something to hold.
     let holds = |repetition: &SeedFound| {
@@ -141,24 +150,24 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
     };
     let on_yardstick = found.search.learned_on == LearnedOn::Yardstick;
     if found.search.is_share && on_yardstick && fooled.is_empty() && !fooled_together && seeds.iter().all(holds) {
-        notes.push(format!(
+        notes.push(Note::Holds.says(format!(
             "the champions perform on fresh blocks as they did in training, within {:.0} percentage points",
             100.0 * NEAR
-        ));
+        )));
     }
     notes.extend(contradicted(&found.search));
     notes.extend(elsewhere(found, less));
     let values: Vec<f64> = seeds.iter().map(SeedFound::value).collect();
     notes.extend(left_behind(&values, less, confidence).map(|place| {
         let side = if less { "above" } else { "below" };
-        format!(
-            "repetition {} is an outlier: `{figure}` is {:.3}, too far {side} the others for chance (Grubbs' test); \
-             watch its champion before you trust the method",
+        Note::Outlier.says(format!(
+            "repetition {} has `{figure}` {:.3}, too far {side} the others for chance (Grubbs' test); watch its champion before you \
+             trust the method",
             seeds[place].seed, values[place]
-        )
+        ))
     }));
     if seeds.len() == 1 && found.search.stopped_by != StoppedBy::Solved {
-        notes.push("one repetition proves little: another may find something else; use `seeds = 3` or more".into());
+        notes.push(Note::OneRepetition.says("another repetition may find something else; set `seeds = 3` or more"));
     }
     notes
 }
@@ -188,9 +197,9 @@ fn contradicted(found: &SearchFound) -> Option<String> {
     let missed = |repetition: &&SeedFound| found.verdict(repetition) == Some(TargetVerdict::Missed);
     let first = ended().find(missed)?;
     let (target, proved) = (found.target?, first.proved?);
-    Some(format!(
+    Some(Note::Missed.says(format!(
         "{} of {} repetitions stopped at the target of {target} and miss it on fresh blocks: repetition {} has `{}` {:.3} \
-         ({:.3} to {:.3}), so the blocks that confirmed it were lucky; raise `matches` under [yardstick]",
+         ({:.3} to {:.3}). The blocks that confirmed it were lucky; raise `matches` under [yardstick]",
         ended().filter(missed).count(),
         ended().count(),
         first.seed,
@@ -198,7 +207,7 @@ fn contradicted(found: &SearchFound) -> Option<String> {
         proved.value,
         proved.low,
         proved.high
-    ))
+    )))
 }
 
 /// Whether what was learned holds on levels that were held back.
@@ -210,20 +219,24 @@ fn elsewhere(found: &SearchFinding, less: bool) -> Option<String> {
     let worse = || pairs.iter().filter(|(_, here, there)| gap(here, there) > 0.0);
     let figure = &found.search.figure;
     if let Some((seed, here, there)) = worse().max_by(|a, b| gap(&a.1, &a.2).total_cmp(&gap(&b.1, &b.2))) {
-        return Some(format!(
-            "{} of {} champions are worse on the levels that were held back: that of repetition {seed} has `{figure}` {:.3} on the \
-             yardstick and {:.3} there; let them learn on more levels",
+        return Some(Note::HeldBack.says(format!(
+            "{} of {} champions are worse on the levels held back: that of repetition {seed} has `{figure}` {:.3} on the yardstick \
+             and {:.3} there; train on more levels",
             worse().count(),
             pairs.len(),
             here.value,
             there.value
-        ));
+        )));
     }
     let near = |(_, here, there): &(u64, Interval, Interval)| {
         here.value > 2.0 * NEAR && (here.value - there.value).abs() <= NEAR
     };
-    (!pairs.is_empty() && found.search.is_share && pairs.iter().all(near))
-        .then(|| "the champions are about as good on the levels that were held back".into())
+    (!pairs.is_empty() && found.search.is_share && pairs.iter().all(near)).then(|| {
+        Note::Holds.says(format!(
+            "the champions perform on the levels held back as on the yardstick, within {:.0} percentage points",
+            100.0 * NEAR
+        ))
+    })
 }
 
 #[cfg(test)]
@@ -288,15 +301,15 @@ mod tests {
         let found = finding(vec![seed(1, 0.62, 0.6), seed(2, 0.9, 0.6), seed(3, 0.75, 0.6)]);
         assert!(says(
             &found,
-            "2 of 3 champions were far better where they learned than on fresh blocks: that of repetition 2"
+            "overfit: 2 of 3 champions were far better in training than on fresh blocks: that of repetition 2"
         ));
-        assert!(says(&found, "let them learn on fresh blocks each generation"));
+        assert!(says(&found, "train on fresh blocks each generation"));
         let mut fresh = found.clone();
         fresh.search.fresh_blocks = true;
-        assert!(says(&fresh, "let them learn on more blocks"));
+        assert!(says(&fresh, "So train on more blocks"));
         let mut elsewhere = found.clone();
         elsewhere.search.learned_on = LearnedOn::Elsewhere;
-        assert!(says(&elsewhere, "than on the yardstick"));
+        assert!(says(&elsewhere, "in training than on the yardstick"));
         let mut rivals = found;
         rivals.search.learned_on = LearnedOn::Rivals;
         assert!(!says(&rivals, "far better"), "against rivals nobody is far better for long");
@@ -307,7 +320,9 @@ mod tests {
         // Two matches each: all won where they learned, half of them on fresh blocks.
         let lucky = finding(vec![seed(1, 1.0, 0.5), seed(2, 1.0, 0.45), seed(3, 1.0, 0.55)]);
         let told = |found: &SearchFinding, matches: u64| {
-            of_proof(found, matches, 0.95).iter().any(|note| note.contains("1.000 on average in the few matches"))
+            of_proof(found, matches, 0.95)
+                .iter()
+                .any(|note| note.contains("1.000 on average in the few matches that chose them"))
         };
         assert!(told(&lucky, 2));
         let alone = finding(vec![seed(1, 1.0, 0.5)]);
@@ -379,19 +394,16 @@ mod tests {
             }
             found
         };
-        assert!(says(&held_back(0.5), "2 of 2 champions are worse on the levels that were held back"));
+        assert!(says(&held_back(0.5), "held-back: 2 of 2 champions are worse on the levels held back"));
         let near = held_back(0.57);
-        assert!(!says(&near, "are worse") && says(&near, "about as good on the levels that were held back"));
+        assert!(!says(&near, "are worse") && says(&near, "perform on the levels held back as on the yardstick"));
         assert!(!says(&finding(vec![seed(1, 0.6, 0.6)]), "held back"));
     }
 
     #[test]
     fn an_outlier_is_named_from_five_repetitions_on() {
         let with = |values: &[f64]| finding(values.iter().zip(1..).map(|(&x, number)| seed(number, x, x)).collect());
-        assert!(says(
-            &with(&[0.6, 0.3, 0.62, 0.61, 0.6]),
-            "repetition 2 is an outlier: `win_rate` is 0.300, too far below"
-        ));
+        assert!(says(&with(&[0.6, 0.3, 0.62, 0.61, 0.6]), "outlier: repetition 2 has `win_rate` 0.300, too far below"));
         assert!(!says(&with(&[0.6, 0.57, 0.62, 0.61, 0.64]), "outlier"));
         assert!(!says(&with(&[0.6, 0.3, 0.62]), "outlier"), "of three the lowest is none");
     }
@@ -399,9 +411,9 @@ mod tests {
     #[test]
     fn one_repetition_proves_little_unless_it_looked_through_everything() {
         let mut found = finding(vec![seed(1, 0.6, 0.6)]);
-        assert!(says(&found, "one repetition proves little"));
+        assert!(says(&found, "one-repetition: another"));
         found.search.stopped_by = StoppedBy::Solved;
-        assert!(!says(&found, "proves little"));
-        assert!(!says(&finding(vec![seed(1, 0.6, 0.6), seed(2, 0.6, 0.6)]), "proves little"));
+        assert!(!says(&found, "one-repetition"));
+        assert!(!says(&finding(vec![seed(1, 0.6, 0.6), seed(2, 0.6, 0.6)]), "one-repetition"));
     }
 }

@@ -5,33 +5,35 @@ use inkpot_core::{GameEntry, Knob};
 use super::asked::{Subject, Sweep};
 use super::finding::SweepFinding;
 use crate::Plan;
+use crate::note::Note;
 
 /// What should be known of a sweep.
 pub(super) fn notes(sweep: &Sweep, found: &SweepFinding, plan: &Plan, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
     let Some(curve) = &found.curve else {
         if sweep.vary.len() == 1 && sweep.target.is_some() {
-            notes.push("no curve: it needs a numeric knob, at least four points and five blocks".into());
+            notes.push(Note::NoCurve.says("a curve needs a numeric knob, at least four points and five blocks"));
         }
         if sweep.vary.len() == 2 && sweep.target.is_some() {
-            notes.push(
-                "a surface has no single value that gives the target: see the points whose interval holds it".into(),
-            );
+            notes
+                .push(Note::NoCurve.says(
+                    "two knobs have no single value for the target; look for the points whose interval holds it",
+                ));
         }
         return notes;
     };
     if let (Some([low, high]), Some(vary)) = (found.solved.as_ref().and_then(|solved| solved.gap), sweep.vary.first()) {
-        notes.push(format!(
-            "between {low} and {high} nothing was played and the curve bends, which makes the interval as wide as it is: \
-             vary `{}` from {low} to {high} to narrow it; more matches at these points will not",
+        notes.push(Note::Gap.says(format!(
+            "the curve bends between {low} and {high}, where nothing was played, and that makes the interval wide. Vary `{}` from \
+             {low} to {high} to narrow it; more matches at the same points will not",
             vary.name(plan)
-        ));
+        )));
     }
     if curve.fit.effect_p > unlikely {
-        notes.push(format!(
+        notes.push(Note::NoEffect.says(format!(
             "no effect of `{}` on the win rate is seen (p = {:.2}); more matches might show one",
             curve.knob, curve.fit.effect_p
-        ));
+        )));
     }
     notes
 }
@@ -49,13 +51,13 @@ pub(super) fn unmoved(sweep: &Sweep, plan: &Plan, game: &dyn GameEntry) -> Vec<S
         let held: Vec<&str> =
             sheet.into_iter().flat_map(|sheet| &sheet.knobs).filter(follows).map(|knob| knob.name.as_str()).collect();
         if !held.is_empty() {
-            notes.push(format!(
-                "`{}` does not move {} of `{}`: set by {}",
+            notes.push(Note::Unmoved.says(format!(
+                "`{}` does not move {} of `{}`, which {} sets",
                 vary.knob,
                 held.join(", "),
                 entrant.name,
-                if entrant.agent == entrant.kind { "hand" } else { "its preset or by hand" }
-            ));
+                if entrant.agent == entrant.kind { "its spec" } else { "its preset or spec" }
+            )));
         }
     }
     notes

@@ -4,6 +4,7 @@ use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
 use super::asked::Format;
+use crate::note::Note;
 
 /// The finding of a tournament, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -120,10 +121,10 @@ const NAMED: usize = 3;
 pub(super) fn notes(tournament: &TournamentSummary, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
     if tournament.groups > 1 {
-        notes.push(format!(
-            "the field falls into {} groups that never met: between them ratings say next to nothing; play more rounds",
+        notes.push(Note::Groups.says(format!(
+            "the field falls into {} groups that never met, so ratings do not compare them; play more rounds",
             tournament.groups
-        ));
+        )));
     }
     let circles = &tournament.circles;
     if circles.seen > 0 && circles.p < unlikely {
@@ -134,13 +135,13 @@ pub(super) fn notes(tournament: &TournamentSummary, unlikely: f64) -> Vec<String
             .map(|three| format!("{} beats {}", three.join(" beats "), three[0]))
             .collect();
         let (count, s) = (circles.seen, if circles.seen == 1 { "" } else { "s" });
-        notes.push(format!(
-            "strength goes round in circles, and one rating cannot tell who beats whom: {}; {count} circle{s} among {} \
-             separable threes, where chance alone would give {:.1}",
+        notes.push(Note::Circles.says(format!(
+            "strength goes in circles, so ratings do not say who beats whom: {}. Of {} separable threes {count} are circle{s}; chance \
+             alone would give {:.1}",
             named.join(""),
             circles.threes,
             circles.by_chance
-        ));
+        )));
     }
     let level: Vec<String> = tournament
         .rounds
@@ -151,10 +152,10 @@ pub(super) fn notes(tournament: &TournamentSummary, unlikely: f64) -> Vec<String
         .collect();
     if !level.is_empty() {
         let more = if level.len() > NAMED { format!(" and {} more", level.len() - NAMED) } else { String::new() };
-        notes.push(format!(
-            "level after every match, and through only as the better seed: {}{more}",
+        notes.push(Note::Seeding.says(format!(
+            "these were level after every match and went through as the better seed: {}{more}",
             level[..level.len().min(NAMED)].join(", ")
-        ));
+        )));
     }
     notes
 }

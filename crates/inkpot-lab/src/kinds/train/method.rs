@@ -82,7 +82,7 @@ fn environments(default: usize) -> Knob {
 }
 
 fn discount(default: f64) -> Knob {
-    share("discount", default, "what a reward is worth one decision later")
+    share("discount", default, "the worth of a reward one decision later")
 }
 
 fn rate(most: f64, default: f64) -> Knob {
@@ -147,7 +147,7 @@ fn table_knobs() -> Vec<Knob> {
         share("explore_first", usual.explore_first, "share of random decisions at first"),
         share("explore", usual.explore, "the same at the end"),
         share("explore_until", usual.explore_until, "share of the training after which that is reached"),
-        Knob::real("first_value", -1e6..=1e6, usual.first_value).help("the value of what was never tried"),
+        Knob::real("first_value", -1e6..=1e6, usual.first_value).help("the value of untried options"),
     ]
 }
 
@@ -160,7 +160,7 @@ fn exact_knobs() -> Vec<Knob> {
             "",
             "how often an opponent that does not say with which chance it takes an option is asked at a position",
         ),
-        count("positions", 10_000_000, MOST_POSITIONS, "positions", "positions that may be looked through"),
+        count("positions", 10_000_000, MOST_POSITIONS, "positions", "positions that may be visited"),
     ]
 }
 

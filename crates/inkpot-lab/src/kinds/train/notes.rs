@@ -3,7 +3,10 @@
 use super::asked::{FEW, SHORT, Train};
 use super::learner::Learner;
 use super::repetition::Repetition;
-use crate::kinds::found::{Shape, TrainingName, apart, fell_back, has_risen, is_without_success, never_succeeded};
+use crate::kinds::found::{
+    Shape, TrainingName, apart, fell_back, has_risen, is_without_success, never_succeeded, of_repetition,
+};
+use crate::note::Note;
 
 /// An option with a smaller share than this is hardly ever taken; where all others together have no more, it is always.
 const NEVER: f64 = 0.001;
@@ -22,25 +25,29 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition], ticks_per_sec
     for (number, repetition) in repetitions.iter().enumerate() {
         let number = train.aim.number_of(number);
         let each = [
-            repetition.diverged.map(|steps| {
-                format!("learning diverged at step {steps} and was stopped; what was learned until then was kept: lower the `rate`")
-            }),
-            apart(&train.aim, &repetition.looks, "reward"),
-            never_succeeded(&train.aim, &repetition.looks, "reward"),
-            to_the_end(train, repetition, ticks_per_second),
-            few_matches(train, repetition),
-            short_sighted(train, repetition, ticks_per_second),
-            collapsed(train, repetition),
-            one_sided(train, repetition),
-            explains_nothing(repetition),
-            outside(train, &repetition.outside),
-            not_passed(train, repetition),
-            exact(train, repetition),
+            (Note::Diverged, repetition.diverged.map(diverged)),
+            (Note::WrongFitness, apart(&train.aim, &repetition.looks, "reward")),
+            (Note::NoSuccess, never_succeeded(&train.aim, &repetition.looks, "reward")),
+            (Note::Stuck, to_the_end(train, repetition, ticks_per_second)),
+            (Note::FewMatches, few_matches(train, repetition)),
+            (Note::ShortDiscount, short_sighted(train, repetition, ticks_per_second)),
+            (Note::Collapsed, collapsed(train, repetition)),
+            (Note::OneOption, one_sided(train, repetition)),
+            (Note::BlindValue, explains_nothing(repetition)),
+            (Note::OutOfRange, outside(train, &repetition.outside)),
+            (Note::NotPassed, not_passed(train, repetition)),
+            (Note::Exact, exact(repetition)),
+            (Note::LowerBound, lower_bound(train, repetition)),
         ];
-        notes.extend(each.into_iter().flatten().map(|what| format!("repetition {number}: {what}")));
+        notes.extend(of_repetition(number, each));
     }
     notes.extend(ceiling(train, repetitions));
     notes
+}
+
+/// That learning had to stop early.
+fn diverged(steps: u64) -> String {
+    format!("learning diverged at step {steps} and stopped there; lower the `rate`")
 }
 
 /// That the most to be had of one opponent can be known, where a table learned and does not win nearly all.
@@ -49,11 +56,11 @@ fn ceiling(train: &Train, repetitions: &[Repetition]) -> Option<String> {
     let [opponent] = yardstick.opponents.as_slice() else { return None };
     let learns = train.method.name.learns_positions() && train.method.name != TrainingName::Exact;
     (learns && yardstick.is_share && !repetitions.iter().all(|repetition| is_high(train, repetition))).then(|| {
-        format!(
-            "no agent takes more from `{}` than its best response, and the figure may lie near that: learn it by `name = \"exact\"` in \
-             [method], with `{}` as the only opponent, to see how much is left",
+        Note::Ceiling.says(format!(
+            "no agent takes more from `{}` than its best response, and the figure may lie near that. Train `name = \"exact\"` in \
+             [method] against `{}` alone to see how much is left",
             opponent.name, opponent.name
-        )
+        ))
     })
 }
 
@@ -88,9 +95,7 @@ fn to_the_end(train: &Train, repetition: &Repetition, ticks_per_second: Option<f
         None => format!("{mean:.0} turns"),
     };
     (goes_on && is_without_success(&train.aim, &repetition.looks)).then(|| {
-        format!(
-            "its last matches went on for {lasts} on average, as long as any: it may have got stuck; watch its champion"
-        )
+        format!("its last matches took {lasts} on average, as long as any, so it may be stuck; watch its champion")
     })
 }
 
@@ -107,7 +112,7 @@ fn few_matches(train: &Train, repetition: &Repetition) -> Option<String> {
         String::new()
     };
     Some(format!(
-        "its {steps} decisions were {matches} matches, and so few seldom teach a network anything: give it more `steps`{slower}"
+        "its {steps} decisions were {matches} matches, and so few seldom teach a network anything; give it more `steps`{slower}"
     ))
 }
 
@@ -125,7 +130,7 @@ fn short_sighted(train: &Train, repetition: &Repetition, ticks_per_second: Optio
     };
     (ahead < length / SHORT).then(|| {
         format!(
-            "a discount of {discount} looks {} ahead and its matches take {}, so what comes of a decision later hardly counts: \
+            "a discount of {discount} looks {} ahead while its matches take {}, so later effects of a decision count for little; \
              raise `discount`",
             time(ahead),
             time(length)
@@ -141,7 +146,7 @@ fn collapsed(train: &Train, repetition: &Repetition) -> Option<String> {
     let lost = if aim.yardstick.less { (1.0 - is) < (1.0 - was) / 2.0 } else { is < was / 2.0 };
     (aim.yardstick.is_share && lost).then(|| {
         format!(
-            "`{}` collapsed while it learned, from {was:.3} at look {} to {is:.3} at the last: lower the `rate`",
+            "`{}` collapsed in training, from {was:.3} at look {} to {is:.3} at the last; lower the `rate`",
             aim.yardstick.figure, best.pick.generation
         )
     })
@@ -153,25 +158,27 @@ fn outside(train: &Train, counts: &[u64]) -> Option<String> {
     let figures = features.observation.iter().zip(counts).filter(|(_, count)| **count > 0);
     let each: Vec<String> = figures.map(|(figure, count)| format!("`{}` ({count})", figure.name)).collect();
     (!each.is_empty()).then(|| {
-        format!(
-            "these figures were observed outside -1 to 1, this often: {}; correct their ranges in the game's features",
-            each.join(", ")
-        )
+        format!("these figures lay outside -1 to 1: {}; correct their ranges in the game's features", each.join(", "))
     })
 }
 
-/// Whether the response is the best there is, or a lower bound.
-fn exact(train: &Train, repetition: &Repetition) -> Option<String> {
+/// Whether the response is the best there is.
+fn exact(repetition: &Repetition) -> Option<String> {
+    let Learner::Exact(exact) = &repetition.learner else { return None };
+    (exact.sampled == 0).then(|| {
+        let positions = exact.asked;
+        format!("the opponent's chances are known at all of {positions} positions, so no response wins more")
+    })
+}
+
+/// Whether the response rests on sampled choices.
+fn lower_bound(train: &Train, repetition: &Repetition) -> Option<String> {
     let Learner::Exact(exact) = &repetition.learner else { return None };
     let (sampled, positions, draws) = (exact.sampled, exact.asked, train.method.knobs.number("draws"));
-    Some(if sampled == 0 {
+    (sampled > 0).then(|| {
         format!(
-            "the opponent's chances are known at all of {positions} positions, so this response is exact: none wins more"
-        )
-    } else {
-        format!(
-            "the opponent does not say its chances at {sampled} of {positions} positions, and {draws} sampled choices stand for \
-             them, so what this response wins is a lower bound: raise `draws` for a closer one"
+            "the opponent does not say its chances at {sampled} of {positions} positions, where {draws} sampled choices stand for \
+             them; raise `draws` for a closer bound"
         )
     })
 }
@@ -183,8 +190,8 @@ fn not_passed(train: &Train, repetition: &Repetition) -> Option<String> {
     let pass = leg.pass?;
     let last = repetition.course.last().map_or(f64::NAN, |look| look.looked.value);
     Some(format!(
-        "it did not pass leg {} of {} (`{}`): `{figure}` was {last:.3} at the last look, and the pass mark is {}; what \
-         comes after was never learned",
+        "it did not pass leg {} of {} (`{}`): `{figure}` was {last:.3} at the last look, below the pass mark of {}. It never learned \
+         what comes after",
         number + 1,
         train.legs.len(),
         leg.level,
@@ -205,9 +212,9 @@ fn one_sided(train: &Train, repetition: &Repetition) -> Option<String> {
     };
     let (never, always) = (found(&|share| share < NEVER), found(&|share| share > 1.0 - NEVER));
     if let Some(only) = always.first() {
-        return Some(format!("it always takes {only}: nothing it observes changes what it does"));
+        return Some(format!("it always takes {only}, whatever it observes"));
     }
-    (!never.is_empty()).then(|| format!("it hardly ever takes {}", never.join(", ")))
+    (!never.is_empty()).then(|| format!("it takes {} less than once in a thousand decisions", never.join(", ")))
 }
 
 /// Whether the value estimate explained hardly anything of the returns at the end.
@@ -217,8 +224,8 @@ fn explains_nothing(repetition: &Repetition) -> Option<String> {
     let mean = all.iter().sum::<f64>() / all.len() as f64;
     (all.len() == LAST && mean < NOTHING).then(|| {
         format!(
-            "its value estimate explains {:.0} % of the variance of the returns: rewards come too late or too seldom to be \
-             foreseen",
+            "its value estimate explains {:.0} % of the variance of the returns, so rewards come too late or too seldom; pay \
+             earlier or raise `discount`",
             100.0 * mean.max(0.0)
         )
     })
@@ -288,7 +295,7 @@ mod tests {
 
     #[test]
     fn matches_that_all_go_on_to_the_end_without_success_are_told() {
-        let (train, what) = (boat(5.0, 0.98), "its last matches went on for 200 s on average");
+        let (train, what) = (boat(5.0, 0.98), "its last matches took 200 s on average");
         assert!(told(&train, &NEVER_SUCCEEDED, (100, 2_000), what));
         assert!(!told(&train, &LEARNED, (100, 2_000), what), "boats that arrive are not stuck");
     }
@@ -305,17 +312,17 @@ mod tests {
 
     #[test]
     fn a_discount_that_looks_a_step_ahead_is_told_where_nothing_was_learned() {
-        let what = "a discount of 0.9 looks 1.0 s ahead and its matches take 120.0 s";
+        let what = "a discount of 0.9 looks 1.0 s ahead while its matches take 120.0 s";
         assert!(told(&boat(1.0, 0.9), &NEVER_SUCCEEDED, (100, 1_200), what));
         assert!(!told(&boat(1.0, 0.9), &LEARNED, (100, 1_200), "looks 1.0 s ahead"));
-        assert!(!told(&boat(5.0, 0.98), &NEVER_SUCCEEDED, (100, 1_200), "ahead and its matches"));
+        assert!(!told(&boat(5.0, 0.98), &NEVER_SUCCEEDED, (100, 1_200), "ahead while its matches"));
     }
 
     #[test]
     fn a_collapse_is_told_and_a_poor_look_is_not() {
-        let (train, what) = (boat(5.0, 0.98), "collapsed while it learned, from 0.980 at look 5 to 0.005 at the last");
+        let (train, what) = (boat(5.0, 0.98), "collapsed in training, from 0.980 at look 5 to 0.005 at the last");
         assert!(told(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.6, 0.1, 0.005], (100, 1_200), what));
-        let collapsed = "collapsed while it learned";
+        let collapsed = "collapsed in training";
         assert!(!told(&train, &LEARNED, (100, 1_200), collapsed));
         assert!(!told(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.95, 0.9, 0.85], (100, 1_200), collapsed));
     }

@@ -5,7 +5,7 @@ use std::fs;
 use std::path::Path;
 
 use inkpot_core::{HAND, MatchRows, Measure, MeasureOf, Outcome, Row};
-use inkpot_lab::{Entrant, EntrantDraft, HumanLog, LoggedMatch, StudyPlan};
+use inkpot_lab::{Entrant, EntrantDraft, HumanLog, LoggedMatch, Note, StudyPlan};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -112,7 +112,7 @@ fn by_hand<'a>(
         })?;
         if !plan.is_by_hand() {
             let help = format!("{} makes studies that are", hint::command(["play"]));
-            return Err(Failure::wrong(format!("`{name}` was not played by hand"), help));
+            return Err(Failure::wrong(format!("`{name}` was not played by a person"), help));
         }
     }
     if log.matches.is_empty() {
@@ -129,9 +129,9 @@ fn by_hand<'a>(
     people.dedup();
     if people.len() < FEW_PEOPLE {
         let crowd = counted(people.len() as u64, "person", "people");
-        desk.say(format!(
-            "note: with {crowd} the intervals are those of how these play from match to match; they say nothing of others"
-        ));
+        let text =
+            format!("with {crowd} the intervals say how these play from match to match, and nothing of other people");
+        desk.say(format!("note: {}", Note::FewPeople.says(text)));
         for (number, played) in log.matches.iter_mut().enumerate() {
             played.player = format!("{}, match {}", played.player, number + 1);
         }

@@ -31,7 +31,7 @@ const CHAMPION: &str = "champion.toml";
 
 impl Tells for SearchFinding {
     fn question(&self, _who: &str, _plan: &StudyPlan) -> String {
-        "What the search finds, and what that is worth on fresh blocks".into()
+        "What the search finds, and its figures on fresh blocks".into()
     }
 
     fn sentence(&self, summary: &StudySummary) -> String {

@@ -34,7 +34,7 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
         let column = format!("term.{}", term.figure);
         panel(&label, lines(&|line| line.number(&column)), false)
     }));
-    let outcome = format!("{} where it learned", capital(&words::figure(found)));
+    let outcome = format!("{} in training", capital(&words::figure(found)));
     panels.push(panel(&outcome, lines(&|line| line.number("outcome")), found.is_share));
     let others: &[(&str, &str)] = if trained {
         &[
@@ -50,7 +50,7 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
         let values = lines(&|line| line.number(column));
         any_line(&values).then(|| panel(label, values, false))
     }));
-    let whose = if trained { "The matches between two looks" } else { "The best of each generation where it learned" };
+    let whose = if trained { "The matches between two looks" } else { "The best of each generation in training" };
     Traces {
         words: Words {
             title: format!(

@@ -142,10 +142,9 @@ pub(super) fn lines(found: &SearchFound) -> String {
 pub(super) fn method(found: &SearchFound) -> String {
     let spent: u64 = found.seeds.iter().map(|seed| seed.matches).sum();
     format!(
-        "{} of {} searched with chance of their own, over {} matches in all. The best candidates of each were compared on \
-         blocks of the yardstick that they did not learn from, and the best of these, its champion, was measured on fresh \
-         blocks afterwards. What it seemed to be worth where it learned is the largest of many noisy numbers, and stands \
-         beside it for that reason alone.",
+        "{} of {} searched with separate chance, over {} matches in all. The best candidates of each were compared on blocks of \
+         the yardstick that they did not learn from, and the best of these, its champion, was then measured on fresh blocks. Its \
+         training figure is the largest of many noisy numbers, and stands beside it for comparison alone.",
         counted(found.seeds.len() as u64, "repetition", "repetitions"),
         found.method.name(),
         count(spent)

@@ -18,7 +18,7 @@ pub(super) fn sentence(found: &TournamentFinding, summary: &StudySummary) -> Str
         return format!("{}{}.", won(tournament, &first.name), by_rating(&found.ratings));
     }
     if first.rating.is_none() {
-        return "Nobody can be rated yet: fewer than two blocks count.".into();
+        return "No entrant can be rated yet: fewer than two blocks count.".into();
     }
     let probability = first.stronger_than_next.unwrap_or(0.5);
     let ahead = first
@@ -93,7 +93,7 @@ pub(super) fn beyond(found: &TournamentFinding, summary: &StudySummary) -> Strin
     let zero = tournament.anchor.as_ref().map_or("the mean of the field".to_string(), Clone::clone);
     lines.push(format!("Rating 0 is {zero}; 200 points more mean about 76 % of the points."));
     if let Some(first) = &tournament.first_seat {
-        lines.push(format!("The first seat is worth {} rating points ({}).", whole(first.value), span(first)));
+        lines.push(format!("The first seat adds {} rating points ({}).", whole(first.value), span(first)));
     }
     let circles = &tournament.circles;
     lines.push(format!(

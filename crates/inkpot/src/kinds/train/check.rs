@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use inkpot_lab::{Foresight, Pace, Seeks, Shape, Train};
+use inkpot_lab::{Foresight, Note, Pace, Seeks, Shape, Train};
 use serde_json::json;
 
 use super::brief;
@@ -44,17 +44,22 @@ fn ahead(train: &Train, foresight: &Foresight, ticks_per_second: Option<f64>) ->
     if foresight.is_short() {
         let _ = write!(
             text,
-            "\nnote: what comes of a decision after a tenth of a match counts for little: set {slower}`discount = {}` in \
-             [method]",
-            foresight.usual_discount
+            "\nnote: {}",
+            Note::ShortDiscount.says(format!(
+                "effects later than a tenth of a match count for little; set {slower}`discount = {}` in [method]",
+                foresight.usual_discount
+            ))
         );
     }
     if foresight.is_little() {
         let steps = two_digits(FEW_MATCHES * foresight.match_ticks / f64::from(every)) as u64;
         let _ = write!(
             text,
-            "\nnote: {} seldom teach a network anything: set {slower}`steps = {steps}` or more",
-            counted(two_digits(foresight.matches) as u64, "match", "matches")
+            "\nnote: {}",
+            Note::FewMatches.says(format!(
+                "{} seldom teach a network anything; set {slower}`steps = {steps}` or more",
+                counted(two_digits(foresight.matches) as u64, "match", "matches")
+            ))
         );
     }
     text

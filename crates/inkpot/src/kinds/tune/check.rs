@@ -1,6 +1,6 @@
 //! What `check` says of a tuning.
 
-use inkpot_lab::{Effect, Pace, Seeks, Tune};
+use inkpot_lab::{Effect, Note, Pace, Seeks, Tune};
 use serde_json::{Value, json};
 
 use super::brief;
@@ -52,8 +52,14 @@ impl Searches for Tune {
 fn effect(effect: &Effect) -> String {
     let what = format!("rung `{}`: {}.{}", effect.rung, effect.side.name(), effect.knob);
     match (effect.any, effect.moved.as_slice()) {
-        (false, _) => format!("note: {what} has no effect at all: no match of {} went otherwise", 2 * EFFECT_BLOCKS),
-        (true, []) => format!("note: {what}: no effect on any target seen in {} matches", 2 * EFFECT_BLOCKS),
+        (false, _) => {
+            let text = format!("{what} has no effect: all {} matches were unchanged", 2 * EFFECT_BLOCKS);
+            format!("note: {}", Note::NoEffect.says(text))
+        }
+        (true, []) => {
+            let text = format!("{what} has no effect on any target that {} matches show", 2 * EFFECT_BLOCKS);
+            format!("note: {}", Note::NoEffect.says(text))
+        }
         (true, moved) => format!("{what} moves {}", moved.join(", ")),
     }
 }

@@ -60,7 +60,7 @@ impl Gallery<'_> {
         Ladder {
             words: self.words(
                 self.title(),
-                format!("What was wanted (shaded) and what was proved, {} a rung and player", self.each()),
+                format!("Targets (shaded) and proved values, {} a rung and player", self.each()),
                 if tuning.met {
                     "Proof on blocks that the search never saw."
                 } else {
@@ -176,11 +176,7 @@ impl Gallery<'_> {
         };
         let subtitle = format!("All {} probes of the search on {}", probes().count(), rung.name);
         let mut front = Front {
-            words: self.words(
-                title,
-                subtitle,
-                "Shaded: what is wanted. Marks: means of probes, larger for more matches.",
-            ),
+            words: self.words(title, subtitle, "Shaded: the targets. Marks: means of probes, larger for more matches."),
             across: axis(x),
             up: axis(y),
             tried: tried.filter(|mark| mark.at.0.is_finite() && mark.at.1.is_finite()).collect(),

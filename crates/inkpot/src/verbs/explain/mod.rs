@@ -226,7 +226,7 @@ pub(super) fn refused(error: &InquiryError) -> Failure {
             "check the position; if it is right, the game has a bug".into()
         }
         InquiryError::NoTurn { turns, .. } => format!("turns are numbered from 1 to {turns}"),
-        InquiryError::NotActing { .. } => "leave out --seat to explain whoever decides".into(),
+        InquiryError::NotActing { .. } => "leave out --seat to explain the seat that decides".into(),
         InquiryError::NotSolved { .. } | InquiryError::Response(_) | InquiryError::NotCounted { .. } => {
             format!("{} shows which games are played in turns", hint::command(["games"]))
         }

@@ -53,8 +53,8 @@ pub(super) fn run(args: &VerifyArgs, desk: &Desk) -> Result<(), Failure> {
             let anew = replayed.count - replayed.of_record;
             let of_record = match (replayed.of_record, anew) {
                 (0, _) => String::new(),
-                (recorded, 0) => format!(" ({recorded} by record of what was chosen)"),
-                (recorded, anew) => format!(" ({anew} anew, {recorded} by record of what was chosen)"),
+                (recorded, 0) => format!(" ({recorded} by recorded choices)"),
+                (recorded, anew) => format!(" ({anew} by their agents, {recorded} by recorded choices)"),
             };
             desk.print(format!(
                 "{} is sound: {} as written, {} played again with the same rows{of_record}.",

@@ -127,11 +127,7 @@ fn seats(checker: &mut Checker, alone: bool) {
 
 fn terms(checker: &mut Checker, drafts: &[TermDraft], family: MethodFamily) -> Vec<Term> {
     if drafts.is_empty() {
-        checker.problem(
-            "term",
-            "there is no term: nothing says what a candidate is worth",
-            "add [[term]] with a `figure`",
-        );
+        checker.problem("term", "there is no term, so candidates have no fitness", "add [[term]] with a `figure`");
     }
     let sheet = checker.game().sheet();
     let mut found: Vec<Term> = Vec::new();

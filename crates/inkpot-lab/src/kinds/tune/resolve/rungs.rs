@@ -123,7 +123,7 @@ impl TuneChecker<'_> {
     fn players(&mut self, at: &Place, rung: &RungDraft) -> Vec<Player> {
         if rung.players.is_empty() {
             let help = "add `stand_in = \"newcomer\"`, or [[rung.mix]] tables with `agent` and `weight`";
-            self.problem(at, format!("nobody plays on rung `{}`", rung.profile.name), help);
+            self.problem(at, format!("rung `{}` has no player", rung.profile.name), help);
         }
         let mut players = Vec::new();
         for (place, (entrant, weight)) in rung.players.iter().enumerate() {
