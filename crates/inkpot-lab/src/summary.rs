@@ -115,7 +115,7 @@ pub struct PeopleSummary {
     pub matches: u64,
     /// The spread of its people.
     #[serde(flatten)]
-    pub seen: PeopleFigures,
+    pub figures: PeopleFigures,
 }
 
 /// Two entrants against each other; figures of `a` against `b`.

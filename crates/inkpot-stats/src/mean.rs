@@ -103,7 +103,7 @@ impl Moments {
     }
 
     /// The mean, with its interval where there is one; none without a value.
-    pub fn seen(&self, confidence: f64) -> Option<Mean> {
+    pub fn estimate(&self, confidence: f64) -> Option<Mean> {
         let alike = self.count >= FEWEST_BLOCKS as f64;
         let none = Mean { value: self.mean()?, low: None, high: None, alike };
         Some(self.interval(confidence).map_or(none, Mean::from))
@@ -195,11 +195,11 @@ mod tests {
     #[test]
     fn few_blocks_have_a_mean_and_no_interval() {
         let few = of(Scale::Any, (0..19).map(f64::from));
-        assert_eq!(few.seen(0.95), Some(Mean { value: 9.0, low: None, high: None, alike: false }));
+        assert_eq!(few.estimate(0.95), Some(Mean { value: 9.0, low: None, high: None, alike: false }));
         assert!(of(Scale::Any, (0..20).map(f64::from)).interval(0.95).is_some());
         let same = of(Scale::Any, [9.0; 20]);
-        assert_eq!(same.seen(0.95), Some(Mean { value: 9.0, low: None, high: None, alike: true }));
-        assert_eq!(of(Scale::Any, []).seen(0.95), None);
+        assert_eq!(same.estimate(0.95), Some(Mean { value: 9.0, low: None, high: None, alike: true }));
+        assert_eq!(of(Scale::Any, []).estimate(0.95), None);
     }
 
     #[test]

@@ -7,34 +7,34 @@ use crate::interval::normal_quantile;
 
 /// Two entrants that met: the points share of the first, and what the ratings expect of it.
 #[derive(Clone, Copy, Debug, PartialEq)]
-#[expect(missing_docs, reason = "the two by their places, the share seen, the share expected")]
+#[expect(missing_docs, reason = "the two by their places, the share of the first, the share expected")]
 pub struct Pair {
     pub a: usize,
     pub b: usize,
-    pub seen: Interval,
+    pub share: Interval,
     pub expected: f64,
 }
 
 impl Pair {
     /// 1 where the first clearly beats the second, -1 where the second does, 0 where they are not separable.
     pub fn clear(&self) -> i8 {
-        i8::from(self.seen.low > 0.5) - i8::from(self.seen.high < 0.5)
+        i8::from(self.share.low > 0.5) - i8::from(self.share.high < 0.5)
     }
 
     /// Two-sided p-value of what was seen, were the ratings the whole story: the normal approximation with the seen
     /// interval's own error. The ratings were fitted to this pair too, so it is somewhat cautious.
     pub fn misfit_p(&self, confidence: f64) -> f64 {
-        let z = (self.seen.value - self.expected).abs() / self.error(confidence);
+        let z = (self.share.value - self.expected).abs() / self.error(confidence);
         2.0 * Normal::standard().cdf(-z)
     }
 
     fn error(&self, confidence: f64) -> f64 {
-        (self.seen.half_width() / normal_quantile(f64::midpoint(1.0, confidence))).max(1e-9)
+        (self.share.half_width() / normal_quantile(f64::midpoint(1.0, confidence))).max(1e-9)
     }
 
     /// Probabilities that the first, and that the second, is seen to win clearly, were the ratings the whole story.
     fn clear_by_chance(&self, confidence: f64) -> [f64; 2] {
-        let (error, margin) = (self.error(confidence), self.seen.half_width());
+        let (error, margin) = (self.error(confidence), self.share.half_width());
         let above = |rate: f64| Normal::standard().cdf((rate - 0.5 - margin) / error);
         [above(self.expected), above(1.0 - self.expected)]
     }
@@ -44,7 +44,7 @@ impl Pair {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Cycles {
     /// Such circles.
-    pub seen: u64,
+    pub count: u64,
     /// The number to expect were the ratings the whole story, with pairs taken as independent.
     pub by_chance: f64,
     /// Threes of which all pairs are separable.
@@ -56,7 +56,7 @@ pub struct Cycles {
 impl Cycles {
     /// Probability of as many circles by chance, taken as rare events (Poisson).
     pub fn p(&self) -> f64 {
-        match self.seen.checked_sub(1) {
+        match self.count.checked_sub(1) {
             None => 1.0,
             Some(fewer) => Poisson::new(self.by_chance.max(1e-12)).map_or(f64::NAN, |chance| chance.sf(fewer)),
         }
@@ -68,13 +68,13 @@ pub fn cycles(entrants: usize, pairs: &[Pair], confidence: f64, most: usize) -> 
     let mut table: Vec<Option<Edge>> = vec![None; entrants * entrants];
     for pair in pairs {
         let [wins, loses] = pair.clear_by_chance(confidence);
-        let margin = (pair.seen.value - 0.5) / pair.seen.half_width().max(1e-9);
+        let margin = (pair.share.value - 0.5) / pair.share.half_width().max(1e-9);
         table[pair.a * entrants + pair.b] = Some(Edge { clear: pair.clear(), margin, wins, loses });
         table[pair.b * entrants + pair.a] =
             Some(Edge { clear: -pair.clear(), margin: -margin, wins: loses, loses: wins });
     }
     let edge = |a: usize, b: usize| table[a * entrants + b];
-    let mut found = Cycles { seen: 0, by_chance: 0.0, threes: 0, clearest: Vec::new() };
+    let mut found = Cycles { count: 0, by_chance: 0.0, threes: 0, clearest: Vec::new() };
     let mut named: Vec<(f64, [usize; 3])> = Vec::new();
     for a in 0..entrants {
         for b in a + 1..entrants {
@@ -85,7 +85,7 @@ pub fn cycles(entrants: usize, pairs: &[Pair], confidence: f64, most: usize) -> 
                 let clear = [ab.clear, bc.clear, ca.clear];
                 found.threes += u64::from(clear.iter().all(|clear| *clear != 0));
                 if clear == [1; 3] || clear == [-1; 3] {
-                    found.seen += 1;
+                    found.count += 1;
                     let narrowest = [ab, bc, ca].iter().map(|edge| edge.margin.abs()).fold(f64::INFINITY, f64::min);
                     let round = if clear[0] == 1 { [a, b, c] } else { [a, c, b] };
                     let place = named.partition_point(|(other, _)| *other >= narrowest);
@@ -112,18 +112,18 @@ mod tests {
     use super::*;
 
     fn pair(a: usize, b: usize, rate: f64, expected: f64) -> Pair {
-        Pair { a, b, seen: Interval { value: rate, low: rate - 0.05, high: rate + 0.05 }, expected }
+        Pair { a, b, share: Interval { value: rate, low: rate - 0.05, high: rate + 0.05 }, expected }
     }
 
     #[test]
     fn rock_paper_scissors_is_a_circle_and_a_ladder_is_not() {
         let circle = [pair(0, 1, 0.8, 0.5), pair(1, 2, 0.7, 0.5), pair(0, 2, 0.3, 0.5)];
         let found = cycles(3, &circle, 0.95, 5);
-        assert_eq!((found.seen, found.threes, found.clearest), (1, 1, vec![[0, 1, 2]]));
+        assert_eq!((found.count, found.threes, found.clearest), (1, 1, vec![[0, 1, 2]]));
         // By hand: each of three even pairs is clear either way with chance 0.025, round either way.
         assert!((found.by_chance - 2.0 * 0.025f64.powi(3)).abs() < 1e-6, "{}", found.by_chance);
         let ladder = [pair(0, 1, 0.8, 0.8), pair(1, 2, 0.7, 0.7), pair(0, 2, 0.9, 0.9)];
-        assert_eq!(cycles(3, &ladder, 0.95, 5).seen, 0);
+        assert_eq!(cycles(3, &ladder, 0.95, 5).count, 0);
     }
 
     #[test]
@@ -135,7 +135,7 @@ mod tests {
     #[test]
     fn pairs_that_are_not_separable_make_no_circle() {
         let narrow = [pair(0, 1, 0.8, 0.5), pair(1, 2, 0.54, 0.5), pair(2, 0, 0.8, 0.5)];
-        assert_eq!((cycles(3, &narrow, 0.95, 5).seen, cycles(3, &narrow, 0.95, 5).threes), (0, 0));
+        assert_eq!((cycles(3, &narrow, 0.95, 5).count, cycles(3, &narrow, 0.95, 5).threes), (0, 0));
     }
 
     #[test]

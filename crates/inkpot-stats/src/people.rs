@@ -76,7 +76,7 @@ impl People {
     /// People's chances to win are taken for beta-distributed; the distribution has the mean of the shares seen and
     /// their variance less that which luck in this many matches makes (the method of moments of the beta-binomial law;
     /// Kleinman 1973). Intervals: Student's t on the error that resampling people gives.
-    pub fn seen(&self, confidence: f64, draws: &mut impl Draws) -> Option<PeopleFigures> {
+    pub fn figures(&self, confidence: f64, draws: &mut impl Draws) -> Option<PeopleFigures> {
         if self.shares.len() < FEWEST_BLOCKS as usize || self.matches < 4 {
             return None;
         }
@@ -114,9 +114,9 @@ impl People {
             hopeless: interval(&|law| law.below(HOPELESS)),
             idle: interval(&|law| 1.0 - law.below(IDLE)),
             spread: fit.variance.sqrt(),
-            first_win: self.first_win.seen(confidence)?,
+            first_win: self.first_win.estimate(confidence)?,
             never: self.never.interval(confidence)?,
-            longest_losses: self.longest_losses.seen(confidence)?,
+            longest_losses: self.longest_losses.estimate(confidence)?,
         })
     }
 }
@@ -176,7 +176,7 @@ mod tests {
             people.push(&[0.0, 0.0, 1.0, 0.0, 0.5]);
             people.push(&[0.0, 0.0, 0.0, 0.0, 0.0]);
         }
-        let figures = people.seen(0.95, &mut Source(0.3)).unwrap();
+        let figures = people.figures(0.95, &mut Source(0.3)).unwrap();
         assert_eq!(figures.first_win.value, 4.0); // third match, and five without a win
         assert_eq!(figures.never.value, 0.5);
         assert_eq!(figures.longest_losses.value, 3.5); // two, and five
@@ -192,7 +192,7 @@ mod tests {
             let points: Vec<f64> = (0..20).map(|_| f64::from(u8::from(source.unit() < chance))).collect();
             people.push(&points);
         }
-        let figures = people.seen(0.95, &mut source).unwrap();
+        let figures = people.figures(0.95, &mut source).unwrap();
         assert!((figures.hopeless.value - 0.15).abs() < 0.02, "{:?}", figures.hopeless);
         assert!((figures.idle.value - 0.10).abs() < 0.02, "{:?}", figures.idle);
         assert!((figures.spread - (1.0f64 / 12.0).sqrt()).abs() < 0.01, "{}", figures.spread);
@@ -206,7 +206,7 @@ mod tests {
             let points: Vec<f64> = (0..10).map(|_| f64::from(u8::from(source.unit() < 0.5))).collect();
             people.push(&points);
         }
-        let figures = people.seen(0.95, &mut source).unwrap();
+        let figures = people.figures(0.95, &mut source).unwrap();
         assert!(figures.hopeless.value < 0.02 && figures.idle.value < 0.02, "{figures:?}");
     }
 
@@ -214,6 +214,6 @@ mod tests {
     fn few_people_or_short_series_say_nothing() {
         let mut people = People::default();
         (0..50).for_each(|_| people.push(&[1.0, 0.0]));
-        assert_eq!(people.seen(0.95, &mut Source(0.2)), None);
+        assert_eq!(people.figures(0.95, &mut Source(0.2)), None);
     }
 }

@@ -36,8 +36,8 @@ fn models<G: Features + 'static>(knobs: &Knobs, laying: &Laying) -> Result<Model
             trained: trained.clone(),
             gives,
             discrete,
-            seen: Vec::new(),
-            given: Vec::new(),
+            observed: Vec::new(),
+            outputs: Vec::new(),
             memory: Memory::default(),
         })
     }))
@@ -81,8 +81,8 @@ struct Networked {
     network: Arc<Network>,
     gives: Gives,
     discrete: bool,
-    seen: Vec<f32>,
-    given: Vec<f32>,
+    observed: Vec<f32>,
+    outputs: Vec<f32>,
     memory: Memory,
 }
 
@@ -93,27 +93,27 @@ impl<G: Features> Model<G> for Networked {
     }
 
     fn judge(&mut self, sight: &Sight<'_, G>, _: &mut Chance, values: &mut Vec<f64>) -> Result<(), GaveUp> {
-        sight.observe(&mut self.seen);
-        self.given.clear();
-        self.given.extend_from_slice(self.network.forward(&self.seen, &mut self.memory));
+        sight.observe(&mut self.observed);
+        self.outputs.clear();
+        self.outputs.extend_from_slice(self.network.forward(&self.observed, &mut self.memory));
         if self.discrete {
-            values.extend(self.given.iter().map(|value| f64::from(*value)));
+            values.extend(self.outputs.iter().map(|value| f64::from(*value)));
         } else {
-            self.given.iter_mut().for_each(|value| *value = value.clamp(-1.0, 1.0));
+            self.outputs.iter_mut().for_each(|value| *value = value.clamp(-1.0, 1.0));
         }
         Ok(())
     }
 
     fn best(&self, _values: &[f64], _chance: &mut Chance) -> usize {
-        largest(&self.given)
+        largest(&self.outputs)
     }
 
     fn act(&self, sight: &Sight<'_, G>, option: usize) -> G::Action {
-        sight.act(if self.discrete { Intent::Option(option) } else { Intent::Values(&self.given) })
+        sight.act(if self.discrete { Intent::Option(option) } else { Intent::Values(&self.outputs) })
     }
 
     fn observed(&self) -> Option<(&[f32], &[f32])> {
-        Some((&self.seen, &self.given))
+        Some((&self.observed, &self.outputs))
     }
 
     fn gives_chances(&self) -> bool {

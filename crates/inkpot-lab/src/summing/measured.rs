@@ -13,7 +13,7 @@ pub(crate) const SUSPENSE: &str = "suspense";
 /// Means of measures by name.
 pub(crate) fn measured(tally: &EntrantTally, measures: &[Measure], confidence: f64) -> BTreeMap<String, Mean> {
     let means = measures.iter().zip(&tally.measures);
-    means.filter_map(|(measure, moments)| Some((measure.name.clone(), moments.seen(confidence)?))).collect()
+    means.filter_map(|(measure, moments)| Some((measure.name.clone(), moments.estimate(confidence)?))).collect()
 }
 
 /// States advanced, of an agent that searches.

@@ -114,7 +114,7 @@ fn entrant(
         tallies.iter().map(|tally| measured(tally, measures, plan.ground.confidence)).collect();
     let over_cells = |name: &str| average(by_cell.iter().filter_map(|measured| measured.get(name)).copied());
     let over_own = |of: fn(&EntrantTally) -> &Moments| {
-        average(tallies.iter().filter_map(|tally| of(tally).seen(plan.ground.confidence)))
+        average(tallies.iter().filter_map(|tally| of(tally).estimate(plan.ground.confidence)))
     };
     let undecided = plan.cells.iter().zip(suspense).filter(|(cell, _)| cell.entrants.contains(&place));
     let undecided = undecided.filter_map(|(_, mean)| *mean).map(Mean::from);
@@ -151,7 +151,7 @@ fn people(kind: &dyn Kind, plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummar
     for (cell, tally) in plan.cells.iter().zip(cells) {
         for entrant in &tally.entrants {
             let Some(people) = &entrant.people else { continue };
-            let Some(figures) = people.seen(plan.ground.confidence, &mut draws) else { continue };
+            let Some(figures) = people.figures(plan.ground.confidence, &mut draws) else { continue };
             let others = tally.entrants.iter().filter(|other| other.place != entrant.place);
             let names: Vec<&str> = others.map(|other| plan.entrants[other.place].name.as_str()).collect();
             all.push(PeopleSummary {
@@ -160,7 +160,7 @@ fn people(kind: &dyn Kind, plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummar
                 point: if cell.point.is_empty() { String::new() } else { kind.cell_name(plan, cell) },
                 people: people.count() as u64,
                 matches: plan.matches_a_block(),
-                seen: figures,
+                figures,
             });
         }
     }

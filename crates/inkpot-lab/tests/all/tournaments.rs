@@ -103,7 +103,7 @@ fn a_ladder_is_rated_in_its_order() {
     let mean: f64 = found.ratings().iter().filter_map(|rating| Some(rating.rating?.value)).sum();
     assert!(mean.abs() < 1e-6, "{mean}");
     let tournament = found.tournament().unwrap();
-    assert_eq!((tournament.groups, tournament.circles.seen, tournament.progress.len()), (1, 0, 3));
+    assert_eq!((tournament.groups, tournament.circles.count, tournament.progress.len()), (1, 0, 3));
     // The seats are alike in this game.
     assert!(tournament.first_seat.unwrap().holds(0.0));
 }
@@ -134,7 +134,7 @@ fn rock_paper_scissors_is_reported_as_a_circle() {
     draft.rules = Knobs::default().with("round", 1.0).with("luck", 1.2);
     let found = summary(2, &draft);
     let circles = &found.tournament().unwrap().circles;
-    assert_eq!((circles.seen, circles.threes), (1, 1));
+    assert_eq!((circles.count, circles.threes), (1, 1));
     assert_eq!(circles.clearest, [["c0", "c2", "c1"]]);
     assert!(circles.p < 0.01 && circles.by_chance < 0.01, "{circles:?}");
     assert!(

@@ -87,7 +87,7 @@ fn shares_of_people(studies: u32, sizes: &[u64], step: usize, least: f64) {
                     let points: Vec<f64> = (0..MATCHES).map(|_| f64::from(u8::from(chance.happens(p)))).collect();
                     all.push(&points);
                 }
-                let figures = all.seen(0.95, &mut draws).expect("enough people");
+                let figures = all.figures(0.95, &mut draws).expect("enough people");
                 held[0] += u32::from(holds(figures.hopeless, hopeless));
                 held[1] += u32::from(holds(figures.idle, idle));
             }

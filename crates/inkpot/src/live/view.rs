@@ -143,14 +143,14 @@ fn weighed(name: &str, thinking: &Decided) -> Vec<Line<'static>> {
     let choice = thinking.choice.as_ref().map_or_else(|| "nothing yet".into(), action);
     let mut lines = vec![Line::styled(format!(" {name} chooses {choice}"), bold())];
     match &thinking.thoughts {
-        Some(thoughts) if says(thoughts) => lines.extend(options_told(thoughts, thinking.choice.as_ref())),
+        Some(thoughts) if says(thoughts) => lines.extend(option_lines(thoughts, thinking.choice.as_ref())),
         _ if thinking.choice.is_some() => lines.push(Line::raw(" It does not say what it weighs.")),
         _ => {}
     }
     lines
 }
 
-fn options_told(thoughts: &Thoughts<Value>, choice: Option<&Value>) -> Vec<Line<'static>> {
+fn option_lines(thoughts: &Thoughts<Value>, choice: Option<&Value>) -> Vec<Line<'static>> {
     let line = |weighed: &inkpot_core::Weighed<Value>| {
         let mark = if choice == Some(&weighed.option) { "*" } else { " " };
         let option = action(&weighed.option);

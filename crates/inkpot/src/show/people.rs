@@ -12,14 +12,14 @@ pub(crate) fn sentence(summary: &PeopleSummary) -> String {
         "Of the people who play {}, {} ({}) have a chance below 15 % against {}, and {} ({}) have one above 90 %; the first \
          win takes {:.1} matches, and the longest run of losses in {} is {:.1}.",
         summary.name,
-        percent(summary.seen.hopeless.value),
-        ends(&summary.seen.hopeless),
+        percent(summary.figures.hopeless.value),
+        ends(&summary.figures.hopeless),
         summary.against,
-        percent(summary.seen.idle.value),
-        ends(&summary.seen.idle),
-        summary.seen.first_win.value,
+        percent(summary.figures.idle.value),
+        ends(&summary.figures.idle),
+        summary.figures.first_win.value,
         summary.matches,
-        summary.seen.longest_losses.value
+        summary.figures.longest_losses.value
     )
 }
 
@@ -39,11 +39,11 @@ pub(crate) fn table(people: &[PeopleSummary]) -> Table {
         let cells = vec![
             Cell::text(&people.name),
             Cell::text(if pointed { &people.point } else { &people.against }),
-            share(&people.seen.hopeless),
-            share(&people.seen.idle),
-            share(&people.seen.never),
-            mean(&people.seen.first_win),
-            mean(&people.seen.longest_losses),
+            share(&people.figures.hopeless),
+            share(&people.figures.idle),
+            share(&people.figures.never),
+            mean(&people.figures.first_win),
+            mean(&people.figures.longest_losses),
         ];
         (people.name.clone(), cells)
     };

@@ -221,7 +221,7 @@ fn span(summary: &StudySummary) -> String {
 
 fn birds(summary: &StudySummary) -> String {
     let clear = summary.pairings.iter().filter(|pairing| pairing.win_rate.is_some_and(|rate| !rate.holds(0.5))).count();
-    let circles = summary.tournament().map_or(0, |tournament| tournament.circles.seen);
+    let circles = summary.tournament().map_or(0, |tournament| tournament.circles.count);
     let circles = match circles {
         0 => "strength does not go round in circles".to_string(),
         _ => format!("strength goes round in circles ({circles})"),

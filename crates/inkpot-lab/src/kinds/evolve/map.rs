@@ -28,7 +28,7 @@ impl MapFound {
             let knobs = named(&evolve.aim.candidate.turned(&Genome::Numbers(elite.genome)), &weights);
             let found = NicheFound {
                 niche: elite.niche,
-                fitness_seen: elite.fitness.first(),
+                training_fitness: elite.fitness.first(),
                 proved: None,
                 measured: [None, None],
                 knobs: knobs.without_bytes(),

@@ -367,7 +367,7 @@ fn a_niche_holds_an_interval_that_touches_it_and_the_outer_ones_whatever_lies_be
     let in_place = |niche: usize, low: f64, high: f64| {
         let found = NicheFound {
             niche: [niche, 0],
-            fitness_seen: 0.0,
+            training_fitness: 0.0,
             proved: None,
             measured: [interval(low, high), interval(-9.0, -8.0)],
             knobs: Knobs::default(),

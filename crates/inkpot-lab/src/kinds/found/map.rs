@@ -34,7 +34,8 @@ pub struct NicheFound {
     /// Its place by measure, from 0 up.
     pub niche: [usize; 2],
     /// The fitness of its elite when it took the niche, by its first number.
-    pub fitness_seen: f64,
+    #[serde(rename = "fitness_seen")]
+    pub training_fitness: f64,
     /// The yardstick's figure of the elite on fresh blocks.
     pub proved: Option<Interval>,
     /// The measures of the elite on fresh blocks.

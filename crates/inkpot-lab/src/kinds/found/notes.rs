@@ -114,8 +114,9 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
         let chance = if found.search.is_share { 2.0 * (share * (1.0 - share) / matches as f64).sqrt() } else { 0.0 };
         apart > width.max(chance)
     };
-    let better =
-        |seed_found: &&SeedFound| comparable && seed_found.proved.is_some_and(|proved| far(proved, seed_found.seen));
+    let better = |seed_found: &&SeedFound| {
+        comparable && seed_found.proved.is_some_and(|proved| far(proved, seed_found.training))
+    };
     let fooled: Vec<&SeedFound> = seeds.iter().filter(better).collect();
     if let Some(worst) = fooled.iter().max_by(|a, b| a.excess().total_cmp(&b.excess())) {
         let proved = worst.proved.map_or(f64::NAN, |proved| proved.value);
@@ -130,7 +131,7 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
             fooled.len(),
             seeds.len(),
             worst.seed,
-            worst.seen
+            worst.training
         )));
     }
     let fooled_together = fooled.is_empty() && comparable && worse_together(&found.search, matches, confidence);
@@ -139,13 +140,13 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
         notes.push(Note::Overfit.says(format!(
             "the champions had `{figure}` {:.3} on average in the few matches that chose them, and have {:.3} on fresh blocks; train \
              on more blocks",
-            mean(&|seed| seed.seen),
+            mean(&|seed| seed.training),
             mean(&|seed| seed.proved.map_or(f64::NAN, |proved| proved.value))
         )));
     }
     // All that the proof leaves open is near, and there is something to hold.
     let holds = |repetition: &SeedFound| {
-        let near = |end: f64| (repetition.seen - end).abs() <= NEAR;
+        let near = |end: f64| (repetition.training - end).abs() <= NEAR;
         repetition.proved.is_some_and(|proved| near(proved.low) && near(proved.high) && proved.low > NEAR)
     };
     let on_yardstick = found.search.learned_on == LearnedOn::Yardstick;
@@ -182,7 +183,7 @@ fn worse_together(found: &SearchFound, matches: u64, confidence: f64) -> bool {
     let (mut gap, mut variance) = (0.0, 0.0);
     for seed in &found.seeds {
         let Some(proved) = seed.proved else { return false };
-        gap += sign * (seed.seen - proved.value);
+        gap += sign * (seed.training - proved.value);
         let proof = (proved.high - proved.low) / 4.0;
         variance += proved.value * (1.0 - proved.value) / matches as f64 + proof * proof;
     }
@@ -261,11 +262,11 @@ mod tests {
             stopped_by: StoppedBy::Budget,
             first_success: None,
             reached: None,
-            seen,
+            training: seen,
             proved: Some(interval(proved, 0.02)),
             held_back: None,
             legs: Vec::new(),
-            fitness_seen: seen,
+            training_fitness: seen,
             terms: Vec::new(),
             knobs: Knobs::default(),
         }

@@ -93,8 +93,8 @@ pub struct SeedFound {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reached: Option<[u64; 2]>,
     /// The figure of its champion where that learned; null where it has none.
-    #[serde(with = "crate::gaps::one")]
-    pub seen: f64,
+    #[serde(rename = "seen", with = "crate::gaps::one")]
+    pub training: f64,
     /// The same on fresh blocks, with its interval; none where there are too few blocks.
     pub proved: Option<Interval>,
     /// The same on the levels that are held back, if there are any.
@@ -104,7 +104,8 @@ pub struct SeedFound {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub legs: Vec<LegFound>,
     /// The fitness of its champion in training, by its first number.
-    pub fitness_seen: f64,
+    #[serde(rename = "fitness_seen")]
+    pub training_fitness: f64,
     /// The terms of its champion.
     pub terms: Vec<TermFound>,
     /// The free knobs of its champion.
@@ -133,21 +134,21 @@ pub struct TermFound {
     /// Its weight.
     pub weight: f64,
     /// Its value where the champion learned; null where it has none.
-    #[serde(with = "crate::gaps::one")]
-    pub seen: f64,
+    #[serde(rename = "seen", with = "crate::gaps::one")]
+    pub training: f64,
     /// The same on fresh blocks, with its interval; none where no match has it, or of too few blocks.
     pub proved: Option<Interval>,
 }
 
 impl SeedFound {
-    /// What was proved, or seen where that is not known.
+    /// The proved figure, or that of the training where there is none.
     pub(crate) fn value(&self) -> f64 {
-        self.proved.map_or(self.seen, |proof| proof.value)
+        self.proved.map_or(self.training, |proof| proof.value)
     }
 
     /// How far what it had where it learned is from what it has on fresh blocks.
     pub(crate) fn excess(&self) -> f64 {
-        self.proved.map_or(0.0, |proof| (self.seen - proof.value).abs())
+        self.proved.map_or(0.0, |proof| (self.training - proof.value).abs())
     }
 }
 
@@ -247,11 +248,11 @@ impl SeedFound {
         // An agent that learns by reward explores in the matches that it learns from: its looks on the same ground say
         // what it could do there.
         let is_explored = repetition.decisions.is_some() && learned_on == LearnedOn::Yardstick;
-        let seen = if is_explored { &look.figures } else { &pick.seen };
+        let figures = if is_explored { &look.figures } else { &pick.seen };
         let term = |(term, value): (&super::Term, &f64)| TermFound {
             figure: term.figure.clone(),
             weight: term.weight,
-            seen: *value,
+            training: *value,
             proved: None,
         };
         Self {
@@ -266,12 +267,12 @@ impl SeedFound {
                 let before = repetition.looks.before_confirmed().map_or(0, |before| before.pick.generation);
                 [before, look.pick.generation]
             }),
-            seen: seen.outcome,
+            training: figures.outcome,
             proved: None,
             held_back: repetition.looks.held_back().and_then(|looked| looked.interval),
             legs: repetition.legs.clone(),
-            fitness_seen: aim.fitness_of(seen).first(),
-            terms: aim.terms.iter().zip(&seen.terms).map(term).collect(),
+            training_fitness: aim.fitness_of(figures).first(),
+            terms: aim.terms.iter().zip(&figures.terms).map(term).collect(),
             knobs: freed(aim, &pick.genome),
         }
     }

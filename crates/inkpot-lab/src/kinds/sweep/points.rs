@@ -58,8 +58,8 @@ fn point(sweep: &Sweep, plan: &Plan, values: &[KnobValue], tally: &CellTally, me
         draws: first.draws,
         losses: first.losses,
         win_rate: first.rates.interval(plan.ground.confidence),
-        score: first.score.seen(plan.ground.confidence),
-        nodes: searched(first.nodes.seen(plan.ground.confidence)),
+        score: first.score.estimate(plan.ground.confidence),
+        nodes: searched(first.nodes.estimate(plan.ground.confidence)),
         measures: measured(first, measures, plan.ground.confidence),
     }
 }

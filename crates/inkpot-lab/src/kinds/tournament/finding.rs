@@ -84,7 +84,8 @@ pub struct TableSummary {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CirclesSummary {
     /// The number of circles.
-    pub seen: u64,
+    #[serde(rename = "seen")]
+    pub count: u64,
     /// The number that chance alone would give, were ratings the whole story.
     pub by_chance: f64,
     /// Probability of as many by chance.
@@ -97,11 +98,12 @@ pub struct CirclesSummary {
 
 /// A pair and what the ratings make of it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[expect(missing_docs, reason = "two names, the share of the first seen and expected, and a p-value after Holm")]
+#[expect(missing_docs, reason = "two names, the share of the first, the share expected, and a p-value after Holm")]
 pub struct ResidualSummary {
     pub a: String,
     pub b: String,
-    pub seen: Interval,
+    #[serde(rename = "seen")]
+    pub share: Interval,
     pub expected: f64,
     pub p_adjusted: f64,
 }
@@ -127,14 +129,14 @@ pub(super) fn notes(tournament: &TournamentSummary, unlikely: f64) -> Vec<String
         )));
     }
     let circles = &tournament.circles;
-    if circles.seen > 0 && circles.p < unlikely {
+    if circles.count > 0 && circles.p < unlikely {
         let named: Vec<String> = circles
             .clearest
             .iter()
             .take(1)
             .map(|three| format!("{} beats {}", three.join(" beats "), three[0]))
             .collect();
-        let (count, s) = (circles.seen, if circles.seen == 1 { "" } else { "s" });
+        let (count, s) = (circles.count, if circles.count == 1 { "" } else { "s" });
         notes.push(Note::Circles.says(format!(
             "strength goes in circles, so ratings do not say who beats whom: {}. Of {} separable threes {count} are circle{s}; chance \
              alone would give {:.1}",

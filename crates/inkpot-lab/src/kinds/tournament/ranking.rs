@@ -33,7 +33,7 @@ pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFindin
     let anchor = tournament.anchor;
     let rating = |fitted: &Ratings, place: usize| fitted.rating(place, anchor, plan.ground.confidence);
     let (mut met, records) = pairs(plan, cells);
-    let mut circles = Cycles { seen: 0, by_chance: 0.0, threes: 0, clearest: Vec::new() };
+    let mut circles = Cycles { count: 0, by_chance: 0.0, threes: 0, clearest: Vec::new() };
     let mut residuals = Vec::new();
     if let Some(fitted) = &fitted {
         for pair in &mut met {
@@ -77,7 +77,7 @@ pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFindin
         }),
         groups: fitted.as_ref().map_or(0, Ratings::groups),
         circles: CirclesSummary {
-            seen: circles.seen,
+            count: circles.count,
             by_chance: circles.by_chance,
             p: circles.p(),
             threes: circles.threes,
@@ -152,7 +152,7 @@ fn pairs(plan: &Plan, cells: &[CellTally]) -> (Vec<Pair>, Vec<Record>) {
         }
     }
     let of = |((a, b), (rate, record)): ((usize, usize), (BlockRates, Record))| {
-        Some((Pair { a, b, seen: rate.interval(plan.ground.confidence)?, expected: 0.5 }, record))
+        Some((Pair { a, b, share: rate.interval(plan.ground.confidence)?, expected: 0.5 }, record))
     };
     met.into_iter().filter_map(of).unzip()
 }
@@ -169,16 +169,16 @@ fn count(record: &mut Record, pattern: Pattern, first: usize, other: usize) {
 fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
     let adjusted = holm(&met.iter().map(|pair| pair.misfit_p(plan.ground.confidence)).collect::<Vec<_>>());
     let mut all: Vec<(&Pair, f64)> = met.iter().zip(adjusted).collect();
-    let size = |pair: &Pair| (pair.seen.value - pair.expected).abs() / pair.seen.half_width().max(1e-9);
+    let size = |pair: &Pair| (pair.share.value - pair.expected).abs() / pair.share.half_width().max(1e-9);
     all.sort_by(|a, b| size(b.0).total_cmp(&size(a.0)));
     let difference = |(pair, p_adjusted): (&Pair, f64)| {
-        // Told from the side of the one that does better than its rating.
-        let turned = pair.seen.value < pair.expected;
+        // Seen from the one that does better than its rating.
+        let turned = pair.share.value < pair.expected;
         let (a, b) = if turned { (pair.b, pair.a) } else { (pair.a, pair.b) };
         ResidualSummary {
             a: plan.entrants[a].name.clone(),
             b: plan.entrants[b].name.clone(),
-            seen: if turned { pair.seen.complement() } else { pair.seen },
+            share: if turned { pair.share.complement() } else { pair.share },
             expected: if turned { 1.0 - pair.expected } else { pair.expected },
             p_adjusted,
         }
@@ -200,7 +200,7 @@ fn mark(pairings: &mut Vec<PairingSummary>, met: &[Pair], records: &[Record], fi
                 wins,
                 draws,
                 losses,
-                win_rate: Some(pair.seen),
+                win_rate: Some(pair.share),
                 ..PairingSummary::default()
             })
             .collect();

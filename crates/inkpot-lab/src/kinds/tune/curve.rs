@@ -184,5 +184,5 @@ pub(crate) fn wanted(target: &Target) -> f64 {
 /// The probes of a rung as knob value and what was seen of one target.
 pub(crate) fn samples_of(history: &[Probed], rung: usize, target: usize) -> Vec<(f64, Sample)> {
     let probes = history.iter().filter(|tried| tried.probe.rung == rung);
-    probes.map(|tried| (tried.probe.point[0], tried.seen[target])).collect()
+    probes.map(|tried| (tried.probe.point[0], tried.samples[target])).collect()
 }

@@ -21,7 +21,7 @@ pub fn write_history(tune: &Tune, history: &[Probed]) -> String {
     let names: Vec<String> = tune.free.iter().map(super::Free::name).collect();
     let heading = BEFORE.iter().copied().chain(names.iter().map(String::as_str)).chain(AFTER);
     let mut lines = vec![heading.collect::<Vec<_>>().join(",")];
-    for Probed { round, probe, seen: samples } in history {
+    for Probed { round, probe, samples } in history {
         let rung = &tune.rungs[probe.rung];
         let values: Vec<String> = tune.free.iter().zip(&probe.point).map(|(free, x)| exact(&free.value(*x))).collect();
         for (target, sample) in rung.targets.iter().zip(samples) {
@@ -57,14 +57,14 @@ pub fn read_history(tune: &Tune, text: &str) -> Result<Vec<Probed>, HistoryError
         let error = HistoryError { line: index + 1 };
         let (round, probe, name, sample) = read_line(tune, line).ok_or(error.clone())?;
         if place == 0 {
-            history.push(Probed { round, probe, seen: Vec::new() });
+            history.push(Probed { round, probe, samples: Vec::new() });
         }
         let last = history.last_mut().ok_or(error.clone())?;
         let targets = &tune.rungs[last.probe.rung].targets;
         if targets.get(place).is_none_or(|target| target.full_name() != name) {
             return Err(error);
         }
-        last.seen.push(sample);
+        last.samples.push(sample);
         place = (place + 1) % targets.len();
     }
     if place == 0 { Ok(history) } else { Err(HistoryError { line: text.lines().count() }) }

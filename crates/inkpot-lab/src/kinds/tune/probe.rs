@@ -27,7 +27,7 @@ pub struct Probed {
     /// The probe that was played.
     pub probe: Probe,
     /// Samples of each target of the rung.
-    pub seen: Vec<Sample>,
+    pub samples: Vec<Sample>,
 }
 
 /// A figure over the blocks of a probe.
@@ -50,11 +50,11 @@ impl Sample {
 impl Probed {
     /// A probe with the figures of its blocks.
     pub(crate) fn of(round: u64, probe: Probe, targets: usize, blocks: &[Vec<f64>]) -> Self {
-        let mut seen = vec![Moments::default(); targets];
+        let mut moments = vec![Moments::default(); targets];
         for figures in blocks {
-            seen.iter_mut().zip(figures).for_each(|(moments, x)| moments.push(*x));
+            moments.iter_mut().zip(figures).for_each(|(moments, x)| moments.push(*x));
         }
-        Self { round, probe, seen: seen.iter().map(Sample::of).collect() }
+        Self { round, probe, samples: moments.iter().map(Sample::of).collect() }
     }
 }
 

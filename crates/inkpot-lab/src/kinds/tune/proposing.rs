@@ -119,7 +119,7 @@ fn confirmed(tune: &Tune, history: &[Probed], rung: usize, point: &[f64]) -> boo
     let here = || history.iter().filter(|tried| tried.probe.rung == rung && is_near(&tried.probe.point));
     let is_met = |(place, target): (usize, &Target)| {
         let (mut count, mut sum, mut squares) = (0.0, 0.0, 0.0);
-        for Sample { count: blocks, mean, sd } in here().map(|tried| tried.seen[place]) {
+        for Sample { count: blocks, mean, sd } in here().map(|tried| tried.samples[place]) {
             let blocks = blocks as f64;
             count += blocks;
             sum += blocks * mean;

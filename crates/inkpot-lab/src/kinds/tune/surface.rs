@@ -27,7 +27,7 @@ impl ProbeSurface {
 fn fit(tune: &Tune, history: &[Probed], rung: usize, target: usize) -> Option<Surrogate> {
     // A figure has one spread of blocks, wherever it is measured: that of a single probe is too uncertain.
     let probes: Vec<&Probed> = history.iter().filter(|tried| tried.probe.rung == rung).collect();
-    let sampled = || probes.iter().map(|tried| (tried, tried.seen[target])).filter(|(_, sample)| sample.count > 1);
+    let sampled = || probes.iter().map(|tried| (tried, tried.samples[target])).filter(|(_, sample)| sample.count > 1);
     let (squares, degrees) = sampled().fold((0.0, 0.0), |(squares, degrees), (_, sample)| {
         let d = sample.count as f64 - 1.0;
         (squares + d * sample.sd * sample.sd, degrees + d)

@@ -32,7 +32,7 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
         let reached = |matches| counted(matches, "match", "matches");
         cells.extend(has_target.then(|| Cell::text(seed_found.first_success.map_or("never".into(), reached))));
         cells.extend([
-            Cell::Said(plainly(found, seed_found.seen, seed_found.proved.as_ref()), seed_found.seen),
+            Cell::Said(plainly(found, seed_found.training, seed_found.proved.as_ref()), seed_found.training),
             Cell::of(seed_found.proved, figure),
         ]);
         cells.extend(held_back.then(|| Cell::of(seed_found.held_back, figure)));
@@ -77,7 +77,7 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
         let cells = vec![
             Cell::text(label(&term.figure, measures)),
             Cell::text(plain(term.weight)),
-            Cell::Said(if term.seen.is_finite() { plain(term.seen) } else { "none".into() }, term.seen),
+            Cell::Said(if term.training.is_finite() { plain(term.training) } else { "none".into() }, term.training),
             Cell::of(term.proved, Cell::Figure),
         ];
         (term.figure.clone(), cells)

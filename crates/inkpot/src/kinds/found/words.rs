@@ -51,10 +51,10 @@ pub(super) fn sentence(found: &SearchFound, _summary: &StudySummary) -> String {
 
 /// What it came to in training, where that can be compared: if it played matches there, against the same opponents.
 fn seen(found: &SearchFound, seed: &SeedFound) -> String {
-    if !seed.seen.is_finite() || found.learned_on != LearnedOn::Yardstick {
+    if !seed.training.is_finite() || found.learned_on != LearnedOn::Yardstick {
         return String::new();
     }
-    format!(", {} in training", plainly(found, seed.seen, seed.proved.as_ref()))
+    format!(", {} in training", plainly(found, seed.training, seed.proved.as_ref()))
 }
 
 /// The same without its training.

@@ -22,7 +22,7 @@ impl Gallery<'_> {
                 "{} does better against {} than ratings predict: {:.0} % seen, {:.0} % expected",
                 worst.a,
                 worst.b,
-                worst.seen.value * 100.0,
+                worst.share.value * 100.0,
                 worst.expected * 100.0
             ),
             None => "No pair differs clearly from what ratings predict".into(),

@@ -98,7 +98,7 @@ pub(super) fn beyond(found: &TournamentFinding, summary: &StudySummary) -> Strin
     let circles = &tournament.circles;
     lines.push(format!(
         "Circles among separable pairs: {} in {} threes; chance alone would give {:.1}.",
-        count(circles.seen),
+        count(circles.count),
         count(circles.threes),
         circles.by_chance
     ));
@@ -107,8 +107,8 @@ pub(super) fn beyond(found: &TournamentFinding, summary: &StudySummary) -> Strin
             "{} does better against {} than ratings predict: {} ({}), expected {}.",
             worst.a,
             worst.b,
-            percent(worst.seen.value),
-            ends(&worst.seen),
+            percent(worst.share.value),
+            ends(&worst.share),
             percent(worst.expected)
         ));
     }

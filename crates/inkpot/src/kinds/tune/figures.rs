@@ -95,7 +95,7 @@ impl Gallery<'_> {
         let largest = history.iter().map(|tried| tried.probe.blocks).max().unwrap_or(1) as f64;
         let lines = tune.rungs.iter().zip(&tuning.rungs).enumerate().filter_map(|(place, (rung, proved))| {
             let probes = || history.iter().filter(move |tried| tried.probe.rung == place);
-            let samples: Vec<(f64, Sample)> = probes().map(|tried| (tried.probe.point[0], tried.seen[0])).collect();
+            let samples: Vec<(f64, Sample)> = probes().map(|tried| (tried.probe.point[0], tried.samples[0])).collect();
             let wanted = rung.targets.first()?.value?;
             let known = ProbeCurve::fit(free, &samples, wanted, self.summary.confidence)?;
             let (low, high) = free.bounds();
@@ -104,7 +104,7 @@ impl Gallery<'_> {
             Some(AimLine {
                 name: rung.name.clone(),
                 tried: probes()
-                    .map(|tried| (tried.probe.point[0], tried.seen[0].mean, tried.probe.blocks as f64 / largest))
+                    .map(|tried| (tried.probe.point[0], tried.samples[0].mean, tried.probe.blocks as f64 / largest))
                     .collect(),
                 curve: (0..=STEPS)
                     .map(|i| low + (high - low) * f64::from(i) / f64::from(STEPS))
@@ -156,15 +156,15 @@ impl Gallery<'_> {
         };
         let [x, y] = [across, up].map(|target| &rung.targets[target]);
         let tried = probes().map(|tried| FrontMark {
-            at: (tried.seen[across].mean, tried.seen[up].mean),
+            at: (tried.samples[across].mean, tried.samples[up].mean),
             size: tried.probe.blocks as f64 / largest,
             text: format!(
                 "{}: {} {}, {} {}",
                 tune.point_text(&tried.probe.point),
                 x.full_name(),
-                plain(tried.seen[across].mean),
+                plain(tried.samples[across].mean),
                 y.full_name(),
-                plain(tried.seen[up].mean)
+                plain(tried.samples[up].mean)
             ),
         });
         let chosen = x.measured.zip(y.measured).map(|(x, y)| (estimate(&x.interval()), estimate(&y.interval())));

@@ -14,11 +14,11 @@ use crate::verbs::OneMatch;
 
 pub(super) fn run(which: &str, args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
     let one = stored_match(which, desk)?;
-    let told = told(&one, which, args.agent.as_deref(), &judged_course(&one, args, desk)?, desk)?;
+    let points = points(&one, which, args.agent.as_deref(), &judged_course(&one, args, desk)?, desk)?;
     if desk.json {
-        desk.print_json(&told.json());
+        desk.print_json(&points.json());
     } else {
-        desk.print(told.text());
+        desk.print(points.text());
     }
     Ok(())
 }
@@ -32,7 +32,7 @@ fn judged_course(one: &OneMatch, args: &ExplainArgs, desk: &Desk) -> Result<Judg
 }
 
 /// The turning points of a match, in words.
-pub(crate) struct Told {
+pub(crate) struct TurningPoints {
     which: String,
     /// Who judged, where it was not the agents of the match.
     judge: Option<String>,
@@ -42,13 +42,13 @@ pub(crate) struct Told {
 }
 
 /// Finds the turning points, with who decided and the command that explains each.
-pub(crate) fn told(
+pub(crate) fn points(
     one: &OneMatch,
     which: &str,
     judge: Option<&str>,
     course: &JudgedCourse,
     desk: &Desk,
-) -> Result<Told, Failure> {
+) -> Result<TurningPoints, Failure> {
     let held = one.open(desk)?;
     let game = desk.game(&one.plan.ground.game)?;
     let points = turning_points(course).into_iter().map(|point| {
@@ -59,7 +59,7 @@ pub(crate) fn told(
         let who = one.plan.entrants[usize::from(held.entrant(point.seat))].name.clone();
         (point, who, command)
     });
-    Ok(Told {
+    Ok(TurningPoints {
         which: which.into(),
         judge: judge.map(|judge| unlabelled(judge).to_string()),
         points: points.collect(),
@@ -72,7 +72,7 @@ fn scores(scores: &[f64]) -> String {
     scores.iter().map(|score| plain((score * 100.0).round() / 100.0)).collect::<Vec<_>>().join(" : ")
 }
 
-impl Told {
+impl TurningPoints {
     pub(crate) fn is_empty(&self) -> bool {
         self.points.is_empty()
     }

@@ -17,7 +17,7 @@ fn history(tune: &Tune, figures: impl Fn(usize, &[f64]) -> Vec<f64>) -> Vec<Prob
         let samples = figures(rung, &shares).into_iter().map(|mean| Sample { count: BLOCKS, mean, sd: 0.02 });
         let first_block = i as u64 * BLOCKS;
         let probe = Probe { rung, point: tune.point_at(&shares), first_block, blocks: BLOCKS };
-        Probed { round: 0, probe, seen: samples.collect() }
+        Probed { round: 0, probe, samples: samples.collect() }
     });
     tried.collect()
 }
@@ -129,7 +129,7 @@ proptest! {
             all.extend(probes.into_iter().map(|probe| {
                 let x = tune.shares_of(&probe.point);
                 let samples = falling(0, &x).into_iter().map(|mean| Sample { count: probe.blocks, mean, sd: 0.5 });
-                Probed { round, seen: samples.collect(), probe }
+                Probed { round, samples: samples.collect(), probe }
             }));
         }
         prop_assert!(matches(&tune, &all) <= budget * tune.rungs.len() as u64);
