@@ -28,7 +28,7 @@ pub(crate) struct AlphaBeta<G: Keyed + Options> {
     table: TranspositionTable<G::Key>,
     plies: Vec<Ply<G>>,
     choices: Choices<G::Action>,
-    /// What the rules leave to chance in imagined states.
+    /// The stream for the rules' chance in imagined states.
     pub(crate) chance: Chance,
     /// Whether a line was cut off by depth since this was last cleared.
     open: bool,
@@ -321,8 +321,8 @@ impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
     }
 }
 
-/// The score of a known position where it settles the question: it was searched just as deep, or to the end of the
-/// game within that depth, so that the result is what a search without a table gives.
+/// Returns the score of a stored position if it settles the question: searched just as deep, or to the end of the game
+/// within that depth, so that a search without a table would find the same.
 #[inline]
 fn usable(known: &Known, depth: u32, ply: usize, alpha: Score, beta: Score) -> Option<Score> {
     let deep = u32::from(known.depth);

@@ -1,4 +1,4 @@
-//! What a search may spend on a decision, and the meter that keeps count.
+//! Budgets of a search for one decision, and the meter that keeps count.
 
 use std::time::{Duration, Instant};
 
@@ -6,10 +6,10 @@ use inkpot_core::{Halt, Knob, KnobValue, Knobs, Pace, Spent};
 
 /// The group of the knobs below: one is in force.
 const GROUP: &str = "budget";
-/// Once in this many states advanced it is asked whether to stop, by the clock or by who waits.
+/// States between two checks of the clock and of requests to stop.
 const LOOK_EVERY: u64 = 256;
 
-/// What a search may spend on one decision.
+/// The limit of a search for one decision.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Budget {
     /// Turns ahead.
@@ -27,7 +27,7 @@ pub(crate) fn depth(default: i64) -> Knob {
     Knob::whole("depth", 0..=200, default).unit("turns").one_of(GROUP).help("how many turns it looks ahead")
 }
 
-/// The knob `iterations`, or what the search calls them.
+/// Builds the knob `iterations`, under the search's name for it.
 pub(crate) fn iterations(name: &str, default: i64, help: &str) -> Knob {
     Knob::whole(name, 0..=100_000_000, default).one_of(GROUP).help(help)
 }
@@ -50,7 +50,7 @@ pub(crate) fn millis() -> Knob {
 }
 
 impl Budget {
-    /// The budget in force; `iterations` is what the search calls them.
+    /// Reads the budget in force; `iterations` is the search's name for that knob.
     pub(crate) fn read(knobs: &Knobs, iterations: &str) -> Self {
         let number = |name| knobs.get(name).and_then(KnobValue::number);
         if let Some(depth) = number("depth") {
@@ -74,7 +74,7 @@ impl Budget {
     }
 }
 
-/// Counts what a decision costs and says when the budget is spent.
+/// Counts the cost of a decision and reports a spent budget.
 #[derive(Clone, Debug)]
 pub(crate) struct Meter {
     pub(crate) nodes: u64,
@@ -133,7 +133,7 @@ impl Meter {
         self.look_at = self.most_nodes.min(self.nodes + LOOK_EVERY).max(self.nodes + 1);
     }
 
-    /// What was counted, this many turns deep.
+    /// Returns the count, at this depth in turns.
     pub(crate) fn spent(&self, depth: u32) -> Spent {
         Spent { iterations: self.iterations, nodes: self.nodes, depth, ..Spent::default() }
     }

@@ -82,7 +82,7 @@ impl Traits {
     }
 }
 
-/// How the others are expected to act.
+/// A model of the other seats.
 enum Model<G: Options> {
     Idle,
     Random,
@@ -108,7 +108,7 @@ impl<G: Options + 'static> Model<G> {
     }
 }
 
-/// A plan and what its last rollout gave.
+/// A plan and the value of its last rollout.
 #[derive(Clone)]
 struct Plan<A> {
     actions: Vec<A>,
@@ -225,7 +225,7 @@ impl<G: Options + Imagine + Appraise> Horizon<G> {
         }
     }
 
-    /// What a plan gains from a state, discounted by action.
+    /// Returns the discounted gain of a plan from a state.
     fn roll(&mut self, mut state: G, actions: &[G::Action], chance: &mut Chance) -> f64 {
         let mut others = self.others(&state, chance);
         let mut before = state.appraise(self.seat, &self.traits.weights);
@@ -269,7 +269,7 @@ impl<G: Options + Imagine + Appraise> Horizon<G> {
         gained
     }
 
-    /// The others as the model has them, one a seat; whoever cannot be made acts at random, like one that gives up.
+    /// Returns the model of each other seat; one that cannot be built, or gives up, acts at random.
     fn others(&self, state: &G, chance: &mut Chance) -> Vec<Option<Box<dyn Agent<G>>>> {
         let Model::Like(factory) = self.model.as_ref() else { return Vec::new() };
         let other = |seat: Seat| {

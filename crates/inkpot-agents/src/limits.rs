@@ -94,8 +94,8 @@ impl<G: Options> Agent<G> for Limited<G> {
         Ok(self.inner.thoughts().and_then(|thoughts| self.soften(&thoughts.options)).unwrap_or(choice))
     }
 
-    /// A slip is any option; what does not slip is the choice of the agent within, softened. An agent that does not say its
-    /// chances may weigh its options by chance, too, so softening it says nothing.
+    /// Returns the chances with slips: any option by chance, else the softened choice. None for an agent without stated
+    /// chances, whose values may themselves be random.
     fn shares(&mut self, sight: &Sight<'_, G>, options: &[G::Action]) -> Option<Vec<f64>> {
         let hard = self.inner.shares(sight, options)?;
         let within = if self.temper > 0.0 { self.softened(options).unwrap_or(hard) } else { hard };
@@ -135,7 +135,7 @@ impl<G: Options> Agent<G> for Limited<G> {
 }
 
 impl<G: Game> Limited<G> {
-    /// The chances of a softened choice, by what the agent within has just weighed; none where it says nothing of that.
+    /// Returns the chances of a softened choice by the agent's latest values; none if it has none.
     fn softened(&self, options: &[G::Action]) -> Option<Vec<f64>> {
         let weighed = self.inner.thoughts()?.options;
         let value = |option: &G::Action| weighed.iter().find(|other| other.option == *option).map(|other| other.value);

@@ -121,7 +121,7 @@ impl<G: Options + Imagine + Appraise + Keyed> Minimax<G> {
         }
     }
 
-    /// Exact values of all options at the depth reached; what the search itself spent on each is kept.
+    /// Computes exact values of all options at the reached depth, and keeps the search's own costs.
     fn reflect_on(&mut self, state: &G, seat: Seat, halt: &Halt) {
         self.search.meter = budget::Meter::start(Budget::Depth(self.search.depth), halt);
         let full = self.search.weigh_all(state, seat, self.spent.nodes, self.layers);

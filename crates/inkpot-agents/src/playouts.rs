@@ -58,7 +58,7 @@ struct Playouts<G: Options> {
     roller: Roller<G>,
     meter: Meter,
     options: Vec<G::Action>,
-    /// By option: playouts, and the sum of what they gave.
+    /// By option: number and sum of its playouts.
     tried: Vec<(u64, f64)>,
     looking_at: Option<usize>,
 }

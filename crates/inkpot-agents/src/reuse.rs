@@ -9,7 +9,7 @@ use crate::treesearch::{Same, TreeSearch};
 const REACH: usize = 12;
 
 impl<G: Options + Imagine + Appraise> TreeSearch<G> {
-    /// Keeps the part of the tree below the state that the match has come to, if it can be found.
+    /// Keeps the part of the tree below the match's present state, if it is found.
     pub(crate) fn settle(&mut self, state: &G, chance: &mut Chance) {
         let subtree = match (self.same, self.at.take()) {
             (Some(same), Some(before)) => self.find(0, &before, state, same, REACH, chance),

@@ -1,14 +1,14 @@
-//! Playing on from a state to see how it goes: what playouts of every kind share.
+//! Playouts from a state, for all searches.
 
 use crate::budget::Meter;
 use inkpot_core::{Appraise, Chance, Choices, Imagine, Knob, Options, Seat};
 
-/// Of the greedy playouts' choices, the share that is made at random, so that no two are alike.
+/// The share of random choices in greedy playouts, so that no two playouts are equal.
 const STRAY: f64 = 0.2;
-/// How fast a margin counts as a share of the points: a lead of 4.4 for three quarters.
+/// Steepness of the squashing of a margin into a points share: a lead of 4.4 gives three quarters.
 const STEEPNESS: f64 = 0.25;
 
-/// How playouts are played.
+/// The policy of playouts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Playout {
     /// At random.
@@ -56,7 +56,7 @@ impl<G: Options + Imagine + Appraise> Roller<G> {
         Self { kind, length, weights, choices: Choices::none(0), options: Vec::new(), acting: Vec::new() }
     }
 
-    /// Plays on from `state` and writes what each seat gets of it, its points share in 0 to 1, over `into`.
+    /// Plays on from `state` and writes each seat's points share, 0 to 1, into `into`.
     pub(crate) fn play(&mut self, mut state: G, meter: &mut Meter, chance: &mut Chance, into: &mut Vec<f64>) {
         if self.kind != Playout::None {
             let seats = state.seats();
@@ -105,7 +105,8 @@ impl<G: Options + Imagine + Appraise> Roller<G> {
         self.options[best.1].clone()
     }
 
-    /// What each seat gets of a state: its points share once the match is over, else an estimate from the appraisal.
+    /// Writes each seat's value of a state: its points share once the match is over, else an estimate from the
+    /// appraisal.
     pub(crate) fn value(&self, state: &G, into: &mut Vec<f64>) {
         into.clear();
         let seats = state.seats();

@@ -2,8 +2,8 @@
 
 use inkpot_core::Chance;
 
-/// How likely each of these values is taken beside the best, which counts as 1: less by `e` for each `temper` that it is
-/// worse. What is not known is never taken.
+/// Returns the chance of each value relative to the best, which counts 1: a factor of `e` less for each `temper` below
+/// it. Unknown values get none.
 fn weights(values: &[f64], temper: f64) -> impl Iterator<Item = f64> + Clone + '_ {
     let best = values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     values.iter().map(move |value| {

@@ -1,4 +1,4 @@
-//! `tape`: plays a sequence of actions that was fixed before, whatever happens.
+//! `tape`: plays a fixed sequence of actions.
 
 use std::sync::Arc;
 

@@ -1,4 +1,4 @@
-//! The transposition table: what is known of positions already searched, in bounded memory.
+//! The transposition table: results of searched positions, in bounded memory.
 
 use std::hash::{BuildHasher, Hash};
 
@@ -11,12 +11,12 @@ const FIRST: usize = 1 << 8;
 /// Slots that a key may take: the deeper of two searches keeps the first.
 const BUCKET: usize = 2;
 
-/// What is known of a position.
+/// A stored result for a position.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Known {
     /// Its score, turns counted from the position itself.
     pub(crate) score: Score,
-    /// What the score says.
+    /// The meaning of the score.
     pub(crate) sense: Sense,
     /// Turns that were looked ahead.
     pub(crate) depth: u16,
@@ -26,7 +26,7 @@ pub(crate) struct Known {
     pub(crate) best: u16,
 }
 
-/// What a score says of the value.
+/// The relation of a score to the value.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Sense {
     Exact,
@@ -75,7 +75,7 @@ impl<K: Copy + Eq + Hash> TranspositionTable<K> {
         (hash >> 32) as usize & (self.slots.len() - BUCKET)
     }
 
-    /// What is known of a position.
+    /// Returns the stored result for a position.
     #[inline]
     pub(crate) fn get(&self, key: &K) -> Option<&Known> {
         if self.slots.is_empty() {
@@ -86,7 +86,7 @@ impl<K: Copy + Eq + Hash> TranspositionTable<K> {
         slots.find(|slot| slot.age == self.age && slot.key == *key).map(|slot| &slot.known)
     }
 
-    /// Notes what is known of a position; a shallower or older one may make room.
+    /// Stores the result of a position; a shallower or older one may make room.
     pub(crate) fn put(&mut self, key: K, known: Known) {
         if self.filled * 2 >= self.slots.len() && self.slots.len() < self.most {
             self.grow();

@@ -19,13 +19,13 @@ pub(crate) struct Arm<A> {
     pub(crate) visits: u32,
     /// The node this leads to, where the seat chooses alone.
     pub(crate) child: u32,
-    /// Sum of what the seat got.
+    /// The sum of the seat's points.
     sum: f64,
-    /// Mean of what the seat got, and 1 / sqrt(visits): kept, since they are read far oftener than they change, and
-    /// short, since a large tree lives by what the caches hold.
+    /// The mean of the seat's points, and 1 / sqrt(visits): stored, since they are read far more often than changed,
+    /// and small, since a large tree depends on the caches.
     pub(crate) mean: f32,
     pub(crate) spread: f32,
-    /// What speaks for it at sight, 0 to 1.
+    /// The prior from the value at sight, 0 to 1.
     pub(crate) prior: f32,
 }
 
@@ -52,13 +52,13 @@ impl<A> Arm<A> {
         self.spread = share.sqrt() as f32;
     }
 
-    /// What the seat got on average; NaN before the first visit.
+    /// Returns the seat's mean points; NaN before the first visit.
     pub(crate) fn value(&self) -> f64 {
         self.sum / f64::from(self.visits)
     }
 }
 
-/// What one seat may choose at a node: arms `start..start + len`.
+/// The options of one seat at a node: arms `start..start + len`.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Fan {
     pub(crate) seat: Seat,
@@ -79,8 +79,8 @@ pub(crate) struct Tree<A> {
     pub(crate) nodes: Vec<Node>,
     pub(crate) fans: Vec<Fan>,
     pub(crate) arms: Vec<Arm<A>>,
-    /// Children where several seats choose at once or chance decides who acts next, by the node and a code of the arms
-    /// chosen and of who acts.
+    /// Children after simultaneous choices, or where chance decides who acts next, by the node and a code of the chosen
+    /// arms and the acting seats.
     joint: HashMap<(u32, u64), u32, FxBuildHasher>,
     most_bytes: usize,
 }
@@ -121,7 +121,7 @@ impl<A: Clone + PartialEq> Tree<A> {
         self.bytes_with(0)
     }
 
-    /// Whether another node fits, with whatever memory its fans and arms make the tree ask for.
+    /// Whether another node fits, including the memory of its fans and arms.
     pub(crate) fn has_room(&self) -> bool {
         self.bytes_with(MORE) <= self.most_bytes
     }
@@ -179,8 +179,8 @@ impl<A: Clone + PartialEq> Tree<A> {
         self.arms.append(&mut arms);
     }
 
-    /// The node that the chosen arms lead to, if there is one; where chance may decide who acts next, the one for the
-    /// seats that do.
+    /// Returns the node after the chosen arms, if there is one; where chance decides who acts next, the one for these
+    /// seats.
     pub(crate) fn child(&self, node: u32, chosen: &[usize], acting: Option<u64>) -> Option<u32> {
         let child = match (chosen, acting) {
             ([arm], None) => self.arms[*arm].child,

@@ -148,7 +148,7 @@ impl<G: Options + Imagine + Appraise> TreeSearch<G> {
         }
     }
 
-    /// One iteration: down the tree, one node more, a playout, and what came of it back up.
+    /// Runs one iteration: down the tree, one new node, a playout, and its result back up.
     fn iterate(&mut self, mut state: G, chance: &mut Chance) {
         self.path.clear();
         self.visited.clear();

@@ -13,38 +13,37 @@ pub trait Agent<G: Game>: Send {
     /// Decides; called whenever the seat acts. An agent that cannot decide gives up with its reason: the match is then
     /// forfeit, and the reason is kept with it.
     fn choose(&mut self, sight: &Sight<'_, G>) -> Result<G::Action, GaveUp>;
-    /// The chance with which it takes each of these options, which are all that its seat has at this sight, where it
-    /// knows: asked in place of [`Agent::choose`], at the first decision of a match. Who answers such an agent plays
-    /// against its chances themselves, and need not guess them from a number of draws.
+    /// Returns the chance of each of these options, which are all of the seat's, if it knows them. Called instead of
+    /// [`Agent::choose`] at the first decision of a match. A best response then uses these chances instead of
+    /// estimating them from draws.
     fn shares(&mut self, _sight: &Sight<'_, G>, _options: &[G::Action]) -> Option<Vec<f64>> {
         None
     }
     /// Called once after the last tick.
     fn end(&mut self, _verdict: &Verdict) {}
-    /// Becomes the agent of another match, as if made anew for this person; [`Agent::begin`] follows. False where it
-    /// cannot, and another is made instead. Nothing that it keeps may show in what it does later: a table that grew in
-    /// one match and is laid out anew in the next already does. Worth having where making one costs much (processes) or
-    /// the matches are very short.
+    /// Turns into the agent of another match, as if built anew for this person; [`Agent::begin`] follows. Returns false
+    /// if it cannot, and another is built instead. Nothing that it keeps may affect later behaviour, not even the
+    /// layout of a table that grew. Worth implementing for costly agents (processes) or very short matches.
     fn renew(&mut self, _person: &Person) -> bool {
         false
     }
-    /// How long its decisions take.
+    /// Returns the pace of its decisions.
     fn pace(&self) -> Pace {
         Pace::Quick
     }
-    /// What the last decision cost, if it searches.
+    /// Returns the cost of the last decision, if the agent searches.
     fn spent(&self) -> Option<Spent> {
         None
     }
-    /// What it weighed at its last decision, or, when a panic ended that, as far as it got.
+    /// Returns the values of its last decision; after a panic the values found so far.
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         None
     }
-    /// Appends what it took to be the case at its last decision, in the units of the game's scene: where it thinks that
-    /// the others are, what it remembers. Asked with what it perceived then; by default nothing.
+    /// Appends shapes of its beliefs at the last decision, in the units of the game's scene: presumed places of the
+    /// others, memories. Called with the perception of that decision; by default empty.
     fn believes(&self, _sight: &Sight<'_, G>, _into: &mut Vec<Shape>) {}
-    /// From now on `thoughts` is to value every option, and what follows down to this many layers, even where the
-    /// choice alone needs less. Makes it slower and changes no choice.
+    /// Makes `thoughts` value every option, and the replies down to this many layers, from now on. Slower; changes no
+    /// choice.
     fn reflect(&mut self, _layers: u32) {}
 }
 
@@ -69,7 +68,7 @@ impl fmt::Display for GaveUp {
 /// Pace of an agent's decisions: whether it thinks by the clock, and for how long.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Pace {
-    /// So short that only a sample of them is worth timing.
+    /// Decisions so short that timing a sample of them is enough.
     Quick,
     /// Long enough to time each.
     Thinks,
@@ -77,7 +76,7 @@ pub enum Pace {
     Within(Duration),
 }
 
-/// All that an agent gets at a decision: what its seat perceives and what the game lets it derive from that.
+/// The input of a decision: the seat's perception, and all that the game derives from it.
 ///
 /// The true state is out of reach: an agent cannot peek.
 pub struct Sight<'a, G: Game> {
@@ -88,7 +87,7 @@ pub struct Sight<'a, G: Game> {
 }
 
 impl<'a, G: Game> Sight<'a, G> {
-    /// What `seat` gets of a state that somebody holds, true or imagined.
+    /// Builds the sight of `seat` on a true or imagined state.
     #[inline]
     pub fn new(game: &'a G, seat: Seat, tick: u64) -> Self {
         Self { game, seat, tick, halt: &NEVER }
@@ -101,7 +100,8 @@ impl<'a, G: Game> Sight<'a, G> {
         Self { halt, ..self }
     }
 
-    /// What asks this decision to stop: who thinks long looks at it now and then, and once it is called decides anyhow.
+    /// Returns the request to stop this decision: a long search checks it now and then, and decides at once after it is
+    /// called.
     #[inline]
     pub fn halt(&self) -> &'a Halt {
         self.halt
@@ -148,7 +148,7 @@ impl<G: Options> Sight<'_, G> {
 }
 
 impl<G: Features> Sight<'_, G> {
-    /// Writes what the seat perceives over `into`, as numbers.
+    /// Writes the seat's perception as numbers into `into`.
     #[inline]
     pub fn observe(&self, into: &mut Vec<f32>) {
         self.game.observe(self.seat, into);

@@ -1,4 +1,4 @@
-//! The rows of one block, and of one match of it, read as what they mean.
+//! The rows of one block, and of one match of it, with their meaning.
 
 use crate::{Outcome, Row, Rows, Seat, points_share};
 

@@ -1,4 +1,4 @@
-//! Small capabilities a game may offer beside its rules, so that a generic agent asks for just what it needs.
+//! Optional capabilities of a game beside its rules, one for each need of a generic agent.
 
 use std::hash::Hash;
 
@@ -35,17 +35,16 @@ pub trait Options: Game {
 
 /// States to think with.
 pub trait Imagine: Game + Clone {
-    /// A full state that fits all that `seat` knows: in a game of perfect information a copy, elsewhere what is hidden
-    /// is drawn from `chance`. What the seat sees of it equals what it sees of the true state. None if the game
+    /// Returns a full state consistent with the knowledge of `seat`: a copy under perfect information; otherwise the
+    /// hidden part is drawn from `chance`. The seat's view of it equals its view of the true state. None if the game
     /// cannot.
     fn imagine(&self, seat: Seat, chance: &mut Chance) -> Option<Self>;
 }
 
 /// A heuristic value of a state.
 pub trait Appraise: Game {
-    /// How well `seat` stands, in units of score margin; `weights` in the order of the knobs that
-    /// agents were given for it. By default the margin itself. Asked of states in play; once a match is over the final
-    /// margin counts.
+    /// Returns the value of the state for `seat`, in units of score margin, by default the margin itself. `weights`
+    /// follow the order of the knobs. Only called on states in play; after the end the final margin counts.
     fn appraise(&self, seat: Seat, _weights: &[f64]) -> f64 {
         margin(self.scores(), seat)
     }
@@ -76,7 +75,7 @@ pub trait Keyed: Game {
     /// The key of this state.
     fn key(&self) -> Self::Key;
 
-    /// How many symmetries there are beside leaving everything as it is.
+    /// Returns the number of symmetries besides the identity.
     fn symmetries(&self) -> usize {
         0
     }
@@ -101,8 +100,8 @@ pub trait Keyed: Game {
     }
 }
 
-/// The smallest key among a state and all its turned forms, and the symmetry that gives it: what a table is filed
-/// under, so that states that are alike share one entry.
+/// Returns the smallest key among a state and its transformed forms, with its symmetry: the key of tables, so that
+/// equivalent states share one entry.
 pub fn folded<G: Keyed + Clone>(game: &G) -> (G::Key, usize) {
     let turned = (1..=game.symmetries()).map(|symmetry| (game.turned(symmetry).key(), symmetry));
     turned.fold((game.key(), 0), std::cmp::min)
@@ -113,7 +112,7 @@ pub trait Noted: Game + Sized {
     /// The position as text.
     fn note(&self) -> String;
 
-    /// The position of this text under the rules of this state. Errs with what is wrong and how to write it.
+    /// Reads a position under the rules of this state. Errs with the problem and the correct form.
     fn read_note(&self, text: &str) -> Result<Self, String>;
 }
 
@@ -129,17 +128,17 @@ pub trait Pictured: Game {
     /// Writes the scene of this tick over `into`.
     fn scene(&self, into: &mut Scene);
 
-    /// Appends what a seat perceives, to be drawn over the scene: the region in sight, rays, what it may do now. By
-    /// default nothing.
+    /// Appends shapes of a seat's perception, to draw over the scene: the region in sight, rays, present options. By
+    /// default empty.
     fn sight(&self, _seat: Seat, _into: &mut Vec<Shape>) {}
 
-    /// Where a seat is in the scene, if it is anywhere.
+    /// Returns the seat's place in the scene, if it has one.
     fn place(&self, _seat: Seat) -> Option<[f64; 2]> {
         None
     }
 }
 
-/// How a person at a keyboard plays a game in real time.
+/// The controls by which a person plays a game in real time.
 pub trait ByHand: Game {
     /// The action of a seat whose person holds the control `held` and has just pressed `tapped`: both are places in the
     /// entry's list of controls.

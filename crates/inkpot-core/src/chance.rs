@@ -16,7 +16,7 @@ impl Chance {
         Self(Xoshiro256PlusPlus::seed_from_u64(seed))
     }
 
-    /// The stream of this name under a seed, whatever other streams there are: for whoever searches, by generation and
+    /// Returns the stream of this name under a seed, independent of other streams: for searches, by generation and
     /// candidate.
     pub fn named(seed: u64, name: &[u64]) -> Self {
         Self::from_seed(hashed(mix(seed), name))
@@ -88,7 +88,7 @@ pub struct Streams {
     study_seed: u64,
 }
 
-/// What a stream is for; part of its name, so that two purposes never share draws.
+/// The purpose of a stream; part of its name, so that no two purposes share draws.
 #[derive(Clone, Copy)]
 enum Purpose {
     World = 1,
@@ -117,8 +117,7 @@ impl Streams {
         Chance::from_seed(self.name(Purpose::Person, [block, entrant as u64, 0]))
     }
 
-    /// The streams of one pairing, for what its matches share with no other pairing's: those of the first, 0, are the
-    /// study's own.
+    /// Returns the streams of one pairing, for chance that it shares with no other; 0 is the study's own.
     #[must_use]
     pub fn of_pairing(self, pairing: u64) -> Self {
         if pairing == 0 { self } else { Self { study_seed: self.name(Purpose::Pairing, [pairing, 0, 0]) } }

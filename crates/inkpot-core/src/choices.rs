@@ -1,5 +1,4 @@
-//! The choices of a seat, run by run, so that a match plays again exactly whatever decided it: a person, or a search by
-//! the clock.
+//! Recorded choices of a seat, run by run, from which a match plays again exactly, even by a person or by the clock.
 
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -7,7 +6,7 @@ use serde::de::DeserializeOwned;
 use crate::row::ABANDONED;
 use crate::{Agent, Choices, Game, GaveUp, Row, Seat, SeatSet, Sight};
 
-/// What was chosen, and how often in a row.
+/// Choices, each with the number of its repetitions in a row.
 type Runs<A> = Vec<(A, u64)>;
 
 /// The choices of some seats so far.
@@ -17,7 +16,7 @@ pub(crate) struct ChoiceLog<A> {
 }
 
 impl<A: Clone + PartialEq> ChoiceLog<A> {
-    /// Nothing chosen yet; those of `seats` are kept.
+    /// Starts an empty record for these seats.
     pub(crate) fn of(seats: SeatSet) -> Self {
         Self { seats, runs: Vec::new() }
     }
@@ -34,7 +33,7 @@ impl<A: Clone + PartialEq> ChoiceLog<A> {
         }
     }
 
-    /// What a seat chose as JSON, `[[choice, count], ...]`; none where it is not kept.
+    /// Returns the choices of a seat as JSON, `[[choice, count], ...]`; none for a seat that is not recorded.
     pub(crate) fn written(&self, seat: Seat) -> Option<String>
     where
         A: Serialize,
@@ -54,7 +53,7 @@ pub struct Record {
 }
 
 impl Record {
-    /// What the rows of a match keep of it.
+    /// Reads the records in a match's rows.
     pub fn of(rows: &[Row]) -> Self {
         let left = rows.first().filter(|row| row.ending == ABANDONED);
         Self { seats: rows.iter().map(|row| row.choices.clone()).collect(), left_at: left.map(|row| row.ticks) }
@@ -79,7 +78,7 @@ impl Record {
         self.seats.get(seat)?.as_ref()
     }
 
-    /// What plays a seat by its record, where there is one. Errs where that cannot be read.
+    /// Builds the player of a seat's record, if there is one. Errs if the record cannot be read.
     pub(crate) fn player<G>(&self, seat: Seat) -> Result<Option<Box<dyn Agent<G>>>, String>
     where
         G: Game<Action: DeserializeOwned> + 'static,
@@ -91,11 +90,11 @@ impl Record {
     }
 }
 
-/// Plays what was recorded, choice by choice.
+/// Plays recorded choices.
 struct Recorded<A> {
     runs: Runs<A>,
     at: usize,
-    /// How often the choice of this run was played.
+    /// Repetitions of this run that were played.
     done: u64,
 }
 

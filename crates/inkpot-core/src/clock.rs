@@ -1,16 +1,16 @@
-//! How long decisions of a seat take, and what they cost.
+//! Times and costs of a seat's decisions.
 
 use std::time::{Duration, Instant};
 
 use crate::{Agent, DecisionTimes, Game, GaveUp, Pace, Sight};
 
-/// Of the agents that do not declare themselves thinkers, one decision among this many first ones is timed, so that
-/// short matches have their share ...
+/// For agents that do not declare themselves thinkers: one of this many first decisions is timed, so that short matches
+/// have their share ...
 pub(crate) const TIMED_AMONG_FIRST: u64 = 64;
 /// ... and from then on one in this many, since looking at the clock costs as much as some decisions.
 const TIMED_ONE_IN: u64 = 256;
 
-/// A decision is late when it took more than twice the time promised and this: what a busy machine may take by itself.
+/// The grace of a decision: it is late after more than twice its promised time and this, the noise of a busy machine.
 pub const GRACE: Duration = Duration::from_millis(20);
 
 /// Times one decision in `every`; where it times each, keeps the times and counts the states advanced.
@@ -24,7 +24,7 @@ pub(crate) struct Clock {
     each: Option<Box<Each>>,
 }
 
-/// What is kept of an agent each of whose decisions is timed.
+/// The record of an agent whose decisions are all timed.
 #[derive(Default)]
 struct Each {
     times: DecisionTimes,
@@ -73,7 +73,7 @@ impl Clock {
         (self.timed_s * 1e6 / self.timed as f64) as f32
     }
 
-    /// How long the decisions took, where each was timed.
+    /// Returns the times of decisions, if all were timed.
     pub(crate) fn times(&self) -> Option<&DecisionTimes> {
         self.each.as_ref().map(|each| &each.times)
     }

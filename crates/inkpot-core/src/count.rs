@@ -1,4 +1,4 @@
-//! How many positions and move sequences a game of turns has, layer by layer.
+//! Counts positions and move sequences of a game of turns, layer by layer.
 
 use std::collections::{HashMap, HashSet};
 
@@ -92,7 +92,7 @@ pub(crate) fn count_positions<G: Options + Keyed + Clone>(
     Ok(layers)
 }
 
-/// How many positions are left once those that are alike count as one.
+/// Counts positions up to symmetry.
 fn folded_positions<G: Keyed + Clone>(states: &[(G, u64)]) -> Option<u64> {
     let symmetric = states.first().is_some_and(|(state, _)| state.symmetries() > 0);
     symmetric.then(|| states.iter().map(|(state, _)| folded(state).0).collect::<HashSet<_>>().len() as u64)

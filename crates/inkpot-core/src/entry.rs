@@ -18,7 +18,7 @@ use crate::{
     Setting, SettingError, Stage, explain,
 };
 
-/// Makes what lays each match; errs with what is wrong with the level.
+/// Builds the factory of a study's states; errs with the level's problem.
 type Lay<G> = Box<dyn Fn(&Laying) -> Result<GameFactory<G>, String> + Send + Sync>;
 /// Counts positions and move sequences from a state.
 type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Layer>, CountError>;
@@ -26,7 +26,7 @@ type Count<G> = fn(&G, &CountRequest, &mut dyn FnMut(&Layer)) -> Result<Vec<Laye
 /// Lists the observations and actions of a game under these rules.
 type FeaturesUnder = Box<dyn Fn(&Knobs) -> FeatureSheet + Send + Sync>;
 
-/// Finds what is best against an agent from a state on.
+/// Computes a best response to an agent from a state on.
 type Respond<G> = fn(&G, &Factory<G>, bool, &ResponseRequest) -> Result<Response, ResponseError>;
 
 /// A game with its agents.
@@ -45,9 +45,9 @@ pub struct Entry<G: Game> {
 }
 
 impl<G: Playable> Entry<G> {
-    /// A game: its sheet, to which the measures of every game are added, and what makes its states from all rules
-    /// knobs, the level and the number of seats. That may err with what is wrong with the level; the level is one of
-    /// the sheet, with all its knobs, or a file if the sheet says that the game reads some.
+    /// Builds a game from its sheet, to which the common measures are added, and from the function that makes its
+    /// states out of all rules knobs, the level and the number of seats. That function may err with the level's
+    /// problem. The level is one of the sheet, with all its knobs, or a file if the sheet allows files.
     pub fn new(
         sheet: GameSheet,
         lay: impl Fn(&Laying) -> Result<GameFactory<G>, String> + Send + Sync + 'static,
@@ -94,7 +94,7 @@ impl<G: Playable> Entry<G> {
         self
     }
 
-    /// With its options listed for whoever holds a match.
+    /// Lists its options for holders of a match.
     #[must_use]
     pub fn optioned(mut self) -> Self
     where
@@ -176,7 +176,7 @@ impl<G: Playable> Entry<G> {
         &self.agents
     }
 
-    /// How many seats it can have.
+    /// Returns the possible numbers of seats.
     pub(crate) fn seats(&self) -> &RangeInclusive<usize> {
         &self.sheet.seats
     }
@@ -246,11 +246,11 @@ fn seats_in_words(sheet: &GameSheet) -> String {
     if low == high { low.to_string() } else { format!("{low} to {high}") }
 }
 
-/// A game whose types are hidden: what everything above the match loop sees.
+/// A game with hidden types, as everything above the match loop uses it.
 pub trait GameEntry: Send + Sync {
-    /// What the game is.
+    /// Returns the game's sheet.
     fn sheet(&self) -> &GameSheet;
-    /// What its agents are.
+    /// Returns the sheets of its agents.
     fn agents(&self) -> &[AgentSheet];
     /// A stage on which a setting can be played.
     fn stage(&self, setting: &Setting) -> Result<Box<dyn Stage>, SettingError>;
@@ -262,15 +262,16 @@ pub trait GameEntry: Send + Sync {
     /// Finds the best response to the other of a cast of two in which the entrant [`LEARNER`](crate::LEARNER) answers, at
     /// every position that can be reached from the plain start.
     fn best_response(&self, setting: &Setting, request: &ResponseRequest) -> Result<Response, InquiryError>;
-    /// What a policy observes and can do under these rules, of which all are given; none if the game has no features.
+    /// Returns the observations and actions of policies under these rules (all given); none for a game without
+    /// features.
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet>;
 
     /// Whether it draws its states.
     fn has_scene(&self) -> bool;
-    /// What a person plays it with, in real time; empty where it has no controls.
+    /// Returns the controls of a game in real time; empty if it has none.
     fn controls(&self) -> &[Control];
-    /// What the agent of a seat, or of the first that acts, weighs at a position or the plain start of a setting, with
-    /// this many layers of options and replies.
+    /// Explains the decision of a seat, or of the first to act, at a position or the plain start, with this many layers
+    /// of options and replies.
     fn explain(
         &self,
         setting: &Setting,

@@ -1,4 +1,4 @@
-//! Measures of what a match is like to play, for every game: from nothing but how the scores change over time.
+//! Measures of every game, derived from the course of its scores.
 
 use crate::{GameSheet, Keeper, Measure, Wanted};
 
@@ -26,7 +26,7 @@ pub fn read_leads(bytes: &[u8]) -> Option<[f64; LEADS]> {
 pub(crate) enum Feel {
     /// One less the mean lead over time, as a share of the largest change of any score.
     Closeness,
-    /// How often the lead passed from one to another.
+    /// Changes of the lead.
     LeadChanges,
     /// The largest deficit that the winner made good.
     Comeback,
@@ -38,12 +38,12 @@ pub(crate) enum Feel {
     Rally,
 }
 
-/// Where a column of measures comes from.
+/// The source of a column of measures.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Source {
     /// The next of the game's own figures.
     Game,
-    /// How the scores changed.
+    /// A figure of how the scores developed.
     Scores(Feel),
 }
 
@@ -96,8 +96,7 @@ fn common(sheet: &GameSheet) -> [(Feel, Measure); 6] {
     ]
 }
 
-/// The lead of the first seat over the second as it changed, with the tick of each change. Apart from what every match
-/// keeps, since few keep it.
+/// The lead of the first seat over the second, with the tick of each change. Separate, since few matches record it.
 #[derive(Clone, Debug, Default)]
 struct Leads(Vec<(u64, f64)>);
 
@@ -115,7 +114,7 @@ pub(crate) struct Experience {
     leader: Option<usize>,
     lead_changes: u64,
     deepest: Vec<f64>,
-    /// Where it is kept.
+    /// The record of leads, if a column needs it.
     leads: Option<Box<Leads>>,
 }
 
@@ -218,7 +217,7 @@ impl Experience {
         }
     }
 
-    /// The deepest deficit of whoever is best at the end.
+    /// Returns the deepest deficit of the final leader.
     fn comeback(&self) -> f64 {
         let best = self.scores.iter().copied().fold(f64::NEG_INFINITY, f64::max);
         let winners = self.scores.iter().zip(&self.deepest).filter(|(score, _)| **score == best);
@@ -226,7 +225,7 @@ impl Experience {
     }
 }
 
-/// The highest score, and who alone has it.
+/// Returns the highest score, and its seat if only one has it.
 #[inline]
 fn leader(scores: &[f64]) -> (f64, Option<usize>) {
     // Most matches are between two, and in some the score changes with every move.

@@ -1,4 +1,4 @@
-//! What an agent weighs at one position of a held match.
+//! An explanation: an agent's values at one position of a held match.
 
 use serde::Serialize;
 use serde_json::Value;
@@ -44,7 +44,7 @@ pub enum InquiryError {
     #[error("`{game}` cannot be counted: that takes a game of turns without chance")]
     #[expect(missing_docs, reason = "the game's name")]
     NotCounted { game: String },
-    /// Nothing is best against an agent, position by position.
+    /// Exact responses need a game of turns with positions as text.
     #[error("`{game}` cannot be solved: that takes a game of turns between two, with keys and positions as text")]
     #[expect(missing_docs, reason = "the game's name")]
     NotSolved { game: String },

@@ -1,13 +1,13 @@
-//! What a network plays by: a match as numbers, in and out.
+//! Features: a match as numbers for a network, in and out.
 
 use serde::{Deserialize, Serialize};
 
 use crate::{Game, Seat};
 
-/// A seat's view as numbers, and numbers as its actions: what a policy plays by.
+/// A seat's view as numbers, and numbers as its actions: the interface of policies.
 pub trait Features: Game {
-    /// Writes over `into` what `seat` perceives now, nothing that its view does not show: one number in `-1..=1` for
-    /// each figure of the entry's feature sheet, in its order.
+    /// Writes the present perception of `seat` into `into`, nothing beyond its view: one number in `-1..=1` for each
+    /// figure of the entry's feature sheet, in its order.
     fn observe(&self, seat: Seat, into: &mut Vec<f32>);
 
     /// The action of a seat that acts now which comes nearest to this intent; always a legal one.
@@ -23,19 +23,19 @@ pub enum Intent<'a> {
     Values(&'a [f32]),
 }
 
-/// The features of a game: what is observed and what can be done.
+/// The features of a game: observations and actions.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct FeatureSheet {
     /// The figures of an observation, in order.
     pub observation: Vec<Feature>,
     /// The action space.
     pub actions: ActionSpace,
-    /// How often agents that learn had best decide; none where the game does not say.
+    /// The recommended tempo of learning agents; none if the game states none.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tempo: Option<Tempo>,
 }
 
-/// How often an agent that learns had best decide, and how long it plays.
+/// The recommended tempo of learning agents: ticks a decision and ticks a match.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Tempo {
     /// Ticks from one decision to the next, at least 1: enough for a decision to show.
@@ -89,8 +89,7 @@ impl ActionSpace {
     }
 }
 
-/// One figure of an observation or an action: its value `low` stands as -1, `high` as 1, what lies beyond as the nearer
-/// of the two.
+/// One figure of an observation or an action: `low` maps to -1, `high` to 1; values beyond are clamped.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Feature {
     /// Its name.

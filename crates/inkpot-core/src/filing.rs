@@ -1,4 +1,4 @@
-//! Positions as who learns them one by one files them: once for all that are alike.
+//! Positions filed for learners of single positions: once for all equivalent ones.
 
 use crate::{Game, Keyed, Noted, Options, Seat, folded};
 
@@ -11,7 +11,7 @@ pub struct Position {
     pub options: usize,
 }
 
-/// What a game offers to who learns single positions, by function.
+/// The functions by which a game offers single positions to a learner.
 pub(crate) struct Filing<G: Game> {
     pub(crate) position: fn(&G, Seat) -> Position,
     pub(crate) action: fn(&G, Seat, usize) -> G::Action,

@@ -10,17 +10,17 @@ pub type Seat = usize;
 
 /// Rules, headless. A copy is a fork of the whole future.
 pub trait Game: Send {
-    /// What a seat may decide at one tick.
+    /// A choice of one seat at one tick.
     type Action: Clone + PartialEq + Send;
-    /// What one seat may perceive.
+    /// The perception of one seat.
     type View;
 
     /// The number of seats of this match.
     fn seats(&self) -> usize;
-    /// Who decides now; `Nobody` when the match is over.
+    /// Returns the seats that decide now; `Nobody` once the match is over.
     fn acting(&self) -> Acting<'_>;
-    /// What `seat` perceives now. Asked for only by who looks, and best inlined: what an agent does not read of it is
-    /// then never made.
+    /// Returns the perception of `seat`. Called only by readers, and best inlined: unread parts are then never
+    /// computed.
     fn view(&self, seat: Seat) -> Self::View;
     /// One tick or turn. An illegal or missing choice is a fault and counts as the game's documented null action.
     fn advance(&mut self, choices: &Choices<Self::Action>, chance: &mut Chance) -> Advance;
@@ -41,7 +41,7 @@ pub trait Game: Send {
     fn fault(&self) -> Option<String> {
         None
     }
-    /// How it came out, once nobody acts.
+    /// Returns the result, once nobody acts.
     fn verdict(&self) -> Option<Verdict>;
 }
 
@@ -237,14 +237,14 @@ impl Verdict {
 /// The reason why a match ended.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Ending {
-    /// The rules decided it; the word says by what (`touches`, `home`).
+    /// The rules decided it; the word gives the reason (`touches`, `home`).
     Decided(Cow<'static, str>),
-    /// It was cut short; the word says by what (`time`, `tick limit`).
+    /// It was cut short; the word gives the reason (`time`, `tick limit`).
     CutShort(Cow<'static, str>),
 }
 
 impl Ending {
-    /// The word that says by what.
+    /// Returns the word of the reason.
     pub fn word(&self) -> &Cow<'static, str> {
         match self {
             Ending::Decided(word) | Ending::CutShort(word) => word,

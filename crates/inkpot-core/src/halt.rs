@@ -3,8 +3,7 @@
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-/// Asks matches and decisions under way to stop as soon as they can. Clones share one answer. What was under way when
-/// it was called has no result: whoever calls it throws away what comes of it.
+/// A request to stop matches and decisions soon. Clones share it. Unfinished work is discarded after the call.
 #[derive(Clone, Debug, Default)]
 pub struct Halt(Option<Arc<AtomicBool>>);
 
@@ -22,7 +21,7 @@ impl Halt {
         Self(None)
     }
 
-    /// Asks all who heed it to stop; gives whether they had been asked before.
+    /// Makes the request; returns whether it had been made before.
     pub fn call(&self) -> bool {
         self.0.as_ref().is_some_and(|called| called.swap(true, Ordering::Relaxed))
     }

@@ -1,5 +1,4 @@
-//! A held match with the types of its game hidden: what a person at the keyboard, another process, a trainer or whoever
-//! tells a match speaks to.
+//! A held match with hidden types: the interface of a person, another process, a trainer, or a narrator.
 //!
 //! `MatchTable::play` is the tight loop. A holder takes the same steps one by one: `pending`, `consider` or `choose`, `step`. Views, options, scenes and thoughts
 //! are JSON. An agent that panics ends its match, not its holder.
@@ -17,7 +16,7 @@ use crate::{Rows, Scene, Seat, Shape, Thoughts};
 pub trait HeldMatch: Send {
     /// Seats of the match.
     fn seats(&self) -> usize;
-    /// Who sits at a seat: the place of the entrant in the study.
+    /// Returns the seat's entrant: its place in the study.
     fn entrant(&self, seat: Seat) -> u16;
     /// Ticks or turns so far.
     fn tick(&self) -> u64;
@@ -29,16 +28,16 @@ pub trait HeldMatch: Send {
     fn known_scores(&mut self, seat: Seat) -> Vec<Option<f64>>;
     /// The seats that act and have not chosen yet, in order; nobody once the match is over.
     fn pending(&self) -> Vec<Seat>;
-    /// What a seat perceives now.
+    /// Returns the seat's present perception.
     fn view(&mut self, seat: Seat) -> Value;
     /// The options of a seat that acts, if the game lists them.
     fn options(&self, seat: Seat) -> Option<Vec<Value>>;
     /// A picture of the state, if the game draws one.
     fn scene(&self) -> Option<Scene>;
-    /// What a seat perceives, to be drawn over the scene, with what its agent took to be the case at its last decision:
-    /// asked between that decision and the step.
+    /// Returns shapes of the seat's perception and of its agent's beliefs at the last decision, to draw over the scene.
+    /// Call it between decision and step.
     fn perceived(&self, seat: Seat) -> Vec<Shape>;
-    /// Where a seat is in the scene, if it is anywhere.
+    /// Returns the seat's place in the scene, if it has one.
     fn place(&self, seat: Seat) -> Option<[f64; 2]>;
     /// The position as text, if the game has that.
     fn note(&self) -> Option<String>;
@@ -46,8 +45,8 @@ pub trait HeldMatch: Send {
     fn reflect(&mut self, layers: u32);
     /// Lets the agent of a pending seat decide, and takes its choice for the coming step.
     fn consider(&mut self, seat: Seat) -> Considered;
-    /// What a seat does while one of the game's controls is held and another was tapped, by their places; none where
-    /// the game has no controls.
+    /// Returns the seat's action while one control is held and another was tapped, by their places; none for a game
+    /// without controls.
     fn by_hand(&self, seat: Seat, held: Option<usize>, tapped: Option<usize>) -> Option<Value>;
     /// Gives the choice of a seat for the coming step. Errs when it is no action of the game, with the reason; whether
     /// it is legal shows at the step, as a fault.
@@ -75,7 +74,7 @@ pub struct Considered {
     pub thoughts: Option<Thoughts<Value>>,
 }
 
-/// One moment of a match that is told while it is played.
+/// One moment of a narrated match.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[serde(rename_all = "snake_case", tag = "event")]
 #[expect(
@@ -108,9 +107,9 @@ pub enum Moment {
 pub enum Telling {
     /// Its scores.
     Scores,
-    /// What each seat perceived and chose too.
+    /// Also each seat's perception and choice.
     Moves,
-    /// What it weighed as well.
+    /// Also the values of the options.
     Choices,
 }
 

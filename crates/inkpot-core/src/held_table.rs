@@ -13,7 +13,7 @@ use crate::{
     Acting, Agent, Fall, Game, MatchTable, Playable, Record, Rows, Scene, Seat, Shape, Spot, TICK_LIMIT, Thoughts,
 };
 
-/// A table with its setup: what a stage opens.
+/// A table with its setup, opened by a stage.
 pub(crate) struct HeldTable<G: Game> {
     setup: Arc<Setup<G>>,
     spot: Spot,
@@ -21,11 +21,11 @@ pub(crate) struct HeldTable<G: Game> {
     table: Option<MatchTable<G>>,
     /// The tick at which a person left it, where it is played by record.
     left_at: Option<u64>,
-    /// How it came out, once it is over.
+    /// The result, once the match is over.
     played: Option<Played>,
 }
 
-/// Who sits down at a held match.
+/// The agents of a held match.
 pub(crate) struct Cast<G: Game> {
     /// By seat, the place in the cast.
     pub(crate) seating: Vec<usize>,
@@ -45,7 +45,7 @@ fn json(what: &str, value: impl serde::Serialize) -> Result<Value, String> {
     serde_json::to_value(value).map_err(|error| format!("{what} cannot be written as JSON: {error}"))
 }
 
-/// Writes the same for somebody who only looks on: an error stands in its place.
+/// Serialises a value for an onlooker: an error stands in its place.
 fn shown(what: &str, value: impl serde::Serialize) -> Value {
     json(what, value).unwrap_or_else(Value::String)
 }

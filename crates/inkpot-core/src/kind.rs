@@ -11,7 +11,7 @@ pub type Factory<G> = Box<dyn Fn(Person) -> Result<Box<dyn Agent<G>>, GaveUp> + 
 /// The same where nothing can fail.
 pub type Maker<G> = Box<dyn Fn(Person) -> Box<dyn Agent<G>> + Send + Sync>;
 
-/// Makes a factory from the values of all knobs, for matches that are laid so; errs with what does not fit.
+/// Builds a factory from the values of all knobs, for matches laid in this way; errs with the problem.
 type Prepare<G> = Arc<dyn Fn(&Knobs, &Laying) -> Result<Factory<G>, String> + Send + Sync>;
 
 /// An agent kind of a game: its sheet and its factory.
@@ -46,7 +46,7 @@ impl<G: Game + 'static> AgentKind<G> {
         self
     }
 
-    /// With another default of a numeric knob that it has: what suits one game does not suit all.
+    /// Changes the default of a numeric knob for one game.
     ///
     /// Panics when there is no such knob or the value is not allowed, which any test that makes the game meets.
     #[must_use]
@@ -63,15 +63,14 @@ impl<G: Game + 'static> AgentKind<G> {
         self
     }
 
-    /// With what makes its agents: given all knob values once, a factory that makes one agent a match. The factory is
-    /// given the block's [`Person`], which a stand-in draws its traits from.
+    /// Sets the builder of its agents: given all knob values once, it returns a factory that builds one agent a match.
+    /// The factory gets the block's [`Person`], from which a stand-in draws its traits.
     #[must_use]
     pub fn factory(self, prepare: impl Fn(&Knobs) -> Maker<G> + Send + Sync + 'static) -> Self {
         self.factory_for(move |knobs, _laying| Ok(prepare(knobs)))
     }
 
-    /// The same where it depends on how matches are laid whether and how its agents can play; errs with what does not
-    /// fit.
+    /// Sets a builder that also gets the laying of matches; errs if the agent cannot play there.
     #[must_use]
     pub fn factory_for(
         self,
@@ -93,24 +92,24 @@ impl<G: Game + 'static> AgentKind<G> {
         self
     }
 
-    /// With agents that last for a block: each plays its matches one after the other, and may keep what it learned in
-    /// the earlier ones. [`Agent::begin`] and [`Agent::end`] frame each match; [`Agent::renew`] is not asked. A match
-    /// of the block that is played on its own is preceded by those before it, so that the agent knows what it would.
+    /// Makes agents last for a block: each plays its matches in order and may keep its memory. [`Agent::begin`] and
+    /// [`Agent::end`] frame each match; [`Agent::renew`] is not called. To play one match alone, those before it are
+    /// played first.
     #[must_use]
     pub fn remembering(mut self) -> Self {
         self.sheet.remembers = true;
         self
     }
 
-    /// With agents that no two runs play alike, whatever their knobs say.
+    /// Marks agents that are not reproducible at any knob values.
     #[must_use]
     pub fn unrepeatable(mut self) -> Self {
         self.sheet.repeats = false;
         self
     }
 
-    /// With agents that draw no chance where their knobs have these values: two of them without chance, in a game
-    /// without any, play one match over and over, and what it comes to is known without error.
+    /// States the knob values with which its agents draw no chance. Two such agents in a game without chance always
+    /// play the same match, and its figures are known without error.
     #[must_use]
     pub fn without_chance(mut self, values: Knobs) -> Self {
         self.sheet.without_chance = Some(values);

@@ -17,7 +17,7 @@ pub struct Knob {
     pub range: KnobRange,
     /// Unit of a number, empty if it has none.
     pub unit: String,
-    /// One line: what turning it does.
+    /// One line: the effect of the knob.
     pub help: String,
     follows: Option<Follow>,
     group: Option<String>,
@@ -59,7 +59,7 @@ struct Follow {
     curve: fn(f64) -> f64,
 }
 
-/// What another knob has to be for a knob to have an effect.
+/// The condition on another knob under which a knob has an effect.
 #[derive(Clone, Debug)]
 pub(crate) struct Condition {
     /// A choice that is listed before it.
@@ -79,7 +79,7 @@ impl Knob {
         Self::new(name, KnobRange::Whole { low: *bounds.start(), high: *bounds.end(), default })
     }
 
-    /// As one that, where it is set, makes its agent decide by the clock, so that no two runs are alike.
+    /// Marks a knob that, once set, makes its agent decide by the clock and so not reproducible.
     #[must_use]
     pub fn by_the_clock(self) -> Self {
         Self { by_clock: true, ..self }
@@ -97,7 +97,7 @@ impl Knob {
         Self::new(name, KnobRange::Choice { of, default })
     }
 
-    /// A file that must be given. What it holds is for the factory to read.
+    /// A file that must be given; the factory reads its contents.
     pub fn file(name: &str, holds: &str) -> Self {
         Self::new(name, KnobRange::File { holds: holds.into() })
     }
@@ -151,7 +151,7 @@ impl Knob {
         self
     }
 
-    /// What another knob has to be for it to have an effect.
+    /// Returns the condition on another knob under which this one has an effect.
     pub(crate) fn condition(&self) -> Option<&Condition> {
         self.condition.as_ref()
     }
@@ -188,7 +188,7 @@ impl Knob {
         })
     }
 
-    /// Where its curve leads at `at`, in its range or not; none if it follows nobody.
+    /// Returns the knob's value at `at` of the knob that it follows, without clamping; none if it follows none.
     pub(crate) fn curve_at(&self, at: f64) -> Option<f64> {
         self.follows.as_ref().map(|follow| (follow.curve)(at))
     }
@@ -259,9 +259,9 @@ pub enum KnobValue {
     Word(String),
     /// A file.
     File {
-        /// What it is called.
+        /// The file's name.
         file: String,
-        /// What it holds.
+        /// The file's contents.
         bytes: Bytes,
     },
 }
@@ -272,7 +272,7 @@ fn whole_as_whole<S: Serializer>(x: &f64, serializer: S) -> Result<S::Ok, S::Err
 }
 
 impl KnobValue {
-    /// Reads what was typed: a number if it is one, else a word.
+    /// Reads typed text: a number if it is one, else a word.
     pub fn parse(text: &str) -> Self {
         text.parse().map_or_else(|_| Self::Word(text.to_string()), Self::Number)
     }

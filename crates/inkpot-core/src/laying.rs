@@ -1,4 +1,4 @@
-//! What a match is laid by.
+//! The setting from which matches are laid.
 
 use crate::{FeatureSheet, Knobs, Level};
 

@@ -7,7 +7,7 @@ use crate::held_table::{Cast, HeldTable};
 use crate::setup::Setup;
 use crate::{Acting, Fall, Game, Intent, MatchTable, Playable, Position, Record, Rows, Seat, Spot, TICK_LIMIT};
 
-/// The place in the study of who learns; whoever of a cast has it is decided from outside.
+/// The learner's place in the study; its choices come from outside.
 pub const LEARNER: u16 = 0;
 
 /// Matches of one setting in which the entrant [`LEARNER`] is decided from outside, by intents or by places among the
@@ -21,7 +21,7 @@ pub trait Lessons: Send {
     fn is_over(&self) -> bool;
     /// The seat of the learner that decides now, or did last.
     fn seat(&self) -> Seat;
-    /// Writes over `into` what that seat observes; leaves it empty where the game has no features.
+    /// Writes that seat's observation into `into`; empty if the game has no features.
     fn observe(&mut self, into: &mut Vec<f32>);
     /// Carries out an intent for this many decisions of the learner, at least 1, and plays on until it decides again or
     /// the match is over.

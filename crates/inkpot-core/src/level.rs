@@ -24,9 +24,9 @@ pub enum Level {
     },
     /// A level that somebody else wrote.
     File {
-        /// What the file is called.
+        /// The file's name.
         file: String,
-        /// What it holds.
+        /// The file's contents.
         bytes: Bytes,
     },
 }
@@ -73,7 +73,7 @@ impl Level {
         }
     }
 
-    /// The text of a level file. Errs with what is wrong for whoever wrote it.
+    /// Returns the text of a level file. Errs with the problem for its author.
     pub fn text(&self) -> Result<&str, String> {
         match self {
             Self::Named { name, .. } => Err(format!("the level `{name}` is not a file")),
@@ -115,7 +115,7 @@ impl Level {
 }
 
 impl fmt::Display for Level {
-    /// As it is typed: `NAME`, `NAME:knob=value,knob=value`, or the file's name.
+    /// Writes the typed form: `NAME`, `NAME:knob=value,knob=value`, or the file's name.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(self.name())?;
         let Self::Named { given, .. } = self else { return Ok(()) };

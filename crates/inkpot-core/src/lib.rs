@@ -1,4 +1,4 @@
-//! What a game, an agent and a match are, without input, output or interface.
+//! Games, agents and matches, without input, output or interface.
 //!
 //! A game implements [`Game`] (and the capability traits it can offer); an agent implements [`Agent`] for a game or
 //! for every game with some capability. A [`MatchTable`] is one match under way: its tight loop plays it, and whoever holds

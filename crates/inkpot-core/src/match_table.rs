@@ -1,4 +1,4 @@
-//! A match that somebody holds: the rules, the players and what is measured on the way, together.
+//! A held match: the rules, the players and the measurements together.
 
 use crate::choices::ChoiceLog;
 use crate::experience::Experience;
@@ -80,7 +80,7 @@ impl<G: Game> MatchTable<G> {
         self.players.leave()
     }
 
-    /// The state, for whoever holds the match.
+    /// Returns the state, for holders of the match.
     pub fn game(&self) -> &G {
         self.stepper.game()
     }
@@ -122,7 +122,7 @@ impl<G: Game> MatchTable<G> {
         Sight::new(self.stepper.game(), seat, self.stepper.tick())
     }
 
-    /// Asks every agent to value its options from now on, this many layers deep, for whoever reads its thoughts.
+    /// Makes every agent value its options from now on, this many layers deep, for readers of its thoughts.
     pub fn reflect(&mut self, layers: u32) {
         self.players.reflect(layers);
     }
@@ -228,7 +228,7 @@ impl<G: Game> MatchTable<G> {
         self.players.farewell(verdict);
     }
 
-    /// How it stands, if it were cut short now for this reason.
+    /// Returns the verdict of a match cut short now for this reason.
     pub fn cut_short(&self, why: &'static str) -> Verdict {
         Verdict::by_score(self.stepper.game().scores(), Ending::CutShort(why.into()))
     }

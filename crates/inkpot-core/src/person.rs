@@ -1,4 +1,4 @@
-//! Who a stand-in is in a match.
+//! The person that a stand-in plays in a match.
 
 use crate::Chance;
 
@@ -17,8 +17,8 @@ impl Person {
         Self { chance, matches_before: 0 }
     }
 
-    /// What is left of a slowness or an error after this many matches, if practice wears it down by the power law of
-    /// practice (Newell & Rosenbloom 1981): `(1 + matches)^(-learning)`.
+    /// Returns the remaining factor of a delay or error after these matches, by the power law of practice (Newell &
+    /// Rosenbloom 1981): `(1 + matches)^(-learning)`.
     pub fn practised(&self, learning: f64) -> f64 {
         libm::pow(1.0 + f64::from(self.matches_before), -learning)
     }

@@ -8,21 +8,21 @@ pub struct Players<G: Game> {
     seated: Vec<Seated<G>>,
     /// The seat whose agent is at work, or was last; `NOBODY` where it is the game's turn.
     deciding: Seat,
-    /// What may ask their decisions to stop.
+    /// The request to stop decisions.
     halt: Halt,
 }
 
 /// No seat.
 const NOBODY: Seat = Seat::MAX;
 
-/// One seat: who sits there, and the clock.
+/// One seat: its agent and its clock.
 struct Seated<G: Game> {
     agent: Box<dyn Agent<G>>,
     clock: Clock,
 }
 
 impl<G: Game> Players<G> {
-    /// Nobody yet.
+    /// Builds an empty set of players.
     pub fn nobody() -> Self {
         Self { seated: Vec::new(), deciding: NOBODY, halt: Halt::never() }
     }
@@ -62,7 +62,7 @@ impl<G: Game> Players<G> {
         (self.deciding != NOBODY).then_some(self.deciding)
     }
 
-    /// Nobody is at work any more: from here on a panic is the game's.
+    /// Ends the agents' part: from here on a panic is the game's.
     #[inline(always)]
     pub(crate) fn rest(&mut self) {
         self.deciding = NOBODY;
@@ -88,7 +88,7 @@ impl<G: Game> Players<G> {
         self.seated[seat].clock.nodes()
     }
 
-    /// Asks every agent to value its options from now on, this many layers deep, for whoever reads its thoughts.
+    /// Makes every agent value its options from now on, this many layers deep, for readers of its thoughts.
     pub fn reflect(&mut self, layers: u32) {
         self.seated.iter_mut().for_each(|seated| seated.agent.reflect(layers));
     }
@@ -98,7 +98,7 @@ impl<G: Game> Players<G> {
         self.seated[seat].agent.thoughts()
     }
 
-    /// Appends what the agent of a seat took to be the case at its last decision, which was about this state.
+    /// Appends the beliefs of a seat's agent at its last decision, which was about this state.
     pub fn believes(&self, game: &G, seat: Seat, tick: u64, into: &mut Vec<Shape>) {
         self.seated[seat].agent.believes(&Sight::new(game, seat, tick), into);
     }

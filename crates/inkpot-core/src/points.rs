@@ -1,8 +1,8 @@
-//! Points: what a place in a match is worth.
+//! Points of a placement.
 
 use std::cmp::Ordering;
 
-/// Points share of the `who`-th of a table by the placements of all of it; `own` is its placement.
+/// Returns the points share of the `who`-th of a table from all placements; `placement` is its own.
 pub fn points_share(placements: impl ExactSizeIterator<Item = u16>, who: usize, placement: u16) -> f64 {
     let opponents = placements.len().saturating_sub(1).max(1) as f64;
     let points =

@@ -10,7 +10,7 @@ use crate::{
     DecisionTimes, Ending, Fall, Game, MatchTable, Measured, Outcome, Row, Rows, Seat, Spot, Stepper, Verdict,
 };
 
-/// How a match came out, falls included.
+/// The result of a match, falls included.
 pub(crate) struct Played {
     verdict: Option<Verdict>,
     incident: Option<String>,
@@ -18,15 +18,15 @@ pub(crate) struct Played {
     reason: Option<String>,
     /// The seat whose agent fell.
     by: Option<Seat>,
-    /// What is said of how it ended, where it counts for nobody.
+    /// The reason of a void match, which counts for nobody.
     void: &'static str,
 }
 
-/// How the ending of a match is called that could not be played.
+/// The ending of a match that could not be played.
 const VOID: &str = "void";
 
 impl Played {
-    /// It came to its end.
+    /// A finished match.
     pub(crate) fn out(verdict: Verdict) -> Self {
         Self { verdict: Some(verdict), incident: None, reason: None, by: None, void: VOID }
     }
@@ -45,7 +45,7 @@ impl Played {
         Self { verdict: forfeit(by, seats), incident: Some(incident), reason: Some(message), by, void: VOID }
     }
 
-    /// What playing came to; a panic is its message.
+    /// Builds the result of a match from how playing ended; a panic gives its message.
     pub(crate) fn of<G: Game>(played: Result<Result<Verdict, Fall>, String>, table: &MatchTable<G>) -> Self
     where
         G::Action: Serialize,
@@ -105,7 +105,7 @@ fn forfeit(by: Option<Seat>, seats: usize) -> Option<Verdict> {
     Some(Verdict { placement, ending: Ending::Decided("forfeit".into()) })
 }
 
-/// How far the search of a seat had got, in words.
+/// Describes the progress of a seat's search.
 fn search_of<G: Game>(table: &MatchTable<G>, seat: Seat) -> Option<String>
 where
     G::Action: Serialize,

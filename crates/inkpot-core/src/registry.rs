@@ -50,7 +50,7 @@ pub struct NoSuchGame {
 }
 
 impl NoSuchGame {
-    /// Advice on what to do about it.
+    /// Returns advice for the user.
     pub fn help(&self) -> String {
         let known = self.known.join(", ");
         match nearest(&self.name, self.known.iter().map(String::as_str)) {

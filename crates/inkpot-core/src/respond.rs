@@ -1,4 +1,4 @@
-//! What is best against one agent in a small game of turns, position by position.
+//! Exact best responses to one agent in a small game of turns.
 //!
 //! Backward induction visits every position once for each seat. Where the responder decides, the best option counts; where the agent does, the mean over its
 //! choices. The training method `exact` files the result as a table.
@@ -36,9 +36,9 @@ pub struct Response {
     pub asked: u64,
     /// Those of them where it takes several options.
     pub varied: u64,
-    /// Those of them where its chances are not known, and are taken for the shares of the draws. With none the response
-    /// is exact; else its worth is too high here, as a maximum over shares that err is, and what it wins in matches is a
-    /// lower bound of what the best response would.
+    /// The positions at which the chances are unknown and estimated from draws. With none the response is exact.
+    /// Otherwise its value is biased upwards, as a maximum over estimates, and its result in matches is a lower bound
+    /// of the best response's.
     pub sampled: u64,
 }
 
@@ -58,12 +58,12 @@ pub enum ResponseError {
     Halted,
 }
 
-/// How far the chances that an agent gives may be off 1 in all.
+/// Tolerated deviation of an agent's chances from a sum of 1.
 const ROUNDING: f64 = 1e-6;
 
-/// Looks through all positions from a start, once for each seat of the opponent: where that decides, the best option
-/// counts, and where the agent does, the mean over what it chooses (backward induction). The agent is taken to choose
-/// by the position alone: one that remembers the match may do better or worse than is said here.
+/// Computes the best response from a start, once for each seat of the opponent, by backward induction: the best option
+/// at the responder's positions, the mean over the agent's chances at its own. The agent is assumed to choose by the
+/// position alone; one that remembers the match may do better or worse.
 pub(crate) fn respond<G: Keyed + Noted + Options + Clone>(
     start: &G,
     agent: &Factory<G>,
@@ -89,7 +89,7 @@ struct Solver<'a, G: Keyed> {
     /// Whether the agent draws no chance, by its sheet: then it is asked once.
     without_chance: bool,
     request: &'a ResponseRequest,
-    /// Who answers.
+    /// The responding seat.
     seat: Seat,
     /// Points by position; none of those whose value is being found.
     known: HashMap<G::Key, Option<f64>>,
@@ -101,22 +101,22 @@ struct Solver<'a, G: Keyed> {
 /// A position whose options are being looked at, one after the other.
 struct Open<G: Game> {
     state: G,
-    /// Who decides.
+    /// The deciding seat.
     seat: Seat,
     options: Vec<G::Action>,
-    /// What those are worth that have been looked at.
+    /// The values of the options visited so far.
     values: Vec<f64>,
 }
 
-/// What is found at a position.
+/// The state of a position on entry.
 enum Entered<G: Game> {
     Known(f64),
     Open(Open<G>),
 }
 
 impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
-    /// What the answering seat gets from a state on. Positions that are open lie in a row of their own, so that a match
-    /// may be as long as it likes.
+    /// Computes the responding seat's points from a state on. Open positions lie on a separate stack, so matches may be
+    /// of any length.
     fn points(&mut self, start: &G) -> Result<f64, ResponseError> {
         let mut open: Vec<Open<G>> = Vec::new();
         let mut next = start.clone();
@@ -144,7 +144,7 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         }
     }
 
-    /// A position that is come to.
+    /// Enters a position.
     fn entered(&mut self, state: G) -> Result<Entered<G>, ResponseError> {
         let seat = match state.acting() {
             Acting::Nobody => {
@@ -174,7 +174,7 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         Ok(Entered::Open(Open { values: Vec::with_capacity(options.len()), state, seat, options }))
     }
 
-    /// What a position is worth once all its options are, after this many turns.
+    /// Computes a position's value from those of all its options, after this many turns.
     fn closed(&mut self, node: Open<G>, turn: u64) -> Result<f64, ResponseError> {
         let points = if node.seat == self.seat {
             let best = node.values.iter().copied().fold(f64::NEG_INFINITY, f64::max);
@@ -199,7 +199,7 @@ impl<G: Keyed + Noted + Options + Clone> Solver<'_, G> {
         next
     }
 
-    /// How often the agent takes each option: by its own word, or by how often it does when asked many times.
+    /// Returns the agent's chance of each option: stated by the agent, or estimated from repeated decisions.
     fn shares(&mut self, state: &G, seat: Seat, turn: u64, options: &[G::Action]) -> Result<Vec<f64>, ResponseError> {
         let position = self.response.asked;
         self.response.asked += 1;

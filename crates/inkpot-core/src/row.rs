@@ -1,4 +1,4 @@
-//! Rows: what is kept of a match, one a seat.
+//! Rows: the record of a match, one a seat.
 
 use std::borrow::Cow;
 use std::fmt;
@@ -60,7 +60,7 @@ pub struct Row {
 }
 
 impl Row {
-    /// A row of nothing, for whoever fills in some of its fields.
+    /// Returns an empty row, for callers that fill in some fields.
     pub fn blank() -> Self {
         Self {
             cell: 0,

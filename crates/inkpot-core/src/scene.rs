@@ -1,11 +1,11 @@
-//! A scene: plain shapes in the game's own units, for whoever draws matches.
+//! A scene: plain shapes in the game's units.
 
-/// The role of a shape; the one who draws picks the colour.
+/// The role of a shape, from which a drawing derives its colour.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Paint {
     /// The ground, walls, shores.
     Ground,
-    /// What matters least: a grid, a scale, numbers of places.
+    /// The faintest: grids, scales, numbers of places.
     Faint,
     /// Something of a seat.
     Seat(usize),

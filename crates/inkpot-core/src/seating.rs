@@ -1,4 +1,4 @@
-//! Who sits where in the matches of a block.
+//! Seatings: the entrant of each seat in the matches of a block.
 
 use serde::{Deserialize, Serialize};
 
@@ -76,8 +76,8 @@ impl Seating {
         match_of_block / self.a_round()
     }
 
-    /// Writes who sits where in a match of the block: for each seat the place in the cast. Three and more are shuffled
-    /// by the block's `order` first.
+    /// Writes the seating of a match of the block: for each seat the place in the cast. Three and more are shuffled by
+    /// the block's `order` first.
     pub fn seat(&self, match_of_block: usize, order: impl FnOnce() -> Chance, places: &mut Vec<usize>) {
         places.clear();
         places.extend(0..self.seats);

@@ -1,4 +1,4 @@
-//! What is to be played: rules, a level, who sits down.
+//! A setting: rules, level and number of seats.
 
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -18,14 +18,13 @@ pub struct Setting {
     pub seating: Seating,
     /// The seed of all chance.
     pub study_seed: u64,
-    /// The number that names the seats' own chance beside that: settings of one number share it, block by block, and
-    /// with it go the same way as far as they can. Worlds and people are common to all settings of a study whatever it
-    /// is.
+    /// The number of the seats' chance: settings of one number share it, block by block, so that their matches go alike
+    /// as far as possible. Worlds and people are common to all settings of a study.
     pub pairing: u64,
 }
 
 impl Setting {
-    /// What its matches are laid by, in a game with these features.
+    /// Returns the data from which matches are laid, for a game with these features.
     pub fn laying<'a>(&'a self, features: Option<&'a FeatureSheet>) -> Laying<'a> {
         Laying { rules: &self.rules, level: &self.level, seats: self.cast.len(), features }
     }

@@ -1,4 +1,4 @@
-//! What all matches of a stage have in common.
+//! The common part of all matches of a stage.
 
 use thiserror::Error;
 
@@ -17,19 +17,19 @@ pub(crate) type PlainStart<G> = std::sync::Arc<dyn Fn(&Laying) -> Result<G, Stri
 /// Appends the options of a seat.
 type OptionsOf<G> = fn(&G, Seat, &mut Vec<<G as Game>::Action>);
 
-/// Writes what a seat observes, and says which action an intent means.
+/// The functions of features: a seat's observation, and the action of an intent.
 pub(crate) type FeaturesOf<G> = (fn(&G, Seat, &mut Vec<f32>), fn(&G, Seat, Intent) -> <G as Game>::Action);
 
-/// What a seat does while these controls are pressed.
+/// Maps a seat's pressed controls to an action.
 type HandOf<G> = fn(&G, Seat, Option<usize>, Option<usize>) -> <G as Game>::Action;
 
-/// What a game offers beside its rules, by function, so that nothing has to be asked of its type.
+/// The functions of a game's capabilities, so that no code asks for its type.
 pub(crate) struct Abilities<G: Game> {
     /// Position text, both ways.
     pub(crate) positions: Option<Positions<G>>,
     /// The options of a seat.
     pub(crate) options: Option<OptionsOf<G>>,
-    /// How a person plays.
+    /// The controls of a person.
     pub(crate) hand: Option<HandOf<G>>,
     /// Pictures of the state.
     pub(crate) pictures: Option<Pictures<G>>,
@@ -39,7 +39,7 @@ pub(crate) struct Abilities<G: Game> {
     pub(crate) filing: Option<Filing<G>>,
 }
 
-/// Pictures of a state: all of it, what a seat perceives, and where that seat is.
+/// The functions of pictures: the state, a seat's perception, and the seat's place.
 pub(crate) struct Pictures<G> {
     pub(crate) scene: fn(&G, &mut Scene),
     pub(crate) sight: fn(&G, Seat, &mut Vec<Shape>),
@@ -93,17 +93,17 @@ pub enum PositionError {
     Fell { game: String, reason: String },
 }
 
-/// What all matches of a stage have in common.
+/// The common part of all matches of a stage.
 pub(crate) struct Setup<G: Game> {
     pub(crate) game: String,
     pub(crate) setting: Setting,
     pub(crate) factories: Vec<Factory<G>>,
-    /// Who of the cast lasts for a block.
+    /// Whether each member of the cast lasts for a block.
     pub(crate) remembers: Vec<bool>,
     pub(crate) lay: GameFactory<G>,
     pub(crate) start: Option<PlainStart<G>>,
     pub(crate) abilities: Abilities<G>,
-    /// Where each measure comes from.
+    /// The source of each measure.
     pub(crate) sources: Vec<Source>,
     /// Ticks a second; 1 for turns.
     pub(crate) a_second: f64,
@@ -151,7 +151,7 @@ impl<G: Game> Setup<G> {
         self.streams().of_pairing(self.setting.pairing).seat(spot.block, spot.rotation, seat)
     }
 
-    /// Who a member of the cast is in a match.
+    /// Returns the person of a member of the cast in a match.
     pub(crate) fn person(&self, who: usize, spot: Spot) -> Person {
         let chance = self.streams().person(spot.block, usize::from(self.entrant(who)));
         Person { chance, matches_before: spot.rotation as u32 }
@@ -173,7 +173,7 @@ impl<G: Game> Setup<G> {
         self.setting.cast[who].entrant
     }
 
-    /// Who sits where: for each seat the place in the cast.
+    /// Writes the seating of a match: for each seat the place in the cast.
     pub(crate) fn seating(&self, spot: Spot, places: &mut Vec<usize>) {
         self.setting.seating.seat(spot.rotation, || self.streams().order(spot.block), places);
     }

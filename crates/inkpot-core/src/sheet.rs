@@ -23,8 +23,7 @@ pub struct GameSheet {
     pub level_file: Option<String>,
     /// Its measures, in the order in which the game gives them.
     pub measures: Vec<Measure>,
-    /// The values of rules knobs with which neither the game nor any of its levels draws chance; none where they may draw
-    /// some whatever the rules.
+    /// The values of rules knobs with which neither the game nor any of its levels draws chance; none if it always may.
     pub without_chance: Option<Knobs>,
 }
 
@@ -76,12 +75,12 @@ pub struct AgentSheet {
     pub knobs: Vec<Knob>,
     /// Named sets of values.
     pub presets: Vec<Preset>,
-    /// Whether its agents last for a block, and keep what they learned from match to match.
+    /// Whether its agents last for a block and keep their memory from match to match.
     pub remembers: bool,
     /// Whether it decides alike on every run, but for knobs that make it decide by the clock.
     pub repeats: bool,
-    /// The values of its knobs with which its decisions follow from what it perceives, without chance of its own; none
-    /// where it may draw some whatever its knobs.
+    /// The values of its knobs with which its decisions follow from the perception alone; none if it always may draw
+    /// chance.
     pub without_chance: Option<Knobs>,
 }
 
@@ -123,10 +122,9 @@ pub struct Measure {
     pub wanted: Wanted,
     /// Its keeper.
     pub kept_by: Keeper,
-    /// Whether it says, as 1 or 0, that a seat did what the game is about: what a seat that has no opponent is judged
-    /// by.
+    /// Whether it states, as 1 or 0, a seat's success: the outcome of a seat without opponents.
     pub success: bool,
-    /// One line: what it counts.
+    /// One line: what is counted.
     pub help: String,
 }
 
@@ -185,7 +183,7 @@ impl Measure {
         Self { wanted, ..self }
     }
 
-    /// As what says, as 1 or 0, that a seat did what the game is about; one of a game.
+    /// Marks the measure (1 or 0) of a seat's success; one a game.
     #[must_use]
     pub fn success(self) -> Self {
         Self { success: true, ..self }

@@ -1,10 +1,10 @@
-//! Where a game comes from.
+//! Sources of games.
 
 use std::fmt;
 
 use serde::{Deserialize, Serialize};
 
-/// The source of a game: a plan keeps it, so that whoever plays the plan finds the same game.
+/// The source of a game: a plan stores it, so that every worker finds the same game.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(untagged)]
 pub enum GameSource {
@@ -46,7 +46,7 @@ impl From<&Self> for GameSource {
 }
 
 impl Default for GameSource {
-    /// No game: what a draft says that names none.
+    /// No game, in a draft without one.
     fn default() -> Self {
         Self::Named(String::new())
     }

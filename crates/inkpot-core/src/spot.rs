@@ -1,4 +1,4 @@
-//! Which match of a study.
+//! The position of a match in a study.
 
 /// The place of a match in a study; by default the first.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

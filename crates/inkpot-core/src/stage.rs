@@ -12,8 +12,8 @@ use crate::record::Played;
 use crate::setup::{PositionError, Setup};
 use crate::{Agent, Chance, Game, Halt, MatchTable, Playable, Record, Rows, Seat, Spot, TICK_LIMIT};
 
-/// Gives the rows of any match of its setting. What is costly to make is kept from match to match, with no bearing on
-/// how they come out.
+/// Plays any match of its setting and returns the rows. Costly parts are kept from match to match, without effect on
+/// results.
 pub trait Stage: Send {
     /// Matches of a block.
     fn matches_a_block(&self) -> usize;
@@ -31,7 +31,7 @@ pub trait Stage: Send {
     }
     /// The same match at its start, for somebody to hold.
     fn open(&self, spot: Spot) -> Box<dyn HeldMatch>;
-    /// The same where some seats are played by record, whoever sat there.
+    /// Opens a match in which some seats are played by their records.
     fn open_recorded(&self, spot: Spot, record: &Record) -> Box<dyn HeldMatch>;
     /// A match that begins at a position written as text, or at the plain start, for somebody to hold.
     fn open_at(&self, position: Option<&str>) -> Result<Box<dyn HeldMatch>, PositionError>;

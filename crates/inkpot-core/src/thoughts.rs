@@ -1,4 +1,4 @@
-//! What an agent weighed at a decision: for `explain`, traces and replays.
+//! An agent's values at a decision: for `explain`, traces and replays.
 
 use serde::Serialize;
 
@@ -25,7 +25,7 @@ pub struct Thoughts<A> {
     pub spent: Spent,
 }
 
-/// One option and what speaks for it.
+/// One option with its values.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Weighed<A> {
     /// The option.
@@ -44,7 +44,7 @@ pub struct Weighed<A> {
     /// The number of turns that it was looked ahead at.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub depth: Option<u32>,
-    /// Its share of what was spent, 0 to 1.
+    /// Its share of the cost, 0 to 1.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub share: Option<f64>,
     /// The expected course of play, this option first.
@@ -76,7 +76,7 @@ pub struct Spent {
     pub nodes: u64,
     /// Deepest complete look-ahead in turns.
     pub depth: u32,
-    /// Whether the budget ended the search before it was through with what it had begun.
+    /// Whether the budget ended the search before it was complete.
     pub out_of_budget: bool,
     /// Whether the game was searched to its end, so that the values are exact.
     pub exact: bool,
@@ -169,7 +169,7 @@ impl<A: Clone> Weighed<A> {
         }
     }
 
-    /// Of this seat.
+    /// Sets the seat.
     #[must_use]
     pub fn of_seat(self, seat: Seat) -> Self {
         Self { seat, ..self }

@@ -1,4 +1,4 @@
-//! How long decisions took: counts in narrow classes, so that percentiles can be had of any number of them.
+//! Decision times: counts in narrow classes, from which percentiles of any number of times follow.
 
 /// Classes an octave: a class is 9 % wide.
 const AN_OCTAVE: f64 = 8.0;
@@ -49,7 +49,7 @@ impl DecisionTimes {
         filled.flat_map(|(class, count)| std::iter::once(class as u8).chain(count.to_le_bytes())).collect()
     }
 
-    /// Adds what `to_bytes` wrote; bytes beyond whole classes are ignored.
+    /// Adds times written by `to_bytes`; bytes beyond whole classes are ignored.
     pub fn absorb(&mut self, bytes: &[u8]) {
         for class in bytes.chunks_exact(5) {
             let count = u32::from_le_bytes([class[1], class[2], class[3], class[4]]);

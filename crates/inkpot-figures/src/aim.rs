@@ -1,4 +1,4 @@
-//! The search for one knob: what was seen at which values, the curves, and the values that give what is wanted.
+//! The search for one knob: samples by value, the curves, and the solved values.
 
 use crate::Drawing;
 use crate::axis::Axis;

@@ -13,7 +13,7 @@ const FINE: f64 = 10.0;
 /// The backend writes font sizes divided by this.
 const FONT_FACTOR: f64 = 1.24;
 
-/// Which end of a text its place is.
+/// The end of a text at its place.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Anchor {
     Start,
@@ -48,7 +48,7 @@ pub(crate) struct Canvas {
     spots: Vec<Hotspot>,
 }
 
-/// What is drawn, in order.
+/// A drawn element.
 enum Mark {
     Path { points: Vec<(f64, f64)>, colour: Rgb, width: f64 },
     Area { points: Vec<(f64, f64)>, colour: Rgb },

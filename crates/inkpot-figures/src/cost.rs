@@ -1,4 +1,4 @@
-//! Strength against cost: what an agent gains by the states that it looks at, or the time it thinks.
+//! Strength against cost: states advanced, or time a decision.
 
 use crate::Drawing;
 use crate::axis::Axis;
@@ -24,7 +24,7 @@ pub struct Cost {
     pub marks: Vec<CostMark>,
     /// Whether the marks are points of one knob, to be joined in their order.
     pub joined: bool,
-    /// Time that the game has for a decision, in microseconds; none where cost is told in states.
+    /// The game's time a decision, in microseconds; none if cost is in states.
     pub frame_us: Option<f64>,
 }
 
@@ -211,7 +211,7 @@ impl Cost {
 }
 
 impl CostMark {
-    /// What its dot and its interval cover.
+    /// Returns the box of its dot and interval.
     fn room(&self, costs: &LogAxis, rates: &Axis) -> [f64; 4] {
         let (x, y) = (costs.at(self.cost), rates.at(self.rate.value));
         [x - 7.0, rates.at(self.rate.high).min(y - 7.0), x + 7.0, rates.at(self.rate.low).max(y + 7.0)]
@@ -230,7 +230,7 @@ impl CostMark {
     }
 }
 
-/// A logarithmic axis of costs, from one decade to another, with a place before it for what costs nothing.
+/// A logarithmic axis of costs, from one decade to another, with a place before it for zero cost.
 struct LogAxis {
     axis: Axis,
     decades: (i32, i32),

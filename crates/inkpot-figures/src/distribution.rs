@@ -1,4 +1,4 @@
-//! How scores or lengths are spread: one histogram a group, with the mean and its interval.
+//! Distributions of scores or lengths: one histogram a group, with the mean and its interval.
 
 use crate::Drawing;
 use crate::axis::Axis;

@@ -44,12 +44,12 @@ impl Drawing {
         &self.spots
     }
 
-    /// As SVG, 1280 wide.
+    /// Returns the figure as SVG, 1280 wide.
     pub fn svg(&self) -> &str {
         &self.svg
     }
 
-    /// As PNG, rendered from the SVG at `scale` pixels a unit.
+    /// Renders the SVG as PNG at `scale` pixels a unit.
     pub fn png(&self, scale: f32) -> Result<Vec<u8>, DrawingError> {
         let failed = |what: String| DrawingError::Render(what);
         let options = usvg::Options { fontdb: database(), ..usvg::Options::default() };
@@ -63,7 +63,8 @@ impl Drawing {
     }
 }
 
-/// As PNG without transparency: figures have a ground. Flat areas pack well even by the fastest way.
+/// Encodes a picture as PNG without transparency, since figures have a ground. The fastest compression packs flat areas
+/// well.
 fn encoded(picture: &tiny_skia::Pixmap) -> Result<Vec<u8>, png::EncodingError> {
     let colours: Vec<u8> = picture.data().chunks_exact(4).flat_map(|pixel| [pixel[0], pixel[1], pixel[2]]).collect();
     let mut bytes = Vec::new();

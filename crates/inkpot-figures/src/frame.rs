@@ -1,4 +1,4 @@
-//! What all figures share: title, subtitle, caption, and a figure with its interval.
+//! The common frame of all figures: title, subtitle, caption, and a figure with its interval.
 
 use crate::canvas::{Anchor, Canvas, Type};
 use crate::palette::{CAPTION, INK, SECOND};
@@ -64,7 +64,7 @@ pub(crate) fn framed_in(words: &Words, (width, height): (f64, f64)) -> Canvas {
     canvas
 }
 
-/// Where drawing may begin under the words.
+/// The top of the drawing area, below the titles.
 pub(crate) const TOP: f64 = 146.0;
 /// Room kept free above the lower edge.
 pub(crate) const BOTTOM: f64 = 76.0;

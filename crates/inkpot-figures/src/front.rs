@@ -1,4 +1,4 @@
-//! Two figures against each other over all that a search tried: what can be had of both.
+//! Two figures against each other over all probes: the front of two targets.
 
 use crate::Drawing;
 use crate::axis::Axis;
@@ -6,12 +6,12 @@ use crate::canvas::{Anchor, Canvas, Type};
 use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed};
 use crate::palette::{AXIS, GRID, INDIGO, INK, ORANGE, ORANGE_TEXT, SECOND, tint};
 
-/// Everything a search tried, by two of its targets.
+/// All probes of a search, by two of its targets.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Front {
     /// The words.
     pub words: Words,
-    /// The figure across, and what is wanted of it.
+    /// The figure across, with its target.
     pub across: FrontAxis,
     /// The figure up.
     pub up: FrontAxis,
@@ -44,7 +44,7 @@ pub struct FrontMark {
 }
 
 impl FrontAxis {
-    /// How far a value is from what is wanted.
+    /// Returns a value's distance from the target.
     fn off(&self, x: f64) -> f64 {
         (self.wanted.0 - x).max(x - self.wanted.1).max(0.0)
     }

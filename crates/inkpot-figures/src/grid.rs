@@ -8,7 +8,7 @@ use crate::palette::INK;
 pub(crate) const COLUMNS: usize = 3;
 const GAP: f64 = 44.0;
 
-/// Where the drawing of a panel goes; its title stands above.
+/// The area of a panel's drawing, below its title.
 #[derive(Clone, Copy)]
 pub(crate) struct Room {
     pub(crate) left: f64,

@@ -1,4 +1,4 @@
-//! A ladder: for every target what is wanted on each rung, and what was proved.
+//! A ladder: for each target the wanted range and the proof on each rung.
 
 use crate::Drawing;
 use crate::axis::Axis;

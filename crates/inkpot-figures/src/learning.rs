@@ -1,4 +1,4 @@
-//! How searches get on: each repetition, and over all of a search the median with a band between the quartiles.
+//! Learning curves: each repetition, and for each search the median with a band between the quartiles.
 
 use crate::Drawing;
 use crate::axis::Axis;
@@ -12,12 +12,12 @@ const NAMES: f64 = 250.0;
 /// Labels stand this far apart.
 const APART: f64 = 40.0;
 
-/// Searches over what they have spent.
+/// Learning curves of searches over their cost.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Learning {
     /// The words.
     pub words: Words,
-    /// The unit of what is spent, for the axis.
+    /// The unit of cost, for the axis.
     pub spent: String,
     /// The figure, for the axis.
     pub figure: String,
@@ -34,9 +34,9 @@ pub struct Learning {
 pub struct LearningSearch {
     /// Its name.
     pub name: String,
-    /// Each repetition: what was spent and the figure then, in order.
+    /// Each repetition: cost and figure, in order.
     pub repetitions: Vec<Vec<(f64, f64)>>,
-    /// What was proved of it.
+    /// The figure of its proof.
     pub proved: Option<Estimate>,
     /// The word before it: `proved` of its champion, `mean` over its repetitions.
     pub proved_word: &'static str,
@@ -116,7 +116,7 @@ impl Learning {
         search.proved.map_or("not proved".into(), shown)
     }
 
-    /// What each champion was proved to be worth, at the right, and the names of the searches, moved apart.
+    /// Draws the proof of each champion at the right, and the names of the searches, moved apart.
     fn names(&self, canvas: &mut Canvas, y: &Axis, right: f64, room: f64) {
         let place = |search: &LearningSearch| {
             let last = Repetitions(&search.repetitions).quartiles().last().map(|(_, quartiles)| quartiles[1]);

@@ -1,11 +1,11 @@
-//! Who beats whom: the row's rate against the column.
+//! The matrix of win rates: the row's rate against the column.
 
 use crate::Drawing;
 use crate::canvas::{Anchor, Canvas, Type};
 use crate::frame::{BOTTOM, Estimate, HEIGHT, LABEL, PADDING, TOP, WIDTH, Words, framed_in, percent, short, signed};
 use crate::palette::{INK, SECOND, diverging, on, tint};
 
-/// Rates of every entrant against every other, or how far they lie from what was expected.
+/// Rates of every entrant against every other, or their deviations from the expectation.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Matrix {
     /// The words.
@@ -35,7 +35,7 @@ const ROOMY: (f64, f64) = (76.0, 46.0);
 const NUMBERED: f64 = 64.0;
 /// The narrowest cell in which a figure reads well; beyond it the picture grows.
 const NARROWEST: (f64, f64) = (27.0, 21.0);
-/// How much of its colour a cell keeps that is not separable from even.
+/// The colour share of a cell that is not separable from even.
 const PALE: f64 = 0.45;
 /// A residual this large has the strongest colour.
 const STRONG: f64 = 0.2;
@@ -50,7 +50,7 @@ impl MatrixOf {
         }
     }
 
-    /// Where a figure stands on the scale of colours.
+    /// Returns a figure's place on the colour scale.
     fn shade(self, x: f64) -> f64 {
         match self {
             Self::Rates => x,

@@ -1,4 +1,4 @@
-//! Where somebody goes on a level, over where many were.
+//! Paths on a level, over those of a population.
 
 use crate::Drawing;
 use crate::canvas::{Anchor, Canvas, Type};
@@ -11,11 +11,11 @@ use crate::scene::Map;
 pub struct Paths {
     /// The words.
     pub words: Words,
-    /// Lower left and upper right corner of what is shown at least.
+    /// Lower left and upper right corner of the least visible window.
     pub window: [[f64; 2]; 2],
     /// Shapes of the level.
     pub level: Vec<PathsShape>,
-    /// The name of who goes these ways.
+    /// The name of the walker.
     pub name: String,
     /// The ways.
     pub ways: Vec<Vec<[f64; 2]>>,
@@ -41,7 +41,7 @@ const CELLS: f64 = 90.0;
 /// Steps of the scale of colours.
 const STEPS: usize = 40;
 
-/// The colour of a cell that holds this share of what the fullest does.
+/// Returns the colour of a cell with this share of the fullest one.
 fn heat(share: f64) -> Rgb {
     tint(ORANGE, 0.12 + 0.78 * share.sqrt())
 }
@@ -93,7 +93,7 @@ impl Paths {
         [low, high]
     }
 
-    /// Where the others were: the fuller a cell, the stronger its colour.
+    /// Draws the paths of the population: the fuller a cell, the stronger its colour.
     fn heated(&self, canvas: &mut Canvas, map: &Map, size: [f64; 2]) {
         let cell = size[0].max(size[1]) / CELLS;
         let counts = size.map(|side| (side / cell).ceil() as usize);
@@ -120,7 +120,7 @@ impl Paths {
         }
     }
 
-    /// Who is who.
+    /// Draws the legend.
     fn key(&self, canvas: &mut Canvas, y: f64, left: f64) {
         let bold = Type::new(LABEL, INDIGO).bold();
         canvas.line((left, y - 5.0), (left + 30.0, y - 5.0), INDIGO, 2.4);

@@ -4,7 +4,7 @@ use crate::axis::Axis;
 use crate::canvas::Canvas;
 use crate::palette::{Rgb, tint};
 
-/// Each repetition: what was spent and the figure then, in order.
+/// Each repetition: cost and figure, in order.
 pub(crate) struct Repetitions<'a>(pub(crate) &'a [Vec<(f64, f64)>]);
 
 impl Repetitions<'_> {

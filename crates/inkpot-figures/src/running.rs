@@ -17,9 +17,9 @@ pub struct Running {
     pub looks: Vec<(u64, Estimate)>,
     /// The figure of two that are alike.
     pub even: f64,
-    /// So far from even counts as equal.
+    /// The largest distance from even that counts as equal.
     pub equal_within: Option<f64>,
-    /// The block after which it was clear, with what is said of it.
+    /// The block after which it was clear, with the verdict.
     pub clear: Option<(u64, String)>,
 }
 
@@ -91,7 +91,7 @@ impl Running {
         }
     }
 
-    /// Differences may be anything from -1 to 1: what the last half of the looks spans, even included.
+    /// Returns the range of differences (-1 to 1) in the last half of the looks, even included.
     fn reach(&self) -> (f64, f64) {
         let late = self.looks.iter().skip(self.looks.len() / 3);
         let within = self.equal_within.unwrap_or(0.0);

@@ -51,7 +51,7 @@ const SIDES: usize = 64;
 /// Letters are about this share of the size of their type.
 const LETTERS: f64 = 0.72;
 
-/// From units of what is drawn to pixels.
+/// The map from scene units to pixels.
 pub(crate) struct Map {
     pub(crate) low: [f64; 2],
     pub(crate) origin: (f64, f64),

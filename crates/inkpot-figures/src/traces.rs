@@ -1,4 +1,4 @@
-//! What changes while a search goes on: small panels, one a figure.
+//! Traces of a search: small panels, one a figure.
 
 use crate::Drawing;
 use crate::axis::Axis;
@@ -8,23 +8,23 @@ use crate::grid::{COLUMNS, Room, rooms, titled};
 use crate::palette::{AXIS, GRID, INDIGO, SECOND};
 use crate::repetitions::Repetitions;
 
-/// Figures over what a search has spent.
+/// Figures over a search's cost.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Traces {
     /// The words.
     pub words: Words,
-    /// The unit of what is spent, for the axes.
+    /// The unit of cost, for the axes.
     pub spent: String,
     /// One panel a figure.
     pub panels: Vec<TracesPanel>,
 }
 
-/// One figure over what a search has spent.
+/// One figure over a search's cost.
 #[derive(Clone, Debug, PartialEq)]
 pub struct TracesPanel {
     /// Its label with unit.
     pub label: String,
-    /// Each repetition: what was spent and the figure then, in order.
+    /// Each repetition: cost and figure, in order.
     pub repetitions: Vec<Vec<(f64, f64)>>,
     /// The range that it may have, if that is known and shown.
     pub range: Option<(f64, f64)>,

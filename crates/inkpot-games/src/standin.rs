@@ -1,25 +1,24 @@
-//! The stand-ins of games of turns: people who overlook moves, misjudge what they are worth, and now and then do not
-//! think.
+//! The stand-ins of games of turns: people who overlook moves, misjudge them, and sometimes do not think.
 
 use inkpot_core::{Agent, AgentKind, Chance, GaveUp, Imagine, Knob, Knobs, Options, Person, Seat, Sight};
 
 /// A game whose moves a person counts through.
 pub(crate) trait Counting: Options + Imagine {
-    /// The state after a legal move of who acts.
+    /// Returns the state after a legal move of the mover.
     fn moved(&self, action: &Self::Action) -> Self;
     /// Whose turn it is; none once the match is over.
     fn mover(&self) -> Option<Seat>;
-    /// How far a seat is ahead, as one sees at a glance.
+    /// Returns the seat's lead at a glance.
     fn lead(&self, seat: Seat) -> f64;
 }
 
-/// What the people of a game are like.
+/// The people of a game.
 pub(crate) struct Crowd {
-    /// What a lead is counted in.
+    /// The unit of a lead.
     pub(crate) unit: &'static str,
-    /// How far the careful ones misjudge a move: a standard deviation.
+    /// Standard deviation of a careful person's misjudgement.
     pub(crate) misjudge: f64,
-    /// How far the hasty ones do.
+    /// Standard deviation of a hasty person's misjudgement.
     pub(crate) hasty: f64,
     /// The most that can be set.
     pub(crate) most: f64,
@@ -66,7 +65,7 @@ fn hasty(crowd: &Crowd) -> Knobs {
         .with("spread", 0.25)
 }
 
-/// What one person is like.
+/// The traits of one person.
 #[derive(Clone, Copy)]
 struct Traits {
     lookahead: u32,
@@ -85,7 +84,7 @@ impl Traits {
         }
     }
 
-    /// A person of the population: every error times a log-normal factor, less what practice has worn down.
+    /// Draws a person of the population: every error times a log-normal factor, reduced by practice.
     fn drawn(self, mut person: Person, spread: f64, learning: f64) -> Self {
         let left = person.practised(learning);
         let mut vary = |error: f64| left * error * libm::exp(spread * person.chance.normal());
@@ -138,7 +137,7 @@ impl<G: Counting> Agent<G> for Standin<G::Action> {
     }
 }
 
-/// What an option wins the mover, counted this many turns deep.
+/// Returns the mover's gain by an option, searched this many turns deep.
 fn count<G: Counting>(state: &G, option: usize, turns: u32, options: &mut Vec<G::Action>) -> f64 {
     let Some(seat) = state.mover() else { return 0.0 };
     let after = state.moved(&options[option]);

@@ -4,7 +4,7 @@ use inkpot_core::{Agent, Chance, GaveUp, Imagine, Options, Seat, Sight, Thoughts
 
 /// Rules of thumb of a game.
 pub(crate) trait Thumb<G: Options>: Copy + Send {
-    /// What an option of who acts is worth.
+    /// Returns the value of an option of the acting seat.
     fn weigh(&self, state: &G, option: &G::Action) -> f64;
 }
 

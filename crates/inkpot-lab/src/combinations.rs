@@ -10,8 +10,8 @@ pub(crate) fn choose(n: usize, k: usize) -> usize {
     (0..k.min(n - k)).try_fold(1, step).unwrap_or(usize::MAX)
 }
 
-/// The number of a choice among all of as many, in the order of its largest member, then the next (the combinatorial
-/// number system, Lehmer 1964): it stays what it is when there is more to choose from. `pick` rises.
+/// Returns the number of a choice among all of its size, in the order of its largest member, then the next
+/// (combinatorial number system, Lehmer 1964). It does not change when there is more to choose from. `pick` rises.
 pub(crate) fn rank(pick: &[usize]) -> usize {
     pick.iter().enumerate().fold(0, |sum: usize, (i, who)| sum.saturating_add(choose(*who, i + 1)))
 }

@@ -20,7 +20,7 @@ pub(crate) struct Course {
 }
 
 impl Course {
-    /// Of a pairing in which something draws chance, or nothing does.
+    /// Returns the value for a pairing with or without chance.
     pub(crate) fn of(without_chance: bool) -> Self {
         Self { without_chance, ..Self::default() }
     }
@@ -45,7 +45,7 @@ impl Course {
     }
 }
 
-/// A number that blocks have in common when they went alike: who sat where, how it ended, how long it took.
+/// Returns a number that equal blocks share: seating, ending and length of their matches.
 pub(crate) fn print_of(block: Block) -> u64 {
     let mut hasher = DefaultHasher::new();
     for (index, row) in block.rows().iter().enumerate() {

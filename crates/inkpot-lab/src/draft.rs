@@ -1,4 +1,4 @@
-//! What a study of any kind is asked, before it is checked: a brief or a command line as plain data.
+//! Drafts of studies: a brief or a command line as plain data, before it is checked.
 
 use inkpot_core::{GameSource, KnobValue, Knobs, Level};
 
@@ -59,7 +59,7 @@ pub struct Problem {
     pub at: Place,
     /// The problem.
     pub what: String,
-    /// The help: what is allowed, or what to do.
+    /// The help: the allowed values, or the next step.
     pub help: String,
 }
 

@@ -6,7 +6,7 @@ use inkpot_core::{Casting, GameEntry, Knobs, Setting, SettingError, Spot};
 
 /// The knob that is sought.
 pub const NODES: &str = "nodes";
-/// Where the search begins (states).
+/// Initial number of states of the search.
 const BEGIN: f64 = 1_000.0;
 /// The knob's greatest value.
 const MOST: f64 = 1e10;

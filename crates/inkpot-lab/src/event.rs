@@ -1,4 +1,4 @@
-//! What happens while a study is played.
+//! Events of a study in progress.
 
 use inkpot_stats::Interval;
 
@@ -10,8 +10,7 @@ pub enum Event {
     Began { blocks: u64, done: u64, rotations: u64 },
     /// Damaged part files were set aside; their blocks are played again.
     SetAside { files: Vec<String> },
-    /// Blocks were finished. From time to time it is told what is at work, and the rate of its first entrant so far, or
-    /// what a comparison has come to.
+    /// Blocks were finished. From time to time with the first entrant's rate so far, or a comparison's verdict so far.
     Played { done: u64, so_far: Option<(String, Interval)> },
     /// All blocks are stored; the rows are being summed up.
     SummingUp,

@@ -1,4 +1,4 @@
-//! The figures that can be aimed at, read off the rows of a match, and what counts as met.
+//! Figures for targets, read from a match's rows, and the verdict on a target.
 
 use inkpot_core::{GameSheet, MatchRows, Measure, MeasureOf, Seat};
 use inkpot_stats::{Interval, Scale};
@@ -53,7 +53,7 @@ impl Side {
     }
 }
 
-/// Figures that every game has, whatever it measures.
+/// Number of figures that every game has.
 pub(crate) const COMMON_FIGURES: usize = 6;
 const COMMON: [&str; COMMON_FIGURES] = ["win_rate", "draw_rate", "score", "score_margin", "length", "cut_short"];
 
@@ -78,7 +78,7 @@ impl Figure {
         })
     }
 
-    /// What numbers it can take.
+    /// Returns the scale of a figure.
     pub(crate) fn scale(self, sheet: &GameSheet) -> Scale {
         match self {
             Self::Measure(index, _) => scale_of(&sheet.measures[index]),
@@ -126,7 +126,7 @@ pub(crate) fn player_seat(played: MatchRows) -> Seat {
     played.seat_of(0).expect(OF_THE_CELL)
 }
 
-/// What numbers a measure can take, by its unit: that of counts is empty.
+/// Returns the scale of a measure by its unit; counts have none.
 pub(crate) fn scale_of(measure: &Measure) -> Scale {
     match measure.unit.as_str() {
         "" => Scale::Count,
@@ -139,7 +139,7 @@ pub(crate) fn scale_of(measure: &Measure) -> Scale {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Met {
-    /// The whole interval lies within what is wanted.
+    /// The whole interval lies within the target.
     Met,
     /// The whole interval lies outside.
     NotMet,
@@ -148,7 +148,7 @@ pub enum Met {
 }
 
 impl Met {
-    /// What an interval says of a figure that should lie within these ends.
+    /// Returns the verdict of an interval on a figure that should lie within these ends.
     pub(crate) fn of(interval: &Interval, low: f64, high: f64) -> Self {
         if interval.low >= low && interval.high <= high {
             Self::Met

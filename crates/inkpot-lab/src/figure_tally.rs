@@ -20,11 +20,11 @@ pub(crate) struct FigureTally {
     cells: Vec<Weighted>,
     /// The figures of each group; none where the game no longer has it.
     figures: Vec<Vec<Option<Figure>>>,
-    /// Where each cell's player has its place in the plan.
+    /// The place in the plan of each cell's player.
     players: Vec<usize>,
     blocks: Vec<Vec<Vec<f64>>>,
     courses: Vec<Course>,
-    /// What numbers the figures of each group can take.
+    /// The scale of each group's figures.
     scales: Vec<Vec<Scale>>,
     matches_a_block: usize,
     ticks_per_second: Option<f64>,
@@ -32,7 +32,7 @@ pub(crate) struct FigureTally {
 }
 
 impl FigureTally {
-    /// Of the cells of a plan, in their order.
+    /// Builds an empty tally of a plan's cells, in their order.
     pub(crate) fn new(
         plan: &Plan,
         cells: Vec<Weighted>,

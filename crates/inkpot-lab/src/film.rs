@@ -1,5 +1,4 @@
-//! A match told tick by tick as it is watched: the picture, what each seat perceives, chooses and weighs, and how it
-//! stands.
+//! A match narrated tick by tick: the picture, each seat's perception, choice and values, and the score.
 //!
 //! The replay page keeps the shapes as columns of whole numbers, deflates them, and leaves out pictures, never choices, where it would grow too large.
 
@@ -26,7 +25,7 @@ pub struct Shot {
 /// State of a seat at a tick.
 #[derive(Debug, Default)]
 pub struct SeatShot {
-    /// Shapes of what it perceives and takes to be the case, to be drawn over the picture.
+    /// Shapes of its perception and beliefs, to draw over the picture.
     pub perceived: Vec<Shape>,
     /// Its place in the picture.
     pub place: Option<[f64; 2]>,

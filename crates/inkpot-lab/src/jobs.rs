@@ -1,4 +1,4 @@
-//! The work of whatever it rests on.
+//! Jobs from their bases.
 
 use inkpot_core::{GameEntry, Halt};
 
@@ -8,7 +8,7 @@ use crate::study::Basis;
 use crate::work::Job;
 use crate::{CheckpointError, SearchPlan};
 
-/// The work of a search at its game. Errs where that makes no sense with what is sought.
+/// Builds the job of a search at its game. Errs if the work does not fit the search.
 pub fn search_job<'a>(
     search: &'a SearchPlan,
     game: &'a dyn GameEntry,
@@ -18,8 +18,7 @@ pub fn search_job<'a>(
     Ok(SearchJob::new(search.as_search().work(game)?, game, halt, basis))
 }
 
-/// The work that rests on this, at its game, wherever it is to be done; what is under way gives up once `halt` is called.
-/// Errs where it makes no sense.
+/// Builds the job of this basis at its game; unfinished work stops once `halt` is called. Errs if it makes no sense.
 pub fn job<'a>(
     basis: &'a Basis<'_>,
     game: &'a dyn GameEntry,

@@ -1,4 +1,4 @@
-//! What every kind of study does its own way, and what is shared with it.
+//! Kinds of study: the methods of each kind, and the steps that all share.
 
 use inkpot_core::{GameEntry, Rows};
 use inkpot_stats::Interval;
@@ -8,12 +8,12 @@ use crate::standing::Played;
 use crate::tally::CellTally;
 use crate::{Cell, EntrantSummary, PairingSummary, Plan, Summary};
 
-/// How a kind of study is laid out and played.
+/// A kind of study: how it is laid out and played.
 pub(crate) trait Kind {
     /// Fills in the cells of a plan that is otherwise complete: all of them, or those of a first round.
     fn lay_out(&self, plan: &mut Plan, checker: &mut Checker);
 
-    /// Seats of a match of this many entrants, given what is asked for.
+    /// Returns the seats of a match with this many entrants and this request.
     fn seats(&self, checker: &mut Checker, wanted: Option<u64>, entrants: usize) -> usize {
         checker.seats(wanted, entrants)
     }
@@ -23,8 +23,8 @@ pub(crate) trait Kind {
         plan.pairing_name(cell)
     }
 
-    /// Whether the cells are played block by block instead of one after the other: what may stop at any block plays
-    /// the same blocks of all.
+    /// Whether the cells are played block by block instead of one after the other: a study that may stop at any block
+    /// plays the same blocks of all.
     fn interleaved(&self) -> bool {
         false
     }
@@ -72,15 +72,15 @@ pub(crate) trait Watching {
     fn latest(&self) -> Option<Interval>;
 }
 
-/// What a kind of study finds.
+/// A kind of study with its finding.
 pub(crate) trait Finds: Kind {
-    /// What it found beside what every study does.
+    /// The finding of this kind, beside the common summary.
     type Finding;
 
     /// The reading that makes the finding of the stored rows.
     fn reading<'a>(&'a self, plan: &'a Plan, game: &'a dyn GameEntry) -> Box<dyn Reading<Self::Finding> + 'a>;
 
-    /// Changes what is summed up of every study where the finding says otherwise.
+    /// Changes the common summary where the finding requires it.
     fn amend(&self, _found: &Self::Finding, _summary: &mut Summary) {}
 
     /// Caveats of the finding, in plain sentences.
@@ -94,23 +94,23 @@ pub(crate) trait Finds: Kind {
     }
 }
 
-/// What the notes on a finding may refer to.
+/// The data that notes on a finding may use.
 pub(crate) struct About<'a> {
     pub(crate) summary: &'a Summary,
     pub(crate) plan: &'a Plan,
     pub(crate) game: &'a dyn GameEntry,
 }
 
-/// Reads what a study found off its stored rows.
+/// Reads a study's finding from its stored rows.
 pub(crate) trait Reading<F> {
     /// Takes whole blocks in order of cell and block.
     fn take(&mut self, _rows: &Rows) {}
 
-    /// What they come to.
+    /// Returns the finding.
     fn finish(self: Box<Self>, sums: &mut Sums) -> F;
 }
 
-/// What is summed up of every study, for the finding of its kind.
+/// The common sums of a study, for the finding of its kind.
 pub(crate) struct Sums<'a> {
     pub(crate) plan: &'a Plan,
     pub(crate) game: &'a dyn GameEntry,

@@ -1,6 +1,6 @@
-//! Studies: a draft is checked into a plan, a plan is played block by block into a ledger, and the stored rows are
-//! summed up; a search proposes what to play and learns from it. Nothing here knows the command line; what happens is
-//! told by [`Event`]s.
+//! Studies. A draft is checked into a plan, a plan is played block by block into a ledger, and the stored rows are
+//! summed up; a search proposes plays and learns from them. Nothing here knows the command line; [`Event`]s report
+//! progress.
 
 mod chance;
 mod checker;

@@ -1,6 +1,6 @@
 //! The names of notes, in the order of their weight.
 
-/// What a note is about. Its text follows the name and a colon; docs/notes.md has a paragraph on each.
+/// The subject of a note. Its text follows the name and a colon; docs/notes.md has a paragraph on each.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 #[expect(missing_docs, reason = "docs/notes.md says what each is about")]
 pub enum Note {
@@ -120,7 +120,7 @@ impl Note {
         NAMES[self as usize].1
     }
 
-    /// The text of a note of this name: the name, a colon, what happened and what to do.
+    /// Returns the text of a note of this name: the name, a colon, the event and the advice.
     #[must_use]
     pub fn says(self, text: impl AsRef<str>) -> String {
         format!("{}: {}", self.word(), text.as_ref())

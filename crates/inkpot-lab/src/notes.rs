@@ -1,4 +1,4 @@
-//! What should be known before the figures are believed, in plain sentences.
+//! Notes on every study, in plain sentences.
 
 use inkpot_core::GRACE;
 
@@ -9,7 +9,7 @@ use crate::{Plan, Summary};
 
 /// A share of draws from which a study is called draw-heavy.
 const MANY_DRAWS: f64 = 0.3;
-/// Who surely takes less than this share of the points hardly ever wins.
+/// A share of the points that counts as hardly ever winning.
 const ONE_SIDED: f64 = 0.05;
 /// A share of matches cut short from which that is said.
 const MANY_CUT_SHORT: f64 = 0.05;

@@ -1,4 +1,4 @@
-//! How the blocks of a cell came out, a byte or two each.
+//! Results of a cell's blocks, in a byte or two each.
 
 use std::collections::HashMap;
 
@@ -6,13 +6,13 @@ use inkpot_core::{Block, Row, points_share};
 
 use crate::plan::OF_THE_CELL;
 
-/// One seat of a match: who sat there, by its index in the cell, and its placement.
+/// One seat of a match: its entrant, by index in the cell, and its placement.
 pub(crate) type Seated = (u16, u16);
 
 /// Patterns that are looked for again, at most: later ones are kept each time they occur.
 const LOOKED_FOR: usize = 4096;
 
-/// How a block came out: its matches one after another, seat by seat.
+/// The result of a block: its matches one after another, seat by seat.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Pattern<'a> {
     seats: usize,
@@ -25,7 +25,7 @@ impl<'a> Pattern<'a> {
         self.seated.chunks_exact(self.seats)
     }
 
-    /// Mean over its matches of what this says of each; 0 where there are none.
+    /// Returns the mean of this figure over its matches; 0 without matches.
     fn mean(self, figure: impl Fn(&[Seated]) -> f64) -> f64 {
         self.matches().map(figure).sum::<f64>() / self.matches().len().max(1) as f64
     }
@@ -64,8 +64,8 @@ fn seat_share(seats: &[Seated], seat: usize) -> f64 {
     points_share(seats.iter().map(|(_, placement)| *placement), seat, seats[seat].1)
 }
 
-/// How the blocks of a cell came out, in order. Blocks that came out alike are kept once and counted by number, as far
-/// as they are looked for; what a study of many blocks takes is a byte or two a block, and at worst the placements.
+/// The results of a cell's blocks, in order. Equal results are stored once and counted by number, as far as they are
+/// looked for. Many blocks take a byte or two each, and at worst their placements.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct Outcomes {
     /// Seats of a match.
@@ -142,7 +142,7 @@ impl Outcomes {
         self.codes.len()
     }
 
-    /// How a block came out; none if it counts for nobody.
+    /// Returns the result of a block; none if it counts for nobody.
     pub(crate) fn get(&self, block: usize) -> Option<Pattern<'_>> {
         Some(self.pattern(self.codes.get(block)?.checked_sub(1)?))
     }

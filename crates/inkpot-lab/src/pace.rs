@@ -20,7 +20,7 @@ const SAMPLED: usize = 8;
 pub struct Pace {
     /// Seconds of one thread a match.
     pub a_match_s: f64,
-    /// Whether it takes longer than that: no match of the sample came to its end.
+    /// Whether it takes longer than that: no match of the sample ended.
     pub longer: bool,
 }
 

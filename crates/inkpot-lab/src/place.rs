@@ -1,4 +1,4 @@
-//! Where in a draft something stands.
+//! Places in a draft.
 
 use std::fmt;
 
@@ -60,7 +60,7 @@ impl Place {
         }
     }
 
-    /// The same in another place: of what stands in `from`, where it stands in `to`; of anything else where it stands.
+    /// Moves a place from below `from` to below `to`; other places stay.
     pub fn moved(&self, from: &Self, to: &Self) -> Self {
         match self.0.strip_prefix(from.0.as_slice()) {
             Some(rest) => Self(to.0.iter().chain(rest).cloned().collect()),

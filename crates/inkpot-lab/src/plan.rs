@@ -9,7 +9,7 @@ use crate::combinations::rank;
 /// played by it.
 pub(crate) const OF_THE_CELL: &str = "rows are of the entrants of their cell";
 
-/// The ground on which matches are played, whatever is studied.
+/// The ground of the matches, for every kind of study.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Ground {
     /// The game.
@@ -53,7 +53,7 @@ pub struct Plan {
     pub blocks: u64,
     /// The entrants.
     pub entrants: Vec<Entrant>,
-    /// Time that the game has for a decision, in milliseconds; slower agents are told of.
+    /// The game's time a decision, in milliseconds; slower agents get a note.
     pub frame_ms: Option<f64>,
     /// Whether the choices of agents that no two runs play alike are kept, so that their matches play again.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
@@ -94,7 +94,7 @@ fn is_true(flag: &bool) -> bool {
     *flag
 }
 
-/// What plans of the first two releases leave out.
+/// Returns the clock knobs that plans of the first two releases leave out.
 fn clock_knobs() -> Vec<String> {
     vec!["millis".into()]
 }
@@ -111,7 +111,7 @@ impl Entrant {
     }
 }
 
-/// A pairing or a point: who plays, and with which values.
+/// A pairing or a point: entrants and values.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Cell {
     /// The entrants by their place in the plan.
@@ -269,7 +269,7 @@ impl Plan {
         sits_alike && draws_none && game.sheet().is_without_chance(&setting.rules) && self.repeats(cell)
     }
 
-    /// Whether matches of this cell are stored with the choices of whoever cannot play them again.
+    /// Whether matches of this cell store the choices of agents that are not reproducible.
     pub fn is_recorded(&self, cell: &Cell) -> bool {
         self.setting(cell).cast.iter().any(|casting| casting.recorded)
     }

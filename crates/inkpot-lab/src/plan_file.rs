@@ -1,5 +1,5 @@
-//! Plans as they are stored: whole, with every default, so that a study is gone on with, checked and drawn as it was
-//! planned, whatever today's defaults are.
+//! Stored plans: complete, with every default, so that a study continues, is checked and drawn as planned, whatever
+//! today's defaults.
 
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};

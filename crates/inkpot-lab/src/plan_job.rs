@@ -10,7 +10,7 @@ use crate::stages::Stages;
 use crate::study::{Basis, StudyPlan};
 use crate::work::{Answer, Job, Task, Worker};
 
-/// A plan, for whoever plays its blocks.
+/// The job of a plan.
 pub struct PlanJob<'a> {
     plan: &'a StudyPlan,
     game: &'a dyn GameEntry,
@@ -19,7 +19,7 @@ pub struct PlanJob<'a> {
 }
 
 impl<'a> PlanJob<'a> {
-    /// The blocks of this plan; what is under way gives up once `halt` is called.
+    /// Builds the job of this plan's blocks; unfinished work stops once `halt` is called.
     pub fn new(plan: &'a StudyPlan, game: &'a dyn GameEntry, halt: &'a Halt) -> Self {
         Self { plan, game, measures: game.sheet().measures.len(), halt }
     }

@@ -1,4 +1,4 @@
-//! From a draft to a plan, whatever the kind of study.
+//! Builds the plan of a draft, for every kind of study.
 
 use inkpot_core::Registry;
 
@@ -6,13 +6,13 @@ use crate::checker::{Checker, Grounds};
 use crate::kind::Kind;
 use crate::{Draft, Entrant, Plan, Problem};
 
-/// What a kind of study asks of the steps that all kinds share.
+/// The methods of a kind that the common steps call.
 pub(crate) struct Planning<'a, K> {
     /// Its name, as in "a tournament has no series".
     pub(crate) name: &'static str,
     /// Matches a cell where the draft says nothing.
     pub(crate) matches: u64,
-    /// Checks what the kind is asked, given the entrants.
+    /// Checks the request of the kind, given the entrants.
     pub(crate) check: &'a dyn Fn(&mut Checker, &[Entrant]) -> K,
     /// The design as a kind.
     pub(crate) kind: fn(&K) -> &dyn Kind,

@@ -11,7 +11,7 @@ use crate::kinds::tournament::meetings_of;
 use crate::outcomes::{Outcomes, Pattern, Seated, seated};
 use crate::stored_rows::visit_rows;
 
-/// A table of a study at which only members of the pool sat: what is known of its blocks.
+/// A table of a study with members of the pool only, and the results of its blocks.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct PoolTable {
     /// Entrants at the table, by name.
@@ -37,8 +37,8 @@ impl PoolTable {
         self.seed == other.seed && a.start < b.end && b.start < a.end && who(self) == who(other)
     }
 
-    /// The courses that its blocks went: the matches of one by spaces, the seats of a match by dashes, each as who sat
-    /// there and the place.
+    /// Returns the courses of its blocks: matches separated by spaces, the seats of a match by dashes, each as entrant
+    /// and placement.
     pub fn courses(&self) -> Vec<String> {
         let seat = |(who, place): &Seated| format!("{who}:{place}");
         let played = |seats: &[Seated]| seats.iter().map(seat).collect::<Vec<_>>().join("-");
@@ -50,7 +50,7 @@ impl PoolTable {
         self.outcomes.numbers()
     }
 
-    /// A table from its courses as they are written. None where these do not say who sat where.
+    /// Reads a table from its written courses. None if they are malformed.
     pub fn read(
         entrants: Vec<String>,
         seed: u64,
@@ -116,9 +116,9 @@ pub fn pool_tables(
     Ok(seen.into_iter().map(table).collect())
 }
 
-/// Ratings of a pool's members from all tables, in the order of `members`, above the mean of all or above an anchor, by
-/// the estimator of tournaments: blocks of one seed and number are one cluster, whatever study they are of. None for
-/// whom nothing is known.
+/// Rates a pool's members from all tables, in the order of `members`, relative to the mean or to an anchor, by the
+/// estimator of tournaments: blocks of one seed and number are one cluster, whatever study they are of. None for
+/// members without results.
 pub fn rate_pool(
     members: &[String],
     anchor: Option<usize>,

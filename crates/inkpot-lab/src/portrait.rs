@@ -1,4 +1,4 @@
-//! How an agent's matches go: what is measured of it and of those it meets, how matches end and how scores come about.
+//! Portraits of an agent's matches: measures of both sides, endings, and kinds of scores.
 
 use std::collections::BTreeMap;
 
@@ -7,7 +7,7 @@ use inkpot_stats::{Interval, Moments, mean_difference};
 
 use crate::turning::{Scored, score_counts};
 
-/// How matches of an agent went, by block.
+/// The portrait of an agent's matches, by block.
 #[derive(Clone, Debug, Default)]
 pub struct Portrait {
     /// By trait, the values of the agent and of those it met; one a block.
@@ -19,9 +19,9 @@ pub struct Portrait {
 /// Something that matches are compared by.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Trait {
-    /// How often a seat scored in a match, by the game's word for it.
+    /// A seat's scores a match, by the game's word for them.
     ScoredBy(String),
-    /// How far a seat was from its start as the other scored, in units of the game's pictures.
+    /// A seat's distance from its start when the other scored, in units of the game's scene.
     Away,
     /// A measure, by its place in the game's sheet.
     Measure(usize),
@@ -32,7 +32,7 @@ pub enum Trait {
 /// The course of a match, as far as portraits look at it.
 #[derive(Clone, Debug, Default)]
 pub struct ScoreCourse {
-    /// Who sat where: the entrant of each seat.
+    /// The entrant of each seat.
     entrants: Vec<u16>,
     scores: Vec<Scored>,
     /// By seat, its distances from its start as another scored.
@@ -147,7 +147,7 @@ pub fn score_words<'a>(courses: impl IntoIterator<Item = &'a ScoreCourse>) -> Ve
 /// A trait by which two portraits differ clearly.
 #[derive(Clone, Debug, PartialEq)]
 pub struct TraitDifference {
-    /// What differs.
+    /// The differing trait.
     pub of: Trait,
     /// Whether it is of those that the agent met, or of the agent itself.
     pub of_others: bool,

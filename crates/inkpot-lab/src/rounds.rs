@@ -6,8 +6,7 @@ use inkpot_ledger::{LedgerError, Manifest, Study};
 use crate::StudyPlan;
 use crate::standing::read;
 
-/// The plan of a stored study with every round drawn whose tables follow from what is stored. Errs when that is
-/// damaged.
+/// Draws every round of a stored study that follows from its rows, and returns the plan. Errs if they are damaged.
 pub fn drawn(
     study: &Study,
     manifest: &Manifest,
@@ -18,7 +17,7 @@ pub fn drawn(
     Ok(plan)
 }
 
-/// The same as far as what is stored is sound.
+/// Draws the rounds that follow from undamaged rows.
 pub fn drawn_as_far(
     study: &Study,
     manifest: &Manifest,

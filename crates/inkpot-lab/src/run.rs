@@ -19,7 +19,7 @@ use crate::{Event, Plan, Sitting, StudyPlan};
 /// Blocks are handed out in runs that take about so long.
 const RUN_S: f64 = 0.005;
 const LONGEST_RUN: u64 = 64;
-/// The rate so far is told at most this often: an interval costs as much as several of the cheapest matches.
+/// The shortest time between reports of the rate: an interval costs as much as several of the cheapest matches.
 const EVENT_EVERY: Duration = Duration::from_millis(100);
 
 /// Plays the blocks of a plan.
@@ -31,7 +31,7 @@ pub struct Runner<'a> {
     halt: &'a Halt,
 }
 
-/// An error: the sitting could not go on; what was finished is stored.
+/// The sitting could not go on; finished blocks are stored.
 #[derive(Debug, Error)]
 pub enum PlayError {
     /// Something of the study could not be read or written.
@@ -59,8 +59,8 @@ impl<'a> Runner<'a> {
         &self.measures
     }
 
-    /// Plays every block that is missing from the study, round by round. The rows are the same whatever the threads,
-    /// and whether it takes one sitting or several. Gives the plan too, with every round drawn that was reached.
+    /// Plays every block missing from the study, round by round. The rows do not depend on threads or sittings. Returns
+    /// the plan with every round drawn so far.
     pub fn play(
         mut self,
         study: &Study,
@@ -161,8 +161,7 @@ impl<'a> Runner<'a> {
         Ok(())
     }
 
-    /// Shows a watch what is stored already; where there is a gap, what comes after it is played again, since looks
-    /// come in order.
+    /// Shows the stored blocks to a watch; after a gap blocks are played again, since looks come in order.
     fn watch_again(&self, study: &Study, manifest: &mut Manifest) -> Result<Option<Box<dyn Watching>>, LedgerError> {
         let Some(mut watch) = self.plan.design.as_kind().watch(&self.plan, self.game) else { return Ok(None) };
         let gap = study.missing(manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);

@@ -1,5 +1,5 @@
-//! One mechanism for everything that searches: it says what to play next, that is played, and it learns from what was
-//! seen, until it has finished.
+//! One mechanism for all searches: a search requests plays, they are played, and it learns from the results, until it
+//! has finished.
 //!
 //! The loop, stopping and the order of results are here; a search only proposes and learns, its workers read figures and
 //! do its own work, and an executor has that done.
@@ -40,7 +40,7 @@ pub enum SearchError {
     /// The work of a thread fell.
     #[error(transparent)]
     Fell(#[from] Fell),
-    /// It cannot go on: what it was asked for makes no sense with what was seen.
+    /// It cannot go on: the results contradict the request.
     #[error("{0}")]
     Stuck(String),
 }
@@ -50,14 +50,13 @@ pub type Results = Vec<Vec<Vec<f64>>>;
 
 /// A search.
 pub trait Searching {
-    /// What to play next. Asked again before anything is shown, it says the same.
+    /// Returns the next request. Repeated before any answer, it returns the same.
     fn next(&mut self) -> Ask;
 
-    /// Learns from all plays that it asked for, in the order in which it asked, whatever the threads.
+    /// Learns from all requested plays, in the order of the request.
     fn take(&mut self, results: Results);
 
-    /// Takes in how far a piece of its own work is now. What is done is part of the search, whatever the order and
-    /// however far it came.
+    /// Takes the state of a piece of its work. Its part of the search does not depend on order or progress of pieces.
     fn take_piece(&mut self, _number: usize, _state: State) {}
 
     /// Takes in why a piece of its own work cannot be gone on with.
@@ -66,24 +65,24 @@ pub trait Searching {
     /// All of its state: restored from this it goes on to the same end.
     fn checkpoint(&self) -> String;
 
-    /// What it did so far as a table with a line a probe or round, for people and figures.
+    /// Returns the history as a table with a line a probe or round, for people and figures.
     fn history(&self) -> String;
 
-    /// Whether it cannot go on; then nothing of what it did last is worth saving.
+    /// Whether it cannot go on; its latest state is then not saved.
     fn is_stuck(&self) -> bool {
         false
     }
 
-    /// How far it has got.
+    /// Returns the progress.
     fn round(&self) -> SearchRound;
 
-    /// How it gets on, for whoever watches it; none where it does not say.
+    /// Returns the progress for a view; none if it has none.
     fn watched(&self) -> Option<Watched> {
         None
     }
 }
 
-/// The work of a search: functions of a state and of what the search rests on.
+/// The work of a search: functions of a state and of the search's basis.
 pub trait SearchWork: Sync {
     /// The figures of one block of a play, given the rows of each of its settings; `reading` is that of the play.
     fn figures(&self, reading: usize, rows: &[Rows]) -> Vec<f64>;
@@ -95,7 +94,7 @@ pub trait SearchWork: Sync {
     }
 }
 
-/// A search, for whoever does its work.
+/// The job of a search.
 pub struct SearchJob<'a> {
     work: Box<dyn SearchWork + 'a>,
     game: &'a dyn GameEntry,
@@ -104,8 +103,8 @@ pub struct SearchJob<'a> {
 }
 
 impl<'a> SearchJob<'a> {
-    /// The work of a search at this game; `basis` is what it rests on as text, and what is under way gives up once
-    /// `halt` is called.
+    /// Builds the job of a search at this game; `basis` is its basis as text, and unfinished work stops once `halt` is
+    /// called.
     pub fn new(work: Box<dyn SearchWork + 'a>, game: &'a dyn GameEntry, halt: &'a Halt, basis: String) -> Self {
         Self { work, game, halt, basis }
     }
@@ -141,10 +140,10 @@ impl Job for SearchJob<'_> {
     }
 }
 
-/// The progress of a search, for whoever watches.
+/// The progress of a search, for a view.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Watched {
-    /// The name of what candidates are compared by: `fitness` or `reward`.
+    /// The name of the compared figure: `fitness` or `reward`.
     pub fitness: &'static str,
     /// The figure that its best are looked at by.
     pub figure: String,
@@ -152,10 +151,10 @@ pub struct Watched {
     pub is_share: bool,
     /// The value of it that is wanted.
     pub target: Option<f64>,
-    /// Of each repetition: what it had spent, as [`SearchRound::unit`] says, and the figure at each look.
+    /// For each repetition, the cost (in [`SearchRound::unit`]) and the figure at each look.
     pub looks: Vec<Vec<(f64, f64)>>,
-    /// Of the repetition that stands best, by generation: what it had spent, and what its best candidate, the upper
-    /// quartile, the median and the lower quartile were worth.
+    /// For the best repetition, by generation: the cost, and the fitness of the best candidate, the upper quartile, the
+    /// median and the lower quartile.
     pub spread: Vec<(f64, [f64; 4])>,
     /// Figures of the champion at the last look, by name.
     pub champion: Vec<(String, f64)>,
@@ -170,7 +169,7 @@ pub struct SearchRound {
     pub rounds: u64,
     /// The amount spent so far: matches, or decisions.
     pub spent: u64,
-    /// As much as the budget allows.
+    /// The most that the budget allows.
     pub most: u64,
     /// The unit of that: `matches` or `decisions`.
     pub unit: &'static str,
@@ -230,10 +229,10 @@ pub fn search<S: Searching + ?Sized, E: From<SearchError>>(
     }
 }
 
-/// Who does the work of a search.
+/// The job of a search, and its executor.
 type Doing<'a> = (&'a dyn Job, &'a dyn Executor);
 
-/// A round: what is played in it.
+/// A round of plays.
 struct Round {
     plays: Vec<Arc<Play>>,
 }
@@ -255,7 +254,7 @@ impl Round {
         results.len() == self.plays.len() && results.iter().zip(&self.plays).all(fits)
     }
 
-    /// What was not seen of it yet.
+    /// Returns the work without results yet.
     fn left(&self, results: &Results) -> Vec<Left> {
         let runs = self.plays.iter().zip(results).enumerate().flat_map(|(index, (play, figures))| {
             let (first, end) = (play.first_block + figures.len() as u64, play.first_block + play.blocks);
@@ -264,8 +263,8 @@ impl Round {
         runs.collect()
     }
 
-    /// Plays this much of it, and hands over what was seen in the order of the blocks, until it is asked to stop or
-    /// `take` errs, which it gives.
+    /// Plays this much of it, and hands the results over in the order of the blocks, until a request to stop or an
+    /// error of `take`, which it returns.
     fn play<E>(
         &self,
         left: Vec<Left>,
@@ -291,8 +290,8 @@ impl Round {
     }
 }
 
-/// Goes on with these pieces of a search's own work, and hands over how far each is in their order, until `take` errs,
-/// which it gives. What a piece has come to when it is asked to stop is handed over too.
+/// Continues these pieces of a search's work, and hands over their states in order, until an error of `take`, which it
+/// returns. It hands over the state of an unfinished piece too.
 fn work<E>(
     pieces: Vec<Piece>,
     (job, executor): Doing,

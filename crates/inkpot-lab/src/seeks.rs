@@ -1,4 +1,4 @@
-//! What a kind of search does its own way.
+//! Searches: the methods of each kind.
 
 use inkpot_core::{GameEntry, Setting};
 use thiserror::Error;
@@ -8,13 +8,13 @@ use crate::{Ground, Searching};
 
 /// A kind of search, resolved and checked.
 pub trait Seeks {
-    /// Where and how matches are played.
+    /// Returns the ground.
     fn ground(&self) -> &Ground;
 
-    /// Blocks of the proof, before it is known what is proved.
+    /// Returns the number of blocks of the proof, before its contents are known.
     fn proof_blocks(&self) -> u64;
 
-    /// What it plays, in the middle of what it searches.
+    /// Returns settings from the middle of the searched region, to time them.
     fn samples(&self, game: &dyn GameEntry) -> Vec<Setting>;
 
     /// The search at its beginning, or where a checkpoint left it. Errs when that is not one of this search.
@@ -24,7 +24,7 @@ pub trait Seeks {
         checkpoint: Option<&str>,
     ) -> Result<Box<dyn Searching + 'a>, CheckpointError>;
 
-    /// What its workers do. Errs when that makes no sense with what is sought.
+    /// Builds the work of its workers. Errs if the work does not fit the search.
     fn work<'a>(&'a self, game: &'a dyn GameEntry) -> Result<Box<dyn SearchWork + 'a>, CheckpointError>;
 }
 

@@ -1,4 +1,4 @@
-//! Stages kept by whoever plays on them, so that what is costly to make is made once and not for every run of blocks.
+//! Stages kept by a player of blocks, so that costly parts are built once and not for every run of blocks.
 
 use std::collections::HashMap;
 
@@ -21,8 +21,8 @@ pub(crate) struct Stages<'a> {
 }
 
 impl<'a> Stages<'a> {
-    /// No stages of this game yet; what is played on them can be asked to stop. `to_and_fro` says whether they are asked
-    /// for in turns.
+    /// Builds an empty set of stages of this game, with a request to stop. `to_and_fro` says whether they are used in
+    /// turns.
     pub(crate) fn new(game: &'a dyn GameEntry, halt: &'a Halt, to_and_fro: bool) -> Self {
         Self { game, halt, to_and_fro, kept: HashMap::new(), last: None }
     }
@@ -64,7 +64,7 @@ pub(crate) struct StageSet {
 }
 
 impl StageSet {
-    /// The stages of settings that were checked; what is played on them can be asked to stop.
+    /// Builds the stages of checked settings, with a request to stop.
     ///
     /// # Panics
     /// When one cannot be staged.

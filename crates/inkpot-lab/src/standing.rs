@@ -1,4 +1,4 @@
-//! What the tables of a study came to, read off the stored rows: all that a next round is drawn from.
+//! Standings of a study's tables, read from the stored rows: a next round is drawn from these alone.
 
 use inkpot_core::Block;
 use inkpot_ledger::{Columns, LedgerError, Manifest, Span, Study};
@@ -6,7 +6,7 @@ use inkpot_ledger::{Columns, LedgerError, Manifest, Span, Study};
 use crate::Plan;
 use crate::stored_rows::visit_stretch;
 
-/// A table that was played: who sat there, and what each had of it.
+/// A played table: its entrants, and the result of each.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Played {
     pub(crate) entrants: Vec<usize>,
@@ -18,7 +18,7 @@ pub(crate) struct Played {
 }
 
 impl Played {
-    /// What one has of the table: the share of the others that had fewer points, those with as many for half.
+    /// Returns the share of the others with fewer points, ties counting half.
     pub(crate) fn won(&self, index: usize) -> f64 {
         let points = self.points[index];
         let against = |other: &f64| if points > *other { 1.0 } else { f64::from(u8::from(points == *other)) / 2.0 };
@@ -26,7 +26,8 @@ impl Played {
         all / self.points.len().saturating_sub(1).max(1) as f64
     }
 
-    /// Who goes through in a knockout: most blocks won, then most points, then most score, then the better seed.
+    /// Returns the winner of a knockout's table: most blocks won, then most points, then most score, then the better
+    /// seed.
     pub(crate) fn winner(&self) -> usize {
         let rank_key = |index: &usize| (self.blocks_won[*index], self.points[*index], self.score[*index]);
         let better = |a: &usize, b: &usize| {

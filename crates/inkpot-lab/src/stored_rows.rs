@@ -6,8 +6,7 @@ use inkpot_ledger::{Columns, LedgerError, Manifest, Span, Study};
 use crate::Plan;
 
 impl Plan {
-    /// Errs with what is wrong where rows are not of the plan's cells and entrants. The columns `cell` and `entrant` have
-    /// to be there.
+    /// Errs if rows do not match the plan's cells and entrants. The columns `cell` and `entrant` must exist.
     fn check_rows(&self, rows: &Rows) -> Result<(), String> {
         for block in rows.blocks() {
             let Some(cell) = self.cells.get(block.cell()) else {

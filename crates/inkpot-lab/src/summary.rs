@@ -1,4 +1,4 @@
-//! What is summed up of a study of any kind.
+//! The common summary of a study of any kind.
 
 use std::collections::BTreeMap;
 

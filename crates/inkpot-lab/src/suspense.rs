@@ -24,7 +24,7 @@ const GROUPS: usize = 50;
 /// Newton's steps from the fit of all blocks to that of all but a few.
 const STEPS: usize = 2;
 
-/// How the lead went in one match, by its number: that of the first entrant at the moments, whether it won, and the
+/// The course of the lead in a match with this number: the first entrant's lead at the moments, whether it won, and the
 /// length.
 #[derive(Clone, Debug)]
 struct Course {
@@ -34,7 +34,7 @@ struct Course {
     won: f64,
 }
 
-/// How the lead went in the blocks of a cell.
+/// The courses of the lead in a cell's blocks.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Courses {
     blocks: Vec<Vec<Course>>,
@@ -86,7 +86,7 @@ impl Courses {
     }
 }
 
-/// A model of who wins from how the lead stands.
+/// A model of the winner by the lead.
 struct Fitted {
     model: Logit<3>,
     sd: f64,

@@ -23,7 +23,7 @@ pub(crate) struct CellTally {
     pub(crate) voids: u64,
     pub(crate) cut_short: u64,
     pub(crate) endings: BTreeMap<String, u64>,
-    /// How the blocks came out, kept only where cells are compared block by block.
+    /// The results of the blocks, stored only if cells are compared block by block.
     pub(crate) outcomes: Option<Outcomes>,
     /// Number of its first block.
     pub(crate) first_block: u64,
@@ -53,7 +53,7 @@ pub(crate) struct EntrantTally {
     pub(crate) measures: Vec<Moments>,
     /// States advanced a decision, by block.
     pub(crate) nodes: Moments,
-    /// How it fared from person to person, where each plays a series.
+    /// The results by person, if each plays a series.
     pub(crate) people: Option<People>,
 }
 
@@ -162,7 +162,7 @@ impl CellTally {
         }
     }
 
-    /// Counts what the draw of a tournament looks at.
+    /// Counts the points for a tournament's draw.
     fn count_points(&mut self, sums: &[Sums]) {
         let most = sums.iter().map(|sum| sum.points).fold(0.0, f64::max);
         let alone = sums.iter().filter(|sum| sum.points == most).count() == 1;
@@ -192,7 +192,7 @@ impl CellTally {
         self.voids == 0 && self.course.is_alike()
     }
 
-    /// How undecided its matches are, where that is known; of a match that is always the same nothing is.
+    /// Returns the suspense of its matches, if known; a match that is always the same has none.
     pub(crate) fn suspense(&self, confidence: f64) -> Option<Interval> {
         self.courses.suspense(confidence).filter(|_| !self.is_decided())
     }
@@ -207,10 +207,10 @@ impl CellTally {
     }
 }
 
-/// How long decisions took.
+/// Decision times.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Times {
-    /// Where each was timed.
+    /// The times, if all decisions were timed.
     pub(crate) each: DecisionTimes,
     /// Sum of means in microseconds, weighted by decisions where these are known, and the weights.
     sum: f64,
@@ -319,7 +319,7 @@ impl Sums {
 /// Times of decisions by cell and entrant; of all cells together (0) unless the cells are points of a sweep.
 pub(crate) type TimesBy = BTreeMap<(usize, usize), Times>;
 
-/// What the sums of a study keep apart.
+/// The optional sums of a study.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Keeping {
     /// The outcome of every block.

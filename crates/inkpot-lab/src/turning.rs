@@ -8,7 +8,7 @@ use serde_json::Value;
 
 /// Turning points of one kind that are listed.
 const OF_A_KIND: usize = 3;
-/// Values closer than this are the same to whoever judges.
+/// The difference below which values are equal.
 const SAME: f64 = 1e-9;
 
 /// Choices as they were made in a match, by tick and seat.
@@ -26,7 +26,7 @@ pub struct Scored {
     pub by: Option<String>,
 }
 
-/// How often each seat scored, by the game's word for it; nothing of what the game gives no word for.
+/// Counts each seat's scores by the game's word for them; scores without a word are left out.
 pub fn score_counts(course: &[Scored]) -> Vec<BTreeMap<String, u64>> {
     let mut counts: Vec<BTreeMap<String, u64>> = Vec::new();
     let mut before: &[f64] = &[];
@@ -48,9 +48,9 @@ pub fn score_counts(course: &[Scored]) -> Vec<BTreeMap<String, u64>> {
 pub struct Judged {
     /// Ticks or turns before it.
     pub tick: u64,
-    /// Who decided.
+    /// The deciding seat.
     pub seat: Seat,
-    /// What was chosen in the match.
+    /// The choice in the match.
     pub chosen: Value,
     /// The value of that to the seat, in the judge's own units; none where it is not known.
     pub value: Option<f64>,
@@ -84,8 +84,8 @@ pub fn choices_until(held: &mut dyn HeldMatch, tick: u64) -> Choices {
     choices
 }
 
-/// Takes a match to this tick by the choices that were made in another: the agent of `seat` decides all the same, so that it
-/// has seen what that seat saw, and is overruled.
+/// Plays a match to this tick by the choices of another: the agent of `seat` decides too, so that it sees what that
+/// seat saw, and is overruled.
 pub fn follow(held: &mut dyn HeldMatch, made: &Choices, seat: Seat, tick: u64) {
     while held.tick() < tick {
         let now = held.tick();
@@ -104,7 +104,7 @@ pub fn follow(held: &mut dyn HeldMatch, made: &Choices, seat: Seat, tick: u64) {
     }
 }
 
-/// The options of somebody who values what comes; nothing of who shares out chances at a state.
+/// Returns the valued options; none for thoughts that are chances.
 fn values(thoughts: Thoughts<Value>) -> Vec<Weighed<Value>> {
     let chances = !thoughts.spent.looked_ahead() && thoughts.options.iter().any(|option| option.share.is_some());
     if chances { Vec::new() } else { thoughts.options }
@@ -155,9 +155,9 @@ pub fn judge(held: &mut dyn HeldMatch, made: Option<&Choices>) -> JudgedCourse {
 pub enum Turn {
     /// The judge values another option more.
     Beaten {
-        /// That option.
+        /// The better option.
         option: Value,
-        /// How much more.
+        /// Its gain over the choice.
         by: f64,
     },
     /// The value of the position changed from the seat's last decision to this one.
@@ -184,9 +184,9 @@ pub enum Turn {
 pub struct TurningPoint {
     /// Its turn or tick, counted from 1.
     pub turn: u64,
-    /// Who decided, or scored.
+    /// The seat that decided, or scored.
     pub seat: Seat,
-    /// What was chosen.
+    /// The choice.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub choice: Option<Value>,
     /// Why it is listed.

@@ -153,7 +153,7 @@ impl Cma {
         genome.iter().zip(&self.space.0).map(|(x, gene)| x / gene.scale()).collect()
     }
 
-    /// How far each candidate of this generation lies from the mean, in units of the step.
+    /// Returns the distance of this generation's candidates from the mean, in units of the step.
     fn deviations(&self) -> Vec<Vec<f64>> {
         let deviation = |place: usize| {
             let mut chance = Chance::named(self.seed, &[self.generation + 1, place as u64]);

@@ -1,7 +1,7 @@
-//! A map of elites: the best candidate of every niche, niches being cells over what candidates do (MAP-Elites; Mouret &
-//! Clune 2015), with children on the line between two elites (Vassiliades & Mouret 2018). What a candidate does is seen in
-//! a few noisy matches, so elites are tried again, and go where the mean of their trials belongs (after Justesen, Risi &
-//! Mouret 2019, "MAP-Elites for noisy domains by adaptive sampling").
+//! A map of elites: the best candidate of every niche, niches being cells over measures of candidates (MAP-Elites;
+//! Mouret & Clune 2015), with children on the line between two elites (Vassiliades & Mouret 2018). Measures come from a
+//! few noisy matches, so elites are tried again and move to the niche of their mean (after Justesen, Risi & Mouret
+//! 2019, "MAP-Elites for noisy domains by adaptive sampling").
 
 use std::collections::BTreeMap;
 
@@ -123,7 +123,7 @@ impl MapElites {
         .collect()
     }
 
-    /// The cell of what a candidate did; none where that is no number.
+    /// Returns the cell of a candidate's measures; none if a measure has no value.
     fn niche(&self, traits: &[f64]) -> Option<[usize; 2]> {
         let cell = |axis: usize| {
             let share = traits.get(axis).filter(|share| share.is_finite())?;
@@ -215,7 +215,7 @@ mod tests {
         assert!(search.elites().iter().all(|elite| elite.fitness.first() > -0.1));
     }
 
-    /// Of candidates whose measures are seen with noise, those that were tried again are where they belong.
+    /// Candidates with noisy measures that were tried again are in their true niches.
     #[test]
     fn elites_that_are_tried_again_are_what_their_niches_say() {
         let in_place = |again: f64| {

@@ -1,4 +1,4 @@
-//! Evolution by ask and tell, whatever the method.
+//! Evolution by ask and tell, for every method.
 
 use serde::{Deserialize, Serialize};
 
@@ -26,7 +26,7 @@ pub enum Evolver {
     CmaEs(Cma),
     /// Evolution along an estimated gradient.
     Nes(Nes),
-    /// A map of elites over what candidates do.
+    /// A map of elites over measures.
     MapElites(MapElites),
     /// Evolution of nodes and links together.
     Topology(Box<Topology>),
@@ -56,7 +56,7 @@ impl Evolver {
         }
     }
 
-    /// Learns what the candidates that it asked for last came to, in the order in which it asked.
+    /// Learns from the evaluations of the requested candidates, in the order of the request.
     ///
     /// # Panics
     /// When not every candidate is judged.

@@ -1,4 +1,4 @@
-//! What a candidate is worth.
+//! Fitness of candidates.
 
 use std::cmp::Ordering;
 

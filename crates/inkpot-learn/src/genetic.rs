@@ -168,7 +168,7 @@ fn crossed(how: Crossover, space: &Space, a: &[f64], b: &[f64], chance: &mut Cha
     }
 }
 
-/// How parents are drawn from one generation.
+/// The selection of parents from one generation.
 enum Draw {
     /// The best of a few, by their places in the ranking.
     Tournament { size: usize, place: Vec<usize> },

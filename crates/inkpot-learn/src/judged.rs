@@ -1,4 +1,4 @@
-//! What a method of evolution is told of its candidates, and what it says of them.
+//! Evaluations given to a method of evolution, and its reports.
 
 use serde::{Deserialize, Serialize};
 

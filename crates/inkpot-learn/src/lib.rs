@@ -1,4 +1,4 @@
-//! How agents are found: policy networks, and evolution by ask and tell.
+//! Learning: policy networks, evolution by ask and tell, and reinforcement.
 //!
 //! An [`Evolver`] is asked for candidates, told what each is worth, and asked again. It knows no game, no study and no
 //! file; all its chance comes from a seed and the number of the generation, so that its state is plain data that can be

@@ -53,14 +53,14 @@ impl Nes {
         (0..self.settings.population / 2).map(deviation).collect()
     }
 
-    /// The genome that lies so far from the mean; what is beyond a bound is moved to it.
+    /// Returns the genome at this deviation from the mean, moved to the nearest bound.
     fn at(&self, deviation: impl Iterator<Item = f64>) -> Vec<f64> {
         let each = self.mean.iter().zip(deviation).zip(&self.space.0);
         each.map(|((mean, off), gene)| gene.nearest((mean + self.settings.spread * off) * gene.scale())).collect()
     }
 
-    /// How far the two of a mirrored pair lie from each other, half of it, in deviations: the deviation itself, but
-    /// where a bound cut one of them short.
+    /// Returns half the distance between the two of a mirrored pair, in deviations: the deviation itself, unless a
+    /// bound cut one of them short.
     fn apart(&self, deviation: &[f64]) -> Vec<f64> {
         let (up, down) = (self.at(deviation.iter().copied()), self.at(deviation.iter().map(|x| -x)));
         let each = deviation.iter().zip(&self.space.0).zip(up.into_iter().zip(down));

@@ -1,4 +1,4 @@
-//! What is searched: one gene after the other.
+//! Search spaces: one gene after the other.
 
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Gene {
-    /// A number from 0 to 1: a share of the range of whatever it stands for.
+    /// A number from 0 to 1: a share of a range.
     Share,
     /// One of this many options, as their number from 0 up.
     Choice(usize),
@@ -40,7 +40,7 @@ impl Gene {
         }
     }
 
-    /// A value made legal without piling up at the ends: what is beyond an end is reflected at it.
+    /// Makes a value legal without accumulation at the ends: it is reflected there.
     pub(crate) fn held(self, value: f64) -> f64 {
         match self {
             Self::Share => reflected(value),
@@ -57,7 +57,7 @@ impl Gene {
         }
     }
 
-    /// How far values of it lie apart at first, as a standard deviation.
+    /// Returns the initial standard deviation of its values.
     pub(crate) fn scale(self) -> f64 {
         match self {
             Self::Share => 1.0,

@@ -1,4 +1,4 @@
-//! What can go wrong with a ledger, in words that say what to do.
+//! Errors of a ledger, in words that say what to do.
 
 use std::io;
 use std::path::{Path, PathBuf};
@@ -47,7 +47,7 @@ pub enum LedgerError {
 }
 
 impl LedgerError {
-    /// Whether what was asked is wrong, as against work that failed.
+    /// Whether the request is wrong, as opposed to failed work.
     pub fn is_users(&self) -> bool {
         matches!(
             self,

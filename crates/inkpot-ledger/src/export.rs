@@ -1,4 +1,4 @@
-//! Rows in open formats, in canonical order and without what differs from run to run.
+//! Rows in open formats, in canonical order and without columns that differ from run to run.
 
 use std::io::Write;
 

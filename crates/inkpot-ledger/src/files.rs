@@ -9,13 +9,13 @@ use tempfile::{Builder, NamedTempFile};
 
 use crate::step::{Step, step};
 
-/// What the name of a file that is written aside ends with.
+/// The ending of a file that is written aside.
 const ASIDE: &str = ".aside";
 /// Symbolic links that are followed one after the other.
 const MOST_LINKS: usize = 40;
 
-/// A file that appears whole, or not at all, once it is finished: a reader, or a crash, sees all of it or the file as
-/// it was. What cannot be replaced (a device, a pipe) is written as it goes; a symbolic link is followed.
+/// A file that appears completely or not at all: a reader, or a crash, sees the new file or the old one. Devices and
+/// pipes are written directly; a symbolic link is followed.
 #[derive(Debug)]
 pub struct WholeFile(Into);
 
@@ -95,7 +95,7 @@ pub(crate) fn sync_folder(folder: &Path) {
     }
 }
 
-/// Removes what a writer that was killed left aside in this folder. Only for who knows that nobody writes there.
+/// Removes files that a killed writer left aside in this folder. Call it only when nobody writes there.
 pub(crate) fn sweep(folder: &Path) {
     for entry in fs::read_dir(folder).into_iter().flatten().flatten() {
         if entry.file_name().to_string_lossy().ends_with(ASIDE) {
@@ -108,7 +108,7 @@ fn folder_of(path: &Path) -> &Path {
     path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."))
 }
 
-/// Where a path leads, the file itself being there or not.
+/// Returns the target of a path, whether or not the file exists.
 fn followed(path: &Path) -> io::Result<PathBuf> {
     let mut path = path.to_path_buf();
     for _ in 0..MOST_LINKS {
@@ -124,8 +124,7 @@ fn followed(path: &Path) -> io::Result<PathBuf> {
     Err(io::Error::other("it is a symbolic link that leads round in a circle"))
 }
 
-/// Who may do what with a new file or folder, before the system takes off what it always does; none where it knows no
-/// such numbers.
+/// Returns the permissions of a new file or folder, before the system's mask; none on systems without such numbers.
 #[cfg_attr(unix, expect(clippy::unnecessary_wraps, reason = "elsewhere there are none"))]
 pub(crate) fn usual_permissions(mode: u32) -> Option<Permissions> {
     #[cfg(unix)]

@@ -18,7 +18,7 @@ use crate::{LedgerError, Manifest, Study};
 const NEW: &str = ".new-";
 /// ... and those that are being removed so.
 const GONE: &str = ".gone-";
-/// Making a study takes a moment; what is older was left by a process that died.
+/// The longest time in which a study is created; older leftovers belong to a process that died.
 const MOMENT: Duration = Duration::from_secs(600);
 
 /// The folder of all studies.
@@ -30,7 +30,7 @@ pub struct Ledger {
 /// The name of a new study, or how to find one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Naming<'a> {
-    /// So.
+    /// The file's name.
     Named(&'a str),
     /// `STEM-001`, or the next free number.
     Numbered(&'a str),
@@ -162,8 +162,7 @@ impl Ledger {
         LedgerError::NameTaken { name: name.into(), ledger: self.folder.clone() }
     }
 
-    /// Removes a study, or what is left of one, with everything in its folder. Errs when there is none, or while it is
-    /// worked on.
+    /// Removes a study, or its remains, with everything in its folder. Errs if there is none, or while it is in use.
     pub fn remove(&self, name: &str) -> Result<(), LedgerError> {
         let _lock = match self.open(name) {
             Ok(study) => Some(study.lock()?),
@@ -190,7 +189,7 @@ impl Ledger {
         fs::remove_dir(&gone).map_err(failed("remove"))
     }
 
-    /// Removes what processes that died left out of sight.
+    /// Removes the hidden leftovers of processes that died.
     fn sweep(&self) {
         for entry in fs::read_dir(&self.folder).into_iter().flatten().flatten() {
             let name = entry.file_name();

@@ -1,4 +1,4 @@
-//! The manifest: what a study is, how far it got, and the checksums of its files.
+//! The manifest: a study's identity, its progress, and the checksums of its files.
 
 use std::collections::BTreeMap;
 use std::time::SystemTime;
@@ -13,8 +13,7 @@ pub const ROW_FORMAT: u32 = 5;
 /// The oldest version that it reads: the manifest itself lists the parts.
 pub(crate) const OLDEST_FORMAT: u32 = 4;
 
-/// The manifest of a study: what it is and how far it got. Times and rates live here, so that summaries compare byte
-/// for byte.
+/// The manifest of a study: identity and progress. Times and rates live here, so that summaries compare byte for byte.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Manifest {
@@ -32,9 +31,9 @@ pub struct Manifest {
     pub seed: u64,
     /// The machine on which it was played.
     pub machine: Machine,
-    /// When it began, UTC.
+    /// The start, UTC.
     pub started: String,
-    /// When it was completed, UTC.
+    /// The completion, UTC.
     pub ended: Option<String>,
     /// The state: how far it got.
     pub state: State,
@@ -89,7 +88,7 @@ pub enum State {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Phase {
-    /// What is played is still searched for.
+    /// A search for the agents or values to play is not finished.
     Search,
     /// The planned blocks are played.
     Play,
@@ -167,13 +166,13 @@ impl Manifest {
         self.files.len() + self.parts.len()
     }
 
-    /// Counts what is stored.
+    /// Counts the stored parts.
     pub(crate) fn count(&mut self) {
         self.blocks_done = self.parts.values().map(|part| part.span.end - part.span.start).sum();
         self.matches_done = self.parts.values().map(|part| part.matches).sum();
     }
 
-    /// As text with its checksum.
+    /// Returns the manifest as text with its checksum.
     pub(crate) fn sealed(&self) -> Result<String, serde_json::Error> {
         let mut sealed = self.clone();
         sealed.checksum = Some(self.own_checksum()?);

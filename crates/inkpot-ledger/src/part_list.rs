@@ -11,7 +11,7 @@ use crate::files::{checksum, sync_folder, write_whole};
 use crate::part::Span;
 use crate::step::{Step, step};
 
-/// Where a study keeps the list.
+/// The file of the list.
 pub(crate) const LIST: &str = "rows/parts.txt";
 /// Digits of the checksum of a line.
 const DIGITS: usize = 8;

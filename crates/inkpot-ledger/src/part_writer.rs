@@ -55,7 +55,7 @@ impl<'a> PartWriter<'a> {
         Ok(())
     }
 
-    /// Writes what is held.
+    /// Writes the buffer.
     pub fn flush(&mut self) -> Result<(), LedgerError> {
         if self.held.rows.is_empty() {
             return Ok(());

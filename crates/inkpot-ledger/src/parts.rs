@@ -1,4 +1,4 @@
-//! The rows of a study: the parts that hold them, what is missing, and what is played elsewhere.
+//! The rows of a study: their parts, missing blocks, and adopted parts.
 
 use std::fs;
 use std::io;
@@ -187,7 +187,7 @@ impl Study {
         Ok(())
     }
 
-    /// Removes the parts that begin at this block or after it, so that what is left has no gap before its end.
+    /// Removes the parts that begin at this block or later, so that no gap remains before the end.
     pub fn cut(&self, manifest: &mut Manifest, from: u64) -> Result<(), LedgerError> {
         let cut: Vec<Part> = self.parts(manifest).into_iter().filter(|part| part.span.start >= from).collect();
         if cut.is_empty() {
@@ -200,10 +200,9 @@ impl Study {
         cut.iter().try_for_each(|part| self.discard(&Part::file_name(&part.span)))
     }
 
-    /// Brings a study that its holder goes on with to what can be trusted: what processes that died left aside and
-    /// parts that are not listed are removed, parts that are damaged are set aside (they keep their bytes
-    /// under another name) or, where they are missing, forgotten. Their blocks count as missing. Gives the names of the
-    /// damaged ones.
+    /// Reduces a study in use to its trustworthy parts: leftovers of dead processes and unlisted parts are removed,
+    /// damaged parts are set aside (their bytes under another name) or, if missing, forgotten. Their blocks count as
+    /// missing. Returns the names of the damaged parts.
     pub fn mend(&self, manifest: &mut Manifest, measures: &[String]) -> Result<Vec<String>, LedgerError> {
         // Not the figures: they may be drawn just now.
         for folder in ["", FOLDER, "checkpoints"] {

@@ -12,7 +12,7 @@ use std::path::Path;
 pub(crate) enum Step {
     /// A file is about to be written aside.
     Write,
-    /// What was written aside is about to be renamed.
+    /// A file written aside is about to be renamed.
     Rename,
     /// It was renamed.
     Renamed,

@@ -14,11 +14,11 @@ use crate::{LedgerError, Manifest, ROW_FORMAT, State};
 pub(crate) const MANIFEST: &str = "manifest.json";
 pub(crate) const LOCK: &str = "lock";
 const SUMMARY: &str = "summary.json";
-/// What a study of any kind is begun with.
+/// The files from which a study of any kind starts.
 const MADE_FROM: [&str; 4] = ["brief.toml", "resolved.toml", "plan.json", "search.json"];
-/// What the first line of a sealed file begins with; its checksum follows.
+/// The beginning of a sealed file's first line; its checksum follows.
 const SEAL: &str = "sha256 ";
-/// What a file that is set aside ends with.
+/// The ending of a file that is set aside.
 const DAMAGED: &str = "damaged";
 
 pub(crate) const CHANGED: &str = "its bytes are not those that were written";
@@ -86,8 +86,8 @@ impl Study {
         Ok(())
     }
 
-    /// Writes a text file that carries its own checksum, for what changes more often than the manifest. The checksum covers
-    /// the file of the study on which the text rests, too.
+    /// Writes a text file with its own checksum, for data that changes more often than the manifest. The checksum also
+    /// covers the study's file on which the text rests.
     pub fn write_sealed(&self, name: &str, basis: &str, text: &str) -> Result<(), LedgerError> {
         let basis = self.basis(basis)?;
         self.write(name, format!("{SEAL}{} {basis}\n{text}", sealed(&basis, text)).as_bytes())
@@ -125,8 +125,8 @@ impl Study {
         LedgerError::Changed { study: self.name.clone(), file: file.into(), why: why.into() }
     }
 
-    /// Reads a sealed text file that rests on another of the study; none if there is none. Errs when its text is not what
-    /// was sealed, or was sealed for another study. A seal of earlier versions covers the text alone.
+    /// Reads a sealed text file that rests on another of the study; none if it does not exist. Errs if the text was
+    /// changed, or sealed for another study. A seal of earlier versions covers the text alone.
     pub fn read_sealed(&self, name: &str, basis: &str) -> Result<Option<String>, LedgerError> {
         let path = self.folder.join(name);
         if !path.exists() {

@@ -21,12 +21,12 @@ impl FieldSize {
         self.entrants + self.seats + 1
     }
 
-    /// Where a seat's strength stands, after those of the entrants.
+    /// Returns the index of a seat's strength, after those of the entrants.
     pub(crate) fn seat(&self, seat: usize) -> usize {
         self.entrants + seat
     }
 
-    /// Where the tie parameter stands, after strengths and seats.
+    /// Returns the index of the tie parameter, after strengths and seats.
     pub(crate) fn tie(&self) -> usize {
         self.entrants + self.seats
     }

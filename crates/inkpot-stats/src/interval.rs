@@ -36,8 +36,8 @@ impl Interval {
         (self.high - self.low) / 2.0
     }
 
-    /// How much more it is than another interval of the same confidence, from data of its own (the variance estimates
-    /// of both are recovered from their ends: Zou & Donner 2008). Of the same blocks this is wider than need be.
+    /// Returns the difference from another interval of the same confidence and independent data (variance estimates
+    /// recovered from the ends: Zou & Donner 2008). For common blocks it is wider than necessary.
     #[must_use]
     pub fn minus(&self, other: &Self) -> Self {
         let value = self.value - other.value;

@@ -12,7 +12,7 @@ const MOST_STEPS: usize = 100;
 /// With hardly more blocks than parameters the correction for that ends here.
 const MOST_CORRECTION: f64 = 2.0;
 
-/// How often the first was placed before, beside and after the second, by entrants and seats.
+/// Counts of the first placed before, beside and after the second, by entrants and seats.
 pub(crate) type Counts = BTreeMap<(usize, usize, usize, usize), [f64; 3]>;
 
 /// Probabilities that the first is placed before, beside and after the second.
@@ -167,7 +167,7 @@ impl Likelihood {
         all
     }
 
-    /// Adds what the prior is taken to vary by.
+    /// Adds the variance of the prior.
     pub(crate) fn prior_scatter(&self, values: &DVector<f64>, meat: &mut DMatrix<f64>) {
         for (&(a, b), weight) in &self.prior {
             let won = logistic(values[a] - values[b]);

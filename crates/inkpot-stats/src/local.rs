@@ -17,11 +17,11 @@ const MOST_STEPS: usize = 60;
 const STEPS: usize = 64;
 /// A fit that misses a mean with a smaller probability than this is not believed: it costs little to smooth less.
 const MISFIT: f64 = 0.3;
-/// Of a bend, this many standard errors may be chance: more would leave out bends that are there.
+/// Standard errors of a bend that count as chance: more would leave out true bends.
 const CHANCE: f64 = 0.5;
 
-/// A mean is not believed to vary less than this much of what independent matches would: of few blocks, which can look
-/// more even than they are, 0.6 at twenty, of many 0.3.
+/// Returns the least design effect of a mean: few blocks can look more even than they are, so 0.6 at twenty, and 0.3 at
+/// many.
 pub(crate) fn least_design_effect(blocks: f64) -> f64 {
     0.3 + 6.0 / blocks
 }
@@ -40,10 +40,9 @@ pub struct Measured<'a> {
     pub blocks: f64,
 }
 
-/// A curve of shares that presumes no shape: between two nodes it blends two parabolas in the logit, each fitted by
-/// maximum likelihood to what was measured around one of the two (local likelihood, Tibshirani & Hastie 1987): as far
-/// as its neighbours, or, of many nodes, a sixteenth of them to either side. So few points are joined and many are
-/// smoothed.
+/// A curve of shares without a presumed shape: between two nodes it blends two parabolas in the logit, each fitted by
+/// maximum likelihood around one of the two (local likelihood, Tibshirani & Hastie 1987): as far as its neighbours, or,
+/// of many nodes, a sixteenth of them to either side. So few points are joined and many are smoothed.
 ///
 /// Smoothing ends where it shows: while any parabola misses a mean beyond chance, all are fitted to fewer nodes.
 ///
@@ -71,7 +70,7 @@ struct Piece {
     /// The place where it stands alone.
     centre: f64,
     values: Vector3<f64>,
-    /// How the coefficients move with the mean of each point that it was fitted to.
+    /// The change of the coefficients with the mean of each fitted point.
     follows: Vec<(usize, Vector3<f64>)>,
 }
 
@@ -132,8 +131,8 @@ impl LocalCurve {
         Interval { value: share(logit), low: share(logit - below), high: share(logit + above) }
     }
 
-    /// The nodes on either side of a solved value whose interval is wider by half than chance alone makes it, for what the
-    /// curve may do between them: then more nodes there tell more than more matches. None where chance rules.
+    /// Returns the nodes around a solved value whose interval the gap between them widens by half: there more nodes
+    /// tell more than more matches. None where chance dominates.
     pub fn gap_around(&self, wanted: f64, solved: &Solved) -> Option<[f64; 2]> {
         let ends = [self.nodes[0], self.nodes[self.nodes.len() - 1]];
         let stretch = |solved: &Solved| [solved.low.unwrap_or(ends[0]), solved.high.unwrap_or(ends[1])];
@@ -195,14 +194,14 @@ impl LocalCurve {
         variance.max(0.0).sqrt()
     }
 
-    /// How far the band reaches below the curve at a place, and above.
+    /// Returns the band's reach below the curve at a place, and above.
     fn reach(&self, place: f64) -> [f64; 2] {
         let error = self.margin * self.error(place);
         self.gap(place).map(|gap| gap + error)
     }
 
-    /// How far a curve through the same points may lie below this one at a place between two of them, and above: as far
-    /// as the chord, and as the lines that go on from either side.
+    /// Returns the possible distance of a curve through the same points below this one between two of them, and above:
+    /// to the chord, and to the lines continued from either side.
     fn gap(&self, place: f64) -> [f64; 2] {
         let after = self.places.partition_point(|known| *known < place);
         let (Some(&from), Some(&to)) =
@@ -238,7 +237,7 @@ impl LocalCurve {
         [(-(off + low)).max(0.0), (off + high).max(0.0)]
     }
 
-    /// How much the curve bends at an inner node, as a second difference over its neighbours, with its standard error.
+    /// Returns the curve's bend at an inner node, as a second difference over its neighbours, with its standard error.
     fn bend(&self, node: usize) -> (f64, f64) {
         (2.0 * self.pieces[node - 1].values[2], 2.0 * self.covariances[node - 1][(2, 2)].max(0.0).sqrt())
     }
@@ -289,8 +288,8 @@ impl LocalCurve {
         crossings
     }
 
-    /// How near the band comes to leaving a wanted share out everywhere, or to telling the ends apart where the curve
-    /// takes it: the distance of the curve from it in margins, 1 where it would just do.
+    /// Returns how nearly the band excludes a wanted share everywhere, or separates the ends where the curve takes it:
+    /// the distance of the curve in margins, 1 at the limit.
     pub(crate) fn nearness(&self, wanted: f64) -> f64 {
         let away = self.away(wanted);
         let (first, last) = (away[0].1, away[away.len() - 1].1);
@@ -306,7 +305,7 @@ impl LocalCurve {
         away.min_by(|a, b| a.1.abs().total_cmp(&b.1.abs())).map_or(self.nodes[0], |(place, _)| self.x(place))
     }
 
-    /// How far the curve is off a wanted share, in errors, place by place.
+    /// Returns the curve's distance from a wanted share, in errors, place by place.
     fn away(&self, wanted: f64) -> Vec<(f64, f64)> {
         let target = (wanted / (1.0 - wanted)).ln();
         let places = (0..=(self.nodes.len() - 1) * STEPS).map(|step| step as f64 / STEPS as f64);
@@ -343,14 +342,14 @@ struct Stretch {
     at: Vec<f64>,
 }
 
-/// Where a value lies among nodes: 0 at the first, 1 at the second.
+/// Returns a value's place among nodes: 0 at the first, 1 at the second.
 fn place(nodes: &[f64], x: f64) -> f64 {
     let right = nodes.partition_point(|known| *known < x).clamp(1, nodes.len() - 1);
     let (a, b) = (nodes[right - 1], nodes[right]);
     (right - 1) as f64 + ((x - a) / (b - a)).clamp(0.0, 1.0)
 }
 
-/// Where a function that changes its sign between two places is 0.
+/// Finds the zero of a function that changes its sign between two places.
 fn between(f: &impl Fn(f64) -> f64, a: f64, b: f64) -> f64 {
     let (mut a, mut b) = (a, b);
     let rises = f(b) > 0.0;

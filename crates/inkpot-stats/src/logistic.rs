@@ -14,8 +14,8 @@ pub struct CurvePoint {
     pub weight: f64,
 }
 
-/// `floor + (ceiling - floor) / (1 + exp(-slope * (x - midpoint)))`: a logistic curve that need not reach 0 and 1,
-/// since some matches are lost or won whatever the knob says (lapse rates; Wichmann & Hill 2001).
+/// `floor + (ceiling - floor) / (1 + exp(-slope * (x - midpoint)))`: a logistic curve with lapse rates, since some
+/// matches are lost or won whatever the knob's value (Wichmann & Hill 2001).
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct LapseLogistic {
     /// Share far below (slope > 0) or above the midpoint.

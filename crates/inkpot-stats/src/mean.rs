@@ -25,11 +25,11 @@ pub enum Scale {
 pub struct Mean {
     /// The mean.
     pub value: f64,
-    /// Lower end; none where there are too few blocks for an interval, or all came to the same.
+    /// Lower end; none for too few blocks, or if all had the same value.
     pub low: Option<f64>,
     /// Upper end.
     pub high: Option<f64>,
-    /// Whether it has no interval because all blocks came to the same, of which there were enough.
+    /// Whether it has no interval because enough blocks all had the same value.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub alike: bool,
 }
@@ -70,7 +70,7 @@ impl Moments {
         Self { count: count as f64, mean, squares: sd * sd * (count as f64 - 1.0).max(0.0), ..Self::default() }
     }
 
-    /// Counts a value; what is not finite is left out (a share of nothing has no value).
+    /// Counts a value; one that is not finite is left out (a share of nothing has no value).
     pub fn push(&mut self, x: f64) {
         if x.is_finite() {
             self.count += 1.0;
@@ -149,7 +149,7 @@ impl Moments {
         Interval { value, low: low.min(value), high: high.max(value) }
     }
 
-    /// What is known of values that all lie at an end of their scale.
+    /// Returns the interval of values that all lie at an end of their scale.
     fn at_an_end(&self, value: f64, confidence: f64) -> Option<Interval> {
         let rare = unseen(self.count, (1.0 - confidence) / 2.0);
         match self.scale {

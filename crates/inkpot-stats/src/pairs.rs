@@ -5,7 +5,7 @@ use statrs::distribution::{ContinuousCDF, DiscreteCDF, Normal, Poisson};
 use crate::Interval;
 use crate::interval::normal_quantile;
 
-/// Two entrants that met: the points share of the first, and what the ratings expect of it.
+/// Two entrants that met: the points share of the first, and the ratings' expectation.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[expect(missing_docs, reason = "the two by their places, the share of the first, the share expected")]
 pub struct Pair {
@@ -21,8 +21,8 @@ impl Pair {
         i8::from(self.share.low > 0.5) - i8::from(self.share.high < 0.5)
     }
 
-    /// Two-sided p-value of what was seen, were the ratings the whole story: the normal approximation with the seen
-    /// interval's own error. The ratings were fitted to this pair too, so it is somewhat cautious.
+    /// Returns the two-sided p-value of the observed share under the ratings: the normal approximation with its
+    /// interval's error. The ratings were fitted to this pair too, so it is somewhat cautious.
     pub fn misfit_p(&self, confidence: f64) -> f64 {
         let z = (self.share.value - self.expected).abs() / self.error(confidence);
         2.0 * Normal::standard().cdf(-z)
@@ -49,7 +49,7 @@ pub struct Cycles {
     pub by_chance: f64,
     /// Threes of which all pairs are separable.
     pub threes: u64,
-    /// The clearest, each in the order of who beats whom: those whose narrowest win is widest for its interval.
+    /// The clearest, each in the order of wins: those whose narrowest win is widest for its interval.
     pub clearest: Vec<[usize; 3]>,
 }
 

@@ -1,4 +1,4 @@
-//! How differently people fare, from a series of matches of each.
+//! Differences between people, from a series of matches of each.
 
 use std::f64::consts::FRAC_PI_2;
 
@@ -36,9 +36,9 @@ pub struct PeopleFigures {
     pub idle: Interval,
     /// Standard deviation of people's chances to win.
     pub spread: f64,
-    /// Mean number of matches until the first win; one who never wins counts with the length of the series.
+    /// Mean number of matches until the first win; a person without a win counts with the length of the series.
     pub first_win: Mean,
-    /// Share of people who never win in their series.
+    /// Share of people without a win in their series.
     pub never: Interval,
     /// Mean length of the longest run of losses.
     pub longest_losses: Mean,

@@ -1,4 +1,4 @@
-//! Ratings of a field from who placed before whom.
+//! Ratings of a field from placements.
 
 use nalgebra::{DMatrix, DVector};
 use statrs::distribution::{ContinuousCDF, StudentsT};
@@ -11,7 +11,7 @@ use crate::likelihood::{Counts, Likelihood, odds};
 /// A residual is not taken to be a smaller part of its error than this.
 const LEAST_LEFT: f64 = 0.25;
 
-/// Two seats of one match: who sat there, and how the first fared against the second.
+/// Two seats of one match: their entrants, and the first's result against the second.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Meeting {
     /// The block, from 0 up; matches of one block share their chance.
@@ -173,7 +173,7 @@ impl Clusters {
         }
     }
 
-    /// Adds a score, divided by what the fit has taken off it by following this pairing's block.
+    /// Adds a score, divided by one minus its block's leverage.
     fn add(&mut self, meeting: &Meeting, problem: &Likelihood, values: &DVector<f64>, bread: &DMatrix<f64>) {
         let key = (meeting.first.0, meeting.second.0, meeting.first.1, meeting.second.1);
         let [win, tie, loss] = odds(values, self.size, problem.ties, key);

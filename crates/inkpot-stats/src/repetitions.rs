@@ -17,8 +17,8 @@ pub struct OverRepetitions {
 }
 
 impl OverRepetitions {
-    /// Of what each repetition came to, with the interval of that at `confidence`; none of none. What lies between
-    /// repetitions is taken as no less than what is not known of each: three that all came to 100 % do not say that the
+    /// Computes the mean result over repetitions with its interval at `confidence`; none without repetitions. The
+    /// variance between repetitions is at least that of each result: three that reached 100 % do not show that the
     /// method always does.
     pub fn of(repetitions: &[Interval], confidence: f64) -> Option<Self> {
         let count = repetitions.len();
@@ -48,7 +48,7 @@ impl OverRepetitions {
         Some(Interval { value: self.mean, low: (self.mean - half).max(least), high: (self.mean + half).min(most) })
     }
 
-    /// How far this lies above another, with the interval of Welch (1947); none where either has one repetition.
+    /// Returns the difference from another, with Welch's interval (1947); none if either has one repetition.
     pub fn above(&self, other: &Self, confidence: f64) -> Option<Interval> {
         let estimate = |of: &Self| Some(Estimate { count: of.count as f64, mean: of.mean, variance: of.variance? });
         let (value, half) = (self.mean - other.mean, welch(&estimate(self)?, &estimate(other)?, confidence));

@@ -44,7 +44,7 @@ pub enum ResponseError {
     FewBlocks,
 }
 
-/// A response curve: one that presumes no shape, with its band, and what is known of its shape.
+/// A response curve without a presumed shape, with its band and its clear rises and falls.
 #[derive(Clone, Debug)]
 pub struct Response {
     /// The model that describes it.
@@ -218,7 +218,7 @@ fn turns(measured: &Measured, confidence: f64) -> Vec<Turn> {
     turns
 }
 
-/// How far each sample's means lie from the means, stretched for few blocks.
+/// Draws the deviations of bootstrap means from the means, widened for few blocks.
 fn deviations(table: &BlockTable, means: &[f64], confidence: f64, draws: &mut impl Draws) -> Vec<Vec<f64>> {
     let n = table.blocks() as f64;
     let p = f64::midpoint(1.0, confidence);
@@ -246,7 +246,7 @@ fn fit_p(curve: &LapseLogistic, xs: &[f64], means: &[f64], variances: &[f64]) ->
     ChiSquared::new((xs.len() - free) as f64).map_or(f64::NAN, |law| law.sf(misfit))
 }
 
-/// How often chance alone spreads the points as widely as they are.
+/// Returns the share of draws in which chance alone spreads the points as widely.
 fn effect_p(means: &[f64], deviations: &[Vec<f64>]) -> f64 {
     let spread = |values: &[f64]| {
         let mean = values.iter().sum::<f64>() / values.len() as f64;

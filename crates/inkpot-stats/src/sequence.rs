@@ -22,7 +22,7 @@ const BISECTIONS: usize = 60;
 /// what is left is an interval. Numbers of one value are counted together: the order does not matter.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Sequence {
-    /// How often each number came, by its bits; numbers are not negative, so these are in order.
+    /// The count of each number, by its bits; numbers are not negative, so these are in order.
     counts: BTreeMap<u64, f64>,
     blocks: u64,
     sum: f64,

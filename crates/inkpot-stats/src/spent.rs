@@ -1,21 +1,21 @@
-//! What it took to reach a target, over repetitions of which some never reached it, and how two searches compare by it.
+//! The cost of reaching a target, over repetitions of which some never reached it, and the comparison of two searches.
 
 use crate::interval::normal_quantile;
 
 /// Above this many pairs of repetitions the distribution of ranks is taken as normal.
 const EXACT_PAIRS: usize = 40_000;
 
-/// What a repetition had spent when it reached the target: it is looked at now and then, so this lies between two looks.
+/// The cost of a repetition until it reached the target, which lies between two looks.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Spent {
-    /// What it had spent by the look before; 0 where there was none, infinite where it never reached the target.
+    /// The cost by the look before; 0 without one, infinite if it never reached the target.
     pub after: f64,
-    /// What it had spent by the look that reached the target; infinite where none did.
+    /// The cost by the look that reached the target; infinite without one.
     pub by: f64,
 }
 
 impl Spent {
-    /// Of a repetition that never reached the target.
+    /// The cost of a repetition that never reached the target.
     pub const NEVER: Self = Self { after: f64::INFINITY, by: f64::INFINITY };
 
     /// Whether it reached the target.
@@ -24,14 +24,14 @@ impl Spent {
     }
 }
 
-/// The median of what was spent by the look that reached the target; none where half of the repetitions or more never
-/// did, or of none.
+/// Returns the median cost by the look that reached the target; none if half of the repetitions or more never did, or
+/// without repetitions.
 pub fn median_spent(spent: &[Spent]) -> Option<f64> {
     let median = median(spent.iter().map(|spent| spent.by).collect())?;
     median.is_finite().then_some(median)
 }
 
-/// How many times as much one search spends as another.
+/// The ratio of two searches' costs.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct SpentRatio {
     /// The median ratio, over all pairs of a repetition of one and a repetition of the other.
@@ -73,8 +73,8 @@ fn median(mut of: Vec<f64>) -> Option<f64> {
     Some(if low == high { *low } else { f64::midpoint(*low, *high) })
 }
 
-/// Pairs that an interval of the median ratio leaves out at either end: the most for which the statistic of Mann &
-/// Whitney is no larger with a probability of at most half of what the confidence leaves. None where even the outermost
+/// Returns the number of pairs that an interval of the median ratio leaves out at either end: the most for which the
+/// statistic of Mann & Whitney is no larger with a probability of at most half of the error. None if even the outermost
 /// pair is not rare enough.
 fn left_out(a: usize, b: usize, confidence: f64) -> Option<usize> {
     let tail = (1.0 - confidence) / 2.0;
@@ -108,7 +108,7 @@ fn left_out(a: usize, b: usize, confidence: f64) -> Option<usize> {
 mod tests {
     use super::*;
 
-    /// Repetitions that were looked at after every unit of what they spent.
+    /// Builds repetitions that were looked at after every unit of cost.
     fn spent(by: &[f64]) -> Vec<Spent> {
         by.iter().map(|&by| if by.is_finite() { Spent { after: by - 1.0, by } } else { Spent::NEVER }).collect()
     }

@@ -11,7 +11,7 @@ use crate::failure::Failure;
 use crate::input;
 use crate::source::{Source, toml_of};
 
-/// Whether what stands for an agent is a file, or a pattern of files.
+/// Whether an agent is given as a file, or a pattern of files.
 pub(crate) fn is_file(agent: &str) -> bool {
     Path::new(agent).extension().is_some_and(|ending| ending == "toml") || agent.contains(['/', '*', '?', '['])
 }

@@ -1,4 +1,4 @@
-//! How long a search took, round by round: kept apart from all that is the same on every machine.
+//! The clock of a search, round by round: kept apart from all that is equal on every machine.
 
 use std::fmt::Write;
 use std::time::{Duration, Instant};
@@ -7,7 +7,7 @@ use inkpot_ledger::{LedgerError, Manifest, Study};
 
 use crate::failure::Failure;
 
-/// Where a study keeps the seconds by which each round was done.
+/// The file of seconds by which each round was done.
 pub(crate) const TIMES: &str = "times.csv";
 
 /// A clock that goes on where it was stopped.
@@ -39,7 +39,7 @@ fn read(text: &str) -> Vec<(u64, f64)> {
 }
 
 impl Clock {
-    /// Goes on after this number of rounds; what was done after them is lost.
+    /// Continues after this number of rounds; later times are lost.
     pub(crate) fn after(study: &Study, rounds: u64) -> Self {
         let mut done = times(study);
         done.retain(|(round, _)| *round <= rounds);
@@ -57,7 +57,7 @@ impl Clock {
         self.before + self.began.elapsed().as_secs_f64()
     }
 
-    /// So much of the time was a pause.
+    /// Subtracts a pause.
     pub(crate) fn leave_out(&mut self, pause: Duration) {
         self.before -= pause.as_secs_f64();
     }
@@ -69,7 +69,7 @@ impl Clock {
         }
     }
 
-    /// Saves what it measured.
+    /// Saves the times.
     pub(crate) fn save(&self, study: &Study) -> Result<(), Failure> {
         let mut text = String::from("round,seconds\n");
         for (round, seconds) in &self.done {

@@ -1,4 +1,4 @@
-//! What every verb shares: the games, the ledger, and how to talk.
+//! The common state of all verbs: the games, the ledger, and the output.
 
 use std::io::IsTerminal;
 use std::sync::OnceLock;
@@ -13,7 +13,7 @@ use crate::{hint, outlet, terminal};
 /// Called by the first interrupt; the second ends the process at once.
 static HALT: OnceLock<Halt> = OnceLock::new();
 
-/// What every verb shares.
+/// The common state of all verbs.
 #[expect(clippy::struct_excessive_bools, reason = "each is a switch of the command line")]
 pub(crate) struct Desk {
     pub(crate) registry: Registry,
@@ -64,7 +64,7 @@ impl Desk {
         self.registry.find(&source.into()).map_err(|none| Failure::wrong(none.to_string(), none.help()))
     }
 
-    /// What asks a study to stop; from now on an interrupt calls it instead of ending the process.
+    /// Returns the request to stop a study; from now on an interrupt calls it instead of ending the process.
     pub(crate) fn halt_on_interrupt() -> &'static Halt {
         let halt = HALT.get_or_init(Halt::new);
         // Setting it twice fails, which is fine: the first handler stays.

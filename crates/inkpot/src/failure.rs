@@ -1,4 +1,4 @@
-//! How a verb can fail, and the exit code that says so.
+//! Failures of a verb, with their exit codes.
 
 use std::io::{self, ErrorKind};
 use std::path::Path;
@@ -8,21 +8,21 @@ use inkpot_ledger::{Ledger, LedgerError, State, plainly};
 
 use crate::{hint, outlet};
 
-/// How a verb can fail.
+/// The failure of a verb.
 #[derive(Debug)]
 pub(crate) enum Failure {
-    /// What was asked is wrong: a whole report, ready to print. Exit code 2.
+    /// A wrong request: a whole report, ready to print. Exit code 2.
     Wrong(String),
     /// The work failed. Exit code 1.
     Failed(String),
-    /// It was done, but what was required was not established. Exit code 3.
+    /// The study ended without establishing its requirement. Exit code 3.
     Unmet(String),
     /// It was interrupted; the text says how to go on. Exit code 130.
     Interrupted(String),
 }
 
 impl Failure {
-    /// What was asked is wrong, with what to do about it.
+    /// Builds the failure of a wrong request, with its help.
     pub(crate) fn wrong(what: impl AsRef<str>, help: impl AsRef<str>) -> Self {
         Self::Wrong(format!("error: {}\n  help: {}", what.as_ref(), help.as_ref()))
     }
@@ -60,7 +60,7 @@ impl Failure {
     }
 }
 
-/// What to do where a file cannot be written.
+/// Returns the help for a file that cannot be written.
 fn place(error: &io::Error) -> &'static str {
     match error.kind() {
         ErrorKind::StorageFull | ErrorKind::QuotaExceeded => "free some space, or choose another place",

@@ -7,7 +7,7 @@ use clap::ValueEnum;
 pub(crate) enum Name {
     /// Win rates with intervals, best first
     Rates,
-    /// Who beats whom
+    /// Win rate of each pair
     Matrix,
     /// Win rate over a knob, with curve and target
     Response,

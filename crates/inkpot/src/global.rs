@@ -48,7 +48,7 @@ pub(crate) struct Global {
     pub(crate) color: Color,
 }
 
-/// When to use colour.
+/// The use of colour.
 #[derive(ValueEnum, Clone, Copy, Debug)]
 pub(crate) enum Color {
     Auto,

@@ -9,18 +9,18 @@ use inkpot_ledger::plainly;
 use crate::failure::Failure;
 use crate::hint;
 
-/// The most bytes of a brief, an agent, a pool or a level: a thousand times what such a file has.
+/// The most bytes of a brief, an agent, a pool or a level: a thousand times a usual file.
 const MOST_BYTES: u64 = 8 << 20;
 /// The most bytes of a file of weights: a table of some million positions.
 const MOST_OF_WEIGHTS: u64 = 256 << 20;
-/// Where a shell puts what it hands over by a pipe, which ends by itself.
+/// The paths of a shell's pipes, which end by themselves.
 const HANDED_OVER: [&str; 3] = ["/dev/fd/", "/dev/stdin", "/proc/self/fd/"];
 
-/// Why a file cannot be used, and what to do.
+/// The reason why a file is unusable, and the help.
 pub(crate) struct Unread {
-    /// What is wrong with it.
+    /// The problem.
     pub what: String,
-    /// What to do; none where it may just not be there.
+    /// The help; none for a file that may simply be absent.
     pub help: Option<&'static str>,
 }
 

@@ -23,8 +23,8 @@ pub(crate) fn write(
     output::write(path, text)
 }
 
-/// One suite of one case, named after what had to be established; it fails where that is not, and is skipped where
-/// nothing had to be.
+/// Writes one suite of one case, named after the requirement; the case fails if it is not established, and is skipped
+/// without one.
 fn report(study: &str, comparison: &ComparisonSummary, confidence: f64) -> io::Result<String> {
     let mut writer = Writer::new_with_indent(Vec::new(), b' ', 2);
     let failures = if comparison.met == Some(false) { "1" } else { "0" };

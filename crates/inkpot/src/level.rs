@@ -9,8 +9,8 @@ use crate::failure::Failure;
 use crate::input;
 use crate::spec;
 
-/// The level that a text stands for. A name of the game's own goes before a file of that name; a file is looked up from
-/// `base`. What is neither is left for the checks of the study, which know what there is.
+/// Reads a typed level. A name of the game's own precedes a file of that name; a file is looked up from `base`.
+/// Anything else is left for the checks of the study, which know the choices.
 pub(crate) fn typed(text: &str, game: &str, base: &Path, desk: &Desk) -> Result<Level, Failure> {
     let (name, knobs) = text.split_once(':').map_or((text, None), |(name, knobs)| (name, Some(knobs)));
     let is_own =

@@ -91,7 +91,7 @@ fn named(command: clap::Command, program: &str) -> clap::Command {
     }
 }
 
-/// Help that was asked for, or what is wrong with the arguments.
+/// Prints requested help, or the problem of the arguments.
 fn usage_error(usage: &clap::Error) -> ExitCode {
     let written = usage.print();
     if !usage.use_stderr() {

@@ -1,4 +1,4 @@
-//! Standard output and standard error: results, and what is said beside them.
+//! Standard output and standard error: results, and messages beside them.
 //!
 //! A reader that leaves early, as `head` does, ends no work and changes no exit code. What else goes wrong with
 //! standard output is kept and fails the program at its end; nothing that goes wrong with standard error does.
@@ -15,9 +15,9 @@ static LOST: OnceLock<Loss> = OnceLock::new();
 /// Why results are no longer written.
 #[derive(Clone, Debug, PartialEq, Eq)]
 enum Loss {
-    /// Nobody reads them any more.
+    /// The reader is gone.
     Unread,
-    /// The terminal takes nothing, and whoever waited for it would wait for ever.
+    /// The terminal takes nothing: waiting would last for ever.
     Stalled,
     /// They cannot be written, for this reason.
     Failed(String),
@@ -48,7 +48,7 @@ pub(crate) fn say(text: &str, color: bool) {
     let _ = writeln!(io::stderr().lock(), "{}", shown(text, color));
 }
 
-/// Writes out what is held back. Gives why results were lost, if that is a failure.
+/// Writes the buffer. Returns the reason of lost results, if that is a failure.
 pub(crate) fn close() -> Option<&'static str> {
     if LOST.get().is_none() {
         keep(io::stdout().lock().flush());
@@ -59,7 +59,7 @@ pub(crate) fn close() -> Option<&'static str> {
     }
 }
 
-/// Remembers what went wrong with standard output.
+/// Remembers the error of standard output.
 pub(crate) fn keep(written: io::Result<()>) {
     if let Err(error) = written {
         let loss = match error.kind() {

@@ -17,8 +17,8 @@ pub(crate) fn begin(path: &Path) -> Result<WholeFile, Failure> {
     WholeFile::at(path).map_err(|error| Failure::file("write", path, &error))
 }
 
-/// Takes a file that is read, changed and written again for this process alone, as long as what it gives is kept. The
-/// lock is a file beside it, since the file itself is replaced.
+/// Locks a file for a read, change and write by this process alone, as long as the result is kept. The lock is a file
+/// beside it, since the file itself is replaced.
 pub(crate) fn alone(path: &Path) -> Result<File, Failure> {
     let name = path.file_name().unwrap_or_default().to_string_lossy();
     let beside = path.with_file_name(format!(".{name}.lock"));

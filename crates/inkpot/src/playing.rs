@@ -9,7 +9,7 @@ use crate::kinds;
 use crate::progress::Progress;
 use crate::{hint, stored, weights};
 
-/// Plays what is missing of a plan into its study, and sums it up.
+/// Plays the missing blocks of a plan into its study, and sums it up.
 pub(crate) fn go_on(
     study: &Study,
     manifest: &mut Manifest,
@@ -59,7 +59,8 @@ pub(crate) fn go_on(
     Ok(summary)
 }
 
-/// Stores what is played of a study, its first plan or what a search found, with the files it keeps for people.
+/// Stores the plan of a study's matches, its first or that of a search's proof, with the files that it keeps for
+/// people.
 pub(crate) fn store_plan(study: &Study, plan: &StudyPlan) -> Result<(), Failure> {
     for (name, text) in kinds::written(&plan.design).files(None)? {
         study.write(&name, text.as_bytes())?;

@@ -1,4 +1,4 @@
-//! Pools: a field that many studies share, kept in one file with what was seen of it in each study.
+//! Pools: a field that many studies share, kept in one file with its results in each study.
 //!
 //! The program only ever adds to the end of the file; what its owner wrote stays as it is.
 
@@ -31,13 +31,13 @@ pub(crate) struct Pool {
     pub(crate) anchor: Option<String>,
     rules: Knobs,
     pub(crate) entrants: Vec<EntrantDraft>,
-    /// What was added, in order.
+    /// The added studies, in order.
     pub(crate) added: Vec<Added>,
     /// The field, checked.
     pub(crate) plan: StudyPlan,
 }
 
-/// A study that was added, with what was seen of the pool in it.
+/// An added study, with the pool's results in it.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Added {
     pub(crate) study: String,
@@ -139,7 +139,7 @@ impl Pool {
         self.added.iter().flat_map(|added| &added.tables).map(PoolTable::matches).sum()
     }
 
-    /// Adds what was seen of the pool in a study; nothing changes where that was added before.
+    /// Adds the pool's results in a study; a study that was added before changes nothing.
     pub(crate) fn add(
         &mut self,
         study: &Study,
@@ -239,7 +239,7 @@ fn table(mut reader: Reader) -> Option<PoolTable> {
 }
 
 impl Added {
-    /// What is written to the end of the pool's file.
+    /// Returns the text to append to the pool's file.
     fn text(&self) -> String {
         let mut text = format!("\n[[added]]\nstudy = {}\n", toml::Value::from(self.study.as_str()));
         for table in &self.tables {

@@ -1,4 +1,4 @@
-//! The progress line: what, done, rate, remaining, and the figure so far.
+//! The progress line: subject, done, rate, remaining, and the figure so far.
 
 use std::time::Duration;
 
@@ -55,7 +55,7 @@ impl<'a> Progress<'a> {
     }
 }
 
-/// The line of a search: what it has spent so far, and the present choice.
+/// The line of a search: its cost so far, and the present choice.
 pub(crate) struct SearchProgress {
     bar: ProgressBar,
 }

@@ -1,4 +1,4 @@
-//! How far a search has got, on the disk: the search as the last round left it, and what was seen of the round under way.
+//! The saved search: its last round, and the results of the present round.
 
 use std::time::{Duration, Instant};
 
@@ -9,9 +9,9 @@ use crate::clock::Clock;
 use crate::failure::Failure;
 use crate::stored::{CHECKPOINT, HISTORY, SEARCH};
 
-/// Where a study keeps what was seen of the round under way.
+/// The results of the present round.
 const ROUND: &str = "checkpoints/round-1.txt";
-/// Time from one saving of a search to the next: what is lost by a kill is to be seconds.
+/// Time between two savings of a search: a kill loses seconds.
 const SAVED_EVERY: Duration = Duration::from_secs(2);
 
 /// Saves a search now and then.
@@ -24,8 +24,7 @@ pub(crate) struct Keeper<'a> {
 }
 
 impl<'a> Keeper<'a> {
-    /// Goes on where a search was left. Gives what was seen of its round under way, too: nothing where that was not saved,
-    /// or is damaged.
+    /// Continues from a saved search. Returns the results of its unfinished round too: none if unsaved or damaged.
     pub(crate) fn new(study: &'a Study, searching: &dyn Searching) -> (Self, Results) {
         let mut clock = Clock::after(study, searching.round().rounds);
         let begun = begun(study, &searching.checkpoint());
@@ -36,13 +35,12 @@ impl<'a> Keeper<'a> {
         (keeper, begun.map_or_else(Results::new, |(_, results)| results))
     }
 
-    /// So much of the time was a pause.
+    /// Subtracts a pause.
     pub(crate) fn leave_out(&mut self, pause: Duration) {
         self.clock.leave_out(pause);
     }
 
-    /// Takes in how far the search is, and what was `seen` of the round under way; saves it where it is time to, or has
-    /// to be `now`.
+    /// Takes the search's progress and the `results` of the unfinished round; saves them when it is time, or `now`.
     pub(crate) fn hear(&mut self, searching: &dyn Searching, results: &Results, now: bool) -> Result<(), Failure> {
         if results.is_empty() {
             self.clock.round(searching.round().rounds);
@@ -79,8 +77,8 @@ impl<'a> Keeper<'a> {
     }
 }
 
-/// What was seen of a round, with the checkpoint that it follows and the seconds by then; figures by their bits, as some
-/// of them are no numbers.
+/// Writes the results of a round, with its checkpoint and the seconds by then; figures by their bits, since some are no
+/// numbers.
 fn written(checkpoint: &str, seconds: f64, results: &Results) -> String {
     let bits = |blocks: &Vec<Vec<f64>>| -> Vec<Vec<u64>> {
         blocks.iter().map(|figures| figures.iter().map(|x| x.to_bits()).collect()).collect()
@@ -89,7 +87,7 @@ fn written(checkpoint: &str, seconds: f64, results: &Results) -> String {
     format!("{checkpoint} {seconds}\n{}", serde_json::to_string(&bits).expect("lists of numbers"))
 }
 
-/// The seconds, and what was seen, of the round after this checkpoint.
+/// Reads the seconds and the results of the round after this checkpoint.
 fn begun(study: &Study, checkpoint: &str) -> Option<(f64, Results)> {
     let text = study.read_sealed(ROUND, SEARCH).ok()??;
     let (head, bits) = text.split_once('\n')?;

@@ -1,4 +1,4 @@
-//! Making a study that searches: the search with its checkpoints, and what it found as a study that proves it.
+//! Studies that search: the search with its checkpoints, and the study of its proof.
 
 use inkpot_core::GameEntry;
 use inkpot_lab::{
@@ -18,7 +18,7 @@ use crate::source::Source;
 use crate::stored::{self, BRIEF, CHECKPOINT, HISTORY, PLAN, RESOLVED, SEARCH};
 use crate::watch;
 
-/// Makes a study that searches; `text` is its brief as given. Gives the study and what was proved.
+/// Makes a study that searches; `text` is its brief as given. Returns the study and its summary.
 pub(crate) fn make(
     search: &SearchPlan,
     text: &str,
@@ -56,8 +56,8 @@ fn has_learned(study: &Study, search: &SearchPlan, desk: &Desk) -> Result<bool, 
     Ok(saved.is_some_and(|saved| fresh.is_ok_and(|fresh| fresh.checkpoint() != saved)))
 }
 
-/// A search at its beginning, or where its checkpoint left it. One that is damaged is set aside: a search begun anew
-/// comes to the same end.
+/// Builds a search at its beginning, or from its checkpoint. A damaged checkpoint is set aside: a new search comes to
+/// the same end.
 fn begun<'a>(
     study: &Study,
     search: &'a SearchPlan,
@@ -82,7 +82,7 @@ fn begun<'a>(
     search.as_search().begin(game, None).map_err(|error| Failure::Failed(error.to_string()))
 }
 
-/// Goes on with a search where it stopped, and proves what it found.
+/// Continues a search, and proves its result.
 pub(crate) fn go_on(
     study: &Study,
     manifest: &mut Manifest,
@@ -142,7 +142,7 @@ pub(crate) fn go_on(
     playing::go_on(study, manifest, &plan, desk)
 }
 
-/// The plan that proves what the finished search of this checkpoint found.
+/// Returns the plan of the proof for the finished search of this checkpoint.
 fn proving(
     study: &Study,
     manifest: &Manifest,
@@ -155,15 +155,14 @@ fn proving(
     StudyPlan::of_found(search, checkpoint, &made, &desk.registry).map_err(|problems| unproved(search, &problems, desk))
 }
 
-/// What a study that has searched plays, made again from its search; none where its checkpoint is not what it was.
+/// Rebuilds the plan of a searched study from its search; none if its checkpoint has changed.
 pub(crate) fn proved_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<StudyPlan>, Failure> {
     let search = stored::stored_search(study, manifest)?;
     let Some(checkpoint) = study.read_sealed(CHECKPOINT, SEARCH)? else { return Ok(None) };
     proving(study, manifest, &search, &checkpoint, desk).map(Some)
 }
 
-/// The history of a search that has finished, made again from where it ended; none where its checkpoint is not what it
-/// was.
+/// Rebuilds the history of a finished search from its end; none if its checkpoint has changed.
 pub(crate) fn history_again(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<Option<String>, Failure> {
     let search = stored::stored_search(study, manifest)?;
     let Some(checkpoint) = study.read_sealed(CHECKPOINT, SEARCH)? else { return Ok(None) };

@@ -1,4 +1,4 @@
-//! Where a draft came from, so that a problem can be shown where it was typed.
+//! Sources of a draft, so that a problem is shown where it was typed.
 
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -12,7 +12,7 @@ use crate::failure::Failure;
 /// Problems that a report shows.
 const SHOWN: usize = 10;
 
-/// Where the keys of a draft were typed.
+/// The places at which a draft's keys were typed.
 pub(crate) enum Source {
     /// In a brief: its path, its text, and where each key stands.
     Brief { path: String, text: String, places: BTreeMap<Place, Range<usize>> },
@@ -47,12 +47,13 @@ impl Source {
     }
 }
 
-/// What stands at a place, or at the nearest one around it: `entrant[0].knobs.skill`, `entrant[0].knobs`, `entrant[0]`.
+/// Returns the entry at a place, or at the nearest one around it: `entrant[0].knobs.skill`, `entrant[0].knobs`,
+/// `entrant[0]`.
 fn nearest<'a, T>(places: &'a BTreeMap<Place, T>, at: &Place) -> Option<&'a T> {
     std::iter::successors(Some(at.clone()), Place::around).find_map(|place| places.get(&place))
 }
 
-/// Reads a text as TOML; `name` is what messages call it, `help` says what it should hold.
+/// Reads a text as TOML; `name` names it in messages, `help` describes the expected contents.
 pub(crate) fn toml_of<'t>(
     text: &'t str,
     name: &str,

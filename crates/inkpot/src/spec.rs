@@ -1,4 +1,4 @@
-//! What is typed on the command line for entrants, rules and varied knobs.
+//! Parsers of entrants, rules and varied knobs on the command line.
 
 use std::path::Path;
 
@@ -10,7 +10,7 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::weights;
 
-/// Reads what stands for one entrant or several: `KIND`, `KIND:knob=value,...`, either with `LABEL=` in front, a grid
+/// Reads the text for one entrant or several: `KIND`, `KIND:knob=value,...`, either with `LABEL=` in front, a grid
 /// `KIND:knob=LOW..HIGH/POINTS`, or agent files (`champion.toml`, `'agents/*.toml'`).
 pub(crate) fn entrants(text: &str, desk: &Desk) -> Result<Vec<EntrantDraft>, Failure> {
     let one = entrant(text)?;

@@ -1,10 +1,10 @@
-//! What the progress of a search is drawn over.
+//! The axes of a search's progress.
 
 use clap::ValueEnum;
 
 use crate::show::format::{counted, duration};
 
-/// What a search is drawn over.
+/// The axis of a search's progress.
 #[derive(ValueEnum, Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) enum By {
     /// Matches of a repetition
@@ -21,7 +21,7 @@ pub(crate) enum By {
 }
 
 impl By {
-    /// What is spent, for an axis.
+    /// Returns the name of the axis.
     pub(crate) fn axis(self) -> &'static str {
         match self {
             Self::Matches => "Matches of a repetition",
@@ -44,7 +44,7 @@ impl By {
         }
     }
 
-    /// What one search needs a multiple of, beside another.
+    /// Returns the noun of one search's cost beside another's.
     pub(crate) fn many(self) -> &'static str {
         match self {
             Self::Matches => "as many matches",

@@ -10,16 +10,16 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::hint;
 
-/// Where a study keeps the history of its search, for people and figures.
+/// The history of a search, for people and figures.
 pub(crate) const HISTORY: &str = "history.csv";
-/// Where a study keeps the state of its search, which resuming reads.
+/// The state of a search, from which `resume` continues.
 pub(crate) const CHECKPOINT: &str = "checkpoints/search-1.txt";
 
-/// Where a study keeps what it plays, and what it searches with before.
+/// The plan of the matches, and that of the search before them.
 pub(crate) const PLAN: &str = "plan.json";
 pub(crate) const SEARCH: &str = "search.json";
 
-/// What a study was made from as given, the same with every default, and what it found.
+/// The brief as given; the resolved brief has every default, the summary the finding.
 pub(crate) const BRIEF: &str = "brief.toml";
 pub(crate) const RESOLVED: &str = "resolved.toml";
 const SUMMARY: &str = "summary.json";
@@ -38,7 +38,7 @@ fn stored<P: DeserializeOwned>(study: &Study, manifest: &Manifest, file: &str) -
     })
 }
 
-/// Stores what is played of a study, its first plan or what a search found.
+/// Stores the plan of a study's matches, its first or that of a search's proof.
 pub(crate) fn store_plan(study: &Study, plan: &StudyPlan) -> Result<(), Failure> {
     store(study, PLAN, plan)
 }
@@ -48,34 +48,34 @@ pub(crate) fn plan_text(plan: &impl Serialize) -> Result<String, Failure> {
     write_plan(plan).map_err(|error| Failure::Failed(format!("the plan cannot be written: {error}")))
 }
 
-/// Stores what a study searches with.
+/// Stores the plan of a study's search.
 pub(crate) fn store_search(study: &Study, search: &SearchPlan) -> Result<(), Failure> {
     store(study, SEARCH, search)
 }
 
-/// What a study searches, or searched, with.
+/// Reads the plan of a study's search.
 pub(crate) fn stored_search(study: &Study, manifest: &Manifest) -> Result<SearchPlan, Failure> {
     stored(study, manifest, SEARCH)
 }
 
-/// What a study plays, its first round or all of it.
+/// Reads the plan of a study's matches: its first round or all of it.
 pub(crate) fn stored_plan(study: &Study, manifest: &Manifest) -> Result<StudyPlan, Failure> {
     stored(study, manifest, PLAN)
 }
 
-/// Whether a study searched for what it plays.
+/// Whether a study has a search.
 pub(crate) fn has_search(study: &Study) -> bool {
     study.folder().join(SEARCH).exists()
 }
 
-/// The manifest and the plan of a stored study. Errs while what is played is still searched for.
+/// Opens the manifest and the plan of a stored study. Errs during its search.
 pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, StudyPlan), Failure> {
     let manifest = searched(study)?;
     let plan = drawn(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
     Ok((manifest, plan))
 }
 
-/// The same with rounds drawn as far as what is stored is sound.
+/// Opens them with rounds drawn from undamaged rows.
 pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, StudyPlan), Failure> {
     let manifest = searched(study)?;
     let plan = drawn_as_far(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
@@ -113,7 +113,7 @@ fn searched(study: &Study) -> Result<Manifest, Failure> {
     Ok(manifest)
 }
 
-/// What a stored study found. Errs when it is not complete.
+/// Reads the summary of a stored study. Errs if it is not complete.
 pub(crate) fn stored_summary(study: &Study) -> Result<StudySummary, Failure> {
     let manifest = searched(study)?;
     if manifest.state != State::Complete {
@@ -127,8 +127,8 @@ pub(crate) fn stored_summary(study: &Study) -> Result<StudySummary, Failure> {
     })
 }
 
-/// What is known of a study that is under way, and of how many of its blocks; none where nothing is stored yet. It is
-/// that of the blocks before the first that is missing.
+/// Sums up the blocks of an unfinished study before the first that is missing, with their number; none without stored
+/// blocks.
 pub(crate) fn partial_summary(study: &Study, desk: &Desk) -> Result<Option<(StudySummary, u64)>, Failure> {
     let (mut manifest, plan) = open(study, desk)?;
     let stored = study.missing(&manifest, manifest.blocks).first().map_or(manifest.blocks, |gap| gap.start);

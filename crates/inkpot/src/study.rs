@@ -1,4 +1,4 @@
-//! Making a study: what `batch`, `sweep`, `run`, `resume` and `demo` share.
+//! Making a study: the common part of `batch`, `sweep`, `run`, `resume` and `demo`.
 
 use inkpot_lab::{StudyPlan, StudySummary};
 use inkpot_ledger::{Manifest, Naming, Phase, Study};
@@ -15,7 +15,7 @@ use crate::show::study_view::StudyView;
 use crate::stored::{self, BRIEF, HISTORY, PLAN, RESOLVED, SEARCH, machine};
 use crate::telling;
 
-/// How a study is made of a plan.
+/// The inputs to a study, besides its plan.
 #[derive(Clone, Copy)]
 pub(crate) struct Making<'a> {
     /// Its brief as given, and with every default where that is a brief of its own.
@@ -26,7 +26,7 @@ pub(crate) struct Making<'a> {
     pub(crate) word: &'a str,
 }
 
-/// Makes a study that is played as it was drafted. Gives the study and what it found.
+/// Makes a study that is played as drafted. Returns the study and its summary.
 pub(crate) fn make(
     plan: &StudyPlan,
     brief: &str,
@@ -55,7 +55,7 @@ pub(crate) fn make_as(plan: &StudyPlan, making: Making, desk: &Desk) -> Result<(
     Ok((study, summary))
 }
 
-/// Makes a study of what a brief asks for.
+/// Makes the study of a brief.
 pub(crate) fn make_asked(
     asked: &ResolvedBrief,
     brief: &str,
@@ -68,7 +68,7 @@ pub(crate) fn make_asked(
     }
 }
 
-/// The text of what a brief asks for, with every default.
+/// Returns the text of a brief with every default.
 pub(crate) fn resolved(brief: &ResolvedBrief, desk: &Desk) -> Result<String, Failure> {
     match brief {
         ResolvedBrief::Study(plan) => Ok(briefs::write(plan, desk.game(&plan.ground.game)?)),
@@ -99,8 +99,8 @@ pub(crate) fn resume(study: &Study, desk: &Desk) -> Result<StudySummary, Failure
     go_on(study, &mut manifest, &plan, desk)
 }
 
-/// Makes again what is damaged of the files that a study was made from, where the others say what was in it. Errs where
-/// they do not: a study never goes on with other settings than it began with.
+/// Rebuilds damaged files among those that a study was made from, where the others determine them. Errs otherwise: a
+/// study never continues with other settings.
 fn remade(study: &Study, manifest: &Manifest, desk: &Desk) -> Result<(), Failure> {
     for file in [BRIEF, RESOLVED, SEARCH, PLAN, HISTORY].into_iter().filter(|file| manifest.files.contains_key(*file)) {
         let Err(error) = study.read_kept(manifest, file) else { continue };
@@ -138,7 +138,7 @@ fn again(study: &Study, manifest: &Manifest, file: &str, desk: &Desk) -> Result<
     }
 }
 
-/// Prints what a study found: its summary as JSON, or tables.
+/// Prints a study's finding: its summary as JSON, or tables.
 pub(crate) fn print(study: &Study, summary: &StudySummary, desk: &Desk) -> Result<(), Failure> {
     let (manifest, plan) = stored::open(study, desk)?;
     let times = &manifest.decision_times;
@@ -165,8 +165,8 @@ pub(crate) fn print(study: &Study, summary: &StudySummary, desk: &Desk) -> Resul
     Ok(())
 }
 
-/// Prints what a study found; errs when a file that was asked for beside it was not `written`, when it found nothing,
-/// or when it does not establish what it requires.
+/// Prints a study's finding. Errs if a requested file was not `written`, if there is no finding, or if a requirement is
+/// not established.
 pub(crate) fn finish(
     study: &Study,
     summary: &StudySummary,

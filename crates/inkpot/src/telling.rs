@@ -1,4 +1,4 @@
-//! What a study found: a sentence, tables with intervals, notes.
+//! Printed findings: a sentence, tables with intervals, notes.
 
 use std::fmt::Write;
 
@@ -10,7 +10,7 @@ use crate::show::format::{confidence, counted, said};
 use crate::show::people;
 use crate::show::study_view::StudyView;
 
-/// What was found, in one sentence.
+/// Writes the finding in one sentence.
 pub(crate) fn finding(summary: &StudySummary) -> String {
     kinds::of(summary).sentence(summary)
 }
@@ -45,7 +45,7 @@ fn joined(mut parts: Vec<String>, view: &StudyView, color: bool) -> String {
     parts.join("\n\n")
 }
 
-/// Where and how it was played: the seed and the level, and what differs from the default.
+/// Writes the setting: seed and level, and differences from the defaults.
 fn setting(view: &StudyView) -> String {
     let summary = view.summary;
     let mut setting = format!("seed {}, level {}", summary.seed, summary.level);

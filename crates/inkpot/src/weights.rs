@@ -9,9 +9,9 @@ use inkpot_ledger::checksum;
 use crate::failure::Failure;
 use crate::input::{self, Unread};
 
-/// What files end in that agents play by: networks and tapes, and tables of values.
+/// The endings of agents' files: networks and tapes, and tables of values.
 const ENDINGS: [&str; 3] = ["safetensors", "onnx", "csv"];
-/// What to do where one is missing.
+/// The help for a missing file.
 pub(crate) const MISSING: &str = "check the path; a search keeps the weights beside its champion.toml";
 /// Digits of its checksum that name a file.
 const DIGITS: usize = 8;
@@ -24,8 +24,8 @@ pub(crate) fn is_file(value: &KnobValue) -> Option<&str> {
     }
 }
 
-/// Reads a file of weights; a relative path is looked up from `base`. It is then called after its own checksum, so that
-/// two of one name are told apart. Errs with why it cannot be read.
+/// Reads a file of weights; a relative path is looked up from `base`. The file is renamed by its checksum, so that two
+/// of one name differ. Errs with the reason.
 pub(crate) fn read(base: &Path, path: &str) -> Result<KnobValue, Unread> {
     let path = base.join(path);
     let bytes = input::weights(&path)?;

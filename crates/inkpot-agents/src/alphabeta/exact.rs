@@ -12,9 +12,8 @@ const FIRST_OFF: f64 = 1.0;
 const WIDER: f64 = 4.0;
 
 impl<G: Options + Imagine + Appraise + Keyed> AlphaBeta<G> {
-    /// Values every option exactly, and what follows it down to this many layers, each with its best line. The table of
-    /// the search that was made serves this one, which looks at each option through windows about as wide as what it is
-    /// worth.
+    /// Values every option exactly, and the replies to it down to this many layers, each with its best line. It uses
+    /// the table of the finished search, and windows about as wide as the value.
     pub(crate) fn weigh_all(&mut self, state: &G, seat: Seat, searched: u64, layers: u32) -> Vec<Weighed<G::Action>> {
         self.cheap = searched / CHEAP;
         self.weigh(state, seat, self.depth, 0, layers)

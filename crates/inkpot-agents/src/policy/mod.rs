@@ -1,4 +1,4 @@
-//! `policy`: plays by a model that was learned, whatever kind of model its file holds.
+//! `policy`: plays by a learned model of any kind.
 //!
 //! A [`Model`] judges what an agent sees; the policy keeps to a choice, softens it and tells what it weighed. A game says
 //! which kinds of model its policies can be ([`ModelKind`]): [`networks`] where it has features, [`tables`] where its
@@ -28,8 +28,8 @@ pub trait Model<G: Game>: Send {
     /// Begins a match in this seat.
     fn begin(&mut self, seat: Seat, chance: &mut Chance);
 
-    /// Looks at what the agent sees, and says in `values` what each of its options is worth; NaN where that is not
-    /// known. Where it gives an action and not a choice it leaves them empty. Errs where it cannot judge.
+    /// Observes and writes the value of each option into `values`; NaN if unknown, empty if the model gives an action
+    /// instead. Errs where it cannot judge.
     fn judge(&mut self, sight: &Sight<'_, G>, chance: &mut Chance, values: &mut Vec<f64>) -> Result<(), GaveUp>;
 
     /// The best of these values; which of equals is the model's own.
@@ -43,8 +43,8 @@ pub trait Model<G: Game>: Send {
     /// The action that an option means now, or the action that it gave where it has no options.
     fn act(&self, sight: &Sight<'_, G>, option: usize) -> G::Action;
 
-    /// The figures that were last observed, in the order of the model's inputs, and what it gave for them; none of a model that
-    /// observes no figures.
+    /// Returns the latest observation, in the order of the model's inputs, and its outputs; none for a model without
+    /// figures.
     fn observed(&self) -> Option<(&[f32], &[f32])> {
         None
     }
@@ -60,15 +60,15 @@ pub type Models<G> = Box<dyn Fn() -> Box<dyn Model<G>> + Send + Sync>;
 
 /// A kind of model, with the files that hold one.
 pub struct ModelKind<G: Game> {
-    /// What an agent is that plays by it, in a line.
+    /// A line about an agent of this kind.
     about: &'static str,
-    /// What its files are, in words.
+    /// The knob `file`, with its help.
     file: Knob,
-    /// What the names of its files end in.
+    /// The endings of its file names.
     endings: &'static [&'static str],
     /// Knobs of its own.
     knobs: Vec<Knob>,
-    /// Reads a model. Errs with what is wrong with it.
+    /// Reads a model. Errs with the problem.
     read: fn(&Knobs, &Laying) -> Result<Models<G>, String>,
 }
 
@@ -128,7 +128,7 @@ struct Policy<G: Game> {
     seat: Seat,
     chance: Chance,
     values: Vec<f64>,
-    /// The actions that the options mean now, for whoever reads its thoughts.
+    /// The present actions of the options, for readers of its thoughts.
     options: Vec<G::Action>,
     /// Whether somebody reads its thoughts.
     reflects: bool,
@@ -213,8 +213,8 @@ impl<G: Game> Agent<G> for Policy<G> {
         self.reflects = true;
     }
 
-    /// What each option was worth at its last look, or, where that is what the model gives, its chance and the logarithm
-    /// of that. Options that mean the same action now are one.
+    /// Returns the value of each option at the last look; for a model of chances the chance, with its logarithm as the
+    /// value. Options that mean the same action now are one.
     fn thoughts(&self) -> Option<Thoughts<G::Action>> {
         let figures = self.model.observed().filter(|_| self.reflects);
         if self.options.is_empty() && figures.is_none() {

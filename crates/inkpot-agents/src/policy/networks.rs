@@ -1,4 +1,4 @@
-//! Networks as what a policy plays by.
+//! Networks as models of a policy.
 
 use std::sync::Arc;
 
@@ -8,7 +8,7 @@ use inkpot_learn::{Body, Gives, Memory, Network, largest};
 use super::trained::{Trained, read};
 use super::{Model, ModelKind, Models};
 
-/// Networks, for a game with features: they give an action for what they observe.
+/// Builds the kind of networks, for a game with features.
 pub fn networks<G: Features + Options + 'static>() -> ModelKind<G> {
     ModelKind {
         about: "plays by a network that was evolved or trained",
@@ -43,8 +43,8 @@ fn models<G: Features + 'static>(knobs: &Knobs, laying: &Laying) -> Result<Model
     }))
 }
 
-/// The network of these knobs, and what it gives. Errs where it does not read and give what the game has under these
-/// rules.
+/// Reads the network of these knobs and the meaning of its outputs. Errs if its inputs and outputs do not match the
+/// game under these rules.
 fn network(knobs: &Knobs, laying: &Laying) -> Result<(Trained<Arc<Network>>, Gives), String> {
     let weights = read(knobs)?;
     let sheet = features(laying)?;

@@ -1,4 +1,4 @@
-//! Tables of values as what a policy plays by: those of single positions that were learned.
+//! Tables of values as models of a policy.
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -37,8 +37,8 @@ where
 /// The values of the options of each position, by its text.
 type Values = HashMap<String, Vec<f64>>;
 
-/// Reads the file of the knob `file`, as it was at this share of its training; a table without a line knows nothing yet.
-/// Errs with what is wrong with it.
+/// Reads the file of the knob `file` at this share of its training; a table without lines knows nothing yet. Errs with
+/// the problem.
 fn read(knobs: &Knobs) -> Result<Trained<Arc<Values>>, String> {
     let Some(KnobValue::File { file, bytes }) = knobs.get("file") else {
         return Err("the knob `file` names no file".into());
@@ -115,7 +115,7 @@ where
         Ok(())
     }
 
-    /// Of equals, and in a position that it never met, any.
+    /// Returns a best option, one of equals at random, and any option of an unknown position.
     fn best(&self, values: &[f64], chance: &mut Chance) -> usize {
         let ties = || (0..values.len()).filter(|&option| is_best(values, option));
         let pick = chance.below(ties().count());

@@ -3,7 +3,7 @@
 use inkpot_core::{Chance, Knob, KnobValue, Knobs};
 use inkpot_learn::Weights;
 
-/// Reads the file of the knob `file`. Errs with what is wrong with it.
+/// Reads the file of the knob `file`. Errs with the problem.
 pub(crate) fn read(knobs: &Knobs) -> Result<Weights, String> {
     let Some(KnobValue::File { file, bytes }) = knobs.get("file") else {
         return Err("the knob `file` names no file".into());
@@ -24,7 +24,7 @@ pub(crate) fn training() -> Knob {
 pub(crate) struct Trained<T> {
     earlier: T,
     later: T,
-    /// How often it is the later one.
+    /// The share of matches played by the later one.
     share: f64,
 }
 

@@ -70,7 +70,7 @@ fn block(entry: &dyn GameEntry, setting: &Setting) -> Result<Rows, String> {
     Ok(rows)
 }
 
-/// A row as text, without what the clock has put there.
+/// Returns a row as text, without times.
 fn timeless(row: &Row) -> String {
     format!("{:?}", Row { decision_us: 0.0, decision_times: None, ..row.clone() })
 }

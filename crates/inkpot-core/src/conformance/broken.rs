@@ -1,4 +1,4 @@
-//! What a check has found, in words.
+//! Violations of a promise, in words.
 
 use std::fmt;
 
@@ -31,7 +31,7 @@ pub(super) fn in_words(errors: &[impl fmt::Display]) -> String {
     errors.iter().map(ToString::to_string).collect::<Vec<_>>().join("; ")
 }
 
-/// Which rules it was checked under, where they are not the default ones.
+/// Names the rules of a check, unless they are the defaults.
 pub(super) fn under(rules: &Knobs) -> String {
     let values: Vec<String> = rules.iter().map(|(name, value)| format!("{name}={value}")).collect();
     if values.is_empty() { String::new() } else { format!(" under the rules {}", values.join(",")) }

@@ -1,4 +1,4 @@
-//! A match in which nobody ever chooses: whoever should have is at fault, and the match goes on.
+//! A match in which nobody chooses: every seat due to choose is at fault, and the match goes on.
 
 use super::walk::acting;
 use crate::{Advance, Chance, Choices, Game, GameFactory, SeatSet};

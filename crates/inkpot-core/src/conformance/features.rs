@@ -1,4 +1,4 @@
-//! What a game promises by its features: observations that a network can read, and an action for all it can answer.
+//! Promises of features: observations that a network can read, and an action for every output.
 
 use std::collections::BTreeSet;
 

@@ -1,4 +1,4 @@
-//! What imagined states promise: they look like the true one to whoever imagines them, and can be played on.
+//! Promises of imagined states: the seat sees the same, and they can be played on.
 
 use serde::Serialize;
 
@@ -9,7 +9,7 @@ use crate::{Advance, Chance, Imagine, Knobs, Options};
 /// Turns that an imagined state is played on.
 const PLAYED_ON: usize = 20;
 
-/// Whether a game can be imagined at all, beside what has to hold of what it gives.
+/// Whether a game has imagined states, besides their invariants.
 struct Imagined(bool);
 
 pub(super) fn promise<G>(_: &Knobs) -> Made<G>

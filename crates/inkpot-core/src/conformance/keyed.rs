@@ -1,5 +1,4 @@
-//! What keys and symmetries promise: equal keys mean one future, and a turned state is the same game seen from
-//! elsewhere.
+//! Promises of keys and symmetries: equal keys mean one future, and a transformed state is an equivalent game.
 
 use std::collections::HashMap;
 
@@ -9,12 +8,12 @@ use super::promise::{Made, Promise, advanced, listed};
 use super::walk::{acting, json};
 use crate::{Chance, Keyed, Knobs, Options, Seat, folded};
 
-/// What follows from a state, as far as equal keys have to agree on it.
+/// The future of a state, as far as equal keys must agree on it.
 #[derive(Clone, Debug, PartialEq)]
 struct Future<K> {
     acting: Vec<Seat>,
     scores: Vec<u64>,
-    /// The options of who acts, as text, and the key of the state that each leads to.
+    /// The options of the acting seat, as text, with the key of the state after each.
     moves: Vec<(String, Option<K>)>,
 }
 

@@ -1,5 +1,4 @@
-//! Whether a game keeps what it promises: one check for the tests of a game, which plays it at random and looks at
-//! every state that it meets.
+//! Conformance: one check of a game's promises for its tests. It plays at random and checks every state.
 
 mod agents;
 mod broken;
@@ -52,8 +51,8 @@ pub struct Conformance<'a, G: Playable> {
 }
 
 impl<'a, G: Playable> Conformance<'a, G> {
-    /// The check of what every game promises: 20 matches a level at default rules, of up to 2,000 ticks each. Matches
-    /// are played by the game's agents, unless [`Conformance::options`] is called.
+    /// Starts the check of every game's promises: 20 matches a level at default rules, of up to 2,000 ticks each,
+    /// played by the game's agents unless [`Conformance::options`] is called.
     pub fn of(entry: &'a Entry<G>) -> Self {
         let rules = vec![Knobs::default()];
         Self { entry, matches: 20, ticks: 2000, rules, draw: None, promises: Vec::new(), agents: false }
@@ -72,8 +71,8 @@ impl<'a, G: Playable> Conformance<'a, G> {
         self
     }
 
-    /// [`Options`]: whoever acts has options, each once; every option, drawn action and nudged action is legal; an
-    /// option needs no repair. Matches are then played by such actions.
+    /// Checks [`Options`]: acting seats have options, each once; every option, drawn action and nudged action is legal;
+    /// no option needs repair. Matches are then played by such actions.
     #[must_use]
     pub fn options(mut self) -> Self
     where
@@ -83,9 +82,8 @@ impl<'a, G: Playable> Conformance<'a, G> {
         self.with(promise::options)
     }
 
-    /// [`Imagine`]: a seat sees of an imagined state what it sees of the true one, has the same options there and knows
-    /// the same scores, and the imagined state can be played on; a copy of a state has the same future and none of its
-    /// past is shared.
+    /// Checks [`Imagine`]: a seat's view, options and known scores equal those of the true state; the imagined state
+    /// can be played on; a copy has the same future and shares none of its past.
     #[must_use]
     pub fn imagined(self) -> Self
     where

@@ -1,4 +1,4 @@
-//! What a game promises by each of its capabilities.
+//! Promises of a game, one by capability.
 
 use super::broken::in_words;
 use super::walk::{acting, json, reads_back};
@@ -40,7 +40,7 @@ pub(super) fn listed<G: Options>(game: &G, seat: Seat) -> Vec<G::Action> {
     options
 }
 
-/// The state after everybody who acts took an action of this kind.
+/// Returns the state after every acting seat took an action of this kind.
 pub(super) fn advanced<G: Game + Clone>(
     state: &G,
     mut action: impl FnMut(Seat) -> G::Action,

@@ -1,4 +1,4 @@
-//! A match played under the eyes of whoever checks: what every game promises is checked at every tick.
+//! A checked match: the common promises are tested at every tick.
 
 use std::fmt::Write;
 
@@ -14,7 +14,7 @@ use crate::{
 /// Draws an action that the game has to take as legal.
 pub(super) type Draw<G> = fn(&G, Seat, &mut Chance) -> <G as Game>::Action;
 
-/// Who chooses.
+/// The source of choices in a walk.
 pub(super) enum Mover<G: Game> {
     /// Chance, by this way to draw.
     Draw(Draw<G>),
@@ -69,7 +69,7 @@ impl<G: Playable> Mover<G> {
     }
 }
 
-/// Plays match `number`, `ticks` long at most, and shows every state to `look`. Errs with the tick and what is wrong.
+/// Plays match `number`, of at most `ticks` ticks, and shows every state to `look`. Errs with the tick and the problem.
 pub(super) fn walk<G: Playable>(
     entry: &Entry<G>,
     lay: &GameFactory<G>,
@@ -126,7 +126,7 @@ pub(super) fn acting<G: Game>(game: &G) -> Result<Vec<Seat>, String> {
     Ok(seats)
 }
 
-/// What has to hold of a state of any game.
+/// Checks the invariants of a state of any game.
 fn sound<G: Playable>(entry: &Entry<G>, game: &G) -> Result<(), String> {
     let (seats, scores) = (game.seats(), game.scores());
     if !entry.seats().contains(&seats) {
@@ -168,7 +168,7 @@ fn measured<G: Playable>(entry: &Entry<G>, game: &G) -> Result<(), String> {
     Ok(())
 }
 
-/// The state as far as anybody can tell: who acts, what they see, scores and measures.
+/// Describes the observable state: acting seats, views, scores and measures.
 pub(super) fn described<G: Playable>(game: &G) -> String {
     let mut text = String::new();
     let _ = write!(text, "{:?} to act, scores {:?}", acting(game).unwrap_or_default(), game.scores());

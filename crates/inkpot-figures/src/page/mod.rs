@@ -57,7 +57,7 @@ pub struct Section {
 /// A figure on a page.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 pub struct Figure {
-    /// The description, for those who cannot see it.
+    /// The description, for screen readers.
     pub label: String,
     svg: String,
 }
@@ -145,7 +145,7 @@ pub(crate) fn rendered(template: &str, data: Value) -> Result<String, String> {
     template.render(data).map_err(|error| format!("{error:#}"))
 }
 
-/// A text with what stands in backticks set as code.
+/// Splits a text so that parts in backticks are set as code.
 fn words(text: &str) -> Value {
     let mut html = String::new();
     for (place, part) in text.split('`').enumerate() {

@@ -29,7 +29,7 @@ pub struct Film {
 pub struct About {
     /// Its title.
     pub title: String,
-    /// Name and value of what it was played with.
+    /// Name and value of each setting.
     pub facts: Vec<(String, String)>,
     /// Ticks a second; none where it goes by turns.
     pub per_second: Option<f64>,
@@ -95,7 +95,7 @@ pub struct Mind {
     pub spent: String,
 }
 
-/// An option and what speaks for it.
+/// An option with its values.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Hash, Serialize)]
 #[expect(
     missing_docs,
@@ -131,7 +131,7 @@ struct Seat {
     places: Vec<Option<[f64; 2]>>,
 }
 
-/// What was said at which tick; what is said again is kept once.
+/// Texts by tick, each stored once while it repeats.
 #[derive(Clone, Debug)]
 struct Said<T> {
     all: Vec<T>,
@@ -154,24 +154,24 @@ impl<T: Clone + Eq + std::hash::Hash> Said<T> {
         self.at.push((tick, place));
     }
 
-    /// What was said last.
+    /// Returns the latest text.
     fn last(&self) -> Option<&T> {
         self.all.get(self.at.last()?.1)
     }
 }
 
-/// How much of a match is kept on a page.
+/// The amount of a match stored on a page.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct Detail {
     /// One picture in this many ticks.
     pub(super) pictures: usize,
-    /// What was weighed at one decision in this many.
+    /// Thoughts are stored of one decision in this many.
     pub(super) minds: usize,
     /// Options of each at most.
     pub(super) options: usize,
 }
 
-/// What a page reads of a match.
+/// The data that the page's script reads.
 #[derive(Serialize)]
 struct Page<'a> {
     about: &'a About,
@@ -193,7 +193,7 @@ struct Scored(u64, Vec<f64>, Option<String>);
 #[derive(Serialize)]
 struct PageSeat<'a> {
     sight: Stored<'a>,
-    /// Where it was at each picture, in steps of the scene; empty where it was nowhere.
+    /// Its place at each picture, in steps of the scene; empty if it had none.
     places: Vec<[i64; 2]>,
     choices: PageSaid<'a, String>,
     minds: PageSaid<'a, Mind>,
@@ -204,11 +204,11 @@ struct PageSeat<'a> {
 #[derive(Serialize)]
 struct PageSaid<'a, T> {
     all: Vec<&'a T>,
-    /// The tick, as the distance from the one before it, and what was said.
+    /// The tick, as the distance from the one before it, with the index of its text.
     at: Vec<(u64, usize)>,
 }
 
-/// Of what was said, what `keep` keeps.
+/// Returns the texts that `keep` selects.
 fn page_said<T>(said: &Said<T>, keep: impl Fn(usize) -> bool) -> PageSaid<'_, T> {
     let (mut all, mut places, mut before) = (Vec::new(), HashMap::new(), 0);
     let mut at = Vec::new();
@@ -282,7 +282,7 @@ impl Film {
         &self.about.title
     }
 
-    /// What is told of it without a script: the course of the score, as time and scores, and the end.
+    /// Returns the table for readers without a script: times, scores and the end.
     pub(super) fn score_texts(&self) -> Vec<(String, String)> {
         let when = |tick: u64| match self.about.per_second {
             Some(rate) => format!("{:.1} s", tick as f64 / rate),
@@ -294,7 +294,7 @@ impl Film {
         self.scores.iter().map(|Scored(tick, score, word)| (when(*tick), scores(score) + &by(word))).collect()
     }
 
-    /// What a page reads, in this detail: JSON, deflated (zlib, RFC 1950), in base64.
+    /// Returns the page's data in this detail: JSON, deflated (zlib, RFC 1950), in base64.
     pub(super) fn packed(&self, detail: Detail) -> String {
         let last = self.ticks.len().saturating_sub(1);
         let scored: Vec<u64> =
@@ -340,7 +340,7 @@ impl Film {
         STANDARD.encode(packed)
     }
 
-    /// What was left out so that the page stays small.
+    /// Names the parts left out to keep the page small.
     fn notes(&self, detail: Detail) -> Vec<String> {
         let mut notes = Vec::new();
         if detail.pictures > 1 {

@@ -1,5 +1,4 @@
-//! Pictures one after the other as columns of whole numbers, so that what stays is told once and what moves takes a few
-//! digits.
+//! Pictures as columns of whole numbers: constant columns are stored once, moving ones in a few digits.
 
 use std::collections::HashMap;
 
@@ -24,7 +23,7 @@ struct Picture {
     numbers: Vec<i64>,
 }
 
-/// What a page reads.
+/// The data that the page's script reads.
 #[derive(Debug, Serialize)]
 pub(super) struct Stored<'a> {
     /// Units of the scene in a step.
@@ -45,7 +44,7 @@ impl Stored<'_> {
 /// Pictures of the same shapes.
 #[derive(Debug, Serialize)]
 struct Run<'a> {
-    /// How many pictures.
+    /// Number of pictures.
     count: usize,
     /// A letter for each shape; an area is followed by its number of corners and a full stop.
     kinds: &'a str,

@@ -1,4 +1,4 @@
-//! The basin and what can be moored in it. A berth is a bit of one word, so that all options are a few shifts.
+//! The basin and its options. A berth is a bit of one word, so that all options are a few shifts.
 
 use std::fmt;
 use std::str::FromStr;
@@ -76,7 +76,7 @@ impl<'de> Deserialize<'de> for Mooring {
 pub(crate) struct Berthing(pub(crate) u64);
 
 impl Berthing {
-    /// How many.
+    /// Returns the number of berths.
     #[inline]
     pub(crate) fn size(&self) -> u32 {
         self.0.count_ones()
@@ -102,7 +102,7 @@ impl Iterator for Berthing {
     }
 }
 
-/// A basin with the berths that are taken, and who moves.
+/// A basin with its taken berths and its mover.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Basin {
     taken: u64,
@@ -151,7 +151,7 @@ impl Basin {
         self.taken & berth.bit() != 0
     }
 
-    /// The taken berths and who moves: all that the future depends on.
+    /// Returns the taken berths and the mover, on which alone the future depends.
     #[inline]
     pub(crate) fn key(&self) -> (u64, u8) {
         (self.taken, self.side)
@@ -162,13 +162,13 @@ impl Basin {
         self.all & !self.taken
     }
 
-    /// Where a side can moor a boat.
+    /// Returns the places where a side can moor a boat.
     #[inline]
     pub(crate) fn options(&self, side: usize) -> Berthing {
         Berthing(options(self.free(), side))
     }
 
-    /// Where a side can moor a boat and the other can use neither berth: what nobody can take from it.
+    /// Returns the safe places of a side: the other can use neither berth.
     #[inline]
     pub(crate) fn safe(&self, side: usize) -> Berthing {
         let free = self.free();

@@ -1,4 +1,4 @@
-//! The rules of berths as a game: turns, the end, and what generic agents ask of it.
+//! The rules of berths as a game: turns, the end, and capabilities.
 
 use std::fmt;
 
@@ -14,7 +14,7 @@ use super::tally::{Tally, lead};
 use crate::opening::opened;
 use crate::standin::Counting;
 
-/// What a won match is worth to a person who counts options: more than any number of them.
+/// The value of a won match to a person who counts options: above any number of them.
 pub(crate) const WON: f64 = 64.0;
 
 /// The view of a seat: everything. Serialised as the position text.
@@ -168,7 +168,7 @@ impl Options for Berths {
 }
 
 impl Imagine for Berths {
-    /// Nothing is hidden: a copy.
+    /// Returns a copy, since nothing is hidden.
     fn imagine(&self, _seat: Seat, _chance: &mut Chance) -> Option<Self> {
         Some(*self)
     }

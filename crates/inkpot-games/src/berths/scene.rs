@@ -1,4 +1,4 @@
-//! A picture of the basin: berths, the boats moored in them, and who is to move.
+//! A picture of the basin: berths, moored boats, and the mover.
 
 use inkpot_core::{Paint, Pictured, Scene, Seat, Shape};
 
@@ -65,8 +65,7 @@ impl Pictured for Berths {
         shapes.push(text([width / 2.0, -0.45], words.into(), 0.3, paint));
     }
 
-    /// Nothing is hidden: where the seat has room for a boat, when it is its turn, and where nobody can take that from
-    /// it.
+    /// Draws the seat's options on its turn, and its safe ones.
     fn sight(&self, seat: Seat, into: &mut Vec<Shape>) {
         let basin = self.basin();
         if basin.side() != seat {

@@ -1,4 +1,4 @@
-//! What berths says of itself.
+//! The sheet of berths.
 
 use inkpot_agents::{Graded, drifter, horizon, minimax, playouts, policy, tables, treesearch_reusing};
 use inkpot_core::{Entry, GameSheet, Knob, Knobs, Laying, Level, LevelSheet, Measure, Wanted};
@@ -9,7 +9,7 @@ use super::harbourmaster::harbourmaster;
 use super::note;
 use crate::standin::{Crowd, standin};
 
-/// Who plays it at the fair.
+/// The people who play it at the fair.
 const PEOPLE: Crowd = Crowd { unit: "options", misjudge: 1.0, hasty: 2.0, most: 12.0 };
 
 /// The game with all its agents.

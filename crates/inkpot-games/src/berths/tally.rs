@@ -1,4 +1,4 @@
-//! What is counted during a match of berths, for its measures. Small, since searches copy it with every state.
+//! Counts for the measures of a match of berths. Small, since searches copy it with every state.
 
 use super::basin::{Basin, Berthing, Mooring};
 

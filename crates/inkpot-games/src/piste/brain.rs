@@ -1,4 +1,4 @@
-//! How a scripted fencer decides: keeps a distance, attacks now and then, answers what it sees coming.
+//! The rules of a scripted fencer: it keeps a distance, attacks now and then, and answers visible attacks.
 
 use inkpot_core::{Agent, Chance, GaveUp, Seat, Shape, Sight};
 
@@ -8,7 +8,7 @@ use super::percept::{Eyes, Glimpse, Senses};
 use super::rules::TICK_S;
 use super::scene::ghost;
 
-/// What makes one fencer differ from another, beside its senses.
+/// The traits of a fencer, besides its senses.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Temper {
     /// Distance kept between attacks (m).
@@ -54,7 +54,7 @@ const GUARD_LEAD: f64 = 4.0;
 /// A riposte is tried within this many ticks after a good parry.
 const RIPOSTE_TICKS: u16 = 14;
 
-/// What a fencer is up to.
+/// The present plan of a fencer.
 #[derive(Clone, Copy, Debug, PartialEq)]
 enum Plan {
     /// Keep the distance.
@@ -69,7 +69,7 @@ enum Plan {
     Evade { left: u16 },
 }
 
-/// A scripted fencer: what `fencer` and the stand-ins are made of.
+/// A scripted fencer, the base of `fencer` and of the stand-ins.
 pub struct Brain {
     temper: Temper,
     eyes: Eyes,
@@ -78,7 +78,7 @@ pub struct Brain {
     phrase: u32,
     answered: bool,
     last: Order,
-    /// What it perceived last.
+    /// Its latest perception.
     seen: Glimpse,
     /// Whether its attention lapses now.
     lapsing: bool,
@@ -99,7 +99,7 @@ impl Brain {
         }
     }
 
-    /// Decides on what is perceived; `Agent::choose` without the seat around it.
+    /// Decides on a perception; `Agent::choose` without the seat around it.
     #[inline(always)]
     pub fn decide(&mut self, view: &View) -> Order {
         if view.phrase != self.phrase {
@@ -249,7 +249,7 @@ impl Agent<Piste> for Brain {
         Ok(self.decide(&sight.view()))
     }
 
-    /// Where it takes the other to be, and what it is up to.
+    /// Draws the other fencer's believed place and the present plan.
     fn believes(&self, sight: &Sight<'_, Piste>, into: &mut Vec<Shape>) {
         let plan = if self.lapsing { "attention lapses" } else { self.plan.name() };
         ghost(sight.seat(), &sight.view(), &self.seen, plan, into);

@@ -92,7 +92,7 @@ impl Features for Piste {
         }
     }
 
-    /// An order to a blade that is busy leaves it at what it does.
+    /// An order to a busy blade has no effect.
     fn act(&self, seat: Seat, intent: Intent<'_>) -> Order {
         let option = match intent {
             Intent::Option(option) => option.min(BLADES.len() * THROTTLES.len() - 1),

@@ -1,4 +1,4 @@
-//! The rules of piste as a game: ticks, touches, what a seat perceives.
+//! The rules of piste as a game: ticks, touches, perception.
 
 use std::borrow::Cow;
 
@@ -27,7 +27,7 @@ pub struct Order {
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Blade {
-    /// Nothing new.
+    /// No new order.
     #[default]
     None,
     /// Lunge.
@@ -361,8 +361,8 @@ impl Options for Piste {
 }
 
 impl Imagine for Piste {
-    /// A copy: who has watched since the start line knows all of it, as every phase lasts a known time. What chance
-    /// will do is drawn anew.
+    /// Returns a copy: phases have known lengths, so an observer since the start line knows all of it. Future chance is
+    /// drawn anew.
     fn imagine(&self, _seat: Seat, _chance: &mut Chance) -> Option<Self> {
         Some(self.clone())
     }

@@ -1,4 +1,4 @@
-//! How a person fences: the keys of the feet hold, those of the blade act once.
+//! Controls of a fencer: keys of the feet are held, those of the blade tapped.
 
 use inkpot_core::{ByHand, Control, Seat};
 

@@ -1,4 +1,4 @@
-//! What a fencer makes of what it sees: late, blurred, sometimes not at all.
+//! A fencer's perception: late, blurred, sometimes absent.
 
 use inkpot_core::Chance;
 
@@ -9,10 +9,10 @@ use super::game::View;
 pub(crate) const LONGEST_DELAY: usize = 63;
 /// Eyes settle anew every this many ticks: blur and delay change only then.
 const FIXATION: u32 = 6;
-/// How much of one fixation's blur is still there in the next.
+/// The share of a fixation's blur that stays in the next.
 const BLUR_KEPT: f64 = 0.6;
 
-/// How well somebody perceives.
+/// The quality of a fencer's perception.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Senses {
     /// Mean delay (ticks).
@@ -68,7 +68,7 @@ impl Eyes {
         self.senses.delay
     }
 
-    /// Takes in a view; gives what is perceived at this tick, or nothing while attention lapses.
+    /// Takes in a view; returns the perception at this tick, or nothing while attention lapses.
     #[inline]
     pub(crate) fn look(&mut self, view: &View, chance: &mut Chance) -> Option<Glimpse> {
         let glimpse = Glimpse { gap_m: view.gap_m, other_speed: view.other_speed, other_phase: view.other_phase };

@@ -36,7 +36,7 @@ pub(crate) const DOUBLE_WINDOW: u16 = 2;
 pub enum Double {
     /// Each scores one.
     Both,
-    /// Nobody scores.
+    /// Neither scores.
     Neither,
 }
 

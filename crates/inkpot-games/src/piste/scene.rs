@@ -1,4 +1,4 @@
-//! A picture of the strip: two fencers, what their blades do, and what each sees.
+//! A picture of the strip: two fencers, their blades, and each one's perception.
 
 use inkpot_core::{Game, Paint, Pictured, Scene, Seat, Shape};
 
@@ -15,7 +15,7 @@ const HEAD_M: f64 = 1.66;
 /// Width of a limb as it is drawn (m).
 const LIMB_M: f64 = 0.09;
 
-/// How a fencer stands in a phase: metres ahead of its place, and above the ground.
+/// A fencer's pose in a phase: metres ahead of its place, and above the ground.
 struct Pose {
     front_foot: f64,
     back_foot: f64,
@@ -45,7 +45,7 @@ impl Pose {
     }
 }
 
-/// Where a fencer stands on the strip, and which way is forward.
+/// Returns a fencer's place on the strip and its forward direction.
 fn stance(seat: Seat, place_m: f64, strip_m: f64) -> (f64, f64) {
     if seat == 0 { (place_m, 1.0) } else { (strip_m - place_m, -1.0) }
 }
@@ -93,7 +93,7 @@ impl Pictured for Piste {
         into.shapes.push(text([middle, -0.75], clock, 0.19, Paint::Ink));
     }
 
-    /// How far the own thrust reaches.
+    /// Draws the reach of the seat's thrust.
     fn sight(&self, seat: Seat, into: &mut Vec<Shape>) {
         let (strip, reach) = (self.rules().strip_m, self.rules().reach_m);
         let (at, forward) = stance(seat, self.fighters()[seat].place_m, strip);
@@ -109,7 +109,7 @@ impl Pictured for Piste {
     }
 }
 
-/// The other as a fencer with this view takes it to be, late and blurred, and what the fencer is up to, in words.
+/// Draws the other fencer as this one perceives it, late and blurred, with the present plan in words.
 pub(crate) fn ghost(seat: Seat, view: &View, glimpse: &Glimpse, plan: &str, into: &mut Vec<Shape>) {
     let strip_m = view.behind_m + view.gap_m + view.other_behind_m;
     let (foot, forward) = stance(seat, view.behind_m, strip_m);

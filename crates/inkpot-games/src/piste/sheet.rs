@@ -1,4 +1,4 @@
-//! What piste says of itself.
+//! The sheet of piste.
 
 use inkpot_agents::{Graded, drifter, horizon, networks, playouts, policy, treesearch};
 use inkpot_core::{Entry, GameSheet, Knob, LevelSheet, Measure, Wanted};

@@ -111,8 +111,8 @@ impl Crowd {
         }
     }
 
-    /// One person: every trait times a log-normal factor, so that none changes sign and the median is the knob. What
-    /// practice wears down are delays, blur, lapses and the spread of parries, not tastes.
+    /// Draws a person: every trait times a log-normal factor, so that no sign changes and the median is the knob.
+    /// Practice reduces delays, blur, lapses and the spread of parries, not tastes.
     fn draw(&self, mut person: Person) -> (Temper, Senses) {
         let left = person.practised(self.learning);
         let mut vary = |trait_value: f64| trait_value * libm::exp(self.spread * person.chance.normal());

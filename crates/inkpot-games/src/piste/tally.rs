@@ -1,4 +1,4 @@
-//! What is counted during a match of piste, for its measures.
+//! Counts for the measures of a match of piste.
 
 use super::rules::{TICK_S, TICKS_PER_SECOND};
 

@@ -1,4 +1,4 @@
-//! `beeline`: steers at the mark, whatever lies between.
+//! `beeline`: steers straight at the mark.
 
 use inkpot_core::{Agent, AgentKind, GaveUp, Knob, Person, Sight};
 

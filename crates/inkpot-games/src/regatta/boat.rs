@@ -13,7 +13,7 @@ use super::wind::Wind;
 #[derive(Clone, Debug)]
 pub(crate) struct Boat {
     pub(crate) at: Point,
-    /// Where the bow points, a unit vector.
+    /// The bow's direction, a unit vector.
     pub(crate) bow: Point,
     /// Speed through the water (m/s).
     pub(crate) speed: f64,
@@ -59,8 +59,8 @@ impl Boat {
         [dot(self.bow, way), -cross(self.bow, way)]
     }
 
-    /// Turns the bow by the rudder: to starboard where that is positive. By the half-angle form of a rotation, which
-    /// keeps the length whatever is rounded.
+    /// Turns the bow by the rudder, to starboard if positive. The half-angle form of a rotation keeps the length
+    /// despite rounding.
     #[inline]
     fn turn(&mut self, rudder: f64) {
         let rate = (STEERAGE_DEG + TURN_DEG * self.speed).min(MOST_TURN_DEG);

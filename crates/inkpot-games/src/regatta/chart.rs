@@ -2,14 +2,14 @@
 
 use super::geometry::{Line, Point};
 
-/// What a level is made of.
+/// The contents of a level.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Chart {
-    /// Where boats start, in the middle of the line.
+    /// The middle of the starting line.
     pub(crate) start: Point,
     /// The course on which they lie there, in degrees of the compass.
     pub(crate) heading: f64,
-    /// Where the wind comes from, in degrees of the compass, before it shifts.
+    /// The wind's direction before shifts, in degrees of the compass.
     pub(crate) wind_from: f64,
     /// Shores, corner by corner; one that ends where it began is an island.
     pub(crate) shores: Vec<Vec<Point>>,

@@ -1,11 +1,11 @@
-//! What all matches of a setting share.
+//! The common part of all matches of a setting.
 
 use std::sync::Arc;
 
 use super::rules::RegattaRules;
 use super::water::Water;
 
-/// What all matches of a setting share.
+/// The common part of all matches of a setting.
 #[derive(Debug)]
 pub(crate) struct Course {
     pub(crate) rules: RegattaRules,

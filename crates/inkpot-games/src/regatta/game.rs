@@ -1,4 +1,4 @@
-//! The rules of regatta as a game: ticks, marks, what a seat perceives.
+//! The rules of regatta as a game: ticks, marks, perception.
 
 use std::borrow::Cow;
 use std::sync::Arc;
@@ -16,7 +16,7 @@ use super::wind::Wind;
 
 /// Boats lie this far apart on the starting line (m).
 const BERTH_M: f64 = 5.0;
-/// How far chance moves a boat on the starting line, to each side (m).
+/// Largest random offset on the starting line, to each side (m).
 const START_JITTER_M: f64 = 1.5;
 
 /// Ticks from one look at the distance left to the next.
@@ -34,7 +34,7 @@ pub struct Helm {
 #[derive(Clone, Debug)]
 pub struct Regatta {
     course: Arc<Course>,
-    /// Which of the waters.
+    /// The index of the water.
     water: usize,
     wind: Wind,
     boats: Vec<Boat>,

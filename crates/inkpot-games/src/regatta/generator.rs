@@ -15,7 +15,7 @@ const LEG_M: f64 = 60.0;
 /// Draws of a thing that finds no room before the water is drawn again.
 const TRIES: usize = 200;
 
-/// How many of what there are.
+/// The numbers of marks and shores.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct ChartSize {
     pub(crate) marks: usize,

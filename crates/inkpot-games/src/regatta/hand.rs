@@ -1,4 +1,4 @@
-//! How a person steers.
+//! Controls of a boat.
 
 use inkpot_core::{ByHand, Control, Seat};
 

@@ -1,4 +1,4 @@
-//! `regatta`: round the marks. Boats under sail, in real time; the wind decides what can be reached.
+//! `regatta`: round the marks. Boats under sail, in real time.
 //!
 //! Rules, constants and the reasons for them are on the game's page, `docs/games/regatta.md`.
 

@@ -8,7 +8,7 @@ use super::geometry::{Point, course};
 pub(crate) const TICKS_PER_SECOND: f64 = 10.0;
 /// One tick in seconds.
 pub(crate) const TICK_S: f64 = 1.0 / TICKS_PER_SECOND;
-/// How far a ray sees (m).
+/// Range of a ray (m).
 pub(crate) const RAY_M: f64 = 40.0;
 /// The fan of the rays (degrees).
 pub(crate) const FAN_DEG: f64 = 200.0;
@@ -20,7 +20,7 @@ pub(crate) const STEERAGE_DEG: f64 = 18.0;
 pub(crate) const TURN_DEG: f64 = 9.0;
 /// The fastest a boat turns (degrees a second).
 pub(crate) const MOST_TURN_DEG: f64 = 60.0;
-/// Time in which a boat takes on most of what the wind gives it (s).
+/// Time in which a boat approaches the speed that the wind gives it (s).
 pub(crate) const INERTIA_S: f64 = 3.0;
 /// Share of its speed that full rudder costs a boat each second.
 pub(crate) const RUDDER_DRAG: f64 = 0.25;
@@ -33,7 +33,7 @@ pub(crate) const BEST_AT: f64 = -0.258_819_045_102_520_74;
 /// Cosine of the angle inside which a boat makes no way: 38 degrees.
 pub(crate) const IRONS: f64 = 0.788_010_753_606_722;
 
-/// What becomes of a boat that touches a shore.
+/// The cost of touching a shore.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Grounding {
     /// It loses time.
@@ -50,9 +50,9 @@ pub(crate) struct RegattaRules {
     pub(crate) discrete: bool,
     /// Mean strength of the wind (m/s).
     pub(crate) wind: f64,
-    /// How far its strength differs from match to match, from the weakest to the strongest, as a share.
+    /// Variation of the strength from match to match, weakest to strongest, as a share.
     pub(crate) spread: f64,
-    /// How far its direction may lie from the level's (degrees to each side).
+    /// Largest deviation of the direction from the level's (degrees to each side).
     pub(crate) veer: f64,
     /// Standard deviation of its shifts (degrees).
     pub(crate) shifts: f64,

@@ -1,4 +1,4 @@
-//! A picture of the water: shores, marks, wind and boats, and what each boat sees.
+//! A picture of the water: shores, marks, wind and boats, and each boat's perception.
 
 use inkpot_core::{Game, Paint, Pictured, Scene, Seat, Shape};
 
@@ -7,14 +7,14 @@ use super::game::Regatta;
 use super::geometry::{Point, course, length, plus, times};
 use super::view::View;
 
-/// Room around what there is (m).
+/// Margin around the contents (m).
 const MARGIN_M: f64 = 20.0;
 /// Half a boat's length as it is drawn (m), at least, and as a share of the water that is shown.
 const HULL_M: f64 = 3.6;
 const HULL_SHARE: f64 = 0.02;
-/// How far behind a boat its wake is seen (m for each m/s).
+/// Length of a boat's visible wake (m for each m/s).
 const WAKE_S: f64 = 2.2;
-/// How far a course is drawn that a boat steers (m).
+/// Length of the drawn course of a boat (m).
 const STEERED_M: f64 = 30.0;
 /// Distance from one arrow of the wind to the next (m).
 const ARROWS_M: f64 = 40.0;

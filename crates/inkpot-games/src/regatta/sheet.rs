@@ -1,4 +1,4 @@
-//! What regatta says of itself.
+//! The sheet of regatta.
 
 use std::sync::{Arc, Mutex, PoisonError};
 

@@ -1,4 +1,4 @@
-//! What is counted of a boat, for its measures.
+//! Counts for the measures of a boat.
 
 use super::rules::TICK_S;
 

@@ -1,4 +1,4 @@
-//! What a boat perceives.
+//! The perception of a boat.
 
 use std::sync::Arc;
 
@@ -12,13 +12,13 @@ use super::geometry::{Point, length};
 pub struct View {
     /// The way to the next mark, ahead and to starboard (m).
     pub(super) mark: Point,
-    /// Where the wind comes from, ahead and to starboard, a unit vector.
+    /// The direction from which the wind comes, ahead and to starboard, a unit vector.
     pub(super) wind: Point,
     pub(super) speed: f64,
     pub(super) lookout: Lookout,
 }
 
-/// What is needed to look along the rays, which are followed only when somebody looks.
+/// The data for looking along rays, which are followed only on demand.
 #[derive(Clone, Debug)]
 pub(super) struct Lookout {
     pub(super) course: Arc<Course>,

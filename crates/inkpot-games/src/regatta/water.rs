@@ -14,7 +14,7 @@ pub(crate) struct Water {
     pub(crate) start: Point,
     /// The bow of a boat on the starting line.
     pub(crate) bow: Point,
-    /// Where the wind comes from before it shifts (degrees of the compass).
+    /// The direction from which the wind comes before shifts (degrees of the compass).
     pub(crate) wind_from: f64,
     pub(crate) marks: Vec<Point>,
     pub(crate) radius_m: f64,
@@ -50,8 +50,8 @@ impl Water {
         cell.clear_m <= length_m && cell.lines.iter().any(|line| line.meets(from, to))
     }
 
-    /// How far it is to the nearest shore along each ray, at most [`RAY_M`]: `rays` are given ahead and to starboard of
-    /// a boat here whose bow points so.
+    /// Reports the distance to the nearest shore along each ray, at most [`RAY_M`]; `rays` are relative to the bow,
+    /// ahead and to starboard.
     #[inline]
     pub(crate) fn look(&self, at: Point, bow: Point, rays: &[Point], mut report: impl FnMut(usize, f64)) {
         let cell = self.near.at(at);
@@ -77,7 +77,7 @@ impl Water {
     }
 }
 
-/// How far a ray of unit length goes until it meets one of these lines, at most [`RAY_M`].
+/// Returns the length of a ray until it meets one of these lines, at most [`RAY_M`].
 #[inline]
 fn cast(lines: &[Line], at: Point, way: Point) -> f64 {
     let mut nearest = RAY_M;
@@ -101,7 +101,7 @@ struct Near {
     columns: usize,
     rows: usize,
     cells: Vec<Cell>,
-    /// What lies outside of the grid.
+    /// The cell for places outside of the grid.
     outside: Cell,
 }
 

@@ -7,9 +7,9 @@ use super::rules::RegattaRules;
 
 /// Ticks (of a tenth of a second) from one draw of the wind to the next; in between it changes evenly.
 pub(crate) const KNOT: u32 = 50;
-/// How much of a shift is still there at the next draw.
+/// The share of a shift that stays at the next draw.
 const SHIFT_KEPT: f64 = 0.9;
-/// How much of a gust is still there at the next draw.
+/// The share of a gust that stays at the next draw.
 const GUST_KEPT: f64 = 0.5;
 /// Most that a shift or a gust may be, in standard deviations.
 const MOST: f64 = 2.5;
@@ -23,9 +23,9 @@ pub(crate) struct Wind {
     gust: f64,
     before: Point,
     after: Point,
-    /// Where it comes from, as a unit vector.
+    /// The direction from which it comes, a unit vector.
     pub(crate) from: Point,
-    /// How fast it blows (m/s).
+    /// Its speed (m/s).
     pub(crate) speed: f64,
 }
 

@@ -1,5 +1,5 @@
-//! The board of sowing and what a move does to it. No heap and no loop over seeds: a side's pits are the bytes of one
-//! word, so that a whole sowing is a few additions.
+//! The board of sowing and its moves. No heap and no loop over seeds: a side's pits are the bytes of one word, so that
+//! a whole sowing is a few additions.
 
 use std::hash::{Hash, Hasher};
 
@@ -17,7 +17,7 @@ pub struct Board {
     rows: [u64; 2],
     stores: [u8; 2],
     pits: u8,
-    /// Who is to move (0 south, 1 north); 0 once the match is over.
+    /// The side to move (0 south, 1 north); 0 once the match is over.
     side: u8,
     over: bool,
 }
@@ -33,14 +33,14 @@ impl Hash for Board {
     }
 }
 
-/// What a move came to.
+/// The effect of a move.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Sown {
     /// Seeds captured, the capturing one among them; 0 if none.
     pub(crate) captured: u8,
     /// Whether the last seed fell into the own store.
     pub(crate) again: bool,
-    /// How far the mover's store grew, what is swept up at the end not counted.
+    /// Growth of the mover's store, without the sweep at the end.
     pub(crate) gain: u8,
 }
 
@@ -194,7 +194,7 @@ impl Board {
 pub(crate) struct Pits(u64);
 
 impl Pits {
-    /// How many.
+    /// Returns the number of pits.
     #[inline]
     pub(crate) fn size(&self) -> u32 {
         self.0.count_ones()

@@ -1,4 +1,4 @@
-//! The rules of sowing as a game: turns, the end, and what generic agents ask of it.
+//! The rules of sowing as a game: turns, the end, and capabilities.
 
 use std::borrow::Cow;
 use std::fmt;
@@ -75,7 +75,7 @@ impl Sowing {
         i32::from(self.board.store(0)) - i32::from(self.board.store(1))
     }
 
-    /// The board and what came of it after the move of a pit that is an option.
+    /// Returns the board and the effect after emptying a legal pit.
     pub(crate) fn after(&self, pit: Pit) -> (Board, Sown) {
         let mut board = self.board;
         let sown = board.sow(usize::from(pit.0) - 1);
@@ -177,7 +177,7 @@ impl Options for Sowing {
 }
 
 impl Imagine for Sowing {
-    /// Nothing is hidden: a copy.
+    /// Returns a copy, since nothing is hidden.
     fn imagine(&self, _seat: Seat, _chance: &mut Chance) -> Option<Self> {
         Some(*self)
     }

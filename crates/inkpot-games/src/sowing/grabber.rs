@@ -7,8 +7,8 @@ use super::board::Board;
 use super::game::{Pit, Sowing};
 use crate::thumb::{ByThumb, Thumb};
 
-/// The kind `grabber`: weighs each move by the seeds it banks, the extra move it earns, what it takes and what it
-/// leaves to be taken, and plays the heaviest.
+/// The kind `grabber`: values each move by banked seeds, the extra move, captures and the other's possible captures,
+/// and plays the heaviest.
 pub(crate) fn grabber() -> AgentKind<Sowing> {
     AgentKind::new("grabber", "greedy by rules of thumb: an extra move, a capture, nothing left to be taken")
         .knob(Knob::real("extra", 0.0..=10.0, 2.0).unit("seeds").help("worth of moving again"))

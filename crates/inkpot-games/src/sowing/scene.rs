@@ -1,4 +1,4 @@
-//! A picture of the board: pits in two rows, seeds in them, and who is to move.
+//! A picture of the board: pits in two rows, their seeds, and the mover.
 
 use inkpot_core::{Paint, Pictured, Scene, Seat, Shape};
 
@@ -15,19 +15,19 @@ const APART: f64 = 0.108;
 /// Turn from one seed of a pit to the next, so that no two lie in one line (the golden angle, in radians).
 const TURN: f64 = 2.399_963_229_728_653;
 
-/// Where the middle of a pit is. Each side's pits lie in its order of sowing, which goes round against the clock.
+/// Returns the middle of a pit. Each side's pits lie in its order of sowing, counter-clockwise.
 fn pit(board: &Board, side: usize, pit: usize) -> [f64; 2] {
     let along = if side == 0 { pit + 1 } else { board.pits() - pit };
     [along as f64, ROWS[side]]
 }
 
-/// Where the middle of a store is: beyond the last pit of its side.
+/// Returns the middle of a store, beyond the last pit of its side.
 fn store(board: &Board, side: usize) -> [f64; 2] {
     let middle = f64::midpoint(ROWS[0], ROWS[1]);
     if side == 0 { [board.pits() as f64 + 1.05, middle] } else { [-0.05, middle] }
 }
 
-/// Where the n-th seed of a heap lies: from the middle outwards, as far as there is room.
+/// Returns the place of the n-th seed of a heap: from the middle outwards, as far as there is room.
 fn seed(middle: [f64; 2], which: u8, room: [f64; 2]) -> [f64; 2] {
     let (sin, cos) = libm::sincos(TURN * f64::from(which));
     let far = APART * f64::from(which).sqrt();
@@ -84,7 +84,7 @@ impl Pictured for Sowing {
         shapes.push(text(middle, words.into(), 0.13, paint));
     }
 
-    /// Nothing is hidden: the pits that the seat may empty, when it is its turn.
+    /// Draws the pits that the seat may empty on its turn.
     fn sight(&self, seat: Seat, into: &mut Vec<Shape>) {
         let board = self.board();
         if board.to_move() == Some(seat) {

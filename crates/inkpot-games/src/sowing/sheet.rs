@@ -1,4 +1,4 @@
-//! What sowing says of itself.
+//! The sheet of sowing.
 
 use inkpot_agents::{Graded, drifter, horizon, minimax, playouts, policy, tables, treesearch_reusing};
 use inkpot_core::{Entry, GameSheet, Knob, Knobs, Laying, Level, LevelSheet, Measure, Wanted};
@@ -9,7 +9,7 @@ use super::grabber::grabber;
 use super::note;
 use crate::standin::{Crowd, standin};
 
-/// Who plays it at the fair.
+/// The people who play it at the fair.
 const PEOPLE: Crowd = Crowd { unit: "seeds", misjudge: 0.8, hasty: 1.6, most: 12.0 };
 
 /// The game with all its agents.

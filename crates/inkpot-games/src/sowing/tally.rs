@@ -1,4 +1,4 @@
-//! What is counted during a match of sowing, for its measures. Small, since searches copy it with every state.
+//! Counts for the measures of a match of sowing. Small, since searches copy it with every state.
 
 use super::board::Sown;
 

@@ -37,12 +37,12 @@ pub(crate) fn unknown(at: &Place, what: &str, name: &str, known: &[String]) -> P
     Problem::new(at, format!("there is no {what} `{name}`"), help)
 }
 
-/// The game that comes from there. Errs with what to do where there is none.
+/// Finds the game of this source. Errs with advice if there is none.
 pub(crate) fn found_game<'a>(registry: &'a Registry, source: &GameSource) -> Result<&'a dyn GameEntry, Vec<Problem>> {
     registry.find(source).map_err(|none| vec![Problem::new("game", none.to_string(), none.help())])
 }
 
-/// What a draft of any kind says of the ground.
+/// The ground's keys in a draft of any kind.
 pub(crate) struct Grounds<'a> {
     pub(crate) level: Option<&'a Level>,
     pub(crate) rules: &'a Knobs,
@@ -58,7 +58,7 @@ impl<'a> Grounds<'a> {
     }
 }
 
-/// What the checks of all kinds share: the game, and what they found.
+/// The common state of all kinds' checks: the game and the problems.
 pub(crate) struct Checker<'a> {
     source: GameSource,
     game: &'a dyn GameEntry,
@@ -126,7 +126,7 @@ impl<'a> Checker<'a> {
         self.problems.push(problem);
     }
 
-    /// Where and how matches are played.
+    /// Checks and returns the ground.
     pub(crate) fn ground(&mut self, grounds: &Grounds) -> Ground {
         let level = self.level(grounds.level);
         let rules = self.knobs(&"rules".into(), grounds.rules, &self.game.sheet().rules);
@@ -221,7 +221,7 @@ impl<'a> Checker<'a> {
         self.resolved_level(&"level".into(), &level).unwrap_or(level)
     }
 
-    /// A level with every knob of its generator; none where it is wrong, which is told at this key.
+    /// Returns a level with every knob of its generator; none if it is wrong, which is reported at this key.
     pub(crate) fn resolved_level(&mut self, at: &Place, level: &Level) -> Option<Level> {
         match level.resolve(self.game.sheet()) {
             Ok(level) => return Some(level),

@@ -1,5 +1,5 @@
-//! The kinds of study. What all share stands in the draft, the plan and the summary; what is a kind's own is one
-//! variant here, and one folder below: its draft, its checks, what it plays, reads and finds, and what it notes.
+//! The kinds of study. Draft, plan and summary hold the common part; each kind is one variant here and one folder
+//! below, with its draft, checks, plays, readings, findings and notes.
 //!
 //! A kind is played as it was drafted, or searched for: then what was found makes a plan, which is played as its proof.
 //! A new kind is a folder and a line in each of the enums.
@@ -44,7 +44,7 @@ pub enum StudyKind {
     Sweep,
     /// A field that is ranked.
     Tournament,
-    /// Which of two is better, each other's opponents or against the same ones.
+    /// Decides which of two is better, against each other or against the same opponents.
     Compare,
     /// Knob values that meet targets, rung by rung, proved on fresh blocks.
     Tune,
@@ -110,7 +110,7 @@ impl KindDraft {
         }
     }
 
-    /// What is played, checked.
+    /// Checks a draft and returns the design.
     pub(crate) fn checked(&self, checker: &mut Checker, draft: &Draft, entrants: &[Entrant]) -> Design {
         match self {
             Self::Batch => Design::Batch(Batch::checked(checker, draft, entrants)),
@@ -144,9 +144,9 @@ impl SearchPlan {
         }
     }
 
-    /// Where the champion of the repetition with this number goes on the level, with others: the last generation of an
-    /// evolution, what it was on the way of a training. None where the game draws no scene of seats. Errs where the
-    /// checkpoint is not one of this search.
+    /// Returns the paths of the repetition with this number: its champion, and the last generation of an evolution or
+    /// earlier states of a training. None if the game draws no scene of seats. Errs if the checkpoint belongs to
+    /// another search.
     pub fn paths(&self, checkpoint: &str, number: u64, game: &dyn GameEntry) -> Result<Option<Paths>, CheckpointError> {
         match self {
             Self::Evolve(evolution) => evolve::paths(evolution, checkpoint, number, game),
@@ -155,7 +155,7 @@ impl SearchPlan {
         }
     }
 
-    /// As a tuning.
+    /// Returns the tuning, if this is one.
     pub fn tune(self) -> Option<Box<Tune>> {
         match self {
             Self::Tune(tune) => Some(tune),
@@ -173,8 +173,8 @@ impl SearchPlan {
         }
     }
 
-    /// The plan that proves what the finished search of this checkpoint found, in a study of this name made from this
-    /// brief. Errs when nothing was found that could be proved.
+    /// Returns the plan of the proof for the finished search of this checkpoint, in a study of this name made from this
+    /// brief. Errs if there is nothing to prove.
     pub(crate) fn prove(
         &self,
         checkpoint: &str,
@@ -211,7 +211,7 @@ pub enum Design {
 impl Design {
     kind_of!(Batch, Sweep, Tournament, Compare, Tune, Fit, Evolve, Train);
 
-    /// What this kind does its own way.
+    /// Returns the methods of this kind.
     pub(crate) fn as_kind(&self) -> &dyn Kind {
         match self {
             Self::Batch(batch) => batch,
@@ -224,7 +224,7 @@ impl Design {
         }
     }
 
-    /// What the stored rows of a complete study come to.
+    /// Sums up the stored rows of a complete study.
     pub(crate) fn summed_up(
         &self,
         study: &Study,

@@ -1,4 +1,4 @@
-//! What work rests on, as it travels to whoever does it.
+//! The basis of work, as it travels to an executor.
 
 use std::borrow::Cow;
 
@@ -18,7 +18,7 @@ pub enum Basis<'a> {
 }
 
 impl Basis<'_> {
-    /// As text.
+    /// Returns the basis as text.
     ///
     /// # Panics
     /// Never: what was resolved is plain data.

@@ -1,4 +1,4 @@
-//! A study as it was asked for: what all kinds share, and what its own kind adds.
+//! The draft of a study: the common part, and that of its kind.
 
 use std::ops::{Deref, DerefMut};
 

@@ -1,4 +1,4 @@
-//! A whole study, from draft to summary: each is what all kinds share, with what its own kind adds.
+//! A whole study, from draft to summary: each is the common part with that of its kind.
 
 mod basis;
 mod draft;

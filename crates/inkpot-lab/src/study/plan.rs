@@ -1,4 +1,4 @@
-//! A study as it is played: what all kinds share, and the design of its own kind.
+//! The plan of a study: the common part, and the design of its kind.
 
 use std::ops::{Deref, DerefMut};
 
@@ -41,15 +41,14 @@ impl DerefMut for StudyPlan {
 }
 
 impl StudyPlan {
-    /// The plan that measures a sheet; `level` is what its `level` says. Errs with everything in it that does not fit
-    /// the game.
+    /// Returns the plan that measures a sheet; `level` is the sheet's. Errs with every mismatch with the game.
     pub fn proving(sheet: &Sheet, level: Level, registry: &Registry) -> Result<Self, Vec<Problem>> {
         let (shared, proof) = Proof::plan(sheet, level, registry)?;
         Ok(Self { shared, design: Design::Tune(Box::new(proof)) })
     }
 
-    /// The plan that proves what the finished search of this checkpoint found, in a study of this name made from this
-    /// brief. Errs when nothing was found that could be proved.
+    /// Returns the plan of the proof for the finished search of this checkpoint, in a study of this name made from this
+    /// brief. Errs if there is nothing to prove.
     pub fn of_found(
         search: &SearchPlan,
         checkpoint: &str,

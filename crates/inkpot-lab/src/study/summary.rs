@@ -1,4 +1,4 @@
-//! What a study came to: what is summed up of every kind, and the finding of its own.
+//! The summary of a study: the common part, and the finding of its kind.
 
 use std::ops::{Deref, DerefMut};
 
@@ -19,7 +19,7 @@ use crate::kinds::{Finding, StudyKind};
 pub struct StudySummary {
     /// Name of the study.
     pub study: String,
-    /// Its kind, and what it found as one of that kind.
+    /// The finding, by kind.
     #[serde(flatten)]
     pub finding: Finding,
     /// The part that all kinds share.

@@ -1,4 +1,4 @@
-//! What a study came to: read off the stored rows, fresh or old, by the same path.
+//! Sums up a study from its stored rows, fresh or old, by the same path.
 
 pub(crate) mod measured;
 
@@ -17,8 +17,8 @@ use crate::stored_rows::visit_rows;
 use crate::tally::{CellTally, EntrantTally, Keeping, Tally, Times, TimesBy};
 use crate::{EntrantSummary, PairingSummary, PeopleSummary, Plan, Summary};
 
-/// What a study came to: what is summed up of every kind, what its own kind found, and how long decisions took, which
-/// stands apart since it differs from run to run.
+/// The common summary, the finding of its kind, and decision times, which are separate since they differ from run to
+/// run.
 pub(crate) type SummedUp<F> = (Summary, F, Vec<DecisionTime>);
 
 /// Sums up the stored rows of a complete study of this kind.
@@ -62,7 +62,7 @@ fn read(
     Ok(tally.finish())
 }
 
-/// What is summed up of every kind, but for the notes.
+/// Builds the common summary, without notes.
 fn summary(
     kind: &dyn Kind,
     plan: &Plan,
@@ -143,7 +143,7 @@ fn entrant(
     }
 }
 
-/// How differently people fare, cell by cell.
+/// Returns the differences between people, cell by cell.
 fn people(kind: &dyn Kind, plan: &Plan, cells: &[CellTally]) -> Vec<PeopleSummary> {
     // A block number that no study reaches, and no other bootstrap uses.
     let mut draws = BootstrapDraws(Streams::of_study(plan.ground.seed).order(u64::MAX - 1));
@@ -174,7 +174,7 @@ pub fn told_measures(game: &dyn GameEntry) -> Vec<Measure> {
     game.sheet().measures.iter().cloned().chain([suspense]).collect()
 }
 
-/// How long decisions took: by entrant over all it played, and by point of a sweep.
+/// Returns decision times: by entrant over all its matches, and by point of a sweep.
 fn decision_times(kind: &dyn Kind, plan: &Plan, times: &TimesBy) -> Vec<DecisionTime> {
     let cost = |place: usize, point: Option<String>, times: &Times| {
         Some(DecisionTime {

@@ -16,10 +16,10 @@ const AHEAD: u64 = 4;
 #[error("a thread failed outside of any match: it {0}")]
 pub struct Fell(pub String);
 
-/// Runs `work` on every task on `threads` threads and hands task and result to `take`, on this thread, in the order of
-/// the tasks. Each thread keeps something of its own from task to task, which has no bearing on results. Ends when the
-/// tasks end, or when `take` breaks; work begun is then finished but not taken. Where the system gives fewer threads,
-/// they do it all; where it gives none, this one does. Errs when work panics; what was taken before stands.
+/// Runs `work` on every task on `threads` threads and hands tasks and results to `take`, on this thread, in order. Each
+/// thread keeps a state from task to task, without effect on results. Ends with the tasks, or when `take` breaks; begun
+/// work is then finished and discarded. With fewer threads than requested those do all the work; with none this one
+/// does. Errs if work panics; results taken before stand.
 pub(crate) fn in_order<W: Send, K, T: Send>(
     threads: usize,
     tasks: impl Iterator<Item = W> + Send,

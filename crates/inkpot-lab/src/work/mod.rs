@@ -1,4 +1,4 @@
-//! Work that travels: what a worker is asked, what it answers, and who has it done.
+//! Work that travels: requests to a worker, its answers, and executors.
 //!
 //! A [`Job`] is a plan that is played or a search; its [`Task`]s are functions of the task and of what the job rests on,
 //! and of nothing else. Tasks and answers are plain values, which any self-describing format of serde can carry that keeps
@@ -57,7 +57,7 @@ pub enum Task {
     Blocks(Span),
     /// To play some of the blocks of a play, and read their figures.
     Figures {
-        /// What is played.
+        /// The play.
         play: Arc<Play>,
         /// Numbers of the blocks.
         blocks: Range<u64>,
@@ -69,7 +69,7 @@ pub enum Task {
 /// A task as it is sent to a worker elsewhere.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Request {
-    /// The hash of what it rests on, as [`basis_hash`] gives it: a worker that has another basis refuses it.
+    /// The hash of its basis, by [`basis_hash`]: a worker with another basis refuses it.
     pub basis: String,
     /// The task.
     pub task: Task,
@@ -88,7 +88,7 @@ pub enum Answer {
     },
     /// The figures of each block.
     Figures(Vec<Vec<f64>>),
-    /// How far the piece is now: as far as it came, where the worker was asked to stop.
+    /// The state of the piece: unfinished, if the worker was asked to stop.
     State(State),
     /// It cannot go on with the piece, for this reason.
     Stuck(String),
@@ -97,7 +97,7 @@ pub enum Answer {
 }
 
 impl Answer {
-    /// What is wrong where it answers another task than was asked.
+    /// Returns the error of an answer to another task.
     pub(crate) fn out_of_place(&self) -> Fell {
         let what = match self {
             Self::Rows { .. } => "rows",
@@ -110,20 +110,20 @@ impl Answer {
     }
 }
 
-/// Does tasks, one after the other. What it keeps from task to task has no bearing on its answers.
+/// Does tasks, one after the other. State kept from task to task has no effect on its answers.
 pub type Worker<'a> = Box<dyn FnMut(&Task) -> Answer + 'a>;
 
-/// A plan that is played or a search, for whoever does its work.
+/// A job: the blocks of a plan, or the work of a search.
 pub trait Job: Sync {
-    /// What its tasks rest on, as text: whoever reads it can make the same job elsewhere.
+    /// Returns the basis of its tasks as text, from which any process can build the same job.
     fn basis(&self) -> String;
 
     /// A worker for one thread.
     fn worker(&self) -> Worker<'_>;
 }
 
-/// The hash of what work rests on, beside the format of rows: SHA-256, in hexadecimal digits. Answers of a worker with
-/// another one are not of this job.
+/// Returns the hash of a basis and the format of rows: SHA-256, in hexadecimal digits. An answer with another hash does
+/// not belong to the job.
 pub fn basis_hash(basis: &str) -> String {
     let version = env!("CARGO_PKG_VERSION");
     checksum(format!("{version} {ROW_FORMAT}\n{basis}").as_bytes())
@@ -131,9 +131,8 @@ pub fn basis_hash(basis: &str) -> String {
 
 /// Has tasks done.
 pub trait Executor {
-    /// Has all tasks of a job done, and hands each with its answer to `take`, on this thread and in the order of the
-    /// tasks. Ends when the tasks end, or when `take` breaks. Errs when work fell that nobody can be blamed for; what
-    /// was taken before stands.
+    /// Runs all tasks of a job, and hands each with its answer to `take`, on this thread and in order. Ends with the
+    /// tasks, or when `take` breaks. Errs if work fell without anybody's fault; results taken before stand.
     fn run(
         &self,
         job: &dyn Job,

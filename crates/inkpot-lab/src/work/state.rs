@@ -17,7 +17,7 @@ enum Form {
     Text(Arc<str>),
 }
 
-/// What can be a state.
+/// A type that can be a state.
 trait Travels: Any + Send + Sync {
     fn json(&self) -> serde_json::Result<String>;
 }

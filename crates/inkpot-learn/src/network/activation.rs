@@ -1,4 +1,4 @@
-//! What a node makes of its sum.
+//! Activations of nodes.
 
 use serde::{Deserialize, Serialize};
 
@@ -27,7 +27,7 @@ impl Activation {
         }
     }
 
-    /// What it makes of each sum.
+    /// Applies the activation to each sum.
     pub(crate) fn over(self, sums: &mut [f32]) {
         match self {
             Self::Tanh => wide::dispatch(
@@ -39,8 +39,8 @@ impl Activation {
     }
 }
 
-/// The hyperbolic tangent, within 1e-6: its continued fraction (Lambert 1761) cut off after the eleventh term, and held
-/// where that comes to 1. Without a branch or a table, so that several are computed at once.
+/// The hyperbolic tangent, within 1e-6: its continued fraction (Lambert 1761) cut off after the eleventh term, and
+/// clamped at 1. Free of branches and tables, so that several are computed at once.
 #[inline(always)]
 pub(crate) fn tanh(x: f32) -> f32 {
     let x = x.clamp(-8.0, 8.0);

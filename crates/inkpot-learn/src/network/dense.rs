@@ -13,7 +13,7 @@ use super::{Activation, Memory, wide};
 pub struct Dense {
     /// Nodes of each layer, from the inputs to the outputs.
     sizes: Vec<usize>,
-    /// What hidden nodes make of their sums.
+    /// The activation of hidden nodes.
     activation: Activation,
     #[serde(with = "crate::bits")]
     parameters: Vec<f32>,

@@ -36,7 +36,7 @@ pub fn largest(outputs: &[f32]) -> usize {
     (1..outputs.len()).fold(0, |best, place| if outputs[place] > outputs[best] { place } else { best })
 }
 
-/// The memory of a network while it computes, and from one time to the next: buffers, and what loops carry.
+/// The memory of a network: buffers, and the state of loops.
 #[derive(Clone, Debug, Default)]
 pub struct Memory {
     pub(crate) now: Vec<f32>,
@@ -44,7 +44,7 @@ pub struct Memory {
 }
 
 impl Memory {
-    /// Forgets what loops carry, and keeps the buffers.
+    /// Clears the state of loops, and keeps the buffers.
     pub fn forget(&mut self) {
         self.now.fill(0.0);
         self.next.fill(0.0);

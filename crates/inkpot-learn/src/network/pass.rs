@@ -1,4 +1,4 @@
-//! Many samples through a network at once, and the gradient of what comes out.
+//! Many samples through a network at once, and the gradient of its outputs.
 
 use super::product::{Left, add_product};
 use super::{Activation, Dense};
@@ -6,9 +6,9 @@ use super::{Activation, Dense};
 /// Buffers of passes through one network, forward and backward.
 #[derive(Clone, Debug, Default)]
 pub struct Pass {
-    /// What each layer gave, the inputs first: samples x nodes.
+    /// The outputs of each layer, the inputs first: samples x nodes.
     given: Vec<Vec<f32>>,
-    /// The gradient of what a layer gave, and of the layer before.
+    /// The gradients by a layer's outputs, and by those of the layer before.
     slope: Vec<f32>,
     before: Vec<f32>,
     /// The weights of a layer, output by output.
@@ -16,8 +16,8 @@ pub struct Pass {
 }
 
 impl Pass {
-    /// What the network gives for these samples (samples x inputs): samples x outputs, with the bits that it gives for each
-    /// alone.
+    /// Returns the network's outputs for these samples (samples x inputs): samples x outputs, bit for bit those of each
+    /// sample alone.
     ///
     /// # Panics
     /// When the inputs are not whole samples.

@@ -1,4 +1,4 @@
-//! How much better than expected a decision turned out.
+//! Advantages of decisions over the value estimate.
 
 /// The decisions of one environment, one after the other.
 #[derive(Clone, Copy, Debug)]

@@ -68,7 +68,7 @@ pub struct Dqn {
     steps: u64,
 }
 
-/// What is learned.
+/// The learned networks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 struct Brain {
     online: Dense,
@@ -76,7 +76,7 @@ struct Brain {
     target: Dense,
     adam: Adam,
     observed: Normaliser,
-    /// Of discounted returns, by which rewards are scaled.
+    /// The scale of discounted returns, by which rewards are divided.
     returns: Normaliser,
 }
 
@@ -118,8 +118,7 @@ impl Dqn {
         self.steps
     }
 
-    /// The network that plays by what was learned, for plain observations: it gives the value of each option, in units
-    /// of reward.
+    /// Returns the learned network for plain observations: it gives the value of each option, in units of reward.
     #[must_use]
     pub fn policy(&self) -> Dense {
         let mut network = self.brain.observed.inside(&self.brain.online);

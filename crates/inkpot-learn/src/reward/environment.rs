@@ -1,4 +1,4 @@
-//! What is learned in.
+//! Environments for learning.
 
 use inkpot_core::Intent;
 use serde::{Deserialize, Serialize};
@@ -9,7 +9,7 @@ pub trait Environment: Send {
     /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide
     /// in it: the next is begun then.
     fn begin(&mut self, episode: u64) -> bool;
-    /// Writes over `into` what is observed now; after the end of an episode, what is observed there.
+    /// Writes the present observation into `into`; after the end of an episode, the final one.
     fn observe(&mut self, into: &mut Vec<f32>);
     /// Carries out a decision.
     fn step(&mut self, intent: Intent<'_>) -> Step;
@@ -43,7 +43,7 @@ pub struct Step {
 pub enum End {
     /// It is over: nothing more can be had.
     Over,
-    /// It was cut short: what could still be had has to be guessed.
+    /// It was cut short: the later reward must be estimated.
     CutShort,
 }
 
@@ -93,7 +93,7 @@ pub struct Bench {
     begun: u64,
     reward: f64,
     steps: u64,
-    /// What was decided in it: the option, or the values, one decision after the other.
+    /// The decisions: options, or values, one after the other.
     #[serde(with = "crate::bits")]
     decided: Vec<f32>,
 }

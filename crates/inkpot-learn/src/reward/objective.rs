@@ -1,4 +1,5 @@
-//! What a policy is improved by: the clipped objective of PPO with its slopes, and the error of the value estimate.
+//! Objectives of a policy's updates: the clipped objective of PPO with its gradient, and the error of the value
+//! estimate.
 
 use super::policy::{Actions, HALF_LN_TWO_PI, log_chances, log_density};
 
@@ -65,14 +66,15 @@ pub(super) struct Sums {
     pub(super) loss: f64,
 }
 
-/// Gradients of the loss by what the networks gave.
+/// Gradients of the loss by the networks' outputs.
 #[derive(Default)]
 pub(super) struct Slopes {
     pub(super) given: Vec<f32>,
 }
 
 impl Slopes {
-    /// Of the clipped objective with entropy; `clip` is how far likelihoods may move, and the weight of the entropy.
+    /// Computes the gradient of the clipped objective with entropy; `clip` limits the change of likelihoods, the last
+    /// number weighs the entropy.
     #[expect(clippy::too_many_arguments, reason = "the parts of one formula")]
     pub(super) fn of_actor(
         &mut self,
@@ -117,7 +119,7 @@ impl Slopes {
         }
     }
 
-    /// Of half the mean squared error of the values.
+    /// Computes the gradient of half the mean squared error of the values.
     pub(super) fn of_critic(&mut self, values: &[f32], targets: &[f32], sums: &mut Sums) {
         let share = 1.0 / targets.len() as f32;
         self.given.clear();

@@ -1,4 +1,4 @@
-//! Decisions by chance: how likely each is, and how that changes with what a network gives.
+//! Decisions by chance: their likelihood, and its gradient by a network's outputs.
 
 use inkpot_core::{ActionSpace, Chance, Intent};
 use serde::{Deserialize, Serialize};
@@ -42,7 +42,7 @@ impl Actions {
         }
     }
 
-    /// How many options there are; 0 of values.
+    /// Returns the number of options; 0 for values.
     pub(super) fn options(self) -> usize {
         match self {
             Self::Options(count) => count,

@@ -10,7 +10,7 @@ use super::policy::Actions;
 use super::scale::Normaliser;
 use crate::{Activation, Adam, Dense, Memory, Pass, shorten};
 
-/// What names the chance of decisions, of the order of samples and of the first weights.
+/// The names of streams: of decisions, of the order of samples and of the first weights.
 const DECISIONS: u64 = 1;
 const ORDER: u64 = 2;
 const WEIGHTS: u64 = 3;
@@ -34,7 +34,7 @@ pub struct PpoSettings {
     pub discount: f64,
     /// The reach of advantages, 0 (one decision) to 1 (to the end).
     pub trace: f64,
-    /// The clip: how far the likelihood of a decision may move from what it was, as a share of that.
+    /// The clip: the largest change of a decision's likelihood, as a share.
     pub clip: f64,
     /// Weight of the entropy of decisions, which keeps them apart.
     pub entropy: f64,
@@ -80,7 +80,7 @@ pub struct Ppo {
     steps: u64,
 }
 
-/// What is learned.
+/// The learned networks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 struct Brain {
     actor: Dense,
@@ -90,11 +90,11 @@ struct Brain {
     actor_steps: Adam,
     critic_steps: Adam,
     observed: Normaliser,
-    /// Of discounted returns, by which rewards are scaled.
+    /// The scale of discounted returns, by which rewards are divided.
     returns: Normaliser,
 }
 
-/// What was seen between two updates, environment by environment.
+/// The data between two updates, environment by environment.
 #[derive(Default)]
 struct Rollout {
     /// Observations as they were seen.
@@ -103,7 +103,7 @@ struct Rollout {
     likely: Vec<f32>,
     rewards: Vec<f32>,
     ended: Vec<bool>,
-    /// Where what came after is no decision of the same episode: its place, and the place of what was seen there.
+    /// Decisions whose successor is of another episode: their place, and the place of the observation after them.
     tails: Vec<(usize, usize)>,
     /// Observations there.
     tail_observed: Vec<f32>,
@@ -163,8 +163,8 @@ impl Ppo {
         (self.settings.horizon * self.benches.len()) as u64
     }
 
-    /// The network that plays by what was learned, for plain observations: it gives the logarithm of the chance of each
-    /// option, up to a constant, or the mean of each value.
+    /// Returns the learned network for plain observations: it gives the logarithm of each option's chance, up to a
+    /// constant, or the mean of each value.
     #[must_use]
     pub fn policy(&self) -> Dense {
         self.brain.observed.inside(&self.brain.actor)
@@ -178,8 +178,8 @@ impl Ppo {
         }
     }
 
-    /// Steps all environments `horizon` times and learns from that, `progress` (0 to 1) of the whole way. Errs where a
-    /// number becomes infinite or none; what was learned before stands.
+    /// Steps all environments `horizon` times and learns from them, at `progress` (0 to 1) of the whole training. Errs
+    /// if a number becomes infinite or undefined; earlier learning stands.
     ///
     /// # Panics
     /// When there are not as many environments as it was made for.

@@ -1,21 +1,21 @@
-//! What was seen, to be learned from again.
+//! The replay memory: past decisions for further updates.
 
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
-/// The last decisions with what they came to. When it is full, each new one takes the place of the oldest.
+/// The latest decisions with their results. Once it is full, each new one replaces the oldest.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Replay {
     most: usize,
     inputs: usize,
     /// The place of the next.
     next: usize,
-    /// Row by row: what was observed before and after, the option, the reward, and 1 where something follows.
+    /// By row: the observations before and after, the option, the reward, and 1 if the episode goes on.
     #[serde(with = "crate::bits")]
     rows: Vec<f32>,
 }
 
-/// A decision with what it came to.
+/// A decision with its result.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Memory<'a> {
     pub(super) before: &'a [f32],

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::Dense;
 
-/// A standard deviation is taken for at least this: what hardly varies is not blown up.
+/// The least standard deviation used: nearly constant figures are not magnified.
 const LEAST: f64 = 0.01;
 
 /// Running means and variances of a row of figures (Welford 1962).
@@ -16,7 +16,7 @@ pub struct Normaliser {
 }
 
 impl Normaliser {
-    /// Of this many figures, none of which was seen yet: they stay as they are.
+    /// Builds a scale of this many figures without data, which leaves them unchanged.
     #[must_use]
     pub fn new(figures: usize) -> Self {
         Self { count: 0.0, mean: vec![0.0; figures], squares: vec![0.0; figures] }
@@ -42,7 +42,7 @@ impl Normaliser {
         if self.count < 2.0 { 0.0 } else { self.mean[figure] }
     }
 
-    /// What takes rows to the common scale.
+    /// Returns the map from rows to the common scale.
     pub(super) fn ready(&self) -> Ready {
         let figures = 0..self.mean.len();
         Ready {
@@ -51,7 +51,7 @@ impl Normaliser {
         }
     }
 
-    /// The network that does for plain rows what this one does for rows on the common scale.
+    /// Returns the network that does for plain rows what this one does for rows on the common scale.
     #[must_use]
     pub fn inside(&self, network: &Dense) -> Dense {
         let (sizes, mut parameters) = (network.sizes().to_vec(), network.parameters().to_vec());

@@ -11,14 +11,14 @@ use super::environment::{End, Episode, Step};
 
 const DECISIONS: u64 = 1;
 
-/// A game of turns or a problem of a textbook, whose positions are told apart by a key.
+/// A game of turns or a textbook problem, whose positions have keys.
 pub trait Turns<K> {
     /// Begins the episode of this number; one number is always the same episode. False where there is nothing to decide
     /// in it: the next is begun then.
     fn begin(&mut self, episode: u64) -> bool;
-    /// Where it stands; asked only while the episode is not over.
+    /// Returns the present position; called only while the episode is not over.
     fn at(&mut self) -> At<K>;
-    /// Carries out one of the options. The reward is that of who decided, and what one gets the other loses.
+    /// Carries out one of the options. The reward is the mover's; the other side loses it.
     fn step(&mut self, option: usize) -> Step;
 }
 
@@ -27,31 +27,31 @@ pub trait Turns<K> {
 pub struct At<K> {
     /// The position.
     pub key: K,
-    /// Options of who decides, at least 1.
+    /// Options of the mover, at least 1.
     pub options: usize,
     /// The side that decides, 0 or 1. A learner that plays for one side only is always 0.
     pub side: usize,
 }
 
-/// The way the value of what follows a decision is taken.
+/// The estimate of the value after a decision.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum TableMethod {
-    /// As that of the decision that is made there (SARSA; Rummery & Niranjan 1994).
+    /// The value of the decision made there (SARSA; Rummery & Niranjan 1994).
     Sarsa,
-    /// As the mean over the decisions that may be made there (van Seijen et al. 2009).
+    /// The mean over the decisions possible there (van Seijen et al. 2009).
     ExpectedSarsa,
-    /// As that of the best (Q-learning; Watkins 1989). Where sides take turns and the other moves next, as what that
-    /// best leaves (Littman 1994).
+    /// The value of the best (Q-learning; Watkins 1989). Where sides take turns and the other moves next, the value
+    /// that its best leaves (Littman 1994).
     QLearning,
 }
 
 /// Settings of a learner with a table.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TableSettings {
-    /// The way the value of what follows is taken.
+    /// The estimate of the later value.
     pub method: TableMethod,
-    /// Rewards that are added up before what comes after is taken, at least 1.
+    /// Rewards added up before the later value is estimated, at least 1.
     pub look: usize,
     /// The discount: the worth of a reward one decision later, 0 to 1.
     pub discount: f64,
@@ -65,7 +65,7 @@ pub struct TableSettings {
     pub explore: f64,
     /// Share of the whole way after which it is reached.
     pub explore_until: f64,
-    /// The value of what was never tried.
+    /// The initial value of options.
     pub first_value: f64,
 }
 
@@ -97,7 +97,7 @@ pub struct ValueTable<K> {
     steps: u64,
 }
 
-/// Rows by position, in the order of their keys: equal tables are written alike, whatever their history.
+/// Writes rows by position, in the order of their keys: equal tables are written alike, whatever their history.
 fn in_order<K: Serialize + Ord, S: Serializer>(
     rows: &HashMap<K, Row, FxBuildHasher>,
     serializer: S,
@@ -105,12 +105,12 @@ fn in_order<K: Serialize + Ord, S: Serializer>(
     rows.iter().collect::<BTreeMap<_, _>>().serialize(serializer)
 }
 
-/// What is known of a position.
+/// The values of a position.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 struct Row {
-    /// The value of each option to who decides.
+    /// The value of each option to the mover.
     values: Vec<f64>,
-    /// How often each was learned of.
+    /// The updates of each option.
     visits: Vec<u32>,
 }
 
@@ -156,7 +156,7 @@ impl<K: Clone + Eq + Hash> ValueTable<K> {
         self.rows.is_empty()
     }
 
-    /// Every position with the value of each option to who decides, and how often it was learned of, in no order.
+    /// Returns every position with the value of each option to the mover and its number of updates, in no order.
     pub fn rows(&self) -> impl Iterator<Item = (&K, &[f64], &[u32])> {
         self.rows.iter().map(|(key, row)| (key, row.values.as_slice(), row.visits.as_slice()))
     }
@@ -248,7 +248,7 @@ impl<K: Clone + Eq + Hash> ValueTable<K> {
         self.row(at).values.iter().copied().fold(f64::NEG_INFINITY, f64::max)
     }
 
-    /// What a position is taken to be worth to who decides there, where this option was chosen.
+    /// Returns the value of the next position for its mover, after this option.
     fn later(&mut self, at: &At<K>, option: usize, whole: u64) -> f64 {
         match self.settings.method {
             TableMethod::Sarsa => self.row(at).values[option],
@@ -263,7 +263,7 @@ impl<K: Clone + Eq + Hash> ValueTable<K> {
         }
     }
 
-    /// Learns of the first open decision: what was paid since, and what came after, by whose side.
+    /// Updates the first open decision by the pay since, and by the later value, with its side.
     fn settle(&mut self, open: &mut VecDeque<Open<K>>, later: Option<(usize, f64)>, whole: u64) {
         let discount = self.settings.discount;
         let Some(side) = open.front().map(|step| step.side) else { return };
@@ -285,7 +285,7 @@ impl<K: Clone + Eq + Hash> ValueTable<K> {
 mod tests {
     use super::*;
 
-    /// Two sides take turns along a row of positions; each step pays who decided what stands there.
+    /// Two sides take turns along a row of positions; each step pays the mover its position's value.
     struct Walk {
         at: usize,
         rewards: Vec<f64>,

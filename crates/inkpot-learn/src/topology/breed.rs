@@ -1,4 +1,4 @@
-//! How two genomes make a child.
+//! Breeding: two genomes make a child.
 
 use std::cmp::Ordering;
 

@@ -13,7 +13,7 @@ use crate::{Graph, GraphNode, Link};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Hidden {
     pub(super) id: NodeId,
-    /// Where it lies between the inputs, 0, and the outputs, 1: half-way along the link that it was put into.
+    /// Its place between the inputs, 0, and the outputs, 1: half-way along the link that it split.
     pub(super) depth: f64,
 }
 
@@ -70,8 +70,8 @@ impl GraphGenome {
         self.hidden.binary_search_by_key(&node, |hidden| hidden.id).is_ok()
     }
 
-    /// How far two genomes are apart: genes that only one has, and the mean difference in the weights of those that both
-    /// have, which counts for so much.
+    /// Returns the distance of two genomes: genes of only one, plus the weighted mean difference in the weights of
+    /// common genes.
     pub(super) fn distance(&self, other: &Self, weight_distance: f64) -> f64 {
         let (mut a, mut b) = (self.links.iter().peekable(), other.links.iter().peekable());
         let (mut lone, mut shared, mut apart) = (0.0, 0.0, 0.0);
@@ -121,8 +121,8 @@ impl GraphGenome {
         }
     }
 
-    /// A node into a link: the link into it weighs 1 and the one out of it what the old one did, so that little changes
-    /// at first.
+    /// Splits a link by a node: the new link into it weighs 1 and the one out of it the old weight, so that little
+    /// changes at first.
     fn add_node(&mut self, settings: &TopologySettings, innovations: &mut Innovations, chance: &mut Chance) {
         let enabled: Vec<usize> = (0..self.links.len()).filter(|&place| self.links[place].enabled).collect();
         if enabled.is_empty() {

@@ -1,5 +1,5 @@
-//! Evolution of nodes and links together (Stanley & Miikkulainen 2002): genes carry historical markings by which parents
-//! are aligned, species protect what is new, and networks begin small and grow.
+//! Evolution of nodes and links together (Stanley & Miikkulainen 2002): genes carry historical markings that align
+//! parents, species protect innovation, and networks start small and grow.
 //!
 //! It departs from the paper in these points. Offspring are shared out by a power of the ranks of a species' members, not
 //! by raw fitness, so that worth may be of any scale, or several numbers. The threshold of distance moves so that there

@@ -1,4 +1,4 @@
-//! What evolution of nodes and links is set to.
+//! Settings of the evolution of nodes and links.
 
 use serde::{Deserialize, Serialize};
 
@@ -29,7 +29,7 @@ pub struct TopologySettings {
     /// The weight of the mean difference of weights in the distance of two networks, where a gene that only one has
     /// counts for 1; 0 or more. The paper has 0.4 and 3.
     pub weight_distance: f64,
-    /// Whether even the best give way where they do not become better. What is best of all so far is then for whoever
-    /// asks to keep; where the same network may be worth more or less, by luck, it is better kept here.
+    /// Whether even the best give way when they stagnate. The caller then keeps the best of all. Where luck moves a
+    /// network's fitness, it is better kept here.
     pub renew: bool,
 }

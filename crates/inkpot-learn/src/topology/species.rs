@@ -1,4 +1,4 @@
-//! Species: genomes that are near to each other, and share what they are worth.
+//! Species: genomes near to each other, which share their fitness.
 
 use serde::{Deserialize, Serialize};
 
@@ -8,7 +8,7 @@ use crate::{Fitness, Judged};
 /// A species.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Species {
-    /// Who is near to this genome belongs to it.
+    /// Genomes near to this one belong to the species.
     pub(super) representative: GraphGenome,
     /// Its members by their place in the population.
     pub(super) members: Vec<usize>,
@@ -31,7 +31,7 @@ impl Species {
         Self { representative, members: vec![member], founded, best, best_now, improved: generation, mean_points: 0.0 }
     }
 
-    /// Takes in what its members came to.
+    /// Takes its members' evaluations.
     pub(super) fn look(&mut self, judged: &[Judged], points: &[f64], generation: u64) {
         let best = self.members.iter().map(|&index| &judged[index].fitness).max();
         self.best_now = best.cloned().unwrap_or_default();

@@ -7,7 +7,7 @@ use safetensors::tensor::{Dtype, SafeTensors, TensorView, serialize};
 use super::{Body, Gives, Tape, Weights, WeightsError, content};
 use crate::{Activation, Dense, Graph, GraphNode, Link, Network};
 
-/// The share of the training by which a network was what it is in the file: the arrays of the others are named after it.
+/// The prefix of earlier states' arrays, before their share of the training.
 const EARLIER: &str = "earlier";
 
 /// One array on its way into a file.
@@ -68,7 +68,7 @@ pub(super) fn write(weights: &Weights) -> Vec<u8> {
     with_header(&body, &facts)
 }
 
-/// Reads a file. Errs with what is wrong with it.
+/// Reads a file. Errs with the problem.
 pub(super) fn read(bytes: &[u8]) -> Result<Weights, WeightsError> {
     let wrong = |error: safetensors::SafeTensorError| WeightsError::Format("safetensors", error.to_string());
     let (_, header) = SafeTensors::read_metadata(bytes).map_err(wrong)?;
@@ -123,7 +123,7 @@ fn graph_arrays(graph: &Graph) -> Vec<Array> {
     ]
 }
 
-/// Puts what is told into the header, in order of name: the library would take the order of a hash map.
+/// Writes facts into the header in order of name: the library would use the order of a hash map.
 fn with_header(file: &[u8], facts: &[(&str, String)]) -> Vec<u8> {
     let length =
         u64::from_le_bytes(file[..8].try_into().expect("a file begins with the length of its header")) as usize;

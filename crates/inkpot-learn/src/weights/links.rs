@@ -5,10 +5,10 @@ use super::proto::{ACTIONS, Node, OBSERVATION, Tensor, node, tensor};
 use super::{WeightsError, content};
 use crate::network::{Graph, SLOPE};
 
-/// Where a node stands: its depth, 0 of an input, and its place among those of that depth.
+/// The place of a node: its depth, 0 for an input, and its index at that depth.
 type Spot = (usize, usize);
 
-/// The operators and constants of a graph. Errs where links lead back, as then more than what is observed decides.
+/// Returns the operators and constants of a graph. Errs if links lead back, as then more than the observation decides.
 pub(super) fn of_graph(graph: &Graph) -> Result<(Vec<Node>, Vec<Tensor>), WeightsError> {
     if graph.is_recurrent() {
         return Err(WeightsError::NoLayers("a network that remembers"));
@@ -48,7 +48,7 @@ pub(super) fn of_graph(graph: &Graph) -> Result<(Vec<Node>, Vec<Tensor>), Weight
     Ok((built.nodes, built.constants))
 }
 
-/// What the nodes of a depth give, by name.
+/// Returns the name of the outputs at a depth.
 fn values(depth: usize) -> String {
     if depth == 0 { OBSERVATION.into() } else { format!("depths.{depth}.values") }
 }
@@ -63,7 +63,7 @@ fn each_node(graph: &Graph, mut with: impl FnMut(usize, f32, &[crate::Link])) {
     }
 }
 
-/// Where each node stands, and how many there are of each depth. Errs where a link comes from a node that is computed
+/// Returns the place of each node and the number of nodes a depth. Errs if a link comes from a node that is computed
 /// later.
 fn spots(graph: &Graph) -> Result<(Vec<Spot>, Vec<usize>), WeightsError> {
     let (order, _) = graph.parts();
@@ -91,8 +91,8 @@ struct Built {
 }
 
 impl Built {
-    /// Sums of the products of what stands at each depth with its weights (rows of that depth by columns, none where empty),
-    /// and of biases; the last of `widths` counts the columns. Gives the name of what comes out, which is `name`.
+    /// Adds the sums of each depth's outputs times its weights (rows of that depth by columns, none if empty), and of
+    /// biases; the last of `widths` counts the columns. Returns the output's name, which is `name`.
     fn sums(&mut self, name: &str, weights: &[Vec<f32>], widths: &[usize], biases: Option<&[f32]>) -> String {
         let columns = widths[widths.len() - 1];
         let there: Vec<usize> = (0..weights.len()).filter(|depth| !weights[*depth].is_empty()).collect();
@@ -142,7 +142,7 @@ mod tests {
     use super::*;
     use crate::{GraphNode, Link, Memory, Network};
 
-    /// What a model gives for one observation, operator by operator.
+    /// Computes a model's output for one observation, operator by operator.
     fn played(model: &Model, observed: &[f32]) -> Vec<f32> {
         let graph = model.graph.as_ref().expect("a graph");
         let numbers = |tensor: &Tensor| -> Vec<f32> {

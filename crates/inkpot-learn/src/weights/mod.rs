@@ -1,4 +1,4 @@
-//! Networks and tapes as files, in open formats: safetensors holds all there is, ONNX what another program plays.
+//! Networks and tapes as files in open formats: safetensors holds everything, ONNX the part that other programs play.
 //!
 //! An ONNX graph is read as layers as far as it is a chain of sums and activations, in double precision, so a network that is written and read back has the same bits.
 
@@ -12,7 +12,7 @@ use thiserror::Error;
 
 use crate::{Dense, Network};
 
-/// A sequence of actions that is played whatever happens.
+/// A fixed sequence of actions.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Tape {
     /// Numbers of each step.
@@ -24,9 +24,9 @@ pub struct Tape {
 /// The contents of a file of weights.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Weights {
-    /// Names of what is read, in order; none of a tape. Empty ones where a file does not tell them.
+    /// Names of the inputs, in order; none for a tape. Empty names if the file has none.
     pub observation: Vec<String>,
-    /// Names of what is given, in order. Empty ones where a file does not tell them.
+    /// Names of the outputs, in order. Empty names if the file has none.
     pub actions: Vec<String>,
     /// The meaning of its outputs.
     pub gives: Gives,
@@ -39,12 +39,12 @@ pub struct Weights {
 /// The meaning of a network's outputs: one an option, or one an action.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Gives {
-    /// Nothing but an order: the largest is taken.
+    /// Scores, of which only the order counts.
     #[default]
     Scores,
     /// Logarithms of the chances with which it took them while it learned, up to a constant.
     Chances,
-    /// What each is worth, in rewards.
+    /// Values in rewards.
     Values,
     /// The actions themselves, to be held to `-1..=1`.
     Actions,
@@ -91,7 +91,7 @@ pub enum WeightsError {
     /// The file is not whole, or was changed.
     #[error("it cannot be read as {0}: {1}")]
     Format(&'static str, String),
-    /// What it holds cannot be written as ONNX.
+    /// A network that cannot be written as ONNX.
     #[error("only a network that remembers nothing can be written as ONNX, and this is {0}")]
     NoLayers(&'static str),
     /// A part of it is missing or of the wrong shape.
@@ -109,13 +109,13 @@ impl Weights {
         arrays::write(self)
     }
 
-    /// The ONNX model of its network, with these facts beside it. Errs where it has no network, and where that remembers
-    /// what it observed before.
+    /// Returns the ONNX model of its network, with these facts as metadata. Errs without a network, and for one that
+    /// remembers earlier observations.
     pub fn to_onnx(&self, facts: &[(&str, String)]) -> Result<Vec<u8>, WeightsError> {
         onnx::write(self, facts)
     }
 
-    /// Reads a file of either format. Errs with what is wrong with it.
+    /// Reads a file of either format. Errs with the problem.
     pub fn from_bytes(bytes: &[u8]) -> Result<Self, WeightsError> {
         let weights = match (bytes.first(), bytes.get(8)) {
             // A header in JSON, after eight bytes of its length.

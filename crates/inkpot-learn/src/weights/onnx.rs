@@ -26,7 +26,7 @@ const MOST_PARAMETERS: usize = 1 << 24;
 /// Most multiplications that putting the layers together may take: a second or two.
 const MOST_PRODUCTS: usize = 1 << 30;
 
-/// What a fact is called that is read back, beside those of the inputs and outputs.
+/// The name of a metadata entry that is read back, beside those of the inputs and outputs.
 const GIVES: &str = "gives";
 
 /// The model of a network, with these facts beside it. Errs where there is none that observations alone decide.
@@ -227,7 +227,7 @@ struct Sums {
 }
 
 impl Sums {
-    /// Those that give what they read.
+    /// Returns the identity of this width.
     fn same(width: usize) -> Result<Self, WeightsError> {
         if width > WIDEST {
             return Err(content(format!("a layer has {width} figures, more than {WIDEST}")));
@@ -263,7 +263,7 @@ impl Sums {
         }
     }
 
-    /// These, put through one operator more, for which so many multiplications are left. Errs with what cannot be read.
+    /// Appends one operator, with this many multiplications left. Errs with the unreadable part.
     fn then(
         mut self,
         node: &Node,

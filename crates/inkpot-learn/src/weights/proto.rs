@@ -134,11 +134,11 @@ pub(super) struct Dim {
     pub(super) name: String,
 }
 
-/// What the input and the output of a model are called, and the facts that name their figures.
+/// The names of a model's input and output, and of the metadata with their figures.
 pub(super) const OBSERVATION: &str = "observation";
 pub(super) const ACTIONS: &str = "actions";
 
-/// An operator with what it takes and what it gives.
+/// Builds an operator with its inputs and output.
 pub(super) fn node(operator: &str, inputs: &[&str], output: &str) -> Node {
     Node {
         input: inputs.iter().map(ToString::to_string).collect(),

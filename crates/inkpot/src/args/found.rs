@@ -1,4 +1,4 @@
-//! What can be typed of searches for an agent.
+//! Arguments of searches for an agent.
 
 use std::path::PathBuf;
 

@@ -1,4 +1,4 @@
-//! What can be typed for stored studies.
+//! Arguments of the verbs on stored studies.
 
 use std::path::PathBuf;
 

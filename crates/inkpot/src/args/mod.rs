@@ -1,4 +1,4 @@
-//! The command line: what can be typed.
+//! The command line.
 
 mod found;
 mod ledger;

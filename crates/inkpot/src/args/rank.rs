@@ -1,4 +1,4 @@
-//! What can be typed for ranking a field: tournaments, comparisons, pools.
+//! Arguments of tournaments, comparisons and pools.
 
 use std::path::PathBuf;
 
@@ -40,7 +40,7 @@ pub(crate) struct TournamentArgs {
 
 #[derive(ValueEnum, Clone, Copy, Debug)]
 pub(crate) enum FormatName {
-    /// Everybody meets everybody
+    /// Every two entrants meet
     RoundRobin,
     /// In each round, entrants with equal scores meet
     Swiss,
@@ -76,7 +76,7 @@ pub(crate) struct CompareArgs {
     /// Treat differences in win rate up to RATE as equal, as in 0.03
     #[arg(long, value_name = "RATE")]
     pub(crate) equal_within: Option<f64>,
-    /// What must be shown of X; otherwise the exit code is 3
+    /// Require this of X; otherwise the exit code is 3
     #[arg(long, value_enum, value_name = "WHAT")]
     pub(crate) require: Option<RequirementName>,
     /// The smallest difference in win rate that matters; says how many matches suffice [default: 0.05]

@@ -1,4 +1,4 @@
-//! What can be typed of a single match or position.
+//! Arguments of a single match or position.
 
 use std::path::PathBuf;
 

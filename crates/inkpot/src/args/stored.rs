@@ -1,4 +1,4 @@
-//! What can be typed of briefs and of stored studies.
+//! Arguments of briefs and of stored studies.
 
 use std::path::PathBuf;
 

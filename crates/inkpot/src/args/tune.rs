@@ -1,4 +1,4 @@
-//! What can be typed of tuning.
+//! Arguments of tuning.
 
 use std::path::PathBuf;
 

@@ -1,4 +1,4 @@
-//! What briefs are made of: read strictly, written with every default.
+//! Briefs: read strictly, written with every default.
 
 mod entrant;
 mod reader;

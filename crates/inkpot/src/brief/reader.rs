@@ -12,25 +12,25 @@ use toml::de::{DeTable, DeValue};
 
 use crate::weights;
 
-/// What reading leaves behind beside the values.
+/// The findings of reading, beside the values.
 #[derive(Default)]
 pub(crate) struct Findings {
     pub(crate) problems: Vec<Problem>,
     pub(crate) places: BTreeMap<Place, Range<usize>>,
     /// The folder from which files that are named are looked up.
     base: PathBuf,
-    /// Keys that are not there, since what was meant for them is misspelled.
+    /// Keys that are absent since their values stand under a misspelled key.
     meant: Vec<Place>,
 }
 
 impl Findings {
-    /// Nothing yet; files that are named are looked up from this folder.
+    /// Starts without findings; named files are looked up from this folder.
     pub(crate) fn at(base: &Path) -> Self {
         Self { base: base.into(), ..Self::default() }
     }
 
-    /// All problems, those of reading first, and of what was read then only those that do not follow from them: nothing
-    /// is said of a key that is misspelled, or of a whole of which a part could not be read.
+    /// Returns all problems, those of reading first, and later ones only if they do not follow from them: nothing is
+    /// said of a misspelled key, or of a whole with an unreadable part.
     pub(crate) fn with(self, later: Vec<Problem>) -> Vec<Problem> {
         let Self { mut problems, meant, .. } = self;
         let missed = |problem: &Problem| meant.iter().any(|place| problem.at.is_within(place));
@@ -187,7 +187,7 @@ impl<'a, 'i> Reader<'a, 'i> {
         knobs
     }
 
-    /// The value of a knob with the file that it names read; as it is where that cannot be, which is told.
+    /// Returns the value of a knob with its file read; unchanged if the file cannot be read, which is reported.
     fn with_file(&self, key: &str, value: KnobValue) -> KnobValue {
         let Some(file) = weights::is_file(&value) else { return value };
         let base = self.findings.borrow().base.clone();

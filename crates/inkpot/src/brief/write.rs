@@ -50,7 +50,7 @@ pub(crate) fn value(knob: &KnobValue) -> Value {
     }
 }
 
-/// The lines of an agent with what is set of its knobs.
+/// Writes the lines of an agent with its set knobs.
 pub(crate) fn agent(entrant: &Entrant) -> String {
     format!("agent = {}\nknobs = {}\n", Value::from(entrant.agent.as_str()), inline_knobs(&entrant.given))
 }

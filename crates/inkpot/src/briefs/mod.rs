@@ -1,4 +1,4 @@
-//! Briefs of any kind: read into what they ask for, and written with every default.
+//! Briefs of every kind: read into studies, and written with every default.
 
 mod read;
 #[cfg(test)]

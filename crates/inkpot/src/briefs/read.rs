@@ -1,4 +1,4 @@
-//! From the text of a brief to what it asks for.
+//! Reads the text of a brief into a study.
 
 use std::cell::RefCell;
 use std::path::Path;
@@ -21,7 +21,7 @@ use crate::level;
 use crate::pool::Pool;
 use crate::source::{Source, toml_of};
 
-/// What a brief asks for.
+/// A brief's study, resolved.
 pub(crate) enum ResolvedBrief {
     /// A study that is played as it was drafted.
     Study(Box<StudyPlan>),
@@ -53,7 +53,7 @@ pub(crate) fn load_with_log(path: &Path, log: &Path, desk: &Desk) -> Result<(Str
     Ok((text, brief))
 }
 
-/// Reads and resolves a brief; files that it names are looked up beside this path, which is also what messages call it.
+/// Reads and resolves a brief; its files are looked up beside this path, which also names it in messages.
 pub(crate) fn read_named(text: &str, path: &Path, desk: &Desk) -> Result<ResolvedBrief, Failure> {
     read_with_log(text, path, None, desk)
 }
@@ -77,7 +77,7 @@ fn read_with_log(text: &str, path: &Path, log: Option<&Path>, desk: &Desk) -> Re
     }
 }
 
-/// What could be read is checked too, so that all problems come at once.
+/// Checks the readable parts too, so that all problems come at once.
 fn read(brief: &Brief) -> Result<Checkable<ResolvedBrief>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let guess = guessed(brief.table);
@@ -125,7 +125,7 @@ impl Typed {
     }
 }
 
-/// The entrants of agent files, with what the brief sets besides.
+/// Reads the entrants of agent files, with the brief's further keys.
 fn from_files(base: &Path, pattern: &str, typed: &EntrantDraft, desk: &Desk) -> Result<Vec<EntrantDraft>, Failure> {
     let mut drafts = agent_file::load_all(base, pattern, desk)?;
     if let ([only], Some(name)) = (drafts.as_mut_slice(), &typed.name) {
@@ -192,7 +192,7 @@ fn foreign_keys(kind: StudyKind, top: &mut Reader) {
     }
 }
 
-/// The kind of this name; where there is none, what may have been meant.
+/// Returns the kind of this name; otherwise reports the likely one.
 fn kind(name: &str, guess: StudyKind, findings: &RefCell<Findings>) -> StudyKind {
     let named = |name: &str| StudyKind::ALL.into_iter().find(|kind| kind.name() == name);
     named(name).unwrap_or_else(|| {

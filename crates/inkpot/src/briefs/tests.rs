@@ -1,4 +1,4 @@
-//! Briefs of every kind, with numbers of every length: what is written of one reads back as the same.
+//! Briefs of every kind, with numbers of every length: a written brief reads back as the same.
 
 use std::fmt::Write;
 use std::fs;
@@ -23,7 +23,7 @@ fn read(text: &str, folder: &Path, desk: &Desk) -> ResolvedBrief {
     read_named(text, &folder.join("brief.toml"), desk).unwrap_or_else(|failure| panic!("{failure:?} in:\n{text}"))
 }
 
-/// What is asked for, whichever knobs were typed and whichever were filled in.
+/// Fills in all knobs, typed or default.
 fn filled_in(mut brief: ResolvedBrief) -> ResolvedBrief {
     let fill = |entrant: &mut Entrant| entrant.given = entrant.knobs.clone();
     match &mut brief {

@@ -1,4 +1,4 @@
-//! Strength against what decisions cost, from a stored study.
+//! Strength against decision costs, from a stored study.
 
 use inkpot_figures::{Cost, CostMark, CostOf, Strength, Words};
 use inkpot_ledger::DecisionTime;
@@ -48,7 +48,7 @@ pub(super) fn cost(gallery: &Gallery, of: CostOf) -> Cost {
     }
 }
 
-/// What the strongest one costs, against the cheapest.
+/// Names the cost of the strongest, relative to the cheapest.
 fn title(marks: &[CostMark], strength: Strength, of: CostOf) -> String {
     let cost = |mark: &CostMark| mark.cost.unwrap_or(0.0);
     let by_rate = |a: &&CostMark, b: &&CostMark| a.rate.value.total_cmp(&b.rate.value);
@@ -88,7 +88,7 @@ fn title(marks: &[CostMark], strength: Strength, of: CostOf) -> String {
     format!("{} {} {}; {} {} {}", best.name, rate(best), price(best), cheapest.name, rate(cheapest), price(cheapest))
 }
 
-/// Which entrants were so quick that none of their decisions was timed.
+/// Names the entrants without a timed decision.
 fn untimed(gallery: &Gallery, marks: &[CostMark]) -> String {
     if gallery.summary.sweep().is_some() {
         return String::new();

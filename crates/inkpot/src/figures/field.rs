@@ -1,4 +1,4 @@
-//! A field of entrants: win rates, who beats whom.
+//! A field of entrants: win rates of all pairs.
 
 use std::collections::HashMap;
 
@@ -24,7 +24,7 @@ impl Gallery<'_> {
         }
     }
 
-    /// Who beats whom, sorted by rating, or by win rate where there are none.
+    /// Builds the matrix of win rates, sorted by rating, or by win rate without ratings.
     pub(crate) fn matrix(&self) -> Matrix {
         let names = self.by_strength();
         let title = if self.summary.ratings().is_empty() { self.title() } else { self.beaten(&names) };
@@ -41,7 +41,7 @@ impl Gallery<'_> {
         }
     }
 
-    /// How many the strongest beats, and how many pairs are open.
+    /// Counts the entrants that the strongest beats, and the open pairs.
     fn beaten(&self, names: &[String]) -> String {
         let best = &names[0];
         let (mut met, mut beaten, mut open) = (0, 0, 0);
@@ -63,7 +63,7 @@ impl Gallery<'_> {
         self.rated().into_iter().map(|rating| rating.name.clone()).collect()
     }
 
-    /// The ratings, best first, whatever the placements of a knockout.
+    /// Returns the ratings, best first, regardless of a knockout's placements.
     pub(crate) fn rated(&self) -> Vec<&RatingSummary> {
         let value = |rating: &RatingSummary| rating.rating.map_or(f64::NEG_INFINITY, |interval| interval.value);
         let mut rated: Vec<&RatingSummary> = self.summary.ratings().iter().collect();

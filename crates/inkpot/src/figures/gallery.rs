@@ -1,4 +1,4 @@
-//! A stored study with what its figures are drawn from.
+//! A stored study with the data of its figures.
 
 use inkpot_core::{Measure, nearest};
 use inkpot_figures::Estimate;
@@ -21,7 +21,7 @@ pub(crate) struct Gallery<'a> {
     pub(crate) summary: &'a StudySummary,
     pub(crate) measures: &'a [Measure],
     pub(super) shown: Vec<&'a Measure>,
-    /// What was found, in few words.
+    /// The finding in a few words.
     headline: String,
 }
 

@@ -1,4 +1,4 @@
-//! From stored studies to figures: which fit, and what they say.
+//! Figures of stored studies: the fitting ones, and their words.
 
 mod cost;
 mod field;
@@ -34,7 +34,7 @@ impl<'g> Fitting<'g> {
 }
 
 impl Gallery<'_> {
-    /// What fits every study that has entrants or points to set side by side.
+    /// Lists the figures of every study with entrants or points to compare.
     pub(crate) fn common(&self) -> Vec<Fitting<'_>> {
         let mut fitting = Vec::new();
         if self.plan.entrants.len() <= MOST_GROUPS {
@@ -48,7 +48,7 @@ impl Gallery<'_> {
         fitting
     }
 
-    /// What decisions cost in states and in time, where somebody searches.
+    /// Lists the figures of decision costs in states and in time, if an agent searches.
     pub(crate) fn costs(&self) -> Vec<Fitting<'_>> {
         if self.summary.entrants.iter().all(|entrant| entrant.nodes.is_none()) {
             return Vec::new();

@@ -1,4 +1,4 @@
-//! How scores and lengths are spread: the figures that need the rows.
+//! Distributions of scores and lengths: the figures that need the rows.
 
 use inkpot_core::Row;
 use inkpot_figures::{Distribution, Group, Words};
@@ -26,7 +26,7 @@ struct Spread {
     counts: Vec<Vec<u64>>,
 }
 
-/// The distributions of these names (scores, lengths), read off the rows in two passes whatever their number.
+/// Builds the distributions of these names (scores, lengths), in two passes over the rows.
 pub(crate) fn distributions(gallery: &Gallery, names: &[Name]) -> Result<Vec<Distribution>, Failure> {
     if names.is_empty() {
         return Ok(Vec::new());

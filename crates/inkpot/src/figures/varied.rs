@@ -1,4 +1,4 @@
-//! Which measures are worth drawing.
+//! Choice of the measures worth drawing.
 
 use inkpot_core::Measure;
 use inkpot_lab::StudySummary;

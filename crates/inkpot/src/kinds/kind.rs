@@ -1,4 +1,4 @@
-//! What a kind of study does its own way in the program.
+//! The program's methods of each kind of study.
 
 use std::cell::RefCell;
 use std::path::Path;
@@ -15,20 +15,20 @@ use crate::show::asked::entrants;
 use crate::show::study_view::StudyView;
 use crate::show::table::Table;
 
-/// A part of what is told: a table, or lines that only the terminal shows.
+/// A part of the output: a table, or lines that only the terminal shows.
 pub(crate) enum Part {
     Table(Table),
     Lines(String),
 }
 
-/// How the finding of a kind is told and drawn.
+/// The words, tables and figures of a kind's finding.
 pub(crate) trait Tells {
-    /// What was asked of those who played, in few words.
+    /// Writes the question of the study in a few words.
     fn question(&self, who: &str, _plan: &StudyPlan) -> String {
         who.to_string()
     }
 
-    /// What was found, in one sentence.
+    /// Writes the finding in one sentence.
     fn sentence(&self, summary: &StudySummary) -> String;
 
     /// The same in fewer words, for the title of a figure.
@@ -39,27 +39,27 @@ pub(crate) trait Tells {
     /// Tables and lines, in order.
     fn parts(&self, view: &StudyView) -> Vec<Part>;
 
-    /// What the report page says besides the first sentence.
+    /// Writes the report page's further sentences.
     fn sentences(&self) -> Vec<String> {
         Vec::new()
     }
 
-    /// What was asked of this kind, as name and value.
+    /// Lists the request of this kind, as name and value.
     fn asked(&self, plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, String)> {
         entrants(plan, game)
     }
 
-    /// How its figures were computed, besides what holds for all studies.
+    /// Describes the method, beyond that of all studies.
     fn method(&self) -> Option<String> {
         None
     }
 
-    /// Errs when what the study requires is not established.
+    /// Errs if the study's requirement is not established.
     fn requirement(&self) -> Result<(), Failure> {
         Ok(())
     }
 
-    /// Whether entrants are told over all they played, and so can be compared with those of other studies.
+    /// Whether entrants have figures over all their matches, comparable with those of other studies.
     fn has_entrants(&self) -> bool {
         true
     }
@@ -68,9 +68,9 @@ pub(crate) trait Tells {
     fn figures<'g>(&'g self, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure>;
 }
 
-/// How the design of a kind stands in a brief, and in the study's folder.
+/// The design of a kind in a brief, and in the study's folder.
 pub(crate) trait Written {
-    /// What a study of the kind is called in a sentence.
+    /// Returns the noun of the study in a sentence.
     fn noun(&self, plan: &StudyPlan) -> &'static str {
         plan.kind().name()
     }
@@ -78,20 +78,20 @@ pub(crate) trait Written {
     /// Its own keys and tables.
     fn write(&self, plan: &StudyPlan, brief: &mut BriefText);
 
-    /// Files that the study keeps for people, name and text: before it is played, and with what was found.
+    /// Returns the files that the study keeps for people, name and text: before it is played, and with its finding.
     fn files(&self, _summary: Option<&StudySummary>) -> Result<Vec<(String, String)>, Failure> {
         Ok(Vec::new())
     }
 }
 
-/// A key of a brief that only one kind has, and what is wrong with it in another.
+/// A key of one kind's briefs, with its problem in another's.
 pub(crate) struct OwnKey {
     pub(crate) key: &'static str,
-    /// What is wrong with it in a brief of this kind, and what helps.
+    /// Returns the problem and the help for a key in a brief of another kind.
     pub(crate) elsewhere: fn(key: &str, here: StudyKind) -> (String, String),
 }
 
-/// How a brief is read.
+/// The reader of a kind's briefs.
 pub(crate) enum Reads {
     /// Its own keys, beside those that all kinds have which are played as drafted.
     Played(fn(&mut Reader) -> KindDraft),
@@ -99,7 +99,7 @@ pub(crate) enum Reads {
     SearchPlan(fn(&Brief) -> Result<Checkable<SearchPlan>, Failure>),
 }
 
-/// What a brief asks for, or everything in it that does not fit together.
+/// A brief's study, or everything in it that does not fit together.
 pub(crate) type Checkable<T> = Result<T, Vec<Problem>>;
 
 /// A brief that is read.
@@ -113,15 +113,15 @@ pub(crate) struct Brief<'a> {
     pub(crate) desk: &'a Desk,
 }
 
-/// How a search is told before it has found anything.
+/// The words of a search before it has a finding.
 pub(crate) trait Searches {
     /// Its brief with every default filled in. Reading it again gives the same search.
     fn write(&self) -> String;
 
-    /// What `check` says of it, and the same as JSON; `effects` asks what its modifiers do.
+    /// Writes the text of `check`, and the same as JSON; `effects` measures its modifiers.
     fn check(&self, effects: bool, desk: &Desk) -> Result<Checked, Failure>;
 
-    /// What it is going to do, in few words.
+    /// Writes its plan in a few words.
     fn outline(&self) -> String;
 
     /// Files that its brief names, name and text, so that the study keeps all it was made from.
@@ -130,14 +130,14 @@ pub(crate) trait Searches {
     }
 }
 
-/// What `check` says of a search.
+/// The output of `check` on a search.
 pub(crate) struct Checked {
     /// After the brief's name.
     pub(crate) text: String,
     pub(crate) json: serde_json::Value,
 }
 
-/// What is wrong with a key that only this kind has, in a brief of another.
+/// Returns the problem and the help for a key of this kind in a brief of another.
 pub(super) fn only(kind: StudyKind, key: &str) -> (String, String) {
     let name = kind.name();
     (format!("only a {name} has `{key}`"), format!("use kind = \"{name}\", or leave `{key}` out"))

@@ -1,5 +1,5 @@
-//! What the program does its own way for each kind of study, a folder a kind: what its brief holds, the sentence and
-//! the tables that say what it found, its figures.
+//! The program's part of each kind of study, a folder a kind: the keys of its brief, the sentence and tables of its
+//! finding, its figures.
 //!
 //! A new kind is a folder and a line in each of the functions below.
 
@@ -18,7 +18,7 @@ use inkpot_lab::{Design, Finding, KindDraft, SearchPlan, StudyKind, StudySummary
 
 pub(crate) use self::kind::{Brief, Checkable, Checked, OwnKey, Part, Reads, Searches, Tells, Written};
 
-/// How the finding of a study is told.
+/// Returns the words, tables and figures of a finding.
 pub(crate) fn of(summary: &StudySummary) -> &dyn Tells {
     match &summary.finding {
         Finding::Batch(batch) => batch,
@@ -31,7 +31,7 @@ pub(crate) fn of(summary: &StudySummary) -> &dyn Tells {
     }
 }
 
-/// How a design is written.
+/// Returns the writer of a design.
 pub(crate) fn written(design: &Design) -> &dyn Written {
     match design {
         Design::Batch(batch) => batch,
@@ -54,7 +54,7 @@ pub(crate) fn own_keys(kind: StudyKind) -> &'static [OwnKey] {
     }
 }
 
-/// What a brief asks for, read as this kind.
+/// Returns the reader of this kind's briefs.
 pub(crate) fn read(kind: StudyKind) -> Reads {
     match kind {
         StudyKind::Batch => Reads::Played(|_| KindDraft::Batch),
@@ -68,7 +68,7 @@ pub(crate) fn read(kind: StudyKind) -> Reads {
     }
 }
 
-/// How a search is told.
+/// Returns the words of a search.
 pub(crate) fn searches(search: &SearchPlan) -> &dyn Searches {
     match search {
         SearchPlan::Tune(tune) => tune.as_ref(),

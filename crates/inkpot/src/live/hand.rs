@@ -1,4 +1,4 @@
-//! A person in a seat: what is pressed and typed until it is a choice.
+//! A person in a seat: pressed and typed keys until they are a choice.
 
 use inkpot_core::HeldMatch;
 use ratatui::crossterm::event::KeyCode;
@@ -19,9 +19,9 @@ pub(crate) struct Hand {
     /// The option that is picked out.
     pub(crate) picked: usize,
     pub(crate) typed: String,
-    /// What was typed last, where no option begins with it.
+    /// The last typed text that begins no option.
     pub(crate) refused: Option<String>,
-    /// What was chosen for the coming step.
+    /// The choice for the coming step.
     choice: Option<Value>,
     /// Whether an agent advises, and whether that is shown.
     pub(crate) advised: bool,
@@ -29,7 +29,7 @@ pub(crate) struct Hand {
 }
 
 impl Hand {
-    /// Somebody who sits down; `advised` where an agent can say what it would do.
+    /// Builds a person; `advised` if an agent can give hints.
     pub(crate) fn new(seat: usize, bindings: Bindings, advised: bool) -> Self {
         Self {
             seat,
@@ -108,7 +108,7 @@ impl Hand {
         self.typed.clear();
     }
 
-    /// What is chosen for the coming step: in real time always something, in a game of turns once it was chosen.
+    /// Returns the choice for the coming step: always one in real time, after a choice in a game of turns.
     pub(crate) fn choice(&mut self, held: &dyn HeldMatch, real_time: bool) -> Option<Value> {
         if !self.bindings.is_empty() {
             return held.by_hand(self.seat, self.held, self.tapped.take());

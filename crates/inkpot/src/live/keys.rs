@@ -1,11 +1,11 @@
-//! Keys by their names, and what they press.
+//! Keys by their names, and their controls.
 
 use inkpot_core::{Control, nearest};
 use ratatui::crossterm::event::KeyCode;
 
 use crate::failure::Failure;
 
-/// Keys that have a meaning of their own while somebody plays, and what that is.
+/// Reserved keys while somebody plays, with their meanings.
 const TAKEN: [(&str, &str); 6] = [
     ("p", "pauses"),
     ("+", "plays faster"),
@@ -33,7 +33,7 @@ impl Bindings {
         Ok(bindings)
     }
 
-    /// Gives a control another key; whoever had it keeps its others.
+    /// Gives a control another key; the key's former control keeps its others.
     fn bind(&mut self, part: &str) -> Result<(), Failure> {
         let wrong = |what: String, help: String| Failure::wrong(format!("{what} in `--keys {part}`"), help);
         let Some((name, key)) = part.split_once('=') else {

@@ -27,10 +27,10 @@ const CATCH_UP_S: f64 = 0.1;
 /// By how much faster and slower each press makes it.
 const STEP: f64 = 1.5;
 
-/// How a match was left.
+/// The way in which a match was left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Left {
-    /// It came to its end, and whoever watched it had seen enough.
+    /// The match ended, and the spectator closed it.
     Over,
     /// Somebody left it.
     Away,
@@ -38,14 +38,14 @@ pub(crate) enum Left {
     Stopped,
 }
 
-/// What a seat did last.
+/// A seat's last decision.
 #[derive(Clone, Debug, Default)]
 struct Decided {
     choice: Option<Value>,
     thoughts: Option<Thoughts<Value>>,
 }
 
-/// What is known of a match before it begins.
+/// The data of a match before its start.
 pub(crate) struct About {
     /// The game, the level and where it stands in a series.
     pub(crate) title: String,
@@ -53,12 +53,12 @@ pub(crate) struct About {
     pub(crate) names: Vec<String>,
     /// Ticks a second; none where it goes by turns.
     pub(crate) rate: Option<f64>,
-    /// What its end leads to, in words.
+    /// The text after its end.
     pub(crate) after: String,
     pub(crate) color: bool,
 }
 
-/// What a match is at.
+/// The state of a match.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum State {
     /// A person begins a match in real time by a key.
@@ -73,7 +73,7 @@ pub(crate) struct Live {
     held: Box<dyn HeldMatch>,
     about: About,
     hand: Option<Hand>,
-    /// How many times as fast as it is, a match in real time goes on; turns a second otherwise.
+    /// The speed of a match, as a multiple in real time, and in turns a second otherwise.
     pace: f64,
     state: State,
     /// Whether somebody is asked whether to leave.
@@ -84,7 +84,7 @@ pub(crate) struct Live {
     /// The seats that decide now; none until they are looked at.
     acting: Option<Vec<Seat>>,
     decided: Vec<Decided>,
-    /// What the adviser of the person would do at this tick.
+    /// The adviser's choice at this tick.
     advice: Option<(u64, Decided)>,
     /// The seat whose thoughts and sight are shown.
     shown: Option<Seat>,
@@ -176,7 +176,7 @@ impl Live {
         }
     }
 
-    /// Looks who decides at this tick, and what there is to choose from.
+    /// Finds the deciding seat of this tick and its choices.
     fn look(&mut self) {
         let acting = self.held.pending();
         if acting.is_empty() {
@@ -219,7 +219,7 @@ impl Live {
         true
     }
 
-    /// Asks the adviser of the person, once a tick. It sits in the person's seat, who overrules it.
+    /// Asks the person's adviser, once a tick. It sits in the person's seat and is overruled.
     fn advise(&mut self) {
         let Some(hand) = self.hand.as_ref().filter(|hand| hand.advised) else { return };
         let tick = self.held.tick();
@@ -272,7 +272,7 @@ impl Live {
         self.watched(key.code)
     }
 
-    /// A key of somebody who plays.
+    /// Handles a player's key.
     fn played(&mut self, key: KeyCode) {
         let real_time = self.about.rate.is_some();
         let Some(hand) = self.hand.as_mut() else { return };
@@ -297,7 +297,7 @@ impl Live {
         }
     }
 
-    /// A key of somebody who watches.
+    /// Handles a spectator's key.
     fn watched(&mut self, key: KeyCode) -> Option<Left> {
         match key {
             KeyCode::Esc | KeyCode::Char('q') => return Some(Left::Away),

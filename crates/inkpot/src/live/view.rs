@@ -1,4 +1,4 @@
-//! A match under way on the screen: the scene or the position, what a seat weighs, what a person can press.
+//! A match on the screen: the scene or the position, a seat's values, the person's keys.
 
 use inkpot_core::Thoughts;
 use ratatui::Frame;
@@ -63,7 +63,7 @@ fn ink(live: &Live, color: Color) -> Style {
     if live.about.color { Style::new().fg(color) } else { Style::new() }
 }
 
-/// When it is, how it stands, and how fast it goes.
+/// Writes the time, the score and the speed.
 fn headline(live: &Live) -> Line<'static> {
     let tick = live.held.tick();
     let when = match live.about.rate {
@@ -106,7 +106,7 @@ fn scene(live: &Live, frame: &mut Frame, area: Rect) {
     Drawn { color: live.about.color, marker: marker() }.draw(frame, area, &scene, &over);
 }
 
-/// What a seat weighs, or what a person can choose.
+/// Lists a seat's values, or a person's choices.
 fn panel(live: &Live) -> Vec<Line<'static>> {
     if let Some(hand) = &live.hand {
         let advice = live.advice.as_ref().filter(|(tick, _)| hand.hints && *tick + 1 >= live.held.tick());
@@ -119,7 +119,7 @@ fn panel(live: &Live) -> Vec<Line<'static>> {
     live.shown.map(|seat| weighed(&live.about.names[seat], &live.decided[seat])).unwrap_or_default()
 }
 
-/// The options of a person, with what the adviser thinks of each.
+/// Lists a person's options, with the adviser's values.
 fn options(live: &Live, advice: Option<&Decided>) -> Vec<Line<'static>> {
     let Some(hand) = live.hand.as_ref().filter(|_| live.awaits()) else { return Vec::new() };
     let mut lines = vec![Line::styled(" Your options", bold())];
@@ -138,7 +138,7 @@ fn options(live: &Live, advice: Option<&Decided>) -> Vec<Line<'static>> {
     lines
 }
 
-/// What an agent chose and weighed.
+/// Lists an agent's choice and values.
 fn weighed(name: &str, thinking: &Decided) -> Vec<Line<'static>> {
     let choice = thinking.choice.as_ref().map_or_else(|| "nothing yet".into(), action);
     let mut lines = vec![Line::styled(format!(" {name} chooses {choice}"), bold())];
@@ -161,7 +161,7 @@ fn option_lines(thoughts: &Thoughts<Value>, choice: Option<&Value>) -> Vec<Line<
     thoughts.options.iter().map(line).collect()
 }
 
-/// What is asked, or what is to be done.
+/// Writes the prompt.
 fn said(live: &Live) -> Line<'static> {
     let text = if live.state == State::Over {
         live.about.after.clone()
@@ -221,7 +221,7 @@ mod tests {
         terminal.backend().to_string()
     }
 
-    /// A match of these agents; with a person in the first seat, advised by who is named there.
+    /// Builds a match of these agents; with a person in the first seat, advised by the named agent.
     fn live(game: &str, agents: [&str; 2], by_hand: bool) -> Live {
         let registry = inkpot_games::registry();
         let entrants = agents.map(|agent| EntrantDraft { agent: agent.into(), ..EntrantDraft::default() }).to_vec();

@@ -1,4 +1,4 @@
-//! From stored studies to the report page: what was asked and found in words, the figures, the tables, the method.
+//! Report pages of stored studies: question and finding in words, the figures, the tables, the method.
 
 mod reported;
 mod together;
@@ -66,7 +66,7 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     })
 }
 
-/// What a study asked, in few words: who played, over which knobs, at which game.
+/// Writes the study's question in a few words: entrants, knobs, game.
 fn question(reported: &Reported) -> String {
     let (plan, game) = (&reported.plan, &reported.summary.game);
     let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
@@ -115,7 +115,7 @@ fn section(reported: &Reported, desk: &Desk) -> Result<Section, Failure> {
     })
 }
 
-/// What was asked, as name and value; rules and knobs only where they are not the default.
+/// Lists the request as name and value; rules and knobs only if they differ from the defaults.
 fn asked(plan: &StudyPlan, summary: &StudySummary, game: &dyn GameEntry) -> Vec<(String, String)> {
     let mut lines = vec![
         ("Kind".to_string(), plan.kind().name().to_string()),
@@ -144,7 +144,7 @@ fn tables(view: &StudyView) -> Vec<PageTable> {
     parts.chain(people::table(&view.summary.people).page()).collect()
 }
 
-/// What was found, in sentences.
+/// Writes the findings in sentences.
 pub(crate) fn found(summary: &StudySummary) -> Vec<String> {
     let mut sentences = vec![finding(summary)];
     sentences.extend(kinds::of(summary).sentences());

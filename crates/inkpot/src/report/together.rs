@@ -16,7 +16,7 @@ use crate::show::table::{Cell, Column, Table};
 use crate::spent_by::By;
 use crate::telling::finding;
 
-/// Several studies side by side: what each found, and entrants of one name over all of them.
+/// Compares several studies: the finding of each, and entrants of one name over all of them.
 pub(super) fn together(studies: &[Reported], desk: &Desk) -> Result<Section, Failure> {
     let columns = vec![Column::text("Study"), Column::text("Kind"), Column::text("Game"), Column::figure("Matches")];
     let row = |reported: &Reported| {
@@ -49,7 +49,7 @@ pub(super) fn together(studies: &[Reported], desk: &Desk) -> Result<Section, Fai
     })
 }
 
-/// Evolutions of one yardstick: which needs less, and how each gets on.
+/// Compares searches of one yardstick: costs until the target, and learning curves.
 fn searches(studies: &[Reported], desk: &Desk) -> Result<(Vec<String>, Option<PageFigure>), Failure> {
     let mut searched = Vec::new();
     for reported in studies {
@@ -108,7 +108,7 @@ fn same_names(studies: &[Reported], desk: &Desk) -> (Vec<String>, Option<PageFig
     (sentences, Some(PageFigure::new("the same entrants in several studies", &drawing)))
 }
 
-/// How an entrant's win rate in one study differs from that in another, in a sentence.
+/// Writes the difference of an entrant's win rates in two studies.
 fn difference(a: &Reported, a_place: usize, b: &Reported, b_place: usize, desk: &Desk) -> Option<String> {
     let game = desk.game(&a.summary.game).ok()?;
     let comparison = compare_stored(a.stored(a_place), b.stored(b_place), game, (None, None)).ok()?;

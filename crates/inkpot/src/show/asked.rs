@@ -1,4 +1,4 @@
-//! What was asked of a study, in few words.
+//! The request of a study in a few words.
 
 use inkpot_core::{GameEntry, Knob, KnobRange, Knobs};
 use inkpot_lab::{StudyPlan, find_agent};
@@ -6,7 +6,7 @@ use inkpot_lab::{StudyPlan, find_agent};
 /// Entrants that are named.
 const ENTRANTS: usize = 12;
 
-/// The entrants that were asked for, each with what its name does not say.
+/// Lists the entrants, each with the facts that its name does not show.
 pub(crate) fn entrants(plan: &StudyPlan, game: &dyn GameEntry) -> Vec<(String, String)> {
     let each = plan.entrants.iter().take(ENTRANTS).map(|entrant| {
         // What a preset sets is in its name.

@@ -1,4 +1,4 @@
-//! What decisions cost, beside what they win.
+//! Costs of decisions, beside win rates.
 
 use inkpot_lab::{EntrantSummary, Note, PointSummary, StudyPlan};
 use inkpot_ledger::DecisionTime;
@@ -24,13 +24,13 @@ pub(crate) fn duration(us: f64) -> String {
     format!("{value:.places$} {unit}")
 }
 
-/// What a point of a sweep is, in words.
+/// Names a point of a sweep.
 pub(crate) fn point_name(point: &PointSummary) -> String {
     point.knobs.iter().map(|(name, value)| format!("{name} {value}")).collect::<Vec<_>>().join(", ")
 }
 
-/// Win rate, states advanced and decision times of all that search; of a sweep the points of its first entrant are
-/// told. Nothing where nobody searches.
+/// Builds the table of win rate, states advanced and decision times of searching agents; for a sweep the points of its
+/// first entrant. Empty without a search.
 pub(crate) fn table(view: &StudyView) -> Table {
     let columns = vec![
         Column::text("A decision of"),

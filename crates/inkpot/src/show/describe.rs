@@ -50,12 +50,12 @@ pub(crate) fn game(game: &dyn GameEntry, color: bool) -> String {
     parts.join("\n\n")
 }
 
-/// What a policy observes and can do under the rules as they are by default.
+/// Returns a policy's observations and actions under the default rules.
 fn feature_sheet(game: &dyn GameEntry) -> Option<FeatureSheet> {
     game.features(&Knobs::default().resolve(&game.sheet().rules).ok()?)
 }
 
-/// What networks read and give.
+/// Describes the inputs and outputs of networks.
 fn features(sheet: &FeatureSheet, color: bool) -> String {
     let rows = |all: &[Feature]| -> Vec<Vec<String>> {
         let row = |feature: &Feature| {
@@ -80,7 +80,7 @@ fn features(sheet: &FeatureSheet, color: bool) -> String {
     )
 }
 
-/// The levels of a game with the knobs of their generators, and what a level file holds.
+/// Describes the levels of a game with the knobs of their generators, and its level files.
 fn levels(sheet: &GameSheet, color: bool) -> String {
     let rows: Vec<Vec<String>> =
         sheet.levels.iter().map(|level| vec![level.name.clone(), level.help.clone()]).collect();
@@ -127,7 +127,7 @@ pub(crate) fn agent(sheet: &AgentSheet, preset: Option<&str>, color: bool) -> St
     parts.join("\n\n")
 }
 
-/// What the followers of a master knob are at its low end, middle and high end.
+/// Describes the followers of a master knob at its low end, middle and high end.
 fn curves(sheet: &AgentSheet, color: bool) -> Option<String> {
     let followers: Vec<&Knob> = sheet.knobs.iter().filter(|knob| knob.master().is_some()).collect();
     let master =

@@ -13,7 +13,7 @@ pub(crate) fn ranked(summary: &StudySummary) -> Vec<&EntrantSummary> {
     ranked
 }
 
-/// What each entrant took over all it played.
+/// Builds the table of entrants over all their matches.
 pub(crate) fn table(summary: &StudySummary) -> Table {
     if summary.entrants.iter().all(|entrant| entrant.win_rate.is_none()) {
         return alone(summary);
@@ -44,7 +44,7 @@ pub(crate) fn table(summary: &StudySummary) -> Table {
     Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))
 }
 
-/// What each entrant did in a game that it plays alone.
+/// Builds the table of entrants in a game that is played alone.
 fn alone(summary: &StudySummary) -> Table {
     let columns = vec![
         Column::text("Entrant"),
@@ -70,7 +70,7 @@ fn alone(summary: &StudySummary) -> Table {
     Table::new("Entrants", columns).at_most(usize::MAX).with(ranked(summary).into_iter().map(row))
 }
 
-/// Who takes how much of whom; nothing where there is one pairing.
+/// Builds the table of pairings; empty for one pairing.
 pub(crate) fn pairings(summary: &StudySummary) -> Table {
     let columns = vec![
         Column::text("Entrant"),

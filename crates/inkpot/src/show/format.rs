@@ -19,7 +19,7 @@ pub(crate) fn confidence(summary: &StudySummary) -> String {
     round_percent(summary.confidence)
 }
 
-/// What a rate says of the two that it is between.
+/// The position of a rate relative to one half.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Standing {
     /// It is always the same match.
@@ -43,7 +43,7 @@ impl Standing {
     }
 }
 
-/// What is said beside a rate that is not simply above or below one half.
+/// Writes the words beside a rate that is not simply above or below one half.
 pub(crate) fn standing(rate: &Interval) -> String {
     match Standing::of(rate) {
         Standing::Decided => DECIDED.into(),
@@ -52,7 +52,7 @@ pub(crate) fn standing(rate: &Interval) -> String {
     }
 }
 
-/// What is said of a figure that is known without error.
+/// The word for a figure without error.
 const DECIDED: &str = "decided";
 
 /// A share with its interval: `55.2 %  51.8-58.5`.
@@ -79,7 +79,7 @@ pub(crate) fn figure(interval: &Interval) -> String {
     format!("{:.places$}  {}", interval.value, span(interval.low, interval.high))
 }
 
-/// A mean with its interval, or with what is said where it has none.
+/// Writes a mean with its interval, or with the reason of its absence.
 pub(crate) fn mean(mean: &Mean) -> String {
     mean.interval()
         .map_or_else(|| format!("{:.2}  {}", mean.value, without_interval(mean)), |interval| figure(&interval))
@@ -93,7 +93,7 @@ pub(crate) fn said_mean(mean: &Mean) -> String {
     )
 }
 
-/// What is said in place of an interval.
+/// Writes the words in place of an interval.
 fn without_interval(mean: &Mean) -> &'static str {
     if mean.alike { "in every block" } else { "too few blocks" }
 }
@@ -183,7 +183,7 @@ pub(crate) fn count(n: u64) -> String {
     groups.join(",")
 }
 
-/// How a match ended, in a sentence; its rows and the names by seat.
+/// Writes a match's ending in a sentence, from its rows and the names by seat.
 pub(crate) fn ending(rows: &[Row], names: &[&str]) -> String {
     let winners: Vec<&str> =
         rows.iter().zip(names).filter(|(row, _)| row.placement == 1).map(|(_, name)| *name).collect();

@@ -6,7 +6,7 @@ use inkpot_lab::{EntrantSummary, StudySummary, told_measures};
 use super::study_view::StudyView;
 use super::table::{Cell, Column, Table};
 
-/// So few entrants stand side by side.
+/// The largest number of entrants side by side.
 const SIDE_BY_SIDE: usize = 3;
 /// Measures of more entrants that the terminal shows; the others are in the JSON, the figures and the page.
 const MEASURES_SHOWN: usize = 3;
@@ -37,7 +37,7 @@ fn wide(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
         .with(rows)
 }
 
-/// What is measured of the match as a whole.
+/// Builds the table of the match's measures.
 fn once(entrants: &[EntrantSummary], measures: &[Measure]) -> Table {
     let row = |measure: &Measure| {
         let mean = entrants.first()?.measures.get(&measure.name)?;

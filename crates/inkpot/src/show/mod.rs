@@ -1,4 +1,4 @@
-//! What is printed: tables and sentences, the same for fresh and stored studies.
+//! Printed output: tables and sentences, the same for fresh and stored studies.
 
 pub(crate) mod asked;
 pub(crate) mod costs;

@@ -1,4 +1,4 @@
-//! How differently people fare.
+//! The table of differences between people.
 
 use inkpot_lab::PeopleSummary;
 use inkpot_stats::{Interval, Mean};
@@ -52,7 +52,7 @@ pub(crate) fn table(people: &[PeopleSummary]) -> Table {
         .with(people.iter().map(row))
 }
 
-/// What its words mean.
+/// Explains its terms.
 pub(crate) fn legend(people: &[PeopleSummary]) -> String {
     let Some(first) = people.first() else { return String::new() };
     format!(

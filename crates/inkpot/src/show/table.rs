@@ -17,7 +17,7 @@ const PAGE_ROWS: usize = 200;
 /// Cells of a bar.
 const BAR: usize = 14;
 
-/// Where something is shown.
+/// The medium of an output.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum On {
     Both,
@@ -67,7 +67,7 @@ impl Column {
     }
 }
 
-/// What stands in a cell.
+/// The content of a cell.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) enum Cell {
     Empty,
@@ -96,7 +96,7 @@ impl Cell {
         Self::Text(text.into())
     }
 
-    /// What is there, or nothing.
+    /// Builds the cell of a value, or an empty one.
     pub(crate) fn of<T>(value: Option<T>, cell: impl FnOnce(T) -> Self) -> Self {
         value.map_or(Self::Empty, cell)
     }
@@ -124,7 +124,7 @@ impl Cell {
         }
     }
 
-    /// What it is sorted by.
+    /// Returns the number by which the cell is sorted.
     fn number(&self) -> Option<f64> {
         match self {
             Self::Empty | Self::Text(_) | Self::Ends(_) => None,
@@ -136,7 +136,7 @@ impl Cell {
     }
 }
 
-/// What was won, drawn and lost.
+/// Builds the cells of wins, draws and losses.
 pub(crate) fn counts(wins: u64, draws: u64, losses: u64) -> [Cell; 3] {
     [wins, draws, losses].map(Cell::Count)
 }
@@ -208,7 +208,7 @@ impl Table {
             .collect()
     }
 
-    /// As text for the terminal; nothing where there is nothing to show.
+    /// Returns the table as text for the terminal; empty without rows.
     pub(crate) fn terminal(&self, color: bool) -> String {
         if self.rows.is_empty() || !self.on.shows(On::Terminal) {
             return String::new();

@@ -1,4 +1,4 @@
-//! What an agent weighed, as tables and as a figure.
+//! An agent's values, as tables and as a figure.
 
 use inkpot_core::{Explained, Spent, Thoughts, Weighed};
 use inkpot_figures::{Drawing, OptionRow, OptionValues, Words};
@@ -79,7 +79,7 @@ pub(crate) fn says(thoughts: &Thoughts<Value>) -> bool {
     !thoughts.options.is_empty() || thoughts.spent.looked_ahead()
 }
 
-/// What it chose, in a sentence.
+/// Writes its choice in a sentence.
 fn finding(explained: &Explained, game: &str, agent: &str) -> String {
     let place =
         explained.position.as_ref().map_or_else(|| game.to_string(), |position| format!("{game} at {position}"));
@@ -153,7 +153,7 @@ pub(crate) fn value(option: &Weighed<Value>) -> String {
     }
 }
 
-/// The options of one layer, under what leads to them.
+/// Describes the options of one layer, under the moves that lead to them.
 fn replies(options: &[Weighed<Value>], layer: u32, color: bool) -> String {
     let mut rows = Vec::new();
     gather(options, layer, &mut Vec::new(), &mut rows);

@@ -8,16 +8,16 @@ use std::time::Duration;
 
 use ratatui::crossterm::event::{Event, read};
 
-/// What was read and not taken yet.
+/// Events read and not taken yet.
 static EVENTS: OnceLock<Mutex<Receiver<Event>>> = OnceLock::new();
 
-/// What came of waiting for an event.
+/// The result of waiting for an event.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum Heard {
     Event(Event),
-    /// Nothing in time.
+    /// No event in time.
     Nothing,
-    /// Nothing ever again: there is nobody to listen to.
+    /// The input has ended.
     Gone,
 }
 
@@ -35,7 +35,7 @@ pub(crate) fn heard(wait: Duration) -> Heard {
     }
 }
 
-/// Reads until nobody takes what is read, or there is nothing to read from.
+/// Reads until nobody takes the events, or the input ends.
 fn listen(to: &Sender<Event>) {
     while let Ok(event) = read() {
         if to.send(event).is_err() {

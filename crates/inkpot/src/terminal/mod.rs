@@ -1,4 +1,4 @@
-//! What is drawn on all of the terminal shares: taking it, giving it back, and scenes in its cells.
+//! The terminal as a whole: taking it, giving it back, and scenes in its cells.
 
 mod events;
 mod paper;
@@ -11,7 +11,7 @@ pub(crate) use self::events::{Heard, heard};
 pub(crate) use self::screen::{Screen, is_up, leave};
 use crate::show::format::utf8;
 
-/// What dots are drawn with.
+/// Returns the marker for drawing dots.
 pub(crate) fn marker() -> Marker {
     if utf8() { Marker::Braille } else { Marker::Dot }
 }

@@ -1,5 +1,5 @@
-//! What is drawn on the terminal, written by a thread of its own: a line that stands still, as one that was stopped by a
-//! key or whose reader is busy, holds up nobody who draws.
+//! A writer thread for the terminal: a line that stands still, as one stopped by a key or with a busy reader, blocks no
+//! drawing.
 
 use std::io::{self, Write, stdout};
 use std::sync::mpsc::{Sender, channel};
@@ -7,14 +7,14 @@ use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 use std::thread;
 use std::time::Duration;
 
-/// Takes what is drawn. Each flush hands it on.
+/// Takes drawn output. Each flush hands it on.
 pub(super) struct Paper {
     drawn: Vec<u8>,
     to: Sender<Vec<u8>>,
     line: Line,
 }
 
-/// How the line takes what it is given.
+/// The state of the line to the terminal.
 #[derive(Clone, Default)]
 pub(super) struct Line(Arc<(Mutex<Load>, Condvar)>);
 
@@ -22,7 +22,7 @@ pub(super) struct Line(Arc<(Mutex<Load>, Condvar)>);
 struct Load {
     /// Pieces that are not written yet.
     waiting: usize,
-    /// What went wrong with one, until somebody is told.
+    /// The error of a write, until it is reported.
     error: Option<io::Error>,
 }
 
@@ -67,7 +67,7 @@ impl Line {
         self.0.0.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Whether all is written that was given. Errs with what went wrong since the last call.
+    /// Whether all output is written. Errs with the error since the last call.
     pub(super) fn is_free(&self) -> io::Result<bool> {
         let mut load = self.load();
         load.error.take().map_or(Ok(load.waiting == 0), Err)

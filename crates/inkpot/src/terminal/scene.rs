@@ -7,7 +7,7 @@ use ratatui::style::{Color, Style};
 use ratatui::symbols::Marker;
 use ratatui::widgets::canvas::{Canvas, Circle, Context, Line, Points, Rectangle};
 
-/// How scenes are drawn.
+/// A drawn scene.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Drawn {
     pub(crate) color: bool,
@@ -15,7 +15,7 @@ pub(crate) struct Drawn {
 }
 
 impl Drawn {
-    /// Draws a scene, and over it what somebody perceives.
+    /// Draws a scene, and a seat's perception over it.
     pub(crate) fn draw(self, frame: &mut Frame, area: Rect, scene: &Scene, over: &[Shape]) {
         let (x, y) = bounds(scene, area);
         let cell = (x[1] - x[0]) / f64::from(area.width.max(1));

@@ -17,14 +17,14 @@ use crate::outlet;
 
 /// Columns and rows that are drawn on at most: more are left blank.
 const MOST: Size = Size { width: 400, height: 200 };
-/// So long the line may take to give the terminal back.
+/// The patience with the line when the terminal is given back.
 const PATIENCE: Duration = Duration::from_millis(500);
 
-/// How the line of the screen takes what is drawn; none where nothing is drawn on all of the terminal.
+/// The screen's line; none while nothing is drawn on the whole terminal.
 static UP: Mutex<Option<Line>> = Mutex::new(None);
 
-/// The whole terminal. What draws on it is never dropped: that would show the cursor once more, and fall where nobody is
-/// left to be told that it cannot.
+/// The whole terminal. The drawing object is never dropped: that would show the cursor once more, and fail where nobody
+/// is left to report it.
 pub(crate) struct Screen {
     terminal: ManuallyDrop<Terminal<CrosstermBackend<Paper>>>,
     line: Line,
@@ -69,7 +69,7 @@ impl Screen {
         begun.inspect_err(|_| leave())
     }
 
-    /// Draws, unless the line still stands still with what was drawn before.
+    /// Draws, unless the line still stands still with earlier output.
     pub(crate) fn draw(&mut self, draw: impl FnOnce(&mut Frame)) -> io::Result<()> {
         if !self.line.is_free()? {
             return Ok(());
@@ -95,8 +95,8 @@ fn drawn_area(size: Size) -> Rect {
     Rect::new(0, 0, size.width.min(MOST.width), size.height.min(MOST.height))
 }
 
-/// Has the terminal send an interrupt for Ctrl-C, as it does elsewhere, whatever was typed before: read as a key, it would
-/// be taken for the rest of a sequence that was begun. What else the terminal would do by itself stays off.
+/// Makes the terminal send an interrupt for Ctrl-C: read as a key, it could be taken for the rest of an unfinished
+/// sequence. The terminal's other processing stays off.
 #[cfg(unix)]
 fn interruptible() {
     use rustix::termios::{LocalModes, OptionalActions, SpecialCodeIndex, tcgetattr, tcsetattr};

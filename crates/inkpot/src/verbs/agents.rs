@@ -1,4 +1,4 @@
-//! `agents`: what agents a game has.
+//! `agents`: the agents of a game.
 
 use inkpot_core::nearest;
 use inkpot_lab::find_agent;

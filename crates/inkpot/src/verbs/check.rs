@@ -1,4 +1,4 @@
-//! `check`: all that is wrong with a brief, what it asks for, and about how long it takes.
+//! `check`: the problems of a brief, its contents, and its expected duration.
 
 use inkpot_lab::{Pace, StudyPlan};
 use serde_json::{Value, json};

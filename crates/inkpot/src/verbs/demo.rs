@@ -1,5 +1,5 @@
-//! `demo`: the full example, a house fencer that is too hard, what its skill does, a ladder of three rungs that is proved, and
-//! what else can be asked; then one page of it all.
+//! `demo`: the full example: a house fencer that is too hard, the effect of its skill, a proved ladder of three rungs,
+//! and further questions; then one page of it all.
 
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
@@ -21,15 +21,15 @@ use crate::{briefs, hint, kinds, output, plots, report, study};
 /// Matches that the quick demo's searches may play, per rung.
 const QUICK_BUDGET: u64 = 600;
 
-/// Where everything that was found stands.
+/// The list of all findings.
 const LIST: &str = "found.md";
-/// Where its briefs are.
+/// The folder of its briefs.
 const FOLDER: &str = "briefs";
 
-/// What a quick demo leaves uncertain.
+/// The caveat of a quick demo.
 const QUICK: &str = "\nThis was the quick demo, with about a tenth of the matches: intervals are about three times as wide as in the full one,\nrungs may not be proved, and shapes may not be seen. Without --quick it takes one to two minutes.";
 
-/// What the demo plays.
+/// The games of the demo.
 const GAMES: [&str; 4] = ["piste", "sowing", "berths", "regatta"];
 
 /// The study whose extremes by a measure are to be seen, and that measure.
@@ -57,7 +57,7 @@ const MATCHES: [(&str, u64, u64); 17] = [
     ("trained.toml", 1_000, 60),
 ];
 
-/// A brief that plays with what an earlier study of the demo left.
+/// A brief that uses the result of an earlier study of the demo.
 const TRAINED: (&str, &str) = ("trained.toml", include_str!("../../briefs/trained.toml"));
 
 pub(super) fn run(args: &DemoArgs, desk: &Desk) -> Result<(), Failure> {
@@ -114,7 +114,7 @@ pub(super) fn run(args: &DemoArgs, desk: &Desk) -> Result<(), Failure> {
     Ok(())
 }
 
-/// What a designer should take away: the page, what was found of the house fencer, and how to go on.
+/// Writes a designer's takeaways: the page, the findings on the house fencer, and the next commands.
 fn takeaways(found: &[StudySummary], [page, matches]: [&Path; 2], folder: &Path) -> String {
     let line = |study: &str, tell: fn(&StudySummary) -> String| {
         found.iter().find(|summary| summary.study == study).map(tell).unwrap_or_default()
@@ -141,7 +141,7 @@ fn takeaways(found: &[StudySummary], [page, matches]: [&Path; 2], folder: &Path)
     .join("\n")
 }
 
-/// What every study found, with its notes, and the figures.
+/// Writes the finding of every study, with its notes and figures.
 fn list(found: &[StudySummary], files: &[PathBuf], folder: &Path) -> String {
     let mut text = format!("# What the demo found\n\n{}\n\n# Its figures\n\n", sentences(found));
     for path in files.iter().filter(|path| path.extension().is_some_and(|ending| ending == "png")) {
@@ -151,7 +151,7 @@ fn list(found: &[StudySummary], files: &[PathBuf], folder: &Path) -> String {
     text
 }
 
-/// What the studies found.
+/// Writes the studies' findings.
 fn sentences(found: &[StudySummary]) -> String {
     let mut lines = Vec::new();
     for summary in found {
@@ -196,14 +196,14 @@ fn how_hard(summary: &StudySummary) -> String {
     )
 }
 
-/// The rungs with their values, and what was proved of each.
+/// Lists the rungs with their values and proofs.
 fn rungs(summary: &StudySummary) -> String {
     let proved: Vec<String> =
         crate::report::found(summary).into_iter().filter(|text| text.starts_with("On ")).collect();
     format!("{}\n  {}", finding(summary), proved.join("\n  "))
 }
 
-/// How the guests fare one by one.
+/// Writes the differences between guests.
 fn crowd(summary: &StudySummary) -> String {
     let guest = summary.people.iter().find(|person| person.name == "guest");
     guest.map(crate::show::people::sentence).unwrap_or_default()
@@ -229,7 +229,7 @@ fn birds(summary: &StudySummary) -> String {
     format!("{} {clear} of {} pairings are separable, and {circles}.", finding(summary), summary.pairings.len())
 }
 
-/// A Swiss field: who leads, and how far apart its ends are.
+/// Describes a Swiss field: the leader, and the distance between its ends.
 fn field(summary: &StudySummary) -> String {
     let rated = || summary.ratings().iter().filter_map(|entrant| Some((entrant, entrant.rating?)));
     match (rated().next(), rated().next_back()) {
@@ -268,7 +268,7 @@ fn with_matches(text: &str, matches: u64) -> String {
     keys.iter().fold(text.to_string(), |text, key| with_key(&text, key, matches))
 }
 
-/// How much of a map was filled.
+/// Writes the filled share of a map.
 fn styles(summary: &StudySummary) -> String {
     let map = match &summary.finding {
         Finding::Evolve(found) | Finding::Train(found) => found.map.as_ref(),

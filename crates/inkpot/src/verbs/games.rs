@@ -1,4 +1,4 @@
-//! `games`: what games there are, and how large one is.
+//! `games`: the games, and the size of one.
 
 use std::path::Path;
 
@@ -160,7 +160,7 @@ fn to_json(layer: &Layer) -> Value {
     })
 }
 
-/// What folding the positions that are alike saves, where the game has symmetries.
+/// Describes the saving by symmetries, if the game has them.
 fn folding(layers: &[Layer]) -> Option<String> {
     let sum = |of: fn(&Layer) -> Option<u64>| layers.iter().filter_map(of).sum::<u64>();
     let (all, folded) = (sum(|layer| layer.folded.and(layer.positions)), sum(|layer| layer.folded));

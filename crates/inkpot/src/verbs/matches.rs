@@ -58,7 +58,7 @@ pub(super) fn fresh(game: &str, entrants: &[String], setting: &SettingArgs, desk
     Ok(OneMatch { plan, spot: Spot::default(), record: Record::default(), stored: None })
 }
 
-/// How each seat scored, where the game says: `heron scored 3 by lunge, 2 by edge`.
+/// Writes each seat's kinds of scores, if the game names them: `heron scored 3 by lunge, 2 by edge`.
 fn scored_by(course: &[Scored], names: &[&str]) -> Option<String> {
     let counts = score_counts(course);
     let of = |(name, counts): (&&str, &BTreeMap<String, u64>)| {
@@ -79,7 +79,7 @@ struct Move {
     action: Value,
 }
 
-/// What was heard of a match.
+/// The course of a match.
 struct Course {
     scores: Vec<Scored>,
     /// Every choice, in a game that can write its positions.
@@ -90,8 +90,7 @@ struct Course {
 }
 
 impl Course {
-    /// Plays a match to its end, and writes what each seat perceived, weighed and chose into a trace if one is asked
-    /// for.
+    /// Plays a match to its end, and writes each seat's perception, values and choice into a trace, if requested.
     fn heard(held: Box<dyn HeldMatch>, trace: Option<&Path>, game: &dyn GameEntry) -> Result<Self, Failure> {
         let mut course = Self {
             scores: Vec::new(),
@@ -168,7 +167,7 @@ impl Course {
         lines.join("\n")
     }
 
-    /// Turn by turn: the position, who plays what there, and the score after it.
+    /// Lists the moves turn by turn: the position, the move and its player, and the score after it.
     fn told_moves(&self, names: &[&str], score_text: impl Fn(&[f64]) -> String, color: bool) -> String {
         let columns = vec![
             Column::figure("Turn"),

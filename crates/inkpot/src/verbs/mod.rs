@@ -76,7 +76,7 @@ pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
     }
 }
 
-/// What was typed for a study, on its way to a plan.
+/// The typed parts of a study, on their way to a plan.
 struct Typed {
     draft: StudyDraft,
     arguments: BTreeMap<Place, String>,
@@ -114,7 +114,7 @@ impl Typed {
         Ok(Self { draft: StudyDraft { shared, asked: kind }, arguments })
     }
 
-    /// Remembers what was typed for a key, if it was.
+    /// Remembers the typed text of a key, if any.
     fn argument(&mut self, key: impl Into<Place>, text: Option<String>) {
         if let Some(text) = text {
             self.arguments.insert(key.into(), text);
@@ -134,7 +134,7 @@ impl Typed {
         }
     }
 
-    /// Makes the study and gives what it found; prints its brief instead where that was asked for.
+    /// Makes the study and returns its summary; prints its brief instead if requested.
     fn made(mut self, args: &StudyArgs, desk: &Desk) -> Result<Option<(Study, StudySummary)>, Failure> {
         self.draft.matches = args.matches;
         self.draft.seats = args.seats;
@@ -161,11 +161,11 @@ struct OneMatch {
     plan: StudyPlan,
     spot: Spot,
     record: Record,
-    /// How it came out when it was stored; none of a fresh one.
+    /// The stored result; none for a fresh match.
     stored: Option<StoredResult>,
 }
 
-/// How a stored match came out.
+/// The result of a stored match.
 struct StoredResult {
     /// `STUDY/MATCH`.
     which: String,
@@ -182,7 +182,7 @@ impl OneMatch {
         Ok(stage.open_recorded(self.spot, &self.record))
     }
 
-    /// Says so where it came out otherwise now than its rows have it, which those who play by the clock may.
+    /// Reports a match whose result differs from its rows, as happens by the clock.
     fn compare(&self, played: &Rows, desk: &Desk) {
         let Some(stored) = &self.stored else { return };
         let result = |row: &Row| (row.outcome, row.score.to_bits(), row.ticks, row.ending.clone());
@@ -231,7 +231,7 @@ fn stored_match(which: &str, desk: &Desk) -> Result<OneMatch, Failure> {
     Ok(OneMatch { plan, spot, record, stored: Some(StoredResult { which: which.into(), rows }) })
 }
 
-/// Errs when a brief is of another kind than what is asked for; `what` says what is wrong then.
+/// Errs if a brief is of another kind than requested; `what` names the problem.
 fn of_kind(asked: &briefs::ResolvedBrief, kind: StudyKind, what: &str, path: &Path) -> Result<(), Failure> {
     if asked.kind() == kind {
         return Ok(());

@@ -100,7 +100,7 @@ fn first_brief(game: &dyn GameEntry, desk: &Desk) -> Result<String, Failure> {
     Ok(briefs::write(&plan, game))
 }
 
-/// What a folder with these briefs holds.
+/// Describes a folder with these briefs.
 fn short_readme(briefs: &[(String, String)]) -> String {
     let program = hint::program();
     let mut text = format!(

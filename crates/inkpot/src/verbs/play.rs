@@ -1,4 +1,4 @@
-//! `play`: a person in a seat. What is played by hand is a study: its matches count, and play again exactly.
+//! `play`: a person in a seat. Hand-played matches are a study: they count, and play again exactly.
 
 use std::time::SystemTime;
 
@@ -90,7 +90,7 @@ pub(super) fn run(args: &PlayArgs, desk: &Desk) -> Result<(), Failure> {
     }
 }
 
-/// What it came to for the person, and what can be done with it.
+/// Writes the person's result, and the next commands.
 fn closing(summary: &StudySummary, seat: usize, study: &Study) -> String {
     let entrant = &summary.entrants[seat];
     let (name, first) = (study.name(), format!("{}/0", study.name()));
@@ -103,14 +103,14 @@ fn closing(summary: &StudySummary, seat: usize, study: &Study) -> String {
     format!("{score}In {}; {replay} shows it again, {show} has its measures.", study.folder().display())
 }
 
-/// How a match came out.
+/// Writes a match's result.
 fn standing(rows: &Rows, plan: &StudyPlan, number: u64, of: u64) -> String {
     let names: Vec<&str> = rows.rows.iter().map(|row| plan.entrants[usize::from(row.entrant)].name.as_str()).collect();
     let which = if of > 1 { format!("Match {} of {of}: ", number + 1) } else { String::new() };
     format!("{which}{}", ending(&rows.rows, &names))
 }
 
-/// What is played: the person in the seat that was asked for, the opponents in the others.
+/// Builds the plan: the person in the requested seat, the opponents in the others.
 fn planned(args: &PlayArgs, desk: &Desk) -> Result<StudyPlan, Failure> {
     let game = desk.game(&args.game)?;
     // Somebody has to stand in until everything else is checked.
@@ -141,14 +141,14 @@ fn resolved(typed: &str, args: &PlayArgs, desk: &Desk) -> Result<OneMatch, Failu
     matches::fresh(&args.game, &entrants, &args.setting, desk)
 }
 
-/// Who says what it would do in the person's place.
+/// Builds the adviser of the person.
 fn adviser(agent: &str, args: &PlayArgs, desk: &Desk) -> Result<Casting, Failure> {
     let OneMatch { plan, .. } = resolved(&format!("adviser={agent}"), args, desk)?;
     let entrant = &plan.entrants[args.seat];
     Ok(Casting::new(args.seat as u16, &entrant.kind, entrant.knobs.clone()))
 }
 
-/// The match of this number; an adviser sits in the person's seat, who overrules it.
+/// Opens the match of this number; an adviser sits in the person's seat and is overruled.
 fn opened(plan: &StudyPlan, hints: Option<&Casting>, number: u64, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
     let mut setting: Setting = plan.setting(&plan.cells[0]);
     if let Some(adviser) = hints
@@ -188,7 +188,7 @@ fn naming<'a>(args: &'a PlayArgs, numbered: &'a str) -> Naming<'a> {
     args.name.as_deref().map_or(Naming::Numbered(numbered), Naming::Named)
 }
 
-/// The study of what was played so far: after each match it is whole.
+/// The study of the matches so far: complete after each match.
 struct Stored {
     study: Study,
     manifest: Manifest,
@@ -221,7 +221,7 @@ impl Stored {
     }
 }
 
-/// What was played, for people: no brief can play by hand again.
+/// Writes a readable brief: it cannot play by hand again.
 fn brief(plan: &StudyPlan, game: &dyn GameEntry) -> String {
     let most = if plan.matches > 1 { "Up to " } else { "" };
     let matches = counted(plan.matches, "match", "matches");

@@ -31,7 +31,7 @@ pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
     Ok(())
 }
 
-/// Errs where options are given that say nothing to what is drawn.
+/// Errs if an option has no effect on the drawing.
 fn check(args: &PlotArgs) -> Result<(), Failure> {
     let searches = args.by.is_some() || args.studies.len() > 1;
     if let Some(name) = args.figure.filter(|name| *name != Name::Measures && !args.measure.is_empty()) {
@@ -50,7 +50,7 @@ fn check(args: &PlotArgs) -> Result<(), Failure> {
     Ok(())
 }
 
-/// How searches learn, in one figure.
+/// Draws the learning curves of searches in one figure.
 fn learning(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
     let by = args.by.unwrap_or_default();
     let mut searched = Vec::new();

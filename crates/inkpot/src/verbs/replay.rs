@@ -178,7 +178,7 @@ fn by(study: &str, measure: &str, rest: &[String], desk: &Desk) -> Result<(Vec<P
     Ok((picked, path))
 }
 
-/// Who plays whom, in order of seat.
+/// Names the entrants in order of seat.
 fn against(chosen_match: &OneMatch) -> String {
     let seated = chosen_match.plan.seated(chosen_match.spot);
     let names: Vec<&str> =

@@ -1,4 +1,4 @@
-//! `run`: a brief, whatever its kind.
+//! `run`: a brief of any kind.
 
 use crate::args::RunArgs;
 use crate::desk::Desk;

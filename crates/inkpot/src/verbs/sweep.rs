@@ -1,4 +1,4 @@
-//! `sweep`: what a knob does.
+//! `sweep`: the effect of a knob.
 
 use inkpot_lab::{KindDraft, Place, SweepDraft};
 

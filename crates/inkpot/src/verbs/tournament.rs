@@ -9,7 +9,7 @@ use crate::failure::Failure;
 use crate::pool::Pool;
 use crate::show::format::{counted, significant};
 
-/// Who takes less than this share of the wanted time has nothing more to look at.
+/// The share of the wanted time below which an agent has nothing more to look at.
 const SHORT: f64 = 0.8;
 
 pub(super) fn run(args: &TournamentArgs, desk: &Desk) -> Result<(), Failure> {

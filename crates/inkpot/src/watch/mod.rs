@@ -17,14 +17,14 @@ use self::view::{FRAME, State, View};
 use crate::failure::Failure;
 use crate::terminal::{Heard, Screen, heard};
 
-/// What the search and the view tell each other.
+/// The state shared by a search and its view.
 #[derive(Default)]
 pub(crate) struct Watching {
     board: Mutex<Board>,
     woken: Condvar,
 }
 
-/// What is known of the search, and what was asked of it.
+/// The data of the search, and requests to it.
 #[derive(Default)]
 struct Board {
     round: Option<SearchRound>,
@@ -50,7 +50,7 @@ impl Watching {
         self.board.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// How far a search is, which is asked of it only where the view wants to be told.
+    /// Reads a search's progress, asked only if the view wants it.
     pub(crate) fn hear(&self, searching: &dyn Searching) {
         let wanted = std::mem::take(&mut self.board().wanted);
         if wanted {

@@ -8,7 +8,7 @@ use ratatui::widgets::{Block, Paragraph};
 
 use crate::terminal::scene::Drawn;
 
-/// How many times faster than it is a match in real time is shown.
+/// The speed-up of a match in real time.
 const FASTER: f64 = 4.0;
 /// Frames for which a turn, or the end of a match, stays.
 const TURN: u32 = 4;

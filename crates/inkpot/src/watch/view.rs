@@ -1,4 +1,4 @@
-//! What is drawn of a search: how its repetitions get on, its population, its best, its rate, and the time left.
+//! The view of a search: repetitions, population, best candidate, rate, and time left.
 
 use std::time::{Duration, Instant};
 
@@ -22,12 +22,12 @@ pub(super) const FRAME: Duration = Duration::from_millis(100);
 const WIDE: u16 = 90;
 /// Cells of the gauge, where there is room.
 const GAUGE: usize = 24;
-/// Room for what stands at the right.
+/// Room for the right column.
 const ASIDE: u16 = 34;
 
 type Points = Vec<(f64, f64)>;
 
-/// What the search does.
+/// The state of the search.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum State {
     Searching,
@@ -70,7 +70,7 @@ impl<'a> View<'a> {
         }
     }
 
-    /// Takes in what is known of the search.
+    /// Takes the progress of the search.
     pub(super) fn hear(&mut self, round: Option<SearchRound>, watched: Option<Watched>, state: State) {
         self.state = state;
         if let Some(round) = round {
@@ -189,12 +189,12 @@ impl<'a> View<'a> {
         frame.render_widget(chart, area);
     }
 
-    /// This much of what the search spends.
+    /// Writes this share of the search's budget.
     fn spent(&self, most: f64) -> String {
         format!("{} {}", count(most as u64), self.round.as_ref().map_or("matches", |round| round.unit))
     }
 
-    /// What the best came to.
+    /// Draws the best candidate.
     fn champion(&self, frame: &mut Frame, area: Rect) {
         let widest = self.watched.champion.iter().map(|(name, _)| name.len()).max().unwrap_or(0).min(20);
         let share = |name: &str| self.watched.is_share && name == self.watched.figure;
@@ -211,7 +211,7 @@ impl<'a> View<'a> {
         frame.render_widget(Paragraph::new(lines).block(Block::bordered().title(" the best on the yardstick ")), area);
     }
 
-    /// What the population is worth: the best, the median and the quartiles.
+    /// Draws the population's fitness: the best, the median and the quartiles.
     fn spread(&self, frame: &mut Frame, area: Rect) {
         let spread = &self.watched.spread;
         let lines = [0, 1, 2, 3]

@@ -16,7 +16,7 @@ pub(crate) const MOST_PAIRINGS: usize = 250_000;
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Batch {}
 
-/// A batch finds what the entrants and pairings of every study say.
+/// The finding of a batch: none beyond entrants and pairings.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct BatchFinding {}
 

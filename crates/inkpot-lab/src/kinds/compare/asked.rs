@@ -1,4 +1,4 @@
-//! What a comparison asks for, as a draft and resolved.
+//! The request of a comparison, as a draft and resolved.
 
 use serde::{Deserialize, Serialize};
 
@@ -38,13 +38,13 @@ pub(super) fn smallest() -> f64 {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Requirement {
-    /// That it is better.
+    /// The first is better.
     Better,
-    /// That it is worse by no more than still counts as equal.
+    /// The first is worse by at most the margin of equality.
     NotWorse,
 }
 
-/// How much worse, in win rate, still counts as not worse where nothing is said.
+/// The default margin of `not-worse`, in win rate.
 const NOT_WORSE_BY: f64 = 0.05;
 
 impl Requirement {

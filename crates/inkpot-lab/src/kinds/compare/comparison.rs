@@ -1,4 +1,4 @@
-//! What a comparison came to: what is known of two, what it cost, and what a fixed-size design would have cost.
+//! The finding of a comparison: verdict, cost, and the cost of a fixed design.
 
 use inkpot_stats::{BlockRates, FEWEST_BLOCKS, Interval, fixed_blocks, paired_difference};
 use serde::{Deserialize, Serialize};
@@ -58,7 +58,7 @@ pub struct ComparisonSummary {
     pub running: Vec<(u64, f64, f64, f64)>,
 }
 
-/// The smallest difference that matters, and what it takes to find it.
+/// The smallest difference that matters, with the cost of finding it.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SmallestDifference {
     /// The difference in win rate.
@@ -90,7 +90,7 @@ impl ComparisonSummary {
         }
     }
 
-    /// Fills in the figure and what follows from it.
+    /// Sets the figure and its consequences.
     pub(super) fn conclude(&mut self, figure: Option<Interval>, head_to_head: bool) {
         let even = if head_to_head { 0.5 } else { 0.0 };
         let within = self.equal_within;

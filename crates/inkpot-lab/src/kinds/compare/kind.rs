@@ -1,4 +1,4 @@
-//! How a comparison is checked, laid out and read.
+//! Comparisons: check, layout and reading.
 
 use inkpot_core::{GameEntry, Rows};
 
@@ -120,7 +120,8 @@ impl Finds for Compare {
         found.comparison.clear_at.is_some()
     }
 
-    /// What may have stopped at any block has one interval wherever it stands: the one that holds at all looks at once.
+    /// Replaces the win rate's interval, in a study that may stop at any block, by the one that holds at all looks at
+    /// once.
     fn amend(&self, found: &CompareFinding, summary: &mut Summary) {
         let found = Some(&found.comparison).filter(|comparison| comparison.until_clear);
         let Some(interval) = found.and_then(|comparison| comparison.win_rate) else { return };

@@ -39,13 +39,13 @@ pub enum StoredError {
     Ledger(#[from] LedgerError),
 }
 
-/// Who else sat at a table, by what they are and not by their labels.
+/// The other entrants of a table, by agent and knobs rather than label.
 type Opponents = Vec<String>;
 
 /// Points shares by block, counted from the first of its table, and of how many blocks.
 type ByBlock = BTreeMap<u64, (f64, u64)>;
 
-/// How an entrant fared at one kind of table.
+/// An entrant's results at one kind of table.
 #[derive(Default)]
 struct Fared {
     blocks: ByBlock,
@@ -54,7 +54,7 @@ struct Fared {
     courses: BTreeMap<usize, Course>,
 }
 
-/// How an entrant fared, by the others at its table.
+/// An entrant's results, by the others at its table.
 type Shares = BTreeMap<Opponents, Fared>;
 
 /// Compares two stored entrants: their win rate against each other where they met in one study, else their results
@@ -133,7 +133,7 @@ fn head_to_head(a: Stored, b: Stored, game: &dyn GameEntry) -> Result<Option<Blo
     Ok(Some(rates))
 }
 
-/// How two differ by block, and over how many blocks: paired, or as two samples.
+/// Returns the difference of two by block, and the number of blocks: paired, or as two samples.
 fn difference(x: &ByBlock, y: &ByBlock, paired: bool, confidence: f64) -> (u64, Option<Interval>) {
     if paired {
         let both = x.iter().filter_map(|(block, (share, _))| Some((*share, y.get(block)?.0)));
@@ -150,7 +150,7 @@ fn difference(x: &ByBlock, y: &ByBlock, paired: bool, confidence: f64) -> (u64, 
     ((x.len() + y.len()) as u64, unpaired_difference(&moments(x), &moments(y), confidence))
 }
 
-/// What an entrant is, whatever it is called.
+/// Returns an entrant's identity regardless of its label.
 fn identity(entrant: &Entrant) -> String {
     let knobs: Vec<String> = entrant.knobs.iter().map(|(name, value)| format!("{name}={value:?}")).collect();
     format!("{}:{}", entrant.kind, knobs.join(","))

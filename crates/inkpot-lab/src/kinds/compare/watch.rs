@@ -23,7 +23,7 @@ pub enum Verdict {
     Worse,
     /// The two differ by no more than counts as equal.
     Equal,
-    /// Nothing yet.
+    /// Not clear yet.
     Open,
 }
 
@@ -44,7 +44,7 @@ impl Scale {
         if self.head_to_head { rate } else { rate / 2.0 }
     }
 
-    /// A number of this scale as what people read: the win rate, or the difference of the two.
+    /// Returns a number of this scale in print: the win rate, or the difference of the two.
     pub(crate) fn reported(self, x: f64) -> f64 {
         if self.head_to_head { x } else { 2.0 * x - 1.0 }
     }
@@ -172,7 +172,7 @@ impl Watch {
         self.sequence.blocks() == self.blocks && self.course.is_decided()
     }
 
-    /// Whether what was asked is known.
+    /// Whether the question is answered.
     pub(crate) fn is_clear(&self) -> bool {
         if self.is_decided() {
             return true;
@@ -189,7 +189,7 @@ impl Watch {
     }
 }
 
-/// What an interval says, as people read it: `even` is one half for a win rate, 0 for a difference.
+/// Returns the verdict of an interval: `even` is one half for a win rate, 0 for a difference.
 pub(crate) fn verdict(interval: &Interval, even: f64, equal_within: Option<f64>) -> Verdict {
     if interval.is_exact() && interval.value == even {
         Verdict::Equal

@@ -1,4 +1,4 @@
-//! What an evolution did, generation by generation.
+//! The history of an evolution, generation by generation.
 
 use super::asked::Evolve;
 use super::repetition::Repetition;

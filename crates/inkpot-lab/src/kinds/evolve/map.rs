@@ -8,7 +8,7 @@ use super::repetition::Repetition;
 use crate::kinds::found::{MapAxis, MapFound, NicheFound, named};
 
 impl MapFound {
-    /// The map of a repetition, and what is set of the knobs of each elite, with files; none where it has none.
+    /// Builds the map of a repetition, with the set knobs of each elite and their files; none if it has no map.
     pub(super) fn of(evolve: &Evolve, repetitions: &[Repetition], number: usize) -> Option<(Self, Vec<Knobs>)> {
         let elites = |repetition: &Repetition| match &repetition.population.evolver {
             Evolver::MapElites(map) => Some(map.elites().to_vec()),

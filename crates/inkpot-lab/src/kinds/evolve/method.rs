@@ -1,4 +1,4 @@
-//! How is searched: methods, each with knobs of its own.
+//! Methods of evolution, each with its knobs.
 
 use inkpot_core::{Knob, Knobs};
 use inkpot_learn::{

@@ -1,16 +1,16 @@
-//! What should be known of an evolution before it is believed.
+//! Notes on an evolution.
 
 use super::asked::Evolve;
 use super::repetition::Repetition;
 use crate::kinds::found::{EvolutionName, Shape, apart, fell_back, never_succeeded, of_repetition};
 use crate::note::Note;
 
-/// A search has lost its diversity below this share of what it began with.
+/// The share of the initial diversity below which a search has lost it.
 const LOST: f64 = 0.02;
 /// A knob this near to an end of its range, as a share of that, lies at it.
 const AT_END: f64 = 0.01;
 
-/// What a repetition is known to have done, kept with the proof.
+/// Returns the notes on the repetitions, which are stored with the proof.
 pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<String> {
     let mut notes = Vec::new();
     for (number, repetition) in repetitions.iter().enumerate() {
@@ -36,8 +36,8 @@ pub(super) fn of_search(evolve: &Evolve, repetitions: &[Repetition]) -> Vec<Stri
     notes
 }
 
-/// Whether candidates that learn against each other forgot what they knew: the last look at the yardstick is worse than
-/// an earlier one, beyond both intervals.
+/// Writes the note on candidates that forgot against rivals: the last look at the yardstick is worse than an earlier
+/// one, beyond both intervals.
 fn forgot(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
     evolve.rivals?;
     let (best, last) = fell_back(&evolve.aim, &repetition.looks)?;
@@ -52,7 +52,7 @@ fn forgot(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
     ))
 }
 
-/// Whether the candidates have become alike, with what the method has against that.
+/// Writes the note on candidates that have become alike, with the method's remedy.
 fn alike(evolve: &Evolve, repetition: &Repetition) -> Option<String> {
     let (first, last) = (repetition.generations.first()?.diversity, repetition.generations.last()?.diversity);
     let share = format!("{:.1} % of the diversity at first", 100.0 * last / first);

@@ -1,4 +1,4 @@
-//! Where the champion of an evolution and its last generation go on the level.
+//! Paths of an evolution's champion and last generation on the level.
 
 use inkpot_core::GameEntry;
 

@@ -1,4 +1,4 @@
-//! One repetition of an evolution: what it plays next, and what it learns from that.
+//! One repetition of an evolution: its next plays, and its learning from them.
 
 use inkpot_core::GameEntry;
 use inkpot_learn::{Fitness, Genome};
@@ -11,16 +11,16 @@ use crate::kinds::found::{
 };
 use crate::work::Play;
 
-/// What is kept of a generation.
+/// The record of a generation.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Generation {
     /// Candidates that were tried by then, over all populations.
     pub(super) evaluations: u64,
     pub(super) matches: u64,
     pub(super) steps: u64,
-    /// What the best was worth.
+    /// The best fitness.
     pub(super) best: Fitness,
-    /// Quartiles of what all were worth, by the first number of it: low, median, high.
+    /// Quartiles of all fitness values, by the first number: low, median, high.
     pub(super) quartiles: [f64; 3],
     /// The terms of the best, and its outcome where it learned.
     pub(super) figures: Figures,
@@ -61,7 +61,7 @@ impl Repetition {
         }
     }
 
-    /// As one that has ended.
+    /// Returns the repetition as an ended one.
     pub(super) fn ended(&self) -> Ended<'_> {
         Ended {
             looks: &self.looks,
@@ -84,8 +84,8 @@ impl Repetition {
         }
     }
 
-    /// What it plays next: a generation, a look at the best of the last one, or the best of all at the end. Nothing once
-    /// it has a champion.
+    /// Returns the next plays: a generation, a look at the best of the last one, or the final comparison. Empty once it
+    /// has a champion.
     pub(super) fn plays(&self, evolve: &Evolve, number: usize, game: &dyn GameEntry) -> Vec<Play> {
         if self.looks.is_confirming() {
             return self.looks.confirming_plays(&evolve.aim, number, game);
@@ -112,7 +112,7 @@ impl Repetition {
         plays
     }
 
-    /// Learns what its plays came to, in their order. Errs where a candidate has no worth.
+    /// Learns from the results of its plays, in their order. Errs if a candidate has no fitness.
     pub(super) fn take(
         &mut self,
         evolve: &Evolve,

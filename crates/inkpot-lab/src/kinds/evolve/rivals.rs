@@ -65,7 +65,7 @@ impl Population {
         Self { evolver: evolve.method.evolver(candidate.space(), candidate.nodes(), seed), hall: Hall::default() }
     }
 
-    /// Learns what its candidates were judged; the best joins the hall of fame.
+    /// Takes the candidates' evaluations; the best joins the hall of fame.
     pub(super) fn tell(&mut self, evolve: &Evolve, judged: &[Judged]) {
         if let Some(rivals) = &evolve.rivals {
             let genomes = self.evolver.ask();
@@ -74,7 +74,7 @@ impl Population {
         self.evolver.tell(judged);
     }
 
-    /// Who of it the candidates of a generation meet.
+    /// Returns the rivals that the candidates of a generation meet.
     pub(super) fn met(&self, rivals: &Rivals, seed: u64) -> Vec<Genome> {
         let mut chance = Chance::named(seed, &[self.evolver.generation()]);
         let mut drawn = |from: &[Genome], count: u64| {

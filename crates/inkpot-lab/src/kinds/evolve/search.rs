@@ -18,7 +18,7 @@ struct EvolveSearch<'a> {
     evolve: &'a Evolve,
     game: &'a dyn GameEntry,
     repetitions: Vec<Repetition>,
-    /// Plays of each repetition in what was asked for last.
+    /// Number of plays of each repetition in the latest request.
     asked: Vec<usize>,
     /// Why it cannot go on.
     stuck: Option<String>,
@@ -107,7 +107,7 @@ impl Searching for EvolveSearch<'_> {
     }
 }
 
-/// What its workers do.
+/// The work of an evolution's workers.
 struct EvolveWork<'a> {
     evolve: &'a Evolve,
     game: &'a dyn GameEntry,
@@ -153,8 +153,7 @@ impl Seeks for Evolve {
 }
 
 impl Evolve {
-    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
-    /// be proved.
+    /// Returns the plan of the proof for the finished search of this checkpoint. Errs if there is nothing to prove.
     pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, SearchProof), Vec<Problem>> {
         let repetitions: Vec<Repetition> =
             restored(&self.aim, checkpoint).map_err(|error: CheckpointError| vec![Problem::new("", error.0, "")])?;

@@ -1,4 +1,4 @@
-//! What an evolution makes of plays, without playing any.
+//! Tests of an evolution on given plays, without playing.
 
 use inkpot_core::{GameEntry, KnobValue, Knobs, Registry};
 use inkpot_learn::Genome;
@@ -225,7 +225,7 @@ fn looks_that_cannot_win_any_more_forget_their_genomes() {
     assert_eq!(looks.of_generation(3).expect("it was looked at").figures.outcome, 0.9);
 }
 
-/// One look at a candidate that comes to `outcome`.
+/// Returns one look at a candidate with the result `outcome`.
 fn look(looks: &mut Looks, evolve: &Evolve, generation: u64, outcome: f64, game: &dyn GameEntry) {
     let seen = evaluation(evolve, 0.0, 0.0, 0.0).figures;
     let genome = Genome::Numbers(vec![generation as f64 / 10.0; 2]);
@@ -288,7 +288,7 @@ fn mixed_up(evolve: &Evolve, count: usize) -> Evaluation {
 }
 
 impl Looks {
-    /// Whether it plays what confirms a look, and nothing beside.
+    /// Whether it plays the confirmation of a look, and nothing else.
     fn plays_nothing_else(&self, evolve: &Evolve, game: &dyn GameEntry) -> bool {
         let hall = Comparison { field: evolve.aim.looking(), seed: 0, blocks: 0 };
         self.plays(&evolve.aim, 0, &hall, game) == self.confirming_plays(&evolve.aim, 0, game)

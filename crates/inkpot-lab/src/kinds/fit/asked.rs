@@ -9,7 +9,7 @@ use crate::{Entrant, Free, Ground};
 /// A fit, resolved and checked.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Fit {
-    /// The ground of its matches; a series is what a person of the log played on average, in whole rotations.
+    /// The ground of its matches; the length of a series is the log's mean a person, in whole rotations.
     pub ground: Ground,
     /// The stand-in, before its knobs are turned.
     pub standin: Entrant,

@@ -1,4 +1,4 @@
-//! What a fit came to.
+//! The finding of a fit.
 
 use nalgebra::DMatrix;
 use serde::{Deserialize, Serialize};
@@ -114,7 +114,7 @@ pub(super) fn fitted(
     })
 }
 
-/// A value with a digit more than its interval makes meaningful: what is proved is what people are given.
+/// Rounds a value to one digit beyond its interval's precision: the proof uses the published value.
 fn rounded(x: f64, margin: f64) -> f64 {
     if !(margin > 0.0 && margin.is_finite()) {
         return x;

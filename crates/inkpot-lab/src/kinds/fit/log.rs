@@ -48,7 +48,7 @@ impl HumanLog {
         self.columns.iter().map(find).collect()
     }
 
-    /// How often each of this many opponents was met, as a share of the matches.
+    /// Returns each opponent's share of the matches.
     pub(super) fn shares(&self, opponents: usize) -> Vec<f64> {
         let count = |place: usize| self.matches.iter().filter(|played| played.opponent == place).count() as f64;
         (0..opponents).map(|place| count(place) / self.matches.len().max(1) as f64).collect()

@@ -1,4 +1,4 @@
-//! What a log says: means, and their covariance over people.
+//! The statistics of a log: means, and their covariance over people.
 
 use inkpot_core::GameSheet;
 use inkpot_stats::Moments;
@@ -18,7 +18,7 @@ pub(super) struct Observed {
 }
 
 impl Observed {
-    /// What a log says that is to tell this many knobs apart.
+    /// Computes the statistics of a log that must determine this many knobs.
     pub(super) fn of(log: &HumanLog, knobs: usize, sheet: &GameSheet) -> Result<Self, FitError> {
         let figures = log.figures(sheet)?;
         let width = log.columns.len();
@@ -67,7 +67,7 @@ impl Observed {
         (2.0 * (mean / 2.0).round()).max(2.0) as u64
     }
 
-    /// One weight a column: what its standard error says.
+    /// Returns one weight a column, from its standard error.
     pub(super) fn plain_weight(&self) -> DMatrix<f64> {
         DMatrix::from_diagonal(&self.covariance.diagonal().map(|variance| 1.0 / variance))
     }

@@ -1,4 +1,4 @@
-//! Simulated people, who play what the people of the log played.
+//! Simulated people with the matches of the log's people.
 
 use inkpot_core::Rows;
 use nalgebra::{DMatrix, DVector};

@@ -13,7 +13,7 @@ use crate::note::Note;
 use crate::searching::FIRST_PROOF_BLOCK;
 use crate::{Cell, Draft, Entrant, EntrantDraft, Plan, Problem};
 
-/// A fit with a smaller p-value is told of: no values of these knobs play like the log.
+/// The p-value below which a fit gets a note: no values of these knobs play like the log.
 const MISFIT: f64 = 0.01;
 
 /// The proof of a fit, as a plan.
@@ -27,7 +27,7 @@ pub struct FitProof {
     pub fitted: Fitted,
     /// The figure of each column.
     columns: Vec<Figure>,
-    /// How often the people met the opponent of each cell.
+    /// Each cell's share of the people's matches.
     shares: Vec<f64>,
 }
 
@@ -106,7 +106,7 @@ impl Finds for FitProof {
     }
 }
 
-/// What was measured of a stand-in, read off the rows.
+/// The reading of a stand-in's rows.
 struct FitReading<'a> {
     proof: &'a FitProof,
     tally: FigureTally,

@@ -39,13 +39,13 @@ pub(super) struct FitSearch<'a> {
 /// All that a search knows.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct State {
-    /// What was seen in each round.
+    /// The results of each round.
     rounds: Vec<Round>,
-    /// Where the search stands, in shares of the ranges.
+    /// The centre of the search, in shares of the ranges.
     pub(super) centre: Vec<f64>,
     /// The weights of the columns, row by row, as they were last taken; by the log's own spread at first.
     weight: Vec<f64>,
-    /// How often they were taken.
+    /// The number of times they were taken.
     weighed: usize,
     /// Whether it had to end since nothing can be told.
     undetermined: bool,
@@ -58,7 +58,7 @@ struct Round {
     means: Vec<Vec<Option<f64>>>,
 }
 
-/// What a search does next.
+/// The next step of a search.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Step {
     Look(usize),
@@ -152,7 +152,7 @@ impl<'a> FitSearch<'a> {
         DMatrix::from_row_slice(width, width, &self.state.weight)
     }
 
-    /// What the last round says between its points.
+    /// Fits the surfaces to the last round.
     fn surfaces(&self) -> Option<Surfaces> {
         let last = self.state.rounds.last()?;
         let filled = |means: &Vec<Option<f64>>| means.iter().map(|mean| mean.unwrap_or(f64::NAN)).collect();
@@ -246,7 +246,7 @@ impl Searching for FitSearch<'_> {
     }
 }
 
-/// What its workers do is what a search at its beginning knows.
+/// Workers do what a search at its beginning knows.
 impl SearchWork for FitSearch<'_> {
     fn figures(&self, _reading: usize, rows: &[Rows]) -> Vec<f64> {
         flat(&person(&self.met, &self.observed.figures, rows, self.game.sheet().ticks_per_second))
@@ -281,8 +281,7 @@ impl Seeks for Fit {
 }
 
 impl Fit {
-    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
-    /// be proved.
+    /// Returns the plan of the proof for the finished search of this checkpoint. Errs if there is nothing to prove.
     pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, FitProof), Vec<Problem>> {
         let failed = |why: String| vec![Problem::new("", why, "docs/tune.md says what a log holds")];
         let game = found_game(registry, &self.ground.game)?;

@@ -1,4 +1,4 @@
-//! What the simulation says between its points: a quadratic surface for every column.
+//! Quadratic surfaces of the simulated means, one a column.
 
 use inkpot_stats::Quadratic;
 use nalgebra::{DMatrix, DVector};

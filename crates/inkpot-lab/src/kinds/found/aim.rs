@@ -1,4 +1,4 @@
-//! What is sought and how it is judged, whatever the way in which it is found.
+//! Aims: the subject of a search and its evaluation, for every method.
 
 use inkpot_core::{AgentSheet, Casting, Chance, GameEntry, GameSheet, Knobs, Level, Seating, Setting};
 use inkpot_learn::{Fitness, Genome};
@@ -58,7 +58,7 @@ pub struct Yardstick {
     pub rules: Knobs,
     /// The opponents.
     pub opponents: Vec<Entrant>,
-    /// Levels that it is looked at on beside, to see whether what was learned holds elsewhere; resolved.
+    /// Levels of additional looks, to test whether the learning transfers; resolved.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub held_back: Vec<Level>,
     /// The figure's name.
@@ -83,7 +83,7 @@ impl Yardstick {
     }
 }
 
-/// Where a candidate plays, and against whom.
+/// The setting of a candidate's matches: level, rules and opponents.
 pub(crate) struct Field<'a> {
     level: &'a Level,
     rules: &'a Knobs,
@@ -91,7 +91,7 @@ pub(crate) struct Field<'a> {
 }
 
 impl Field<'_> {
-    /// What a candidate plays there: one pairing an opponent, or matches alone.
+    /// Returns the number of pairings: one an opponent, or one alone.
     pub(crate) fn pairings(&self) -> usize {
         self.opponents.len().max(1)
     }
@@ -119,7 +119,7 @@ fn opposing(kind: &str, knobs: Knobs) -> Casting {
 }
 
 impl Aim {
-    /// What these figures are worth.
+    /// Returns the fitness of these figures.
     pub(crate) fn fitness_of(&self, figures: &Figures) -> Fitness {
         fitness(&self.terms, &figures.terms, self.in_turn)
     }
@@ -146,7 +146,7 @@ impl Aim {
         }
     }
 
-    /// Who sits where on the yardstick: a candidate alone, or against one other.
+    /// Returns the seating on the yardstick: a candidate alone, or against one other.
     pub(crate) fn yardstick_seating(&self) -> Seating {
         self.ground.seating(if self.yardstick.opponents.is_empty() { 1 } else { 2 })
     }
@@ -161,7 +161,7 @@ impl Aim {
         self.proof.div_ceil(self.yardstick_seating().matches_a_block() as u64)
     }
 
-    /// Where candidates are looked at.
+    /// Returns the field of the looks.
     pub(crate) fn looking(&self) -> Field<'_> {
         Self::field(&self.yardstick.level, &self.yardstick.rules, &self.yardstick.opponents)
     }
@@ -171,7 +171,7 @@ impl Aim {
         self.settings(genome, &self.looking(), self.stream(Purpose::Looks, repetition), game)
     }
 
-    /// What a candidate plays on the levels that are held back: one setting a level and opponent.
+    /// Returns a candidate's settings on the levels held back, one a level and opponent.
     pub(crate) fn settings_held_back(&self, genome: &Genome, repetition: usize, game: &dyn GameEntry) -> Vec<Setting> {
         let fields = self.yardstick.held_back.iter().map(|level| Field { level, ..self.looking() });
         fields.flat_map(|field| self.settings(genome, &field, self.stream(Purpose::Looks, repetition), game)).collect()
@@ -203,13 +203,13 @@ impl Aim {
         self.candidate.knobs(genome, self.sheet(game))
     }
 
-    /// Where these level, rules and opponents are.
+    /// Builds a field of this level, these rules and opponents.
     pub(crate) fn field<'a>(level: &'a Level, rules: &'a Knobs, opponents: &[Entrant]) -> Field<'a> {
         let opponents = opponents.iter().map(|opponent| opposing(&opponent.kind, opponent.knobs.clone())).collect();
         Field { level, rules, opponents }
     }
 
-    /// What a candidate plays: one setting an opponent.
+    /// Returns a candidate's settings, one an opponent.
     pub(crate) fn settings(&self, genome: &Genome, field: &Field, seed: u64, game: &dyn GameEntry) -> Vec<Setting> {
         let knobs = self.candidate.knobs(genome, self.sheet(game));
         let player = Casting::new(0, &self.candidate.kind, knobs);
@@ -228,7 +228,7 @@ impl Aim {
         each.map(|(place, other)| setting(vec![player.clone(), other.clone()], place as u64)).collect()
     }
 
-    /// Where candidates learn: against the opponents, and against these rivals.
+    /// Returns the training field: the opponents, and these rivals.
     pub(crate) fn training(&self, rivals: &[Genome], game: &dyn GameEntry) -> Field<'_> {
         let fixed = self.opponents.iter().map(|opponent| opposing(&opponent.kind, opponent.knobs.clone()));
         let sheet = self.sheet(game);
@@ -236,7 +236,7 @@ impl Aim {
         Field { level: &self.ground.level, rules: &self.ground.rules, opponents: fixed.chain(rivals).collect() }
     }
 
-    /// Where what a champion seemed to be worth was measured, if not against other candidates.
+    /// Returns the ground of a champion's training figure, unless it was measured against other candidates.
     pub(crate) fn learned_on(&self) -> LearnedOn {
         let yardstick = &self.yardstick;
         let same = (&self.ground.level, &self.ground.rules) == (&yardstick.level, &yardstick.rules);

@@ -1,4 +1,4 @@
-//! What is sought, and how a genome becomes an agent.
+//! Subjects of a search, and the way from genome to agent.
 
 use inkpot_core::{ActionSpace, AgentSheet, Bytes, FeatureSheet, KnobValue, Knobs};
 use inkpot_learn::{Activation, Body, Dense, Gene, Genome, Gives, Network, Space, Tape, Weights};
@@ -30,21 +30,21 @@ pub enum Shape {
     Knobs {
         /// The knobs.
         free: Vec<Free>,
-        /// Which of them are searched on a logarithmic scale.
+        /// Whether each is searched on a logarithmic scale.
         log: Vec<bool>,
     },
     /// The weights of a network.
     Network {
         /// Nodes of each hidden layer.
         layers: Vec<usize>,
-        /// What hidden nodes make of their sums.
+        /// The activation of hidden nodes.
         activation: Activation,
-        /// What it reads and gives.
+        /// Its inputs and outputs.
         features: FeatureSheet,
     },
     /// Nodes, links and weights of a network.
     Graph {
-        /// What it reads and gives.
+        /// Its inputs and outputs.
         features: FeatureSheet,
     },
     /// The values of single positions.
@@ -53,7 +53,7 @@ pub enum Shape {
     Tape {
         /// Its length.
         steps: usize,
-        /// What it gives.
+        /// Its outputs.
         actions: ActionSpace,
     },
 }
@@ -103,7 +103,7 @@ impl Candidate {
         }
     }
 
-    /// What is set of the knobs of the agent that a genome describes.
+    /// Returns the knobs set by a genome.
     pub(crate) fn turned(&self, genome: &Genome) -> Knobs {
         let turned: Knobs = if let Shape::Knobs { free, .. } = &self.shape {
             free.iter().map(|free| free.knob.clone()).zip(self.values(genome)).collect()
@@ -143,7 +143,7 @@ impl Candidate {
         self.filed(body, Gives::Scores)
     }
 
-    /// These weights under the names of the game's figures; `gives` says what there is of options.
+    /// Returns these weights under the names of the game's figures; `gives` describes the options' outputs.
     pub(crate) fn filed(&self, body: Body, gives: Gives) -> Weights {
         let (read, actions) = match &self.shape {
             Shape::Network { features, .. } | Shape::Graph { features } => {
@@ -187,7 +187,7 @@ fn placed(free: &Free, log: bool, share: f64) -> f64 {
     }
 }
 
-/// A number to four digits: what candidates play with is what people are given.
+/// Rounds a number to four digits: candidates play with the published values.
 fn rounded(x: f64) -> f64 {
     format!("{x:.3e}").parse().unwrap_or(x)
 }

@@ -1,4 +1,4 @@
-//! What is sought and how it is judged, as asked for.
+//! The request of a search: subject and evaluation, as a draft.
 
 use inkpot_core::{GameSource, Knobs, Level};
 

@@ -1,4 +1,4 @@
-//! What was seen of a candidate.
+//! Evaluations of candidates.
 
 use inkpot_core::{GameSheet, MatchRows, Rows, Seat};
 use inkpot_learn::Judged;
@@ -8,7 +8,7 @@ use super::niche::Niche;
 use super::term::Figures;
 use crate::figure::{figure_mean, player_seat};
 
-/// What the blocks of one play came to.
+/// The results of one play's blocks.
 pub(crate) struct Evaluation {
     pub(crate) figures: Figures,
     traits: Vec<f64>,
@@ -53,7 +53,7 @@ pub(crate) fn block_figures(aim: &Aim, niches: &[Niche], rows: &[Rows], sheet: &
     all
 }
 
-/// What candidates came to, for the method.
+/// Returns the candidates' evaluations for the method.
 pub(crate) fn judged(aim: &Aim, evaluations: &[Evaluation]) -> Vec<Judged> {
     let value = |answer: &Evaluation| aim.fitness_of(&answer.figures);
     evaluations

@@ -1,4 +1,4 @@
-//! What a search found, as it is told.
+//! The finding of a search.
 
 use serde::{Deserialize, Serialize};
 
@@ -8,9 +8,9 @@ use super::report::SearchFound;
 /// The finding of a search, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SearchFinding {
-    /// The search, with what was proved.
+    /// The search, with its proofs.
     pub search: SearchFound,
-    /// The niches of a map of elites, with what was proved of the elite of each.
+    /// The niches of a map of elites, with the proof of each elite.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub map: Option<MapFound>,
 }

@@ -1,4 +1,4 @@
-//! What a search did, generation by generation, as a table for people and figures.
+//! The history of a search, generation by generation, as a table for people and figures.
 
 use std::fmt::Write;
 
@@ -17,7 +17,7 @@ pub struct HistoryLine {
     pub steps: u64,
     /// The fitness of the generation's best, by its first number.
     pub best: f64,
-    /// Median and quartiles of what all were worth.
+    /// Median and quartiles of all fitness values.
     pub median: f64,
     /// The lower quartile.
     pub low: f64,
@@ -68,7 +68,7 @@ pub(crate) struct Line<'a> {
     /// Lower quartile, median, upper quartile.
     pub(crate) quartiles: [f64; 3],
     pub(crate) look: Option<&'a Look>,
-    /// The other columns, in their order; what is no number stays empty.
+    /// The other columns, in their order; a missing number stays empty.
     pub(crate) others: Vec<f64>,
     /// Columns behind those that are no numbers.
     pub(crate) words: &'a [String],

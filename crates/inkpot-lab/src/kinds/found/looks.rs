@@ -1,4 +1,4 @@
-//! Looks of a repetition at the yardstick: who is looked at, and who is its champion in the end.
+//! Looks of a repetition at the yardstick: candidates due, and the final champion.
 
 use inkpot_core::{GameEntry, GameSheet};
 use inkpot_learn::Genome;
@@ -32,7 +32,7 @@ pub(crate) struct Pick {
     /// Matches that the repetition had played by then.
     pub(crate) matches: u64,
     pub(crate) genome: Genome,
-    /// What it came to where it learned.
+    /// Its figures in training.
     pub(crate) seen: Figures,
 }
 
@@ -40,7 +40,7 @@ pub(crate) struct Pick {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Look {
     pub(crate) pick: Pick,
-    /// What it came to on the yardstick.
+    /// Its figures on the yardstick.
     pub(crate) figures: Figures,
     /// The interval of the yardstick's figure; none of too few blocks.
     pub(crate) range: Option<[f64; 2]>,
@@ -59,7 +59,7 @@ pub(crate) struct Looked {
 }
 
 impl Looked {
-    /// Of what was seen in this many pairings.
+    /// Builds a look from an evaluation over this many pairings.
     pub(crate) fn of(evaluation: &Evaluation, pairings: usize, aim: &Aim, sheet: &GameSheet) -> Self {
         Self { value: evaluation.figures.outcome, interval: aim.interval(&evaluation.outcomes, pairings, sheet) }
     }
@@ -72,19 +72,19 @@ pub(crate) struct Comparison<'a> {
     pub(crate) blocks: u64,
 }
 
-/// All looks so far, and who is looked at next.
+/// All looks so far, and the candidates due.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Looks {
     pub(crate) all: Vec<Look>,
     due: Option<Pick>,
-    /// Where candidates learn against each other, the best of the generations since the last look: each was the best
-    /// against a few rivals only.
+    /// The best of each generation since the last look, where candidates meet rivals: each was the best against a few
+    /// rivals only.
     recent: Vec<Pick>,
     /// Those of them that are compared next against all of the hall of fame; the best of them is looked at.
     compared: Vec<Pick>,
-    /// Which of the looks is the champion, once the best were compared.
+    /// The index of the champion's look, once the best were compared.
     champion: Option<usize>,
-    /// What the champion came to on the levels that are held back, once it has played there.
+    /// The champion's result on the levels held back, once it has played there.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     held_back: Option<Looked>,
     /// The look at the target whose candidate plays fresh blocks now, if there is one.
@@ -149,7 +149,7 @@ impl Looks {
         self.all.iter().find(|look| look.pick.generation == generation)
     }
 
-    /// What the champion came to on the levels that are held back.
+    /// Returns the champion's result on the levels held back.
     pub(crate) fn held_back(&self) -> Option<Looked> {
         self.held_back
     }
@@ -159,7 +159,7 @@ impl Looks {
         self.next_block(aim).saturating_sub(aim.yardstick_blocks()).max(FIRST_LOOK_BLOCK)
     }
 
-    /// The looks that are compared at the end: the best by what they were worth on the yardstick.
+    /// Returns the looks of the final comparison: the best on the yardstick.
     fn finalists(&self, aim: &Aim) -> Vec<usize> {
         let value = |look: &Look| aim.fitness_of(&look.figures);
         let mut order: Vec<usize> = (0..self.all.len()).collect();
@@ -191,7 +191,7 @@ impl Looks {
         (!settings.is_empty()).then(|| Play::new(settings, first_block, blocks))
     }
 
-    /// Who is looked at next.
+    /// Returns the next candidate to look at.
     pub(crate) fn due(&self) -> Option<&Pick> {
         self.due.as_ref()
     }
@@ -215,7 +215,7 @@ impl Looks {
         self.confirming.iter().map(play).collect()
     }
 
-    /// The look that is being confirmed, or the one that is due and the comparison that says who is looked at next.
+    /// Returns the plays of the look in confirmation, or of the look that is due and of the comparison before it.
     pub(crate) fn plays(&self, aim: &Aim, repetition: usize, compared: &Comparison, game: &dyn GameEntry) -> Vec<Play> {
         if self.is_confirming() {
             return self.confirming_plays(aim, repetition, game);
@@ -262,8 +262,8 @@ impl Looks {
         self.all.get(self.confirmed?.checked_sub(1)?)
     }
 
-    /// Takes in what the fresh blocks of the look that is being confirmed came to. True once they say that its candidate
-    /// has reached the target: then it is the champion.
+    /// Takes the results of the fresh blocks in confirmation of a look. True once they show that its candidate has
+    /// reached the target: it is the champion.
     pub(crate) fn confirm(&mut self, aim: &Aim, evaluation: Option<Evaluation>, game: &dyn GameEntry) -> bool {
         let Some((mut confirming, evaluation)) = self.confirming.take().zip(evaluation) else { return false };
         confirming.outcomes.extend(evaluation.outcomes);
@@ -300,7 +300,7 @@ impl Looks {
         self.confirming = Some(confirming);
     }
 
-    /// Takes in what `plays` came to, and gives the look that was due.
+    /// Takes the results of `plays`, and returns the look that was due.
     pub(crate) fn take(
         &mut self,
         aim: &Aim,
@@ -348,7 +348,7 @@ impl Looks {
         }
     }
 
-    /// Takes in what the last plays came to: the best is the champion.
+    /// Takes the results of the final comparison: the best is the champion.
     pub(crate) fn choose(
         &mut self,
         aim: &Aim,

@@ -71,7 +71,7 @@ impl NicheFound {
 }
 
 impl MapFound {
-    /// Elites that do on fresh blocks what their niches say, as far as can be told.
+    /// Counts elites whose fresh blocks agree with their niches, as far as the intervals tell.
     pub fn in_place(&self) -> usize {
         let holds = |niche_found: &&NicheFound| {
             let each = self.measures.iter().zip(niche_found.niche).zip(niche_found.measured);

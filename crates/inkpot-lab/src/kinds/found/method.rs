@@ -30,9 +30,9 @@ pub enum TrainingName {
     QLearning,
     /// Values of decisions as they are made, position by position.
     Sarsa,
-    /// The same, as the mean over what may be decided next.
+    /// Expected SARSA: the mean over the next decisions.
     ExpectedSarsa,
-    /// What is best against one opponent, found by looking through all positions.
+    /// Exact best responses to one opponent, over all positions.
     Exact,
 }
 
@@ -48,7 +48,7 @@ pub enum MethodName {
 /// A family of methods.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum MethodFamily {
-    /// Candidates are bred by what they are worth.
+    /// Evolution: candidates are bred by their fitness.
     Evolution,
     /// An agent learns by reward.
     Training,
@@ -86,7 +86,7 @@ impl TrainingName {
         }
     }
 
-    /// Whether what it comes to is the values of single positions.
+    /// Whether it learns the values of single positions.
     pub fn learns_positions(self) -> bool {
         matches!(self, Self::Sarsa | Self::ExpectedSarsa | Self::QLearning | Self::Exact)
     }

@@ -1,4 +1,4 @@
-//! Agents that are found, whatever the way: what evolution and training share.
+//! Agents from a search: the common part of evolution and training.
 //!
 //! An [`Aim`] says what is sought, by which terms it is judged and on which yardstick it is looked at. A search of either
 //! kind hands over picks; these are looked at, the best become champions, and champions are proved on fresh blocks.

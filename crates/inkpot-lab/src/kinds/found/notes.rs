@@ -1,4 +1,4 @@
-//! What should be known before a search is believed: the traps that searches are known for.
+//! Notes on searches: the known traps.
 
 use std::cmp::Ordering;
 
@@ -9,13 +9,13 @@ use super::looks::{Look, Looks};
 use super::{SearchFinding, SearchFound, SeedFound, StoppedBy, TargetVerdict};
 use crate::note::Note;
 
-/// A share this near to what was proved holds.
+/// The largest deviation from a share at which the proof still agrees.
 const NEAR: f64 = 0.1;
 /// Looks from which a trend over them can be told.
 const LOOKS: usize = 5;
 
-/// Whether what the terms come to (called by `label`) rose over the looks of a repetition while the outcome fell: both by
-/// the rank test of Kendall (1938), at a level that holds over all repetitions.
+/// Writes the note on terms (called by `label`) that rose over the looks of a repetition while the outcome fell: both
+/// by the rank test of Kendall (1938), at a level that holds over all repetitions.
 pub(crate) fn apart(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     let looks = &looks.all;
     let (first, last) = (looks.first()?, looks.last()?);
@@ -38,7 +38,7 @@ pub(crate) fn apart(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     })
 }
 
-/// Whether every look of a repetition came to no success at all.
+/// Whether no look of a repetition had any success.
 pub(crate) fn is_without_success(aim: &Aim, looks: &Looks) -> bool {
     let yardstick = &aim.yardstick;
     let never = looks.all.iter().all(|look| look.figures.outcome == 0.0);
@@ -72,7 +72,7 @@ pub(crate) fn of_repetition(
     each.into_iter().filter_map(move |(note, what)| Some(note.says(format!("repetition {number}: {}", what?))))
 }
 
-/// Says so where every look of a repetition came to no success at all.
+/// Writes the note on a repetition none of whose looks had any success.
 pub(crate) fn never_succeeded(aim: &Aim, looks: &Looks, label: &str) -> Option<String> {
     let yardstick = &aim.yardstick;
     is_without_success(aim, looks).then(|| {
@@ -173,8 +173,8 @@ pub(crate) fn of_proof(found: &SearchFinding, matches: u64, confidence: f64) -> 
     notes
 }
 
-/// Whether what all champions together had where they learned lies further from their proofs than chance has it: of few
-/// matches each alone may.
+/// Whether all champions' training figures together exceed their proofs by more than chance: each alone may, over few
+/// matches.
 fn worse_together(found: &SearchFound, matches: u64, confidence: f64) -> bool {
     if !found.is_share || matches == 0 {
         return false;
@@ -211,7 +211,7 @@ fn contradicted(found: &SearchFound) -> Option<String> {
     )))
 }
 
-/// Whether what was learned holds on levels that were held back.
+/// Writes the note on champions that are worse on levels held back.
 fn elsewhere(found: &SearchFinding, less: bool) -> Option<String> {
     let both = |seed_found: &SeedFound| seed_found.proved.zip(seed_found.held_back);
     let pairs: Vec<(u64, Interval, Interval)> =

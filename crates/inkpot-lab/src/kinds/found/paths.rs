@@ -1,4 +1,4 @@
-//! Where candidates go on the level: the champion, and the population of the last generation.
+//! Paths on the level: the champion, and the population of the last generation.
 
 use inkpot_core::{GameEntry, Paint, Scene, Setting, Shape, Spot};
 use inkpot_learn::Genome;
@@ -50,7 +50,7 @@ pub(crate) fn ways(
     })
 }
 
-/// What stands on the level.
+/// Returns the fixed shapes of a level.
 fn ground(scene: &Scene) -> impl Iterator<Item = &Shape> {
     scene.shapes.iter().filter(|shape| {
         matches!(

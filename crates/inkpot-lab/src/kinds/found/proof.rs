@@ -21,7 +21,7 @@ use crate::{Cell, Draft, EntrantDraft, Plan, Problem};
 /// The proof of a search, as a plan.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SearchProof {
-    /// What the search came to, before it was proved.
+    /// The result of the search, before its proof.
     search: SearchFound,
     terms: Vec<Term>,
     in_turn: bool,
@@ -30,7 +30,7 @@ pub struct SearchProof {
     /// Whether less of it is wanted.
     #[serde(default)]
     less: bool,
-    /// Matches that what was seen of a champion is of.
+    /// Matches behind a champion's training figure.
     #[serde(default)]
     seen_matches: u64,
     /// Opponents of each champion.
@@ -142,9 +142,9 @@ impl SearchProof {
     }
 }
 
-/// What was measured of candidates while they learned.
+/// The measured data of candidates in training.
 pub(crate) struct Measured {
-    /// Matches that what was seen of a champion is of.
+    /// Matches behind a champion's training figure.
     pub(crate) matches: u64,
     /// Figures of the measures over which a map lies.
     pub(crate) niches: Vec<Figure>,
@@ -182,7 +182,7 @@ impl Finds for SearchProof {
     }
 }
 
-/// What was measured of the champions, read off the rows.
+/// The reading of the champions' rows.
 struct SearchReading<'a> {
     proof: &'a SearchProof,
     confidence: f64,

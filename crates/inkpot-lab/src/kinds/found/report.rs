@@ -1,4 +1,4 @@
-//! What a search came to, repetition by repetition.
+//! The report of a search, repetition by repetition.
 
 use inkpot_core::Knobs;
 use inkpot_learn::Genome;
@@ -15,11 +15,11 @@ use super::method::MethodName;
 pub enum StoppedBy {
     /// The yardstick's target was reached.
     Target,
-    /// Nothing became better for long.
+    /// Many generations without progress.
     Stagnation,
     /// All matches were played, or all steps made.
     Budget,
-    /// A number of what is learned became infinite or none.
+    /// A learned number became infinite or undefined.
     Diverged,
     /// All positions were looked through.
     Solved,
@@ -53,16 +53,16 @@ pub struct SearchFound {
     pub learned_on: LearnedOn,
     /// The repetitions.
     pub seeds: Vec<SeedFound>,
-    /// Mean of the figure over the repetitions' champions on fresh blocks, with its interval over repetitions: what another
-    /// repetition of the method may be expected to come to. None of one repetition.
+    /// Mean of the figure over the repetitions' champions on fresh blocks, with its interval over repetitions: the
+    /// expectation for another repetition. None for one repetition.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub over_repetitions: Option<Interval>,
     /// The file of the champion: of the repetitions' champions that which did best in the search.
     pub champion: String,
     /// The seed of its repetition.
     pub champion_seed: u64,
-    /// Of a search through all positions, those at which the opponent's chances are known from draws only: with none the
-    /// champion is the best response there is.
+    /// For an exact search, the positions at which the opponent's chances are estimated; with none of them the champion
+    /// is a best response.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sampled: Option<u64>,
     /// Notes on the search.
@@ -146,13 +146,13 @@ impl SeedFound {
         self.proved.map_or(self.training, |proof| proof.value)
     }
 
-    /// How far what it had where it learned is from what it has on fresh blocks.
+    /// Returns the distance between the training figure and the proof.
     pub(crate) fn excess(&self) -> f64 {
         self.proved.map_or(0.0, |proof| (self.training - proof.value).abs())
     }
 }
 
-/// How an interval lies to a target.
+/// The position of an interval relative to a target.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum TargetVerdict {
     /// All of it is at the target or beyond.
@@ -191,7 +191,7 @@ impl SearchFound {
         self.seeds.iter().find(|seed| seed.seed == self.champion_seed).unwrap_or(&self.seeds[0])
     }
 
-    /// Of these repetitions, before anything is proved; none of none.
+    /// Builds the report of these repetitions, before any proof; none without repetitions.
     pub(crate) fn of(aim: &Aim, how: How, ended: &[Ended]) -> Option<Self> {
         let value = |repetition: &Ended| aim.fitness_of(&repetition.looks.champion_or_last().figures);
         let each = ended.iter().enumerate();
@@ -220,7 +220,7 @@ impl SearchFound {
     }
 }
 
-/// How was searched.
+/// The method of a search.
 pub(crate) struct How {
     pub(crate) method: MethodName,
     pub(crate) fresh_blocks: bool,

@@ -1,11 +1,11 @@
-//! What searches spent until they reached their target.
+//! Costs of searches until they reached their target.
 
 use inkpot_stats::Spent;
 
 use super::{HistoryLine, SearchFound, SeedFound, StoppedBy};
 
-/// What each repetition had spent, by this count, when it reached the target: between the look before and the look whose
-/// candidate fresh blocks confirmed.
+/// Returns, by this count, the cost of each repetition until it reached the target: between the look before and the
+/// look whose candidate fresh blocks confirmed.
 pub fn spent_until<'a>(
     found: &SearchFound,
     history: &'a [HistoryLine],

@@ -15,20 +15,20 @@ pub struct Term {
     pub weight: f64,
     /// The value for a match that has no such figure.
     pub missing: Option<f64>,
-    /// When it pays, where it is a reward.
+    /// The time of its pay as a reward.
     #[serde(default)]
     pub pays: Pays,
     pub(crate) of: Figure,
 }
 
-/// When a term of a reward pays.
+/// The times at which a term of a reward pays.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Pays {
     /// At every decision, by how far the figure has changed.
     #[default]
     Change,
-    /// At the end of the match, by what the figure is then.
+    /// At the end of the match, by the figure's final value.
     End,
     /// At every decision, by the discounted change of the figure, and all of it back at the end: which leaves the best
     /// policy as it is (Ng, Harada & Russell 1999).
@@ -66,8 +66,8 @@ pub(crate) struct Figures {
     pub(crate) outcome: f64,
 }
 
-/// What the values of these terms are worth: their weighted sum, or one after the other. A term without a value is
-/// worth less than any.
+/// Returns the fitness of these values: their weighted sum, or one after the other. A term without a value ranks below
+/// any value.
 pub(crate) fn fitness(terms: &[Term], values: &[f64], in_turn: bool) -> Fitness {
     let known = |x: f64| if x.is_finite() { x } else { f64::MIN };
     let weighted = terms.iter().zip(values).map(|(term, value)| term.weight * value);

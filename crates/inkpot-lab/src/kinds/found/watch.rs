@@ -1,4 +1,4 @@
-//! How a search gets on, for whoever watches it.
+//! The progress of a search, for a view.
 
 use inkpot_core::GameEntry;
 
@@ -6,9 +6,9 @@ use super::aim::Aim;
 use super::looks::{Look, Looks};
 use crate::searching::Watched;
 
-/// How repetitions with these looks get on, whose candidates have this `fitness`; `spent` gives what one
-/// of them had spent by a look, `spreads` the same round by round, with what its best, the upper quartile, the median and the
-/// lower quartile were worth. None where there is no repetition.
+/// Builds the progress of repetitions with these looks and this `fitness`. `spent` gives a repetition's cost by a look;
+/// `spreads` gives, round by round, the cost and the fitness of the best, the upper quartile, the median and the lower
+/// quartile. None without repetitions.
 pub(crate) fn watched(
     aim: &Aim,
     label: &'static str,

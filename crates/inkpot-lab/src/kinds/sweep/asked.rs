@@ -1,4 +1,4 @@
-//! What a sweep asks for, as a draft and resolved.
+//! The request of a sweep, as a draft and resolved.
 
 use inkpot_core::{GameEntry, Knob, KnobValue};
 use serde::{Deserialize, Serialize};
@@ -53,7 +53,7 @@ pub enum Subject {
     Entrant(usize),
     /// The game's rules.
     Rules,
-    /// Which level.
+    /// The level's name.
     Level,
     /// The generator of the level.
     Generator,

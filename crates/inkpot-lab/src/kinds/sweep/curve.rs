@@ -27,7 +27,7 @@ pub(super) fn fit(plan: &Plan, xs: &[f64], cells: &[CellTally]) -> Option<Respon
     Response::fit(xs, &table, plan.matches_a_block() as usize, plan.ground.confidence, &mut draws).ok()
 }
 
-/// What the curve says of a wanted rate; nothing is determined without one.
+/// Solves the curve for a rate; nothing is determined without a curve.
 pub(super) fn solved_summary(
     knob: String,
     target: f64,

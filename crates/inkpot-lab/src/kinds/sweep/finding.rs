@@ -1,4 +1,4 @@
-//! What a sweep found: its points, how neighbours differ, the curve, the value that gives the target.
+//! The finding of a sweep: points, differences of neighbours, the curve, the value for the target.
 
 use std::collections::BTreeMap;
 
@@ -47,7 +47,7 @@ pub struct PointDifference {
     pub p_adjusted: f64,
 }
 
-/// The curve through the points, and what is known of its shape.
+/// The curve through the points, and its shape.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CurveSummary {
     /// The knob on the axis.

@@ -1,4 +1,4 @@
-//! How a sweep is checked, laid out and read.
+//! Sweeps: check, layout and reading.
 
 use inkpot_core::GameEntry;
 

@@ -1,4 +1,4 @@
-//! What should be known before a sweep is believed.
+//! Notes on sweeps.
 
 use inkpot_core::{GameEntry, Knob};
 
@@ -7,7 +7,7 @@ use super::finding::SweepFinding;
 use crate::Plan;
 use crate::note::Note;
 
-/// What should be known of a sweep.
+/// Returns the notes on a sweep.
 pub(super) fn notes(sweep: &Sweep, found: &SweepFinding, plan: &Plan, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
     let Some(curve) = &found.curve else {

@@ -13,7 +13,7 @@ use crate::kind::Sums;
 use crate::summing::measured::{SUSPENSE, measured, searched};
 use crate::tally::CellTally;
 
-/// What a sweep comes to.
+/// Builds the finding of a sweep.
 pub(super) fn finding(sweep: &Sweep, sums: &Sums) -> SweepFinding {
     let Sums { plan, cells, .. } = *sums;
     let each = plan.cells.iter().zip(cells).zip(sums.suspense);

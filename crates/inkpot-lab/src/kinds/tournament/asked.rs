@@ -1,17 +1,17 @@
-//! What a tournament asks for, as a draft and resolved.
+//! The request of a tournament, as a draft and resolved.
 
 use serde::{Deserialize, Serialize};
 
-/// The format of a tournament: it decides who meets whom.
+/// The format of a tournament, which decides the pairings.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Format {
-    /// Everybody meets everybody.
+    /// Every two entrants meet.
     #[default]
     RoundRobin,
     /// In each round, entrants with equal scores meet.
     Swiss,
-    /// Whoever loses is out.
+    /// The loser is out.
     Knockout,
 }
 
@@ -32,7 +32,7 @@ impl Format {
 /// The draft of a tournament.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct TournamentDraft {
-    /// The format: it decides who meets whom.
+    /// The format, which decides the pairings.
     pub format: Option<Format>,
     /// Rounds of a Swiss tournament.
     pub rounds: Option<u64>,

@@ -1,4 +1,4 @@
-//! What a tournament found: ratings, where they do not tell the story, and how they came about round by round.
+//! The finding of a tournament: ratings, their residuals and circles, and their course round by round.
 
 use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
@@ -41,7 +41,7 @@ pub struct RatingSummary {
 /// The summary of a tournament beside its ratings.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TournamentSummary {
-    /// The format: it decides who meets whom.
+    /// The format, which decides the pairings.
     pub format: Format,
     /// The entrant whose rating is 0; else the mean is.
     pub anchor: Option<String>,
@@ -59,7 +59,7 @@ pub struct TournamentSummary {
     pub progress: Vec<ProgressSummary>,
 }
 
-/// A round: its tables and who sat out.
+/// A round: its tables and the entrants that sat out.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[expect(missing_docs, reason = "the fields are named after what they carry")]
 pub struct RoundSummary {
@@ -67,7 +67,7 @@ pub struct RoundSummary {
     pub sitting_out: Vec<String>,
 }
 
-/// A table: who sat there, the points share of each, and in a knockout who went on.
+/// A table: its entrants, the points share of each, and in a knockout those that went on.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[expect(missing_docs, reason = "the fields are named after what they carry")]
 pub struct TableSummary {
@@ -75,7 +75,7 @@ pub struct TableSummary {
     pub points: Vec<f64>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub through: Option<String>,
-    /// Whether nothing but the better seed decided who went on.
+    /// Whether only the better seed decided the winner.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub by_seed: bool,
 }
@@ -92,11 +92,11 @@ pub struct CirclesSummary {
     pub p: f64,
     /// Threes of which all pairs are separable.
     pub threes: u64,
-    /// The clearest, in the order of who beats whom.
+    /// The clearest, each in the order of wins.
     pub clearest: Vec<Vec<String>>,
 }
 
-/// A pair and what the ratings make of it.
+/// A pair against the ratings' expectation.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[expect(missing_docs, reason = "two names, the share of the first, the share expected, and a p-value after Holm")]
 pub struct ResidualSummary {
@@ -116,10 +116,10 @@ pub struct ProgressSummary {
     pub ratings: Vec<Option<Interval>>,
 }
 
-/// How many entrants or tables are named in one note.
+/// The number of entrants or tables named in one note.
 const NAMED: usize = 3;
 
-/// What ratings hide.
+/// Returns the notes on facts that ratings hide.
 pub(super) fn notes(tournament: &TournamentSummary, unlikely: f64) -> Vec<String> {
     let mut notes = Vec::new();
     if tournament.groups > 1 {

@@ -1,4 +1,4 @@
-//! How a tournament is checked, laid out and read.
+//! Tournaments: check, layout and reading.
 
 use inkpot_core::{GameEntry, Streams};
 

@@ -19,7 +19,7 @@ pub(crate) fn matched(allowed: &[Vec<usize>], mates: Vec<Option<usize>>) -> Vec<
 struct Search<'a> {
     allowed: &'a [Vec<usize>],
     mates: Vec<Option<usize>>,
-    /// Where a path came from.
+    /// The node before each on its path.
     parents: Vec<Option<usize>>,
     /// The base of the blossom that each is part of; itself outside blossoms.
     bases: Vec<usize>,
@@ -67,7 +67,7 @@ impl<'a> Search<'a> {
         None
     }
 
-    /// Two outer ones met: what lies between them and their common base becomes one.
+    /// Contracts a blossom of two outer nodes that met, with the nodes between them and their common base.
     fn contract(&mut self, a: usize, b: usize, waiting: &mut VecDeque<usize>) {
         let base = self.common_base(a, b);
         let mut within = vec![false; self.bases.len()];

@@ -24,7 +24,7 @@ const LOOKS: usize = 24;
 /// Entrants fitted over all these looks, at most: of large fields fewer looks are taken.
 const FITTED: usize = 8000;
 
-/// What a tournament comes to; writes beside each pairing what the ratings say of it.
+/// Builds the finding of a tournament and adds the ratings' expectations to each pairing.
 pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFinding {
     let (plan, cells) = (sums.plan, sums.cells);
     let played = tables(plan, cells);
@@ -89,7 +89,7 @@ pub(super) fn rank(tournament: &Tournament, sums: &mut Sums) -> TournamentFindin
     TournamentFinding { ratings, tournament: summary }
 }
 
-/// How large the field and its chance are.
+/// Returns the size of the field and of its chance.
 fn size(plan: &Plan, cells: &[CellTally]) -> FieldSize {
     let blocks = cells.iter().map(|cell| cell.first_block + plan.blocks).max().unwrap_or(0) as usize;
     FieldSize { entrants: plan.entrants.len(), seats: plan.seats() as usize, blocks }
@@ -129,10 +129,10 @@ pub(crate) fn meetings_of<'a>(
     })
 }
 
-/// How often the first of two was placed before, beside and after the second, in blocks that count.
+/// Blocks in which the first of two was placed before, beside and after the second.
 type Record = [u64; 3];
 
-/// Who met whom, with the share of the first against the second alone.
+/// Returns the pairs that met, with the first's share against the second.
 fn pairs(plan: &Plan, cells: &[CellTally]) -> (Vec<Pair>, Vec<Record>) {
     let seats = plan.seats() as usize;
     let mut met: BTreeMap<(usize, usize), (BlockRates, Record)> = BTreeMap::new();
@@ -186,7 +186,7 @@ fn worst(met: &[Pair], plan: &Plan) -> Vec<ResidualSummary> {
     all.into_iter().take(WORST).map(difference).collect()
 }
 
-/// Writes beside each pairing what the ratings say of it; at tables of three and more the pairings come from here.
+/// Adds the ratings' expectations to each pairing; at tables of three and more it builds the pairings.
 fn mark(pairings: &mut Vec<PairingSummary>, met: &[Pair], records: &[Record], fitted: &Ratings, plan: &Plan) {
     let name = |place: usize| plan.entrants[place].name.as_str();
     if plan.seats() > 2 {
@@ -259,7 +259,7 @@ fn rounds(tournament: &Tournament, plan: &Plan, played: &[Played]) -> Vec<RoundS
     rounds
 }
 
-/// Where each came in a knockout: 1 won, 2 lost the last round, and so on back.
+/// Returns the placements of a knockout: 1 won, 2 lost the last round, and so on.
 fn placements(plan: &Plan, played: &[Played]) -> Vec<usize> {
     let mut placements = vec![1; plan.entrants.len()];
     for (cell, table) in played.iter().enumerate() {

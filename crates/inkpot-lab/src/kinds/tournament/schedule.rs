@@ -1,4 +1,4 @@
-//! Who meets whom in a tournament: the rounds, drawn from what was played before.
+//! Schedules of tournaments: the rounds, drawn from earlier results.
 
 use std::collections::BTreeMap;
 
@@ -9,7 +9,7 @@ use super::matching::matched;
 use crate::combinations::{choose, combinations};
 use crate::standing::Played;
 
-/// Why there is no such tournament: what is wrong, and what to do.
+/// The problem of an impossible tournament, and the help.
 pub(crate) type Refusal = (String, String);
 
 impl Tournament {
@@ -75,11 +75,10 @@ fn circle(entrants: usize) -> Vec<Vec<Vec<usize>>> {
         .collect()
 }
 
-/// Those of like score so far meet; nobody meets again while that can be avoided (exactly so at tables of two). Score
-/// is the mean of 1 for a table won, one half for one that came out level, 0 for one lost, so that sitting out is
-/// neither good nor bad. Those of one score are ordered by points, and the upper half meets the lower: pairs of unlike
-/// strength tie the ratings together over longer distances. Whoever is left over sits out: the lowest of those that did
-/// so least often.
+/// Draws a Swiss round: entrants of like score meet, without rematches where possible (exactly at tables of two). The
+/// score is the mean of 1 for a table won, one half for a level one, 0 for a lost one, so that sitting out has no
+/// effect. Within a score, by points, the upper half meets the lower: pairs of unlike strength connect the ratings over
+/// longer distances. The lowest of those that sat out least often sits out.
 fn swiss(entrants: usize, seats: usize, played: &[Played], chance: &mut Chance) -> Vec<Vec<usize>> {
     let mut met: BTreeMap<(usize, usize), u32> = BTreeMap::new();
     let mut rounds = vec![0.0; entrants];

@@ -21,9 +21,9 @@ pub struct Train {
     pub aim: Aim,
     /// The method.
     pub method: Training,
-    /// Whether it learns against itself: a table by playing both sides, a network by playing what it was before.
+    /// Whether it learns against itself: a table by playing both sides, a network by playing earlier states.
     pub self_play: bool,
-    /// The legs on which it learns before it comes to the level, rules and opponents of the aim, in order.
+    /// The legs before the level, rules and opponents of the aim, in order.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub legs: Vec<Leg>,
     /// Whether matches take turns on all legs and on the level of the aim, from the first to the last.
@@ -54,7 +54,7 @@ impl Leg {
     }
 }
 
-/// How far a network looks ahead while it learns, and what it learns from.
+/// The foresight of a network in training: how far it looks ahead, and the number of its matches.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Foresight {
     /// Ticks from one decision to the next.
@@ -107,7 +107,7 @@ impl Train {
         self.aim.candidate.decide_every()
     }
 
-    /// How far a network looks ahead while it learns; none where the game does not say how long its matches are.
+    /// Returns the foresight of a network in training; none if the game does not state the length of matches.
     pub fn foresight(&self) -> Option<Foresight> {
         let Shape::Network { features, .. } = &self.aim.candidate.shape else { return None };
         let match_ticks = features.tempo?.match_ticks as f64;
@@ -139,7 +139,7 @@ impl Train {
         self.self_play && self.method.name.learns_positions()
     }
 
-    /// Whether what it was before is among its opponents.
+    /// Whether earlier states are among its opponents.
     pub(super) fn meets_past(&self) -> bool {
         self.self_play && !self.method.name.learns_positions()
     }
@@ -156,8 +156,7 @@ impl Train {
         }
     }
 
-    /// Where it is seen whether a leg is passed. Who meets nobody but itself there is looked at against the opponents
-    /// of the yardstick.
+    /// Returns the field of the looks at a leg. A learner without opponents there meets those of the yardstick.
     pub(super) fn looking_at(&self, leg: usize) -> Field<'_> {
         let (level, rules, opponents) = self.stretch(leg);
         let opponents = if opponents.is_empty() { &self.aim.yardstick.opponents } else { opponents };
@@ -176,7 +175,7 @@ impl Train {
         }
     }
 
-    /// Where it learns against what it was before: that decides by chance, as it did while it learned.
+    /// Returns the setting against an earlier state of the learner, which decides by chance as in training.
     pub(super) fn against_past(&self, number: usize, leg: usize, past: &Genome, game: &dyn GameEntry) -> Setting {
         let discrete = match &self.aim.candidate.shape {
             Shape::Network { features, .. } => features.actions.is_discrete(),
@@ -188,8 +187,7 @@ impl Train {
         self.lesson(number, leg, vec![self.learner(), other], self.stretch(leg).2.len())
     }
 
-    /// Where it learns on a leg: one setting a fixed opponent, with the learner first; both are the learner where it
-    /// plays both sides.
+    /// Returns the training settings of a leg: one a fixed opponent, the learner first, or the learner on both sides.
     pub(super) fn lessons(&self, number: usize, leg: usize) -> Vec<Setting> {
         let opponents = self.stretch(leg).2;
         if self.plays_both() {

@@ -1,4 +1,4 @@
-//! How far a repetition is on its course: the looks at its legs.
+//! Courses: the looks of a repetition at its legs.
 
 use inkpot_core::GameEntry;
 use serde::{Deserialize, Serialize};
@@ -44,7 +44,7 @@ impl Course {
         self.looks.last()
     }
 
-    /// Where a pick is looked at to see whether the leg is passed; nowhere once it has passed all.
+    /// Returns the look at a pick on the present leg; none once it has passed all.
     pub(super) fn look(
         &self,
         train: &Train,
@@ -60,7 +60,7 @@ impl Course {
         })
     }
 
-    /// Takes in what came of that, after this many decisions.
+    /// Takes the result of a look, after this many decisions.
     pub(super) fn take(&mut self, train: &Train, evaluation: &Evaluation, steps: u64, game: &dyn GameEntry) {
         let number = self.leg();
         let Some(leg) = train.legs.get(number).filter(|_| !train.mixed) else { return };
@@ -69,7 +69,7 @@ impl Course {
         self.looks.push(LegLook { leg: number, steps, looked, passed });
     }
 
-    /// What each leg came to.
+    /// Returns the result of each leg.
     pub(super) fn found(&self, train: &Train) -> Vec<LegFound> {
         let of = |number: usize| self.looks.iter().filter(move |look| look.leg == number);
         let each = train.legs.iter().enumerate();

@@ -16,7 +16,7 @@ pub struct TrainDraft {
     pub steps: Option<u64>,
 }
 
-/// A leg of a course that is asked for: what it leaves out is as in the rest of the brief.
+/// The draft of a course's leg; missing keys are as in the rest of the brief.
 #[derive(Clone, Debug, Default, PartialEq)]
 #[expect(missing_docs, reason = "each as in the brief, and in `Leg`")]
 pub struct LegDraft {

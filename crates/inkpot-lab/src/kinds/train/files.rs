@@ -1,4 +1,4 @@
-//! What has been learned as files, with what it was on the way.
+//! The files of a champion, with its earlier states.
 
 use std::collections::HashMap;
 use std::fmt::Write;
@@ -22,7 +22,7 @@ pub(super) fn table(table: &ValueTable<String>) -> Vec<u8> {
     text.into_bytes()
 }
 
-/// What each option is worth at these positions as a file of the same kind, none of them ever tried.
+/// Writes the values of options by position as a file of the same kind, without visits.
 pub(super) fn answers<'a>(rows: impl Iterator<Item = (&'a String, &'a Vec<f64>)>) -> Vec<u8> {
     let mut text = String::from(COLUMNS);
     text.push('\n');
@@ -39,7 +39,7 @@ fn quoted(text: &str) -> String {
     format!("\"{}\"", text.replace('"', "\"\""))
 }
 
-/// The file of what was learned, with what it was by these shares of the training, each as a file of its own kind.
+/// Builds the file of a champion with its earlier states at these shares of the training, each as a file of its kind.
 ///
 /// # Panics
 /// When one of them was not written by a learner.
@@ -85,7 +85,7 @@ fn values(bytes: &[u8]) -> HashMap<&str, &str> {
     std::str::from_utf8(bytes).unwrap_or_default().lines().skip(1).map(named).collect()
 }
 
-/// What a line is of, and the value in it.
+/// Splits a line into its name and its value.
 fn named(line: &str) -> (&str, &str) {
     let (rest, _visits) = line.rsplit_once(',').unwrap_or_default();
     rest.rsplit_once(',').unwrap_or_default()

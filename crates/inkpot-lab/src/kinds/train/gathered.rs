@@ -1,11 +1,11 @@
-//! What is gathered of the matches and updates between two looks.
+//! Data gathered from matches and updates between two looks.
 
 use inkpot_learn::Learned;
 use serde::{Deserialize, Serialize};
 
 use crate::kinds::found::Figures;
 
-/// What is kept of the time between two looks.
+/// The record of the time between two looks.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(super) struct Round {
     /// Matches that had ended by then.
@@ -26,13 +26,13 @@ pub(super) struct Round {
     pub(super) explained: Option<f64>,
     pub(super) moved: Option<f64>,
     pub(super) loss: f64,
-    /// How often each option was taken.
+    /// The count of each option.
     pub(super) taken: Vec<u64>,
     /// Positions whose values were known by then; none of a network.
     pub(super) positions: Option<u64>,
 }
 
-/// What was gathered since the last look.
+/// The data since the last look.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(super) struct Gathered {
     #[serde(with = "crate::gaps::many")]
@@ -45,7 +45,7 @@ pub(super) struct Gathered {
     taken: Vec<u64>,
 }
 
-/// A mean of what is known.
+/// A mean of known values.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 struct Mean {
     sum: f64,
@@ -65,7 +65,7 @@ impl Mean {
     }
 }
 
-/// How far a repetition has come.
+/// The progress of a repetition.
 #[derive(Clone, Copy)]
 pub(super) struct Reached {
     pub(super) matches: u64,
@@ -77,7 +77,7 @@ pub(super) struct Reached {
 }
 
 impl Gathered {
-    /// Takes in what was learned.
+    /// Takes the figures of an update.
     pub(super) fn take(&mut self, learned: &Learned) {
         let Self { rewards, entropy, explained, moved, loss, taken, .. } = self;
         rewards.extend(learned.episodes.iter().map(|episode| episode.reward));

@@ -1,4 +1,4 @@
-//! What a training did, look by look.
+//! The history of a training, look by look.
 
 use super::asked::Train;
 use super::repetition::Repetition;
@@ -22,7 +22,7 @@ fn options(train: &Train) -> Vec<String> {
     }
 }
 
-/// The table: a line a look, with what was learned from until then.
+/// Writes the table: a line a look, with the learning until then.
 pub(super) fn write<'a>(train: &'a Train, repetitions: impl Iterator<Item = &'a Repetition>) -> String {
     let known = |x: Option<f64>| x.unwrap_or(f64::NAN);
     let lines = repetitions.enumerate().flat_map(|(number, repetition)| {

@@ -1,4 +1,4 @@
-//! What learns, whatever the method.
+//! Learners, for every method.
 
 use std::collections::BTreeMap;
 
@@ -11,7 +11,7 @@ use super::files;
 use super::lesson::Lesson;
 use crate::kinds::found::{Purpose, Shape, TrainingName};
 
-/// What learns.
+/// A learner.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub(super) enum Learner {
@@ -21,14 +21,14 @@ pub(super) enum Learner {
     Dqn(Box<Dqn>),
     /// The values of positions.
     Table(Box<ValueTable<String>>),
-    /// What is best against one opponent.
+    /// Exact best responses.
     Exact(Exact),
 }
 
-/// What is best against one opponent, once it was looked for.
+/// A best response to one opponent, once computed.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub(super) struct Exact {
-    /// What each option is worth, position by position.
+    /// The values of options, by position.
     rows: Option<BTreeMap<String, Vec<f64>>>,
     /// Positions at which the opponent was asked, those where it takes several options, and those where its chances are
     /// known from draws only.
@@ -102,7 +102,7 @@ impl Learner {
         matches!(self, Self::Exact(Exact { rows: Some(_), .. }))
     }
 
-    /// Learns once, from at most about this many decisions. What takes long heeds a halt, and has then learned nothing.
+    /// Learns once, from at most about this many decisions. A long step heeds a halt, and has then learned nothing.
     pub(super) fn learn(
         &mut self,
         lessons: &mut [Lesson],
@@ -142,7 +142,7 @@ impl Learner {
         }
     }
 
-    /// The agent that plays by what it knows now.
+    /// Returns the agent of its present knowledge.
     pub(super) fn genome(&self, train: &Train) -> Genome {
         let (network, gives) = match self {
             Self::Ppo(ppo) => (ppo.policy(), Gives::Chances),

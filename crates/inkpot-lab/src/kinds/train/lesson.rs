@@ -1,4 +1,4 @@
-//! A match that is learned in, with what its decisions pay.
+//! A training match, with the pay of its decisions.
 
 use std::sync::Arc;
 
@@ -29,26 +29,26 @@ pub(super) struct Lesson<'a> {
     laid: Vec<Vec<Box<dyn Lessons>>>,
     /// One a fixed opponent, and behind them the one against a past self that is under way.
     lessons: Vec<Box<dyn Lessons>>,
-    /// What the learner was before, and how it did against each.
+    /// The learner's earlier states, with its results against each.
     past: Arc<Past>,
     /// The past self that is met in the match under way.
     met: Option<usize>,
-    /// Where the next match is whatever the leg and the record, where one is brought back that was under way.
+    /// The match to restore instead of the one that leg and record give.
     again: Option<UnderWay>,
     /// The past selves of matches that have ended, with the learner's points.
     results: Vec<(usize, f64)>,
-    /// Which of them is under way.
+    /// The index of the present setting.
     now: usize,
     rows: Rows,
-    /// What each way of paying stood at before the coming decision, to the learner, or, where it plays itself, to seat 0.
+    /// The standing of each way of paying before the coming decision: for the learner, or for seat 0 in self-play.
     before: Standing,
-    /// What came of the matches that have ended since they were last asked for.
+    /// The figures of matches that ended since the last request.
     ended: Vec<Figures>,
     /// Ticks or turns since they were last asked for.
     ticks: u64,
     /// The tick of the match at the last decision.
     tick: u64,
-    /// How often each figure of an observation lay outside its range since that was last asked.
+    /// The times at which each figure of an observation was out of range, since the last request.
     outside: Vec<u64>,
     /// Matches in a row that were over before the learner could decide.
     idle: u32,
@@ -59,14 +59,14 @@ pub(super) struct Lesson<'a> {
 /// Matches in a row that may be over before the learner can decide.
 const MOST_IDLE: u32 = 1_000;
 
-/// What a learner was before, and how it did against each.
+/// A learner's earlier states, with its results against each.
 #[derive(Default)]
 pub(super) struct Past {
     pub(super) selves: Vec<Genome>,
     pub(super) record: Record,
 }
 
-/// Which match is under way, beside its number.
+/// The data of a match in progress, beside its number.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub(super) struct UnderWay {
     /// Its leg.
@@ -75,14 +75,14 @@ pub(super) struct UnderWay {
     met: Option<usize>,
 }
 
-/// What has happened in matches.
+/// The events of matches since the last request.
 #[derive(Default)]
 pub(super) struct News {
     /// Ticks or turns.
     pub(super) ticks: u64,
-    /// What came of those that have ended.
+    /// The figures of the matches that ended.
     pub(super) ended: Vec<Figures>,
-    /// How often each figure of an observation lay outside its range.
+    /// The times at which each figure of an observation was out of range.
     pub(super) outside: Vec<u64>,
     /// The past selves that were met in those that have ended, with the learner's points.
     pub(super) results: Vec<(usize, f64)>,
@@ -158,7 +158,7 @@ impl<'a> Lesson<'a> {
         UnderWay { leg: self.staged, met: self.met }
     }
 
-    /// What has happened since this was last asked.
+    /// Returns and clears the events.
     pub(super) fn take_news(&mut self) -> News {
         News {
             ticks: std::mem::take(&mut self.ticks),
@@ -168,8 +168,8 @@ impl<'a> Lesson<'a> {
         }
     }
 
-    /// What is best against the opponent of these matches; none where it was asked to stop, or where it cannot be found: why
-    /// not is told as of a match that cannot be played.
+    /// Computes the best response to the opponent of these matches; none after a request to stop, or with an error that
+    /// is reported like that of a match.
     pub(super) fn best_response(&mut self, halt: &Halt) -> Option<Response> {
         let request = self.train.method.exact(self.train.aim.stream(Purpose::Learning, self.number), halt);
         let found = self.game.best_response(&self.train.lessons(self.number, self.leg)[0], &request);
@@ -205,7 +205,7 @@ impl<'a> Lesson<'a> {
         (opponent, Spot { cell: 0, block, rotation, match_index: 0, leads: false })
     }
 
-    /// Begins a match; false where it is over before the learner can decide, as it may be by what the other does first.
+    /// Begins a match; false if it is over before the learner can decide.
     fn begin_match(&mut self, episode: u64) -> bool {
         let again = self.again.take();
         let leg = match again {
@@ -253,7 +253,7 @@ impl<'a> Lesson<'a> {
         }
     }
 
-    /// How it stands, to the learner or to seat 0.
+    /// Returns the present standing of the learner, or of seat 0.
     fn standing(&mut self) -> Standing {
         let Self { train, game, lessons, now, rows, .. } = self;
         lessons[*now].rows(rows);
@@ -279,7 +279,7 @@ impl<'a> Lesson<'a> {
         Standing { change: mine.change - other.change, end: mine.end - other.end, shape: mine.shape - other.shape }
     }
 
-    /// What the decision paid that has led here, to the learner or to seat 0, and whether the match has ended with it.
+    /// Returns the pay of the last decision to the learner, or to seat 0, and whether the match ended with it.
     fn paid(&mut self) -> Step {
         let now = self.standing();
         let over = self.lessons[self.now].is_over();
@@ -293,7 +293,7 @@ impl<'a> Lesson<'a> {
         Step { reward, end }
     }
 
-    /// Notes what came of the match.
+    /// Records the result of the match.
     fn end(&mut self) -> End {
         self.notice_fall();
         let Self { train, game, rows, .. } = self;

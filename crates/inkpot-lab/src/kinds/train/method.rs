@@ -1,4 +1,4 @@
-//! How is trained: methods, each with knobs of its own.
+//! Methods of training, each with its knobs.
 
 use inkpot_core::{Halt, Knob, Knobs, ResponseRequest};
 use inkpot_learn::{DqnSettings, PpoSettings, TableMethod, TableSettings};
@@ -21,7 +21,7 @@ pub struct Training {
 /// Standard deviation of continuous actions at first. With 0.4 three of six boats learned `triangle` or `windward`, with 1.0
 /// seven of eight.
 const SPREAD: f64 = 1.0;
-/// How far advantages look ahead. With 0.95 two of sixteen boats never learned to sail to windward, with 0.98 one of
+/// Decay of advantage estimates. With 0.95 two of sixteen boats never learned to sail to windward, with 0.98 one of
 /// fourteen.
 const TRACE: f64 = 0.98;
 
@@ -178,7 +178,7 @@ impl Training {
         if self.name.learns_positions() { 1 } else { self.whole("environments") }
     }
 
-    /// Of a method of policy optimisation.
+    /// Returns the settings of PPO.
     pub(super) fn ppo(&self) -> PpoSettings {
         PpoSettings {
             horizon: self.whole("horizon"),
@@ -195,7 +195,7 @@ impl Training {
         }
     }
 
-    /// Of Q-learning with a network.
+    /// Returns the settings of DQN.
     pub(super) fn dqn(&self) -> DqnSettings {
         DqnSettings {
             replay: self.whole("replay"),
@@ -211,7 +211,7 @@ impl Training {
         }
     }
 
-    /// Of a search through all positions.
+    /// Returns the request of an exact search.
     pub(super) fn exact(&self, seed: u64, halt: &Halt) -> ResponseRequest {
         ResponseRequest {
             draws: self.number("draws") as u64,
@@ -221,7 +221,7 @@ impl Training {
         }
     }
 
-    /// Of a table.
+    /// Returns the settings of a table.
     pub(super) fn table(&self) -> TableSettings {
         TableSettings {
             method: match self.name {
@@ -240,7 +240,7 @@ impl Training {
         }
     }
 
-    /// What a reward is worth one decision later.
+    /// Returns the discount a decision.
     pub(super) fn discount(&self) -> f64 {
         if self.name == TrainingName::Exact { 1.0 } else { self.number("discount") }
     }

@@ -1,4 +1,4 @@
-//! What should be known of a training before it is believed.
+//! Notes on trainings.
 
 use super::asked::{FEW, SHORT, Train};
 use super::learner::Learner;
@@ -19,7 +19,7 @@ const ALIKE: f64 = 0.05;
 /// A share above this is near to all there is.
 const HIGH: f64 = 0.9;
 
-/// What the repetitions are known to have done, kept with the proof.
+/// Returns the notes on the repetitions, which are stored with the proof.
 pub(super) fn of_search(train: &Train, repetitions: &[Repetition], ticks_per_second: Option<f64>) -> Vec<String> {
     let mut notes = Vec::new();
     for (number, repetition) in repetitions.iter().enumerate() {
@@ -45,12 +45,13 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition], ticks_per_sec
     notes
 }
 
-/// That learning had to stop early.
+/// Returns the note on a training that diverged.
 fn diverged(steps: u64) -> String {
     format!("learning diverged at step {steps} and stopped there; lower the `rate`")
 }
 
-/// That the most to be had of one opponent can be known, where a table learned and does not win nearly all.
+/// Returns the note that an exact search can give the ceiling, if a table learned against one opponent and does not win
+/// nearly all.
 fn ceiling(train: &Train, repetitions: &[Repetition]) -> Option<String> {
     let yardstick = &train.aim.yardstick;
     let [opponent] = yardstick.opponents.as_slice() else { return None };
@@ -64,7 +65,7 @@ fn ceiling(train: &Train, repetitions: &[Repetition]) -> Option<String> {
     })
 }
 
-/// Whether it has nothing to show for what it learned: no success, and no rise over its looks.
+/// Whether it learned nothing visible: no success, and no rise over its looks.
 fn is_stuck(train: &Train, repetition: &Repetition) -> bool {
     let looks = &repetition.looks;
     is_without_success(&train.aim, looks)

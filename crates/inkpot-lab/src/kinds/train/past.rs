@@ -1,16 +1,16 @@
-//! What a network was before, as opponents: drawn the more often, the harder they are.
+//! Earlier states of a network as opponents, drawn more often the harder they are.
 
 use inkpot_core::Chance;
 use serde::{Deserialize, Serialize};
 
-/// What names the chance of who is met.
+/// The name of the stream that draws past opponents.
 const MET: u64 = 4;
 /// Matches that an even record is taken for before any was played.
 const PRIOR: f64 = 2.0;
 /// A past self that always loses is still met this much as often as one that always wins.
 const LEAST: f64 = 0.05;
 
-/// How the learner did against each of its past selves, in their order.
+/// The learner's results against each past state, in their order.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(super) struct Record {
     /// Points of the learner, and matches.
@@ -30,7 +30,7 @@ impl Record {
         *matches += 1.0;
     }
 
-    /// Who is met in an episode: a past self with a chance in proportion to the points that it takes.
+    /// Draws the past state met in an episode, in proportion to the points that it takes.
     pub(super) fn met(&self, seed: u64, episode: u64) -> usize {
         let weight = |(sum, matches): &(f64, f64)| (1.0 - sum / matches).max(LEAST);
         let mut left = Chance::named(seed, &[MET, episode]).unit() * self.against.iter().map(weight).sum::<f64>();

@@ -1,4 +1,4 @@
-//! Where the champion of a training goes on the level, and where it went while it learned.
+//! Paths of a training's champion on the level, and of its earlier states.
 
 use inkpot_core::GameEntry;
 
@@ -7,8 +7,8 @@ use super::repetition::Repetition;
 use crate::CheckpointError;
 use crate::kinds::found::{Paths, restored_of, ways};
 
-/// Plays the champion of the repetition with this number, and what it was on the way, on blocks that no search saw. None
-/// where the game draws no scene of seats. Errs where the checkpoint is not one of this search.
+/// Plays the champion of the repetition with this number, and its earlier states, on blocks that no search saw. None if
+/// the game draws no scene of seats. Errs if the checkpoint belongs to another search.
 pub(crate) fn paths(
     train: &Train,
     checkpoint: &str,

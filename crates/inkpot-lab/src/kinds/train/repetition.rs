@@ -34,11 +34,11 @@ pub(super) struct Repetition {
     pub(super) stopped: Option<StoppedBy>,
     /// The decision at which learning diverged, if it did.
     pub(super) diverged: Option<u64>,
-    /// How often each figure of an observation lay outside its range.
+    /// The times at which each figure of an observation was out of range.
     pub(super) outside: Vec<u64>,
-    /// What the agent was on the way, with the decisions by then, at about even distances.
+    /// Earlier states, each with the decisions by then, at about even distances.
     earlier: Vec<(u64, Genome)>,
-    /// How it did against what it was before.
+    /// The results against earlier states.
     record: Record,
     /// The matches under way.
     under_way: Vec<UnderWay>,
@@ -93,7 +93,7 @@ impl Repetition {
         lessons
     }
 
-    /// The champion as a file, which keeps what it was on the way.
+    /// Returns the champion as a file, with its earlier states.
     pub(super) fn champion(&self) -> Genome {
         let pick = &self.looks.champion_or_last().pick;
         let steps = self.rounds[pick.generation as usize - 1].steps;
@@ -111,12 +111,12 @@ impl Repetition {
         Genome::File(files::with_earlier(&file(&pick.genome), &before))
     }
 
-    /// What the agent was on the way.
+    /// Returns the earlier states.
     pub(super) fn earlier(&self) -> Vec<Genome> {
         self.earlier.iter().map(|(_, genome)| genome.clone()).collect()
     }
 
-    /// As one that has ended.
+    /// Returns the repetition as an ended one.
     pub(super) fn ended(&self, train: &Train) -> Ended<'_> {
         Ended {
             looks: &self.looks,
@@ -134,7 +134,7 @@ impl Repetition {
         self.stopped.is_none() && !self.looks.are_due() && !self.looks.is_confirming()
     }
 
-    /// What it plays next, where it does not learn: a look, or the best of all at the end. Nothing once it has a champion.
+    /// Returns the next plays besides learning: a look, or the final comparison. Empty once it has a champion.
     pub(super) fn plays(&self, train: &Train, number: usize, game: &dyn GameEntry) -> Vec<Play> {
         let nobody = Comparison { field: train.aim.looking(), seed: 0, blocks: 0 };
         let mut plays = self.looks.plays(&train.aim, number, &nobody, game);
@@ -197,7 +197,7 @@ impl Repetition {
         Ok(())
     }
 
-    /// Sums up what was gathered; the agent as it is now is looked at next.
+    /// Sums up the gathered data; the present agent is looked at next.
     fn round(&mut self, train: &Train) {
         let steps = self.learner.steps();
         let reached = Reached { matches: self.matches, steps, ticks: self.ticks, positions: self.learner.positions() };
@@ -224,7 +224,7 @@ impl Repetition {
         }
     }
 
-    /// Takes in what its plays came to.
+    /// Takes the results of its plays.
     pub(super) fn take(&mut self, train: &Train, evaluations: Vec<Evaluation>, game: &dyn GameEntry) {
         let mut evaluations = evaluations.into_iter();
         if self.looks.is_confirming() {

@@ -108,7 +108,7 @@ fn fits(checker: &mut Checker, train: &Train) {
     }
 }
 
-/// What can be looked through: one opponent, and points.
+/// Checks the conditions of an exact search: one opponent, and points.
 fn exact(checker: &mut Checker, train: &Train) {
     if train.self_play || !train.legs.is_empty() || train.aim.opponents.len() != 1 {
         checker.problem(
@@ -170,7 +170,7 @@ fn leg(checker: &mut Checker, number: usize, leg: &LegDraft, draft: &TrainDraft,
     (mixed || leg.pass.is_some()).then_some(Leg { level, rules, opponents, pass: leg.pass })
 }
 
-/// What fits together only as a whole.
+/// Checks conditions over several keys.
 fn together(checker: &mut Checker, train: &Train) {
     let (name, game) = (train.method.name, checker.game().sheet().name.clone());
     if let Shape::Network { features, .. } = &train.aim.candidate.shape

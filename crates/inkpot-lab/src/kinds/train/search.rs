@@ -24,7 +24,7 @@ struct TrainSearch<'a> {
     train: &'a Train,
     game: &'a dyn GameEntry,
     repetitions: Vec<Arc<Repetition>>,
-    /// Plays of each repetition in what was asked for last.
+    /// Number of plays of each repetition in the latest request.
     asked: Vec<usize>,
     /// Why it cannot go on.
     stuck: Option<String>,
@@ -121,7 +121,7 @@ impl Searching for TrainSearch<'_> {
     }
 }
 
-/// What its workers do.
+/// The work of a training's workers.
 struct TrainWork<'a> {
     train: &'a Train,
     game: &'a dyn GameEntry,
@@ -206,8 +206,7 @@ impl Seeks for Train {
 }
 
 impl Train {
-    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
-    /// be proved.
+    /// Returns the plan of the proof for the finished search of this checkpoint. Errs if there is nothing to prove.
     pub fn prove(&self, checkpoint: &str, registry: &Registry) -> Result<(Plan, SearchProof), Vec<Problem>> {
         let repetitions: Vec<Repetition> =
             restored(&self.aim, checkpoint).map_err(|error: CheckpointError| vec![Problem::new("", error.0, "")])?;

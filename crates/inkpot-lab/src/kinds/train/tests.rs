@@ -1,4 +1,4 @@
-//! What a training makes of its brief and of its matches, without learning.
+//! Tests of a training on its brief and its matches, without learning.
 
 use inkpot_core::{GameEntry, Halt, Intent, Knobs, Level, Registry};
 use inkpot_learn::Environment;
@@ -35,7 +35,7 @@ fn game<'a>(train: &Train, registry: &'a Registry) -> &'a dyn GameEntry {
     registry.find(&train.aim.ground.game).expect("a house game")
 }
 
-/// Steers straight on until the match is over; gives what each decision paid.
+/// Steers straight on until the match is over; returns the pay of each decision.
 fn rewards(train: &Train, registry: &Registry, actions: usize) -> Vec<f64> {
     let mut lesson = Lesson::new(train, 0, game(train, registry));
     assert!(lesson.begin(0), "a boat can decide before it has arrived");

@@ -1,4 +1,4 @@
-//! A tuning, resolved and checked: what is free, what is wanted, who plays.
+//! A tuning, resolved and checked: free knobs, targets, players.
 
 use inkpot_core::{AgentSheet, Casting, GameEntry, Knob, KnobError, KnobValue, Knobs, Setting};
 
@@ -111,7 +111,7 @@ pub struct Rung {
     pub title: Texts,
     /// Description by language.
     pub text: Texts,
-    /// What its profile does to the opponent, the player and the rules.
+    /// The modifiers of its profile for the opponent, the player and the rules.
     pub(crate) modifiers: Modifiers,
     /// The players.
     pub players: Vec<Player>,
@@ -119,7 +119,7 @@ pub struct Rung {
     pub targets: Vec<Target>,
 }
 
-/// What a profile does, side by side.
+/// The modifiers of a profile, by target.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Modifiers {
     pub(crate) opponent: Vec<(String, Modifier)>,
@@ -156,7 +156,7 @@ impl Rung {
     }
 }
 
-/// Somebody who plays on a rung.
+/// A player of a rung.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Player {
     /// The agent, before anything is turned.
@@ -165,7 +165,7 @@ pub struct Player {
     pub weight: f64,
 }
 
-/// Who plays with which values at a point.
+/// The agents and values of a match at a point.
 pub(crate) struct Seated {
     pub(crate) rules: Knobs,
     pub(crate) opponent: Knobs,
@@ -219,7 +219,7 @@ impl Tune {
         })
     }
 
-    /// What the stages of a rung's players are given at a point.
+    /// Returns the settings of a rung's players at a point.
     pub(crate) fn settings(&self, rung: usize, point: &[f64], game: &dyn GameEntry) -> Vec<Setting> {
         let seated = self.seated(rung, point, game);
         let seats = *game.sheet().seats.start();
@@ -251,7 +251,7 @@ impl Tune {
         .collect()
     }
 
-    /// Where a point lies within the free knobs' ranges, each 0 to 1.
+    /// Returns a point as shares of the free knobs' ranges, each 0 to 1.
     pub(crate) fn shares_of(&self, point: &[f64]) -> Vec<f64> {
         let each = self.free.iter().zip(point);
         each.map(|(free, x)| {
@@ -274,7 +274,7 @@ impl Tune {
         each.collect::<Vec<_>>().join(", ")
     }
 
-    /// A value rounded to what a person would write, still within its knob's range.
+    /// Rounds a value to the digits that a person would write, within its knob's range.
     pub(crate) fn rounded(&self, point: &[f64]) -> Point {
         let each = self.free.iter().zip(point);
         each.map(|(free, x)| {
@@ -291,7 +291,7 @@ impl Tune {
     }
 }
 
-/// A number as a person would write it, to twelve digits: what calculation left in the last places is rounded away.
+/// Rounds a number to twelve digits, which removes the traces of calculation.
 pub(crate) fn as_written(x: f64) -> f64 {
     format!("{x:.11e}").parse().unwrap_or(x)
 }

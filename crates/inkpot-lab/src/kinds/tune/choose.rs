@@ -1,17 +1,17 @@
-//! The values of all rungs at once: least expected loss under what the rungs must have in common.
+//! Chooses the values of all rungs together: least expected loss under the constraints between rungs.
 
 use super::models::Models;
 use super::surface::spread;
 use super::{Across, Point, Probed, Tune};
 
-/// Candidates of a rung from everywhere, and around what looks best.
+/// Candidates of a rung over the whole range, and around the best.
 const EVERYWHERE: usize = 240;
 const AROUND: usize = 60;
 /// Values of the shared knobs that are tried: those of the best candidates, and others from everywhere.
 const SHARED: usize = 30;
 const SHARED_EVERYWHERE: usize = 30;
-/// Candidates of a rung at each of them: the best, and others from everywhere, since what suits the other knobs depends on
-/// the shared ones.
+/// Candidates of a rung at each shared value: the best, and others over the whole range, since the best other knobs
+/// depend on the shared ones.
 const AT_SHARED: usize = 40;
 /// A point for every rung.
 pub(crate) fn choose(tune: &Tune, models: &Models, history: &[Probed]) -> Vec<Point> {

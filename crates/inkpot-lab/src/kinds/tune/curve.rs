@@ -12,10 +12,10 @@ use super::{Free, Probed, Sample, Target};
 /// Values of the first look, and blocks at each.
 const FIRST_VALUES: usize = 7;
 const FIRST_BLOCKS: u64 = 12;
-/// How far from the target, in win rate, matches to its sides are played, and the share of a round that each side has.
+/// The distance from the target, in win rate, of the matches to its sides, and each side's share of a round.
 const ASTRIDE: f64 = 0.1;
 const TO_A_SIDE: f64 = 0.15;
-/// Each round plays this share of what was played, within these numbers of blocks at a value.
+/// Growth of a round relative to the matches played, within these numbers of blocks at a value.
 const GROWTH: f64 = 0.35;
 const LEAST_BLOCKS: u64 = 16;
 const MOST_BLOCKS: u64 = 1000;
@@ -38,7 +38,7 @@ pub struct ProbeCurve {
 }
 
 impl ProbeCurve {
-    /// Fits what was seen, as knob value and figure; none before the first look is whole.
+    /// Fits the samples, as knob value and figure; none before the first look is complete.
     ///
     /// A block counts as this many independent matches as its variance says: the binomial variance at the means over
     /// that of blocks, pooled over all probes. Probes are on blocks of their own, so that their means are independent.
@@ -94,7 +94,7 @@ pub enum Next {
     Done,
 }
 
-/// The limits of a search on a rung: what it may spend, and what is exact enough.
+/// The limits of a search on a rung: budget and wanted precision.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Sizes {
     /// Matches of a block.
@@ -162,7 +162,7 @@ pub fn next_values(
     Next::Play(each.collect())
 }
 
-/// The answer, and what lies to its sides.
+/// Returns the answer, and the values to its sides.
 fn around(free: &Free, known: &ProbeCurve, value: f64) -> Vec<f64> {
     let (low, high) = free.bounds();
     let widest = (high - low) / (FIRST_VALUES - 1) as f64;
@@ -181,7 +181,7 @@ pub(crate) fn wanted(target: &Target) -> f64 {
     target.value.unwrap_or_else(|| f64::midpoint(target.low().max(0.0), target.high().min(1.0)))
 }
 
-/// The probes of a rung as knob value and what was seen of one target.
+/// Returns the probes of a rung as knob value and sample of one target.
 pub(crate) fn samples_of(history: &[Probed], rung: usize, target: usize) -> Vec<(f64, Sample)> {
     let probes = history.iter().filter(|tried| tried.probe.rung == rung);
     probes.map(|tried| (tried.probe.point[0], tried.samples[target])).collect()

@@ -68,7 +68,7 @@ pub struct FreeDraft {
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Across {
-    /// As it likes.
+    /// In any direction.
     #[default]
     Any,
     /// It never falls.

@@ -1,4 +1,4 @@
-//! What the search of a tuning came to, before it is proved.
+//! The result of a tuning's search, before its proof.
 
 use inkpot_stats::Solved;
 
@@ -7,7 +7,7 @@ use super::asked::Point;
 /// The result of a search for a ladder.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Found {
-    /// Each rung's values, with what is known of them.
+    /// Each rung's values, with their intervals.
     pub rungs: Vec<FoundRung>,
     /// Matches played.
     pub matches: u64,
@@ -24,7 +24,7 @@ pub struct FoundRung {
     pub others: Vec<Solved>,
     /// Free knobs that lie at an end of their range.
     pub binds: Vec<String>,
-    /// Hard targets that are out of reach by what was seen, each with what stands against it.
+    /// Hard targets out of reach by the search, each with its obstacle.
     pub misses: Vec<Miss>,
     /// Matches of the search on this rung.
     pub matches: u64,

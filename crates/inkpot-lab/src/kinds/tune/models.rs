@@ -1,4 +1,4 @@
-//! What is known of all rungs, and what a point of one would cost.
+//! Models of all rungs, and the cost of a rung's point.
 
 use inkpot_stats::normal_density;
 
@@ -9,7 +9,7 @@ use super::{Probed, Target, Tune};
 /// Soft targets count this much against hard ones.
 const SOFT: f64 = 0.05;
 
-/// What is known of all rungs.
+/// The models of all rungs.
 pub(crate) enum Models {
     /// One knob and one win rate a rung.
     Curves(Vec<Option<ProbeCurve>>),
@@ -52,8 +52,8 @@ impl Models {
     }
 }
 
-/// Expected loss of a target whose figure has this mean and variance: squares of what it is off its value, or outside
-/// its range, in tolerances.
+/// Returns the expected loss of a target whose figure has this mean and variance: squared distance from its value or
+/// range, in tolerances.
 pub(crate) fn loss_of(target: &Target, mean: f64, variance: f64) -> f64 {
     if !mean.is_finite() {
         return 1e6;

@@ -3,13 +3,13 @@
 use inkpot_core::{Knob, KnobError, KnobRange, KnobValue, Knobs};
 use serde::{Deserialize, Serialize};
 
-/// What a profile does to a knob.
+/// A profile's change to a knob.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub(crate) enum Modifier {
     /// Sets it.
     Set(KnobValue),
-    /// Changes it by this many hundredths of what it is in the base.
+    /// Changes it by this percentage of its value in the base.
     Percent(f64),
 }
 
@@ -34,9 +34,9 @@ fn percentage(word: &str) -> Option<f64> {
     (signed && number.is_finite()).then_some(number)
 }
 
-/// The knobs of a base with the modifiers of a profile: what is set is set before the base is filled in, so that
-/// followers move with their master; percentages are taken of the values that result. Values that leave a knob's range
-/// are held at its end. Errs when what is set cannot stand together.
+/// Applies the modifiers of a profile to the knobs of a base: values are set before the base is filled in, so that
+/// followers move with their master; percentages apply to the resulting values. Values beyond a knob's range are
+/// clamped. Errs if the set values are inconsistent.
 pub(crate) fn modified(
     base: &Knobs,
     modifiers: &[(String, Modifier)],

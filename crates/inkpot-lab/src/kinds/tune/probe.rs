@@ -1,4 +1,4 @@
-//! Probes: a rung played at a point for some blocks, and what was seen of its targets.
+//! Probes: a rung played at a point for some blocks, with samples of its targets.
 
 use inkpot_core::{GameSheet, Rows};
 use inkpot_stats::Moments;

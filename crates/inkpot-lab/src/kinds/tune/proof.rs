@@ -24,7 +24,7 @@ pub struct Proof {
 /// The finding of a tuning, beside the summary that all studies share.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TuneFinding {
-    /// Rung by rung what was proved.
+    /// The proofs, rung by rung.
     pub tune: TuneSummary,
 }
 
@@ -48,13 +48,12 @@ pub struct TuneSummary {
     pub met: bool,
     /// Matches of the search, which count for nothing in the figures.
     pub search_matches: u64,
-    /// The rungs, each with its values and what was measured.
+    /// The rungs, each with its values and measurements.
     pub rungs: Vec<super::SheetRung>,
 }
 
 impl Proof {
-    /// The plan that measures a sheet; `level` is what its `level` says. Errs with everything in it that does not fit
-    /// the game.
+    /// Returns the plan that measures a sheet; `level` is the sheet's. Errs with every mismatch with the game.
     pub(crate) fn plan(sheet: &Sheet, level: Level, registry: &Registry) -> Result<(Plan, Self), Vec<Problem>> {
         let mut sheet = sheet.clone();
         sheet.rungs.iter_mut().flat_map(|rung| &mut rung.targets).for_each(|target| target.measured = None);
@@ -122,7 +121,7 @@ fn named(mut problem: Problem, draft: &Draft) -> Problem {
     problem
 }
 
-/// What in a sheet is of another format or game.
+/// Checks that a sheet has this format and a known game.
 fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
     let mut problems = Vec::new();
     if sheet.format != SHEET_FORMAT {
@@ -156,7 +155,7 @@ fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
     problems
 }
 
-/// What was measured of a sheet's targets, read off the rows.
+/// The reading of the rows for a sheet's targets.
 struct ProofReading<'a> {
     proof: &'a Proof,
     tally: FigureTally,
@@ -189,7 +188,7 @@ impl Reading<TuneFinding> for ProofReading<'_> {
 }
 
 impl TuneSummary {
-    /// The sheet with what was measured.
+    /// Returns the sheet with the proofs.
     pub fn proved(&self, proof: &Proof) -> Sheet {
         Sheet { rungs: self.rungs.clone(), ..proof.sheet.clone() }
     }

@@ -21,9 +21,10 @@ const DRAWS: usize = 3;
 const CANDIDATES: usize = 160;
 /// Probes this near to the choice in each knob, as shares of the ranges, tell of it.
 const NEXT_TO: f64 = 0.03;
-/// As long as the choice is not known to meet its targets, this many of a round's probes go over the range of one knob.
+/// The number of a round's probes that go over the range of one knob, as long as the choice is not known to meet its
+/// targets.
 const ACROSS: usize = 2;
-/// A round plays this share of what was played on the rung, in blocks within these numbers a probe.
+/// Growth of a round relative to the matches played on the rung, in blocks within these numbers a probe.
 const GROWTH: f64 = 0.25;
 const LEAST_BLOCKS: u64 = 16;
 const MOST_BLOCKS: u64 = 400;

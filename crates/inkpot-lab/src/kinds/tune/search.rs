@@ -1,4 +1,4 @@
-//! The search: what to play next is a function of what was played, so that a search goes on exactly where it stopped.
+//! The search: the next probes are a function of those played, so that it continues exactly after a stop.
 
 use inkpot_core::{GameEntry, Registry, Rows, Setting};
 use inkpot_stats::Solved;
@@ -15,7 +15,7 @@ use crate::searching::{Ask, Results, SearchRound, SearchWork, Searching};
 use crate::work::Play;
 use crate::{CheckpointError, Ground, Made, Plan, Problem, Seeks};
 
-/// The search of a tuning: what comes next is a function of what was played.
+/// The search of a tuning: the next probes are a function of those played.
 pub struct TuneSearch<'a> {
     tune: &'a Tune,
     game: &'a dyn GameEntry,
@@ -24,7 +24,7 @@ pub struct TuneSearch<'a> {
 }
 
 impl<'a> TuneSearch<'a> {
-    /// A search that goes on from what was played already.
+    /// Builds a search that continues from these probes.
     pub fn new(tune: &'a Tune, game: &'a dyn GameEntry, played: Vec<Probed>) -> Self {
         Self { tune, game, played, asked: Vec::new() }
     }
@@ -68,7 +68,7 @@ impl Seeks for Tune {
     }
 }
 
-/// What its workers do: the reading of a play is its rung.
+/// The work of a tuning's workers: the reading of a play is its rung.
 struct TuneWork<'a> {
     tune: &'a Tune,
     game: &'a dyn GameEntry,
@@ -81,8 +81,7 @@ impl SearchWork for TuneWork<'_> {
 }
 
 impl Tune {
-    /// The plan that proves what the finished search of this checkpoint found. Errs when nothing was found that could
-    /// be proved.
+    /// Returns the plan of the proof for the finished search of this checkpoint. Errs if there is nothing to prove.
     pub fn prove(&self, checkpoint: &str, made: &Made, registry: &Registry) -> Result<(Plan, Proof), Vec<Problem>> {
         let played = played(self, checkpoint).map_err(|error| vec![Problem::new("", error.0, "search anew")])?;
         let game = found_game(registry, &self.ground.game)?;
@@ -91,7 +90,7 @@ impl Tune {
     }
 }
 
-/// What a checkpoint says was played.
+/// Reads the played probes from a checkpoint.
 fn played(tune: &Tune, checkpoint: &str) -> Result<Vec<Probed>, CheckpointError> {
     read_history(tune, checkpoint).map_err(|error| CheckpointError(error.to_string()))
 }
@@ -148,7 +147,7 @@ pub(crate) fn matches(tune: &Tune, history: &[Probed]) -> u64 {
     history.iter().map(|tried| tried.probe.blocks * tune.matches_of(tried.probe.rung)).sum()
 }
 
-/// What to play next; nothing once the search is over.
+/// Returns the next probes; none once the search is over.
 pub(crate) fn next_probes(tune: &Tune, history: &[Probed], round: u64) -> Vec<Probe> {
     if !tune.follows_a_curve() {
         return proposing::next_probes(tune, history, round);

@@ -1,4 +1,4 @@
-//! The difficulty sheet: the file a game loads, and what a build server measures again.
+//! The difficulty sheet: the file that a game loads and a build server measures again.
 
 use std::collections::BTreeMap;
 
@@ -15,7 +15,7 @@ use crate::searching::FIRST_PROOF_BLOCK;
 /// Version of the sheet's format.
 pub(crate) const SHEET_FORMAT: u32 = 1;
 
-/// A difficulty sheet: rung by rung the knob values and modifiers, the texts, and what was measured.
+/// A difficulty sheet: by rung the knob values and modifiers, the texts, and the measured targets.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 #[schemars(title = "Difficulty sheet")]
@@ -110,7 +110,7 @@ pub struct SheetRung {
     pub rules: Knobs,
     /// Changes against the base, as signed percentages: the values of `opponent` and `rules` hold them already.
     pub modifiers: SheetModifiers,
-    /// The knobs that were turned, with what is known of them.
+    /// The tuned knobs, with their intervals.
     #[serde(default)]
     pub turned: Vec<SheetKnob>,
     /// Targets that seemed out of reach, in words.
@@ -119,7 +119,7 @@ pub struct SheetRung {
     /// Stand-ins for the player.
     #[serde(rename = "player")]
     pub players: Vec<SheetAgent>,
-    /// Targets, and what was measured of them.
+    /// Targets, with their measurements.
     #[serde(rename = "target")]
     pub targets: Vec<Target>,
 }
@@ -173,7 +173,7 @@ pub struct SheetValue {
 }
 
 impl Sheet {
-    /// The sheet of what a search found, not proved yet.
+    /// Builds the sheet of a search's choice, not proved yet.
     pub(crate) fn of(tune: &Tune, found: &Found, made: &Made, game: &dyn GameEntry) -> Self {
         let rungs = (0..tune.rungs.len()).map(|rung| rung_of(tune, found, rung, game)).collect();
         Self {
@@ -250,7 +250,7 @@ fn turned(free: &Free, x: f64, found_rung: &FoundRung) -> SheetKnob {
     }
 }
 
-/// What the rung changes, in percent, side by side.
+/// Returns the rung's modifiers in percent.
 fn modifiers(tune: &Tune, rung: &Rung, seated: &Seated, game: &dyn GameEntry) -> SheetModifiers {
     let base = |kind: &str| sheet_of(game, kind).map(|sheet| sheet.knobs.as_slice()).unwrap_or_default();
     let player = rung.players.first().zip(seated.players.first());
@@ -285,7 +285,7 @@ fn told_miss(miss: &super::Miss, binds: &[String]) -> String {
     text
 }
 
-/// How much the numeric knobs differ from a base, as signed percentages.
+/// Returns the numeric knobs' deviations from a base, as signed percentages.
 fn percentages(base: &Knobs, now: &Knobs, knobs: &[inkpot_core::Knob]) -> Texts {
     let each = knobs.iter().filter_map(|knob| {
         let number = |of: &Knobs| of.get(&knob.name).and_then(KnobValue::number);

@@ -12,7 +12,7 @@ pub(crate) struct ProbeSurface {
 }
 
 impl ProbeSurface {
-    /// Fits what was tried on a rung. Probes at one point are put together.
+    /// Fits the probes of a rung. Probes at one point are pooled.
     pub(crate) fn fit(tune: &Tune, history: &[Probed], rung: usize) -> Self {
         let targets = tune.rungs[rung].targets.len();
         Self { figures: (0..targets).map(|target| fit(tune, history, rung, target)).collect() }

@@ -1,4 +1,4 @@
-//! A figure that a rung should have: the same wherever it stands, in a tuning, on a sheet, and with what was measured.
+//! A target: the same in a tuning, on a sheet, and with its measurement.
 
 use inkpot_core::GameSheet;
 use inkpot_stats::Interval;
@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::figure::{Figure, Met, Side};
 
-/// A target and what was measured of it.
+/// A target with its measurement.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Target {
@@ -47,7 +47,7 @@ pub struct Measured {
     pub low: f64,
     /// Upper end.
     pub high: f64,
-    /// Whether it is what was wanted.
+    /// The verdict.
     pub verdict: Met,
 }
 
@@ -120,7 +120,7 @@ impl Target {
         matches!(self.figure.as_str(), "win_rate" | "draw_rate")
     }
 
-    /// The same with what was measured of it.
+    /// Sets the measurement and the verdict.
     pub(crate) fn measured(&mut self, interval: Option<Interval>) {
         let (low, high) = self.ends();
         self.measured = interval.map(|interval| Measured {

@@ -1,4 +1,4 @@
-//! Batches: who wins, and who beats whom.
+//! Batches: win rates and pairings.
 
 use inkpot_figures::Drawing;
 use inkpot_lab::{Batch, BatchFinding, StudyPlan, StudySummary};

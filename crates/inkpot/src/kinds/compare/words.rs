@@ -1,4 +1,4 @@
-//! What a comparison came to, in a sentence and a few lines.
+//! The words of a comparison: a sentence and a few lines.
 
 use inkpot_lab::{ComparisonSummary, Requirement, Verdict};
 use inkpot_stats::Interval;
@@ -6,7 +6,7 @@ use inkpot_stats::Interval;
 use crate::failure::Failure;
 use crate::show::format::{count, counted, round_percent, said};
 
-/// What is known, what it cost, and what a design of fixed size would have cost.
+/// Writes the verdict, the cost, and the cost of a fixed design.
 pub(crate) fn sentence(comparison: &ComparisonSummary, confidence: f64) -> String {
     if comparison.figure().is_none() {
         return format!("{}.", headline(comparison));
@@ -17,7 +17,7 @@ pub(crate) fn sentence(comparison: &ComparisonSummary, confidence: f64) -> Strin
     format!("{}; {}.", headline(comparison), cost(comparison, confidence))
 }
 
-/// What is known, without what it cost.
+/// Writes the verdict without the cost.
 pub(crate) fn headline(comparison: &ComparisonSummary) -> String {
     match comparison.figure() {
         Some(figure) => format!("{}: {}", known(comparison), shown(comparison, &figure)),
@@ -89,7 +89,7 @@ fn points(rate: f64) -> String {
     format!("{points} point{}", if points == 1.0 { "" } else { "s" })
 }
 
-/// What had to be established, or what was asked.
+/// Writes the requirement, or the question.
 pub(crate) fn asked(comparison: &ComparisonSummary) -> String {
     let (a, b) = (&comparison.a, &comparison.b);
     match comparison.require {
@@ -101,7 +101,7 @@ pub(crate) fn asked(comparison: &ComparisonSummary) -> String {
     }
 }
 
-/// Errs when what is required is not established.
+/// Errs if the requirement is not established.
 pub(crate) fn requirement(comparison: &ComparisonSummary) -> Result<(), Failure> {
     match comparison.met {
         Some(false) => Err(Failure::Unmet(format!("not established: {}", asked(comparison)))),

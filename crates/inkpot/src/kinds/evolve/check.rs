@@ -1,4 +1,4 @@
-//! What `check` says of an evolution.
+//! `check` of an evolution.
 
 use inkpot_lab::{Evolve, Pace, Seeks, Shape};
 use serde_json::json;
@@ -9,7 +9,7 @@ use crate::failure::Failure;
 use crate::kinds::kind::{Checked, Searches};
 use crate::show::format::{about, count, counted};
 
-/// What is sought, in few words.
+/// Describes the subject in a few words.
 fn sought(evolve: &Evolve) -> String {
     let genes = evolve.aim.candidate.space().len() as u64;
     match &evolve.aim.candidate.shape {

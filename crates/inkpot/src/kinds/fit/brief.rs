@@ -13,7 +13,7 @@ use crate::kinds::kind::{Brief, Checkable};
 use crate::kinds::tune::{free_draft, free_table};
 use crate::level;
 
-/// Where a study keeps its log.
+/// The study's copy of its log.
 pub(super) const LOG: &str = "log.csv";
 
 /// Reads the brief of a fit, and its log.

@@ -1,4 +1,4 @@
-//! What `check` says of a fit.
+//! `check` of a fit.
 
 use inkpot_lab::{Fit, Pace, Seeks};
 use serde_json::json;

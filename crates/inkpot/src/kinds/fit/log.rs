@@ -12,12 +12,12 @@ use crate::failure::Failure;
 use crate::show::format::counted;
 use crate::{hint, stored};
 
-/// Columns that say who played, in place of a figure.
+/// The column of people, which is no figure.
 const PLAYER: &str = "player";
 const OPPONENT: &str = "opponent";
 const MATCH: &str = "match";
 
-/// Where the columns of a log stand.
+/// The columns of a log.
 struct Headings<'a> {
     names: &'a [String],
     player: usize,
@@ -87,7 +87,7 @@ fn logged(
     Ok(LoggedMatch { player: record[headings.player].trim().to_string(), opponent: met, values })
 }
 
-/// What people played by hand in these studies; abandoned matches are left out.
+/// Reads the matches played by hand in these studies, without abandoned ones.
 fn by_hand<'a>(
     studies: impl Iterator<Item = &'a str>,
     opponents: &[EntrantDraft],
@@ -139,10 +139,10 @@ fn by_hand<'a>(
     Ok(log)
 }
 
-/// Columns of what is played by hand, before the measures of the seat.
+/// Columns of hand-played matches, before the measures of the seat.
 const BY_HAND: [&str; 4] = ["won", "score", "score_against", "length"];
 
-/// What a person did in a match against one that is known.
+/// Reads a person's line in a match against a known opponent.
 fn played(
     played: &MatchRows,
     plan: &StudyPlan,

@@ -60,7 +60,7 @@ impl Tells for FitFinding {
     }
 }
 
-/// How the fitted stand-in plays beside the people, column by column.
+/// Builds the table of the stand-in beside the people, column by column.
 fn columns(found: &FitFinding) -> Table {
     let columns = vec![
         Column::text("Column"),

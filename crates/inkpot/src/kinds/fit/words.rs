@@ -1,4 +1,4 @@
-//! What a fit of a stand-in came to, in words, and the stand-in as a file.
+//! The words of a fit, and its stand-in as a file.
 
 use inkpot_lab::{FitFinding, FitProof, Fitted};
 use inkpot_stats::Interval;
@@ -28,7 +28,7 @@ pub(super) fn headline(found: &FitFinding) -> String {
     format!("The people play like a {} with {}", found.standin, knobs.join(", "))
 }
 
-/// What was fitted to.
+/// Describes the log.
 pub(super) fn log(found: &FitFinding) -> String {
     let Fitted { logged, people, columns, .. } = &found.fitted;
     format!(
@@ -38,7 +38,7 @@ pub(super) fn log(found: &FitFinding) -> String {
     )
 }
 
-/// What it rests on.
+/// Describes the data.
 pub(super) fn lines(found: &FitFinding) -> String {
     let fitted = &found.fitted;
     let misfit = match fitted.misfit_p {
@@ -53,7 +53,7 @@ pub(super) fn lines(found: &FitFinding) -> String {
     )
 }
 
-/// How it was computed.
+/// Describes the method.
 pub(super) fn method(found: &FitFinding) -> String {
     format!(
         "The knobs are those at which the means of {} simulated matches are nearest to the log's, on quadratic surfaces, \

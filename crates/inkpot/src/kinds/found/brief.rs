@@ -1,5 +1,4 @@
-//! What is sought and how it is judged, read from a brief and written into one: the keys that evolution and training
-//! share.
+//! The common keys of evolution and training: subject and evaluation, read from a brief and written into one.
 
 use std::fmt::Write;
 
@@ -18,7 +17,7 @@ use crate::kinds::tune::{free_draft, range_lines};
 use crate::level;
 use crate::pool::Pool;
 
-/// Reads what is sought and how it is judged.
+/// Reads the aim.
 pub(crate) fn read_aim(top: &mut Reader, brief: &Brief) -> Result<AimDraft, Failure> {
     let _kind = top.text("kind");
     let game = top.needed_text("game", "`game = \"regatta\"`").unwrap_or_default();

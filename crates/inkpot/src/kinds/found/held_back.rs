@@ -1,4 +1,4 @@
-//! How a search gets on on its yardstick, and on levels that are held back.
+//! Learning curves on the yardstick and on levels held back.
 
 use inkpot_figures::{Drawing, Learning, LearningSearch, Words};
 use inkpot_lab::HistoryLine;

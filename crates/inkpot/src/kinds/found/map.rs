@@ -1,4 +1,4 @@
-//! A map of elites: what fills its niches, as agent files and as a figure.
+//! A map of elites: its niches as agent files and as a figure.
 
 use inkpot_figures::{MatrixOf, Surface, Words};
 use inkpot_lab::{MapAxis, MapFound, NicheFound, SearchFound, SearchProof};
@@ -8,7 +8,7 @@ use super::words::{agent_of, figure};
 use crate::figures::{Gallery, estimate};
 use crate::show::format::{capital, counted, said, said_figure, significant};
 
-/// What is filled, for the terminal.
+/// Describes the filled niches for the terminal.
 pub(super) fn lines(map: &MapFound) -> String {
     let [across, up] = &map.measures;
     format!(
@@ -44,7 +44,7 @@ pub(super) fn files(proof: &SearchProof, map: &MapFound) -> Vec<(String, String)
     map.niches.iter().map(file).collect()
 }
 
-/// The map: what was proved of the elite of each niche.
+/// Draws the map, with the proof of each niche's elite.
 pub(super) fn niches(map: &MapFound, found: &SearchFound, gallery: &Gallery) -> Surface {
     let [across, up] = &map.measures;
     let middles = |axis: &MapAxis| (0..axis.count).map(|cell| significant(axis.middle(cell), 3)).collect::<Vec<_>>();

@@ -1,4 +1,4 @@
-//! Agents that are found, by evolution or by training, with what was proved of them.
+//! Agents from evolution or training, with their proofs.
 
 mod brief;
 mod held_back;

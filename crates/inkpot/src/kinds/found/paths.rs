@@ -1,4 +1,4 @@
-//! Where the champion goes on the level, over where the last generation was, or where it went while it learned.
+//! Paths of the champion on the level, over those of the last generation or of its earlier states.
 
 use inkpot_core::{Paint, Shape};
 use inkpot_figures::{Drawing, Paths, PathsShape, Words};

@@ -1,4 +1,4 @@
-//! A search as it is stored, and what it is drawn over.
+//! A stored search, and the axis of its figures.
 
 use inkpot_figures::LearningSearch;
 use inkpot_lab::{Aim, Finding, HistoryLine, SearchFound, SearchPlan, StudySummary, read_evolution, spent_until};
@@ -42,12 +42,12 @@ impl Searched {
         }))
     }
 
-    /// What it is drawn over, where nothing is said: all repetitions of a training are looked at after the same decisions.
+    /// Returns the default axis: repetitions of a training look after the same decisions.
     pub(super) fn usual(&self) -> By {
         if self.found.method.trains() { By::Decisions } else { By::Matches }
     }
 
-    /// What was spent by the end of a generation.
+    /// Returns the cost by the end of a generation.
     fn spent(&self, by: By, line: &HistoryLine) -> Option<f64> {
         match by {
             By::Matches => Some(line.matches as f64),
@@ -58,7 +58,7 @@ impl Searched {
         }
     }
 
-    /// A figure of each repetition over what it had spent, where it has one.
+    /// Returns a figure of each repetition over its cost, where it has one.
     pub(super) fn lines(&self, by: By, figure: impl Fn(&HistoryLine) -> Option<f64>) -> Vec<Vec<(f64, f64)>> {
         let of_seed = |seed: u64| {
             let lines = self.history.iter().filter(|line| line.seed == seed);
@@ -67,17 +67,17 @@ impl Searched {
         self.found.seeds.iter().map(|seed| of_seed(seed.seed)).collect()
     }
 
-    /// What it came to.
+    /// Returns its finding.
     pub(super) fn found(&self) -> &SearchFound {
         &self.found
     }
 
-    /// What was asked for.
+    /// Returns its request.
     pub(super) fn sought(&self) -> &SearchPlan {
         &self.sought
     }
 
-    /// What is sought and how it is judged.
+    /// Returns its aim.
     pub(super) fn aim(&self) -> &Aim {
         &self.aim
     }
@@ -93,7 +93,7 @@ impl Searched {
         }
     }
 
-    /// What each repetition had spent when it reached its target.
+    /// Returns the cost of each repetition until it reached its target.
     pub(super) fn spent_until(&self, by: By) -> Vec<Spent> {
         spent_until(&self.found, &self.history, |line| self.spent(by, line))
     }

@@ -7,7 +7,7 @@ use super::words::{ended, plainly, score_name};
 use crate::show::format::{capital, count, counted, plain};
 use crate::show::table::{Cell, Column, Table};
 
-/// What each repetition came to.
+/// Builds the table of repetitions.
 pub(super) fn seeds(found: &SearchFound) -> Table {
     let trained = found.method.trains();
     let held_back = found.seeds.iter().any(|seed| seed.held_back.is_some());
@@ -42,7 +42,7 @@ pub(super) fn seeds(found: &SearchFound) -> Table {
     Table::new(&caption, columns).at_most(usize::MAX).with(found.seeds.iter().map(row))
 }
 
-/// When each repetition passed the legs of its course; none where there is no course.
+/// Builds the table of the course's legs by repetition; none without a course.
 pub(super) fn legs(found: &SearchFound) -> Option<Table> {
     let legs = &found.seeds.first()?.legs;
     let seeds = found.seeds.iter().map(|seed| Column::figure(format!("Repetition {}", seed.seed)));
@@ -65,7 +65,7 @@ pub(super) fn legs(found: &SearchFound) -> Option<Table> {
     (!legs.is_empty()).then(table)
 }
 
-/// What the champion's terms are made of.
+/// Builds the table of the champion's terms.
 pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
     let columns = vec![
         Column::text("Term"),
@@ -90,7 +90,7 @@ pub(super) fn terms(found: &SearchFound, measures: &[Measure]) -> Table {
     Table::new(&caption, columns).at_most(usize::MAX).with(found.chosen().terms.iter().map(row))
 }
 
-/// A figure as people are told it, with its unit.
+/// Returns a figure's label with its unit.
 pub(super) fn label(figure: &str, measures: &[Measure]) -> String {
     let measure = measures.iter().find(|measure| measure.name == figure);
     measure.map_or_else(|| capital(&figure.replace('_', " ")), Measure::titled)

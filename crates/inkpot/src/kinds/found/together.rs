@@ -1,4 +1,4 @@
-//! Searches side by side: how each gets on, and which needs less for the target.
+//! Searches side by side: learning curves, and costs until the target.
 
 use std::collections::BTreeSet;
 
@@ -65,7 +65,7 @@ pub(crate) fn comparable(searched: &[Searched]) -> Result<(), Failure> {
     }
 }
 
-/// How each gets on, the searches in one figure.
+/// Draws the learning curves of several searches in one figure.
 pub(crate) fn learning(searched: &[Searched], by: By) -> Result<Drawing, Failure> {
     comparable(searched)?;
     searched.iter().try_for_each(|search| search.has(by))?;
@@ -124,7 +124,7 @@ pub(super) fn whose(searched: &[Searched]) -> &'static str {
     }
 }
 
-/// What was found, short enough for the title of a figure.
+/// Writes the finding, short enough for a figure's title.
 fn headline(searched: &[Searched], by: By) -> String {
     let first = &searched[0];
     let Some(goal) = target(searched).filter(|_| searched.len() > 1) else {
@@ -179,7 +179,7 @@ fn ratio_text(ratio: &SpentRatio) -> String {
 /// The most repetitions that are advised.
 const MOST_ADVISED: usize = 100;
 
-/// What one search needs for the target, against another.
+/// The comparison of one search's cost with another's.
 struct Against<'a> {
     pair: [&'a Searched; 2],
     spent: [Vec<Spent>; 2],
@@ -203,13 +203,12 @@ fn pairs(searched: &[Searched], by: By) -> Vec<Against<'_>> {
     others.iter().map(against).collect()
 }
 
-/// Which of these needs less for the target that they share, and by how much; then what each comes to over its
-/// repetitions.
+/// Writes the searches' costs until their common target, then their results over repetitions.
 pub(crate) fn compared(searched: &[Searched], by: By) -> Vec<String> {
     pairs(searched, by).iter().map(Against::sentence).chain(other_targets(searched)).chain(results(searched)).collect()
 }
 
-/// That nothing says which of these needs less, where they have targets and not the same.
+/// Writes that searches with different targets cannot be compared by cost.
 fn other_targets(searched: &[Searched]) -> Option<String> {
     let has_target = |search: &Searched| search.found().target.is_some();
     if searched.len() < 2 || target(searched).is_some() || !searched.iter().any(has_target) {
@@ -223,7 +222,7 @@ fn other_targets(searched: &[Searched]) -> Option<String> {
     Some(format!("Which needs less is not compared, since their targets differ: {}.", each.join(", ")))
 }
 
-/// What each comes to over its repetitions, and how far each other lies from the first.
+/// Writes the result of each over its repetitions, and the difference of each other from the first.
 fn results(searched: &[Searched]) -> Vec<String> {
     let Some((first, others)) = searched.split_first() else { return Vec::new() };
     let found = first.found();

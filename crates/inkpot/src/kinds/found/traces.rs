@@ -1,4 +1,4 @@
-//! What changes while a search goes on: the terms of its best, and the free knobs of these.
+//! Traces of a search: the terms of its best, and their free knobs.
 
 use inkpot_figures::{Traces, TracesPanel, Words};
 use inkpot_lab::{FreeRange, HistoryLine, Shape};
@@ -9,8 +9,8 @@ use super::words;
 use crate::figures::Gallery;
 use crate::show::format::{capital, counted};
 
-/// The terms where it learned: of the best of each generation, or of the matches between two looks of a training. With what
-/// it is looked at by, and what says how the search itself gets on.
+/// Draws the terms in training: of the best of each generation, or of the matches between two looks. With the
+/// yardstick, and the method's own diagnostics.
 pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     let found = searched.found();
     let trained = found.method.trains();
@@ -69,7 +69,7 @@ pub(super) fn terms(searched: &Searched, gallery: &Gallery) -> Traces {
     }
 }
 
-/// How often a policy took each option while it learned; none where it has no options.
+/// Builds the trace of a policy's options in training; none without options.
 pub(super) fn shares(searched: &Searched, gallery: &Gallery) -> Option<Traces> {
     let Shape::Network { features, .. } = &searched.aim().candidate.shape else { return None };
     let found = searched.found();

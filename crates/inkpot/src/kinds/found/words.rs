@@ -1,4 +1,4 @@
-//! What a search for an agent came to, in words, and the champion as a file.
+//! The words of a search for an agent, and its champion as a file.
 
 use inkpot_core::Knobs;
 use inkpot_lab::{LearnedOn, SearchFound, SearchProof, SeedFound, StoppedBy, StudySummary, TargetVerdict};
@@ -34,7 +34,7 @@ pub(super) fn difference(found: &SearchFound, apart: &Interval) -> String {
     said_figure(&points, " percentage points")
 }
 
-/// What was proved of a repetition's champion.
+/// Writes the proof of a repetition's champion.
 fn proved(found: &SearchFound, seed: &SeedFound) -> String {
     seed.proved.as_ref().map_or_else(|| "unknown".into(), |proved| interval(found, proved))
 }
@@ -44,12 +44,12 @@ pub(super) fn figure(found: &SearchFound) -> String {
     found.figure.replace('_', " ")
 }
 
-/// Whether the champion meets the target, and what it comes to on fresh blocks, beside its training.
+/// Writes whether the champion meets the target, and its figure on fresh blocks beside its training.
 pub(super) fn sentence(found: &SearchFound, _summary: &StudySummary) -> String {
     format!("{}{}.", headline(found), seen(found, found.chosen()))
 }
 
-/// What it came to in training, where that can be compared: if it played matches there, against the same opponents.
+/// Writes the training figure, if comparable: it played matches there, against the same opponents.
 fn seen(found: &SearchFound, seed: &SeedFound) -> String {
     if !seed.training.is_finite() || found.learned_on != LearnedOn::Yardstick {
         return String::new();
@@ -99,19 +99,19 @@ pub(super) fn ended(reason: StoppedBy) -> &'static str {
     }
 }
 
-/// What the sum of the terms is called.
+/// Returns the name of the terms' sum.
 pub(super) fn score_name(found: &SearchFound) -> &'static str {
     if found.method.trains() { "Reward" } else { "Fitness" }
 }
 
-/// What candidates were worth.
+/// Describes the fitness.
 pub(super) fn fitness(found: &SearchFound) -> String {
     let seed = found.chosen();
     let terms: Vec<String> = seed.terms.iter().map(|term| format!("{} x {}", term.weight, term.figure)).collect();
     if found.in_turn { format!("{}, compared in turn", terms.join(", then ")) } else { terms.join(" + ") }
 }
 
-/// What it was looked at by.
+/// Describes the yardstick.
 pub(super) fn yardstick(found: &SearchFound) -> String {
     match found.target {
         Some(target) => format!("{}, until it reaches {}", found.figure, plainly(found, target, None)),
@@ -119,7 +119,7 @@ pub(super) fn yardstick(found: &SearchFound) -> String {
     }
 }
 
-/// What the tables leave out.
+/// Writes the lines below the tables.
 pub(super) fn lines(found: &SearchFound) -> String {
     let seed = found.chosen();
     let mut text = format!(
@@ -138,7 +138,7 @@ pub(super) fn lines(found: &SearchFound) -> String {
     text
 }
 
-/// How it was computed.
+/// Describes the method.
 pub(super) fn method(found: &SearchFound) -> String {
     let spent: u64 = found.seeds.iter().map(|seed| seed.matches).sum();
     format!(

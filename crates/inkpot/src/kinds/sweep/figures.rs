@@ -1,4 +1,4 @@
-//! What a knob does: curve and surface.
+//! Figures of a knob's effect: curve and surface.
 
 use inkpot_core::KnobValue;
 use inkpot_figures::{Answer, Estimate, MatrixOf, Response, ResponsePoint, Surface, Words};

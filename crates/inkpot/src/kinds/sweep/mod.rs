@@ -1,4 +1,4 @@
-//! Sweeps: what a knob does.
+//! Sweeps: the effect of a knob.
 
 mod brief;
 mod figures;

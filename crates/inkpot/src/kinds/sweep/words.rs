@@ -1,5 +1,4 @@
-//! What a sweep came to: which values give the target, or how far the knob moves the rate, and what the curve looks
-//! like.
+//! The words of a sweep: the values for the target, or the range of the rate, and the shape of the curve.
 
 use inkpot_lab::{PointSummary, SolvedSummary, StudySummary, SweepFinding};
 use inkpot_stats::{Interval, Model, Outcome, Turn};
@@ -12,7 +11,7 @@ const DIGITS: usize = 3;
 /// More matches than this many times those played are not advised.
 const TIMES_AT_MOST: u64 = 1000;
 
-/// What was found, in one sentence.
+/// Writes the finding in one sentence.
 pub(super) fn sentence(found: &SweepFinding, summary: &StudySummary) -> String {
     match &found.solved {
         Some(solved) => answer(solved, found, summary),
@@ -55,7 +54,7 @@ fn answer(solved: &SolvedSummary, found: &SweepFinding, summary: &StudySummary) 
     }
 }
 
-/// What would determine it.
+/// Writes the matches or values that would determine it.
 fn what_would(solved: &SolvedSummary, summary: &StudySummary) -> String {
     let played = summary.points().first().map_or(1, |point| point.matches.max(1));
     let more = solved.matches_needed.filter(|matches| *matches <= TIMES_AT_MOST * played);
@@ -82,7 +81,7 @@ fn ends(found: &SweepFinding, summary: &StudySummary) -> String {
     if found.points.is_empty() { "Nothing was played.".into() } else { format!("{}.", reach(found, summary)) }
 }
 
-/// How far the rates reach, without the full stop.
+/// Writes the range of the rates, without the full stop.
 fn reach(found: &SweepFinding, summary: &StudySummary) -> String {
     let rates = found.points.iter().filter_map(|point| Some((point, point.win_rate?)));
     let by_rate = |a: &(&PointSummary, Interval), b: &(&PointSummary, Interval)| a.1.value.total_cmp(&b.1.value);
@@ -98,7 +97,7 @@ fn lower_first(text: &str) -> String {
     text.strip_prefix("No ").map_or_else(|| text.to_string(), |rest| format!("no {rest}"))
 }
 
-/// What is known of the curve.
+/// Describes the curve.
 pub(super) fn curve(found: &SweepFinding) -> String {
     let Some(curve) = &found.curve else { return String::new() };
     let p = &curve.parameters;

@@ -1,4 +1,4 @@
-//! Ratings, how they came about, and what they do not say.
+//! Ratings, their course, and the facts that they hide.
 
 use std::collections::HashMap;
 
@@ -8,7 +8,7 @@ use inkpot_lab::{PairingSummary, ProgressSummary, RatingSummary, TournamentFindi
 use crate::figures::{Gallery, estimate};
 
 impl Gallery<'_> {
-    /// Where pairs differ from what ratings predict.
+    /// Draws the pairs' differences from the ratings' predictions.
     pub(super) fn residuals(&self, found: &TournamentFinding) -> Matrix {
         let names = self.by_strength();
         let less = |pairing: &PairingSummary| {

@@ -37,7 +37,7 @@ pub(super) fn field(found: &TournamentFinding) -> Table {
     Table::new("The field by rating", columns).with(found.ratings.iter().enumerate().map(row))
 }
 
-/// Who beats whom: the stronger of each pair first, the pairs of the strongest first.
+/// Builds the table of pairs: the stronger of each pair first, the pairs of the strongest first.
 pub(super) fn pairs(found: &TournamentFinding, summary: &StudySummary) -> Table {
     let place = |name: &str| found.ratings.iter().position(|rating| rating.name == *name).unwrap_or(0);
     let row = |pairing: &PairingSummary| {

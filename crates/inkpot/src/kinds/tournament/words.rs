@@ -1,14 +1,14 @@
-//! What a tournament came to: the field by rating, and where ratings do not tell the story.
+//! The words of a tournament: the field by rating, and the facts that ratings hide.
 
 use inkpot_lab::{Format, RatingSummary, StudySummary, TournamentFinding, TournamentSummary};
 use inkpot_stats::Interval;
 
 use crate::show::format::{count, ends, percent, whole};
 
-/// Residuals that are told.
+/// Residuals in the output.
 const RESIDUALS: usize = 3;
 
-/// Who leads, and how surely.
+/// Names the leader, with its probability.
 pub(super) fn sentence(found: &TournamentFinding, summary: &StudySummary) -> String {
     let (tournament, [first, rest @ ..]) = (&found.tournament, found.ratings.as_slice()) else {
         return "Nothing was played.".into();
@@ -33,7 +33,7 @@ pub(super) fn sentence(found: &TournamentFinding, summary: &StudySummary) -> Str
     }
 }
 
-/// Who leads, in few words.
+/// Names the leader in a few words.
 pub(super) fn headline(found: &TournamentFinding, summary: &StudySummary) -> String {
     match found.ratings.as_slice() {
         [first, ..] if found.tournament.format == Format::Knockout => format!("{} wins the knockout", first.name),
@@ -86,7 +86,7 @@ pub(super) fn span(interval: &Interval) -> String {
     format!("{} to {}", whole(interval.low), whole(interval.high))
 }
 
-/// What ratings hide, and what the seats are worth.
+/// Describes the facts that ratings hide, and the value of the seats.
 pub(super) fn beyond(found: &TournamentFinding, summary: &StudySummary) -> String {
     let tournament = &found.tournament;
     let mut lines = Vec::new();

@@ -1,4 +1,4 @@
-//! What `check` says of a training.
+//! `check` of a training.
 
 use std::fmt::Write;
 
@@ -14,7 +14,7 @@ use crate::show::format::{about, count, counted, plain};
 /// Matches of a training that is not short of them.
 const FEW_MATCHES: f64 = 1_000.0;
 
-/// What is sought, in few words.
+/// Describes the subject in a few words.
 fn sought(train: &Train) -> String {
     match &train.aim.candidate.shape {
         Shape::Table => "a table of values".into(),
@@ -22,8 +22,8 @@ fn sought(train: &Train) -> String {
     }
 }
 
-/// Compares how far the learner looks ahead with a match, counts the matches that it learns from, and says what would change
-/// either where it is little.
+/// Compares the learner's foresight with a match, counts its training matches, and advises changes where either is
+/// small.
 fn ahead(train: &Train, foresight: &Foresight, ticks_per_second: Option<f64>) -> String {
     let time = |ticks: f64| match ticks_per_second {
         Some(rate) => format!("{} s", plain(two_digits(ticks / rate))),

@@ -1,4 +1,4 @@
-//! What `check` says of a tuning.
+//! `check` of a tuning.
 
 use inkpot_lab::{Effect, Note, Pace, Seeks, Tune};
 use serde_json::{Value, json};

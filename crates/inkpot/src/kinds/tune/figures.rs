@@ -1,4 +1,4 @@
-//! What a tuning found: the ladder, the search for one knob, what can be had of two targets.
+//! Figures of a tuning: the ladder, the search for one knob, the front of two targets.
 
 use inkpot_figures::{Aim, AimLine, Front, FrontAxis, FrontMark, Ladder, LadderPanel, LadderRow, Words};
 use inkpot_lab::{Met, ProbeCurve, Probed, Sample, SheetRung, Target, Tune, TuneFinding, TuneSummary, read_history};
@@ -13,7 +13,7 @@ use crate::stored::{self, HISTORY};
 /// Points of a drawn curve.
 const STEPS: u32 = 120;
 
-/// What fits a tuning; a sheet that was measured again has no search.
+/// Lists the figures of a tuning; a sheet that was measured again has no search.
 pub(super) fn fitting<'g>(found: &'g TuneFinding, gallery: &'g Gallery) -> Result<Vec<Fitting<'g>>, Failure> {
     let mut fitting = vec![Fitting::new(Name::Ladder, || Ok(gallery.ladder(&found.tune).draw()))];
     if let Some((tune, history)) = search_of(gallery)? {
@@ -29,7 +29,7 @@ pub(super) fn fitting<'g>(found: &'g TuneFinding, gallery: &'g Gallery) -> Resul
     Ok(fitting)
 }
 
-/// The search as it is stored: the tuning, and what was tried.
+/// Reads the stored search: the tuning and its probes.
 fn search_of(gallery: &Gallery) -> Result<Option<(Tune, Vec<Probed>)>, Failure> {
     if !stored::has_search(gallery.study) {
         return Ok(None);

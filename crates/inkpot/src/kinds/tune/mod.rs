@@ -86,7 +86,7 @@ impl Written for Proof {
     }
 }
 
-/// What a sheet says of itself.
+/// The comment at the head of a sheet.
 const SHEET_HEAD: &str = "# A difficulty sheet. What a game reads stands in each [[rung]]: every knob of the opponent under `opponent`, and the\n# rules that differ from `rules` above under `rules`. These values hold: the percentages under `modifiers` are in them\n# already, and only say by how much they differ from the rung's base.\n";
 
 fn sheet_files(sheet: &Sheet) -> Result<Vec<(String, String)>, Failure> {

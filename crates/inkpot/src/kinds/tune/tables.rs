@@ -1,4 +1,4 @@
-//! The tables of a tuning: what was turned, and what was wanted and proved.
+//! The tables of a tuning: tuned knobs, and targets with proofs.
 
 use inkpot_lab::{SheetKnob, Target, TuneSummary};
 

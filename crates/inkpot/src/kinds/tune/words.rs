@@ -1,4 +1,4 @@
-//! What a tuning came to: a sentence, the rungs with their values, the targets with what was proved.
+//! The words of a tuning: a sentence, the rungs with their values, the targets with their proofs.
 
 use inkpot_core::KnobValue;
 use inkpot_lab::{Measured, Met, Sheet, SheetKnob, SheetRung, SheetValue, Target, TuneSummary};
@@ -7,7 +7,7 @@ use inkpot_stats::{Interval, Solved};
 use crate::failure::Failure;
 use crate::show::format::{count, plain, said, said_figure, solution};
 
-/// What was found, in one sentence.
+/// Writes the finding in one sentence.
 pub(crate) fn sentence(tuning: &TuneSummary) -> String {
     let rungs = tuning.rungs.len();
     let met = |rung: &SheetRung| hard(rung).all(|target| verdict(target) == Met::Met);
@@ -71,7 +71,7 @@ pub(super) fn value(value: &KnobValue) -> String {
     value.number().map_or_else(|| value.to_string(), plain)
 }
 
-/// What is wanted: `67-73 %`, `40-90`, `at most 2`.
+/// Writes a target: `67-73 %`, `40-90`, `at most 2`.
 pub(crate) fn wanted(target: &Target) -> String {
     let number = |x: f64| if target.is_rate() { plain(100.0 * x) } else { plain(x) };
     let unit = if target.is_rate() { " %" } else { "" };
@@ -83,7 +83,7 @@ pub(crate) fn wanted(target: &Target) -> String {
     }
 }
 
-/// What else there is to know.
+/// Writes the further lines.
 pub(super) fn lines(tuning: &TuneSummary) -> String {
     let mut lines = vec![format!(
         "The search played {} matches; the figures are of the proof, on blocks that it never saw.",
@@ -106,7 +106,7 @@ pub(super) fn lines(tuning: &TuneSummary) -> String {
     lines.join("\n\n")
 }
 
-/// Other values that give a rung what it should have, by the search alone.
+/// Writes the other values with a rung's rate, by the search alone.
 fn other(rung: &SheetRung, turned: &SheetKnob) -> Option<String> {
     let value = |other: &SheetValue| {
         let (value, ends) = solution(&Solved { value: other.value, low: other.low, high: other.high });
@@ -118,7 +118,7 @@ fn other(rung: &SheetRung, turned: &SheetKnob) -> Option<String> {
         .then(|| format!("{}: according to the search, {knob} {} would give that.", rung.name, values.join(" or ")))
 }
 
-/// How the figures were computed.
+/// Describes the method.
 pub(super) fn method(tuning: &TuneSummary) -> String {
     format!(
         "The search played {} matches; what is shown was measured afterwards, on blocks that it never saw.",
@@ -126,7 +126,7 @@ pub(super) fn method(tuning: &TuneSummary) -> String {
     )
 }
 
-/// What was proved of a target, in a sentence.
+/// Writes the proof of a target in a sentence.
 pub(crate) fn target_sentence(rung: &SheetRung, target: &Target) -> Option<String> {
     let measured = target.measured?;
     let (words, unit) = spoken(&target.figure);
@@ -166,8 +166,7 @@ pub(crate) fn requirement(tuning: &TuneSummary) -> Result<(), Failure> {
     Err(Failure::Unmet(format!("not established: {}", missed.join(", "))))
 }
 
-/// What is otherwise than when the sheet was proved: rules and seed given anew, and values that are not those which its
-/// search had found.
+/// Names the differences from the proof of a sheet: new rules and seed, and changed values.
 pub(crate) fn changed(before: &Sheet, now: &Sheet) -> String {
     let mut changes: Vec<String> = Vec::new();
     for (name, value) in now.rules.iter() {
@@ -198,7 +197,7 @@ pub(crate) fn changed(before: &Sheet, now: &Sheet) -> String {
     format!("Measured again with changes: {}.", changes.join("; "))
 }
 
-/// What was proved then and what is measured now, with the interval of the difference.
+/// Writes the earlier proof beside the new measurement, with the interval of the difference.
 pub(crate) fn against(before: &Sheet, tuning: &TuneSummary) -> String {
     let pairs = before.rungs.iter().zip(&tuning.rungs).flat_map(|(a, b)| {
         a.targets.iter().zip(&b.targets).filter_map(|(x, y)| Some((a.name.as_str(), x, x.measured?, y.measured?)))

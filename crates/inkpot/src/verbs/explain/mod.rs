@@ -1,4 +1,4 @@
-//! `explain`: what an agent weighs at a position, and where a match turned.
+//! `explain`: an agent's values at a position, and the turning points of a match.
 
 pub(super) mod turning;
 
@@ -44,23 +44,23 @@ pub(super) fn run(args: &ExplainArgs, desk: &Desk) -> Result<(), Failure> {
     }
 }
 
-/// What was asked, and what came of it.
+/// The request and the result of an explanation.
 struct Inquiry {
     game: String,
-    /// What the agent is called.
+    /// The agent's name.
     name: String,
     explained: Explained,
-    /// What stands beside it, where it was a decision of a stored match.
+    /// The context of a decision from a stored match.
     beside: Option<Beside>,
 }
 
-/// What stands beside a decision of a stored match that is explained.
+/// The context of an explained decision from a stored match.
 enum Beside {
-    /// What the same agent chooses when it is asked afresh at the position.
+    /// The choice of the same agent asked afresh at the position.
     Afresh(Value),
-    /// The choice of the match, which the agent made by the clock: what is explained is its answer now.
+    /// The choice of the match, made by the clock: the explanation is of the answer now.
     ByClock(Value),
-    /// The choice of the match, and who made it: what is explained is what another agent would do.
+    /// The choice of the match and its maker: the explanation is of another agent.
     Other(String, Value),
 }
 
@@ -116,7 +116,8 @@ fn everywhere(setting: &Setting, kind: &str, knobs: &Knobs) -> Setting {
     Setting { cast: Casting::everywhere(kind, knobs, setting.cast.len()), ..setting.clone() }
 }
 
-/// A decision of a stored match as it was made, and the same agent asked afresh; or what another agent would do there.
+/// Explains a decision of a stored match as it was made, with the same agent asked afresh; or another agent's choice
+/// there.
 fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
     let one = stored_match(which, desk)?;
     let ground = one.plan.ground.game.to_string();
@@ -153,14 +154,15 @@ fn judge(spec: &str, played: &StudyPlan, args: &ExplainArgs, desk: &Desk) -> Res
     Ok(Casting::new(0, &plan.entrants[0].kind, plan.entrants[0].knobs.clone()))
 }
 
-/// A stored match with this agent in every seat, to be taken along by what was chosen in it.
+/// Opens a stored match with this agent in every seat, to follow its choices.
 fn judged(one: &OneMatch, judge: &Casting, desk: &Desk) -> Result<Box<dyn HeldMatch>, Failure> {
     let setting = one.plan.setting(&one.plan.cells[one.spot.cell as usize]);
     let stage = desk.game(&one.plan.ground.game)?.stage(&everywhere(&setting, &judge.kind, &judge.knobs));
     Ok(stage.map_err(|error| Failure::Failed(error.to_string()))?.open(one.spot))
 }
 
-/// What an agent would do at a turn of a stored match, after it has seen what the seat saw until then; and who chose what there.
+/// Returns an agent's choice at a turn of a stored match, after seeing what the seat saw; and the seat with its choice
+/// in the match.
 fn advised(
     one: &OneMatch,
     casting: &Casting,
@@ -204,7 +206,7 @@ fn plan(
     typed.resolve(desk)
 }
 
-/// What the agent is called in the output: as typed, its label left out.
+/// Returns the agent's name in the output: as typed, without its label.
 fn unlabelled(spec: &str) -> &str {
     let head = spec.split(':').next().unwrap_or_default();
     head.split_once('=').map_or(spec, |(label, _)| &spec[label.len() + 1..])

@@ -34,14 +34,14 @@ fn judged_course(one: &OneMatch, args: &ExplainArgs, desk: &Desk) -> Result<Judg
 /// The turning points of a match, in words.
 pub(crate) struct TurningPoints {
     which: String,
-    /// Who judged, where it was not the agents of the match.
+    /// The judge, if it was not the agents of the match.
     judge: Option<String>,
     points: Vec<(TurningPoint, String, String)>,
     per_second: Option<f64>,
     scores: Vec<f64>,
 }
 
-/// Finds the turning points, with who decided and the command that explains each.
+/// Finds the turning points, with the deciding entrant and the command that explains each.
 pub(crate) fn points(
     one: &OneMatch,
     which: &str,

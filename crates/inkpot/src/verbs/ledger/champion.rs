@@ -1,4 +1,4 @@
-//! What the champion of a search plays by, in an open format: a network as ONNX, a table of values as CSV or Parquet.
+//! The champion's network or table in an open format: ONNX, CSV or Parquet.
 
 use std::path::Path;
 
@@ -15,14 +15,14 @@ use crate::{hint, weights};
 const WORDS: &str = "position";
 const WHOLES: [&str; 2] = ["option", "visits"];
 
-/// Observations that are drawn for whoever builds a network into a program of their own.
+/// Number of drawn observations for ports of a network to other programs.
 const VECTORS: usize = 100;
 
-/// What the champion of a search plays by, to be written.
+/// A champion's network or table, to be written.
 pub(super) struct Exported {
     /// The file itself.
     pub(super) bytes: Vec<u8>,
-    /// Observations with what a network gives for them, as CSV; none of a table.
+    /// Observations with a network's outputs, as CSV; none for a table.
     pub(super) vectors: Option<String>,
 }
 
@@ -59,7 +59,7 @@ pub(super) fn written(
     }
 }
 
-/// A network, with what one has to know beside it to play it elsewhere.
+/// Writes a network, with the metadata for playing it elsewhere.
 fn onnx(bytes: &[u8], plan: &StudyPlan, manifest: &Manifest, knobs: &Knobs) -> Result<Exported, Failure> {
     let mut facts = vec![("study", manifest.study.clone()), ("game", plan.ground.game.to_string())];
     facts.push(("level", plan.ground.level.to_string()));
@@ -71,8 +71,8 @@ fn onnx(bytes: &[u8], plan: &StudyPlan, manifest: &Manifest, knobs: &Knobs) -> R
     Ok(Exported { bytes: weights.to_onnx(&facts).map_err(wrong)?, vectors: vectors(&weights) })
 }
 
-/// A line for each of some drawn observations: its figures from -1 to 1, then what the network gives for them. None where
-/// there is no network.
+/// Writes a line for each of some drawn observations: its figures from -1 to 1, then the network's outputs. None
+/// without a network.
 fn vectors(weights: &Weights) -> Option<String> {
     let Body::Network(network) = &weights.body else { return None };
     let given = weights.actions.iter().map(|name| format!("gives {name}"));

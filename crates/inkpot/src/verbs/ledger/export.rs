@@ -1,4 +1,4 @@
-//! `ledger export`: the rows of a study, or what its champion plays by, in an open format.
+//! `ledger export`: the rows of a study, or its champion's network or table, in an open format.
 
 use std::io::{self, BufWriter, Write};
 use std::path::Path;
@@ -98,7 +98,7 @@ fn labels(plan: &StudyPlan) -> ExportLabels {
     }
 }
 
-/// Standard output as one more place for results: what goes wrong with it is told at the end.
+/// Standard output as a sink of results: its errors are reported at the end.
 struct Results;
 
 impl Write for Results {

@@ -43,7 +43,7 @@ pub(super) fn run(desk: &Desk) -> Result<(), Failure> {
     Ok(())
 }
 
-/// What a study is at, and how far.
+/// Describes the state and progress of a study.
 fn state(name: &str, manifest: &Manifest, desk: &Desk) -> String {
     let word = manifest.state.word();
     let searched = (manifest.phase == Phase::Search).then(|| desk.ledger.open(name).ok()).flatten();

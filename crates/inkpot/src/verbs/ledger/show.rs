@@ -1,4 +1,4 @@
-//! `ledger show`: what a study found, or its most extreme matches.
+//! `ledger show`: a study's finding, or its most extreme matches.
 
 use inkpot_core::{Measure, MeasureOf};
 use inkpot_lab::StudyPlan;
@@ -22,7 +22,7 @@ pub(super) fn run(args: &ShowArgs, desk: &Desk) -> Result<(), Failure> {
     }
 }
 
-/// What a study found; of one under way, what can be said by now.
+/// Prints the finding of a study, or the part known so far.
 fn whole_or_part(stored: &Study, desk: &Desk) -> Result<(), Failure> {
     let manifest = stored.manifest()?;
     let whole = manifest.phase == Phase::Search || manifest.state == State::Complete;

@@ -1,4 +1,4 @@
-//! How is searched, looked up and checked.
+//! Looks up and checks the method.
 
 use inkpot_learn::Space;
 

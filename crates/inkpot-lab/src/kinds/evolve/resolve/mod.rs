@@ -54,7 +54,7 @@ pub fn resolve_evolve(draft: &EvolveDraft, registry: &Registry) -> Result<Evolve
     if problems.is_empty() { Ok(evolve) } else { Err(problems) }
 }
 
-/// How candidates learn against each other.
+/// Resolves the rivals of candidates.
 fn rivals(checker: &mut Checker, rivals: RivalsDraft, method: Option<&str>) -> Rivals {
     let at = Place::from("rivals");
     let mut count = |key: &str, value: Option<u64>, default: u64, least: u64| {
@@ -77,7 +77,7 @@ fn rivals(checker: &mut Checker, rivals: RivalsDraft, method: Option<&str>) -> R
     found
 }
 
-/// What fits together only as a whole.
+/// Checks conditions over several keys.
 fn together(checker: &mut Checker, evolve: &Evolve) {
     let a_generation = evolve.matches_a_generation();
     if evolve.matches < 2 * a_generation {

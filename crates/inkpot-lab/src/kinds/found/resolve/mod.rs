@@ -1,4 +1,4 @@
-//! From the draft of what is sought to the aim: names looked up, defaults filled, all problems at once.
+//! Resolves the draft of an aim: names looked up, defaults filled, all problems at once.
 
 mod subject;
 
@@ -19,7 +19,7 @@ const LOOK: u64 = 100;
 const PROOF: u64 = 1_000;
 const MOST: u64 = 1_000_000_000;
 
-/// What of an aim depends on the way in which it is reached.
+/// The parts of an aim that depend on the method.
 pub(crate) struct Way {
     /// The family of its methods.
     pub(crate) family: MethodFamily,
@@ -100,7 +100,7 @@ pub(crate) fn whole(checker: &mut Checker, at: &Place, key: &str, value: u64, le
     value
 }
 
-/// Who is named in this list of the brief.
+/// Resolves the opponents in this list of the brief.
 pub(crate) fn opponents(checker: &mut Checker, drafts: &[EntrantDraft], list: &Place) -> Vec<Entrant> {
     let draft = Draft { entrants: drafts.to_vec(), ..Draft::default() };
     let before = checker.count();
@@ -157,7 +157,7 @@ fn terms(checker: &mut Checker, drafts: &[TermDraft], family: MethodFamily) -> V
     found
 }
 
-/// When a term pays: a share of matches, which is known at the end only, then, and all else as it changes.
+/// Returns the default time of a term's pay: shares of matches at the end, other figures as they change.
 fn pays(checker: &mut Checker, term: &TermDraft, of: Figure, at: &Place, family: MethodFamily) -> Pays {
     let usual = if of.is_rate() { Pays::End } else { Pays::Change };
     let Some(word) = term.pays.as_deref() else { return usual };

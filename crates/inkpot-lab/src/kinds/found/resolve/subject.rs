@@ -1,4 +1,4 @@
-//! What is sought, looked up and checked.
+//! Looks up and checks the subject.
 
 use inkpot_core::{AgentSheet, FeatureSheet, Knob, KnobValue, Knobs};
 use inkpot_learn::{Activation, Dense};
@@ -86,7 +86,7 @@ fn usual_pace(features: &FeatureSheet, ticks_per_second: Option<f64>) -> f64 {
     }
 }
 
-/// Reports an agent that the game does not have; of a policy and a tape it says what these need.
+/// Reports an agent that the game does not have; for a policy or tape with its requirements.
 fn no_agent(checker: &mut Checker, agent: &str) {
     let (game, at) = (checker.game(), Place::from("subject").key("agent"));
     let why = match agent {

@@ -1,4 +1,4 @@
-//! What may be turned, and how far.
+//! Looks up and checks the free knobs.
 
 use inkpot_core::{Knob, KnobRange, KnobValue};
 
@@ -76,7 +76,7 @@ impl TuneChecker<'_> {
     }
 }
 
-/// The range that the brief gives a knob, with what is wrong with it.
+/// Returns the range of a free knob, and reports its problems.
 pub(crate) fn free_range(problems: &mut Vec<Problem>, at: &Place, free: &FreeDraft, knob: &Knob) -> Option<FreeRange> {
     if let KnobRange::Choice { of, .. } = &knob.range {
         let words = if free.choices.is_empty() { of.clone() } else { free.choices.clone() };

@@ -146,7 +146,7 @@ impl TuneChecker<'_> {
         players
     }
 
-    /// The modifiers of a side; what matches no knob, or is not allowed, is a problem.
+    /// Resolves the modifiers of a side; unknown and forbidden names are problems.
     fn modifiers(&mut self, at: &Place, asked: &Knobs, knobs: &[Knob]) -> Vec<(String, Modifier)> {
         let mut modifiers = Vec::new();
         for (name, value) in asked.iter() {

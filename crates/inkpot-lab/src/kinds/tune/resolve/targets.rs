@@ -1,4 +1,4 @@
-//! What is aimed at.
+//! Looks up and checks the targets.
 
 use inkpot_core::nearest;
 

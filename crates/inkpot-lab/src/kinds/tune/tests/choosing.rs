@@ -1,4 +1,4 @@
-//! What is chosen when the figures are known: constraints across rungs, hard and soft targets, what is out of reach.
+//! Tests of choosing from known figures: constraints across rungs, hard and soft targets, targets out of reach.
 
 use proptest::prelude::*;
 
@@ -9,7 +9,7 @@ use super::made::{aim, free, ladder, range, rung};
 
 const BLOCKS: u64 = 400;
 
-/// A history in which every figure is what `figures` gives for the free knobs as shares of their ranges.
+/// Builds a history in which `figures` gives every figure, for the free knobs as shares of their ranges.
 fn history(tune: &Tune, figures: impl Fn(usize, &[f64]) -> Vec<f64>) -> Vec<Probed> {
     let each = (0..tune.rungs.len()).flat_map(|rung| (0..30).map(move |i| (rung, i)));
     let tried = each.map(|(rung, i)| {

@@ -1,6 +1,5 @@
-//! The search over several knobs against a rival, on the shipped games: the covariance matrix adaptation evolution
-//! strategy (Hansen & Ostermeier 2001) with all individuals of a generation on the same blocks. Both have the same
-//! matches; what each chose is then measured on fresh ones.
+//! The search over several knobs against a rival on the shipped games: CMA-ES (Hansen & Ostermeier 2001) with all
+//! individuals of a generation on the same blocks. Both have the same matches; fresh ones measure each choice.
 
 use inkpot_core::{Chance, GameEntry, Halt};
 use inkpot_stats::Moments;
@@ -53,7 +52,7 @@ fn tasks(seed: u64) -> Vec<(&'static str, Tune)> {
     ]
 }
 
-/// What a point costs by the means of its figures.
+/// Returns the loss of a point from the means of its figures.
 fn loss(tune: &Tune, means: &[f64]) -> f64 {
     tune.rungs[0].targets.iter().zip(means).map(|(target, mean)| loss_of(target, *mean, 0.0)).sum()
 }
@@ -247,7 +246,7 @@ impl Searching for Evolution<'_> {
         self.draw();
     }
 
-    /// Nobody stops it.
+    /// Never stopped.
     fn checkpoint(&self) -> String {
         String::new()
     }
