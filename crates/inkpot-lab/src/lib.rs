@@ -5,6 +5,7 @@
 mod chance;
 mod checker;
 mod combinations;
+mod counts;
 mod course;
 mod draft;
 mod equal_cost;
@@ -45,6 +46,7 @@ mod turning;
 mod work;
 
 pub use checker::find_agent;
+pub use counts::{count, counted};
 pub use draft::{Draft, EntrantDraft, Problem, VaryRange};
 pub use equal_cost::{EqualCost, NODES, equal_cost};
 pub use event::Event;

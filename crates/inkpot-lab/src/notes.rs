@@ -2,6 +2,7 @@
 
 use inkpot_core::GRACE;
 
+use crate::counts::{count, counted};
 use crate::kind::Kind;
 use crate::note::{Note, by_weight};
 use crate::tally::CellTally;
@@ -39,17 +40,23 @@ pub(crate) fn notes(
     let played = plan.blocks * plan.matches_a_block();
     if played != plan.matches && !stopped {
         let (wanted, seats) = (plan.matches, plan.matches_a_block());
-        notes.push(
-            Note::Rounded.says(format!("{played} matches were played instead of {wanted}, in whole blocks of {seats}")),
-        );
+        notes.push(Note::Rounded.says(format!(
+            "{} played instead of {}, in whole blocks of {seats}",
+            counted(played, "match was", "matches were"),
+            count(wanted)
+        )));
     }
     let blocks = kind.fresh_blocks(plan);
     if blocks < FEW_BLOCKS && !stopped {
-        let leave = if blocks == 1 { "block leaves" } else { "blocks leave" };
-        notes.push(Note::FewBlocks.says(format!("{blocks} {leave} every interval wide; play more matches")));
+        let leave = counted(blocks, "block leaves", "blocks leave");
+        notes.push(Note::FewBlocks.says(format!("{leave} every interval wide; play more matches")));
     }
     by_weight(&mut notes);
     notes
+}
+
+fn matches(n: u64) -> String {
+    counted(n, "match", "matches")
 }
 
 pub(crate) fn percent(share: f64) -> String {
@@ -60,48 +67,52 @@ fn trouble(notes: &mut Vec<String>, summary: &Summary, cells: &[CellTally]) {
     let failed = summary.voids - summary.abandoned();
     if failed > 0 {
         notes.push(Note::Failed.says(format!(
-            "the game failed in {failed} of {} matches, and they count for nobody; read the column `incident` of the export",
-            summary.matches
+            "the game failed in {} of {}, and they count for nobody; read the column `incident` of the export",
+            count(failed),
+            matches(summary.matches)
         )));
     }
     if summary.abandoned() > 0 {
-        let (abandoned, matches) = (summary.abandoned(), summary.matches);
-        notes.push(
-            Note::Abandoned.says(format!("the player left {abandoned} of {matches} matches; they count for nobody")),
-        );
+        notes.push(Note::Abandoned.says(format!(
+            "the player left {} of {}; they count for nobody",
+            count(summary.abandoned()),
+            matches(summary.matches)
+        )));
     }
     let forfeits = summary.endings.get("forfeit").copied().unwrap_or(0);
     if forfeits > 0 {
         notes.push(Note::Crashed.says(format!(
-            "an agent crashed and forfeited {forfeits} of {} matches; read the column `incident` of the export",
-            summary.matches
+            "an agent crashed and forfeited {} of {}; read the column `incident` of the export",
+            count(forfeits),
+            matches(summary.matches)
         )));
     }
     for entrant in summary.entrants.iter().filter(|entrant| entrant.late > 0) {
-        let decisions = if entrant.late == 1 { "decision" } else { "decisions" };
         notes.push(Note::Late.says(format!(
-            "`{}` made {} {decisions} late in {} matches: each took more than twice its own time limit and {} ms more, as on a busy \
-             machine. Set `nodes` or `iterations` instead of `millis`",
+            "`{}` made {} late in {}: each took more than twice its own time limit and {} ms more, as on a busy machine. Set \
+             `nodes` or `iterations` instead of `millis`",
             entrant.name,
-            entrant.late,
-            entrant.matches,
+            counted(entrant.late, "decision", "decisions"),
+            matches(entrant.matches),
             GRACE.as_millis()
         )));
     }
     for entrant in summary.entrants.iter().filter(|entrant| entrant.faults > entrant.late) {
         let (faults, illegal) = (entrant.faults - entrant.late, entrant.faults - entrant.late - entrant.crashed);
         let kinds = [(illegal, "illegal"), (entrant.crashed, "crashed")];
-        let kinds = kinds.iter().filter(|(count, _)| *count > 0).map(|(count, kind)| format!("{count} {kind}"));
+        let kinds = kinds.iter().filter(|(count, _)| *count > 0).map(|(n, kind)| format!("{} {kind}", count(*n)));
         let kinds = kinds.collect::<Vec<_>>().join(", ");
-        let noun = if faults == 1 { "fault" } else { "faults" };
-        notes.push(
-            Note::Faults
-                .says(format!("`{}` made {faults} {noun} in {} matches: {kinds}", entrant.name, entrant.matches)),
-        );
+        notes.push(Note::Faults.says(format!(
+            "`{}` made {} in {}: {kinds}",
+            entrant.name,
+            counted(faults, "fault", "faults"),
+            matches(entrant.matches)
+        )));
     }
     let void_blocks: u64 = cells.iter().map(|cell| cell.blocks - cell.first_seat.blocks().min(cell.blocks)).sum();
     if failed > 0 && void_blocks > 0 {
-        notes.push(Note::VoidBlocks.says(format!("{void_blocks} blocks with a void match are left out of all rates")));
+        let left_out = counted(void_blocks, "block with a void match is", "blocks with a void match are");
+        notes.push(Note::VoidBlocks.says(format!("{left_out} left out of all rates")));
     }
 }
 
@@ -116,7 +127,8 @@ fn decided(notes: &mut Vec<String>, kind: &dyn Kind, plan: &Plan, cells: &[CellT
         } else if tally.is_alike() && blocks >= FEW_BLOCKS {
             let unlike = 1.0 - (1.0 - plan.ground.confidence).powf(1.0 / blocks as f64);
             notes.push(Note::Alike.says(format!(
-                "all {blocks} blocks of {name} went alike although chance is drawn; up to {} of others may differ",
+                "all {} blocks of {name} went alike although chance is drawn; up to {} of others may differ",
+                count(blocks),
                 percent(unlike)
             )));
         }

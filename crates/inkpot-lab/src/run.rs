@@ -9,6 +9,7 @@ use inkpot_ledger::{LedgerError, Manifest, PartWriter, Span, State, Study};
 use inkpot_stats::{BlockRates, Interval};
 use thiserror::Error;
 
+use crate::counts::counted;
 use crate::kind::Watching;
 use crate::plan_job::PlanJob;
 use crate::standing::read as read_standing;
@@ -41,7 +42,7 @@ pub enum PlayError {
     #[error(transparent)]
     Fell(#[from] Fell),
     /// Matches are missing that a person played.
-    #[error("{missing} matches of a person are missing or damaged, and cannot be replayed")]
+    #[error("{} of a person cannot be replayed: missing or damaged", counted(*missing, "match", "matches"))]
     #[expect(missing_docs, reason = "how many")]
     ByHand { missing: u64 },
 }

@@ -8,6 +8,7 @@ use inkpot_core::{
     Setting, SettingError, nearest,
 };
 
+use crate::counts::counted;
 use crate::{Draft, Entrant, Ground, Place, Plan, Problem};
 
 /// Points of a sweep, and of a range, at most.
@@ -155,11 +156,11 @@ impl<'a> Checker<'a> {
         let (game, seats) = (&self.game.sheet().name, self.seats_to_fill(draft));
         let needed = seats.max(least);
         if entrants < needed {
-            let s = if entrants == 1 { "" } else { "s" };
+            let few = counted(entrants as u64, "entrant", "entrants");
             let wrong = if needed > seats {
-                format!("{entrants} entrant{s} cannot make a {kind}")
+                format!("{few} cannot make a {kind}")
             } else {
-                format!("{entrants} entrant{s} cannot fill the {seats} seats of `{game}`")
+                format!("{few} cannot fill the {seats} seats of `{game}`")
             };
             let help = format!("name {needed} or more; available: {}", self.agent_names());
             self.problem("entrant", wrong, help);

@@ -2,6 +2,7 @@
 
 use inkpot_core::Row;
 use inkpot_lab::{Pace, StudySummary};
+pub(crate) use inkpot_lab::{count, counted};
 use inkpot_stats::{Interval, Mean, Solved};
 
 /// A share: `55.2 %`.
@@ -171,18 +172,6 @@ pub(crate) fn p_value(p: f64) -> String {
     if p < 0.001 { "p < 0.001".into() } else { format!("p = {p:.2}") }
 }
 
-/// A large count in groups of three: `1,234,567`.
-pub(crate) fn count(n: u64) -> String {
-    let digits = n.to_string();
-    let groups: Vec<&str> = digits
-        .as_bytes()
-        .rchunks(3)
-        .rev()
-        .map(|group| std::str::from_utf8(group).expect("decimal digits are ASCII"))
-        .collect();
-    groups.join(",")
-}
-
 /// Writes a match's ending in a sentence, from its rows and the names by seat.
 pub(crate) fn ending(rows: &[Row], names: &[&str]) -> String {
     let winners: Vec<&str> =
@@ -195,11 +184,6 @@ pub(crate) fn ending(rows: &[Row], names: &[&str]) -> String {
         [] => format!("No winner ({ending})."),
         _ => format!("A draw ({ending})."),
     }
-}
-
-/// A count with its noun: `1 match`, `2 matches`.
-pub(crate) fn counted(n: u64, singular: &str, many: &str) -> String {
-    format!("{} {}", count(n), if n == 1 { singular } else { many })
 }
 
 /// Seconds as people say them.
@@ -261,10 +245,5 @@ mod tests {
     #[test]
     fn whole_numbers_have_no_sign_at_zero() {
         assert_eq!([-0.4, 0.4, -0.6, 12.5].map(whole), ["0", "0", "-1", "13"]);
-    }
-
-    #[test]
-    fn counts_are_grouped() {
-        assert_eq!(["7", "1,000", "12,345,678"], [7, 1000, 12_345_678].map(count).each_ref().map(String::as_str));
     }
 }

@@ -4,6 +4,7 @@ use inkpot_stats::Interval;
 use serde::{Deserialize, Serialize};
 
 use super::asked::Format;
+use crate::counts::count;
 use crate::note::Note;
 
 /// The finding of a tournament, beside the summary that all studies share.
@@ -136,12 +137,12 @@ pub(super) fn notes(tournament: &TournamentSummary, unlikely: f64) -> Vec<String
             .take(1)
             .map(|three| format!("{} beats {}", three.join(" beats "), three[0]))
             .collect();
-        let (count, s) = (circles.count, if circles.count == 1 { "" } else { "s" });
         notes.push(Note::Circles.says(format!(
-            "strength goes in circles, so ratings do not say who beats whom: {}. Of {} separable threes {count} are circle{s}; chance \
-             alone would give {:.1}",
+            "strength goes in circles, so ratings do not say who beats whom: {}. Circles make up {} of {} separable threes; \
+             chance alone would give {:.1}",
             named.join(""),
-            circles.threes,
+            count(circles.count),
+            count(circles.threes),
             circles.by_chance
         )));
     }

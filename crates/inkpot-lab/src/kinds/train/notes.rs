@@ -3,6 +3,7 @@
 use super::asked::{FEW, SHORT, Train};
 use super::learner::Learner;
 use super::repetition::Repetition;
+use crate::counts::{count, counted};
 use crate::kinds::found::{
     Shape, TrainingName, apart, fell_back, has_risen, is_without_success, never_succeeded, of_repetition,
 };
@@ -47,7 +48,7 @@ pub(super) fn of_search(train: &Train, repetitions: &[Repetition], ticks_per_sec
 
 /// Returns the note on a training that diverged.
 fn diverged(steps: u64) -> String {
-    format!("learning diverged at step {steps} and stopped there; lower the `rate`")
+    format!("learning diverged at step {} and stopped there; lower the `rate`", count(steps))
 }
 
 /// Returns the note that an exact search can give the ceiling, if a table learned against one opponent and does not win
@@ -113,7 +114,9 @@ fn few_matches(train: &Train, repetition: &Repetition) -> Option<String> {
         String::new()
     };
     Some(format!(
-        "its {steps} decisions were {matches} matches, and so few seldom teach a network anything; give it more `steps`{slower}"
+        "its {} were {}, and so few seldom teach a network anything; give it more `steps`{slower}",
+        counted(steps, "decision", "decisions"),
+        counted(matches, "match", "matches")
     ))
 }
 

@@ -6,6 +6,7 @@ use super::asked::{Leg, Train};
 use super::draft::{LegDraft, TrainDraft};
 use super::method::{LearnedGame, Training};
 use crate::checker::Checker;
+use crate::counts::{count, counted};
 use crate::kinds::found::{Aim, MethodFamily, Shape, TermDraft, TrainingName, Way, opponents, resolve_aim, whole};
 use crate::{Place, Problem};
 
@@ -99,8 +100,9 @@ fn fits(checker: &mut Checker, train: &Train) {
     let total = decisions * numbers as u128 * u128::from(train.aim.seeds);
     if total > MOST_NUMBERS {
         let what = format!(
-            "{decisions} decisions of {numbers} numbers each, in {} repetitions, take {} GiB of memory",
-            train.aim.seeds,
+            "{} decisions of {numbers} numbers each, in {}, take {} GiB of memory",
+            count(decisions as u64),
+            counted(train.aim.seeds, "repetition", "repetitions"),
             (total * 4) >> 30
         );
         let help = format!("choose a smaller `{key}` or fewer `seeds`: {} GiB are allowed", (MOST_NUMBERS * 4) >> 30);
@@ -189,10 +191,14 @@ fn together(checker: &mut Checker, train: &Train) {
         checker.problem("in_turn", "a reward is one number", "leave `in_turn` out, and give the terms weights");
     }
     if train.aim.yardstick.every > train.steps {
-        let help = format!("it must be a whole number from 1 to {}", train.steps);
+        let help = format!("it must be a whole number from 1 to {}", count(train.steps));
         checker.problem(
             Place::from("yardstick").key("every"),
-            format!("a look every {} steps never comes within {}", train.aim.yardstick.every, train.steps),
+            format!(
+                "a look every {} never comes within {}",
+                counted(train.aim.yardstick.every, "step", "steps"),
+                count(train.steps)
+            ),
             help,
         );
     }

@@ -4,7 +4,7 @@ use inkpot_lab::{ComparisonSummary, Requirement, Verdict};
 use inkpot_stats::Interval;
 
 use crate::failure::Failure;
-use crate::show::format::{count, counted, round_percent, said};
+use crate::show::format::{counted, round_percent, said};
 
 /// Writes the verdict, the cost, and the cost of a fixed design.
 pub(crate) fn sentence(comparison: &ComparisonSummary, confidence: f64) -> String {
@@ -116,8 +116,7 @@ pub(crate) fn lines(comparison: &ComparisonSummary) -> String {
     } else {
         "Looked at once, after all blocks."
     };
-    let blocks = if comparison.blocks == 1 { "block counts" } else { "blocks count" };
-    let mut lines = vec![format!("{} {blocks}. {how}", count(comparison.blocks))];
+    let mut lines = vec![format!("{}. {how}", counted(comparison.blocks, "block counts", "blocks count"))];
     if let Some(met) = comparison.met {
         lines.push(format!(
             "Required: {}. {}.",

@@ -9,6 +9,7 @@ use super::asked::Evolve;
 use super::asked::Rivals;
 use super::draft::{EvolveDraft, RivalsDraft};
 use crate::checker::Checker;
+use crate::counts::{count, counted};
 use crate::kinds::found::{EvolutionName, MethodFamily, Way, resolve_aim, whole};
 use crate::{Place, Problem};
 
@@ -81,11 +82,15 @@ fn rivals(checker: &mut Checker, rivals: RivalsDraft, method: Option<&str>) -> R
 fn together(checker: &mut Checker, evolve: &Evolve) {
     let a_generation = evolve.matches_a_generation();
     if evolve.matches < 2 * a_generation {
-        let what = format!("{} matches are fewer than two generations of {a_generation}", evolve.matches);
+        let what = format!(
+            "{} fewer than two generations of {}",
+            counted(evolve.matches, "match is", "matches are"),
+            count(a_generation)
+        );
         checker.problem(
             "matches",
             what,
-            format!("allow at least {}, or play fewer blocks with fewer candidates", 2 * a_generation),
+            format!("allow at least {}, or play fewer blocks with fewer candidates", count(2 * a_generation)),
         );
     }
     fits(checker, evolve);
@@ -103,8 +108,10 @@ fn fits(checker: &mut Checker, evolve: &Evolve) {
     let numbers = u128::from(evolve.aim.seeds) * (candidates * genes + pairs);
     if numbers > MOST_NUMBERS {
         let what = format!(
-            "{candidates} candidates of {genes} genes, in {} repetitions, take {} GiB of memory",
-            evolve.aim.seeds,
+            "{} of {}, in {}, take {} GiB of memory",
+            counted(candidates as u64, "candidate", "candidates"),
+            counted(genes as u64, "gene", "genes"),
+            counted(evolve.aim.seeds, "repetition", "repetitions"),
             (numbers * 8) >> 30
         );
         let help = "choose a smaller population, smaller layers or fewer `seeds`: 2 GiB are allowed";
