@@ -47,7 +47,7 @@ pub struct Measured {
     pub low: f64,
     /// Upper end.
     pub high: f64,
-    /// The verdict.
+    /// The verdict on the target: met, not met, or not separable yet.
     pub verdict: Met,
 }
 
