@@ -1,6 +1,7 @@
 //! Sources of games.
 
 use std::fmt;
+use std::path::PathBuf;
 
 use serde::{Deserialize, Serialize};
 
@@ -8,15 +9,37 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(untagged)]
 pub enum GameSource {
-    /// A game that the program has, a house game or one of a crate, by its name.
+    /// A game of the program, a house game or one of a crate, by its name.
     Named(String),
+    /// A game in another process, described by a file.
+    File(GameText),
+}
+
+/// A game file with its contents.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct GameText {
+    /// The name that the file gives the game.
+    pub name: String,
+    /// The path of the file.
+    pub file: PathBuf,
+    /// Its text.
+    pub text: String,
 }
 
 impl GameSource {
-    /// The name of the game.
+    /// Returns the name of the game.
     pub fn name(&self) -> &str {
         match self {
             Self::Named(name) => name,
+            Self::File(file) => &file.name,
+        }
+    }
+
+    /// Returns the text by which a brief or a command names it: the name, or the path of its file.
+    pub fn typed(&self) -> String {
+        match self {
+            Self::Named(name) => name.clone(),
+            Self::File(file) => file.file.display().to_string(),
         }
     }
 }

@@ -1,6 +1,7 @@
 //! The common state of all verbs: the games, the ledger, and the output.
 
 use std::io::IsTerminal;
+use std::path::Path;
 use std::sync::OnceLock;
 
 use inkpot_core::{GameEntry, GameSource, Halt, Registry};
@@ -8,7 +9,7 @@ use inkpot_ledger::Ledger;
 
 use crate::failure::Failure;
 use crate::global::{Color, Global};
-use crate::{hint, outlet, terminal};
+use crate::{game_file, hint, outlet, terminal};
 
 /// Called by the first interrupt; the second ends the process at once.
 static HALT: OnceLock<Halt> = OnceLock::new();
@@ -39,7 +40,7 @@ impl Desk {
         log(global.verbose);
         hint::use_ledger(&global.ledger);
         Self {
-            registry,
+            registry: registry.loading(game_file::load),
             ledger: Ledger::at(&global.ledger),
             threads: global.threads.map_or_else(cores, usize::from),
             json: global.json,
@@ -59,9 +60,13 @@ impl Desk {
         Ok(())
     }
 
-    /// The game that comes from there.
+    /// Returns the game of this source; a name may be the path of a game file. Errs if there is none.
     pub(crate) fn game(&self, source: impl Into<GameSource>) -> Result<&dyn GameEntry, Failure> {
-        self.registry.find(&source.into()).map_err(|none| Failure::wrong(none.to_string(), none.help()))
+        let source = match source.into() {
+            GameSource::Named(typed) => game_file::source(&typed, Path::new(""), &self.registry)?,
+            file @ GameSource::File(_) => file,
+        };
+        self.registry.find(&source).map_err(|none| Failure::wrong(none.to_string(), none.help()))
     }
 
     /// Returns the request to stop a study; from now on an interrupt calls it instead of ending the process.

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use inkpot_core::{Knobs, Level};
+use inkpot_core::{GameSource, Knobs, Level};
 
 use crate::desk::Desk;
 use crate::failure::Failure;
@@ -11,10 +11,9 @@ use crate::spec;
 
 /// Reads a typed level. A name of the game's own precedes a file of that name; a file is looked up from `base`.
 /// Anything else is left for the checks of the study, which know the choices.
-pub(crate) fn typed(text: &str, game: &str, base: &Path, desk: &Desk) -> Result<Level, Failure> {
+pub(crate) fn typed(text: &str, game: &GameSource, base: &Path, desk: &Desk) -> Result<Level, Failure> {
     let (name, knobs) = text.split_once(':').map_or((text, None), |(name, knobs)| (name, Some(knobs)));
-    let is_own =
-        desk.registry.game(game).is_some_and(|game| game.sheet().levels.iter().any(|level| level.name == name));
+    let is_own = desk.registry.find(game).is_ok_and(|game| game.sheet().levels.iter().any(|level| level.name == name));
     let path = base.join(text);
     if !is_own && (path.is_file() || looks_like_a_path(text)) {
         let bytes = input::bytes(&path)?;

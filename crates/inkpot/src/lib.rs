@@ -12,6 +12,7 @@ mod desk;
 mod failure;
 mod figure_name;
 mod figures;
+mod game_file;
 mod global;
 mod hint;
 mod input;

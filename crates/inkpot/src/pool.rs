@@ -17,6 +17,7 @@ use inkpot_stats::Interval;
 use crate::brief::{Findings, Reader, entrant};
 use crate::desk::Desk;
 use crate::failure::Failure;
+use crate::game_file;
 use crate::input;
 use crate::level;
 use crate::output;
@@ -64,12 +65,13 @@ impl Pool {
         let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
         let (level, anchor, rules) = (top.text("level"), top.text("anchor"), top.knobs("rules"));
         let base = path.parent().unwrap_or(Path::new(""));
-        let level = level.map(|text| level::typed(&text, &game, base, desk)).transpose()?;
+        let source = game_file::source(&game, base, &desk.registry)?;
+        let level = level.map(|text| level::typed(&text, &source, base, desk)).transpose()?;
         let entrants: Vec<EntrantDraft> = top.tables("entrant").into_iter().map(entrant).collect();
         let added: Vec<Option<Added>> = top.tables("added").into_iter().map(added).collect();
         top.finish();
         let shared = Draft {
-            game: game.as_str().into(),
+            game: source.clone(),
             level: level.clone(),
             rules: rules.clone(),
             entrants: entrants.clone(),
@@ -85,7 +87,17 @@ impl Pool {
         match plan.filter(|_| problems.is_empty()) {
             Some(plan) => {
                 let added = added.into_iter().flatten().collect();
-                Ok(Self { path: path.into(), text, game, level, anchor, rules, entrants, added, plan })
+                Ok(Self {
+                    path: path.into(),
+                    text,
+                    game: source.name().into(),
+                    level,
+                    anchor,
+                    rules,
+                    entrants,
+                    added,
+                    plan,
+                })
             }
             None => Err(Source::Brief { path: shown, text: text.clone(), places }.report(&problems, desk.color_err)),
         }

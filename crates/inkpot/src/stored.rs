@@ -71,14 +71,18 @@ pub(crate) fn has_search(study: &Study) -> bool {
 /// Opens the manifest and the plan of a stored study. Errs during its search.
 pub(crate) fn open(study: &Study, desk: &Desk) -> Result<(Manifest, StudyPlan), Failure> {
     let manifest = searched(study)?;
-    let plan = drawn(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
+    let plan = stored_plan(study, &manifest)?;
+    let game = desk.game(&plan.ground.game)?;
+    let plan = drawn(study, &manifest, plan, game)?;
     Ok((manifest, plan))
 }
 
 /// Opens them with rounds drawn from undamaged rows.
 pub(crate) fn open_as_far(study: &Study, desk: &Desk) -> Result<(Manifest, StudyPlan), Failure> {
     let manifest = searched(study)?;
-    let plan = drawn_as_far(study, &manifest, stored_plan(study, &manifest)?, desk.game(&manifest.game)?)?;
+    let plan = stored_plan(study, &manifest)?;
+    let game = desk.game(&plan.ground.game)?;
+    let plan = drawn_as_far(study, &manifest, plan, game)?;
     Ok((manifest, plan))
 }
 
@@ -91,7 +95,7 @@ pub(crate) fn rows_of(
     match_index: u64,
     desk: &Desk,
 ) -> Result<Vec<Row>, Failure> {
-    let (block, measures) = (match_index / plan.matches_a_block(), desk.game(&manifest.game)?.measure_names());
+    let (block, measures) = (match_index / plan.matches_a_block(), desk.game(&plan.ground.game)?.measure_names());
     let part = study.parts(manifest).into_iter().find(|part| part.span.contains(&block));
     let Some(part) = part else { return Ok(Vec::new()) };
     let rows = match study.read_part(&part, manifest, &measures) {
@@ -114,11 +118,15 @@ fn searched(study: &Study) -> Result<Manifest, Failure> {
 }
 
 /// Reads the summary of a stored study. Errs if it is not complete.
-pub(crate) fn stored_summary(study: &Study) -> Result<StudySummary, Failure> {
+pub(crate) fn stored_summary(study: &Study, desk: &Desk) -> Result<StudySummary, Failure> {
     let manifest = searched(study)?;
     if manifest.state != State::Complete {
         let missing = manifest.blocks - manifest.blocks_done.min(manifest.blocks);
         return Err(LedgerError::Incomplete { study: study.name().into(), missing, total: manifest.blocks }.into());
+    }
+    if desk.registry.game(&manifest.game).is_none() {
+        // The game of a file is known by its name once it is loaded.
+        desk.game(&stored_plan(study, &manifest)?.ground.game)?;
     }
     let text = study.read_kept(&manifest, SUMMARY)?;
     serde_json::from_str(&text).map_err(|error| {
@@ -136,7 +144,7 @@ pub(crate) fn partial_summary(study: &Study, desk: &Desk) -> Result<Option<(Stud
         return Ok(None);
     }
     manifest.blocks = stored;
-    let (summary, _) = summarise(study, &manifest, &plan, desk.game(&manifest.game)?)?;
+    let (summary, _) = summarise(study, &manifest, &plan, desk.game(&plan.ground.game)?)?;
     Ok(Some((summary, stored)))
 }
 

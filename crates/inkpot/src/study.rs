@@ -165,6 +165,12 @@ pub(crate) fn print(study: &Study, summary: &StudySummary, desk: &Desk) -> Resul
     Ok(())
 }
 
+/// Reads the incident of the first match of a study.
+fn first_incident(study: &Study, desk: &Desk) -> Result<Option<String>, Failure> {
+    let (manifest, plan) = stored::open(study, desk)?;
+    Ok(stored::rows_of(study, &manifest, &plan, 0, desk)?.into_iter().find_map(|row| row.incident))
+}
+
 /// Prints a study's finding. Errs if a requested file was not `written`, if there is no finding, or if a requirement is
 /// not established.
 pub(crate) fn finish(
@@ -177,8 +183,9 @@ pub(crate) fn finish(
     written?;
     if summary.voids > summary.abandoned() && summary.voids == summary.matches {
         let rows = hint::on_ledger(["ledger", "export", study.name()]);
-        let help = format!("{rows} shows why, in the column `incident`");
-        return Err(Failure::Failed(format!("every match was void: the game failed\n  help: {help}")));
+        let help = format!("{rows} shows why for each match, in the column `incident`");
+        let reason = first_incident(study, desk)?.map(|reason| format!(": {reason}")).unwrap_or_default();
+        return Err(Failure::Failed(format!("every match was void{reason}\n  help: {help}")));
     }
     kinds::of(summary).requirement()
 }

@@ -2,7 +2,7 @@
 
 use std::ops::{Deref, DerefMut};
 
-use inkpot_core::{Level, Registry, Spot};
+use inkpot_core::{GameSource, Level, Registry, Spot};
 use serde::{Deserialize, Serialize};
 
 use crate::kinds::compare::Compare;
@@ -41,9 +41,10 @@ impl DerefMut for StudyPlan {
 }
 
 impl StudyPlan {
-    /// Returns the plan that measures a sheet; `level` is the sheet's. Errs with every mismatch with the game.
-    pub fn proving(sheet: &Sheet, level: Level, registry: &Registry) -> Result<Self, Vec<Problem>> {
-        let (shared, proof) = Proof::plan(sheet, level, registry)?;
+    /// Returns the plan that measures a sheet of this game; `level` is the sheet's. Errs with every mismatch with the
+    /// game.
+    pub fn proving(sheet: &Sheet, game: &GameSource, level: Level, registry: &Registry) -> Result<Self, Vec<Problem>> {
+        let (shared, proof) = Proof::plan(sheet, game, level, registry)?;
         Ok(Self { shared, design: Design::Tune(Box::new(proof)) })
     }
 

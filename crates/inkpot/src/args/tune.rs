@@ -23,6 +23,9 @@ pub(crate) struct TuneArgs {
     /// The agent file of the fitted stand-in
     #[arg(long, value_name = "FILE.toml", requires = "fit_standin")]
     pub(crate) out: Option<PathBuf>,
+    /// The file of a sheet's game, if it is not a game of the program
+    #[arg(long, value_name = "FILE.toml", requires = "verify")]
+    pub(crate) game: Option<String>,
     /// Rules to measure under, as in `reach=1.8`
     #[arg(long, value_name = "KNOB=VALUE,...", requires = "verify")]
     pub(crate) rules: Option<String>,

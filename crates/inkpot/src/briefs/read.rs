@@ -153,15 +153,14 @@ fn typed(
     reader: fn(&mut Reader) -> Drafted,
     brief: &Brief,
 ) -> Result<Option<Typed>, Failure> {
-    let game = top.needed_text("game", "`game = \"piste\"`");
+    let game = brief.game(&mut top, "`game = \"piste\"`")?;
     let (mut entrants, mut files) = (Vec::new(), Vec::new());
     for table in top.tables("entrant") {
         let (draft, file) = entrant_or_file(table);
         entrants.push(draft);
         files.push(file);
     }
-    let of = game.as_deref().unwrap_or_default();
-    let level = top.text("level").map(|text| level::typed(&text, of, brief.base, brief.desk));
+    let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk));
     let shared = Draft {
         level: level.transpose()?,
         seed: top.count("seed"),
@@ -172,14 +171,15 @@ fn typed(
         entrants,
         frame_ms: top.number("frame_ms"),
         record: top.flag("record").unwrap_or(false),
-        game: of.into(),
+        game,
         seats: top.count("seats"),
     };
     let draft = StudyDraft { shared, asked: reader(&mut top) };
     foreign_keys(kind, &mut top);
     let pool = top.text("pool");
     top.finish();
-    Ok(game.is_some().then_some(Typed { draft, files, pool }))
+    let is_named = !draft.game.name().is_empty();
+    Ok(is_named.then_some(Typed { draft, files, pool }))
 }
 
 /// Keys that mean something only in another kind of study: they would silently do nothing.

@@ -13,7 +13,7 @@ use crate::kinds;
 pub(crate) fn write(plan: &StudyPlan, game: &dyn GameEntry) -> String {
     let mut brief = BriefText::default();
     brief.put("kind", plan.kind().name());
-    brief.put("game", plan.ground.game.name());
+    brief.put("game", plan.ground.game.typed());
     brief.put("level", plan.ground.level.to_string());
     let seats = &game.sheet().seats;
     brief.put_some("seats", (seats.start() < seats.end()).then_some(plan.seats() as i64));

@@ -3,7 +3,7 @@
 use std::cell::RefCell;
 use std::path::Path;
 
-use inkpot_core::GameEntry;
+use inkpot_core::{GameEntry, GameSource};
 use inkpot_lab::{KindDraft, Problem, SearchPlan, StudyKind, StudyPlan, StudySummary};
 use toml::de::DeTable;
 
@@ -11,6 +11,7 @@ use crate::brief::{BriefText, Findings, Reader};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::figures::{Fitting, Gallery};
+use crate::game_file;
 use crate::show::asked::entrants;
 use crate::show::study_view::StudyView;
 use crate::show::table::Table;
@@ -111,6 +112,14 @@ pub(crate) struct Brief<'a> {
     /// A log of people that is given beside the brief.
     pub(crate) log: Option<&'a Path>,
     pub(crate) desk: &'a Desk,
+}
+
+impl Brief<'_> {
+    /// Reads the game of the brief, a game of the program or a game file beside the brief.
+    pub(crate) fn game(&self, top: &mut Reader, sample: &str) -> Result<GameSource, Failure> {
+        let typed = top.needed_text("game", sample).unwrap_or_default();
+        game_file::source(&typed, self.base, &self.desk.registry)
+    }
 }
 
 /// The words of a search before it has a finding.

@@ -29,7 +29,7 @@ pub(crate) fn page(names: &[String], desk: &Desk) -> Result<Page, Failure> {
     let mut studies = Vec::new();
     for name in names {
         let study = desk.ledger.open(name)?;
-        let summary = stored::stored_summary(&study)?;
+        let summary = stored::stored_summary(&study, desk)?;
         let (manifest, plan) = stored::open(&study, desk)?;
         studies.push(Reported { study, manifest, plan, summary });
     }

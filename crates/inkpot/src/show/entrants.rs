@@ -15,7 +15,8 @@ pub(crate) fn ranked(summary: &StudySummary) -> Vec<&EntrantSummary> {
 
 /// Builds the table of entrants over all their matches.
 pub(crate) fn table(summary: &StudySummary) -> Table {
-    if summary.entrants.iter().all(|entrant| entrant.win_rate.is_none()) {
+    let played = summary.voids < summary.matches;
+    if played && summary.entrants.iter().all(|entrant| entrant.win_rate.is_none()) {
         return alone(summary);
     }
     let columns = vec![

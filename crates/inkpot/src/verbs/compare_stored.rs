@@ -52,7 +52,7 @@ impl Side {
     fn open(text: &str, desk: &Desk) -> Result<Self, Failure> {
         let (name, entrant) = text.split_once('/').ok_or_else(|| usage(text))?;
         let study = desk.ledger.open(name)?;
-        stored::stored_summary(&study)?;
+        stored::stored_summary(&study, desk)?;
         let (manifest, plan) = stored::open(&study, desk)?;
         let names: Vec<&str> = plan.entrants.iter().map(|entrant| entrant.name.as_str()).collect();
         let Some(place) = names.iter().position(|name| *name == entrant) else {

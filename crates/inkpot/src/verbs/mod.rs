@@ -40,7 +40,7 @@ use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::show::format::ending;
 use crate::source::Source;
-use crate::{briefs, hint, level, spec, stored, study};
+use crate::{briefs, game_file, hint, level, spec, stored, study};
 
 /// Runs a verb.
 pub(crate) fn run(verb: &Verb, desk: &Desk) -> Result<(), Failure> {
@@ -108,9 +108,10 @@ impl Typed {
         if let Some(text) = &setting.level {
             arguments.insert("level".into(), format!("--level {text}"));
         }
-        let level = setting.level.as_deref().map(|text| level::typed(text, game, Path::new(""), desk)).transpose()?;
-        let shared =
-            Draft { game: game.into(), level, seed: setting.seed, rules, entrants: drafts, ..Draft::default() };
+        let base = Path::new("");
+        let game = game_file::source(game, base, &desk.registry)?;
+        let level = setting.level.as_deref().map(|text| level::typed(text, &game, base, desk)).transpose()?;
+        let shared = Draft { game, level, seed: setting.seed, rules, entrants: drafts, ..Draft::default() };
         Ok(Self { draft: StudyDraft { shared, asked: kind }, arguments })
     }
 

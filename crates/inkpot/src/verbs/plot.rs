@@ -21,7 +21,7 @@ pub(super) fn run(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
         return learning(args, desk);
     }
     let stored = desk.ledger.open(&args.studies[0])?;
-    let summary = stored::stored_summary(&stored)?;
+    let summary = stored::stored_summary(&stored, desk)?;
     let gallery = plots::gallery(&stored, &summary, &args.measure, desk)?;
     let files = match args.figure {
         None => plots::draw_all(&gallery, &stored)?,
@@ -56,7 +56,7 @@ fn learning(args: &PlotArgs, desk: &Desk) -> Result<(), Failure> {
     let mut searched = Vec::new();
     for name in &args.studies {
         let study = desk.ledger.open(name)?;
-        let summary = stored::stored_summary(&study)?;
+        let summary = stored::stored_summary(&study, desk)?;
         let Some(opened) = Searched::open(&study, &summary, desk)? else {
             let what = format!("`{name}` is a {}, not an evolution", summary.kind().name());
             return Err(Failure::wrong(what, "name evolutions, or one study without `--by`"));

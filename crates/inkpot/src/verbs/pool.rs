@@ -28,7 +28,7 @@ pub(super) fn run(verb: &PoolVerb, desk: &Desk) -> Result<(), Failure> {
                 let study = desk.ledger.open(name)?;
                 let (manifest, plan) = stored::open(&study, desk)?;
                 // Its summary says that it is complete.
-                stored::stored_summary(&study)?;
+                stored::stored_summary(&study, desk)?;
                 match pool.add(&study, &manifest, &plan, desk.game(&manifest.game)?)? {
                     Adding::Added => changed = true,
                     Adding::Known => desk.say(format!("`{name}` was already added; nothing has changed")),

@@ -34,7 +34,7 @@ pub(super) fn run(args: &TournamentArgs, desk: &Desk) -> Result<(), Failure> {
 
 /// Gives each agent that searches the nodes with which its decisions take this long here.
 fn make_equal(typed: &mut Typed, millis: f64, desk: &Desk) -> Result<(), Failure> {
-    let game = desk.game(typed.draft.game.to_string())?;
+    let game = desk.game(&typed.draft.game)?;
     let searches = |entrant: &EntrantDraft| {
         let (sheet, _) = find_agent(game, &entrant.agent)?;
         let nodes = sheet.knobs.iter().find(|knob| knob.name == NODES)?;

@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use inkpot_core::GameSource;
 use inkpot_lab::{Place, Sheet, StudyKind, StudyPlan, StudySummary};
 use inkpot_ledger::Study;
 
@@ -15,7 +16,7 @@ use crate::kinds::fit::STANDIN;
 use crate::kinds::tune::words;
 use crate::source::Source;
 use crate::study::{self, Making};
-use crate::{hint, level, output, spec};
+use crate::{game_file, hint, level, output, spec};
 
 pub(super) fn run(args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
     if args.schema {
@@ -58,7 +59,8 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         sheet.proof.seed = seed;
     }
     let base = path.parent().unwrap_or(Path::new(""));
-    let (made, summary) = measure_again(&sheet, base, args.name.as_deref(), desk)?;
+    let game = game_of(&sheet, args.game.as_deref(), desk)?;
+    let (made, summary) = measure_again(&sheet, &game, base, args.name.as_deref(), desk)?;
     if !desk.json && !desk.quiet {
         desk.print(format!("{}\n", words::changed(&before, &sheet)));
     }
@@ -68,6 +70,17 @@ fn verify(path: &Path, args: &TuneArgs, desk: &Desk) -> Result<(), Failure> {
         desk.print(words::against(&before, tuning));
     }
     words::requirement(tuning)
+}
+
+/// Returns the game of a sheet: a game of the program, or that of a file.
+fn game_of(sheet: &Sheet, file: Option<&str>, desk: &Desk) -> Result<GameSource, Failure> {
+    let Some(file) = file else { return Ok(sheet.game.as_str().into()) };
+    let game = game_file::source(file, Path::new(""), &desk.registry)?;
+    if game.name() == sheet.game {
+        return Ok(game);
+    }
+    let help = format!("name the file of `{}`, or leave --game out", sheet.game);
+    Err(Failure::wrong(format!("{file} holds the game `{}`, and the sheet is of `{}`", game.name(), sheet.game), help))
 }
 
 /// Reads a sheet in either format.
@@ -109,12 +122,13 @@ fn no_number(value: &toml::Value, key: &str) -> Option<String> {
 /// Makes a study that measures a sheet again; a level file that it names is looked up from `base`.
 fn measure_again(
     sheet: &Sheet,
+    game: &GameSource,
     base: &Path,
     name: Option<&str>,
     desk: &Desk,
 ) -> Result<(Study, StudySummary), Failure> {
-    let level = level::typed(&sheet.level, &sheet.game, base, desk)?;
-    let plan = StudyPlan::proving(sheet, level, &desk.registry).map_err(|problems| {
+    let level = level::typed(&sheet.level, game, base, desk)?;
+    let plan = StudyPlan::proving(sheet, game, level, &desk.registry).map_err(|problems| {
         Source::Arguments([(Place::default(), "the difficulty sheet".into())].into()).report(&problems, desk.color_err)
     })?;
     study::make_as(&plan, Making { brief: &sheet.proof.brief, resolved: None, name, word: "verify" }, desk)

@@ -8,6 +8,7 @@ mod evolving;
 mod exchange;
 mod exploiting;
 mod fitting;
+mod game_files;
 mod hard;
 mod keys;
 mod live;

@@ -306,7 +306,7 @@ mod tests {
 
     #[test]
     fn few_matches_are_told_where_nothing_was_learned() {
-        let (train, what) = (boat(1.0, 0.99), "200000 decisions were 240 matches");
+        let (train, what) = (boat(1.0, 0.99), "200,000 decisions were 240 matches");
         assert!(told(&train, &NEVER_SUCCEEDED, (30, 1_200), what));
         assert!(told(&train, &NEVER_SUCCEEDED, (30, 1_200), "decide less often (`decide_every = 5`)"));
         assert!(!told(&train, &LEARNED, (30, 1_200), what), "they were enough");

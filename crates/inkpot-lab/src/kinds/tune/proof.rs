@@ -1,6 +1,6 @@
 //! The proof: every rung of a sheet measured on blocks that no search saw.
 
-use inkpot_core::{GameEntry, Level, Registry, Rows};
+use inkpot_core::{GameEntry, GameSource, Level, Registry, Rows};
 use serde::{Deserialize, Serialize};
 
 use super::Sheet;
@@ -54,11 +54,16 @@ pub struct TuneSummary {
 
 impl Proof {
     /// Returns the plan that measures a sheet; `level` is the sheet's. Errs with every mismatch with the game.
-    pub(crate) fn plan(sheet: &Sheet, level: Level, registry: &Registry) -> Result<(Plan, Self), Vec<Problem>> {
+    pub(crate) fn plan(
+        sheet: &Sheet,
+        game: &GameSource,
+        level: Level,
+        registry: &Registry,
+    ) -> Result<(Plan, Self), Vec<Problem>> {
         let mut sheet = sheet.clone();
         sheet.rungs.iter_mut().flat_map(|rung| &mut rung.targets).for_each(|target| target.measured = None);
         let mut draft = Draft {
-            game: sheet.game.as_str().into(),
+            game: game.clone(),
             level: Some(level),
             seed: Some(sheet.proof.seed),
             seats: Some(2),
@@ -84,7 +89,7 @@ impl Proof {
             }
             draft.entrants.push(entrant(rung.name.clone(), sheet.opponent.agent.clone(), &rung.opponent));
         }
-        let mut problems = foreign(&sheet, registry);
+        let mut problems = foreign(&sheet, game, registry);
         let plan = match Batch::planned(&draft, registry) {
             Ok(plan) => Some(plan),
             Err(more) => {
@@ -122,13 +127,13 @@ fn named(mut problem: Problem, draft: &Draft) -> Problem {
 }
 
 /// Checks that a sheet has this format and a known game.
-fn foreign(sheet: &Sheet, registry: &Registry) -> Vec<Problem> {
+fn foreign(sheet: &Sheet, game: &GameSource, registry: &Registry) -> Vec<Problem> {
     let mut problems = Vec::new();
     if sheet.format != SHEET_FORMAT {
         let what = format!("this sheet has format {}", sheet.format);
         problems.push(Problem::new("format", what, format!("this version reads format {SHEET_FORMAT}")));
     }
-    let Some(game) = registry.game(&sheet.game) else { return problems };
+    let Ok(game) = registry.find(game) else { return problems };
     for (place, rung) in sheet.rungs.iter().enumerate() {
         for target in &rung.targets {
             if let Err(known) = Figure::find(&target.figure, target.side, game.sheet()) {

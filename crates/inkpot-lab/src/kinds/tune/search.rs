@@ -86,7 +86,7 @@ impl Tune {
         let played = played(self, checkpoint).map_err(|error| vec![Problem::new("", error.0, "search anew")])?;
         let game = found_game(registry, &self.ground.game)?;
         let sheet = Sheet::of(self, &found(self, &played), made, game);
-        Proof::plan(&sheet, self.ground.level.clone(), registry)
+        Proof::plan(&sheet, &self.ground.game, self.ground.level.clone(), registry)
     }
 }
 

@@ -20,7 +20,7 @@ pub(super) const LOG: &str = "log.csv";
 pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let _kind = top.text("kind");
-    let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
+    let game = brief.game(&mut top, "`game = \"piste\"`")?;
     let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk)).transpose()?;
     let standin = top.table("standin").map(entrant);
     if standin.is_none() {
@@ -29,7 +29,7 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let opponents: Vec<EntrantDraft> = top.tables("opponent").into_iter().map(entrant).collect();
     let log_file = log_path(&mut top, brief);
     let draft = FitDraft {
-        game: game.into(),
+        game,
         level,
         seed: top.count("seed"),
         confidence: top.number("confidence"),
@@ -71,7 +71,7 @@ pub(super) fn write(fit: &Fit) -> String {
     let text = |text: &str| Value::from(text).to_string();
     let mut out = format!(
         "kind = \"fit\"\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nlog = {}\nproof = {}\n\n[rules]\n{}\n[standin]\n{}",
-        text(fit.ground.game.name()),
+        text(&fit.ground.game.typed()),
         text(&fit.ground.level.to_string()),
         Value::from(fit.ground.confidence),
         fit.ground.seed,

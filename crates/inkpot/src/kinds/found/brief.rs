@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use inkpot_core::{KnobValue, Knobs};
+use inkpot_core::{GameSource, KnobValue, Knobs};
 use inkpot_lab::{
     Aim, AimDraft, Entrant, EntrantDraft, GeneDraft, Leg, LegDraft, MethodDraft, Shape, StudyKind, SubjectDraft,
     TermDraft, YardstickDraft,
@@ -20,7 +20,7 @@ use crate::pool::Pool;
 /// Reads the aim.
 pub(crate) fn read_aim(top: &mut Reader, brief: &Brief) -> Result<AimDraft, Failure> {
     let _kind = top.text("kind");
-    let game = top.needed_text("game", "`game = \"regatta\"`").unwrap_or_default();
+    let game = brief.game(top, "`game = \"regatta\"`")?;
     let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk)).transpose()?;
     let subject = top.table("subject").map(subject);
     if subject.is_none() {
@@ -50,7 +50,7 @@ pub(crate) fn read_aim(top: &mut Reader, brief: &Brief) -> Result<AimDraft, Fail
         seeds: top.count("seeds"),
         yardstick,
         proof: top.count("proof"),
-        game: game.into(),
+        game,
     })
 }
 
@@ -92,7 +92,7 @@ fn term(mut table: Reader) -> TermDraft {
 }
 
 /// The legs of a course.
-pub(crate) fn read_legs(top: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<LegDraft>, Failure> {
+pub(crate) fn read_legs(top: &mut Reader, game: &GameSource, brief: &Brief) -> Result<Vec<LegDraft>, Failure> {
     let mut all = Vec::new();
     for mut leg in top.tables("leg") {
         all.push(LegDraft {
@@ -107,12 +107,12 @@ pub(crate) fn read_legs(top: &mut Reader, game: &str, brief: &Brief) -> Result<V
 }
 
 /// The opponents of a table, with the files and pools read that they name.
-fn opponents(table: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<EntrantDraft>, Failure> {
+fn opponents(table: &mut Reader, game: &GameSource, brief: &Brief) -> Result<Vec<EntrantDraft>, Failure> {
     let mut all = Vec::new();
     for mut opponent in table.tables("opponent") {
         if let Some(pool) = opponent.text("pool") {
             opponent.finish();
-            all.extend(Pool::load(&brief.base.join(pool), brief.desk)?.members_for(game)?);
+            all.extend(Pool::load(&brief.base.join(pool), brief.desk)?.members_for(game.name())?);
             continue;
         }
         match entrant_or_file(opponent) {
@@ -129,7 +129,7 @@ fn opponents(table: &mut Reader, game: &str, brief: &Brief) -> Result<Vec<Entran
     Ok(all)
 }
 
-fn yardstick(mut table: Reader, game: &str, brief: &Brief) -> Result<YardstickDraft, Failure> {
+fn yardstick(mut table: Reader, game: &GameSource, brief: &Brief) -> Result<YardstickDraft, Failure> {
     let draft = YardstickDraft {
         level: table.text("level").map(|text| level::typed(&text, game, brief.base, brief.desk)).transpose()?,
         rules: table.knobs("rules"),
@@ -164,7 +164,7 @@ pub(crate) fn write_head(aim: &Aim, kind: StudyKind, key: &str, out: &mut String
         "kind = {}\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nseeds = {}\n{key}proof = {}\nin_turn = {}\n\n\
          [rules]\n{}",
         text(kind.name()),
-        text(ground.game.name()),
+        text(&ground.game.typed()),
         text(&ground.level.to_string()),
         Value::from(ground.confidence),
         ground.seed,

@@ -13,7 +13,7 @@ use crate::kinds::kind::{Brief, Checkable};
 pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let aim = read_aim(&mut top, brief)?;
-    let legs = read_legs(&mut top, aim.game.name(), brief)?;
+    let legs = read_legs(&mut top, &aim.game, brief)?;
     let draft =
         TrainDraft { aim, legs, mixed: top.flag("mixed"), self_play: top.flag("self_play"), steps: top.count("steps") };
     top.finish();

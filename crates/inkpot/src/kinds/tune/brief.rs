@@ -26,10 +26,10 @@ pub(crate) fn read(brief: &Brief) -> Result<Checkable<SearchPlan>, Failure> {
 fn draft(brief: &Brief) -> Result<TuneDraft, Failure> {
     let mut top = Reader::new(brief.table, Place::default(), brief.findings);
     let _kind = top.text("kind");
-    let game = top.needed_text("game", "`game = \"piste\"`").unwrap_or_default();
+    let game = brief.game(&mut top, "`game = \"piste\"`")?;
     let level = top.text("level").map(|text| level::typed(&text, &game, brief.base, brief.desk)).transpose()?;
     let draft = TuneDraft {
-        game: game.into(),
+        game,
         level,
         seed: top.count("seed"),
         series: top.count("series"),
@@ -131,7 +131,7 @@ pub(super) fn write(tune: &Tune) -> String {
     let text = |text: &str| Value::from(text).to_string();
     let mut out = format!(
         "kind = \"tune\"\ngame = {}\nlevel = {}\nconfidence = {}\nseed = {}\nbudget = {}\nproof = {}\nprecision = {}\nlanguages = {}\n",
-        text(tune.ground.game.name()),
+        text(&tune.ground.game.typed()),
         text(&tune.ground.level.to_string()),
         Value::from(tune.ground.confidence),
         tune.ground.seed,

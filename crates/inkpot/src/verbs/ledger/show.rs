@@ -28,7 +28,7 @@ fn whole_or_part(stored: &Study, desk: &Desk) -> Result<(), Failure> {
     let whole = manifest.phase == Phase::Search || manifest.state == State::Complete;
     let part = if whole { None } else { stored::partial_summary(stored, desk)? };
     let Some((mut summary, blocks)) = part else {
-        return study::print(stored, &stored::stored_summary(stored)?, desk);
+        return study::print(stored, &stored::stored_summary(stored, desk)?, desk);
     };
     let part = format!("partial results: {} of {} blocks have been played", count(blocks), count(manifest.blocks));
     summary.notes.insert(0, part.clone());
