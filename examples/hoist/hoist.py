@@ -1,6 +1,7 @@
 """Two cranes unload a barge: a game that plays whole matches by itself.
 
-It reads a request a line and writes an answer a line; see docs/game-file.md.
+It reads a request a line and writes an answer a line. Put your own game into `play`: all that it draws
+comes from the seeds of the request, and the answer has the names of hoist.toml.
 """
 
 import json
@@ -60,5 +61,6 @@ def play(request):
     }
 
 
-for line in sys.stdin:
-    print(json.dumps(play(json.loads(line))), flush=True)
+if __name__ == "__main__":
+    for line in sys.stdin:
+        print(json.dumps(play(json.loads(line))), flush=True)

@@ -40,6 +40,7 @@ pub struct Entry<G: Game> {
     count: Option<Count<G>>,
     respond: Option<Respond<G>>,
     controls: Vec<Control>,
+    plays_by_itself: bool,
     agents: Vec<AgentKind<G>>,
     agent_sheets: Vec<AgentSheet>,
 }
@@ -72,6 +73,7 @@ impl<G: Playable> Entry<G> {
             count: None,
             respond: None,
             controls: Vec::new(),
+            plays_by_itself: false,
             agents: Vec::new(),
             agent_sheets: Vec::new(),
         }
@@ -91,6 +93,13 @@ impl<G: Playable> Entry<G> {
         G: Noted,
     {
         self.abilities.positions = Some(Positions { note: G::note, read: G::read_note });
+        self
+    }
+
+    /// Marks a game that plays whole matches by itself: its agents' decisions are not seen from outside.
+    #[must_use]
+    pub fn by_itself(mut self) -> Self {
+        self.plays_by_itself = true;
         self
     }
 
@@ -266,6 +275,8 @@ pub trait GameEntry: Send + Sync {
     /// features.
     fn features(&self, rules: &Knobs) -> Option<FeatureSheet>;
 
+    /// Whether it plays whole matches by itself, so that nobody sees its agents decide.
+    fn plays_by_itself(&self) -> bool;
     /// Whether it draws its states.
     fn has_scene(&self) -> bool;
     /// Returns the controls of a game in real time; empty if it has none.
@@ -299,6 +310,10 @@ impl<G: Playable> GameEntry for Entry<G> {
 
     fn agents(&self) -> &[AgentSheet] {
         &self.agent_sheets
+    }
+
+    fn plays_by_itself(&self) -> bool {
+        self.plays_by_itself
     }
 
     fn has_scene(&self) -> bool {

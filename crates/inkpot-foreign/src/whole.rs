@@ -215,6 +215,7 @@ pub fn entry(file: &GameFile, folder: &Path) -> Result<impl inkpot_core::GameEnt
             scores: vec![0.0; seats],
         }))
     });
+    entry = entry.by_itself();
     for agent in &file.agents {
         entry = entry.agent(kind(agent)?);
     }

@@ -27,6 +27,11 @@ pub(crate) fn source(typed: &str, base: &Path, registry: &Registry) -> Result<Ga
     Ok(GameSource::File(GameText { name, file, text }))
 }
 
+/// Whether a text is that of a game file and not of a brief.
+pub(crate) fn is_one(text: &str) -> bool {
+    toml::from_str::<toml::Table>(text).is_ok_and(|table| table.contains_key("command") && !table.contains_key("kind"))
+}
+
 /// Builds the game of a file.
 pub(crate) fn load(file: &GameText) -> Result<Box<dyn GameEntry>, (String, String)> {
     let read = GameFile::read(&file.text).map_err(told)?;

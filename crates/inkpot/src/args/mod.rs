@@ -16,7 +16,7 @@ pub(crate) use single::{ExplainArgs, MatchArgs, PlayArgs, ReplayArgs, WatchArgs}
 pub(crate) use stored::{BriefArgs, PlotArgs, ReportArgs, RunArgs, StudyArg};
 pub(crate) use tune::TuneArgs;
 
-use clap::{Args, Parser, Subcommand};
+use clap::{Args, Parser, Subcommand, ValueEnum};
 
 use crate::global::Global;
 
@@ -142,12 +142,22 @@ pub(crate) struct DemoArgs {
     pub(crate) quick: bool,
 }
 
-/// Makes a folder with sample briefs and a README.
+/// Makes a folder with sample briefs and a README, or with the start of a game.
 #[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  inkpot new my-game\n  cd my-game && inkpot run briefs/how-hard.toml")]
+#[command(after_help = "Examples:\n  inkpot new my-briefs\n  inkpot new my-game --game command")]
 pub(crate) struct NewArgs {
     /// The folder; it must be new or empty
     pub(crate) folder: PathBuf,
+    /// Start a game instead
+    #[arg(long, value_name = "WAY")]
+    pub(crate) game: Option<GameWay>,
+}
+
+/// The ways to start a game.
+#[derive(ValueEnum, Clone, Copy, Debug)]
+pub(crate) enum GameWay {
+    /// A command that plays whole matches by itself, here in Python, with its game file and a test
+    Command,
 }
 
 /// Lists the games, or the rules, levels and measures of one.
@@ -156,7 +166,7 @@ pub(crate) struct NewArgs {
     after_help = "Examples:\n  inkpot games regatta --scene stills\n  inkpot games sowing --count 6 --rules pits=3,seeds=2"
 )]
 pub(crate) struct GamesArgs {
-    /// A game
+    /// A game, or a game file
     pub(crate) game: Option<String>,
     /// Count positions and move sequences up to this many turns from the plain start
     #[arg(long, value_name = "TURNS", requires = "game", value_parser = clap::value_parser!(u32).range(0..=200))]
@@ -181,7 +191,7 @@ pub(crate) struct GamesArgs {
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot agents piste\n  inkpot agents piste fencer")]
 pub(crate) struct AgentsArgs {
-    /// A game
+    /// A game, or a game file
     pub(crate) game: String,
     /// An agent kind or a preset
     pub(crate) agent: Option<String>,
@@ -238,7 +248,7 @@ pub(crate) struct StudyArgs {
     after_help = "Examples:\n  inkpot batch piste guest=newcomer house=fencer:skill=0.6 --matches 1000\n  inkpot batch piste heron turnstone dunlin avocet godwit --seed 11 --name birds"
 )]
 pub(crate) struct BatchArgs {
-    /// The game
+    /// The game, or a game file
     pub(crate) game: String,
     /// Entrants: KIND, PRESET, KIND:knob=value,..., LABEL=..., or agent files
     #[arg(required = true)]
@@ -253,7 +263,7 @@ pub(crate) struct BatchArgs {
     after_help = "Examples:\n  inkpot sweep piste --entrant guest=newcomer --against house=fencer --vary house.skill=0..1/11 --target 0.55\n  inkpot sweep piste --entrant heron --against turnstone --vary rules.reach=1.2,1.6,2 --matches 200"
 )]
 pub(crate) struct SweepArgs {
-    /// The game
+    /// The game, or a game file
     pub(crate) game: String,
     /// The entrant whose win rate is measured
     #[arg(long, value_name = "SPEC")]

@@ -14,7 +14,7 @@ use super::single::positive;
     after_help = "Examples:\n  inkpot tournament piste heron turnstone dunlin avocet godwit --matches 1000\n  inkpot tournament sowing plover fly=minimax:slip=0..0.6/13 --format swiss --matches 40 --anchor plover"
 )]
 pub(crate) struct TournamentArgs {
-    /// The game
+    /// The game, or a game file
     pub(crate) game: String,
     /// Entrants: KIND, PRESET, KIND:knob=value,..., LABEL=..., a grid KIND:knob=LOW..HIGH/POINTS, or agent files as in 'agents/*.toml'
     #[arg(required_unless_present = "pool")]

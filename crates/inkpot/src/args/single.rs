@@ -12,7 +12,7 @@ use super::SettingArgs;
     after_help = "Examples:\n  inkpot match piste newcomer heron --seed 7\n  inkpot match sowing minimax plover --trace trace.jsonl"
 )]
 pub(crate) struct MatchArgs {
-    /// The game
+    /// The game, or a game file
     #[arg(required_unless_present = "again")]
     pub(crate) game: Option<String>,
     /// Entrants by seat: KIND, PRESET, KIND:knob=value,... or LABEL=...

@@ -6,11 +6,11 @@ use clap::Args;
 
 use crate::spent_by::By;
 
-/// Lists every problem of a brief at once, or what it plays and about how long that takes.
+/// Lists every problem of a brief at once, or what it plays and about how long that takes; exercises a game file.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  inkpot check briefs/how-hard.toml\n  inkpot check briefs/skill.toml --json")]
 pub(crate) struct BriefArgs {
-    /// The brief
+    /// The brief, or a game file
     pub(crate) brief: PathBuf,
     /// For a tuning: play with and without each rung's modifiers, and name those without effect
     #[arg(long)]

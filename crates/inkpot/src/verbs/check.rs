@@ -3,14 +3,19 @@
 use inkpot_lab::{Pace, StudyPlan};
 use serde_json::{Value, json};
 
+use super::check_game;
 use crate::args::BriefArgs;
 use crate::briefs::{self, ResolvedBrief};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::kinds::{self, Checked};
 use crate::show::format::{about, count, counted};
+use crate::{game_file, input};
 
 pub(super) fn run(args: &BriefArgs, desk: &Desk) -> Result<(), Failure> {
+    if game_file::is_one(&input::text(&args.brief)?) {
+        return check_game::run(&args.brief, desk);
+    }
     let (_, parsed) = briefs::load(&args.brief, desk)?;
     let Checked { text, json } = match parsed {
         ResolvedBrief::Study(plan) => check(&plan, desk)?,

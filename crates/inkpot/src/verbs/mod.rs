@@ -3,6 +3,7 @@
 mod agents;
 mod batch;
 mod check;
+mod check_game;
 mod compare;
 mod compare_stored;
 mod completions;

@@ -8,7 +8,7 @@ use std::path::Path;
 use inkpot_core::{AgentSheet, GameEntry};
 use inkpot_lab::{Draft, EntrantDraft, resolve};
 
-use crate::args::NewArgs;
+use crate::args::{GameWay, NewArgs};
 use crate::desk::Desk;
 use crate::failure::Failure;
 use crate::source::Source;
@@ -38,6 +38,14 @@ pub(crate) const BRIEFS: [(&str, &str); 20] = [
     ("styles.toml", include_str!("../../briefs/styles.toml")),
 ];
 
+/// A game that plays whole matches by itself.
+const HOIST: [(&str, &str); 4] = [
+    ("hoist.toml", include_str!("../../../../examples/hoist/hoist.toml")),
+    ("hoist.py", include_str!("../../../../examples/hoist/hoist.py")),
+    ("test_hoist.py", include_str!("../../../../examples/hoist/test_hoist.py")),
+    ("README.md", include_str!("../../../../examples/hoist/README.md")),
+];
+
 const README: &str = include_str!("../../briefs/README.md");
 
 pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
@@ -48,6 +56,9 @@ pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
             format!("{} already exists and is not empty", folder.display()),
             "name a folder that does not exist yet",
         ));
+    }
+    if let Some(GameWay::Command) = args.game {
+        return start_game(folder, desk);
     }
     // What names no game lies beside a brief that does.
     let has =
@@ -71,6 +82,18 @@ pub(super) fn run(args: &NewArgs, desk: &Desk) -> Result<(), Failure> {
     let folder = folder.display();
     desk.print(format!(
         "{folder} is ready. Next:\n  cd {folder}\n  {program} check briefs/{first}\n  {program} run briefs/{first}"
+    ));
+    Ok(())
+}
+
+/// Writes the start of a game that plays whole matches by itself.
+fn start_game(folder: &Path, desk: &Desk) -> Result<(), Failure> {
+    for (name, text) in HOIST {
+        output::write(&folder.join(name), text)?;
+    }
+    let (program, folder) = (hint::program(), folder.display());
+    desk.print(format!(
+        "{folder} is ready. Next:\n  cd {folder}\n  {program} check hoist.toml\n  {program} batch hoist.toml gannet eider visitor"
     ));
     Ok(())
 }

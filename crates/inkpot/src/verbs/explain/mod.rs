@@ -3,7 +3,8 @@
 pub(super) mod turning;
 
 use inkpot_core::{
-    Casting, CountError, Explained, HAND, HeldMatch, InquiryError, Knobs, Level, PositionError, Setting, explain_turn,
+    Casting, CountError, Explained, GameEntry, HAND, HeldMatch, InquiryError, Knobs, Level, PositionError, Setting,
+    explain_turn,
 };
 use inkpot_lab::{EntrantDraft, KindDraft, StudyPlan, choices_until, follow};
 use serde_json::{Value, json};
@@ -103,12 +104,24 @@ fn fresh(args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
             Failure::wrong("nothing says which agent", "name it by --agent, as in `--agent minimax:depth=4`")
         });
     };
+    shows_decisions(desk.game(&game)?)?;
     let plan = plan(&game, &agent, args, None, desk)?;
     let entrant = &plan.entrants[0];
     let setting = everywhere(&plan.setting(&plan.cells[0]), &entrant.kind, &entrant.knobs);
     let explained = desk.game(&game)?.explain(&setting, args.position.as_deref(), args.seat, args.layers);
     let explained = explained.map_err(|error| refused(&error))?;
     Ok(Inquiry { game, name: unlabelled(&agent).to_string(), explained, beside: None })
+}
+
+/// Errs for a game whose agents decide unseen.
+fn shows_decisions(game: &dyn GameEntry) -> Result<(), Failure> {
+    if !game.plays_by_itself() {
+        return Ok(());
+    }
+    Err(Failure::wrong(
+        format!("`{}` plays whole matches by itself, and its agents decide unseen", game.sheet().name),
+        format!("{} lists the turning points of a match", hint::on_ledger(["explain", "--again", "STUDY/MATCH"])),
+    ))
 }
 
 /// The same agent in every seat.
@@ -120,6 +133,7 @@ fn everywhere(setting: &Setting, kind: &str, knobs: &Knobs) -> Setting {
 /// there.
 fn stored(which: &str, turn: u64, args: &ExplainArgs, desk: &Desk) -> Result<Inquiry, Failure> {
     let one = stored_match(which, desk)?;
+    shows_decisions(desk.game(&one.plan.ground.game)?)?;
     let ground = one.plan.ground.game.to_string();
     if let Some(spec) = &args.agent {
         let judge = judge(spec, &one.plan, args, desk)?;

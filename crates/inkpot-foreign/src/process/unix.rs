@@ -1,76 +1,40 @@
-//! Processes that answer lines with lines, within limits.
+//! Processes of Unix systems.
 
 use std::collections::VecDeque;
 use std::io::{self, BufRead, BufReader, Read, Write};
-use std::path::Path;
-use std::process::{Child, ChildStdin, Command, Stdio};
-use std::sync::mpsc::{Receiver, RecvTimeoutError, sync_channel};
+use std::os::unix::process::CommandExt;
+use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 use std::sync::{Arc, Mutex, PoisonError};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
-use thiserror::Error;
+use super::{NoAnswer, Program};
+use rustix::event::{PollFd, PollFlags, Timespec, poll};
+use rustix::process::{Pid, Signal, kill_process_group};
 
 /// Lines of standard error that are kept.
 const LAST_WORDS: usize = 5;
 /// The largest line of standard error, in bytes: the rest of a longer one is left out.
 const LONGEST_WORD: u64 = 1 << 16;
 
-/// The command of a process.
-#[derive(Clone, Debug)]
-pub(crate) struct Program {
-    /// The program and its arguments.
-    pub(crate) command: Vec<String>,
-    /// The folder in which it runs.
-    pub(crate) folder: Box<Path>,
-    /// Environment variables to pass on besides `PATH`.
-    pub(crate) environment: Vec<String>,
-    /// The longest time until an answer.
-    pub(crate) patience: Duration,
-    /// The largest answer in bytes.
-    pub(crate) most_bytes: u64,
-}
-
-/// The reason why a process gave no answer.
-#[derive(Debug, Error)]
-pub(crate) enum NoAnswer {
-    /// It could not be started.
-    #[error("`{command}` cannot be started: {error}")]
-    Start { command: String, error: io::Error },
-    /// It took too long.
-    #[error("`{command}` gave no answer within {seconds} s{words}")]
-    TooLate { command: String, seconds: f64, words: String },
-    /// It closed its output, or ended.
-    #[error("`{command}` ended without an answer{words}")]
-    Ended { command: String, words: String },
-    /// Its answer is too long.
-    #[error("the answer of `{command}` is longer than {kib} KiB")]
-    TooLong { command: String, kib: u64 },
-    /// Its answer is no text.
-    #[error("the answer of `{command}` is not text in UTF-8")]
-    NoText { command: String },
-}
-
-/// What the reader of a process hands on.
-enum Line {
-    Text(String),
-    NoText,
+/// What came of waiting for a line.
+enum Answered {
+    Line(Vec<u8>),
     TooLong,
+    TooLate,
+    End,
 }
 
 /// A running process. It and its process group end with this value.
 pub(crate) struct Process {
     child: Child,
     input: Option<ChildStdin>,
-    lines: Receiver<Line>,
+    output: ChildStdout,
+    /// Output that was read and not returned yet.
+    read: Vec<u8>,
     words: Arc<Mutex<VecDeque<String>>>,
 }
 
 impl Program {
-    /// The command as it was written.
-    fn shown(&self) -> String {
-        self.command.join(" ")
-    }
-
     /// Starts a process.
     pub(crate) fn start(&self) -> Result<Process, NoAnswer> {
         let start = |error| NoAnswer::Start { command: self.shown(), error };
@@ -84,44 +48,17 @@ impl Program {
         }
         command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
         // An interrupt at the terminal is for the program that plays the study.
-        #[cfg(unix)]
-        std::os::unix::process::CommandExt::process_group(&mut command, 0);
+        command.process_group(0);
         let mut child = command.spawn().map_err(start)?;
-        let (input, output, errors) = (child.stdin.take(), child.stdout.take(), child.stderr.take());
-        let (send, lines) = sync_channel(1);
-        let most = self.most_bytes;
-        if let Some(output) = output {
-            std::thread::spawn(move || {
-                let mut output = BufReader::new(output);
-                while let Some(line) = read_line(&mut output, most) {
-                    if send.send(line).is_err() {
-                        break;
-                    }
-                }
-            });
-        }
+        let (input, errors) = (child.stdin.take(), child.stderr.take());
+        let output = child.stdout.take().expect("the output is piped");
         let words: Arc<Mutex<VecDeque<String>>> = Arc::default();
         if let Some(errors) = errors {
             let words = words.clone();
             std::thread::spawn(move || listen(errors, &words));
         }
-        Ok(Process { child, input, lines, words })
+        Ok(Process { child, input, output, read: Vec::new(), words })
     }
-}
-
-/// Reads a line of at most this many bytes; none at the end.
-fn read_line(output: &mut impl BufRead, most: u64) -> Option<Line> {
-    let mut bytes = Vec::new();
-    let read = output.by_ref().take(most + 1).read_until(b'\n', &mut bytes).ok()?;
-    if read == 0 {
-        return None;
-    }
-    if bytes.last() == Some(&b'\n') {
-        bytes.pop();
-    } else if read as u64 > most {
-        return Some(Line::TooLong);
-    }
-    Some(String::from_utf8(bytes).map_or(Line::NoText, Line::Text))
 }
 
 /// Keeps the last lines of standard error.
@@ -156,19 +93,55 @@ impl Process {
         if !matches!(sent, Some(Ok(()))) {
             return Err(NoAnswer::Ended { command: command(), words: self.last_words() });
         }
-        match self.lines.recv_timeout(program.patience) {
-            Ok(Line::Text(line)) => Ok(line),
-            Ok(Line::TooLong) => Err(NoAnswer::TooLong { command: command(), kib: program.most_bytes >> 10 }),
-            Ok(Line::NoText) => Err(NoAnswer::NoText { command: command() }),
-            Err(RecvTimeoutError::Timeout) => Err(NoAnswer::TooLate {
+        match self.line(Instant::now() + program.patience, program.most_bytes) {
+            Answered::Line(bytes) => String::from_utf8(bytes).map_err(|_| NoAnswer::NoText { command: command() }),
+            Answered::TooLong => Err(NoAnswer::TooLong { command: command(), kib: program.most_bytes >> 10 }),
+            Answered::TooLate => Err(NoAnswer::TooLate {
                 command: command(),
                 seconds: program.patience.as_secs_f64(),
                 words: self.last_words(),
             }),
-            Err(RecvTimeoutError::Disconnected) => {
-                Err(NoAnswer::Ended { command: command(), words: self.last_words() })
+            Answered::End => Err(NoAnswer::Ended { command: command(), words: self.last_words() }),
+        }
+    }
+
+    /// Reads a line of at most this many bytes until this time. The last line may lack its end.
+    fn line(&mut self, until: Instant, most_bytes: u64) -> Answered {
+        let mut searched = 0;
+        loop {
+            if let Some(end) = self.read[searched..].iter().position(|byte| *byte == b'\n') {
+                let rest = self.read.split_off(searched + end + 1);
+                let mut line = std::mem::replace(&mut self.read, rest);
+                line.pop();
+                return if line.len() as u64 > most_bytes { Answered::TooLong } else { Answered::Line(line) };
+            }
+            searched = self.read.len();
+            if searched as u64 > most_bytes {
+                return Answered::TooLong;
+            }
+            match self.more(until) {
+                Ok(Some(0)) if self.read.is_empty() => return Answered::End,
+                Ok(Some(0)) => return Answered::Line(std::mem::take(&mut self.read)),
+                Ok(Some(_)) => {}
+                Ok(None) => return Answered::TooLate,
+                Err(_) => return Answered::End,
             }
         }
+    }
+
+    /// Reads what there is, once there is something; 0 bytes at the end, none where nothing came until this time.
+    fn more(&mut self, until: Instant) -> io::Result<Option<usize>> {
+        let left = until.saturating_duration_since(Instant::now());
+        let left = Timespec { tv_sec: left.as_secs() as i64, tv_nsec: i64::from(left.subsec_nanos()) };
+        match poll(&mut [PollFd::new(&self.output, PollFlags::IN)], Some(&left)) {
+            Ok(0) => return Ok(None),
+            Err(rustix::io::Errno::INTR) => return self.more(until),
+            other => other?,
+        };
+        let mut bytes = [0; 1 << 13];
+        let count = self.output.read(&mut bytes)?;
+        self.read.extend_from_slice(&bytes[..count]);
+        Ok(Some(count))
     }
 
     /// Returns how it ended and its last lines of standard error, as the end of a sentence.
@@ -192,10 +165,9 @@ impl Process {
 impl Drop for Process {
     fn drop(&mut self) {
         self.input = None;
-        #[cfg(unix)]
-        if let Some(group) = rustix::process::Pid::from_raw(self.child.id() as i32) {
+        if let Some(group) = Pid::from_raw(self.child.id() as i32) {
             // It may have ended by itself already.
-            let _ = rustix::process::kill_process_group(group, rustix::process::Signal::KILL);
+            let _ = kill_process_group(group, Signal::KILL);
         }
         let _ = self.child.kill();
         let _ = self.child.wait();
