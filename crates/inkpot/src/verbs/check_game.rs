@@ -122,8 +122,9 @@ fn block(plan: &StudyPlan, desk: &Desk) -> Result<(Rows, Duration), Failure> {
     Ok((rows, begun.elapsed()))
 }
 
-/// The result of matches, without times; figures by their bits.
-fn result(rows: &Rows) -> (Vec<(u64, u16, u64, String)>, Vec<u64>) {
-    let row = |row: &Row| (row.score.to_bits(), row.placement, row.ticks, row.ending.to_string());
-    (rows.rows.iter().map(row).collect(), rows.measures.iter().map(|x| x.to_bits()).collect())
+/// The result of matches as text, without times; figures by their bits.
+fn result(rows: &Rows) -> String {
+    let row = |row: &Row| format!("{} {} {} {}\n", row.score.to_bits(), row.placement, row.ticks, row.ending);
+    let measures = rows.measures.iter().map(|x| format!("{} ", x.to_bits()));
+    rows.rows.iter().map(row).chain(measures).collect()
 }
