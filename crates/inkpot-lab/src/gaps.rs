@@ -3,7 +3,7 @@
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 /// One figure.
-pub(crate) mod one {
+pub(crate) mod number {
     use super::{Deserialize, Deserializer, Serialize, Serializer};
 
     #[expect(clippy::trivially_copy_pass_by_ref, reason = "what serde calls")]

@@ -18,7 +18,7 @@ pub(crate) fn source(typed: &str, base: &Path, registry: &Registry) -> Result<Ga
     let path = base.join(typed);
     let text = input::text(&path)?;
     let wrong = |(what, help): (String, String)| Failure::wrong(format!("{}: {what}", path.display()), help);
-    let name = GameFile::read(&text).map_err(told).map_err(wrong)?.name;
+    let name = GameFile::read(&text).map_err(parts).map_err(wrong)?.name;
     if registry.games().any(|game| game.sheet().name == name) {
         let what = format!("`{name}` is a game of the program");
         return Err(wrong((what, "give the game in the file another `name`".into())));
@@ -34,13 +34,13 @@ pub(crate) fn is_one(text: &str) -> bool {
 
 /// Builds the game of a file.
 pub(crate) fn load(file: &GameText) -> Result<Box<dyn GameEntry>, (String, String)> {
-    let read = GameFile::read(&file.text).map_err(told)?;
+    let read = GameFile::read(&file.text).map_err(parts)?;
     let folder = file.file.parent().unwrap_or(Path::new("."));
-    Ok(Box::new(inkpot_foreign::entry(&read, folder).map_err(told)?))
+    Ok(Box::new(inkpot_foreign::entry(&read, folder).map_err(parts)?))
 }
 
 /// The problem of a game file, and the help.
-fn told(error: GameFileError) -> (String, String) {
+fn parts(error: GameFileError) -> (String, String) {
     match error {
         GameFileError::Malformed(what) => {
             (what, "docs/game-file.md has every key of a game file, with an example".into())

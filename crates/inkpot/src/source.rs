@@ -23,7 +23,7 @@ pub(crate) enum Source {
 impl Source {
     /// All problems in one report.
     pub(crate) fn report(&self, problems: &[Problem], color: bool) -> Failure {
-        let mut parts: Vec<String> = problems.iter().take(SHOWN).map(|problem| self.one(problem, color)).collect();
+        let mut parts: Vec<String> = problems.iter().take(SHOWN).map(|problem| self.shown(problem, color)).collect();
         match (problems.len(), problems.len().saturating_sub(SHOWN)) {
             (0 | 1, _) => {}
             (all, 0) => parts.push(format!("{all} problems; nothing was played")),
@@ -32,7 +32,7 @@ impl Source {
         Failure::Wrong(parts.join("\n\n"))
     }
 
-    fn one(&self, problem: &Problem, color: bool) -> String {
+    fn shown(&self, problem: &Problem, color: bool) -> String {
         match self {
             Self::Brief { path, text, places } => {
                 let span = nearest(places, &problem.at).cloned().unwrap_or(0..0);

@@ -57,7 +57,7 @@ where
         Ok(())
     }
 
-    fn seen(&self) -> Result<(), String> {
+    fn tested(&self) -> Result<(), String> {
         let never = || "`imagine` gave no state at all, and agents that think ahead need one".into();
         self.0.then_some(()).ok_or_else(never)
     }

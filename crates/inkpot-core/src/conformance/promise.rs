@@ -10,7 +10,7 @@ pub(super) trait Promise<G> {
     fn holds(&mut self, state: &G, chance: &mut Chance) -> Result<(), String>;
 
     /// Errs if it was never put to the test.
-    fn seen(&self) -> Result<(), String> {
+    fn tested(&self) -> Result<(), String> {
         Ok(())
     }
 }

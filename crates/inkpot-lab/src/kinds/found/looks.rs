@@ -52,7 +52,7 @@ pub(crate) struct Look {
 /// The yardstick's figure elsewhere.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Looked {
-    #[serde(with = "crate::gaps::one")]
+    #[serde(with = "crate::gaps::number")]
     pub(crate) value: f64,
     /// None of too few blocks.
     pub(crate) interval: Option<Interval>,

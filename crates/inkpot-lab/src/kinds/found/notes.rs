@@ -320,16 +320,16 @@ mod tests {
     fn champions_that_each_had_a_lucky_handful_are_told_together() {
         // Two matches each: all won where they learned, half of them on fresh blocks.
         let lucky = finding(vec![seed(1, 1.0, 0.5), seed(2, 1.0, 0.45), seed(3, 1.0, 0.55)]);
-        let told = |found: &SearchFinding, matches: u64| {
+        let is_noted = |found: &SearchFinding, matches: u64| {
             of_proof(found, matches, 0.95)
                 .iter()
                 .any(|note| note.contains("1.000 on average in the few matches that chose them"))
         };
-        assert!(told(&lucky, 2));
+        assert!(is_noted(&lucky, 2));
         let alone = finding(vec![seed(1, 1.0, 0.5)]);
-        assert!(!told(&alone, 2), "of one repetition, two matches won are luck enough");
+        assert!(!is_noted(&alone, 2), "of one repetition, two matches won are luck enough");
         let near = finding(vec![seed(1, 1.0, 0.96), seed(2, 1.0, 0.95), seed(3, 1.0, 0.95)]);
-        assert!(!told(&near, 2));
+        assert!(!is_noted(&near, 2));
     }
 
     #[test]

@@ -93,7 +93,7 @@ pub struct SeedFound {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reached: Option<[u64; 2]>,
     /// The figure of its champion where that learned; null where it has none.
-    #[serde(rename = "seen", with = "crate::gaps::one")]
+    #[serde(rename = "seen", with = "crate::gaps::number")]
     pub training: f64,
     /// The same on fresh blocks, with its interval; none where there are too few blocks.
     pub proved: Option<Interval>,
@@ -134,7 +134,7 @@ pub struct TermFound {
     /// Its weight.
     pub weight: f64,
     /// Its value where the champion learned; null where it has none.
-    #[serde(rename = "seen", with = "crate::gaps::one")]
+    #[serde(rename = "seen", with = "crate::gaps::number")]
     pub training: f64,
     /// The same on fresh blocks, with its interval; none where no match has it, or of too few blocks.
     pub proved: Option<Interval>,

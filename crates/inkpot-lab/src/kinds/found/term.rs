@@ -62,7 +62,7 @@ impl Term {
 pub(crate) struct Figures {
     #[serde(with = "crate::gaps::many")]
     pub(crate) terms: Vec<f64>,
-    #[serde(with = "crate::gaps::one")]
+    #[serde(with = "crate::gaps::number")]
     pub(crate) outcome: f64,
 }
 

@@ -15,7 +15,7 @@ pub(super) struct Round {
     /// Ticks or turns by then.
     pub(super) ticks: u64,
     /// Rewards of a match: the best, and the lower quartile, the median and the upper one.
-    #[serde(with = "crate::gaps::one")]
+    #[serde(with = "crate::gaps::number")]
     pub(super) best: f64,
     #[serde(with = "crate::gaps::many")]
     pub(super) quartiles: Vec<f64>,

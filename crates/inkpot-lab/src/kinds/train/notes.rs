@@ -289,7 +289,7 @@ mod tests {
     }
 
     /// Whether this is among the notes of such a repetition.
-    fn told(train: &Train, shares: &[f64], (matches, ticks): (u64, u64), what: &str) -> bool {
+    fn is_noted(train: &Train, shares: &[f64], (matches, ticks): (u64, u64), what: &str) -> bool {
         let repetition = repetition(train, shares, matches, ticks);
         of_search(train, &[repetition], Some(10.0)).iter().any(|note| note.contains(what))
     }
@@ -300,35 +300,35 @@ mod tests {
     #[test]
     fn matches_that_all_go_on_to_the_end_without_success_are_told() {
         let (train, what) = (boat(5.0, 0.98), "its last matches took 200 s on average");
-        assert!(told(&train, &NEVER_SUCCEEDED, (100, 2_000), what));
-        assert!(!told(&train, &LEARNED, (100, 2_000), what), "boats that arrive are not stuck");
+        assert!(is_noted(&train, &NEVER_SUCCEEDED, (100, 2_000), what));
+        assert!(!is_noted(&train, &LEARNED, (100, 2_000), what), "boats that arrive are not stuck");
     }
 
     #[test]
     fn few_matches_are_told_where_nothing_was_learned() {
         let (train, what) = (boat(1.0, 0.99), "200,000 decisions were 240 matches");
-        assert!(told(&train, &NEVER_SUCCEEDED, (30, 1_200), what));
-        assert!(told(&train, &NEVER_SUCCEEDED, (30, 1_200), "decide less often (`decide_every = 5`)"));
-        assert!(!told(&train, &LEARNED, (30, 1_200), what), "they were enough");
-        assert!(!told(&train, &NEVER_SUCCEEDED, (300, 1_200), "seldom teach"), "2,400 are not few");
-        assert!(!told(&boat(5.0, 0.99), &NEVER_SUCCEEDED, (30, 1_200), "decide less often"));
+        assert!(is_noted(&train, &NEVER_SUCCEEDED, (30, 1_200), what));
+        assert!(is_noted(&train, &NEVER_SUCCEEDED, (30, 1_200), "decide less often (`decide_every = 5`)"));
+        assert!(!is_noted(&train, &LEARNED, (30, 1_200), what), "they were enough");
+        assert!(!is_noted(&train, &NEVER_SUCCEEDED, (300, 1_200), "seldom teach"), "2,400 are not few");
+        assert!(!is_noted(&boat(5.0, 0.99), &NEVER_SUCCEEDED, (30, 1_200), "decide less often"));
     }
 
     #[test]
     fn a_discount_that_looks_a_step_ahead_is_told_where_nothing_was_learned() {
         let what = "a discount of 0.9 looks 1.0 s ahead while its matches take 120.0 s";
-        assert!(told(&boat(1.0, 0.9), &NEVER_SUCCEEDED, (100, 1_200), what));
-        assert!(!told(&boat(1.0, 0.9), &LEARNED, (100, 1_200), "looks 1.0 s ahead"));
-        assert!(!told(&boat(5.0, 0.98), &NEVER_SUCCEEDED, (100, 1_200), "ahead while its matches"));
+        assert!(is_noted(&boat(1.0, 0.9), &NEVER_SUCCEEDED, (100, 1_200), what));
+        assert!(!is_noted(&boat(1.0, 0.9), &LEARNED, (100, 1_200), "looks 1.0 s ahead"));
+        assert!(!is_noted(&boat(5.0, 0.98), &NEVER_SUCCEEDED, (100, 1_200), "ahead while its matches"));
     }
 
     #[test]
     fn a_collapse_is_told_and_a_poor_look_is_not() {
         let (train, what) = (boat(5.0, 0.98), "collapsed in training, from 0.980 at look 5 to 0.005 at the last");
-        assert!(told(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.6, 0.1, 0.005], (100, 1_200), what));
+        assert!(is_noted(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.6, 0.1, 0.005], (100, 1_200), what));
         let collapsed = "collapsed in training";
-        assert!(!told(&train, &LEARNED, (100, 1_200), collapsed));
-        assert!(!told(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.95, 0.9, 0.85], (100, 1_200), collapsed));
+        assert!(!is_noted(&train, &LEARNED, (100, 1_200), collapsed));
+        assert!(!is_noted(&train, &[0.1, 0.5, 0.8, 0.9, 0.98, 0.95, 0.9, 0.85], (100, 1_200), collapsed));
     }
 
     #[test]

@@ -131,9 +131,9 @@ struct TrainWork<'a> {
 
 impl<'a> TrainWork<'a> {
     /// The matches of a repetition that is so far, if they are here.
-    fn kept(&self, number: usize, steps: u64) -> Option<Vec<Lesson<'a>>> {
-        let mut kept = self.lessons.lock().unwrap_or_else(PoisonError::into_inner);
-        kept.remove(&number).filter(|(by, _)| *by == steps).map(|(_, lessons)| lessons)
+    fn stored_lessons(&self, number: usize, steps: u64) -> Option<Vec<Lesson<'a>>> {
+        let mut lessons = self.lessons.lock().unwrap_or_else(PoisonError::into_inner);
+        lessons.remove(&number).filter(|(by, _)| *by == steps).map(|(_, lessons)| lessons)
     }
 
     fn keep(&self, number: usize, steps: u64, lessons: Vec<Lesson<'a>>) {
@@ -150,7 +150,7 @@ impl SearchWork for TrainWork<'_> {
         let Piece { number, state } = piece.clone();
         let held: Arc<Repetition> = state.into_value()?;
         let mut repetition = Arc::unwrap_or_clone(held);
-        let lesson = self.kept(number, repetition.learner.steps());
+        let lesson = self.stored_lessons(number, repetition.learner.steps());
         let mut lessons = lesson.unwrap_or_else(|| repetition.lessons(self.train, number, self.game));
         repetition.learn(self.train, &mut lessons, halt)?;
         self.keep(number, repetition.learner.steps(), lessons);

@@ -46,11 +46,11 @@ pub(super) fn figure(found: &SearchFound) -> String {
 
 /// Writes whether the champion meets the target, and its figure on fresh blocks beside its training.
 pub(super) fn sentence(found: &SearchFound, _summary: &StudySummary) -> String {
-    format!("{}{}.", headline(found), seen(found, found.chosen()))
+    format!("{}{}.", headline(found), training(found, found.chosen()))
 }
 
 /// Writes the training figure, if comparable: it played matches there, against the same opponents.
-fn seen(found: &SearchFound, seed: &SeedFound) -> String {
+fn training(found: &SearchFound, seed: &SeedFound) -> String {
     if !seed.training.is_finite() || found.learned_on != LearnedOn::Yardstick {
         return String::new();
     }
@@ -156,7 +156,7 @@ pub(super) fn agent_file(proof: &SearchProof, found: Option<&SearchFound>) -> St
     let head = match found {
         Some(found) => {
             let seed = found.chosen();
-            format!("# {} {} on fresh blocks{}.\n", found.figure, proved(found, seed), seen(found, seed))
+            format!("# {} {} on fresh blocks{}.\n", found.figure, proved(found, seed), training(found, seed))
         }
         None => "# Not proved yet.\n".into(),
     };
