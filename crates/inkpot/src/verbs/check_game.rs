@@ -14,7 +14,7 @@ use crate::game_file;
 use crate::show::format::counted;
 use crate::source::Source;
 
-/// What a check has played.
+/// The matches of a check, by their second plays.
 #[derive(Default)]
 struct Checked {
     matches: u64,
@@ -97,9 +97,10 @@ impl Checked {
         let [first, second] = [block(&plan, desk)?, block(&plan, desk)?];
         let on = level.map(|level| format!(" on level {level}")).unwrap_or_default();
         let which = format!("A match of `{}`{on}", two[0]);
-        for (rows, time) in [&first, &second] {
-            self.matches += (rows.rows.len() / seats) as u64;
-            self.time += *time;
+        // The first may have started processes.
+        self.matches += (second.0.rows.len() / seats) as u64;
+        self.time += second.1;
+        for (rows, _) in [&first, &second] {
             if let Some(incident) = rows.rows.iter().find_map(|row| row.incident.as_deref()) {
                 let help = "give the command a request as in docs/game-file.md, and read its answer";
                 return Err(Failure::Failed(format!("{which} is void: {incident}\n  help: {help}")));

@@ -67,7 +67,8 @@ fn a_game_that_plays_by_itself_has_every_study() {
     }
     bench.ok("report one field");
     assert!(bench.ok("match game/remainder.toml roller ruff --seed 2").contains("luck"));
-    assert!(bench.ok("explain --again one/0").contains("Turning points"));
+    let points = bench.ok("explain --again one/0");
+    assert!(points.contains("Turning points") && !points.contains("--turn"), "{points}");
     assert!(bench.console("explain game/remainder.toml --agent roller").contains("its agents decide unseen"));
     assert!(bench.ok("games game/remainder.toml").contains("who has the larger remainder wins"));
     assert!(bench.ok("agents game/remainder.toml").contains("ruff"));

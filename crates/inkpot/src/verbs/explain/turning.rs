@@ -36,7 +36,8 @@ pub(crate) struct TurningPoints {
     which: String,
     /// The judge, if it was not the agents of the match.
     judge: Option<String>,
-    points: Vec<(TurningPoint, String, String)>,
+    /// Each with the deciding entrant and the command that explains it, unless agents decide unseen.
+    points: Vec<(TurningPoint, String, Option<String>)>,
     per_second: Option<f64>,
     scores: Vec<f64>,
 }
@@ -55,7 +56,7 @@ pub(crate) fn points(
         let (turn, seat) = (point.turn.to_string(), point.seat.to_string());
         let mut words = vec!["explain", "--again", which, "--turn", &turn, "--seat", &seat];
         words.extend(judge.iter().flat_map(|judge| ["--agent", judge]));
-        let command = hint::bare_on_ledger(words);
+        let command = (!game.plays_by_itself()).then(|| hint::bare_on_ledger(words));
         let who = one.plan.entrants[usize::from(held.entrant(point.seat))].name.clone();
         (point, who, command)
     });
@@ -94,7 +95,8 @@ impl TurningPoints {
             };
             let choice = point.choice.as_ref().map(|choice| format!(" chooses {}", action(choice))).unwrap_or_default();
             let reasons: Vec<String> = point.reasons.iter().map(|turn| self.reason(turn)).collect();
-            lines.push(format!("\n{when}: {who}{choice}; {}.\n    {command}", reasons.join("; ")));
+            let command = command.as_ref().map(|command| format!("\n    {command}")).unwrap_or_default();
+            lines.push(format!("\n{when}: {who}{choice}; {}.{command}", reasons.join("; ")));
         }
         lines.join("\n")
     }
