@@ -103,6 +103,16 @@ impl<G: Playable> Entry<G> {
         self
     }
 
+    /// Leaves out the measures that follow from the course of the scores, and suspense, for a game that tells only its
+    /// final scores.
+    #[must_use]
+    pub fn without_course(mut self) -> Self {
+        let mut kept = self.sources.iter().map(|source| *source == Source::Game);
+        self.sheet.measures.retain(|_| kept.next() == Some(true));
+        self.sources.retain(|source| *source == Source::Game);
+        self
+    }
+
     /// Lists its options for holders of a match.
     #[must_use]
     pub fn optioned(mut self) -> Self

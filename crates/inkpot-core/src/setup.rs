@@ -151,6 +151,11 @@ impl<G: Game> Setup<G> {
         self.streams().of_pairing(self.setting.pairing).seat(spot.block, spot.rotation, seat)
     }
 
+    /// Whether the course of the scores is known, and not only their end.
+    pub(crate) fn has_course(&self) -> bool {
+        self.sources.iter().any(|source| *source != Source::Game)
+    }
+
     /// Returns the person of a member of the cast in a match.
     pub(crate) fn person(&self, who: usize, spot: Spot) -> Person {
         let chance = self.streams().person(spot.block, usize::from(self.entrant(who)));

@@ -75,7 +75,7 @@ impl<G: Game> StageOf<G> {
             None => table.insert(MatchTable::new(game, world)),
         };
         table.heed(halt);
-        if spot.leads {
+        if spot.leads && setup.has_course() {
             table.keep_leads();
         }
         table.keep_choices(setup.recorded(seating));

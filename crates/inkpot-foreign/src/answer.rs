@@ -32,7 +32,7 @@ pub(crate) struct Answer {
     pub(crate) measures: BTreeMap<String, Figure>,
     /// The changes of the scores, in order of time.
     #[serde(default)]
-    pub(crate) changes: Vec<Change>,
+    pub(crate) changes: Option<Vec<Change>>,
 }
 
 /// The value of a measure.
@@ -72,8 +72,14 @@ pub(crate) struct Course {
 }
 
 impl Course {
-    /// Reads and checks an answer for this many seats. Errs with what is wrong with it.
-    pub(crate) fn read(line: &str, seats: usize, sheet: &GameSheet, ticks_a_unit: f64) -> Result<Self, String> {
+    /// Reads and checks an answer for this many seats; `has_changes` says whether it lists the changes of the scores.
+    /// Errs with the first problem.
+    pub(crate) fn read(
+        line: &str,
+        seats: usize,
+        sheet: &GameSheet,
+        (ticks_a_unit, has_changes): (f64, bool),
+    ) -> Result<Self, String> {
         let answer: Answer = serde_json::from_str(line).map_err(|error| format!("it is no answer: {error}"))?;
         let number = |x: f64| x.is_finite();
         if answer.scores.len() != seats || !answer.scores.iter().copied().all(number) {
@@ -84,9 +90,16 @@ impl Course {
         }
         let tick = |time: f64| ((time * ticks_a_unit).round() as u64).max(1);
         let ticks = tick(answer.length);
-        let mut changes = Vec::with_capacity(answer.changes.len() + 1);
+        let given = match (answer.changes, has_changes) {
+            (Some(_), false) => return Err("the game file says `changes = false`, and it has `changes`".into()),
+            (None, true) => {
+                return Err("`changes` is missing: list them, or write `changes = false` into the game file".into());
+            }
+            (given, _) => given.unwrap_or_default(),
+        };
+        let mut changes = Vec::with_capacity(given.len() + 1);
         let mut before = 0.0;
-        for change in answer.changes {
+        for change in given {
             if !(before..=answer.length).contains(&change.at) {
                 return Err(format!(
                     "`changes` must be in order of time and within the match, and one is at {}",
@@ -157,7 +170,14 @@ mod tests {
     }
 
     fn read(line: &str) -> Result<Course, String> {
-        Course::read(line, 2, &sheet(), 10.0)
+        Course::read(line, 2, &sheet(), (10.0, line.contains("changes")))
+    }
+
+    #[test]
+    fn changes_are_listed_as_the_game_file_says() {
+        let read = |line, has_changes| Course::read(line, 2, &sheet(), (10.0, has_changes)).unwrap_err();
+        assert!(read(r#"{"scores": [1, 3], "length": 4}"#, true).contains("`changes` is missing"));
+        assert!(read(r#"{"scores": [1, 3], "length": 4, "changes": []}"#, false).contains("`changes = false`"));
     }
 
     #[test]

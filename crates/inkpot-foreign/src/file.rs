@@ -13,6 +13,7 @@ const TICKS_PER_SECOND: f64 = 10.0;
 /// A game file.
 #[derive(Clone, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a key of the file")]
 pub struct GameFile {
     /// The game's name.
     pub name: String,
@@ -34,6 +35,9 @@ pub struct GameFile {
     /// Whether lengths and times are seconds; otherwise they are turns.
     #[serde(default)]
     pub(crate) real_time: bool,
+    /// Whether answers list the changes of the scores; without them a match has no course.
+    #[serde(default = "yes")]
+    pub(crate) changes: bool,
     /// Resolution of times in real time, 1 to 1,000 ticks a second.
     pub(crate) ticks_per_second: Option<f64>,
     /// The limits of a match.
@@ -53,9 +57,13 @@ pub struct GameFile {
     pub(crate) measures: Vec<MeasureText>,
 }
 
+fn yes() -> bool {
+    true
+}
+
 /// The numbers of seats of a game file.
 #[derive(Clone, Copy, Debug, Deserialize)]
-#[serde(untagged)]
+#[serde(untagged, expecting = "`seats` must be a number, or the fewest and the most, as in `seats = [1, 8]`")]
 pub(crate) enum Seats {
     /// One number.
     Just(usize),

@@ -26,6 +26,7 @@ struct Engine {
     per_match: bool,
     sheet: GameSheet,
     ticks_a_unit: f64,
+    has_changes: bool,
     /// Processes without a match. Each thread that plays takes one and gives it back.
     idle: Mutex<Vec<Process>>,
 }
@@ -35,9 +36,15 @@ impl Engine {
     fn play(&self, request: &Request) -> Result<Course, String> {
         let line = serde_json::to_string(request).map_err(|error| error.to_string())?;
         let answer = self.ask(&line).map_err(|none| none.to_string())?;
-        Course::read(&answer, request.seats.len(), &self.sheet, self.ticks_a_unit).map_err(|wrong| {
-            format!("the answer of `{}` is wrong: {wrong}; it was `{}`", self.program.command.join(" "), cut(&answer))
-        })
+        Course::read(&answer, request.seats.len(), &self.sheet, (self.ticks_a_unit, self.has_changes)).map_err(
+            |wrong| {
+                format!(
+                    "the answer of `{}` is wrong: {wrong}; it was `{}`",
+                    self.program.command.join(" "),
+                    cut(&answer)
+                )
+            },
+        )
     }
 
     fn ask(&self, line: &str) -> Result<String, NoAnswer> {
@@ -198,6 +205,7 @@ pub fn entry(file: &GameFile, folder: &Path) -> Result<impl inkpot_core::GameEnt
         per_match: file.per_match,
         sheet: sheet.clone(),
         ticks_a_unit: file.ticks_a_unit(),
+        has_changes: file.changes,
         idle: Mutex::default(),
     });
     let mut entry = Entry::new(sheet, move |laying| {
@@ -216,6 +224,9 @@ pub fn entry(file: &GameFile, folder: &Path) -> Result<impl inkpot_core::GameEnt
         }))
     });
     entry = entry.by_itself();
+    if !file.changes {
+        entry = entry.without_course();
+    }
     for agent in &file.agents {
         entry = entry.agent(kind(agent)?);
     }

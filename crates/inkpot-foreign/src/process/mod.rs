@@ -43,6 +43,9 @@ pub(crate) enum NoAnswer {
     /// It closed its output, or ended.
     #[error("`{command}` ended without an answer{words}")]
     Ended { command: String, words: String },
+    /// It wrote a line that nobody asked for.
+    #[error("`{command}` wrote more than one line for a request")]
+    Unasked { command: String },
     /// Its answer is too long.
     #[error("the answer of `{command}` is longer than {kib} KiB")]
     TooLong { command: String, kib: u64 },

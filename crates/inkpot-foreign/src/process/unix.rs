@@ -16,7 +16,7 @@ const LAST_WORDS: usize = 5;
 /// The largest line of standard error, in bytes: the rest of a longer one is left out.
 const LONGEST_WORD: u64 = 1 << 16;
 
-/// What came of waiting for a line.
+/// The result of waiting for a line.
 enum Answered {
     Line(Vec<u8>),
     TooLong,
@@ -86,6 +86,10 @@ impl Process {
     /// program's limits: the process is then of no use any more.
     pub(crate) fn ask(&mut self, request: &str, last: bool, program: &Program) -> Result<String, NoAnswer> {
         let command = || program.shown();
+        // A line that nobody asked for would pass for the answer to this request.
+        if !self.read.is_empty() || matches!(self.more(Instant::now()), Ok(Some(1..))) {
+            return Err(NoAnswer::Unasked { command: command() });
+        }
         let sent = self.input.as_mut().map(|input| writeln!(input, "{request}").and_then(|()| input.flush()));
         if last {
             self.input = None;
@@ -146,7 +150,7 @@ impl Process {
 
     /// Returns how it ended and its last lines of standard error, as the end of a sentence.
     fn last_words(&mut self) -> String {
-        // What was written just before the end may still be on its way.
+        // The last lines may still be on their way.
         let ended = (0..20).find_map(|_| {
             let ended = self.child.try_wait().ok().flatten();
             if ended.is_none() {

@@ -148,7 +148,10 @@ const HOSTILE: [(&str, &str); 12] = [
     ("while read -r line; do printf '\\377\\n'; done", "not text in UTF-8"),
     ("while read -r line; do echo '{\"scores\": [1, 2]}'; done", "missing field `length`"),
     ("while read -r line; do echo '{\"scores\": [NaN, 2], \"length\": 1}'; done", "it is no answer"),
-    ("while read -r line; do echo '{\"scores\": [1, 2], \"length\": 1, \"places\": [2, 2]}'; done", "first place"),
+    (
+        "while read -r line; do echo '{\"scores\": [1, 2], \"length\": 1, \"places\": [2, 2], \"changes\": []}'; done",
+        "first place",
+    ),
     ("yes | tr -d '\\n'", "is longer than 4 KiB"),
     ("trap '' TERM INT; sleep 600 & sleep 600", "gave no answer within 1.5 s"),
     ("exec 1>&-; sleep 600", "without an answer"),
@@ -181,6 +184,31 @@ fn a_game_without_a_proper_answer_makes_void_matches_and_leaves_nothing_running(
         let running = running();
         assert!(!running.contains(&mark) && !running.contains(&nap), "{script}: something is left running");
     }
+}
+
+#[test]
+fn a_game_that_tells_only_its_end_has_no_measures_of_a_course() {
+    let script = r#"while read -r line; do echo '{"scores": [1, 2], "length": 4, "measures": {"luck": [1, 2]}}'; done"#;
+    let bench = bench(script, SHEET);
+    let text = bench.console("batch game/remainder.toml roller ruff -m 20 --seed 5");
+    assert!(text.contains("`changes` is missing"), "{text}");
+    bench.write("game/remainder.toml", SHEET.replace("seats = 2", "seats = 2\nchanges = false"));
+    let text = bench.ok("batch game/remainder.toml roller ruff -m 40 --seed 5");
+    for measure in ["Closeness", "First score", "Suspense", "Longest lull"] {
+        assert!(!text.contains(measure), "{text}");
+    }
+    assert!(text.contains("Luck"), "{text}");
+}
+
+#[test]
+fn a_second_line_for_a_request_is_noticed() {
+    let script = r#"while read -r line; do
+        echo '{"scores": [1, 2], "length": 4, "changes": []}'; echo '{"scores": [9, 0], "length": 4, "changes": []}'
+    done"#;
+    let bench = bench(script, SHEET);
+    bench.ok("--threads 1 batch game/remainder.toml roller ruff -m 20 --seed 5 --name twice");
+    let rows = bench.ok("ledger export twice --to csv");
+    assert!(rows.contains("wrote more than one line for a request"), "{rows}");
 }
 
 #[test]
